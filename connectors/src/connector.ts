@@ -1,0 +1,115 @@
+import type { Found, JsonRecord, PlannedWrite, Pointer, RecordType, Value } from '@golden/core';
+
+/** One choice on the way to a place: a company, a file, a tab, a table. */
+export interface PlaceChoice {
+  readonly id: string;
+  readonly label: string;
+  /** True when records stand in it; false when there are choices below. */
+  readonly isPlace: boolean;
+  /** How many records it holds, where that is cheap to know. */
+  readonly holds?: number;
+  /** What limits it, such as "view only". */
+  readonly remark?: string;
+}
+
+/** A record of a source with what the source says of its version. */
+export interface SourceRecord {
+  readonly id: string;
+  readonly record: JsonRecord;
+  readonly version?: string;
+  readonly updated?: string;
+  readonly created?: string;
+}
+
+/** A part of a listing; `cursor` goes on with it and is null at its end. */
+export interface Page {
+  readonly records: readonly SourceRecord[];
+  readonly cursor: string | null;
+}
+
+export interface ListRequest {
+  readonly path: readonly string[];
+  /** Only what was updated at or after this instant, where the app can tell. */
+  readonly since?: string;
+  readonly cursor?: string;
+  /** The field that names a record where the app gives no ids. */
+  readonly identity?: Pointer;
+}
+
+/** What is known of a connection after asking the app. */
+export interface Health {
+  readonly signedInAs: string;
+  /** What this account sees, in a few words each. */
+  readonly sees: readonly string[];
+  readonly mayRead: boolean;
+  readonly mayWrite: boolean;
+}
+
+/** A write on its way, with what makes it findable afterwards. */
+export interface WriteRequest {
+  readonly write: PlannedWrite;
+  /** Names this write for ever; the same when it is sent again. */
+  readonly token: string;
+}
+
+export interface Written {
+  readonly id: string;
+  /** The record as the app answered it, where it does. */
+  readonly record?: JsonRecord;
+}
+
+/** How it can be found out whether a write without an answer was done. */
+export type SettleBy = 'idempotency_key' | 'reference' | 'lookup';
+
+/**
+ * One signed-in account of an outside app. Every method throws an `AppError` of the kind that fits;
+ * reads have been retried by then, writes never after a byte has left.
+ */
+export interface Connector {
+  readonly settleBy: SettleBy;
+  health(): Promise<Health>;
+  places(path: readonly string[]): Promise<readonly PlaceChoice[]>;
+  describe(path: readonly string[]): Promise<RecordType>;
+  list(request: ListRequest): Promise<Page>;
+  fetch(path: readonly string[], id: string): Promise<SourceRecord | null>;
+  find(path: readonly string[], by: { readonly path: Pointer; readonly value: Value }): Promise<readonly Found[]>;
+  /** The record that carries our token, where the app keeps a reference of the sender. */
+  findByToken?(path: readonly string[], token: string): Promise<Found | null>;
+  create(request: WriteRequest): Promise<Written>;
+  update(request: WriteRequest): Promise<Written>;
+  remove(path: readonly string[], id: string, expected: JsonRecord | undefined): Promise<void>;
+  /** Where a person sees the record in the app itself. */
+  linkTo(path: readonly string[], id: string): string | undefined;
+  /** Present when writes are gathered into one replacement instead of sent one by one. */
+  readonly batch?: BatchWriter;
+}
+
+/** What a gathered write came to, once its replacement is in place. */
+export type BatchResult =
+  | { readonly kind: 'written'; readonly id: string }
+  /** What the write was planned on isn't true any more; nothing of it is in the replacement. */
+  | { readonly kind: 'stale' }
+  | { readonly kind: 'refused'; readonly error: Error };
+
+/** A whole new content for one file, not yet in place. */
+export interface Replacement {
+  readonly hashBefore: string;
+  readonly hashAfter: string;
+  /** By token. */
+  readonly results: ReadonlyMap<string, BatchResult>;
+  /**
+   * Puts it in place.
+   * @throws Changed when the file isn't the one it was made from (nothing was written)
+   * @throws Unsure when no answer came
+   */
+  commit(): Promise<void>;
+}
+
+/** Many writes to one file in one replacement, settled afterwards by hashes. */
+export interface BatchWriter {
+  /** Writes with the same group go into one replacement. */
+  groupOf(path: readonly string[]): string;
+  prepare(requests: readonly WriteRequest[]): Promise<Replacement>;
+  /** The hash of the file as it is now. */
+  hashNow(group: string): Promise<string>;
+}

@@ -1,0 +1,63 @@
+import { z } from 'zod';
+
+/**
+ * What has to be said of an HTTP app on top of its OpenAPI document, so that another app is a
+ * description and not code. Paths inside answers are JSON Pointers.
+ */
+export const RestDescriptionSchema = z.object({
+  /** Names the app for ever, such as `shop_counter`. */
+  id: z.string().regex(/^[a-z0-9_]+$/, 'An app’s id is made of small letters, figures and underscores.'),
+  title: z.string(),
+  /** Where the interface is, when the person doesn't say otherwise. */
+  defaultAddress: z.string().optional(),
+  /** Where the app's OpenAPI 3.1 document is, below the address. */
+  openapi: z.string(),
+  /** How a key is sent: `{key}` in the value stands for it. */
+  auth: z.object({ header: z.string(), value: z.string() }),
+  /** What a person is asked for, such as "a key with the right to read". */
+  keyHint: z.string().optional(),
+  me: z.object({
+    path: z.string(),
+    signedInAs: z.array(z.string()),
+    mayWrite: z.string().optional(),
+    sees: z.string().optional(),
+  }),
+  /** Sends our token under this header with each write; the app does it once. */
+  idempotencyHeader: z.string().optional(),
+  recordTypes: z.array(
+    z.object({
+      name: z.string(),
+      singular: z.string(),
+      plural: z.string(),
+      /** The schema of a record in the document's components. */
+      schema: z.string(),
+      /** The schema of what may be sent; the record's own when absent. */
+      inputSchema: z.string().optional(),
+      id: z.string(),
+      created: z.string().optional(),
+      updated: z.string().optional(),
+      list: z
+        .object({
+          path: z.string(),
+          items: z.string(),
+          limit: z.object({ query: z.string(), value: z.int() }).optional(),
+          cursor: z.object({ query: z.string(), next: z.string() }).optional(),
+          since: z.string().optional(),
+        })
+        .optional(),
+      /** `{id}` in a path stands for the record's id. */
+      fetch: z.string().optional(),
+      /** Which query parameter of the listing looks a field up. */
+      find: z.record(z.string(), z.string()).optional(),
+      create: z.string().optional(),
+      update: z.object({ method: z.enum(['PATCH', 'PUT', 'POST']), path: z.string() }).optional(),
+      remove: z.string().optional(),
+      /** A field of the record that keeps our token, looked up by this query parameter. */
+      reference: z.object({ field: z.string(), query: z.string() }).optional(),
+      /** The record's own page in the app, below the address's origin. */
+      screen: z.string().optional(),
+    }),
+  ),
+});
+export type RestDescription = z.infer<typeof RestDescriptionSchema>;
+export type RestRecordType = RestDescription['recordTypes'][number];

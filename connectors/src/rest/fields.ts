@@ -1,0 +1,90 @@
+import { type Field, type FieldType, formatPointer, pointerLabel } from '@golden/core';
+
+/** The part of JSON Schema (as in OpenAPI 3.1) that says what a field holds. */
+export interface JsonSchema {
+  readonly type?: string | readonly string[];
+  readonly format?: string;
+  readonly enum?: readonly unknown[];
+  readonly maxLength?: number;
+  readonly readOnly?: boolean;
+  readonly description?: string;
+  readonly required?: readonly string[];
+  readonly properties?: Readonly<Record<string, JsonSchema>>;
+  readonly anyOf?: readonly JsonSchema[];
+  readonly oneOf?: readonly JsonSchema[];
+}
+
+/** What is known of a record type's fields besides its schemas. */
+export interface FieldHints {
+  readonly idPath: string;
+  readonly recordType: string;
+}
+
+/**
+ * The fields that a dereferenced schema describes, nested ones by their JSON Pointers. A field that
+ * the input schema lacks is read-only; one that the input schema requires is required.
+ */
+export function fieldsOf(schema: JsonSchema, input: JsonSchema | undefined, hints: FieldHints): Field[] {
+  return collect(schema, input, [], hints);
+}
+
+function collect(schema: JsonSchema, input: JsonSchema | undefined, at: readonly string[], hints: FieldHints): Field[] {
+  return Object.entries(schema.properties ?? {}).flatMap(([name, one]) => {
+    const property = unwrap(one);
+    const sendable = input ? unwrap(input.properties?.[name]) : property;
+    const tokens = [...at, name];
+    if (property?.properties) return collect(property, sendable, tokens, hints);
+    const path = formatPointer(tokens);
+    const isId = path === hints.idPath;
+    return [
+      {
+        path,
+        label: pointerLabel(path),
+        type: isId ? 'id' : typeOf(property),
+        ...(isId && { idOf: hints.recordType, unique: true }),
+        ...((!sendable || property?.readOnly) && { readOnly: true }),
+        ...(input?.required?.includes(name) && { required: true }),
+        ...(property?.maxLength && { maxLength: property.maxLength }),
+        ...(property?.description && { description: property.description }),
+        ...(property?.enum && { options: property.enum.filter((value) => value !== null).map((value) => ({ value: String(value), label: String(value) })) }),
+      },
+    ];
+  });
+}
+
+/** The schema behind "this or null". */
+function unwrap(schema: JsonSchema | undefined): JsonSchema | undefined {
+  const choices = schema?.anyOf ?? schema?.oneOf;
+  const only = choices?.filter((one) => one.type !== 'null');
+  return only?.length === 1 ? { ...schema, ...only[0] } : schema;
+}
+
+function typeOf(schema: JsonSchema | undefined): FieldType {
+  if (!schema) return 'text';
+  if (schema.enum) return 'choice';
+  const types = [schema.type ?? 'string'].flat().filter((type) => type !== 'null');
+  switch (types[0]) {
+    case 'integer':
+      return 'integer';
+    case 'number':
+      return 'decimal';
+    case 'boolean':
+      return 'boolean';
+    case 'array':
+      return 'list';
+    case 'object':
+      return 'record';
+    default:
+      return formats[schema.format ?? ''] ?? 'text';
+  }
+}
+
+/** Formats of the JSON Schema and OpenAPI registries, and two of common use. */
+const formats: Readonly<Record<string, FieldType>> = {
+  email: 'email',
+  date: 'date',
+  'date-time': 'instant',
+  uri: 'url',
+  phone: 'phone',
+  country: 'country',
+};

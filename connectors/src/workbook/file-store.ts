@@ -1,0 +1,33 @@
+/** A workbook file as a store holds it. */
+export interface StoredFile {
+  readonly name: string;
+  readonly mayWrite: boolean;
+}
+
+/** A file's content at one moment. */
+export interface TakenFile {
+  readonly bytes: Uint8Array;
+  /** Changes whenever the content does. */
+  readonly etag: string;
+  readonly mayWrite: boolean;
+}
+
+/** Where workbook files are: given and taken whole. */
+export interface FileStore {
+  /** The store's name in sentences, such as "Workbook shelf". */
+  readonly title: string;
+  whoAmI(): Promise<{ readonly account: string; readonly mayWrite: boolean }>;
+  list(): Promise<readonly StoredFile[]>;
+  /**
+   * The file, or `unchanged` when it still has the etag that is known.
+   * @throws NotThere, Locked, NoRight
+   */
+  take(name: string, knownEtag?: string): Promise<TakenFile | 'unchanged'>;
+  /**
+   * Puts a new content in place, only while the file has this etag, and gives the new etag.
+   * @throws Changed when it has another (nothing was written), Unsure when no answer came
+   */
+  replace(name: string, bytes: Uint8Array, etag: string): Promise<string>;
+  /** Where a person sees a row. */
+  linkTo(name: string, tab: string, row: number): string | undefined;
+}

@@ -1,0 +1,97 @@
+import { createHash } from 'node:crypto';
+import { existsSync } from 'node:fs';
+import { access, constants, open, readdir, readFile, rename, rm } from 'node:fs/promises';
+import { join } from 'node:path';
+import { lock } from 'proper-lockfile';
+import { Changed, Locked, NoRight, NotThere } from '../errors.ts';
+import type { FileStore, StoredFile, TakenFile } from './file-store.ts';
+
+/** Called at named points around a replacement, so that a test can stop the process there. */
+export type Reach = (point: string) => void;
+
+/** Workbook files in a folder of this machine: guarded by hash, lock and atomic rename. */
+export class FolderStore implements FileStore {
+  readonly title = 'The folder';
+
+  constructor(
+    private readonly folder: string,
+    private readonly reach: Reach = () => undefined,
+  ) {}
+
+  async whoAmI(): Promise<{ account: string; mayWrite: boolean }> {
+    if (!existsSync(this.folder)) throw new NotThere(`There is no folder “${this.folder}” on this machine.`);
+    return { account: `the folder ${this.folder}`, mayWrite: await isWritable(this.folder) };
+  }
+
+  async list(): Promise<readonly StoredFile[]> {
+    await this.whoAmI();
+    const names = (await readdir(this.folder)).filter((name) => /\.(xlsx|csv)$/i.test(name) && !/^[.~]/.test(name)).sort();
+    return Promise.all(names.map(async (name) => ({ name, mayWrite: await isWritable(join(this.folder, name)) })));
+  }
+
+  async take(name: string, knownEtag?: string): Promise<TakenFile | 'unchanged'> {
+    const bytes = await this.read(name);
+    const etag = hash(bytes);
+    if (etag === knownEtag) return 'unchanged';
+    return { bytes, etag, mayWrite: await isWritable(this.pathOf(name)) };
+  }
+
+  async replace(name: string, bytes: Uint8Array, etag: string): Promise<string> {
+    const path = this.pathOf(name);
+    if (!(await isWritable(path))) throw new NoRight(`“${name}” may be read, not written. Ask for the right to change it.`);
+    if (this.isOpenElsewhere(name)) throw new Locked(`“${name}” is open in another program. Close it there, then retry.`);
+    const release = await lock(path, { retries: { retries: 5, minTimeout: 50 }, stale: 20_000 }).catch((error) => {
+      throw new Locked(`“${name}” is being written by another program.`, { cause: error });
+    });
+    try {
+      if (hash(await this.read(name)) !== etag) throw new Changed(`“${name}” was changed meanwhile.`);
+      const temporary = `${path}.golden-part`;
+      const file = await open(temporary, 'w');
+      await file.writeFile(bytes);
+      await file.sync();
+      await file.close();
+      this.reach('folder:before-rename');
+      await rename(temporary, path);
+      this.reach('folder:after-rename');
+      await syncFolder(this.folder);
+    } finally {
+      await rm(`${path}.golden-part`, { force: true });
+      await release();
+    }
+    return hash(bytes);
+  }
+
+  linkTo(): undefined {
+    return undefined;
+  }
+
+  private async read(name: string): Promise<Buffer> {
+    try {
+      return await readFile(this.pathOf(name));
+    } catch (error) {
+      if ((error as NodeJS.ErrnoException).code === 'ENOENT') throw new NotThere(`There is no file “${name}” in the folder any more.`);
+      throw new NoRight(`“${name}” may not be read.`, { cause: error });
+    }
+  }
+
+  /** Spreadsheet programs put an owner file beside a workbook that they have open. */
+  private isOpenElsewhere(name: string): boolean {
+    return existsSync(join(this.folder, `~$${name}`)) || existsSync(join(this.folder, `.~lock.${name}#`));
+  }
+
+  private pathOf(name: string): string {
+    if (name.includes('/') || name.includes('\\') || name.startsWith('.')) throw new NotThere(`“${name}” is no file of this folder.`);
+    return join(this.folder, name);
+  }
+}
+
+const hash = (bytes: Uint8Array): string => createHash('sha256').update(bytes).digest('hex');
+
+const isWritable = (path: string): Promise<boolean> => access(path, constants.W_OK).then(() => true, () => false);
+
+/** The rename itself is only durable when the folder is. */
+async function syncFolder(folder: string): Promise<void> {
+  const handle = await open(folder, 'r');
+  await handle.sync();
+  await handle.close();
+}

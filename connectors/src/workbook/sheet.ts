@@ -1,0 +1,77 @@
+import type { FieldType, JsonRecord, PlannedWrite } from '@golden/core';
+
+/** A column of a tab: the first row names it. */
+export interface Column {
+  /** Counted from 1, as spreadsheets do. */
+  readonly index: number;
+  readonly name: string;
+  readonly type: FieldType;
+}
+
+/** A row with something in it. */
+export interface SheetRow {
+  /** As the spreadsheet numbers it; the names stand in row 1. */
+  readonly number: number;
+  readonly record: JsonRecord;
+}
+
+/** A tab read whole. */
+export interface Sheet {
+  readonly name: string;
+  readonly columns: readonly Column[];
+  readonly rows: readonly SheetRow[];
+}
+
+/** A cell to set: the value as it travels, and its kind. */
+export interface CellChange {
+  readonly column: number;
+  readonly value: string | number | boolean | null;
+  readonly type: FieldType;
+}
+
+/** A workbook that can be changed in memory and saved. */
+export interface EditableWorkbook {
+  readonly sheets: readonly Sheet[];
+  setCells(tab: string, row: number, cells: readonly CellChange[]): void;
+  deleteRow(tab: string, row: number): void;
+  save(): Promise<Uint8Array>;
+}
+
+/** A file that is no workbook, or holds what we can't read. */
+export class UnreadableWorkbook extends Error {
+  override readonly name = 'UnreadableWorkbook';
+}
+
+/** The name of a column in a record: its own, told apart by its letter when it has none or shares it. */
+export function nameColumns(headers: readonly string[]): string[] {
+  const times = new Map<string, number>();
+  for (const header of headers) times.set(header, (times.get(header) ?? 0) + 1);
+  return headers.map((header, at) => {
+    if (header === '') return `column ${columnLetter(at + 1)}`;
+    return times.get(header) === 1 ? header : `${header} (${columnLetter(at + 1)})`;
+  });
+}
+
+/** The letters of a column, as spreadsheets write them: 1 is A, 27 is AA. */
+export function columnLetter(index: number): string {
+  const rest = Math.floor((index - 1) / 26);
+  return (rest > 0 ? columnLetter(rest) : '') + String.fromCharCode(65 + ((index - 1) % 26));
+}
+
+/** The cells that a planned write sets, by the columns there are. Undefined when a column is missing. */
+export function cellsOf(write: PlannedWrite, sheet: Sheet): { cells: CellChange[]; missing: string[] } {
+  const cells: CellChange[] = [];
+  const missing: string[] = [];
+  for (const [path, value] of Object.entries(write.values)) {
+    const name = path.slice(1).replaceAll('~1', '/').replaceAll('~0', '~');
+    const column = sheet.columns.find((one) => one.name === name);
+    if (!column) missing.push(name);
+    else cells.push({ column: column.index, value: scalar(value), type: write.types[path] ?? 'text' });
+  }
+  return { cells, missing };
+}
+
+function scalar(value: PlannedWrite['values'][string] | undefined): string | number | boolean | null {
+  if (value === undefined || value === null) return null;
+  return typeof value === 'object' ? JSON.stringify(value) : value;
+}

@@ -1,0 +1,66 @@
+import { HttpClient } from '../http/client.ts';
+import type { FileStore, StoredFile, TakenFile } from './file-store.ts';
+
+interface ShelfOptions {
+  readonly address: string;
+  readonly token: string;
+  readonly timeout?: number;
+  readonly retries?: number;
+}
+
+/** The practice app Workbook shelf: files over HTTP with ETag and If-Match (RFC 9110 section 13). */
+export class ShelfStore implements FileStore {
+  readonly title = 'Workbook shelf';
+  private readonly http: HttpClient;
+
+  constructor(private readonly options: ShelfOptions) {
+    this.http = new HttpClient({
+      app: this.title,
+      address: options.address,
+      headers: { authorization: `Bearer ${options.token}` },
+      ...(options.timeout !== undefined && { timeout: options.timeout }),
+      ...(options.retries !== undefined && { retries: options.retries }),
+    });
+  }
+
+  async whoAmI(): Promise<{ account: string; mayWrite: boolean }> {
+    const body = this.http.json(await this.http.read({ method: 'GET', path: '/me' })) as { account: string; mayEdit: boolean };
+    return { account: body.account, mayWrite: body.mayEdit };
+  }
+
+  async list(): Promise<readonly StoredFile[]> {
+    const body = this.http.json(await this.http.read({ method: 'GET', path: '/files' })) as { files: { name: string; right: string }[] };
+    return body.files.map((file) => ({ name: file.name, mayWrite: file.right === 'edit' }));
+  }
+
+  async take(name: string, knownEtag?: string): Promise<TakenFile | 'unchanged'> {
+    const response = await this.http.read({
+      method: 'GET',
+      path: this.pathOf(name),
+      ...(knownEtag && { headers: { 'if-none-match': knownEtag } }),
+    });
+    if (response.status === 304) return 'unchanged';
+    if (String(response.headers['content-type'] ?? '').includes('html')) this.http.json(response);
+    return {
+      bytes: response.bytes,
+      etag: String(response.headers['etag'] ?? ''),
+      mayWrite: response.headers['x-right'] === 'edit',
+    };
+  }
+
+  async replace(name: string, bytes: Uint8Array, etag: string): Promise<string> {
+    const response = await this.http.write({ method: 'PUT', path: this.pathOf(name), headers: { 'if-match': etag }, bytes });
+    return String(response.headers['etag'] ?? '');
+  }
+
+  linkTo(name: string, tab: string, row: number): string {
+    const url = new URL(`/files/${encodeURIComponent(name)}`, this.options.address);
+    url.searchParams.set('tab', tab);
+    url.hash = `row-${row}`;
+    return url.href;
+  }
+
+  private pathOf(name: string): string {
+    return `/files/${encodeURIComponent(name)}`;
+  }
+}

@@ -1,0 +1,251 @@
+import { createHash } from 'node:crypto';
+import { canonicalText, type Found, formatPointer, isSameValue, type JsonRecord, keyText, type Pointer, readPointer, type RecordType, type Value } from '@golden/core';
+import type { BatchResult, BatchWriter, Connector, Health, ListRequest, Page, PlaceChoice, Replacement, SettleBy, SourceRecord, WriteRequest, Written } from '../connector.ts';
+import { Changed, Drifted, NotThere, Refused } from '../errors.ts';
+import { readCsv } from './csv.ts';
+import type { FileStore } from './file-store.ts';
+import { cellsOf, type EditableWorkbook, type Sheet, type SheetRow, UnreadableWorkbook } from './sheet.ts';
+import { partsLostOnSaving, readXlsx } from './xlsx.ts';
+
+interface OpenFile {
+  readonly name: string;
+  readonly etag: string;
+  readonly bytes: Uint8Array;
+  readonly mayWrite: boolean;
+  readonly workbook: EditableWorkbook;
+  readonly lost: readonly string[];
+  /** Rows by folded key, made when a column is first looked up. */
+  readonly indexes: Map<string, Map<string, SheetRow[]>>;
+}
+
+/**
+ * Tabs of workbook files. A row is named by its number while one copy of the file is looked at;
+ * every write checks that the row still holds what it was planned on.
+ */
+export class WorkbookConnector implements Connector, BatchWriter {
+  readonly settleBy: SettleBy = 'lookup';
+  readonly batch: BatchWriter = this;
+  private readonly open = new Map<string, Promise<OpenFile>>();
+
+  constructor(private readonly store: FileStore) {}
+
+  async health(): Promise<Health> {
+    const { account, mayWrite } = await this.store.whoAmI();
+    const files = await this.store.list();
+    return { signedInAs: account, sees: files.map((file) => file.name), mayRead: true, mayWrite };
+  }
+
+  async places(path: readonly string[]): Promise<readonly PlaceChoice[]> {
+    const [name] = path;
+    if (name === undefined) {
+      const files = await this.store.list();
+      return files.map((file) => ({ id: file.name, label: file.name, isPlace: false, ...(!file.mayWrite && { remark: 'view only' }) }));
+    }
+    const file = await this.take(name);
+    return file.workbook.sheets.map((sheet) => ({ id: sheet.name, label: sheet.name, isPlace: true, holds: sheet.rows.length }));
+  }
+
+  async describe(path: readonly string[]): Promise<RecordType> {
+    const { file, sheet } = await this.at(path);
+    if (sheet.columns.length === 0) {
+      throw new NotThere(`“${sheet.name}” has no column names in its first row. Write them there, then look again.`);
+    }
+    const readOnlyBecause = whyReadOnly(file);
+    return {
+      name: sheet.name,
+      singular: 'row',
+      plural: 'rows',
+      fields: sheet.columns.map((column) => ({ path: formatPointer([column.name]), label: column.name, type: column.type })),
+      can: { list: true, find: true, create: !readOnlyBecause, update: !readOnlyBecause, readBack: true },
+      ...(readOnlyBecause && { readOnlyBecause }),
+    };
+  }
+
+  async list({ path, identity }: ListRequest): Promise<Page> {
+    const { sheet } = await this.at(path);
+    const times = new Map<string, number>();
+    const records = sheet.rows.map((row): SourceRecord => {
+      const named = identity ? keyText(readPointer(row.record, identity)) : '';
+      const count = (times.get(named) ?? 0) + 1;
+      times.set(named, count);
+      // Two rows with one key, or none: told apart by their place, so that none is lost.
+      const id = named === '' ? `row ${row.number}` : count === 1 ? named : `${named} (${count})`;
+      return { id, record: row.record };
+    });
+    return { records, cursor: null };
+  }
+
+  async fetch(path: readonly string[], id: string): Promise<SourceRecord | null> {
+    const { sheet } = await this.at(path);
+    const row = sheet.rows.find((one) => String(one.number) === id);
+    return row ? { id, record: row.record } : null;
+  }
+
+  async find(path: readonly string[], by: { readonly path: Pointer; readonly value: Value }): Promise<readonly Found[]> {
+    const { file, sheet } = await this.at(path);
+    const column = sheet.columns.find((one) => formatPointer([one.name]) === by.path);
+    if (!column) throw new Drifted(`“${sheet.name}” has no column “${by.path.slice(1)}” any more. Nothing was written.`);
+    return indexOf(file, sheet, by.path).get(keyText(by.value))?.map(toFound) ?? [];
+  }
+
+  create(request: WriteRequest): Promise<Written> {
+    return this.writeOne(request);
+  }
+
+  update(request: WriteRequest): Promise<Written> {
+    return this.writeOne(request);
+  }
+
+  /** Takes a row out again, only while it still holds what is expected of it. */
+  async remove(path: readonly string[], id: string, expected: JsonRecord | undefined): Promise<void> {
+    const [name = '', tab = ''] = path;
+    const file = await this.fresh(name);
+    const sheet = sheetOf(file, tab);
+    const row = expected
+      ? [...sheet.rows].reverse().find((one) => canonicalText(one.record) === canonicalText(expected))
+      : sheet.rows.find((one) => String(one.number) === id);
+    if (!row) throw new Changed(`The row isn’t in “${tab}” any more as it was written. Nothing was removed.`);
+    file.workbook.deleteRow(tab, row.number);
+    await this.replace(file, await file.workbook.save());
+  }
+
+  linkTo(path: readonly string[], id: string): string | undefined {
+    const [name = '', tab = ''] = path;
+    return this.store.linkTo(name, tab, Number(id));
+  }
+
+  groupOf(path: readonly string[]): string {
+    return path[0] ?? '';
+  }
+
+  async hashNow(group: string): Promise<string> {
+    const taken = await this.store.take(group);
+    return taken === 'unchanged' ? '' : hash(taken.bytes);
+  }
+
+  async prepare(requests: readonly WriteRequest[]): Promise<Replacement> {
+    const name = requests[0]?.write.target.path[0] ?? '';
+    const file = await this.fresh(name);
+    const readOnlyBecause = whyReadOnly(file);
+    const nextRow = new Map(file.workbook.sheets.map((sheet) => [sheet.name, (sheet.rows.at(-1)?.number ?? 1) + 1]));
+    const taken = new Set<string>();
+    const results = new Map<string, BatchResult>();
+    for (const { write, token } of requests) {
+      const tab = write.target.path[1] ?? '';
+      results.set(token, readOnlyBecause ? refused(readOnlyBecause) : apply(file, tab, write, nextRow, taken));
+    }
+    const bytes = await file.workbook.save();
+    return { hashBefore: hash(file.bytes), hashAfter: hash(bytes), results, commit: () => this.replace(file, bytes) };
+  }
+
+  private async writeOne(request: WriteRequest): Promise<Written> {
+    const replacement = await this.prepare([request]);
+    const result = replacement.results.get(request.token);
+    if (result?.kind === 'refused') throw result.error;
+    if (result?.kind !== 'written') throw new Changed('The row was changed meanwhile.');
+    await replacement.commit();
+    return { id: result.id };
+  }
+
+  private async replace(file: OpenFile, bytes: Uint8Array): Promise<void> {
+    this.open.delete(file.name);
+    const etag = await this.store.replace(file.name, bytes, file.etag);
+    // Read anew from the very bytes that are there now, as anybody else would read them.
+    if (etag) this.open.set(file.name, openFile({ name: file.name, bytes, etag, mayWrite: file.mayWrite }));
+  }
+
+  private async at(path: readonly string[]): Promise<{ file: OpenFile; sheet: Sheet }> {
+    const [name = '', tab = ''] = path;
+    const file = await this.take(name);
+    return { file, sheet: sheetOf(file, tab) };
+  }
+
+  /** The file as it is now; read again only when it changed. */
+  private async take(name: string): Promise<OpenFile> {
+    const known = await this.open.get(name)?.catch(() => undefined);
+    const taken = await this.store.take(name, known?.etag);
+    if (taken === 'unchanged' && known) return known;
+    if (taken === 'unchanged') throw new NotThere(`“${name}” can’t be read.`);
+    const opened = openFile({ name, ...taken });
+    this.open.set(name, opened);
+    opened.catch(() => this.open.delete(name));
+    return opened;
+  }
+
+  /** A copy of the file as it is now, of its own, to be changed. */
+  private async fresh(name: string): Promise<OpenFile> {
+    const file = await this.take(name);
+    return openFile({ name, bytes: file.bytes, etag: file.etag, mayWrite: file.mayWrite });
+  }
+}
+
+async function openFile(file: { name: string; bytes: Uint8Array; etag: string; mayWrite: boolean }): Promise<OpenFile> {
+  try {
+    const isCsv = file.name.toLowerCase().endsWith('.csv');
+    const workbook = isCsv ? readCsv(file.name, file.bytes) : await readXlsx(file.bytes);
+    const lost = isCsv ? [] : await partsLostOnSaving(file.bytes);
+    return { ...file, workbook, lost, indexes: new Map() };
+  } catch (error) {
+    if (error instanceof UnreadableWorkbook) throw new NotThere(`“${file.name}” can’t be read. ${error.message}`, { cause: error });
+    throw error;
+  }
+}
+
+function whyReadOnly(file: OpenFile): string | undefined {
+  if (!file.mayWrite) return `“${file.name}” may be viewed, not edited. Ask for the right to edit it.`;
+  if (file.lost.length === 0) return undefined;
+  const kinds = [...new Set(file.lost.map((part) => part.split('/')[1] ?? part))].slice(0, 3).join(', ');
+  return `“${file.name}” holds parts that would be lost on saving (${kinds}), so it is only read.`;
+}
+
+function sheetOf(file: OpenFile, tab: string): Sheet {
+  const sheet = file.workbook.sheets.find((one) => one.name === tab);
+  if (!sheet) throw new NotThere(`“${file.name}” has no tab “${tab}” any more.`);
+  return sheet;
+}
+
+function indexOf(file: OpenFile, sheet: Sheet, path: Pointer): Map<string, SheetRow[]> {
+  const name = `${sheet.name}\n${path}`;
+  const known = file.indexes.get(name);
+  if (known) return known;
+  const index = new Map<string, SheetRow[]>();
+  for (const row of sheet.rows) {
+    const key = keyText(readPointer(row.record, path));
+    index.set(key, [...(index.get(key) ?? []), row]);
+  }
+  file.indexes.set(name, index);
+  return index;
+}
+
+function apply(file: OpenFile, tab: string, write: WriteRequest['write'], nextRow: Map<string, number>, taken: Set<string>): BatchResult {
+  const sheet = file.workbook.sheets.find((one) => one.name === tab);
+  if (!sheet) return { kind: 'refused', error: new NotThere(`“${file.name}” has no tab “${tab}” any more.`) };
+  const { cells, missing } = cellsOf(write, sheet);
+  if (missing.length > 0) {
+    const names = missing.map((name) => `“${name}”`).join(', ');
+    return { kind: 'refused', error: new Drifted(`“${tab}” has no column ${names} any more. Nothing was written.`) };
+  }
+  if (write.kind === 'update') return applyUpdate(file, sheet, write, cells);
+  if (write.key) {
+    const claim = `${tab}\n${keyText(write.key.value)}`;
+    const isThere = indexOf(file, sheet, write.key.path).has(keyText(write.key.value));
+    if (isThere || taken.has(claim)) return { kind: 'stale' };
+    taken.add(claim);
+  }
+  const row = nextRow.get(tab) ?? 2;
+  nextRow.set(tab, row + 1);
+  file.workbook.setCells(tab, row, cells);
+  return { kind: 'written', id: String(row) };
+}
+
+function applyUpdate(file: OpenFile, sheet: Sheet, write: WriteRequest['write'], cells: Parameters<EditableWorkbook['setCells']>[2]): BatchResult {
+  const row = sheet.rows.find((one) => String(one.number) === write.id);
+  const isAsBefore = row && Object.entries(write.before ?? {}).every(([name, value]) => isSameValue(row.record[name], value, 'any'));
+  if (!row || !isAsBefore) return { kind: 'stale' };
+  file.workbook.setCells(sheet.name, row.number, cells);
+  return { kind: 'written', id: String(row.number) };
+}
+
+const refused = (message: string): BatchResult => ({ kind: 'refused', error: new Refused(message) });
+const toFound = (row: SheetRow): Found => ({ id: String(row.number), record: row.record });
+const hash = (bytes: Uint8Array): string => createHash('sha256').update(bytes).digest('hex');

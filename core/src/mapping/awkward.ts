@@ -1,0 +1,62 @@
+import type { Field } from '../values/field.ts';
+import { readPointer } from '../values/pointer.ts';
+import { isEmpty, type JsonRecord, toText } from '../values/value.ts';
+
+/** A sample with what makes it worth looking at, in a few words. */
+export interface AwkwardSample<T> {
+  readonly sample: T;
+  readonly why: string;
+}
+
+/** What a record has that others don't, each as its own key so that a choice can cover them all. */
+function traits(record: JsonRecord, fields: readonly Field[]): Map<string, string> {
+  const found = new Map<string, string>();
+  for (const field of fields) {
+    if (field.readOnly) continue;
+    const value = readPointer(record, field.path);
+    const text = toText(value);
+    if (isEmpty(value)) found.set(`empty ${field.path}`, `no ${field.label}`);
+    else if (/[^\p{Script=Latin}\p{Script=Common}\p{Script=Inherited}]/u.test(text)) found.set('script', 'another script');
+    else if (/[^\p{ASCII}]/u.test(text)) found.set('accents', 'accents');
+    if (/^\s|\s$|\s{2,}/.test(text)) found.set('spaces', 'stray spaces');
+    if (text.length > 40) found.set(`long ${field.path}`, `long ${field.label}`);
+    if (field.type === 'phone' && /[a-z]{2}/i.test(text)) found.set('phone words', 'words for a phone');
+    if (/^0\d/.test(text) && field.type === 'text') found.set(`zero ${field.path}`, 'begins with 0');
+  }
+  return found;
+}
+
+/**
+ * Chooses samples that together show as many awkward traits as they can, the richest first
+ * (greedy set cover), and one typical record at the end. At most `count`.
+ */
+export function chooseAwkward<T>(
+  samples: readonly T[],
+  recordOf: (sample: T) => JsonRecord,
+  fields: readonly Field[],
+  count: number,
+): AwkwardSample<T>[] {
+  const open = samples.map((sample) => ({ sample, traits: traits(recordOf(sample), fields) }));
+  const isCovered = new Set<string>();
+  const chosen: AwkwardSample<T>[] = [];
+  const typical = open.reduce<(typeof open)[number] | undefined>(
+    (best, one) => (!best || one.traits.size < best.traits.size ? one : best),
+    undefined,
+  );
+  while (chosen.length < count - 1) {
+    let best: { at: number; fresh: string[] } | undefined;
+    open.forEach((one, at) => {
+      const fresh = [...one.traits.keys()].filter((key) => !isCovered.has(key));
+      if (one !== typical && fresh.length > (best?.fresh.length ?? 0)) best = { at, fresh };
+    });
+    if (!best) break;
+    const { at, fresh } = best as { at: number; fresh: string[] };
+    const [taken] = open.splice(at, 1);
+    if (!taken) break;
+    for (const key of fresh) isCovered.add(key);
+    const why = [...new Set(fresh.map((key) => taken.traits.get(key) as string))].slice(0, 2).join(', ');
+    chosen.push({ sample: taken.sample, why });
+  }
+  if (typical) chosen.push({ sample: typical.sample, why: 'typical' });
+  return chosen;
+}

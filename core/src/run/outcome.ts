@@ -1,0 +1,50 @@
+import type { Pointer } from '../values/pointer.ts';
+import type { Value } from '../values/value.ts';
+
+/** Where one item stands. */
+export const itemStates = ['running', 'delivered', 'left_out', 'unsettled', 'waiting', 'dismissed', 'cancelled'] as const;
+export type ItemStateName = (typeof itemStates)[number];
+
+/** What a write did. */
+export const writeOutcomes = ['new', 'changed', 'same'] as const;
+export type WriteOutcome = (typeof writeOutcomes)[number];
+
+/** What reading back showed. `not_read` where the app can't be asked. */
+export type ReadBackOutcome = 'as_sent' | 'altered' | 'cut' | 'not_read';
+
+/** Why an item needs a person. */
+export const unsettledCauses = [
+  /** A value is missing or can't be read. */
+  'value',
+  /** The app refused the record. */
+  'refused',
+  /** Several records answer to the key. */
+  'several',
+  /** The place isn't what the mapping was built on: a column, tab or file is gone. */
+  'drift',
+  /** The connection doesn't work or lacks a right. */
+  'connection',
+  /** It can't be found out whether a write was done. */
+  'unsure',
+  /** What was read back isn't what was sent. */
+  'altered',
+  /** An earlier change of the same record is unsettled. */
+  'behind',
+] as const;
+export type UnsettledCause = (typeof unsettledCauses)[number];
+
+/** One field's value before and after a write. */
+export interface FieldChange {
+  readonly path: Pointer;
+  readonly label: string;
+  readonly before: Value;
+  readonly after: Value;
+}
+
+/** One field that was not read back as it was sent. */
+export interface Difference {
+  readonly path: Pointer;
+  readonly label: string;
+  readonly sent: Value;
+  readonly read: Value;
+}

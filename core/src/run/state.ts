@@ -1,0 +1,103 @@
+import type { Pointer } from '../values/pointer.ts';
+import type { JsonRecord, Value } from '../values/value.ts';
+import type { Difference, FieldChange, ReadBackOutcome, UnsettledCause, WriteOutcome } from './outcome.ts';
+import type { Found, PlannedWrite, Target } from './plan.ts';
+
+/** A field whose value stands in the way, with the value that was given. */
+export interface FieldProblem {
+  readonly path: Pointer;
+  readonly label: string;
+  readonly message: string;
+  readonly given?: Value;
+}
+
+/** What became of one step for one item. */
+export type StepResult =
+  | { readonly kind: 'off' }
+  | { readonly kind: 'kept'; readonly why: string }
+  | { readonly kind: 'left_out'; readonly why: string }
+  | {
+      readonly kind: 'written';
+      readonly outcome: WriteOutcome;
+      readonly id: string;
+      readonly changes: readonly FieldChange[];
+      readonly readBack: ReadBackOutcome;
+      readonly differences: readonly Difference[];
+      /** The record as it was, for an update; what undoing goes back to. */
+      readonly before?: JsonRecord;
+    }
+  | {
+      readonly kind: 'unsettled';
+      readonly cause: UnsettledCause;
+      readonly message: string;
+      readonly fields: readonly FieldProblem[];
+      readonly candidates?: readonly Found[];
+      /** A write that stands although the step is unsettled (read back cut, or not found again). */
+      readonly stands?: { readonly id: string; readonly differences: readonly Difference[]; readonly outcome: WriteOutcome };
+    }
+  /** Not done, because a step it depends on isn't settled. */
+  | { readonly kind: 'blocked'; readonly by: string };
+
+/**
+ * Where one item is on its way: plain data, so that it can be stored after every step and taken up
+ * again in another process. `shape` numbers this layout; a release that changes it migrates.
+ */
+export interface ItemState {
+  readonly shape: 1;
+  /** The index of the step being done; the number of steps when all are done. */
+  readonly at: number;
+  readonly phase: 'ready' | 'finding' | 'writing' | 'reading_back' | 'ended';
+  /** The instant the record was taken in. */
+  readonly takenAt: string;
+  /** What is known by now: the start's record and each written record, by step. */
+  readonly values: Readonly<Record<string, JsonRecord>>;
+  readonly steps: Readonly<Record<string, StepResult>>;
+  /** Values a person set by hand, by step and field. */
+  readonly overrides: Readonly<Record<string, Readonly<Record<Pointer, Value>>>>;
+  /** Candidates a person chose among several, by step. */
+  readonly choices: Readonly<Record<string, string>>;
+  /** The write under way. */
+  readonly pending?: PlannedWrite;
+  /** The id the app gave to the write under way. */
+  readonly pendingId?: string;
+  readonly pendingChanges?: readonly FieldChange[];
+}
+
+/** What the outside is asked to do next: plain data. */
+export type Effect =
+  | { readonly kind: 'find'; readonly step: string; readonly target: Target; readonly by: { readonly path: Pointer; readonly value: Value } }
+  | { readonly kind: 'write'; readonly step: string; readonly write: PlannedWrite }
+  | { readonly kind: 'readBack'; readonly step: string; readonly target: Target; readonly id: string };
+
+/** A person's decision on an unsettled item. */
+export type Decision =
+  | { readonly kind: 'retry' }
+  | { readonly kind: 'set'; readonly step: string; readonly values: Readonly<Record<Pointer, Value>> }
+  | { readonly kind: 'choose'; readonly step: string; readonly id: string }
+  /** Take what stands in the destination as it is. */
+  | { readonly kind: 'accept'; readonly step: string }
+  | { readonly kind: 'dismiss'; readonly reason: string };
+
+/** What came back from the outside, or from a person. */
+export type Answer =
+  | { readonly kind: 'begin' }
+  | { readonly kind: 'found'; readonly matches: readonly Found[] }
+  | { readonly kind: 'written'; readonly id: string; readonly record?: JsonRecord }
+  | { readonly kind: 'read'; readonly record: JsonRecord | null }
+  | { readonly kind: 'not_readable' }
+  /** The lookup that the write was planned on isn't true any more: look again. */
+  | { readonly kind: 'stale' }
+  | { readonly kind: 'refused'; readonly cause: UnsettledCause; readonly message: string; readonly fields?: readonly FieldProblem[] }
+  | { readonly kind: 'decided'; readonly decision: Decision };
+
+/** Where an item ended, or stopped for a person. */
+export type Outcome =
+  | { readonly kind: 'delivered' }
+  | { readonly kind: 'left_out'; readonly step: string; readonly why: string }
+  | { readonly kind: 'unsettled'; readonly step: string; readonly cause: UnsettledCause; readonly message: string }
+  | { readonly kind: 'dismissed'; readonly reason: string };
+
+/** The next state with what to do, or with where it ended. */
+export type Advance =
+  | { readonly state: ItemState; readonly effect: Effect; readonly outcome?: undefined }
+  | { readonly state: ItemState; readonly outcome: Outcome; readonly effect?: undefined };

@@ -1,0 +1,99 @@
+import { z } from 'zod';
+
+/**
+ * What a field holds. `any` is a column that doesn't say: it takes a value with the kind that
+ * the value has already.
+ */
+export const fieldTypes = [
+  'text',
+  'integer',
+  'decimal',
+  'boolean',
+  'date',
+  'instant',
+  'choice',
+  'email',
+  'phone',
+  'url',
+  'country',
+  'id',
+  'record',
+  'list',
+  'any',
+] as const;
+export type FieldType = (typeof fieldTypes)[number];
+
+export const OptionSchema = z.object({ value: z.string(), label: z.string() });
+
+/** One field of a record type, as the app describes it. */
+export const FieldSchema = z.object({
+  /** Where it stands in the record, a JSON Pointer. */
+  path: z.string(),
+  /** As a person reads it. */
+  label: z.string(),
+  type: z.enum(fieldTypes),
+  required: z.boolean().optional(),
+  /** Set by the app itself: can be read, not written. */
+  readOnly: z.boolean().optional(),
+  maxLength: z.int().positive().optional(),
+  unique: z.boolean().optional(),
+  options: z.array(OptionSchema).optional(),
+  /** For an id: which record type it names, such as `customers`. */
+  idOf: z.string().optional(),
+  description: z.string().optional(),
+});
+export type Field = z.infer<typeof FieldSchema>;
+
+/** A kind of record in one place of an app, with what the app can do with it. */
+export const RecordTypeSchema = z.object({
+  name: z.string(),
+  /** "customer" */
+  singular: z.string(),
+  /** "customers" */
+  plural: z.string(),
+  fields: z.array(FieldSchema),
+  can: z.object({
+    list: z.boolean(),
+    find: z.boolean(),
+    create: z.boolean(),
+    update: z.boolean(),
+    readBack: z.boolean(),
+  }),
+  /** The fields a record can be looked up by; absent means any of them. */
+  findBy: z.array(z.string()).optional(),
+  /** Where the app keeps the instants, when it does. */
+  created: z.string().optional(),
+  updated: z.string().optional(),
+  /** Why nothing may be written here, in a sentence. */
+  readOnlyBecause: z.string().optional(),
+});
+export type RecordType = z.infer<typeof RecordTypeSchema>;
+
+/** The field at this path, or undefined. */
+export function fieldAt(fields: readonly Field[], path: string): Field | undefined {
+  return fields.find((field) => field.path === path);
+}
+
+const typeWords: Record<FieldType, string> = {
+  text: 'text',
+  integer: 'whole number',
+  decimal: 'number',
+  boolean: 'yes or no',
+  date: 'date',
+  instant: 'date and time',
+  choice: 'choice',
+  email: 'e-mail',
+  phone: 'phone',
+  url: 'web address',
+  country: 'country',
+  id: 'id',
+  record: 'record',
+  list: 'list',
+  any: 'anything',
+};
+
+/** The type in words, with its limit: "text 60", "id of customers". */
+export function typeLabel(field: Field): string {
+  if (field.type === 'id' && field.idOf) return `id of ${field.idOf}`;
+  return field.maxLength ? `${typeWords[field.type]} ${field.maxLength}` : typeWords[field.type];
+}

@@ -1,0 +1,12 @@
+import { type CountryCode, isSupportedCountry, parsePhoneNumberFromString } from 'libphonenumber-js';
+
+/**
+ * A telephone number in E.164 (`+441632960771`), or undefined when the text is no possible number.
+ * A number without a country prefix is read as dialled in `country` (ISO 3166-1 alpha-2).
+ * Possible, not valid: the ranges that regulators reserve are numbers too.
+ */
+export function readPhone(text: string, country: string): string | undefined {
+  const region = isSupportedCountry(country) ? (country as CountryCode) : undefined;
+  const number = parsePhoneNumberFromString(text, region ? { defaultCountry: region, extract: false } : { extract: false });
+  return number?.isPossible() ? number.number : undefined;
+}

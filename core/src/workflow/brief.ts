@@ -1,0 +1,134 @@
+import { type Condition, operatorLabel } from '../conditions/condition.ts';
+import { readInstant } from '../values/dates.ts';
+import { fieldAt } from '../values/field.ts';
+import { nameOfRef, startId } from './references.ts';
+import type { Place, Start, Step, WorkflowContent, WriteStep } from './schema.ts';
+
+/** A piece of a sentence. A setting is what a person can change there. */
+export interface Phrase {
+  readonly kind: 'words' | 'strong' | 'setting' | 'missing';
+  readonly text: string;
+}
+
+/** One sentence of the brief. */
+export interface Sentence {
+  readonly id: string;
+  readonly phrases: readonly Phrase[];
+  readonly note?: string;
+  readonly isOff?: boolean;
+}
+
+/** The names of connections, by id. */
+export type ConnectionNames = Readonly<Record<string, string>>;
+
+const words = (text: string): Phrase => ({ kind: 'words', text });
+const strong = (text: string): Phrase => ({ kind: 'strong', text });
+const setting = (text: string): Phrase => ({ kind: 'setting', text });
+const missing = (text: string): Phrase => ({ kind: 'missing', text });
+
+/** The workflow written out as plain sentences, the start first. */
+export function writeBrief(content: WorkflowContent, names: ConnectionNames): Sentence[] {
+  return [startSentence(content.start, names), ...content.steps.map((step) => stepSentence(content, step, names))];
+}
+
+/** The sentence as one line of text. */
+export function sentenceText(sentence: Sentence): string {
+  return sentence.phrases.map((phrase) => phrase.text).join('');
+}
+
+/** How often, in words: "every 5 minutes", "every hour". */
+export function everyLabel(minutes: number): string {
+  if (minutes === 1) return 'every minute';
+  if (minutes === 60) return 'every hour';
+  if (minutes === 1440) return 'once a day';
+  return minutes % 60 === 0 ? `every ${minutes / 60} hours` : `every ${minutes} minutes`;
+}
+
+function startSentence(start: Start, names: ConnectionNames): Sentence {
+  const note = start.note ? { note: start.note } : {};
+  if (!start.source) {
+    return { id: startId, phrases: [words('When '), missing('a record'), words(' comes up in '), missing('an app'), words('.')], ...note };
+  }
+  const change = start.on === 'added' ? 'is added' : 'is added or changed';
+  return {
+    id: startId,
+    phrases: [
+      words(`When ${article(start.source.described.singular)} `),
+      strong(start.source.described.singular),
+      words(' '),
+      setting(change),
+      words(' in '),
+      ...placePhrases(start.source, names),
+      words(', which is asked '),
+      setting(everyLabel(start.everyMinutes)),
+      words(', '),
+      setting(fromWhenLabel(start)),
+      words('.'),
+    ],
+    ...note,
+  };
+}
+
+function fromWhenLabel(start: Start): string {
+  if (start.fromWhen.kind === 'all') return 'with everything that is there';
+  if (start.fromWhen.kind === 'now') return 'from now on';
+  const instant = readInstant(start.fromWhen.at, 'utc');
+  return instant ? `from ${start.fromWhen.at.slice(0, 10)} on` : 'from a date on';
+}
+
+function placePhrases(place: Place, names: ConnectionNames): Phrase[] {
+  const name = names[place.connection];
+  const app = name ? strong(`the ${name}`) : missing('a connection that is gone');
+  // The last choice of a workbook is its tab; of an app with one table, the table the record is named for.
+  const inside = place.labels.filter((label) => label.toLowerCase() !== place.described.plural.toLowerCase());
+  return inside.length > 0 ? [app, words(', '), setting(inside.join(' → '))] : [app];
+}
+
+function stepSentence(content: WorkflowContent, step: Step, names: ConnectionNames): Sentence {
+  const phrases = step.kind === 'condition' ? conditionPhrases(content, step.condition) : writePhrases(step, names);
+  return { id: step.id, phrases, ...(step.note && { note: step.note }), ...(step.isOff && { isOff: true }) };
+}
+
+function conditionPhrases(content: WorkflowContent, condition: Condition): Phrase[] {
+  const isOpen = condition.kind !== 'test' && condition.items.length === 0;
+  if (isOpen) return [words('Keep those of which '), missing('something is asked'), words('.')];
+  return [words('Keep those '), ...askPhrases(content, condition, true), words('.')];
+}
+
+function askPhrases(content: WorkflowContent, condition: Condition, isOuter: boolean): Phrase[] {
+  if (condition.kind === 'test') {
+    const values = condition.values.filter((value) => value !== '');
+    const asked = values.length > 0 ? [words(' '), setting(values.join(', '))] : [];
+    return [
+      words('whose '),
+      setting(nameOfRef(content, condition.ref)),
+      words(` ${operatorLabel(condition.operator)}`),
+      ...asked,
+    ];
+  }
+  const inner = condition.items.flatMap((item, at) => [
+    ...(at > 0 ? [words(condition.kind === 'all' ? ' and ' : ' or ')] : []),
+    ...askPhrases(content, item, false),
+  ]);
+  return isOuter ? inner : [words('('), ...inner, words(')')];
+}
+
+function writePhrases(step: WriteStep, names: ConnectionNames): Phrase[] {
+  if (!step.target) return [words('Write it to '), missing('a place'), words('.')];
+  const { described } = step.target;
+  if (step.mode === 'append') {
+    return [words('Append a '), strong(described.singular), words(' to '), ...placePhrases(step.target, names), words('.')];
+  }
+  const key = step.key ? fieldAt(described.fields, step.key) : undefined;
+  return [
+    words('Create or update the '),
+    strong(described.singular),
+    words(' in '),
+    ...placePhrases(step.target, names),
+    words(' that has the same '),
+    key ? setting(key.label) : missing('key'),
+    words(', writing only what differs.'),
+  ];
+}
+
+const article = (noun: string): string => (/^[aeiou]/i.test(noun) ? 'an' : 'a');

@@ -1,0 +1,136 @@
+import { arity, testsOf } from '../conditions/condition.ts';
+import { refsOf } from '../mapping/filling.ts';
+import { fieldAt } from '../values/field.ts';
+import { fieldOfRef, knownFields, startId } from './references.ts';
+import type { ConditionStep, WorkflowContent, WriteStep } from './schema.ts';
+
+/** Something that keeps a draft from running, or that its writer should know. */
+export interface ReadinessProblem {
+  /** The sentence it stands at: `start` or a step's id. */
+  readonly sentence: string;
+  /** The destination field, where it is about one. */
+  readonly field?: string;
+  readonly severity: 'blocks' | 'warns';
+  readonly message: string;
+}
+
+/** All that is not ready in a draft. An empty list means: it can be rehearsed and made live. */
+export function checkReadiness(content: WorkflowContent): ReadinessProblem[] {
+  return [
+    ...checkStart(content),
+    ...content.steps.flatMap((step) => {
+      if (step.isOff) return [];
+      return step.kind === 'condition' ? checkCondition(content, step) : checkWrite(content, step);
+    }),
+    ...checkWhole(content),
+  ];
+}
+
+/** True when nothing stands in the way of a run. */
+export function isReady(content: WorkflowContent): boolean {
+  return !checkReadiness(content).some((problem) => problem.severity === 'blocks');
+}
+
+function checkStart({ start }: WorkflowContent): ReadinessProblem[] {
+  if (!start.source) return [blocks(startId, 'Choose where the records come from.')];
+  const { described } = start.source;
+  const problems: ReadinessProblem[] = [];
+  const hasIds = described.fields.some((field) => field.type === 'id' && field.readOnly);
+  if (!hasIds && !start.identity) {
+    problems.push(blocks(startId, `Choose the field that tells one ${described.singular} from another: this place gives no ids.`));
+  }
+  if (start.identity && !fieldAt(described.fields, start.identity)) {
+    problems.push(blocks(startId, 'The field that recognises a record isn’t there any more. Choose another.'));
+  }
+  if (start.fromWhen.kind === 'since' && Number.isNaN(Date.parse(start.fromWhen.at))) {
+    problems.push(blocks(startId, 'Choose the date from which records count.'));
+  }
+  if (start.fromWhen.kind === 'since' && !described.created && !described.updated) {
+    problems.push(blocks(startId, 'This place keeps no dates, so “since” can’t be told. Choose “from now on” or “everything”.'));
+  }
+  return problems;
+}
+
+function checkCondition(content: WorkflowContent, step: ConditionStep): ReadinessProblem[] {
+  const tests = testsOf(step.condition);
+  if (tests.length === 0) return [warns(step.id, 'Nothing is asked yet, so everything is kept.')];
+  return tests.flatMap((test) => {
+    if (!isKnown(content, step.id, test.ref)) return [blocks(step.id, `The field “${test.ref.path.slice(1)}” isn’t known here.`)];
+    const isUnsaid = arity(test.operator) !== 'none' && test.values.every((value) => value.trim() === '');
+    return isUnsaid ? [blocks(step.id, `Say what “${fieldOfRef(content, test.ref)?.label}” is compared with.`)] : [];
+  });
+}
+
+function checkWrite(content: WorkflowContent, step: WriteStep): ReadinessProblem[] {
+  if (!step.target) return [blocks(step.id, 'Choose where the records go.')];
+  const { described } = step.target;
+  const problems: ReadinessProblem[] = [];
+  if (described.readOnlyBecause) problems.push(blocks(step.id, described.readOnlyBecause));
+  else if (!described.can.create) problems.push(blocks(step.id, `Nothing can be written to ${step.target.labels.join(' → ')}.`));
+  problems.push(...checkMapping(content, step, step.target.described.fields));
+  if (step.mode === 'create_or_update') problems.push(...checkKey(step));
+  return problems;
+}
+
+function checkMapping(
+  content: WorkflowContent,
+  step: WriteStep,
+  fields: NonNullable<WriteStep['target']>['described']['fields'],
+): ReadinessProblem[] {
+  const problems: ReadinessProblem[] = [];
+  if (Object.keys(step.mapping).length === 0) problems.push(blocks(step.id, 'No field is filled yet.'));
+  for (const field of fields) {
+    if (field.required && !field.readOnly && !step.mapping[field.path]) {
+      problems.push({ ...blocks(step.id, `“${field.label}” is required and not filled.`), field: field.path });
+    }
+  }
+  for (const [path, filling] of Object.entries(step.mapping)) {
+    const field = fieldAt(fields, path);
+    if (!field) {
+      problems.push({ ...blocks(step.id, `“${path.slice(1)}” isn’t there any more.`), field: path });
+      continue;
+    }
+    for (const ref of refsOf(filling)) {
+      if (isKnown(content, step.id, ref)) continue;
+      problems.push({ ...blocks(step.id, `“${field.label}” is filled with a field that isn’t known here.`), field: path });
+    }
+  }
+  return problems;
+}
+
+function checkKey(step: WriteStep): ReadinessProblem[] {
+  const described = step.target?.described;
+  if (!described) return [];
+  if (!described.can.find || !described.can.update) {
+    return [blocks(step.id, `Records can’t be looked up and changed in ${step.target?.labels.at(-1)}. Choose “append”.`)];
+  }
+  if (step.key && described.findBy && !described.findBy.includes(step.key)) {
+    return [{ ...blocks(step.id, 'The app can’t look a record up by this field. Choose another.'), field: step.key }];
+  }
+  if (!step.key) return [blocks(step.id, 'Choose the field that recognises a record that is there already.')];
+  if (!step.mapping[step.key]) {
+    return [{ ...blocks(step.id, 'The field that recognises a record must be filled.'), field: step.key }];
+  }
+  return [];
+}
+
+function checkWhole(content: WorkflowContent): ReadinessProblem[] {
+  const writes = content.steps.filter((step) => step.kind === 'write' && !step.isOff);
+  if (writes.length === 0) return [blocks(startId, 'Add a sentence that writes the records somewhere.')];
+  const source = content.start.source;
+  return writes.flatMap((step) => {
+    const isSamePlace =
+      step.kind === 'write' &&
+      source &&
+      step.target?.connection === source.connection &&
+      step.target.path.join('/') === source.path.join('/');
+    return isSamePlace ? [warns(step.id, 'This writes to the place the records come from.')] : [];
+  });
+}
+
+function isKnown(content: WorkflowContent, before: string, ref: { step: string; path: string }): boolean {
+  return knownFields(content, before).some((known) => known.ref.step === ref.step && known.ref.path === ref.path);
+}
+
+const blocks = (sentence: string, message: string): ReadinessProblem => ({ sentence, severity: 'blocks', message });
+const warns = (sentence: string, message: string): ReadinessProblem => ({ sentence, severity: 'warns', message });

@@ -1,0 +1,103 @@
+import { z } from 'zod';
+import { ConditionSchema } from '../conditions/condition.ts';
+import { FillingSchema } from '../mapping/filling.ts';
+import type { Locale } from '../values/coerce.ts';
+import { RecordTypeSchema } from '../values/field.ts';
+
+/**
+ * Where records come from or go to: one place in an app through one connection. `described` is
+ * what the place looked like when it was chosen; mappings and conditions are built on it, and a
+ * run compares it with what is there.
+ */
+export const PlaceSchema = z.object({
+  connection: z.string(),
+  /** Nested choices, such as file → tab, by the ids the app gives them. */
+  path: z.array(z.string()),
+  /** The same choices in words. */
+  labels: z.array(z.string()),
+  described: RecordTypeSchema,
+});
+export type Place = z.infer<typeof PlaceSchema>;
+
+/** Where in time the workflow begins. */
+export const FromWhenSchema = z.discriminatedUnion('kind', [
+  /** Only what comes from now on; what is there is noted, not sent. */
+  z.object({ kind: z.literal('now') }),
+  z.object({ kind: z.literal('since'), at: z.string() }),
+  z.object({ kind: z.literal('all') }),
+]);
+export type FromWhen = z.infer<typeof FromWhenSchema>;
+
+export const StartSchema = z.object({
+  source: PlaceSchema.nullable(),
+  on: z.enum(['added', 'added_or_changed']),
+  everyMinutes: z.int().min(1).max(1440),
+  fromWhen: FromWhenSchema,
+  /** The field that names a record where the app gives no ids (a workbook's key column). */
+  identity: z.string().optional(),
+  note: z.string().optional(),
+});
+export type Start = z.infer<typeof StartSchema>;
+
+export const ConditionStepSchema = z.object({
+  id: z.string(),
+  kind: z.literal('condition'),
+  condition: ConditionSchema,
+  isOff: z.boolean().optional(),
+  note: z.string().optional(),
+});
+export type ConditionStep = z.infer<typeof ConditionStepSchema>;
+
+export const WriteStepSchema = z.object({
+  id: z.string(),
+  kind: z.literal('write'),
+  target: PlaceSchema.nullable(),
+  /** Append makes a record each time; create-or-update looks for one with the same key first. */
+  mode: z.enum(['append', 'create_or_update']),
+  /** The destination field that recognises a record, for create-or-update. */
+  key: z.string().optional(),
+  mapping: z.record(z.string(), FillingSchema),
+  isOff: z.boolean().optional(),
+  note: z.string().optional(),
+});
+export type WriteStep = z.infer<typeof WriteStepSchema>;
+
+export const StepSchema = z.discriminatedUnion('kind', [ConditionStepSchema, WriteStepSchema]);
+export type Step = z.infer<typeof StepSchema>;
+
+/** Everything that a workflow does; the content of its draft and of each numbered version. */
+export const WorkflowContentSchema = z.object({
+  schema: z.literal(1),
+  name: z.string().min(1, 'A workflow needs a name.').max(120, 'A name has at most 120 characters.'),
+  /** Overrides the workspace's zone for dates and schedules. */
+  zone: z.string().optional(),
+  start: StartSchema,
+  steps: z.array(StepSchema),
+});
+export type WorkflowContent = z.infer<typeof WorkflowContentSchema>;
+
+/** A frozen content with the reading rules it was frozen with: what `advance` runs. */
+export interface WorkflowVersion {
+  readonly content: WorkflowContent;
+  readonly locale: Locale;
+}
+
+/** A new draft: no source, no steps. Asks every five minutes (common practice). */
+export function emptyContent(name: string): WorkflowContent {
+  return {
+    schema: 1,
+    name,
+    start: { source: null, on: 'added', everyMinutes: 5, fromWhen: { kind: 'now' } },
+    steps: [],
+  };
+}
+
+/** The reading rules of a workflow in a workspace. */
+export function localeOf(content: WorkflowContent, workspace: Locale): Locale {
+  return content.zone ? { ...workspace, zone: content.zone } : workspace;
+}
+
+/** The steps of a kind. */
+export function writeSteps(content: WorkflowContent): WriteStep[] {
+  return content.steps.filter((step) => step.kind === 'write');
+}
