@@ -38,7 +38,11 @@ export type KnownAddresses = Readonly<Record<string, string>>;
 
 /** All apps that can be connected: those described, the shelf and a folder of this machine. */
 export function appsFor(descriptions: readonly RestDescription[], addresses: KnownAddresses): App[] {
-  return [...[shopCounterDescription, ...descriptions].map((one) => restApp(one, addresses[one.id])), shelfApp(addresses['workbook_shelf']), folderApp];
+  return [
+    ...[shopCounterDescription, ...descriptions].map((one) => restApp(one, addresses[one.id])),
+    shelfApp(addresses['workbook_shelf']),
+    folderApp,
+  ];
 }
 
 function restApp(description: RestDescription, address = description.defaultAddress): App {

@@ -1,6 +1,18 @@
 import pRetry from 'p-retry';
 import { Agent, type Dispatcher, request } from 'undici';
-import { AppDown, AppError, Changed, Locked, NoRight, NotSignedIn, NotThere, NotUnderstood, RateLimited, Refused, Unsure } from '../errors.ts';
+import {
+  AppDown,
+  AppError,
+  Changed,
+  Locked,
+  NoRight,
+  NotSignedIn,
+  NotThere,
+  NotUnderstood,
+  RateLimited,
+  Refused,
+  Unsure,
+} from '../errors.ts';
 
 /** How a client talks to one app. */
 export interface HttpOptions {
@@ -36,7 +48,14 @@ const mostBytes = 64 * 1024 * 1024;
 const agent = new Agent({ connections: 64, pipelining: 1, keepAliveTimeout: 4000, connect: { timeout: 5000 } });
 
 /** Codes that tell that no byte of the request reached the app. */
-const unsentCodes = new Set(['ECONNREFUSED', 'ENOTFOUND', 'EAI_AGAIN', 'EHOSTUNREACH', 'ENETUNREACH', 'UND_ERR_CONNECT_TIMEOUT']);
+const unsentCodes = new Set([
+  'ECONNREFUSED',
+  'ENOTFOUND',
+  'EAI_AGAIN',
+  'EHOSTUNREACH',
+  'ENETUNREACH',
+  'UND_ERR_CONNECT_TIMEOUT',
+]);
 
 /** Speaks HTTP to one app and turns every fault into the `AppError` that fits. */
 export class HttpClient {
@@ -50,12 +69,18 @@ export class HttpClient {
 
   /** A request that changes nothing: tried again after passing faults, with growing, jittered pauses. */
   async read(ask: HttpRequest): Promise<HttpResponse> {
-    return this.again(() => this.once(ask), (error) => error.isPassing);
+    return this.again(
+      () => this.once(ask),
+      (error) => error.isPassing,
+    );
   }
 
   /** A request that changes something: tried again only when the app certainly did nothing. */
   async write(ask: HttpRequest): Promise<HttpResponse> {
-    return this.again(() => this.once(ask), (error) => error instanceof RateLimited || error instanceof AppDown);
+    return this.again(
+      () => this.once(ask),
+      (error) => error instanceof RateLimited || error instanceof AppDown,
+    );
   }
 
   /** The body as JSON; an answer of another kind is told as what it is. */
@@ -67,7 +92,9 @@ export class HttpClient {
       throw new NotUnderstood(`${this.options.app} sent data that can’t be read (broken JSON).`);
     }
     const kind = type.includes('html') ? 'a web page' : type || 'something without a type';
-    throw new NotUnderstood(`${this.options.app} answered with ${kind} instead of data. Is the address right, or is it under maintenance?`);
+    throw new NotUnderstood(
+      `${this.options.app} answered with ${kind} instead of data. Is the address right, or is it under maintenance?`,
+    );
   }
 
   private again<T>(work: () => Promise<T>, isWorthwhile: (error: AppError) => boolean): Promise<T> {
@@ -105,7 +132,8 @@ export class HttpClient {
 
   private async send(ask: HttpRequest): Promise<Dispatcher.ResponseData> {
     const url = new URL(this.options.address.replace(/\/$/, '') + ask.path);
-    for (const [name, value] of Object.entries(ask.query ?? {})) if (value !== undefined) url.searchParams.set(name, value);
+    for (const [name, value] of Object.entries(ask.query ?? {}))
+      if (value !== undefined) url.searchParams.set(name, value);
     const isJson = ask.json !== undefined;
     try {
       return await request(url, {
@@ -154,7 +182,10 @@ function toAppError(app: string, status: number, headers: HttpResponse['headers'
 }
 
 /** What an error body says: problem details (RFC 9457), or nothing. */
-function problemOf(bytes: Buffer, type: string): { detail?: string; fields: { path: string; label: string; message: string }[] } {
+function problemOf(
+  bytes: Buffer,
+  type: string,
+): { detail?: string; fields: { path: string; label: string; message: string }[] } {
   if (!type.includes('json')) return { fields: [] };
   try {
     const body = JSON.parse(bytes.toString('utf8'));
@@ -163,7 +194,11 @@ function problemOf(bytes: Buffer, type: string): { detail?: string; fields: { pa
       detail: body.detail ?? body.title,
       fields: errors
         .filter((one: { pointer?: unknown }) => typeof one?.pointer === 'string')
-        .map((one: { pointer: string; detail?: string }) => ({ path: one.pointer, label: one.pointer.slice(1), message: one.detail ?? 'refused' })),
+        .map((one: { pointer: string; detail?: string }) => ({
+          path: one.pointer,
+          label: one.pointer.slice(1),
+          message: one.detail ?? 'refused',
+        })),
     };
   } catch {
     return { fields: [] };

@@ -46,7 +46,11 @@ function collect(schema: JsonSchema, input: JsonSchema | undefined, at: readonly
         ...(input?.required?.includes(name) && { required: true }),
         ...(property?.maxLength && { maxLength: property.maxLength }),
         ...(property?.description && { description: property.description }),
-        ...(property?.enum && { options: property.enum.filter((value) => value !== null).map((value) => ({ value: String(value), label: String(value) })) }),
+        ...(property?.enum && {
+          options: property.enum
+            .filter((value) => value !== null)
+            .map((value) => ({ value: String(value), label: String(value) })),
+        }),
       },
     ];
   });

@@ -1,6 +1,26 @@
-import { type Found, type JsonRecord, keyText, nest, type Pointer, readPointer, type RecordType, toText, type Value } from '@golden/core';
+import {
+  type Found,
+  type JsonRecord,
+  keyText,
+  nest,
+  type Pointer,
+  type RecordType,
+  readPointer,
+  toText,
+  type Value,
+} from '@golden/core';
 import { dereference } from '@readme/openapi-parser';
-import type { Connector, Health, ListRequest, Page, PlaceChoice, SettleBy, SourceRecord, WriteRequest, Written } from '../connector.ts';
+import type {
+  Connector,
+  Health,
+  ListRequest,
+  Page,
+  PlaceChoice,
+  SettleBy,
+  SourceRecord,
+  WriteRequest,
+  Written,
+} from '../connector.ts';
 import { NotThere, NotUnderstood, Unsure } from '../errors.ts';
 import { HttpClient, type HttpResponse } from '../http/client.ts';
 import type { RestDescription, RestRecordType } from './description.ts';
@@ -40,7 +60,10 @@ export class RestConnector implements Connector {
     const body = await this.readJson(me.path);
     const sees = me.sees ? readPointer(body, me.sees) : undefined;
     return {
-      signedInAs: me.signedInAs.map((path) => toText(readPointer(body, path))).filter(Boolean).join(', '),
+      signedInAs: me.signedInAs
+        .map((path) => toText(readPointer(body, path)))
+        .filter(Boolean)
+        .join(', '),
       sees: Array.isArray(sees) ? sees.map(toText) : this.description.recordTypes.map((type) => type.plural),
       mayRead: true,
       mayWrite: me.mayWrite ? readPointer(body, me.mayWrite) === true : true,
@@ -85,9 +108,13 @@ export class RestConnector implements Connector {
       ...(list.since && since && { [list.since]: since }),
     });
     const items = readPointer(body, list.items);
-    if (!Array.isArray(items)) throw new NotUnderstood(`${this.description.title} gave no list of ${type.plural} where one belongs.`);
+    if (!Array.isArray(items))
+      throw new NotUnderstood(`${this.description.title} gave no list of ${type.plural} where one belongs.`);
     const next = list.cursor ? readPointer(body, list.cursor.next) : null;
-    return { records: (items as JsonRecord[]).map((record) => this.toSource(type, record)), cursor: typeof next === 'string' && next !== '' ? next : null };
+    return {
+      records: (items as JsonRecord[]).map((record) => this.toSource(type, record)),
+      cursor: typeof next === 'string' && next !== '' ? next : null,
+    };
   }
 
   async fetch(path: readonly string[], id: string): Promise<SourceRecord | null> {
@@ -101,10 +128,14 @@ export class RestConnector implements Connector {
     }
   }
 
-  async find(path: readonly string[], by: { readonly path: Pointer; readonly value: Value }): Promise<readonly Found[]> {
+  async find(
+    path: readonly string[],
+    by: { readonly path: Pointer; readonly value: Value },
+  ): Promise<readonly Found[]> {
     const type = this.typeAt(path);
     const query = type.find?.[by.path];
-    if (!query || !type.list) throw new NotThere(`${this.description.title} can’t look ${type.plural} up by ${by.path.slice(1)}.`);
+    if (!query || !type.list)
+      throw new NotThere(`${this.description.title} can’t look ${type.plural} up by ${by.path.slice(1)}.`);
     const found = await this.lookUp(type, query, toText(by.value));
     // What an app calls a match may be wider than equality: a search by beginning, say.
     return found.filter((one) => keyText(readPointer(one.record, by.path)) === keyText(by.value));
@@ -148,7 +179,12 @@ export class RestConnector implements Connector {
     return (items as JsonRecord[]).map((record) => ({ id: toText(readPointer(record, type.id)), record }));
   }
 
-  private async send(method: 'POST' | 'PUT' | 'PATCH', path: string, type: RestRecordType, request: WriteRequest): Promise<Written> {
+  private async send(
+    method: 'POST' | 'PUT' | 'PATCH',
+    path: string,
+    type: RestRecordType,
+    request: WriteRequest,
+  ): Promise<Written> {
     const { idempotencyHeader } = this.description;
     const values = { ...typedForJson(request), ...(type.reference && { [type.reference.field]: request.token }) };
     const response = await this.http.write({
@@ -180,7 +216,7 @@ export class RestConnector implements Connector {
   private loadSchemas(): Promise<Readonly<Record<string, JsonSchema>>> {
     this.schemas ??= this.readJson(this.description.openapi)
       .then((document) => dereference(document as never))
-      .then((api) => ((api as { components?: { schemas?: Record<string, JsonSchema> } }).components?.schemas ?? {}))
+      .then((api) => (api as { components?: { schemas?: Record<string, JsonSchema> } }).components?.schemas ?? {})
       .catch((error) => {
         this.schemas = undefined;
         throw error;
@@ -195,9 +231,15 @@ export class RestConnector implements Connector {
   }
 
   private toSource(type: RestRecordType, record: JsonRecord): SourceRecord {
-    const at = (path: string | undefined): string | undefined => (path ? toText(readPointer(record, path)) || undefined : undefined);
+    const at = (path: string | undefined): string | undefined =>
+      path ? toText(readPointer(record, path)) || undefined : undefined;
     const [updated, created] = [at(type.updated), at(type.created)];
-    return { id: toText(readPointer(record, type.id)), record, ...(updated && { updated }), ...(created && { created }) };
+    return {
+      id: toText(readPointer(record, type.id)),
+      record,
+      ...(updated && { updated }),
+      ...(created && { created }),
+    };
   }
 }
 

@@ -47,9 +47,10 @@ function toSheet(name: string, rows: readonly (readonly string[])[]): Sheet {
   return {
     name,
     columns: names.map((column, at) => ({ index: at + 1, name: column, type: 'text' })),
-    rows: rows
-      .slice(1)
-      .map((row, at) => ({ number: at + 2, record: Object.fromEntries(names.map((column, index) => [column, row[index] ?? null])) })),
+    rows: rows.slice(1).map((row, at) => ({
+      number: at + 2,
+      record: Object.fromEntries(names.map((column, index) => [column, row[index] ?? null])),
+    })),
   };
 }
 

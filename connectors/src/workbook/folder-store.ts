@@ -25,7 +25,9 @@ export class FolderStore implements FileStore {
 
   async list(): Promise<readonly StoredFile[]> {
     await this.whoAmI();
-    const names = (await readdir(this.folder)).filter((name) => /\.(xlsx|csv)$/i.test(name) && !/^[.~]/.test(name)).sort();
+    const names = (await readdir(this.folder))
+      .filter((name) => /\.(xlsx|csv)$/i.test(name) && !/^[.~]/.test(name))
+      .sort();
     return Promise.all(names.map(async (name) => ({ name, mayWrite: await isWritable(join(this.folder, name)) })));
   }
 
@@ -38,8 +40,10 @@ export class FolderStore implements FileStore {
 
   async replace(name: string, bytes: Uint8Array, etag: string): Promise<string> {
     const path = this.pathOf(name);
-    if (!(await isWritable(path))) throw new NoRight(`“${name}” may be read, not written. Ask for the right to change it.`);
-    if (this.isOpenElsewhere(name)) throw new Locked(`“${name}” is open in another program. Close it there, then retry.`);
+    if (!(await isWritable(path)))
+      throw new NoRight(`“${name}” may be read, not written. Ask for the right to change it.`);
+    if (this.isOpenElsewhere(name))
+      throw new Locked(`“${name}” is open in another program. Close it there, then retry.`);
     const release = await lock(path, { retries: { retries: 5, minTimeout: 50 }, stale: 20_000 }).catch((error) => {
       throw new Locked(`“${name}” is being written by another program.`, { cause: error });
     });
@@ -69,7 +73,8 @@ export class FolderStore implements FileStore {
     try {
       return await readFile(this.pathOf(name));
     } catch (error) {
-      if ((error as NodeJS.ErrnoException).code === 'ENOENT') throw new NotThere(`There is no file “${name}” in the folder any more.`);
+      if ((error as NodeJS.ErrnoException).code === 'ENOENT')
+        throw new NotThere(`There is no file “${name}” in the folder any more.`);
       throw new NoRight(`“${name}” may not be read.`, { cause: error });
     }
   }
@@ -80,14 +85,19 @@ export class FolderStore implements FileStore {
   }
 
   private pathOf(name: string): string {
-    if (name.includes('/') || name.includes('\\') || name.startsWith('.')) throw new NotThere(`“${name}” is no file of this folder.`);
+    if (name.includes('/') || name.includes('\\') || name.startsWith('.'))
+      throw new NotThere(`“${name}” is no file of this folder.`);
     return join(this.folder, name);
   }
 }
 
 const hash = (bytes: Uint8Array): string => createHash('sha256').update(bytes).digest('hex');
 
-const isWritable = (path: string): Promise<boolean> => access(path, constants.W_OK).then(() => true, () => false);
+const isWritable = (path: string): Promise<boolean> =>
+  access(path, constants.W_OK).then(
+    () => true,
+    () => false,
+  );
 
 /** The rename itself is only durable when the folder is. */
 async function syncFolder(folder: string): Promise<void> {

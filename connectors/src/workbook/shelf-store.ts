@@ -24,12 +24,17 @@ export class ShelfStore implements FileStore {
   }
 
   async whoAmI(): Promise<{ account: string; mayWrite: boolean }> {
-    const body = this.http.json(await this.http.read({ method: 'GET', path: '/me' })) as { account: string; mayEdit: boolean };
+    const body = this.http.json(await this.http.read({ method: 'GET', path: '/me' })) as {
+      account: string;
+      mayEdit: boolean;
+    };
     return { account: body.account, mayWrite: body.mayEdit };
   }
 
   async list(): Promise<readonly StoredFile[]> {
-    const body = this.http.json(await this.http.read({ method: 'GET', path: '/files' })) as { files: { name: string; right: string }[] };
+    const body = this.http.json(await this.http.read({ method: 'GET', path: '/files' })) as {
+      files: { name: string; right: string }[];
+    };
     return body.files.map((file) => ({ name: file.name, mayWrite: file.right === 'edit' }));
   }
 
@@ -49,7 +54,12 @@ export class ShelfStore implements FileStore {
   }
 
   async replace(name: string, bytes: Uint8Array, etag: string): Promise<string> {
-    const response = await this.http.write({ method: 'PUT', path: this.pathOf(name), headers: { 'if-match': etag }, bytes });
+    const response = await this.http.write({
+      method: 'PUT',
+      path: this.pathOf(name),
+      headers: { 'if-match': etag },
+      bytes,
+    });
     return String(response.headers['etag'] ?? '');
   }
 

@@ -1,6 +1,30 @@
 import { createHash } from 'node:crypto';
-import { canonicalText, type Found, formatPointer, isSameValue, type JsonRecord, keyText, type Pointer, readPointer, type RecordType, type Value } from '@golden/core';
-import type { BatchResult, BatchWriter, Connector, Health, ListRequest, Page, PlaceChoice, Replacement, SettleBy, SourceRecord, WriteRequest, Written } from '../connector.ts';
+import {
+  canonicalText,
+  type Found,
+  formatPointer,
+  isSameValue,
+  type JsonRecord,
+  keyText,
+  type Pointer,
+  type RecordType,
+  readPointer,
+  type Value,
+} from '@golden/core';
+import type {
+  BatchResult,
+  BatchWriter,
+  Connector,
+  Health,
+  ListRequest,
+  Page,
+  PlaceChoice,
+  Replacement,
+  SettleBy,
+  SourceRecord,
+  WriteRequest,
+  Written,
+} from '../connector.ts';
 import { Changed, Drifted, NotThere, Refused } from '../errors.ts';
 import { readCsv } from './csv.ts';
 import type { FileStore } from './file-store.ts';
@@ -39,10 +63,20 @@ export class WorkbookConnector implements Connector, BatchWriter {
     const [name] = path;
     if (name === undefined) {
       const files = await this.store.list();
-      return files.map((file) => ({ id: file.name, label: file.name, isPlace: false, ...(!file.mayWrite && { remark: 'view only' }) }));
+      return files.map((file) => ({
+        id: file.name,
+        label: file.name,
+        isPlace: false,
+        ...(!file.mayWrite && { remark: 'view only' }),
+      }));
     }
     const file = await this.take(name);
-    return file.workbook.sheets.map((sheet) => ({ id: sheet.name, label: sheet.name, isPlace: true, holds: sheet.rows.length }));
+    return file.workbook.sheets.map((sheet) => ({
+      id: sheet.name,
+      label: sheet.name,
+      isPlace: true,
+      holds: sheet.rows.length,
+    }));
   }
 
   async describe(path: readonly string[]): Promise<RecordType> {
@@ -55,7 +89,11 @@ export class WorkbookConnector implements Connector, BatchWriter {
       name: sheet.name,
       singular: 'row',
       plural: 'rows',
-      fields: sheet.columns.map((column) => ({ path: formatPointer([column.name]), label: column.name, type: column.type })),
+      fields: sheet.columns.map((column) => ({
+        path: formatPointer([column.name]),
+        label: column.name,
+        type: column.type,
+      })),
       can: { list: true, find: true, create: !readOnlyBecause, update: !readOnlyBecause, readBack: true },
       ...(readOnlyBecause && { readOnlyBecause }),
     };
@@ -81,10 +119,14 @@ export class WorkbookConnector implements Connector, BatchWriter {
     return row ? { id, record: row.record } : null;
   }
 
-  async find(path: readonly string[], by: { readonly path: Pointer; readonly value: Value }): Promise<readonly Found[]> {
+  async find(
+    path: readonly string[],
+    by: { readonly path: Pointer; readonly value: Value },
+  ): Promise<readonly Found[]> {
     const { file, sheet } = await this.at(path);
     const column = sheet.columns.find((one) => formatPointer([one.name]) === by.path);
-    if (!column) throw new Drifted(`“${sheet.name}” has no column “${by.path.slice(1)}” any more. Nothing was written.`);
+    if (!column)
+      throw new Drifted(`“${sheet.name}” has no column “${by.path.slice(1)}” any more. Nothing was written.`);
     return indexOf(file, sheet, by.path).get(keyText(by.value))?.map(toFound) ?? [];
   }
 
@@ -186,7 +228,8 @@ async function openFile(file: { name: string; bytes: Uint8Array; etag: string; m
     const lost = isCsv ? [] : await partsLostOnSaving(file.bytes);
     return { ...file, workbook, lost, indexes: new Map() };
   } catch (error) {
-    if (error instanceof UnreadableWorkbook) throw new NotThere(`“${file.name}” can’t be read. ${error.message}`, { cause: error });
+    if (error instanceof UnreadableWorkbook)
+      throw new NotThere(`“${file.name}” can’t be read. ${error.message}`, { cause: error });
     throw error;
   }
 }
@@ -217,7 +260,13 @@ function indexOf(file: OpenFile, sheet: Sheet, path: Pointer): Map<string, Sheet
   return index;
 }
 
-function apply(file: OpenFile, tab: string, write: WriteRequest['write'], nextRow: Map<string, number>, taken: Set<string>): BatchResult {
+function apply(
+  file: OpenFile,
+  tab: string,
+  write: WriteRequest['write'],
+  nextRow: Map<string, number>,
+  taken: Set<string>,
+): BatchResult {
   const sheet = file.workbook.sheets.find((one) => one.name === tab);
   if (!sheet) return { kind: 'refused', error: new NotThere(`“${file.name}” has no tab “${tab}” any more.`) };
   const { cells, missing } = cellsOf(write, sheet);
@@ -238,9 +287,15 @@ function apply(file: OpenFile, tab: string, write: WriteRequest['write'], nextRo
   return { kind: 'written', id: String(row) };
 }
 
-function applyUpdate(file: OpenFile, sheet: Sheet, write: WriteRequest['write'], cells: Parameters<EditableWorkbook['setCells']>[2]): BatchResult {
+function applyUpdate(
+  file: OpenFile,
+  sheet: Sheet,
+  write: WriteRequest['write'],
+  cells: Parameters<EditableWorkbook['setCells']>[2],
+): BatchResult {
   const row = sheet.rows.find((one) => String(one.number) === write.id);
-  const isAsBefore = row && Object.entries(write.before ?? {}).every(([name, value]) => isSameValue(row.record[name], value, 'any'));
+  const isAsBefore =
+    row && Object.entries(write.before ?? {}).every(([name, value]) => isSameValue(row.record[name], value, 'any'));
   if (!row || !isAsBefore) return { kind: 'stale' };
   file.workbook.setCells(sheet.name, row.number, cells);
   return { kind: 'written', id: String(row.number) };

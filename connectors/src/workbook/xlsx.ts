@@ -1,7 +1,15 @@
 import type { FieldType } from '@golden/core';
 import ExcelJS from 'exceljs';
 import JSZip from 'jszip';
-import { type CellChange, type Column, type EditableWorkbook, nameColumns, type Sheet, type SheetRow, UnreadableWorkbook } from './sheet.ts';
+import {
+  type CellChange,
+  type Column,
+  type EditableWorkbook,
+  nameColumns,
+  type Sheet,
+  type SheetRow,
+  UnreadableWorkbook,
+} from './sheet.ts';
 
 /**
  * Parts of an Office Open XML package that survive reading and saving with our library. Anything
@@ -70,10 +78,20 @@ function readSheet(sheet: ExcelJS.Worksheet): Sheet {
     const cells = headers.map((_, at) => plain(row.getCell(at + 1)));
     if (cells.some((cell) => cell !== null && cell !== '')) grid.push({ number, cells });
   });
-  const used = headers.map((header, at) => header !== '' || grid.some((row) => row.cells[at] !== null && row.cells[at] !== ''));
+  const used = headers.map(
+    (header, at) => header !== '' || grid.some((row) => row.cells[at] !== null && row.cells[at] !== ''),
+  );
   const names = nameColumns(headers);
   const columns: Column[] = names
-    .map((name, at) => ({ index: at + 1, name, type: columnType(sheet, at + 1, grid.map((row) => row.cells[at] ?? null)) }))
+    .map((name, at) => ({
+      index: at + 1,
+      name,
+      type: columnType(
+        sheet,
+        at + 1,
+        grid.map((row) => row.cells[at] ?? null),
+      ),
+    }))
     .filter((_, at) => used[at]);
   const rows: SheetRow[] = grid.map(({ number, cells }) => ({
     number,
@@ -105,7 +123,8 @@ function dateText(date: Date): string {
 function columnType(sheet: ExcelJS.Worksheet, index: number, cells: readonly Scalar[]): FieldType {
   const filled = cells.filter((cell) => cell !== null && cell !== '');
   if (filled.length === 0) return 'any';
-  if (filled.every((cell) => typeof cell === 'number')) return filled.every(Number.isInteger) && !hasDecimals(sheet, index) ? 'integer' : 'decimal';
+  if (filled.every((cell) => typeof cell === 'number'))
+    return filled.every(Number.isInteger) && !hasDecimals(sheet, index) ? 'integer' : 'decimal';
   if (filled.every((cell) => typeof cell === 'boolean')) return 'boolean';
   const isDates = filled.every((cell) => typeof cell === 'string' && /^\d{4}-\d{2}-\d{2}$/.test(cell));
   const firstFilled = cells.findIndex((cell) => cell !== null && cell !== '');

@@ -103,13 +103,15 @@ export function operatorsFor(type: FieldType): Operator[] {
   if (type === 'date' || type === 'instant') return forDates;
   if (type === 'boolean') return ['is_yes', 'is_no', 'is_empty', 'is_not_empty'];
   if (type === 'record') return ['is_empty', 'is_not_empty'];
-  if (type === 'choice' || type === 'country') return ['is_one_of', 'is_none_of', ...forText.filter((one) => !one.endsWith('_of'))];
+  if (type === 'choice' || type === 'country')
+    return ['is_one_of', 'is_none_of', ...forText.filter((one) => !one.endsWith('_of'))];
   return forText;
 }
 
 /** How many values an operator wants: none, one, or a list. */
 export function arity(operator: Operator): 'none' | 'one' | 'list' {
-  if (operator === 'is_empty' || operator === 'is_not_empty' || operator === 'is_yes' || operator === 'is_no') return 'none';
+  if (operator === 'is_empty' || operator === 'is_not_empty' || operator === 'is_yes' || operator === 'is_no')
+    return 'none';
   return operator === 'is_one_of' || operator === 'is_none_of' ? 'list' : 'one';
 }
 

@@ -1,5 +1,5 @@
 import Decimal from 'decimal.js';
-import { readRef, type Ref, type Scope } from '../mapping/filling.ts';
+import { type Ref, readRef, type Scope } from '../mapping/filling.ts';
 import type { Locale } from '../values/coerce.ts';
 import { readDate, usualOrder } from '../values/dates.ts';
 import { pointerLabel } from '../values/pointer.ts';

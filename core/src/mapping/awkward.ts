@@ -16,7 +16,8 @@ function traits(record: JsonRecord, fields: readonly Field[]): Map<string, strin
     const value = readPointer(record, field.path);
     const text = toText(value);
     if (isEmpty(value)) found.set(`empty ${field.path}`, `no ${field.label}`);
-    else if (/[^\p{Script=Latin}\p{Script=Common}\p{Script=Inherited}]/u.test(text)) found.set('script', 'another script');
+    else if (/[^\p{Script=Latin}\p{Script=Common}\p{Script=Inherited}]/u.test(text))
+      found.set('script', 'another script');
     else if (/[^\p{ASCII}]/u.test(text)) found.set('accents', 'accents');
     if (/^\s|\s$|\s{2,}/.test(text)) found.set('spaces', 'stray spaces');
     if (text.length > 40) found.set(`long ${field.path}`, `long ${field.label}`);

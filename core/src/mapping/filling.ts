@@ -65,7 +65,8 @@ function fillText(
     }
     hasField = true;
     const value = readRef(scope, part.ref);
-    if (isRecord(value)) return { ok: false, message: 'A whole record can’t go into a text. Choose one of its fields.' };
+    if (isRecord(value))
+      return { ok: false, message: 'A whole record can’t go into a text. Choose one of its fields.' };
     isFieldFilled ||= !isEmpty(value);
     text += toText(value);
   }
@@ -86,6 +87,10 @@ export function typeOfFilling(filling: Filling, typeOf: TypeOf): FieldType {
   if (filling.kind === 'choice' || filling.kind === 'fixed') return 'text';
   const only = filling.kind === 'text' && filling.parts.length === 1 ? filling.parts[0] : undefined;
   const start =
-    filling.kind === 'field' ? (typeOf(filling.ref) ?? 'any') : only?.kind === 'field' ? (typeOf(only.ref) ?? 'any') : 'text';
+    filling.kind === 'field'
+      ? (typeOf(filling.ref) ?? 'any')
+      : only?.kind === 'field'
+        ? (typeOf(only.ref) ?? 'any')
+        : 'text';
   return filling.tidies.reduce((type, tidy) => typeAfter(tidy, type), start);
 }

@@ -1,5 +1,5 @@
 import { coerce, type Locale } from '../values/coerce.ts';
-import { type Field, fieldAt, type FieldType } from '../values/field.ts';
+import { type Field, type FieldType, fieldAt } from '../values/field.ts';
 import type { Pointer } from '../values/pointer.ts';
 import { isEmpty, type Value } from '../values/value.ts';
 import { type Filling, fill, type Scope, type TypeOf, typeOfFilling } from './filling.ts';
@@ -28,9 +28,10 @@ export function mapField(
   if (filling === undefined && override === undefined) {
     return field.required ? { state: 'problem', message: 'Required, and not filled.' } : { state: 'not_filled' };
   }
-  const filled = override !== undefined || filling === undefined
-    ? { ok: true as const, value: override ?? null }
-    : fill(filling, scope, locale);
+  const filled =
+    override !== undefined || filling === undefined
+      ? { ok: true as const, value: override ?? null }
+      : fill(filling, scope, locale);
   if (!filled.ok) return { state: 'problem', message: filled.message };
   const fitted = coerce(filled.value, field, locale);
   if (!fitted.ok) return { state: 'problem', message: fitted.message, given: filled.value };
@@ -44,7 +45,12 @@ export interface Mapped {
   /** Values to write, by path; null where the filling was empty. Fields not filled are absent. */
   readonly values: Readonly<Record<Pointer, Value>>;
   readonly types: Readonly<Record<Pointer, FieldType>>;
-  readonly problems: readonly { readonly path: Pointer; readonly label: string; readonly message: string; readonly given?: Value }[];
+  readonly problems: readonly {
+    readonly path: Pointer;
+    readonly label: string;
+    readonly message: string;
+    readonly given?: Value;
+  }[];
 }
 
 /**
@@ -67,7 +73,12 @@ export function mapRecord(
     const filling = mapping[field.path];
     const cell = mapField(field, filling, scope, locale, overrides[field.path]);
     if (cell.state === 'problem') {
-      problems.push({ path: field.path, label: field.label, message: cell.message, ...(cell.given !== undefined && { given: cell.given }) });
+      problems.push({
+        path: field.path,
+        label: field.label,
+        message: cell.message,
+        ...(cell.given !== undefined && { given: cell.given }),
+      });
     } else if (cell.state !== 'not_filled') {
       values[field.path] = cell.state === 'filled' ? cell.value : null;
       types[field.path] = field.type === 'any' && filling ? typeOfFilling(filling, typeOf) : field.type;

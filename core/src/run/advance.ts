@@ -41,7 +41,7 @@ export function advance(version: WorkflowVersion, state: ItemState, answer: Answ
   if (answer.kind === 'decided') return takeDecision(version, state, answer.decision);
   if (answer.kind === 'begin' && state.phase === 'ready') return runSteps(version, state);
   const step = version.content.steps[state.at];
-  if (!step || step.kind !== 'write' || !step.target) throw new AdvanceError(answer.kind, state);
+  if (step?.kind !== 'write' || !step.target) throw new AdvanceError(answer.kind, state);
   const target = step.target;
   if (answer.kind === 'refused') {
     const { cause, message, fields = [] } = answer;
@@ -116,7 +116,12 @@ function enterWrite(version: WorkflowVersion, state: ItemState, step: WriteStep,
     const [first] = mapped.problems;
     const more = mapped.problems.length > 1 ? `, and ${mapped.problems.length - 1} more` : '';
     const message = `${first?.label}: ${first?.message}${more}`;
-    return leaveUnsettled(version, state, step, { kind: 'unsettled', cause: 'value', message, fields: mapped.problems });
+    return leaveUnsettled(version, state, step, {
+      kind: 'unsettled',
+      cause: 'value',
+      message,
+      fields: mapped.problems,
+    });
   }
   const key = step.mode === 'create_or_update' && step.key ? step.key : undefined;
   if (!key) return plan(state, step, place, mapped, undefined);
@@ -141,7 +146,14 @@ type MappedStep = ReturnType<typeof mapRecord>;
 
 function map(version: WorkflowVersion, state: ItemState, step: WriteStep, place: Place): MappedStep {
   const { content, locale } = version;
-  return mapRecord(step.mapping, place.described.fields, state.values, locale, typesIn(content), state.overrides[step.id]);
+  return mapRecord(
+    step.mapping,
+    place.described.fields,
+    state.values,
+    locale,
+    typesIn(content),
+    state.overrides[step.id],
+  );
 }
 
 function plan(state: ItemState, step: WriteStep, place: Place, mapped: MappedStep, found: Found | undefined): Advance {
@@ -162,12 +174,24 @@ function plan(state: ItemState, step: WriteStep, place: Place, mapped: MappedSte
   };
 }
 
-function takeFound(version: WorkflowVersion, state: ItemState, step: WriteStep, place: Place, matches: readonly Found[]): Advance {
+function takeFound(
+  version: WorkflowVersion,
+  state: ItemState,
+  step: WriteStep,
+  place: Place,
+  matches: readonly Found[],
+): Advance {
   const chosenId = state.choices[step.id];
   const found = matches.find((match) => match.id === chosenId) ?? matches[0];
   if (matches.length > 1 && found?.id !== chosenId) {
     const message = `${matches.length} records have the same ${pointerLabel(step.key ?? '')}.`;
-    return leaveUnsettled(version, state, step, { kind: 'unsettled', cause: 'several', message, fields: [], candidates: matches });
+    return leaveUnsettled(version, state, step, {
+      kind: 'unsettled',
+      cause: 'several',
+      message,
+      fields: [],
+      candidates: matches,
+    });
   }
   const mapped = map(version, state, step, place);
   const planned = plan(state, step, place, mapped, found);
@@ -197,7 +221,13 @@ function takeWritten(
   return { state: written, effect: { kind: 'readBack', step: step.id, target: targetOf(place), id } };
 }
 
-function takeRead(version: WorkflowVersion, state: ItemState, step: WriteStep, place: Place, record: JsonRecord | null): Advance {
+function takeRead(
+  version: WorkflowVersion,
+  state: ItemState,
+  step: WriteStep,
+  place: Place,
+  record: JsonRecord | null,
+): Advance {
   const pending = state.pending;
   if (!pending) throw new AdvanceError('read', state);
   const id = state.pendingId ?? '';
@@ -290,14 +320,16 @@ function takeDecision(version: WorkflowVersion, state: ItemState, decision: Deci
     decided = { ...decided, choices: { ...decided.choices, [decision.step]: decision.id } };
   }
   if (decision.kind === 'accept') decided = acceptStanding(decided, decision.step);
-  const steps = Object.fromEntries(Object.entries(decided.steps).filter(([, result]) => !isOpen(result) && result.kind !== 'left_out'));
+  const steps = Object.fromEntries(
+    Object.entries(decided.steps).filter(([, result]) => !isOpen(result) && result.kind !== 'left_out'),
+  );
   return runSteps(version, { ...decided, steps, at: 0 });
 }
 
 function acceptStanding(state: ItemState, step: string): ItemState {
   const result = state.steps[step];
-  if (result?.kind !== 'unsettled' || !result.stands) return state;
-  const { id, differences, outcome } = result.stands;
+  if (result?.kind !== 'unsettled' || (!result.stands && result.cause !== 'unsure')) return state;
+  const { id, differences, outcome } = result.stands ?? { id: '', differences: [], outcome: 'new' as const };
   const readBack = differences.length > 0 ? 'cut' : 'not_read';
   return withResult(state, step, { kind: 'written', outcome, id, changes: [], readBack, differences });
 }

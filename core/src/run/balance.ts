@@ -50,9 +50,10 @@ export function isBalanced(balance: Balance): boolean {
 
 /** Two balances as one, such as the runs of a day. */
 export function addBalances(one: Balance, other: Balance): Balance {
-  const items = Object.fromEntries(
-    itemStates.map((name) => [name, one.items[name] + other.items[name]]),
-  ) as Record<ItemStateName, number>;
+  const items = Object.fromEntries(itemStates.map((name) => [name, one.items[name] + other.items[name]])) as Record<
+    ItemStateName,
+    number
+  >;
   return {
     inSource: one.inSource + other.inSource,
     notedEarlier: one.notedEarlier + other.notedEarlier,

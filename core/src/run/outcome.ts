@@ -2,7 +2,15 @@ import type { Pointer } from '../values/pointer.ts';
 import type { Value } from '../values/value.ts';
 
 /** Where one item stands. */
-export const itemStates = ['running', 'delivered', 'left_out', 'unsettled', 'waiting', 'dismissed', 'cancelled'] as const;
+export const itemStates = [
+  'running',
+  'delivered',
+  'left_out',
+  'unsettled',
+  'waiting',
+  'dismissed',
+  'cancelled',
+] as const;
 export type ItemStateName = (typeof itemStates)[number];
 
 /** What a write did. */

@@ -1,5 +1,5 @@
 import { isSameValue } from '../values/coerce.ts';
-import { type Field, fieldAt, type FieldType } from '../values/field.ts';
+import { type Field, type FieldType, fieldAt } from '../values/field.ts';
 import { type Pointer, readPointer } from '../values/pointer.ts';
 import { isEmpty, type JsonRecord, toText, type Value } from '../values/value.ts';
 import type { Difference, FieldChange, ReadBackOutcome } from './outcome.ts';

@@ -33,7 +33,11 @@ export type StepResult =
       readonly fields: readonly FieldProblem[];
       readonly candidates?: readonly Found[];
       /** A write that stands although the step is unsettled (read back cut, or not found again). */
-      readonly stands?: { readonly id: string; readonly differences: readonly Difference[]; readonly outcome: WriteOutcome };
+      readonly stands?: {
+        readonly id: string;
+        readonly differences: readonly Difference[];
+        readonly outcome: WriteOutcome;
+      };
     }
   /** Not done, because a step it depends on isn't settled. */
   | { readonly kind: 'blocked'; readonly by: string };
@@ -65,16 +69,24 @@ export interface ItemState {
 
 /** What the outside is asked to do next: plain data. */
 export type Effect =
-  | { readonly kind: 'find'; readonly step: string; readonly target: Target; readonly by: { readonly path: Pointer; readonly value: Value } }
+  | {
+      readonly kind: 'find';
+      readonly step: string;
+      readonly target: Target;
+      readonly by: { readonly path: Pointer; readonly value: Value };
+    }
   | { readonly kind: 'write'; readonly step: string; readonly write: PlannedWrite }
   | { readonly kind: 'readBack'; readonly step: string; readonly target: Target; readonly id: string };
 
 /** A person's decision on an unsettled item. */
 export type Decision =
+  /** As it is. A write that may have been done is looked for first. */
   | { readonly kind: 'retry' }
+  /** A person looked: it isn't there, send it. */
+  | { readonly kind: 'send_again' }
   | { readonly kind: 'set'; readonly step: string; readonly values: Readonly<Record<Pointer, Value>> }
   | { readonly kind: 'choose'; readonly step: string; readonly id: string }
-  /** Take what stands in the destination as it is. */
+  /** Take what stands in the destination as it is; for an unsure write: a person looked, it is there. */
   | { readonly kind: 'accept'; readonly step: string }
   | { readonly kind: 'dismiss'; readonly reason: string };
 
@@ -87,7 +99,12 @@ export type Answer =
   | { readonly kind: 'not_readable' }
   /** The lookup that the write was planned on isn't true any more: look again. */
   | { readonly kind: 'stale' }
-  | { readonly kind: 'refused'; readonly cause: UnsettledCause; readonly message: string; readonly fields?: readonly FieldProblem[] }
+  | {
+      readonly kind: 'refused';
+      readonly cause: UnsettledCause;
+      readonly message: string;
+      readonly fields?: readonly FieldProblem[];
+    }
   | { readonly kind: 'decided'; readonly decision: Decision };
 
 /** Where an item ended, or stopped for a person. */

@@ -83,7 +83,7 @@ function coerceTo(value: Value, field: Field, locale: Locale): Coerced {
   }
 }
 
-function coerceNumber(value: Value, type: "integer" | "decimal"): Coerced {
+function coerceNumber(value: Value, type: 'integer' | 'decimal'): Coerced {
   const text = toText(value).trim();
   if (!/^[+-]?(\d+\.?\d*|\.\d+)(e[+-]?\d+)?$/i.test(text)) {
     return unfit(`“${text}” can’t be read as a number.`);

@@ -41,7 +41,10 @@ export function readDate(text: string, zone: string, order: DayMonthOrder): Date
   }
   const figures = inFigures.exec(given);
   if (figures) return fromFigures(given, figures, order);
-  const words = given.replace(/[,.]/g, ' ').replace(/(\d)(st|nd|rd|th)\b/i, '$1').replace(/\s+/g, ' ');
+  const words = given
+    .replace(/[,.]/g, ' ')
+    .replace(/(\d)(st|nd|rd|th)\b/i, '$1')
+    .replace(/\s+/g, ' ');
   for (const format of named) {
     const read = DateTime.fromFormat(words, format, { locale: 'en-GB' });
     if (read.isValid) return { ok: true, date: read.toISODate() };
@@ -59,7 +62,9 @@ function fromFigures(given: string, figures: RegExpExecArray, order: DayMonthOrd
   const date = DateTime.fromObject({ year, month: dayFirst ? second : first, day: dayFirst ? first : second });
   const isUnclear = first <= 12 && second <= 12 && first !== second;
   const read = checked(date, given);
-  return read.ok && isUnclear ? { ...read, note: dayFirst ? 'read with the day first' : 'read with the month first' } : read;
+  return read.ok && isUnclear
+    ? { ...read, note: dayFirst ? 'read with the day first' : 'read with the month first' }
+    : read;
 }
 
 function checked(date: DateTime, given: string): DateReading {

@@ -7,6 +7,9 @@ import { type CountryCode, isSupportedCountry, parsePhoneNumberFromString } from
  */
 export function readPhone(text: string, country: string): string | undefined {
   const region = isSupportedCountry(country) ? (country as CountryCode) : undefined;
-  const number = parsePhoneNumberFromString(text, region ? { defaultCountry: region, extract: false } : { extract: false });
+  const number = parsePhoneNumberFromString(
+    text,
+    region ? { defaultCountry: region, extract: false } : { extract: false },
+  );
   return number?.isPossible() ? number.number : undefined;
 }

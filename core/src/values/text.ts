@@ -16,9 +16,11 @@ export function squeezeSpaces(text: string): string {
 
 /** Each word's first letter in upper case and the rest in lower: "ANNA-MARIE O'NEILL" → "Anna-Marie O'Neill". */
 export function titleCase(text: string): string {
-  return text.toLowerCase().replace(/(^|[\s\-/.(]|\b\p{L}['’](?=\p{L}{2}))(\p{L})/gu, (_all, before: string, letter: string) => {
-    return before.toUpperCase() + letter.toUpperCase();
-  });
+  return text
+    .toLowerCase()
+    .replace(/(^|[\s\-/.(]|\b\p{L}['’](?=\p{L}{2}))(\p{L})/gu, (_all, before: string, letter: string) => {
+      return before.toUpperCase() + letter.toUpperCase();
+    });
 }
 
 /** Length as people count it: in letters (grapheme clusters are what a limit rarely means; code points are). */

@@ -47,7 +47,11 @@ export function everyLabel(minutes: number): string {
 function startSentence(start: Start, names: ConnectionNames): Sentence {
   const note = start.note ? { note: start.note } : {};
   if (!start.source) {
-    return { id: startId, phrases: [words('When '), missing('a record'), words(' comes up in '), missing('an app'), words('.')], ...note };
+    return {
+      id: startId,
+      phrases: [words('When '), missing('a record'), words(' comes up in '), missing('an app'), words('.')],
+      ...note,
+    };
   }
   const change = start.on === 'added' ? 'is added' : 'is added or changed';
   return {
@@ -117,7 +121,13 @@ function writePhrases(step: WriteStep, names: ConnectionNames): Phrase[] {
   if (!step.target) return [words('Write it to '), missing('a place'), words('.')];
   const { described } = step.target;
   if (step.mode === 'append') {
-    return [words('Append a '), strong(described.singular), words(' to '), ...placePhrases(step.target, names), words('.')];
+    return [
+      words('Append a '),
+      strong(described.singular),
+      words(' to '),
+      ...placePhrases(step.target, names),
+      words('.'),
+    ];
   }
   const key = step.key ? fieldAt(described.fields, step.key) : undefined;
   return [

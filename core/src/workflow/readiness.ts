@@ -37,7 +37,9 @@ function checkStart({ start }: WorkflowContent): ReadinessProblem[] {
   const problems: ReadinessProblem[] = [];
   const hasIds = described.fields.some((field) => field.type === 'id' && field.readOnly);
   if (!hasIds && !start.identity) {
-    problems.push(blocks(startId, `Choose the field that tells one ${described.singular} from another: this place gives no ids.`));
+    problems.push(
+      blocks(startId, `Choose the field that tells one ${described.singular} from another: this place gives no ids.`),
+    );
   }
   if (start.identity && !fieldAt(described.fields, start.identity)) {
     problems.push(blocks(startId, 'The field that recognises a record isn’t there any more. Choose another.'));
@@ -46,7 +48,9 @@ function checkStart({ start }: WorkflowContent): ReadinessProblem[] {
     problems.push(blocks(startId, 'Choose the date from which records count.'));
   }
   if (start.fromWhen.kind === 'since' && !described.created && !described.updated) {
-    problems.push(blocks(startId, 'This place keeps no dates, so “since” can’t be told. Choose “from now on” or “everything”.'));
+    problems.push(
+      blocks(startId, 'This place keeps no dates, so “since” can’t be told. Choose “from now on” or “everything”.'),
+    );
   }
   return problems;
 }
@@ -55,7 +59,8 @@ function checkCondition(content: WorkflowContent, step: ConditionStep): Readines
   const tests = testsOf(step.condition);
   if (tests.length === 0) return [warns(step.id, 'Nothing is asked yet, so everything is kept.')];
   return tests.flatMap((test) => {
-    if (!isKnown(content, step.id, test.ref)) return [blocks(step.id, `The field “${test.ref.path.slice(1)}” isn’t known here.`)];
+    if (!isKnown(content, step.id, test.ref))
+      return [blocks(step.id, `The field “${test.ref.path.slice(1)}” isn’t known here.`)];
     const isUnsaid = arity(test.operator) !== 'none' && test.values.every((value) => value.trim() === '');
     return isUnsaid ? [blocks(step.id, `Say what “${fieldOfRef(content, test.ref)?.label}” is compared with.`)] : [];
   });
@@ -66,7 +71,8 @@ function checkWrite(content: WorkflowContent, step: WriteStep): ReadinessProblem
   const { described } = step.target;
   const problems: ReadinessProblem[] = [];
   if (described.readOnlyBecause) problems.push(blocks(step.id, described.readOnlyBecause));
-  else if (!described.can.create) problems.push(blocks(step.id, `Nothing can be written to ${step.target.labels.join(' → ')}.`));
+  else if (!described.can.create)
+    problems.push(blocks(step.id, `Nothing can be written to ${step.target.labels.join(' → ')}.`));
   problems.push(...checkMapping(content, step, step.target.described.fields));
   if (step.mode === 'create_or_update') problems.push(...checkKey(step));
   return problems;
@@ -92,7 +98,10 @@ function checkMapping(
     }
     for (const ref of refsOf(filling)) {
       if (isKnown(content, step.id, ref)) continue;
-      problems.push({ ...blocks(step.id, `“${field.label}” is filled with a field that isn’t known here.`), field: path });
+      problems.push({
+        ...blocks(step.id, `“${field.label}” is filled with a field that isn’t known here.`),
+        field: path,
+      });
     }
   }
   return problems;
@@ -102,7 +111,9 @@ function checkKey(step: WriteStep): ReadinessProblem[] {
   const described = step.target?.described;
   if (!described) return [];
   if (!described.can.find || !described.can.update) {
-    return [blocks(step.id, `Records can’t be looked up and changed in ${step.target?.labels.at(-1)}. Choose “append”.`)];
+    return [
+      blocks(step.id, `Records can’t be looked up and changed in ${step.target?.labels.at(-1)}. Choose “append”.`),
+    ];
   }
   if (step.key && described.findBy && !described.findBy.includes(step.key)) {
     return [{ ...blocks(step.id, 'The app can’t look a record up by this field. Choose another.'), field: step.key }];

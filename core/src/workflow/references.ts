@@ -21,7 +21,11 @@ export function knownFields(content: WorkflowContent, before: string): KnownFiel
   const source = content.start.source;
   if (source) {
     for (const field of source.described.fields) {
-      known.push({ ref: { step: startId, path: field.path }, field, from: `${source.described.singular} that starts it` });
+      known.push({
+        ref: { step: startId, path: field.path },
+        field,
+        from: `${source.described.singular} that starts it`,
+      });
     }
   }
   for (const step of content.steps) {

@@ -17,9 +17,12 @@ export function controlApp(state: PracticeState): Hono {
   app.post('/trouble', async (c) => {
     const body = c.req.header('content-type')?.includes('json')
       ? await c.req.json()
-      : await c.req.parseBody().then((form) => ({ kind: form['kind'], times: form['times'] === 'on' ? null : Number(form['times']) }));
+      : await c.req
+          .parseBody()
+          .then((form) => ({ kind: form['kind'], times: form['times'] === 'on' ? null : Number(form['times']) }));
     const read = TroubleSchema.safeParse(body);
-    if (!read.success) return c.json({ title: 'Unknown trouble', detail: `Choose one of ${troubleKinds.join(', ')}.` }, 400);
+    if (!read.success)
+      return c.json({ title: 'Unknown trouble', detail: `Choose one of ${troubleKinds.join(', ')}.` }, 400);
     const { kind, times } = read.data;
     if (times === 0) state.troubles.delete(kind);
     else state.troubles.set(kind, times ?? Number.POSITIVE_INFINITY);

@@ -68,7 +68,10 @@ export function troubleMaker(state: PracticeState): MiddlewareHandler<{ Bindings
     }
     if (suffers(state, 'html')) return c.html('<!doctype html><title>Maintenance</title><h1>Back soon</h1>', 200);
     if (writes && suffers(state, 'refuse_rights')) {
-      return c.json({ type: 'about:blank', title: 'No right', status: 403, detail: 'This key may read, not write.' }, 403);
+      return c.json(
+        { type: 'about:blank', title: 'No right', status: 403, detail: 'This key may read, not write.' },
+        403,
+      );
     }
     await next();
     if (!writes) return;

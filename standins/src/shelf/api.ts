@@ -10,7 +10,10 @@ export interface ShelfAccount {
   readonly mayEdit: boolean;
 }
 
-const mediaTypes = { xlsx: 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet', csv: 'text/csv; charset=utf-8' };
+const mediaTypes = {
+  xlsx: 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet',
+  csv: 'text/csv; charset=utf-8',
+};
 
 /** The media type of a workbook file by its ending. */
 export function mediaTypeOf(name: string): string {
@@ -18,11 +21,15 @@ export function mediaTypeOf(name: string): string {
 }
 
 /** The shelf's HTTP interface: files given and taken whole, guarded by ETags (RFC 9110 section 13). */
-export function shelfApi(files: ShelfFiles, accounts: readonly ShelfAccount[]): Hono<{ Bindings: HttpBindings; Variables: { account: ShelfAccount } }> {
+export function shelfApi(
+  files: ShelfFiles,
+  accounts: readonly ShelfAccount[],
+): Hono<{ Bindings: HttpBindings; Variables: { account: ShelfAccount } }> {
   const app = new Hono<{ Bindings: HttpBindings; Variables: { account: ShelfAccount } }>();
   app.use('*', async (c, next) => {
     const account = accounts.find((one) => `Bearer ${one.token}` === c.req.header('authorization'));
-    if (!account) return problem(c, 401, 'Not signed in', 'Send a bearer token of this shelf in the header Authorization.');
+    if (!account)
+      return problem(c, 401, 'Not signed in', 'Send a bearer token of this shelf in the header Authorization.');
     c.set('account', account);
     return next();
   });
@@ -47,11 +54,13 @@ export function shelfApi(files: ShelfFiles, accounts: readonly ShelfAccount[]): 
   });
   app.put('/files/:name', async (c) => {
     const name = c.req.param('name');
-    if (!ShelfFiles.isName(name)) return problem(c, 400, 'Not accepted', 'Only .xlsx and .csv files stand on the shelf.');
+    if (!ShelfFiles.isName(name))
+      return problem(c, 400, 'Not accepted', 'Only .xlsx and .csv files stand on the shelf.');
     if (!c.get('account').mayEdit) return viewOnly(c, name);
     const ifMatch = c.req.header('if-match');
     const isNew = c.req.header('if-none-match') === '*';
-    if (!ifMatch && !isNew) return problem(c, 428, 'Precondition required', 'Send If-Match with the ETag you have, or If-None-Match: *.');
+    if (!ifMatch && !isNew)
+      return problem(c, 428, 'Precondition required', 'Send If-Match with the ETag you have, or If-None-Match: *.');
     if (isNew && files.get(name)) return problem(c, 412, 'Changed', `A file “${name}” is there already.`);
     const bytes = Buffer.from(await c.req.arrayBuffer());
     const result = files.replace(name, bytes, ifMatch);

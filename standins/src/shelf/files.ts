@@ -17,7 +17,9 @@ export interface ShelfFile {
 }
 
 /** Why a file could not be replaced. */
-export type Replaced = { readonly kind: 'done'; readonly etag: string } | { readonly kind: 'gone' | 'changed' | 'view_only' | 'locked' };
+export type Replaced =
+  | { readonly kind: 'done'; readonly etag: string }
+  | { readonly kind: 'gone' | 'changed' | 'view_only' | 'locked' };
 
 const isWorkbook = (name: string): boolean => /\.(xlsx|csv)$/i.test(name) && !/[/\\]|^\.|^~/.test(name);
 
@@ -75,7 +77,14 @@ export class ShelfFiles {
     const path = join(this.folder, name);
     const stat = statSync(path);
     const { right = 'edit', isLocked = false } = this.settings()[name] ?? {};
-    return { name, size: stat.size, etag: etagOf(readFileSync(path)), right, isLocked, modified: stat.mtime.toISOString() };
+    return {
+      name,
+      size: stat.size,
+      etag: etagOf(readFileSync(path)),
+      right,
+      isLocked,
+      modified: stat.mtime.toISOString(),
+    };
   }
 
   private settings(): Record<string, { right: Right; isLocked: boolean }> {

@@ -36,7 +36,10 @@ export function shelfScreens(files: ShelfFiles, accounts: readonly ShelfAccount[
     const found = files.get(c.req.param('name'));
     if (!found) return c.text('There is no such file.', 404);
     const disposition = `attachment; filename*=UTF-8''${encodeURIComponent(found.file.name)}`;
-    return c.body(new Uint8Array(found.bytes), 200, { 'content-type': mediaTypeOf(found.file.name), 'content-disposition': disposition });
+    return c.body(new Uint8Array(found.bytes), 200, {
+      'content-type': mediaTypeOf(found.file.name),
+      'content-disposition': disposition,
+    });
   });
   app.get('/files/:name', async (c) => {
     const found = files.get(c.req.param('name'));
@@ -54,8 +57,19 @@ export function shelfScreens(files: ShelfFiles, accounts: readonly ShelfAccount[
     return c.json({ ok: true });
   });
   app.get('/practice', (c) => {
-    const shown = accounts.map((one) => ({ key: one.token, name: one.name, rights: one.mayEdit ? 'view and edit' : 'view only' }));
-    return c.html(practicePage(skin, state, shown, 'Other programs send one of these as a bearer token in the header Authorization.'));
+    const shown = accounts.map((one) => ({
+      key: one.token,
+      name: one.name,
+      rights: one.mayEdit ? 'view and edit' : 'view only',
+    }));
+    return c.html(
+      practicePage(
+        skin,
+        state,
+        shown,
+        'Other programs send one of these as a bearer token in the header Authorization.',
+      ),
+    );
   });
   return app;
 }
@@ -85,7 +99,8 @@ function fileList(files: ShelfFiles): Html {
     </form>`;
 }
 
-const shown = (value: CellValue): string => (value instanceof Date ? value.toISOString().slice(0, 10) : String(value ?? ''));
+const shown = (value: CellValue): string =>
+  value instanceof Date ? value.toISOString().slice(0, 10) : String(value ?? '');
 
 function grid(name: string, tabs: readonly Tab[], tab: Tab): Html {
   const cell = (value: CellValue, row: number, column: number): Html =>

@@ -29,7 +29,8 @@ export async function readTabs(name: string, bytes: Buffer): Promise<Tab[]> {
   const workbook = await load(bytes);
   return workbook.worksheets.map((sheet) => {
     const width = sheet.columnCount;
-    const cells = (row: number): CellValue[] => Array.from({ length: width }, (_, at) => plain(sheet.getRow(row).getCell(at + 1)));
+    const cells = (row: number): CellValue[] =>
+      Array.from({ length: width }, (_, at) => plain(sheet.getRow(row).getCell(at + 1)));
     const rows = Array.from({ length: Math.max(0, sheet.rowCount - 1) }, (_, at) => cells(at + 2));
     return { name: sheet.name, columns: cells(1).map((one) => String(one ?? '')), rows };
   });

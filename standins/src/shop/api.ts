@@ -42,8 +42,12 @@ const NewCustomerSchema = CustomerInputSchema.partial()
   .extend({ address: fields.address.partial().optional() })
   .strict()
   .openapi('CustomerInput');
-const PageSchema = z.object({ data: z.array(CustomerSchema), next_cursor: z.string().nullable() }).openapi('CustomerPage');
-const ProblemSchema = z.object({ type: z.string(), title: z.string(), status: z.int(), detail: z.string() }).openapi('Problem');
+const PageSchema = z
+  .object({ data: z.array(CustomerSchema), next_cursor: z.string().nullable() })
+  .openapi('CustomerPage');
+const ProblemSchema = z
+  .object({ type: z.string(), title: z.string(), status: z.int(), detail: z.string() })
+  .openapi('Problem');
 
 const json = <T extends z.ZodType>(schema: T, description: string) => ({
   description,
@@ -69,25 +73,41 @@ export function shopApi(store: ShopStore, keys: readonly ShopKey[], state: Pract
   const app = new OpenAPIHono<{ Bindings: HttpBindings; Variables: { key: ShopKey } }>({
     defaultHook: (result, c) => {
       if (result.success) return undefined;
-      const errors = result.error.issues.map((issue) => ({ pointer: `/${issue.path.join('/')}`, detail: issue.message }));
-      return problem(c, 400, 'Not accepted', errors.map((one) => `${one.pointer.slice(1)}: ${one.detail}`).join('; '), { errors });
+      const errors = result.error.issues.map((issue) => ({
+        pointer: `/${issue.path.join('/')}`,
+        detail: issue.message,
+      }));
+      return problem(c, 400, 'Not accepted', errors.map((one) => `${one.pointer.slice(1)}: ${one.detail}`).join('; '), {
+        errors,
+      });
     },
   });
   app.doc31('/openapi.json', {
     openapi: '3.1.0',
-    info: { title: 'Shop counter', version: '1', description: 'Customers of a small shop. Send a key in the header Shop-Key.' },
+    info: {
+      title: 'Shop counter',
+      version: '1',
+      description: 'Customers of a small shop. Send a key in the header Shop-Key.',
+    },
   });
   app.use('*', async (c, next) => {
     if (c.req.path.endsWith('/openapi.json')) return next();
     const key = keys.find((one) => one.key === c.req.header('shop-key'));
     if (!key) return problem(c, 401, 'Not signed in', 'The header Shop-Key holds no key of this shop.');
-    if (c.req.method !== 'GET' && !key.mayWrite) return problem(c, 403, 'No right', `The key “${key.name}” may read, not write.`);
+    if (c.req.method !== 'GET' && !key.mayWrite)
+      return problem(c, 403, 'No right', `The key “${key.name}” may read, not write.`);
     c.set('key', key);
     return next();
   });
   app.get('/me', (c) => {
     const key = c.get('key');
-    return c.json({ shop: 'Saltmarsh Kiln Supply', key_name: key.name, may_read: true, may_write: key.mayWrite, visible: ['customers'] });
+    return c.json({
+      shop: 'Saltmarsh Kiln Supply',
+      key_name: key.name,
+      may_read: true,
+      may_write: key.mayWrite,
+      visible: ['customers'],
+    });
   });
   app.openapi(
     createRoute({
@@ -138,7 +158,10 @@ export function shopApi(store: ShopStore, keys: readonly ShopKey[], state: Pract
     createRoute({
       method: 'patch',
       path: '/customers/{id}',
-      request: { params: idParam, body: { required: true, content: { 'application/json': { schema: NewCustomerSchema } } } },
+      request: {
+        params: idParam,
+        body: { required: true, content: { 'application/json': { schema: NewCustomerSchema } } },
+      },
       responses: { 200: json(CustomerSchema, 'The changed customer'), ...refused },
     }),
     (c) => {
@@ -153,7 +176,10 @@ export function shopApi(store: ShopStore, keys: readonly ShopKey[], state: Pract
       request: { params: idParam },
       responses: { 204: { description: 'Removed' }, ...refused },
     }),
-    (c) => (store.remove(c.req.valid('param').id) ? c.body(null, 204) : (problem(c, 404, 'Not found', 'There is no such customer.') as never)),
+    (c) =>
+      store.remove(c.req.valid('param').id)
+        ? c.body(null, 204)
+        : (problem(c, 404, 'Not found', 'There is no such customer.') as never),
   );
   return app;
 }

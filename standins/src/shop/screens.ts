@@ -47,14 +47,19 @@ export function shopScreens(store: ShopStore, keys: readonly ShopKey[], state: P
     return c.redirect(`/customers/${id}`);
   });
   app.get('/practice', (c) => {
-    const shown = keys.map((one) => ({ key: one.key, name: one.name, rights: one.mayWrite ? 'read and write' : 'read only' }));
+    const shown = keys.map((one) => ({
+      key: one.key,
+      name: one.name,
+      rights: one.mayWrite ? 'read and write' : 'read only',
+    }));
     return c.html(practicePage(skin, state, shown, 'Other programs send one of these keys in the header Shop-Key.'));
   });
   return app;
 }
 
 function list(customers: readonly Customer[], search: string, at: number): Html {
-  const name = (one: Customer): string => [one.first_name, one.last_name].filter(Boolean).join(' ') || one.company || 'no name';
+  const name = (one: Customer): string =>
+    [one.first_name, one.last_name].filter(Boolean).join(' ') || one.company || 'no name';
   return html`<form class="bar">
       <input name="q" value="${search}" placeholder="Name, e-mail or number" aria-label="Search customers" />
       <button class="quiet">Search</button>
@@ -113,13 +118,19 @@ function readForm(form: Record<string, unknown>): CustomerInput {
     phone: text('phone'),
     account_type: form['account_type'] === 'trade' ? 'trade' : 'hobby',
     vat_number: text('vat_number'),
-    address: { street: text('street'), city: text('city'), postcode: text('postcode'), country: text('country')?.toUpperCase() ?? null },
+    address: {
+      street: text('street'),
+      city: text('city'),
+      postcode: text('postcode'),
+      country: text('country')?.toUpperCase() ?? null,
+    },
     newsletter: false,
   };
 }
 
 function check(input: CustomerInput): string | undefined {
   if (!input.first_name && !input.last_name && !input.company) return 'Enter a name or a company.';
-  if (input.address.country && !/^[A-Z]{2}$/.test(input.address.country)) return 'The country is two letters, such as GB.';
+  if (input.address.country && !/^[A-Z]{2}$/.test(input.address.country))
+    return 'The country is two letters, such as GB.';
   return undefined;
 }

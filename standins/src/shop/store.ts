@@ -10,7 +10,12 @@ export interface Customer {
   readonly phone: string | null;
   readonly account_type: 'trade' | 'hobby';
   readonly vat_number: string | null;
-  readonly address: { readonly street: string | null; readonly city: string | null; readonly postcode: string | null; readonly country: string | null };
+  readonly address: {
+    readonly street: string | null;
+    readonly city: string | null;
+    readonly postcode: string | null;
+    readonly country: string | null;
+  };
   readonly newsletter: boolean;
   readonly created_at: string;
   readonly updated_at: string;
@@ -69,7 +74,9 @@ export class ShopStore {
 
   search(text: string, limit: number, offset: number): Customer[] {
     const rows = this.db
-      .prepare('SELECT * FROM customer WHERE content LIKE ? OR id = ? ORDER BY updated_at DESC, id DESC LIMIT ? OFFSET ?')
+      .prepare(
+        'SELECT * FROM customer WHERE content LIKE ? OR id = ? ORDER BY updated_at DESC, id DESC LIMIT ? OFFSET ?',
+      )
       .all(`%${text}%`, Number(text) || -1, limit, offset) as Row[];
     return rows.map(toCustomer);
   }
@@ -87,7 +94,9 @@ export class ShopStore {
     return this.get(Number(result.lastInsertRowid)) as Customer;
   }
 
-  addAll(inputs: readonly { readonly input: CustomerInput; readonly createdAt: string; readonly updatedAt: string }[]): void {
+  addAll(
+    inputs: readonly { readonly input: CustomerInput; readonly createdAt: string; readonly updatedAt: string }[],
+  ): void {
     this.db.transaction(() => {
       for (const { input, createdAt, updatedAt } of inputs) this.add(input, createdAt, updatedAt);
     })();

@@ -1,0 +1,18 @@
+/** Packages that ship as ES modules only and have to be translated for Jest. */
+const esmOnly = ['p-queue', 'p-retry', 'p-timeout', 'is-network-error', 'eventemitter3', '@readme', '@hono', 'hono'];
+
+module.exports = {
+  roots: ['<rootDir>/core', '<rootDir>/connectors', '<rootDir>/server', '<rootDir>/standins', '<rootDir>/demo'],
+  testMatch: ['**/src/**/*.test.ts'],
+  testEnvironment: 'node',
+  setupFiles: ['<rootDir>/scripts/jest-setup.cjs'],
+  transform: {
+    '^.+\\.(t|m?j)sx?$': [
+      '@swc/jest',
+      { jsc: { parser: { syntax: 'typescript', tsx: false }, target: 'es2022' }, module: { type: 'commonjs' } },
+    ],
+  },
+  transformIgnorePatterns: [`/node_modules/(?!(${esmOnly.join('|')})/)`],
+  testTimeout: 30_000,
+  maxWorkers: 2,
+};

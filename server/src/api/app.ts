@@ -1,0 +1,160 @@
+import { AppError } from '@golden/connectors';
+import { OpenAPIHono } from '@hono/zod-openapi';
+import type { Context } from 'hono';
+import { streamSSE } from 'hono/streaming';
+import type { ContentfulStatusCode } from 'hono/utils/http-status';
+import type { ZodError, z } from 'zod';
+import { UnknownConnection } from '../connections.ts';
+import { NotPossible } from '../engine/engine.ts';
+import { CannotTakeBack } from '../engine/take-back.ts';
+import type { ChangeEvent } from '../events.ts';
+import { CannotUnseal } from '../secrets/sealing.ts';
+import type { Services } from '../services.ts';
+import { DraftConflict, UnknownWorkflow } from '../workflows.ts';
+import type { Endpoint } from './endpoint.ts';
+import { makeHandlers } from './handlers.ts';
+import { routes } from './routes.ts';
+
+/** What was sent doesn't fit the route. */
+class BadRequest extends Error {
+  override readonly name = 'BadRequest';
+  constructor(readonly issues: ZodError['issues']) {
+    super(issues.map((issue) => [issue.path.join(' → '), issue.message].filter(Boolean).join(': ')).join('; '));
+  }
+}
+
+type AnyHandler = (asked: { params: object; query: unknown; body: unknown; context: Context }) => Promise<unknown>;
+
+/** The server's HTTP interface with its OpenAPI 3.1 document and a stream of changes. */
+export function makeApi(services: Services): OpenAPIHono {
+  const app = new OpenAPIHono();
+  const handlers = makeHandlers(services) as unknown as Record<string, AnyHandler>;
+  app.use('/api/*', guardOrigin);
+  for (const [name, endpoint] of Object.entries(routes) as [string, Endpoint][]) {
+    const [method = 'GET', path = ''] = name.split(' ');
+    publish(app, method, path, endpoint);
+    app.on(method, path, async (c) => {
+      const asked = {
+        params: c.req.param(),
+        query: readQuery(c, endpoint),
+        body: await readBody(c, endpoint),
+        context: c,
+      };
+      const answer = await (handlers[name] as AnyHandler)(asked);
+      // A secret that slipped into an answer is blotted out like one in a log line.
+      return c.body(services.blotting.clean(JSON.stringify(answer)), 200, { 'content-type': 'application/json' });
+    });
+  }
+  app.get('/api/events', (c) => streamEvents(c, services));
+  app.doc31('/api/openapi.json', { openapi: '3.1.0', info: { title: 'Golden Relay', version: '1' } });
+  app.notFound((c) => problem(c, 404, 'not-found', 'There is nothing at this address.'));
+  app.onError((error, c) => toProblem(error, c, services));
+  return app;
+}
+
+/** Only pages of this very machine may talk to the server: a strange Host or Origin is refused. */
+const guardOrigin = async (c: Context, next: () => Promise<void>): Promise<Response | undefined> => {
+  const isLocal = (host: string): boolean => /^(127\.0\.0\.1|localhost|\[::1\])(:\d+)?$/.test(host);
+  const host = c.req.header('host');
+  const origin = c.req.header('origin');
+  const isStrange = (host && !isLocal(host)) || (origin && !isLocal(origin.replace(/^https?:\/\//, '')));
+  if (isStrange) return problem(c, 403, 'strange-origin', 'Golden Relay answers only to pages on this machine.');
+  await next();
+  return undefined;
+};
+
+function publish(app: OpenAPIHono, method: string, path: string, endpoint: Endpoint): void {
+  const params = [...path.matchAll(/:(\w+)/g)].map(([, name]) => ({
+    name: name as string,
+    in: 'path' as const,
+    required: true,
+    schema: { type: 'string' as const },
+  }));
+  app.openAPIRegistry.registerPath({
+    method: method.toLowerCase() as 'get',
+    path: path.replace(/:(\w+)/g, '{$1}'),
+    summary: endpoint.summary,
+    parameters: params,
+    request: {
+      ...(endpoint.query && { query: endpoint.query as never }),
+      ...(endpoint.body && {
+        body: { required: true, content: { 'application/json': { schema: endpoint.body as never } } },
+      }),
+    },
+    responses: {
+      200: { description: endpoint.summary, content: { 'application/json': { schema: endpoint.response as never } } },
+      default: {
+        description: 'Problem details (RFC 9457)',
+        content: { 'application/problem+json': { schema: { type: 'object' } } },
+      },
+    },
+  });
+}
+
+function readQuery(c: Context, endpoint: Endpoint): unknown {
+  if (!endpoint.query) return undefined;
+  const all = c.req.queries();
+  const given = Object.fromEntries(
+    Object.entries(all).map(([name, values]) => [name, values.length === 1 ? values[0] : values]),
+  );
+  return parsed(endpoint.query, given);
+}
+
+async function readBody(c: Context, endpoint: Endpoint): Promise<unknown> {
+  if (!endpoint.body) return undefined;
+  const body = await c.req.json().catch(() => {
+    throw new BadRequest([{ code: 'custom', path: [], message: 'The body is no JSON.', input: undefined }]);
+  });
+  return parsed(endpoint.body, body);
+}
+
+function parsed(schema: z.ZodType, given: unknown): unknown {
+  const read = schema.safeParse(given);
+  if (!read.success) throw new BadRequest(read.error.issues);
+  return read.data;
+}
+
+/** Changes as server-sent events; what changes often is told at most four times a second. */
+function streamEvents(c: Context, { events }: Services): Response {
+  return streamSSE(c, async (stream) => {
+    const waiting = new Map<string, ChangeEvent>();
+    const unlisten = events.listen((event) =>
+      waiting.set(`${event.topic}|${event.workflow ?? ''}|${event.id ?? ''}`, event),
+    );
+    stream.onAbort(unlisten);
+    await stream.writeSSE({ event: 'ready', data: '{}' });
+    while (!stream.aborted) {
+      await stream.sleep(250);
+      for (const event of waiting.values()) await stream.writeSSE({ event: 'change', data: JSON.stringify(event) });
+      waiting.clear();
+    }
+    unlisten();
+  });
+}
+
+function toProblem(error: Error, c: Context, services: Services): Response {
+  const said = services.blotting.clean(error.message);
+  if (error instanceof BadRequest)
+    return problem(c, 400, 'not-accepted', said, {
+      issues: error.issues.map(({ path, message }) => ({ path, message })),
+    });
+  if (error instanceof UnknownWorkflow || error instanceof UnknownConnection) return problem(c, 404, 'not-there', said);
+  if (error instanceof DraftConflict)
+    return problem(c, 409, 'draft-conflict', said, { rev: error.rev, content: error.content });
+  if (error instanceof NotPossible || error instanceof CannotTakeBack) return problem(c, 409, 'not-possible', said);
+  if (error instanceof CannotUnseal) return problem(c, 409, 'sign-in-again', said);
+  if (error instanceof AppError) return problem(c, 502, `app-${error.name}`, said);
+  services.log.error({ said, at: c.req.path }, 'a request failed');
+  return problem(c, 500, 'fault', 'Golden Relay met a fault of its own. Nothing that was saved is lost; try again.');
+}
+
+/** Problem details (RFC 9457) with a stable type and a sentence a person can act on. */
+function problem(c: Context, status: ContentfulStatusCode, type: string, detail: string, more: object = {}): Response {
+  return c.json(
+    { type: `https://golden-relay.example/problems/${type}`, title: type, status, detail, ...more },
+    status,
+    {
+      'content-type': 'application/problem+json',
+    },
+  );
+}

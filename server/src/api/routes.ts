@@ -1,0 +1,287 @@
+import { itemStates, RecordTypeSchema, unsettledCauses, WorkflowContentSchema } from '@golden/core';
+import { z } from 'zod';
+import { SettingsSchema } from '../settings.ts';
+import type { Endpoint } from './endpoint.ts';
+
+const ok = z.object({ ok: z.literal(true) });
+/** Plain data whose shape core's types tell: item states, records. */
+const data = z.unknown();
+const record = z.record(z.string(), z.unknown());
+
+const balance = z.object({
+  inSource: z.int(),
+  notedEarlier: z.int(),
+  takenIn: z.int(),
+  items: z.record(z.enum(itemStates), z.int()),
+});
+
+const connection = z.object({
+  id: z.string(),
+  app: z.string(),
+  appTitle: z.string(),
+  name: z.string(),
+  settings: z.record(z.string(), z.string()),
+  status: z.enum(['working', 'broken', 'unchecked']),
+  message: z.string().nullable(),
+  health: z
+    .object({
+      signedInAs: z.string(),
+      sees: z.array(z.string()).readonly(),
+      mayRead: z.boolean(),
+      mayWrite: z.boolean(),
+    })
+    .nullable(),
+  checkedAt: z.string().nullable(),
+  createdAt: z.string(),
+});
+
+const connectionInput = {
+  name: z.string().min(1, 'A connection needs a name.').max(80),
+  settings: z.record(z.string(), z.string()),
+  key: z.string().optional(),
+};
+
+const workflowRow = z.object({
+  id: z.string(),
+  name: z.string(),
+  from: z.string(),
+  to: z.string(),
+  isOn: z.boolean(),
+  liveVersion: z.int().nullable(),
+  everyMinutes: z.int(),
+  nextAt: z.string().nullable(),
+  lastRun: z.object({ id: z.string(), at: z.string(), seconds: z.number().nullable() }).nullable(),
+  message: z.string().nullable(),
+  today: balance,
+  unsettled: z.int(),
+});
+
+const workflow = z.object({
+  id: z.string(),
+  content: WorkflowContentSchema,
+  rev: z.int(),
+  savedAt: z.string(),
+  liveVersion: z.int().nullable(),
+  newestVersion: z.int(),
+  isDraftChanged: z.boolean(),
+  isOn: z.boolean(),
+  nextAt: z.string().nullable(),
+  lastCheckedAt: z.string().nullable(),
+  message: z.string().nullable(),
+});
+
+const run = z.object({
+  id: z.string(),
+  workflowId: z.string(),
+  version: z.int(),
+  kind: z.enum(['first', 'check', 'asked', 'single']),
+  state: z.enum(['listing', 'working', 'done', 'stopped', 'broken']),
+  startedAt: z.string(),
+  endedAt: z.string().nullable(),
+  repeats: z.int(),
+  message: z.string().nullable(),
+  balance,
+});
+
+const sheetRow = z.object({
+  id: z.string(),
+  sourceId: z.string(),
+  title: z.string(),
+  state: z.enum(itemStates),
+  cause: z.enum(unsettledCauses).nullable(),
+  message: z.string().nullable(),
+  /** Core's ItemState. */
+  detail: data,
+});
+
+const sheetQuery = z.object({
+  state: z.enum(itemStates).optional(),
+  from: z.coerce.number().int().min(0).default(0),
+  limit: z.coerce.number().int().min(1).max(500).default(200),
+});
+
+const rehearsal = z.object({
+  scope: z.enum(['samples', 'last_200', 'all']),
+  state: z.enum(['running', 'done', 'stopped', 'broken']),
+  isOfThisDraft: z.boolean(),
+  startedAt: z.string(),
+  endedAt: z.string().nullable(),
+  total: z.int(),
+  message: z.string().nullable(),
+  balance,
+  writes: z.record(z.string(), z.record(z.string(), z.int())),
+});
+
+const sample = z.object({ id: z.string(), record, created: z.string().optional(), updated: z.string().optional() });
+const path = z.object({ path: z.union([z.string(), z.array(z.string())]).optional() });
+
+const decision = z.discriminatedUnion('kind', [
+  z.object({ kind: z.literal('retry') }),
+  z.object({ kind: z.literal('send_again') }),
+  z.object({ kind: z.literal('set'), step: z.string(), values: z.record(z.string(), z.string()) }),
+  z.object({ kind: z.literal('choose'), step: z.string(), id: z.string() }),
+  z.object({ kind: z.literal('accept'), step: z.string() }),
+  z.object({ kind: z.literal('dismiss'), reason: z.string().min(1, 'Say why it is dismissed.').max(500) }),
+]);
+
+/** Every route of the interface, declared once. */
+export const routes = {
+  'GET /api/settings': { summary: 'The workspace', response: SettingsSchema },
+  'PUT /api/settings': { summary: 'Change the workspace', body: SettingsSchema, response: SettingsSchema },
+  'GET /api/today': {
+    summary: 'What needs a person, and each workflow’s day',
+    response: z.object({
+      balance,
+      needs: z.array(
+        z.object({
+          cause: z.enum(unsettledCauses),
+          workflowId: z.string(),
+          workflow: z.string(),
+          runId: z.string(),
+          count: z.int(),
+          message: z.string(),
+          since: z.string(),
+          connectionId: z.string().nullable(),
+        }),
+      ),
+      workflows: z.array(workflowRow),
+    }),
+  },
+  'GET /api/apps': {
+    summary: 'Apps that can be connected',
+    response: z.array(
+      z.object({
+        id: z.string(),
+        title: z.string(),
+        holds: z.string(),
+        settings: z.array(
+          z.object({
+            name: z.string(),
+            label: z.string(),
+            hint: z.string().optional(),
+            isSecret: z.boolean(),
+            value: z.string().optional(),
+          }),
+        ),
+        /** The screens of a practice app. */
+        screens: z.string().optional(),
+      }),
+    ),
+  },
+  'GET /api/connections': { summary: 'All connections', response: z.array(connection) },
+  'POST /api/connections': {
+    summary: 'Connect an app',
+    body: z.object({ app: z.string(), ...connectionInput }),
+    response: connection,
+  },
+  'GET /api/connections/:id': {
+    summary: 'One connection, and where it is used',
+    response: connection.extend({ usedBy: z.array(z.object({ id: z.string(), name: z.string() })), waiting: z.int() }),
+  },
+  'PUT /api/connections/:id': { summary: 'Change a connection', body: z.object(connectionInput), response: connection },
+  'DELETE /api/connections/:id': { summary: 'Remove a connection that nothing uses', response: ok },
+  'POST /api/connections/:id/check': {
+    summary: 'Ask the app again, and retry what waits for it',
+    response: connection,
+  },
+  'GET /api/connections/:id/places': {
+    summary: 'The choices below a place',
+    query: path,
+    response: z.array(
+      z.object({
+        id: z.string(),
+        label: z.string(),
+        isPlace: z.boolean(),
+        holds: z.int().optional(),
+        remark: z.string().optional(),
+      }),
+    ),
+  },
+  'GET /api/connections/:id/place': {
+    summary: 'What stands in a place: its fields, how much it holds, its first records',
+    query: path,
+    response: z.object({ described: RecordTypeSchema, holds: z.int().nullable(), first: z.array(record) }),
+  },
+  'GET /api/workflows': { summary: 'All workflows', response: z.array(workflowRow) },
+  'POST /api/workflows': {
+    summary: 'A new workflow',
+    body: z.object({ name: z.string().min(1).max(120) }),
+    response: workflow,
+  },
+  'GET /api/workflows/:id': { summary: 'One workflow with its draft', response: workflow },
+  'DELETE /api/workflows/:id': { summary: 'Remove a workflow that is off', response: ok },
+  'PUT /api/workflows/:id/draft': {
+    summary: 'Save the draft made from revision `rev`',
+    body: z.object({ content: WorkflowContentSchema, rev: z.int() }),
+    response: workflow,
+  },
+  'GET /api/workflows/:id/samples': {
+    summary: 'The samples kept to build with',
+    query: z.object({ anew: z.enum(['yes']).optional() }),
+    response: z.array(sample),
+  },
+  'GET /api/workflows/:id/counts': {
+    summary: 'How many records each starting point means',
+    query: z.object({ since: z.string().optional() }),
+    response: z.object({
+      all: z.int(),
+      since: z.int().optional(),
+      days: z.array(z.object({ day: z.string(), count: z.int() })).readonly(),
+    }),
+  },
+  'POST /api/workflows/:id/rehearsal': {
+    summary: 'Rehearse the draft; nothing is written',
+    body: z.object({ scope: z.enum(['samples', 'last_200', 'all']) }),
+    response: ok,
+  },
+  'GET /api/workflows/:id/rehearsal': { summary: 'The last rehearsal', response: rehearsal.nullable() },
+  'DELETE /api/workflows/:id/rehearsal': { summary: 'Stop the rehearsal', response: ok },
+  'GET /api/workflows/:id/rehearsal/items': {
+    summary: 'The rehearsal’s sheet',
+    query: sheetQuery,
+    response: z.array(sheetRow),
+  },
+  'POST /api/workflows/:id/send-one': {
+    summary: 'Send one sample for real, on a version frozen from the draft',
+    body: z.object({ sourceId: z.string() }),
+    response: z.object({ itemId: z.string() }),
+  },
+  'POST /api/workflows/:id/live': {
+    summary: 'Make the draft the live version and switch on',
+    response: z.object({ version: z.int(), run: z.string() }),
+  },
+  'POST /api/workflows/:id/off': { summary: 'Switch off', response: ok },
+  'POST /api/workflows/:id/check': { summary: 'Ask the source now', response: z.object({ run: z.string() }) },
+  'GET /api/workflows/:id/runs': { summary: 'The runs, the newest first', response: z.array(run) },
+  'GET /api/runs/:id': {
+    summary: 'One run with the version it ran',
+    response: run.extend({
+      content: WorkflowContentSchema,
+      writes: z.record(z.string(), z.record(z.string(), z.int())),
+    }),
+  },
+  'GET /api/runs/:id/items': { summary: 'The run’s sheet', query: sheetQuery, response: z.array(sheetRow) },
+  'POST /api/runs/:id/stop': { summary: 'Stop a run', response: ok },
+  'GET /api/items/:id': {
+    summary: 'One record on its way: what happened to it, step by step',
+    response: sheetRow.extend({
+      workflowId: z.string(),
+      runId: z.string(),
+      version: z.int(),
+      takenAt: z.string(),
+      endedAt: z.string().nullable(),
+      content: WorkflowContentSchema,
+      journal: z.array(z.object({ at: z.string(), kind: z.string(), step: z.string().nullable(), content: data })),
+      /** Where each written record can be seen, by step. */
+      links: z.record(z.string(), z.string()),
+      sourceLink: z.string().nullable(),
+      sent: z.record(z.string(), z.object({ sent: record, read: record.nullable() })),
+      mayTakeBack: z.boolean(),
+    }),
+  },
+  'POST /api/items/:id/decide': { summary: 'Settle an item', body: decision, response: ok },
+  'POST /api/items/:id/take-newest': { summary: 'Take the newest change, dismiss the earlier ones', response: ok },
+  'POST /api/items/:id/take-up': { summary: 'Take a cancelled item up again', response: ok },
+  'POST /api/items/:id/take-back': { summary: 'Undo what the item wrote', response: ok },
+} satisfies Record<string, Endpoint>;
+export type Routes = typeof routes;

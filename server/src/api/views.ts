@@ -1,0 +1,108 @@
+import { type Balance, balanceOf, type ItemState, type ItemStateName, type WorkflowContent } from '@golden/core';
+import { sql } from 'kysely';
+import { DateTime } from 'luxon';
+import type { Db } from '../db/open.ts';
+import type { ItemRow, RehearsalItemTable, RunTable } from '../db/schema.ts';
+import { loadSettings } from '../settings.ts';
+
+type Counts = Partial<Record<ItemStateName, number>>;
+
+/** The items of runs counted by state, by run. */
+export async function countItems(db: Db, runIds: readonly string[]): Promise<Map<string, Counts>> {
+  const counts = new Map<string, Counts>();
+  if (runIds.length === 0) return counts;
+  const rows = await db
+    .selectFrom('item')
+    .select(['run_id', 'state', (eb) => eb.fn.countAll<number>().as('count')])
+    .where('run_id', 'in', [...runIds])
+    .groupBy(['run_id', 'state'])
+    .execute();
+  for (const row of rows) counts.set(row.run_id, { ...counts.get(row.run_id), [row.state]: row.count });
+  return counts;
+}
+
+/** The balance of a run: what it listed and noted, and where its items stand now. */
+export function balanceOfRun(run: RunTable, counts: Counts | undefined): Balance {
+  return balanceOf({ inSource: run.in_source, notedEarlier: run.noted_earlier, takenIn: run.taken_in }, counts ?? {});
+}
+
+/** The balance of each workflow over today, in the workspace's zone. */
+export async function balancesToday(db: Db): Promise<Map<string, Balance>> {
+  const { zone } = await loadSettings(db);
+  const from = DateTime.now().setZone(zone).startOf('day').toUTC().toISO() as string;
+  const items = await db
+    .selectFrom('item')
+    .select(['workflow_id', 'state', (eb) => eb.fn.countAll<number>().as('count')])
+    .where('taken_at', '>=', from)
+    .groupBy(['workflow_id', 'state'])
+    .execute();
+  const runs = await db
+    .selectFrom('run')
+    .select(['workflow_id', (eb) => eb.fn.sum<number>('noted_earlier').as('noted')])
+    .where('started_at', '>=', from)
+    .groupBy('workflow_id')
+    .execute();
+  const balances = new Map<string, Balance>();
+  for (const id of new Set([...items, ...runs].map((row) => row.workflow_id))) {
+    const mine = items.filter((row) => row.workflow_id === id);
+    const takenIn = mine.reduce((sum, row) => sum + row.count, 0);
+    const notedEarlier = Number(runs.find((row) => row.workflow_id === id)?.noted ?? 0);
+    const counts = Object.fromEntries(mine.map((row) => [row.state, row.count])) as Counts;
+    balances.set(id, balanceOf({ inSource: takenIn + notedEarlier, notedEarlier, takenIn }, counts));
+  }
+  return balances;
+}
+
+/** How many of each outcome every step came to: `{ step: { new: 3, unsettled: 1 } }`. */
+export async function countSteps(
+  db: Db,
+  table: 'item' | 'rehearsal_item',
+  owner: { readonly column: 'run_id' | 'workflow_id'; readonly id: string },
+  content: WorkflowContent,
+): Promise<Record<string, Record<string, number>>> {
+  const counts: Record<string, Record<string, number>> = {};
+  for (const step of content.steps) {
+    // The path is bound as a value; ids come from drafts, which people can write.
+    const at = `$.steps."${step.id.replaceAll('"', '')}"`;
+    const { rows } = await sql<{ kind: string | null; outcome: string | null; count: number }>`
+      SELECT json_extract(item_state, ${`${at}.kind`}) AS kind, json_extract(item_state, ${`${at}.outcome`}) AS outcome, count(*) AS count
+      FROM ${sql.table(table)} WHERE ${sql.ref(owner.column)} = ${owner.id} GROUP BY 1, 2`.execute(db);
+    counts[step.id] = Object.fromEntries(
+      rows.flatMap((row) => (row.kind ? [[row.outcome ?? row.kind, row.count]] : [])),
+    );
+  }
+  return counts;
+}
+
+export function viewRun(run: RunTable, counts: Counts | undefined) {
+  return {
+    id: run.id,
+    workflowId: run.workflow_id,
+    version: run.version,
+    kind: run.kind,
+    state: run.state,
+    startedAt: run.started_at,
+    endedAt: run.ended_at,
+    repeats: run.repeats,
+    message: run.message,
+    balance: balanceOfRun(run, counts),
+  };
+}
+
+export function viewItem(
+  item: Pick<ItemRow, 'id' | 'source_id' | 'title' | 'state' | 'cause' | 'message' | 'item_state'>,
+) {
+  return {
+    id: item.id,
+    sourceId: item.source_id,
+    title: item.title,
+    state: item.state,
+    cause: item.cause,
+    message: item.message,
+    detail: JSON.parse(item.item_state) as ItemState,
+  };
+}
+
+export function viewRehearsalItem(item: RehearsalItemTable) {
+  return viewItem({ ...item, id: `rehearsal-${item.at}` });
+}

@@ -1,0 +1,53 @@
+import { emptyBalance, type WorkflowContent, writeSteps } from '@golden/core';
+import type { Services } from '../services.ts';
+import { balancesToday } from './views.ts';
+
+/** Each workflow as one row: from, to, on or off, last and next run, the day's balance. */
+export async function workflowRows({ db, workflows, connections }: Services) {
+  const all = await workflows.list();
+  const names = new Map((await connections.list()).map((one) => [one.id, one.name]));
+  const today = await balancesToday(db);
+  const triggers = await db.selectFrom('trigger_state').selectAll().execute();
+  const unsettled = await db
+    .selectFrom('item')
+    .select(['workflow_id', (eb) => eb.fn.countAll<number>().as('count')])
+    .where('state', '=', 'unsettled')
+    .groupBy('workflow_id')
+    .execute();
+  return Promise.all(
+    all.map(async (one) => {
+      const trigger = triggers.find((row) => row.workflow_id === one.id);
+      const run = await db
+        .selectFrom('run')
+        .select(['id', 'started_at', 'ended_at'])
+        .where('workflow_id', '=', one.id)
+        .orderBy('started_at', 'desc')
+        .executeTakeFirst();
+      return {
+        id: one.id,
+        name: one.draft.name,
+        ...ends(one.draft, names),
+        isOn: one.isOn,
+        liveVersion: one.liveVersion,
+        everyMinutes: one.draft.start.everyMinutes,
+        nextAt: one.isOn ? (trigger?.next_at ?? null) : null,
+        lastRun: run
+          ? {
+              id: run.id,
+              at: run.started_at,
+              seconds: run.ended_at ? (Date.parse(run.ended_at) - Date.parse(run.started_at)) / 1000 : null,
+            }
+          : null,
+        message: trigger?.message ?? null,
+        today: today.get(one.id) ?? emptyBalance,
+        unsettled: unsettled.find((row) => row.workflow_id === one.id)?.count ?? 0,
+      };
+    }),
+  );
+}
+
+function ends(content: WorkflowContent, names: ReadonlyMap<string, string>): { from: string; to: string } {
+  const name = (id: string | undefined): string => (id ? (names.get(id) ?? 'a connection that is gone') : 'not chosen');
+  const targets = [...new Set(writeSteps(content).map((step) => name(step.target?.connection)))];
+  return { from: name(content.start.source?.connection), to: targets.join(', ') || 'not chosen' };
+}

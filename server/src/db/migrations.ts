@@ -1,0 +1,54 @@
+import { type Kysely, type Migration, sql } from 'kysely';
+
+/** Each migration once, in the order of its name. A released one is never edited. */
+export const migrations: Record<string, Migration> = {
+  '001_first': { up: first },
+};
+
+async function first(db: Kysely<unknown>): Promise<void> {
+  const statements = [
+    'CREATE TABLE setting (name TEXT PRIMARY KEY, value TEXT NOT NULL)',
+    `CREATE TABLE connection (id TEXT PRIMARY KEY, app TEXT NOT NULL, name TEXT NOT NULL, settings TEXT NOT NULL, secret TEXT,
+      status TEXT NOT NULL, message TEXT, health TEXT, checked_at TEXT, created_at TEXT NOT NULL)`,
+    `CREATE TABLE workflow (id TEXT PRIMARY KEY, draft TEXT NOT NULL, draft_rev INTEGER NOT NULL, draft_at TEXT NOT NULL,
+      live_version INTEGER, is_on INTEGER NOT NULL DEFAULT 0, created_at TEXT NOT NULL)`,
+    `CREATE TABLE workflow_version (workflow_id TEXT NOT NULL REFERENCES workflow (id) ON DELETE CASCADE, number INTEGER NOT NULL,
+      content TEXT NOT NULL, locale TEXT NOT NULL, created_at TEXT NOT NULL, PRIMARY KEY (workflow_id, number))`,
+    `CREATE TABLE trigger_state (workflow_id TEXT PRIMARY KEY REFERENCES workflow (id) ON DELETE CASCADE, phase TEXT NOT NULL, since TEXT,
+      next_at TEXT, last_checked_at TEXT, message TEXT, is_paused INTEGER NOT NULL DEFAULT 0)`,
+    `CREATE TABLE seen (workflow_id TEXT NOT NULL REFERENCES workflow (id) ON DELETE CASCADE, source_id TEXT NOT NULL,
+      revision TEXT NOT NULL, fingerprint TEXT NOT NULL, counter INTEGER NOT NULL, is_taken INTEGER NOT NULL, run_id TEXT NOT NULL,
+      PRIMARY KEY (workflow_id, source_id)) WITHOUT ROWID`,
+    `CREATE TABLE run (id TEXT PRIMARY KEY, workflow_id TEXT NOT NULL REFERENCES workflow (id) ON DELETE CASCADE, version INTEGER NOT NULL,
+      kind TEXT NOT NULL, state TEXT NOT NULL, started_at TEXT NOT NULL, ended_at TEXT, in_source INTEGER NOT NULL DEFAULT 0,
+      noted_earlier INTEGER NOT NULL DEFAULT 0, taken_in INTEGER NOT NULL DEFAULT 0, repeats INTEGER NOT NULL DEFAULT 0,
+      cursor TEXT, since TEXT, high_water TEXT, message TEXT)`,
+    'CREATE INDEX run_workflow ON run (workflow_id, started_at)',
+    `CREATE TABLE item (seq INTEGER PRIMARY KEY AUTOINCREMENT, id TEXT NOT NULL UNIQUE, workflow_id TEXT NOT NULL REFERENCES workflow (id) ON DELETE CASCADE,
+      run_id TEXT NOT NULL REFERENCES run (id) ON DELETE CASCADE, version INTEGER NOT NULL, source_id TEXT NOT NULL, revision TEXT NOT NULL,
+      title TEXT NOT NULL, state TEXT NOT NULL, cause TEXT, message TEXT, waits_for TEXT, item_state TEXT NOT NULL, effect TEXT, token TEXT,
+      taken_at TEXT NOT NULL, ended_at TEXT, UNIQUE (workflow_id, source_id, revision))`,
+    'CREATE INDEX item_run ON item (run_id, state)',
+    'CREATE INDEX item_taken ON item (workflow_id, taken_at)',
+    "CREATE INDEX item_open ON item (state, cause) WHERE state IN ('running', 'unsettled', 'waiting')",
+    `CREATE TABLE journal (id INTEGER PRIMARY KEY AUTOINCREMENT, item_id TEXT NOT NULL REFERENCES item (id) ON DELETE CASCADE, at TEXT NOT NULL,
+      kind TEXT NOT NULL, step TEXT, content TEXT NOT NULL)`,
+    'CREATE INDEX journal_item ON journal (item_id)',
+    `CREATE TABLE write (token TEXT PRIMARY KEY, item_id TEXT NOT NULL REFERENCES item (id) ON DELETE CASCADE, step TEXT NOT NULL, purpose TEXT NOT NULL,
+      connection TEXT NOT NULL, place TEXT NOT NULL, intent TEXT NOT NULL, status TEXT NOT NULL, replacement_id TEXT, remote_id TEXT, read TEXT,
+      at TEXT NOT NULL, done_at TEXT)`,
+    'CREATE INDEX write_item ON write (item_id)',
+    'CREATE INDEX write_remote ON write (connection, place, remote_id)',
+    `CREATE TABLE replacement (id TEXT PRIMARY KEY, connection TEXT NOT NULL, file TEXT NOT NULL, hash_before TEXT NOT NULL,
+      hash_after TEXT NOT NULL, rows TEXT NOT NULL, at TEXT NOT NULL)`,
+    `CREATE TABLE sample (workflow_id TEXT NOT NULL REFERENCES workflow (id) ON DELETE CASCADE, source_id TEXT NOT NULL, at INTEGER NOT NULL,
+      content TEXT NOT NULL, PRIMARY KEY (workflow_id, source_id))`,
+    `CREATE TABLE decision (id TEXT PRIMARY KEY, item_id TEXT NOT NULL REFERENCES item (id) ON DELETE CASCADE, at TEXT NOT NULL, decision TEXT NOT NULL)`,
+    `CREATE TABLE rehearsal (workflow_id TEXT PRIMARY KEY REFERENCES workflow (id) ON DELETE CASCADE, scope TEXT NOT NULL, state TEXT NOT NULL,
+      draft_rev INTEGER NOT NULL, started_at TEXT NOT NULL, ended_at TEXT, total INTEGER NOT NULL, message TEXT)`,
+    `CREATE TABLE rehearsal_item (workflow_id TEXT NOT NULL REFERENCES rehearsal (workflow_id) ON DELETE CASCADE, at INTEGER NOT NULL,
+      source_id TEXT NOT NULL, title TEXT NOT NULL, state TEXT NOT NULL, cause TEXT, message TEXT, item_state TEXT NOT NULL,
+      PRIMARY KEY (workflow_id, at))`,
+  ];
+  for (const statement of statements) await sql.raw(statement).execute(db);
+}

@@ -1,0 +1,199 @@
+import type { ItemStateName, UnsettledCause } from '@golden/core';
+import type { Generated, Selectable } from 'kysely';
+
+/** JSON columns are text here; each is parsed with Zod or by its own module where it is read. */
+type Json = string;
+
+export interface SettingTable {
+  name: string;
+  value: Json;
+}
+
+export interface ConnectionTable {
+  id: string;
+  app: string;
+  name: string;
+  settings: Json;
+  /** Sealed; never leaves the server. */
+  secret: string | null;
+  status: 'working' | 'broken' | 'unchecked';
+  message: string | null;
+  health: Json | null;
+  checked_at: string | null;
+  created_at: string;
+}
+
+export interface WorkflowTable {
+  id: string;
+  draft: Json;
+  /** Raised with every save; a save names the one it was made from. */
+  draft_rev: number;
+  draft_at: string;
+  live_version: number | null;
+  is_on: number;
+  created_at: string;
+}
+
+export interface VersionTable {
+  workflow_id: string;
+  number: number;
+  content: Json;
+  locale: Json;
+  created_at: string;
+}
+
+export interface TriggerTable {
+  workflow_id: string;
+  /** `first` until the starting point has been carried out. */
+  phase: 'first' | 'asking';
+  /** The highest updated time seen; the next listing begins a little before it. */
+  since: string | null;
+  next_at: string | null;
+  last_checked_at: string | null;
+  /** Why asking doesn't work at present. */
+  message: string | null;
+  is_paused: number;
+}
+
+export interface SeenTable {
+  workflow_id: string;
+  source_id: string;
+  revision: string;
+  fingerprint: string;
+  counter: number;
+  is_taken: number;
+  run_id: string;
+}
+
+export interface RunTable {
+  id: string;
+  workflow_id: string;
+  version: number;
+  kind: 'first' | 'check' | 'asked' | 'single';
+  state: 'listing' | 'working' | 'done' | 'stopped' | 'broken';
+  started_at: string;
+  ended_at: string | null;
+  in_source: number;
+  noted_earlier: number;
+  taken_in: number;
+  repeats: number;
+  /** Where the listing goes on; stored with the records of its page. */
+  cursor: string | null;
+  since: string | null;
+  high_water: string | null;
+  message: string | null;
+}
+
+export interface ItemTable {
+  id: string;
+  seq: Generated<number>;
+  workflow_id: string;
+  run_id: string;
+  version: number;
+  source_id: string;
+  revision: string;
+  title: string;
+  state: ItemStateName;
+  cause: UnsettledCause | null;
+  message: string | null;
+  /** The connection an item waits for, when its cause is a connection. */
+  waits_for: string | null;
+  item_state: Json;
+  effect: Json | null;
+  token: string | null;
+  taken_at: string;
+  ended_at: string | null;
+}
+
+export interface JournalTable {
+  id: Generated<number>;
+  item_id: string;
+  at: string;
+  kind: string;
+  step: string | null;
+  content: Json;
+}
+
+export interface WriteTable {
+  token: string;
+  item_id: string;
+  step: string;
+  purpose: 'deliver' | 'take_back';
+  connection: string;
+  place: string;
+  intent: Json;
+  status: 'intent' | 'done' | 'void';
+  replacement_id: string | null;
+  remote_id: string | null;
+  read: Json | null;
+  at: string;
+  done_at: string | null;
+}
+
+export interface ReplacementTable {
+  id: string;
+  connection: string;
+  file: string;
+  hash_before: string;
+  hash_after: string;
+  /** token → row, of the writes that are in it. */
+  rows: Json;
+  at: string;
+}
+
+export interface SampleTable {
+  workflow_id: string;
+  source_id: string;
+  at: number;
+  content: Json;
+}
+
+export interface DecisionTable {
+  id: string;
+  item_id: string;
+  at: string;
+  decision: Json;
+}
+
+export interface RehearsalTable {
+  workflow_id: string;
+  scope: string;
+  state: 'running' | 'done' | 'stopped' | 'broken';
+  draft_rev: number;
+  started_at: string;
+  ended_at: string | null;
+  total: number;
+  message: string | null;
+}
+
+export interface RehearsalItemTable {
+  workflow_id: string;
+  at: number;
+  source_id: string;
+  title: string;
+  state: ItemStateName;
+  cause: UnsettledCause | null;
+  message: string | null;
+  item_state: Json;
+}
+
+export interface Tables {
+  setting: SettingTable;
+  connection: ConnectionTable;
+  workflow: WorkflowTable;
+  workflow_version: VersionTable;
+  trigger_state: TriggerTable;
+  seen: SeenTable;
+  run: RunTable;
+  item: ItemTable;
+  journal: JournalTable;
+  write: WriteTable;
+  replacement: ReplacementTable;
+  sample: SampleTable;
+  decision: DecisionTable;
+  rehearsal: RehearsalTable;
+  rehearsal_item: RehearsalItemTable;
+}
+
+/** An item as it is read. */
+export type ItemRow = Selectable<ItemTable>;

@@ -1,0 +1,371 @@
+import { AppError, type BatchWriter, type Connector } from '@golden/connectors';
+import {
+  type Advance,
+  type Answer,
+  advance,
+  type Decision,
+  type Effect,
+  type Found,
+  type ItemState,
+  type JsonRecord,
+  keyText,
+  type Outcome,
+  type WorkflowVersion,
+} from '@golden/core';
+import type { Trx } from '../db/group-commit.ts';
+import type { ItemRow } from '../db/schema.ts';
+import { answerOf } from './answers.ts';
+import { FileBatcher } from './batch-writer.ts';
+import type { EngineContext } from './context.ts';
+import { sendDirect, writeDirect } from './direct-writer.ts';
+import { closeIntent, type Intent, keepReadBack, withLastWrites } from './intents.ts';
+
+type Waiting = Extract<Advance, { effect: Effect }>;
+
+/** An item with the version it stays on to its end. */
+interface Work {
+  readonly item: ItemRow;
+  readonly version: WorkflowVersion;
+}
+
+/** How often a write is planned anew because the destination keeps changing. */
+const mostStales = 8;
+const neverStill: Answer = {
+  kind: 'refused',
+  cause: 'refused',
+  message: 'The destination changed each time it was looked at. Nothing was written; retry when it is at rest.',
+};
+
+/** A line of the journal on its way into the next commit. */
+interface JournalLine {
+  readonly kind: string;
+  readonly step: string | null;
+  readonly content: unknown;
+}
+
+/** Drives items with `advance`, carrying out each effect through a connector. */
+export class Driver {
+  private readonly batchers = new Map<string, FileBatcher>();
+
+  constructor(private readonly context: EngineContext) {}
+
+  /** Takes one item as far as it goes: to its end, or until a person is needed. */
+  async drive(itemId: string): Promise<void> {
+    const item = await this.load(itemId);
+    if (item?.state !== 'running') return;
+    if (await this.standsBehind(item)) return;
+    const version = await this.context.workflows.version(item.workflow_id, item.version);
+    const state = JSON.parse(item.item_state) as ItemState;
+    const effect = item.effect ? (JSON.parse(item.effect) as Effect) : undefined;
+    await this.carryOn({ item, version }, effect ? { state, effect } : advance(version, state, { kind: 'begin' }));
+  }
+
+  /**
+   * Carries out a person's decision on an unsettled item, stored before anything follows from it.
+   * Trying again a write that may have been done finds that out first; only "send again" doesn't.
+   */
+  async decide(itemId: string, decision: Decision): Promise<void> {
+    const item = await this.load(itemId);
+    if (item?.state !== 'unsettled') return;
+    const version = await this.context.workflows.version(item.workflow_id, item.version);
+    const next = advance(version, JSON.parse(item.item_state) as ItemState, { kind: 'decided', decision });
+    const { seams } = this.context;
+    const token = await this.context.commits.run(async (trx) => {
+      await trx
+        .insertInto('decision')
+        .values({ id: seams.id(), item_id: itemId, at: seams.now(), decision: JSON.stringify(decision) })
+        .execute();
+      const kept = await this.closeOpenIntents(trx, itemId, decision, next);
+      await this.write(trx, { item, version }, next, kept, [{ kind: 'decided', step: null, content: decision }]);
+      return kept;
+    });
+    this.tell(item);
+    if (next.outcome) await this.afterEnd(item, next.outcome);
+    else await this.carryOn({ item: { ...item, token }, version }, next);
+  }
+
+  /** The token of an open intent that a retry goes on with; all others are closed by the decision. */
+  private async closeOpenIntents(trx: Trx, itemId: string, decision: Decision, next: Advance): Promise<string | null> {
+    const open = await trx
+      .selectFrom('write')
+      .select(['token', 'step'])
+      .where('item_id', '=', itemId)
+      .where('status', '=', 'intent')
+      .where('purpose', '=', 'deliver')
+      .execute();
+    const step = next.effect?.kind === 'write' ? next.effect.step : undefined;
+    const kept = decision.kind === 'retry' ? open.find((one) => one.step === step) : undefined;
+    for (const one of open) {
+      if (one.token === kept?.token) continue;
+      await closeIntent(this.context, trx, one.token, decision.kind === 'accept' ? 'done' : 'void', null);
+    }
+    return kept?.token ?? null;
+  }
+
+  private async carryOn(work: Work, from: Advance): Promise<void> {
+    const { item, version } = work;
+    let step = from;
+    let token = item.token;
+    let isStored = false;
+    let lock: { readonly name: string; readonly release: () => void } | undefined;
+    let stales = 0;
+    const journal: JournalLine[] = [];
+    try {
+      while (step.effect) {
+        const { effect } = step;
+        if (effect.kind === 'find' && lock?.name !== lockName(effect)) {
+          lock?.release();
+          lock = { name: lockName(effect), release: await this.context.locks.take(lockName(effect)) };
+        }
+        const isResumed = effect.kind === 'write' && token !== null;
+        if (effect.kind === 'write' && token === null) token = this.context.seams.id();
+        const carried = await this.carryOut(item, step, token, isResumed);
+        if (carried.kind === 'stale') stales += 1;
+        const answer = stales > mostStales ? neverStill : carried;
+        journal.push({ kind: effect.kind, step: effect.step, content: { effect: shortEffect(effect), answer } });
+        step = advance(version, step.state, answer);
+        isStored = false;
+        if (effect.kind !== 'find' && token !== null) {
+          token = await this.storeAnswer(work, step, { effect, token, answer }, journal.splice(0));
+          isStored = true;
+        }
+      }
+      if (!isStored) await this.context.commits.run((trx) => this.write(trx, work, step, null, journal));
+      this.context.seams.reach('outcome:after-store');
+      this.tell(item);
+    } finally {
+      lock?.release();
+    }
+    await this.afterEnd(item, step.outcome);
+  }
+
+  /** Stores what came back from a write or its reading back; gives the token that is still open. */
+  private async storeAnswer(
+    work: Work,
+    next: Advance,
+    done: { readonly effect: Effect; readonly token: string; readonly answer: Answer },
+    journal: readonly JournalLine[],
+  ): Promise<string | null> {
+    const { effect, token, answer } = done;
+    if (effect.kind === 'write') {
+      await this.storeResult(work, next, token, answer, journal);
+      return answer.kind === 'written' ? token : null;
+    }
+    await this.storeReadBack(work, next, token, answer.kind === 'read' ? answer.record : null, journal);
+    return null;
+  }
+
+  private async carryOut(
+    item: ItemRow,
+    { state, effect }: Waiting,
+    token: string | null,
+    isResumed: boolean,
+  ): Promise<Answer> {
+    try {
+      switch (effect.kind) {
+        case 'find':
+          return { kind: 'found', matches: await this.find(effect) };
+        case 'readBack': {
+          const connector = await this.context.connections.connector(effect.target.connection);
+          const read = await this.context
+            .slots(effect.target.connection)
+            .add(() => connector.fetch(effect.target.path, effect.id));
+          this.context.seams.reach('read-back:after');
+          return { kind: 'read', record: read?.record ?? null };
+        }
+        case 'write':
+          return await this.writeOut({ itemId: item.id, token: token as string, state, effect }, isResumed);
+      }
+    } catch (error) {
+      // A read-back that can't be done leaves a write that was confirmed all the same.
+      if (effect.kind === 'readBack' && error instanceof AppError) return { kind: 'not_readable' };
+      if (error instanceof AppError && error.isConnectionBroken) await this.markBroken(effect, error);
+      return answerOf(error);
+    }
+  }
+
+  private async find(effect: Extract<Effect, { kind: 'find' }>): Promise<Found[]> {
+    const { connection, path } = effect.target;
+    const connector = await this.context.connections.connector(connection);
+    const found = await this.context.slots(connection).add(() => connector.find(path, effect.by));
+    return withLastWrites(this.context, connection, path, found ?? []);
+  }
+
+  private async writeOut(intent: Intent, isResumed: boolean): Promise<Answer> {
+    const { connection, path } = intent.effect.write.target;
+    const connector = await this.context.connections.connector(connection);
+    if (connector.batch) return this.batcher(connector, connector.batch, connection, path).write(intent, isResumed);
+    const request = { write: intent.effect.write, token: intent.token };
+    if (isResumed) return sendDirect(this.context, connector, request, true);
+    return (await this.context.slots(connection).add(() => writeDirect(this.context, connector, intent))) as Answer;
+  }
+
+  private batcher(connector: Connector, batch: BatchWriter, connection: string, path: readonly string[]): FileBatcher {
+    const file = batch.groupOf(path);
+    const name = `${connection}\n${file}`;
+    const known = this.batchers.get(name) ?? new FileBatcher(this.context, connector, batch, connection, file);
+    this.batchers.set(name, known);
+    return known;
+  }
+
+  /** The answer and the new state in one transaction, before anything else happens. */
+  private async storeResult(
+    work: Work,
+    next: Advance,
+    token: string,
+    answer: Answer,
+    journal: readonly JournalLine[],
+  ): Promise<void> {
+    const { seams, commits } = this.context;
+    seams.reach('result:before-store');
+    await commits.run(async (trx) => {
+      const isUnsure = answer.kind === 'refused' && answer.cause === 'unsure';
+      if (answer.kind === 'written') await closeIntent(this.context, trx, token, 'done', answer.id);
+      else if (!isUnsure) await closeIntent(this.context, trx, token, 'void', null);
+      await this.write(trx, work, next, answer.kind === 'written' ? token : null, journal);
+    });
+    seams.reach('result:after-store');
+    this.tell(work.item);
+  }
+
+  private async storeReadBack(
+    work: Work,
+    next: Advance,
+    token: string,
+    read: JsonRecord | null,
+    journal: readonly JournalLine[],
+  ): Promise<void> {
+    await this.context.commits.run(async (trx) => {
+      if (read) await keepReadBack(trx, token, read);
+      await this.write(trx, work, next, null, journal);
+    });
+  }
+
+  private async write(
+    trx: Trx,
+    { item, version }: Work,
+    next: Advance,
+    token: string | null,
+    journal: readonly JournalLine[],
+  ): Promise<void> {
+    const { outcome } = next;
+    const now = this.context.seams.now();
+    await trx
+      .updateTable('item')
+      .set({
+        item_state: this.clean(next.state),
+        effect: next.effect ? JSON.stringify(next.effect) : null,
+        token,
+        state: outcome?.kind ?? 'running',
+        cause: outcome?.kind === 'unsettled' ? outcome.cause : null,
+        message: this.context.blotting.clean(messageOf(outcome)) || null,
+        waits_for:
+          outcome?.kind === 'unsettled' && outcome.cause === 'connection' ? connectionOf(version, outcome.step) : null,
+        ended_at: outcome ? now : null,
+      })
+      .where('id', '=', item.id)
+      .execute();
+    if (journal.length === 0) return;
+    await trx
+      .insertInto('journal')
+      .values(
+        journal.map((line) => ({
+          item_id: item.id,
+          at: now,
+          kind: line.kind,
+          step: line.step,
+          content: this.clean(line.content),
+        })),
+      )
+      .execute();
+  }
+
+  private clean(content: unknown): string {
+    return this.context.blotting.clean(JSON.stringify(content));
+  }
+
+  /**
+   * Items of one source record keep their order: true when an earlier one is still open, and marks
+   * this one as standing behind it when that needs a person.
+   */
+  private async standsBehind(item: ItemRow): Promise<boolean> {
+    const earlier = await this.context.db
+      .selectFrom('item')
+      .select('state')
+      .where('workflow_id', '=', item.workflow_id)
+      .where('source_id', '=', item.source_id)
+      .where('seq', '<', item.seq)
+      .where('state', 'in', ['running', 'unsettled', 'waiting'])
+      .execute();
+    if (earlier.length === 0) return false;
+    if (earlier.some((one) => one.state === 'unsettled')) {
+      const message = 'An earlier change of this record is unsettled. It goes on when that one is settled.';
+      await this.context.db
+        .updateTable('item')
+        .set({ state: 'unsettled', cause: 'behind', message })
+        .where('id', '=', item.id)
+        .execute();
+    }
+    return true;
+  }
+
+  /** What stands behind an item goes on when it has ended well, or waits with it. */
+  private async afterEnd(item: ItemRow, outcome: Outcome | undefined): Promise<void> {
+    if (!outcome) return;
+    const next = await this.context.db
+      .selectFrom('item')
+      .select(['id', 'state'])
+      .where('workflow_id', '=', item.workflow_id)
+      .where('source_id', '=', item.source_id)
+      .where('seq', '>', item.seq)
+      .where((eb) => eb.or([eb('state', '=', 'running'), eb('cause', '=', 'behind')]))
+      .orderBy('seq')
+      .executeTakeFirst();
+    if (!next) return;
+    if (next.state !== 'running') {
+      if (outcome.kind === 'unsettled') return;
+      await this.context.db
+        .updateTable('item')
+        .set({ state: 'running', cause: null, message: null })
+        .where('id', '=', next.id)
+        .execute();
+    }
+    await this.drive(next.id);
+  }
+
+  private async markBroken(effect: Effect, error: AppError): Promise<void> {
+    const target = effect.kind === 'write' ? effect.write.target : effect.target;
+    await this.context.connections.mark(target.connection, 'broken', error.message, null);
+  }
+
+  private load(id: string): Promise<ItemRow | undefined> {
+    return this.context.db.selectFrom('item').selectAll().where('id', '=', id).executeTakeFirst();
+  }
+
+  private tell(item: ItemRow): void {
+    this.context.events.tell({ topic: 'item', workflow: item.workflow_id, id: item.run_id });
+  }
+}
+
+function lockName(effect: Extract<Effect, { kind: 'find' }>): string {
+  return `${effect.target.connection}|${effect.target.path.join('/')}|${keyText(effect.by.value)}`;
+}
+
+function messageOf(outcome: Outcome | undefined): string {
+  if (outcome?.kind === 'unsettled') return outcome.message;
+  if (outcome?.kind === 'left_out') return outcome.why;
+  return outcome?.kind === 'dismissed' ? outcome.reason : '';
+}
+
+/** The journal keeps what was asked, not the whole record again. */
+function shortEffect(effect: Effect): unknown {
+  if (effect.kind !== 'write') return effect;
+  const { kind, id, values, target } = effect.write;
+  return { kind, id, values, target };
+}
+
+/** The connection that a step writes through. */
+function connectionOf(version: WorkflowVersion, stepId: string): string | null {
+  const step = version.content.steps.find((one) => one.id === stepId);
+  return step?.kind === 'write' ? (step.target?.connection ?? null) : null;
+}

@@ -1,0 +1,264 @@
+import { AppError, type SourceRecord } from '@golden/connectors';
+import {
+  type Advance,
+  type Answer,
+  advance,
+  beginItem,
+  type Effect,
+  type Found,
+  type JsonRecord,
+  keyText,
+  nest,
+  readPointer,
+  recordTitle,
+  type Target,
+  type WorkflowContent,
+  type WorkflowVersion,
+  writePointer,
+  writeSteps,
+} from '@golden/core';
+import type { RehearsalItemTable } from '../db/schema.ts';
+import { answerOf } from './answers.ts';
+import type { EngineContext } from './context.ts';
+import { withLastWrites } from './intents.ts';
+
+/** The id that a record made in a rehearsal bears. */
+export const assumedId = 'given by the app';
+
+/** What a write would meet in its place now: fields that are gone, or no right to write. */
+interface Standing {
+  readonly fields: ReadonlySet<string>;
+  readonly readOnlyBecause?: string;
+  readonly fault?: Answer;
+}
+
+/**
+ * Answers the effects of a rehearsal: reads go to the real apps, once and cached; writes land in an
+ * overlay that later finds see, so that two new doubles find each other. Nothing outside changes.
+ */
+export class RehearsalWorld {
+  private readonly cache = new Map<string, Promise<readonly Found[]>>();
+  /** Records made or changed here, by place and id. */
+  private readonly overlay = new Map<string, Map<string, JsonRecord>>();
+  private made = 0;
+
+  private constructor(
+    private readonly context: EngineContext,
+    private readonly standings: ReadonlyMap<string, Standing>,
+  ) {}
+
+  /** Looks at every destination as it is now before anything is rehearsed. */
+  static async open(context: EngineContext, content: WorkflowContent): Promise<RehearsalWorld> {
+    const standings = new Map<string, Standing>();
+    for (const step of writeSteps(content)) {
+      if (!step.target || step.isOff) continue;
+      const target = { connection: step.target.connection, path: step.target.path };
+      try {
+        const connector = await context.connections.connector(target.connection);
+        const described = await connector.describe(target.path);
+        standings.set(placeOf(target), {
+          fields: new Set(described.fields.map((field) => field.path)),
+          ...(described.readOnlyBecause && { readOnlyBecause: described.readOnlyBecause }),
+        });
+      } catch (error) {
+        standings.set(placeOf(target), { fields: new Set(), fault: answerOf(error) });
+      }
+    }
+    return new RehearsalWorld(context, standings);
+  }
+
+  async answer(effect: Effect): Promise<Answer> {
+    try {
+      switch (effect.kind) {
+        case 'find':
+          return { kind: 'found', matches: await this.find(effect) };
+        case 'write':
+          return this.write(effect);
+        case 'readBack':
+          return { kind: 'read', record: this.layer(effect.target).get(effect.id) ?? null };
+      }
+    } catch (error) {
+      return answerOf(error);
+    }
+  }
+
+  private async find({ target, by }: Extract<Effect, { kind: 'find' }>): Promise<readonly Found[]> {
+    const name = `${placeOf(target)}|${by.path}|${keyText(by.value)}`;
+    const real = this.cache.get(name) ?? this.findThere(target, by);
+    this.cache.set(name, real);
+    const layer = this.layer(target);
+    const there = (await real).map((found) => ({ ...found, record: layer.get(found.id) ?? found.record }));
+    const known = new Set(there.map((found) => found.id));
+    const made = [...layer].filter(
+      ([id, record]) => !known.has(id) && keyText(readPointer(record, by.path)) === keyText(by.value),
+    );
+    return [...there, ...made.map(([id, record]) => ({ id, record }))];
+  }
+
+  private async findThere(target: Target, by: Extract<Effect, { kind: 'find' }>['by']): Promise<readonly Found[]> {
+    const connector = await this.context.connections.connector(target.connection);
+    const found = await connector.find(target.path, by);
+    return withLastWrites(this.context, target.connection, target.path, found);
+  }
+
+  private write({ write }: Extract<Effect, { kind: 'write' }>): Answer {
+    const standing = this.standings.get(placeOf(write.target));
+    if (standing?.fault) return standing.fault;
+    if (standing?.readOnlyBecause) return { kind: 'refused', cause: 'connection', message: standing.readOnlyBecause };
+    const missing = Object.keys(write.values).filter((path) => standing && !standing.fields.has(path));
+    if (missing.length > 0) {
+      const names = missing.map((path) => `“${path.slice(1)}”`).join(', ');
+      return {
+        kind: 'refused',
+        cause: 'drift',
+        message: `The destination has no ${names} any more. Nothing would be written.`,
+      };
+    }
+    const layer = this.layer(write.target);
+    if (write.kind === 'update' && write.id !== undefined) {
+      const before = layer.get(write.id) ?? write.before ?? {};
+      const record = Object.entries(write.values).reduce(
+        (all, [path, value]) => writePointer(all, path, value),
+        before,
+      );
+      layer.set(write.id, record);
+      return { kind: 'written', id: write.id, record };
+    }
+    this.made += 1;
+    const id = `${assumedId} (${this.made})`;
+    const record = nest(write.values);
+    layer.set(id, record);
+    return { kind: 'written', id, record };
+  }
+
+  private layer(target: Pick<Target, 'connection' | 'path'>): Map<string, JsonRecord> {
+    const name = placeOf(target);
+    const layer = this.overlay.get(name) ?? new Map<string, JsonRecord>();
+    this.overlay.set(name, layer);
+    return layer;
+  }
+}
+
+const placeOf = (target: Pick<Target, 'connection' | 'path'>): string =>
+  `${target.connection}|${target.path.join('/')}`;
+
+/** How many records a rehearsal takes. */
+export type RehearsalScope = 'samples' | 'last_200' | 'all';
+
+/** Rehearses a draft over many records and keeps what each would come to. */
+export class Rehearsals {
+  private readonly stopping = new Set<string>();
+  private readonly under = new Map<string, Promise<void>>();
+
+  constructor(private readonly context: EngineContext) {}
+
+  /** Begins one; the result is read from the data file while and after it runs. */
+  async begin(
+    workflowId: string,
+    scope: RehearsalScope,
+    records: () => Promise<readonly SourceRecord[]>,
+  ): Promise<void> {
+    await this.stop(workflowId);
+    const { db, seams, workflows } = this.context;
+    const workflow = await workflows.get(workflowId);
+    await db.deleteFrom('rehearsal').where('workflow_id', '=', workflowId).execute();
+    await db
+      .insertInto('rehearsal')
+      .values({
+        workflow_id: workflowId,
+        scope,
+        state: 'running',
+        draft_rev: workflow.draftRev,
+        started_at: seams.now(),
+        ended_at: null,
+        total: 0,
+        message: null,
+      })
+      .execute();
+    const work = this.work(workflowId, records).finally(() => this.under.delete(workflowId));
+    this.under.set(workflowId, work);
+  }
+
+  /** Waits for a rehearsal that is under way. */
+  async wait(workflowId: string): Promise<void> {
+    await this.under.get(workflowId);
+  }
+
+  async stop(workflowId: string): Promise<void> {
+    const under = this.under.get(workflowId);
+    if (!under) return;
+    this.stopping.add(workflowId);
+    await under;
+    this.stopping.delete(workflowId);
+  }
+
+  private async work(workflowId: string, load: () => Promise<readonly SourceRecord[]>): Promise<void> {
+    const { db, workflows, seams, events } = this.context;
+    let state: 'done' | 'stopped' | 'broken' = 'done';
+    let message: string | null = null;
+    try {
+      const version = await workflows.draftVersion(workflowId);
+      const records = await load();
+      await db.updateTable('rehearsal').set({ total: records.length }).where('workflow_id', '=', workflowId).execute();
+      const isComplete = await this.rehearse(workflowId, version, records);
+      if (!isComplete) state = 'stopped';
+    } catch (error) {
+      state = 'broken';
+      message = this.context.blotting.clean(
+        error instanceof AppError ? error.message : 'Golden Relay met a fault of its own.',
+      );
+      if (!(error instanceof AppError))
+        this.context.log.error({ error: this.context.blotting.clean(String(error)) }, 'a rehearsal failed');
+    }
+    await db
+      .updateTable('rehearsal')
+      .set({ state, message, ended_at: seams.now() })
+      .where('workflow_id', '=', workflowId)
+      .execute();
+    events.tell({ topic: 'rehearsal', workflow: workflowId });
+  }
+
+  private async rehearse(
+    workflowId: string,
+    version: WorkflowVersion,
+    records: readonly SourceRecord[],
+  ): Promise<boolean> {
+    const world = await RehearsalWorld.open(this.context, version.content);
+    let rows: RehearsalItemTable[] = [];
+    const flush = async (): Promise<void> => {
+      const ready = rows;
+      rows = [];
+      if (ready.length > 0) await this.context.db.insertInto('rehearsal_item').values(ready).execute();
+      this.context.events.tell({ topic: 'rehearsal', workflow: workflowId });
+    };
+    for (const [at, record] of records.entries()) {
+      if (this.stopping.has(workflowId)) {
+        await flush();
+        return false;
+      }
+      rows.push({ workflow_id: workflowId, at, ...(await this.rehearseOne(world, version, record)) });
+      if (rows.length >= 100) await flush();
+    }
+    await flush();
+    return true;
+  }
+
+  private async rehearseOne(
+    world: RehearsalWorld,
+    version: WorkflowVersion,
+    source: SourceRecord,
+  ): Promise<Omit<RehearsalItemTable, 'workflow_id' | 'at'>> {
+    const begun = beginItem(source.record, this.context.seams.now());
+    let step: Advance = advance(version, begun, { kind: 'begin' });
+    while (step.effect) step = advance(version, step.state, await world.answer(step.effect));
+    const { outcome } = step;
+    return {
+      source_id: source.id,
+      title: recordTitle(source.record),
+      state: outcome.kind,
+      cause: outcome.kind === 'unsettled' ? outcome.cause : null,
+      message: outcome.kind === 'unsettled' ? outcome.message : outcome.kind === 'left_out' ? outcome.why : null,
+      item_state: JSON.stringify(step.state),
+    };
+  }
+}

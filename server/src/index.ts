@@ -1,0 +1,4 @@
+export { makeApi } from './api/app.ts';
+export { type KillPoint, killPoints, realSeams, type Seams } from './seams.ts';
+export { makeServices, type ServiceOptions, type Services } from './services.ts';
+export { type Settings, saveSettings } from './settings.ts';

@@ -1,0 +1,82 @@
+import { existsSync, mkdirSync, readdirSync, readFileSync } from 'node:fs';
+import { join, resolve } from 'node:path';
+import { parseArgs } from 'node:util';
+import { type RestDescription, RestDescriptionSchema } from '@golden/connectors';
+import { serve } from '@hono/node-server';
+import { serveStatic } from '@hono/node-server/serve-static';
+import { lock } from 'proper-lockfile';
+import { makeApi } from './api/app.ts';
+import { masterKey } from './secrets/sealing.ts';
+import { makeServices } from './services.ts';
+
+// The command-line entry `golden`: serves one data folder on this machine.
+
+const { values } = parseArgs({
+  options: {
+    data: { type: 'string', default: process.env['GOLDEN_DATA'] ?? '.data/golden' },
+    port: { type: 'string', default: process.env['GOLDEN_PORT'] ?? '4600' },
+    web: { type: 'string', default: 'web/dist' },
+    /** Practice apps, as `app=address`, as often as needed. */
+    practice: { type: 'string', multiple: true, default: [] },
+  },
+});
+
+await main().catch((error: unknown) => {
+  console.error(error instanceof Error ? error.message : error);
+  process.exit(1);
+});
+
+async function main(): Promise<void> {
+  const dataFolder = resolve(values.data);
+  const port = Number(values.port);
+  mkdirSync(dataFolder, { recursive: true });
+  await lock(dataFolder, { stale: 10_000, onCompromised: () => undefined }).catch(() => {
+    throw new Error(`Another Golden Relay is running on ${dataFolder}. End it, or choose another folder with --data.`);
+  });
+  const services = await makeServices({
+    dataFile: join(dataFolder, 'golden.sqlite'),
+    masterKey: masterKey(process.env['GOLDEN_KEY'], `${dataFolder}.key`),
+    descriptions: readDescriptions(join(dataFolder, 'apps')),
+    addresses: Object.fromEntries(values.practice.map((one) => one.split(/=(.*)/s).slice(0, 2) as [string, string])),
+  });
+  const app = makeApi(services);
+  const web = resolve(values.web);
+  if (existsSync(web)) {
+    app.use('/assets/*', serveStatic({ root: web, rewriteRequestPath: (path) => path }));
+    const page = readFileSync(join(web, 'index.html'), 'utf8');
+    app.get('*', (c) => c.html(page));
+  }
+  const server = serve({ fetch: app.fetch, port, hostname: '127.0.0.1' }, () => {
+    console.log(`Golden Relay is at http://127.0.0.1:${port}`);
+    void services.engine.start();
+  });
+  server.on('error', (error: NodeJS.ErrnoException) => {
+    console.error(
+      error.code === 'EADDRINUSE'
+        ? `Port ${port} is in use. End the program that uses it, or choose another with --port.`
+        : error.message,
+    );
+    process.exit(1);
+  });
+  const end = (): void => {
+    server.close();
+    void services.close().then(() => process.exit(0));
+  };
+  process.on('SIGINT', end);
+  process.on('SIGTERM', end);
+}
+
+/** Descriptions of further HTTP apps that a person put into the data folder. */
+function readDescriptions(folder: string): RestDescription[] {
+  if (!existsSync(folder)) return [];
+  return readdirSync(folder)
+    .filter((name) => name.endsWith('.json'))
+    .map((name) => {
+      const read = RestDescriptionSchema.safeParse(JSON.parse(readFileSync(join(folder, name), 'utf8')));
+      if (!read.success) {
+        const [issue] = read.error.issues;
+        throw new Error(`${join(folder, name)} describes no app: ${issue?.path.join(' → ')}: ${issue?.message}`);
+      }
+      return read.data;
+    });
+}

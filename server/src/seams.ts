@@ -1,0 +1,40 @@
+import { randomUUID } from 'node:crypto';
+
+/** Time and randomness, so that tests can choose them. */
+export interface Seams {
+  /** The instant, as UTC ISO 8601. */
+  now(): string;
+  /** A new id. */
+  id(): string;
+  pause(milliseconds: number): Promise<void>;
+  /** Called at every named point where a process can be stopped; does nothing in earnest. */
+  reach(point: KillPoint): void;
+}
+
+/** The points around taking in, intent, send, result and file replacement at which a test can stop the process. */
+export const killPoints = [
+  'take-in:before-store',
+  'take-in:after-store',
+  'intent:before-store',
+  'intent:after-store',
+  'send:before',
+  'send:after',
+  'result:before-store',
+  'result:after-store',
+  'read-back:after',
+  'outcome:after-store',
+  'file:before-record',
+  'file:after-record',
+  'file:after-put',
+  'folder:before-rename',
+  'folder:after-rename',
+] as const;
+export type KillPoint = (typeof killPoints)[number];
+
+/** The real clock and real randomness. */
+export const realSeams: Seams = {
+  now: () => new Date().toISOString(),
+  id: () => randomUUID(),
+  pause: (milliseconds) => new Promise((resolve) => setTimeout(resolve, milliseconds)),
+  reach: () => undefined,
+};

@@ -1,0 +1,53 @@
+import { createCipheriv, createDecipheriv, createHash, randomBytes } from 'node:crypto';
+import { existsSync, readFileSync, writeFileSync } from 'node:fs';
+
+/** A sealed value can't be opened: another key sealed it, or it was altered. */
+export class CannotUnseal extends Error {
+  override readonly name = 'CannotUnseal';
+  constructor() {
+    super('The stored key was sealed with another master key. Sign in again.');
+  }
+}
+
+/**
+ * Seals secrets with AES-256-GCM. A sealed text names the key that sealed it:
+ * `v1.<key id>.<nonce>.<tag>.<ciphertext>`, each part in base64url.
+ */
+export class Sealing {
+  private readonly key: Buffer;
+  readonly keyId: string;
+
+  constructor(keyText: string) {
+    this.key = createHash('sha256').update(keyText).digest();
+    this.keyId = createHash('sha256').update(this.key).digest('base64url').slice(0, 8);
+  }
+
+  seal(secret: string): string {
+    const nonce = randomBytes(12);
+    const cipher = createCipheriv('aes-256-gcm', this.key, nonce);
+    const sealed = Buffer.concat([cipher.update(secret, 'utf8'), cipher.final()]);
+    return ['v1', this.keyId, ...[nonce, cipher.getAuthTag(), sealed].map((part) => part.toString('base64url'))].join(
+      '.',
+    );
+  }
+
+  /** @throws CannotUnseal */
+  unseal(sealed: string): string {
+    const [version, keyId, nonce = '', tag = '', text = ''] = sealed.split('.');
+    if (version !== 'v1' || keyId !== this.keyId) throw new CannotUnseal();
+    try {
+      const decipher = createDecipheriv('aes-256-gcm', this.key, Buffer.from(nonce, 'base64url'));
+      decipher.setAuthTag(Buffer.from(tag, 'base64url'));
+      return Buffer.concat([decipher.update(Buffer.from(text, 'base64url')), decipher.final()]).toString('utf8');
+    } catch {
+      throw new CannotUnseal();
+    }
+  }
+}
+
+/** The master key: from the environment, else from a file that only its owner reads, made when missing. */
+export function masterKey(environment: string | undefined, file: string): string {
+  if (environment) return environment;
+  if (!existsSync(file)) writeFileSync(file, randomBytes(32).toString('base64url'), { mode: 0o600 });
+  return readFileSync(file, 'utf8').trim();
+}

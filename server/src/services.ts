@@ -1,0 +1,81 @@
+import { type App, appsFor, type KnownAddresses, type OpenOptions, type RestDescription } from '@golden/connectors';
+import pino, { type Logger } from 'pino';
+import { Connections } from './connections.ts';
+import { GroupCommit } from './db/group-commit.ts';
+import { type Db, openDb } from './db/open.ts';
+import { Engine, requestSlots } from './engine/engine.ts';
+import { KeyedLocks } from './engine/locks.ts';
+import { Events } from './events.ts';
+import { realSeams, type Seams } from './seams.ts';
+import { Blotting } from './secrets/blotting.ts';
+import { Sealing } from './secrets/sealing.ts';
+import { Workflows } from './workflows.ts';
+
+/** How a server is put together. */
+export interface ServiceOptions {
+  readonly dataFile: string;
+  readonly masterKey: string;
+  readonly descriptions?: readonly RestDescription[];
+  /** Where the practice apps are, by app id. */
+  readonly addresses?: KnownAddresses;
+  readonly seams?: Seams;
+  readonly open?: OpenOptions;
+  readonly logLevel?: string;
+}
+
+/** Everything a server is made of. */
+export interface Services {
+  readonly db: Db;
+  readonly apps: readonly App[];
+  readonly addresses: KnownAddresses;
+  readonly connections: Connections;
+  readonly workflows: Workflows;
+  readonly engine: Engine;
+  readonly events: Events;
+  readonly blotting: Blotting;
+  readonly log: Logger;
+  close(): Promise<void>;
+}
+
+/** Puts a server's parts together on a data file; nothing runs until the engine is started. */
+export async function makeServices(options: ServiceOptions): Promise<Services> {
+  const { dataFile, masterKey, descriptions = [], addresses = {}, seams = realSeams } = options;
+  const db = await openDb(dataFile);
+  const events = new Events();
+  const blotting = new Blotting();
+  const log = pino({ level: options.logLevel ?? 'warn' });
+  const apps = appsFor(descriptions, addresses);
+  const reach = (point: string): void => seams.reach(point as Parameters<Seams['reach']>[0]);
+  const connections = new Connections(db, apps, new Sealing(masterKey), blotting, events, seams, {
+    ...options.open,
+    reach,
+  });
+  const workflows = new Workflows(db, events, seams);
+  const engine = new Engine({
+    db,
+    commits: new GroupCommit(db),
+    connections,
+    workflows,
+    events,
+    seams,
+    blotting,
+    log,
+    locks: new KeyedLocks(),
+    slots: requestSlots(),
+  });
+  return {
+    db,
+    apps,
+    addresses,
+    connections,
+    workflows,
+    engine,
+    events,
+    blotting,
+    log,
+    close: async () => {
+      await engine.stop();
+      await db.destroy();
+    },
+  };
+}

@@ -1,0 +1,29 @@
+import { isZone } from '@golden/core';
+import { z } from 'zod';
+import type { Db } from './db/open.ts';
+
+export const SettingsSchema = z.object({
+  /** The business's name, shown at the top. */
+  workspace: z.string().max(80),
+  zone: z.string().refine(isZone, 'This is no IANA time zone, such as Europe/London.'),
+  country: z.string().regex(/^[A-Z]{2}$/, 'A country is two capital letters, such as GB.'),
+  isPractice: z.boolean(),
+});
+export type Settings = z.infer<typeof SettingsSchema>;
+
+export const defaultSettings: Settings = { workspace: '', zone: 'Europe/London', country: 'GB', isPractice: false };
+
+/** The workspace's settings; defaults where none were saved. */
+export async function loadSettings(db: Db): Promise<Settings> {
+  const row = await db.selectFrom('setting').select('value').where('name', '=', 'workspace').executeTakeFirst();
+  return row ? SettingsSchema.parse({ ...defaultSettings, ...JSON.parse(row.value) }) : defaultSettings;
+}
+
+export async function saveSettings(db: Db, settings: Settings): Promise<void> {
+  const value = JSON.stringify(settings);
+  await db
+    .insertInto('setting')
+    .values({ name: 'workspace', value })
+    .onConflict((conflict) => conflict.column('name').doUpdateSet({ value }))
+    .execute();
+}

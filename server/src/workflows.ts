@@ -1,0 +1,183 @@
+import {
+  emptyContent,
+  type Locale,
+  localeOf,
+  type WorkflowContent,
+  WorkflowContentSchema,
+  type WorkflowVersion,
+} from '@golden/core';
+import type { Db } from './db/open.ts';
+import type { WorkflowTable } from './db/schema.ts';
+import type { Events } from './events.ts';
+import type { Seams } from './seams.ts';
+import { loadSettings } from './settings.ts';
+
+/** There is no such workflow or version. */
+export class UnknownWorkflow extends Error {
+  override readonly name = 'UnknownWorkflow';
+  constructor() {
+    super('This workflow isn’t there any more.');
+  }
+}
+
+/** A draft was saved elsewhere since this one was read; nothing was overwritten. */
+export class DraftConflict extends Error {
+  override readonly name = 'DraftConflict';
+  constructor(
+    readonly rev: number,
+    readonly content: WorkflowContent,
+  ) {
+    super('This workflow was changed in another window. Your change was not saved over it.');
+  }
+}
+
+/** A workflow as it is kept. */
+export interface Workflow {
+  readonly id: string;
+  readonly draft: WorkflowContent;
+  readonly draftRev: number;
+  readonly draftAt: string;
+  readonly liveVersion: number | null;
+  readonly isOn: boolean;
+}
+
+/** Drafts and numbered versions. A version never changes once it is made. */
+export class Workflows {
+  private readonly versions = new Map<string, WorkflowVersion>();
+
+  constructor(
+    private readonly db: Db,
+    private readonly events: Events,
+    private readonly seams: Seams,
+  ) {}
+
+  async list(): Promise<Workflow[]> {
+    return (await this.db.selectFrom('workflow').selectAll().orderBy('created_at').execute()).map(toWorkflow);
+  }
+
+  /** @throws UnknownWorkflow */
+  async get(id: string): Promise<Workflow> {
+    const row = await this.db.selectFrom('workflow').selectAll().where('id', '=', id).executeTakeFirst();
+    if (!row) throw new UnknownWorkflow();
+    return toWorkflow(row);
+  }
+
+  async add(content: WorkflowContent = emptyContent('New workflow')): Promise<Workflow> {
+    const id = this.seams.id();
+    const now = this.seams.now();
+    await this.db
+      .insertInto('workflow')
+      .values({
+        id,
+        draft: JSON.stringify(content),
+        draft_rev: 1,
+        draft_at: now,
+        live_version: null,
+        is_on: 0,
+        created_at: now,
+      })
+      .execute();
+    this.events.tell({ topic: 'workflow', workflow: id });
+    return this.get(id);
+  }
+
+  /**
+   * Saves a draft that was made from revision `rev`.
+   * @throws DraftConflict when somebody saved another one meanwhile
+   */
+  async saveDraft(id: string, content: WorkflowContent, rev: number): Promise<Workflow> {
+    const saved = await this.db
+      .updateTable('workflow')
+      .set({ draft: JSON.stringify(content), draft_rev: rev + 1, draft_at: this.seams.now() })
+      .where('id', '=', id)
+      .where('draft_rev', '=', rev)
+      .executeTakeFirst();
+    const now = await this.get(id);
+    if (saved.numUpdatedRows === 0n) throw new DraftConflict(now.draftRev, now.draft);
+    this.events.tell({ topic: 'workflow', workflow: id });
+    return now;
+  }
+
+  async remove(id: string): Promise<void> {
+    await this.db.deleteFrom('workflow').where('id', '=', id).execute();
+    this.events.tell({ topic: 'workflow', workflow: id });
+  }
+
+  /** Freezes the draft as the next version, or gives the newest one when it says the same. */
+  async freeze(id: string): Promise<number> {
+    const workflow = await this.get(id);
+    const content = JSON.stringify(workflow.draft);
+    const locale = JSON.stringify(await this.locale(workflow.draft));
+    const newest = await this.db
+      .selectFrom('workflow_version')
+      .selectAll()
+      .where('workflow_id', '=', id)
+      .orderBy('number', 'desc')
+      .executeTakeFirst();
+    if (newest?.content === content && newest.locale === locale) return newest.number;
+    const number = (newest?.number ?? 0) + 1;
+    await this.db
+      .insertInto('workflow_version')
+      .values({ workflow_id: id, number, content, locale, created_at: this.seams.now() })
+      .execute();
+    return number;
+  }
+
+  /** The frozen version that items of this number run on. @throws UnknownWorkflow */
+  async version(id: string, number: number): Promise<WorkflowVersion> {
+    const name = `${id}/${number}`;
+    const known = this.versions.get(name);
+    if (known) return known;
+    const row = await this.db
+      .selectFrom('workflow_version')
+      .selectAll()
+      .where('workflow_id', '=', id)
+      .where('number', '=', number)
+      .executeTakeFirst();
+    if (!row) throw new UnknownWorkflow();
+    const version = {
+      content: WorkflowContentSchema.parse(JSON.parse(row.content)),
+      locale: JSON.parse(row.locale) as Locale,
+    };
+    this.versions.set(name, version);
+    return version;
+  }
+
+  /** The draft with the reading rules of the moment, for rehearsing. */
+  async draftVersion(id: string): Promise<WorkflowVersion> {
+    const { draft } = await this.get(id);
+    return { content: draft, locale: await this.locale(draft) };
+  }
+
+  /** How many versions there are, and whether the draft differs from the live one. */
+  async versionsOf(id: string): Promise<{ newest: number; isDraftChanged: boolean }> {
+    const workflow = await this.get(id);
+    const rows = await this.db
+      .selectFrom('workflow_version')
+      .select(['number', 'content'])
+      .where('workflow_id', '=', id)
+      .orderBy('number')
+      .execute();
+    const live = rows.find((row) => row.number === workflow.liveVersion);
+    return {
+      newest: rows.at(-1)?.number ?? 0,
+      isDraftChanged: live ? live.content !== JSON.stringify(workflow.draft) : true,
+    };
+  }
+
+  private async locale(content: WorkflowContent): Promise<Locale> {
+    const { zone, country } = await loadSettings(this.db);
+    return localeOf(content, { zone, country });
+  }
+}
+
+function toWorkflow(row: WorkflowTable): Workflow {
+  return {
+    id: row.id,
+    draft: WorkflowContentSchema.parse(JSON.parse(row.draft)),
+    draftRev: row.draft_rev,
+    draftAt: row.draft_at,
+    liveVersion: row.live_version,
+    isOn: row.is_on === 1,
+  };
+}

@@ -1,0 +1,27 @@
+import { mkdirSync } from 'node:fs';
+import { join, resolve } from 'node:path';
+import { parseArgs } from 'node:util';
+import { listen } from './kit/listen.ts';
+import { workbookShelf } from './shelf/shelf.ts';
+import { shopCounter } from './shop/shop.ts';
+
+// Serves the practice apps, each on its own port and its own data.
+
+const { values } = parseArgs({
+  options: {
+    data: { type: 'string', default: '.data/practice' },
+    shop: { type: 'string', default: '4601' },
+    shelf: { type: 'string', default: '4602' },
+  },
+});
+
+try {
+  const folder = resolve(values.data);
+  mkdirSync(join(folder, 'shelf'), { recursive: true });
+  const shop = await listen(shopCounter(join(folder, 'shop.sqlite')).app, Number(values.shop));
+  const shelf = await listen(workbookShelf(join(folder, 'shelf')).app, Number(values.shelf));
+  console.log(`Shop counter is at ${shop.url}\nWorkbook shelf is at ${shelf.url}`);
+} catch (error) {
+  console.error(error instanceof Error ? error.message : error);
+  process.exit(1);
+}
