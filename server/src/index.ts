@@ -1,4 +1,5 @@
 export { makeApi } from './api/app.ts';
 export { type KillPoint, killPoints, realSeams, type Seams } from './seams.ts';
+export { masterKey } from './secrets/sealing.ts';
 export { makeServices, type ServiceOptions, type Services } from './services.ts';
 export { type Settings, saveSettings } from './settings.ts';

@@ -43,8 +43,7 @@ async function main(): Promise<void> {
   const web = resolve(values.web);
   if (existsSync(web)) {
     app.use('/assets/*', serveStatic({ root: web, rewriteRequestPath: (path) => path }));
-    const page = readFileSync(join(web, 'index.html'), 'utf8');
-    app.get('*', (c) => c.html(page));
+    app.get('*', (c) => c.html(readFileSync(join(web, 'index.html'), 'utf8')));
   }
   const server = serve({ fetch: app.fetch, port, hostname: '127.0.0.1' }, () => {
     console.log(`Golden Relay is at http://127.0.0.1:${port}`);

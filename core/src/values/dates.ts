@@ -37,7 +37,7 @@ export function readDate(text: string, zone: string, order: DayMonthOrder): Date
   if (isoInstant.test(given)) {
     const instant = DateTime.fromISO(given.replace(' ', 'T'), { zone });
     if (!instant.isValid) return unreadable(given);
-    return { ok: true, date: instant.toISODate(), note: `the date in ${zone}` };
+    return { ok: true, date: instant.toISODate() };
   }
   const figures = inFigures.exec(given);
   if (figures) return fromFigures(given, figures, order);

@@ -1,6 +1,5 @@
 import type { Server } from 'node:http';
 import { serve } from '@hono/node-server';
-import type { Hono } from 'hono';
 
 /** A practice app that is listening. */
 export interface Listening {
@@ -12,7 +11,10 @@ export interface Listening {
  * Serves an app on the loopback address. Port 0 takes a free one.
  * @throws Error with a sentence when the port is in use
  */
-export function listen(app: Pick<Hono, 'fetch'>, port: number): Promise<Listening> {
+export function listen(
+  app: { readonly fetch: Parameters<typeof serve>[0]['fetch'] },
+  port: number,
+): Promise<Listening> {
   return new Promise((resolve, reject) => {
     const server = serve({ fetch: app.fetch, port, hostname: '127.0.0.1' }, (info) => {
       resolve({ url: `http://127.0.0.1:${info.port}`, close: () => closeServer(server as Server) });

@@ -1,0 +1,2 @@
+export { demoCustomers } from './customers.ts';
+export { customersOntoTheList } from './workflows.ts';

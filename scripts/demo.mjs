@@ -1,0 +1,31 @@
+import { spawnSync } from 'node:child_process';
+import { join } from 'node:path';
+import { build, giveUp, installPackages, needNode, needPort, root, runTogether, say } from './common.mjs';
+
+// Installs, builds, makes the demo's data and starts everything: Golden Relay and its practice apps.
+
+const ports = { golden: 4600, shop: 4601, shelf: 4602 };
+
+needNode();
+await needPort(ports.golden, 'Golden Relay');
+await needPort(ports.shop, 'the Shop counter');
+await needPort(ports.shelf, 'the Workbook shelf');
+installPackages();
+build();
+say('Making the demo’s data.');
+const made = spawnSync(process.execPath, [join(root, 'dist', 'make-demo.mjs')], { cwd: root, stdio: 'inherit' });
+if (made.status !== 0) giveUp('The demo’s data could not be made. Remove the folder .data and try again.');
+runTogether([
+  ['dist/practice.mjs', '--data', '.data/practice', '--shop', String(ports.shop), '--shelf', String(ports.shelf)],
+  [
+    'dist/golden.mjs',
+    '--data',
+    '.data/golden',
+    '--port',
+    String(ports.golden),
+    '--practice',
+    `shop_counter=http://127.0.0.1:${ports.shop}/api`,
+    '--practice',
+    `workbook_shelf=http://127.0.0.1:${ports.shelf}/api`,
+  ],
+]);

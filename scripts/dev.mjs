@@ -1,0 +1,24 @@
+import { spawn } from 'node:child_process';
+import { join } from 'node:path';
+import { root } from './common.mjs';
+
+// For working on it: the server restarts on changes, the pages reload; practice apps as in the demo.
+
+const start = (command, ...args) =>
+  spawn(join(root, 'node_modules', '.bin', command), args, { cwd: root, stdio: 'inherit' });
+const children = [
+  start('tsx', 'standins/src/main.ts'),
+  start(
+    'tsx',
+    'watch',
+    'server/src/main.ts',
+    '--practice',
+    'shop_counter=http://127.0.0.1:4601/api',
+    '--practice',
+    'workbook_shelf=http://127.0.0.1:4602/api',
+  ),
+  start('vite', 'web'),
+];
+process.on('SIGINT', () => {
+  for (const child of children) child.kill('SIGTERM');
+});

@@ -1,0 +1,54 @@
+import type { Api } from '@golden/server/api';
+
+/** An answer that says no, in a sentence a person can act on (RFC 9457). */
+export class ApiProblem extends Error {
+  override readonly name = 'ApiProblem';
+  constructor(
+    readonly status: number,
+    readonly kind: string,
+    detail: string,
+    readonly more: Readonly<Record<string, unknown>>,
+  ) {
+    super(detail);
+  }
+}
+
+type Asked<Name extends keyof Api> = (keyof Api[Name]['params'] extends never
+  ? unknown
+  : { params: Api[Name]['params'] }) &
+  (Api[Name]['body'] extends undefined ? unknown : { body: Api[Name]['body'] }) & {
+    query?: Partial<NonNullable<Api[Name]['query']>>;
+  };
+
+/** Calls one route by its name, such as `GET /api/runs/:id`; types come from the server's declaration. */
+export async function call<Name extends keyof Api & string>(
+  name: Name,
+  asked: Asked<Name>,
+): Promise<Api[Name]['response']> {
+  const given = asked as { params?: Record<string, string>; query?: Record<string, unknown>; body?: unknown };
+  const [method = 'GET', pattern = ''] = name.split(' ');
+  const path = pattern.replace(/:(\w+)/g, (_all, param: string) => encodeURIComponent(given.params?.[param] ?? ''));
+  const query = new URLSearchParams();
+  for (const [key, value] of Object.entries(given.query ?? {})) {
+    for (const one of [value].flat()) if (one !== undefined) query.append(key, String(one));
+  }
+  const url = query.size > 0 ? `${path}?${query}` : path;
+  const response = await fetch(url, {
+    method,
+    ...(given.body !== undefined && {
+      body: JSON.stringify(given.body),
+      headers: { 'content-type': 'application/json' },
+    }),
+  }).catch(() => {
+    throw new ApiProblem(0, 'unreachable', 'Golden Relay’s server can’t be reached. Is it running?', {});
+  });
+  const body = await response.json().catch(() => ({}));
+  if (!response.ok) {
+    const kind =
+      String(body.type ?? '')
+        .split('/')
+        .pop() ?? '';
+    throw new ApiProblem(response.status, kind, body.detail ?? 'The server did not answer as expected.', body);
+  }
+  return body as Api[Name]['response'];
+}

@@ -1,0 +1,129 @@
+import type { Api, ChangeEvent } from '@golden/server/api';
+import { QueryClient, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useEffect } from 'react';
+import { toast } from 'sonner';
+import { ApiProblem, call } from './client.ts';
+
+export type Workflow = Api['GET /api/workflows/:id']['response'];
+export type WorkflowRow = Api['GET /api/workflows']['response'][number];
+export type Connection = Api['GET /api/connections']['response'][number];
+export type App = Api['GET /api/apps']['response'][number];
+export type Sample = Api['GET /api/workflows/:id/samples']['response'][number];
+export type Run = Api['GET /api/workflows/:id/runs']['response'][number];
+export type SheetRow = Api['GET /api/runs/:id/items']['response'][number];
+export type Item = Api['GET /api/items/:id']['response'];
+export type Need = Api['GET /api/today']['response']['needs'][number];
+export type ItemStateName = SheetRow['state'];
+
+export const queryClient = new QueryClient({
+  defaultOptions: {
+    queries: {
+      staleTime: 2000,
+      retry: (failures, error) => error instanceof ApiProblem && error.status === 0 && failures < 20,
+      retryDelay: 1000,
+    },
+  },
+});
+
+export const useSettings = () => useQuery({ queryKey: ['settings'], queryFn: () => call('GET /api/settings', {}) });
+export const useToday = () =>
+  useQuery({ queryKey: ['today'], queryFn: () => call('GET /api/today', {}), refetchInterval: 30_000 });
+export const useApps = () => useQuery({ queryKey: ['apps'], queryFn: () => call('GET /api/apps', {}) });
+export const useConnections = () =>
+  useQuery({ queryKey: ['connections'], queryFn: () => call('GET /api/connections', {}) });
+export const useConnection = (id: string) =>
+  useQuery({
+    queryKey: ['connections', id],
+    queryFn: () => call('GET /api/connections/:id', { params: { id } }),
+    enabled: id !== '',
+  });
+export const useWorkflows = () => useQuery({ queryKey: ['workflows'], queryFn: () => call('GET /api/workflows', {}) });
+export const useWorkflow = (id: string) =>
+  useQuery({ queryKey: ['workflow', id], queryFn: () => call('GET /api/workflows/:id', { params: { id } }) });
+
+export const usePlaces = (connection: string, path: readonly string[]) =>
+  useQuery({
+    queryKey: ['places', connection, ...path],
+    queryFn: () => call('GET /api/connections/:id/places', { params: { id: connection }, query: { path: [...path] } }),
+    enabled: connection !== '',
+    staleTime: 0,
+    retry: false,
+  });
+
+export const usePlace = (connection: string, path: readonly string[]) =>
+  useQuery({
+    queryKey: ['place', connection, ...path],
+    queryFn: () => call('GET /api/connections/:id/place', { params: { id: connection }, query: { path: [...path] } }),
+    enabled: connection !== '' && path.length > 0,
+    staleTime: 0,
+    retry: false,
+  });
+
+/** The samples of a draft; `sourceKey` changes with the source, so that other samples are fetched. */
+export const useSamples = (id: string, sourceKey: string) =>
+  useQuery({
+    queryKey: ['samples', id, sourceKey],
+    queryFn: () => call('GET /api/workflows/:id/samples', { params: { id } }),
+    enabled: sourceKey !== '',
+    staleTime: 60_000,
+    retry: false,
+  });
+
+export const useCounts = (id: string, sourceKey: string, since: string | undefined) =>
+  useQuery({
+    queryKey: ['counts', id, sourceKey, since ?? ''],
+    queryFn: () => call('GET /api/workflows/:id/counts', { params: { id }, query: since ? { since } : {} }),
+    enabled: sourceKey !== '',
+    staleTime: 15_000,
+    retry: false,
+  });
+
+export const useRehearsal = (id: string) =>
+  useQuery({
+    queryKey: ['rehearsal', id],
+    queryFn: () => call('GET /api/workflows/:id/rehearsal', { params: { id } }),
+  });
+export const useRuns = (id: string) =>
+  useQuery({ queryKey: ['runs', id], queryFn: () => call('GET /api/workflows/:id/runs', { params: { id } }) });
+export const useRun = (id: string) =>
+  useQuery({ queryKey: ['run', id], queryFn: () => call('GET /api/runs/:id', { params: { id } }), enabled: id !== '' });
+export const useItem = (id: string) =>
+  useQuery({
+    queryKey: ['item', id],
+    queryFn: () => call('GET /api/items/:id', { params: { id } }),
+    enabled: id !== '',
+  });
+
+/** Does something on the server, tells when it can't, and looks at everything again. */
+export function useDo<Input, Output>(work: (input: Input) => Promise<Output>, told?: string) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: work,
+    onSuccess: () => {
+      if (told) toast(told);
+    },
+    onError: (error) => toast.error(error.message),
+    onSettled: () => client.invalidateQueries(),
+  });
+}
+
+const topics: Record<ChangeEvent['topic'], readonly string[]> = {
+  workflow: ['today', 'workflows', 'workflow'],
+  run: ['today', 'workflows', 'workflow', 'runs', 'run', 'run-items'],
+  item: ['today', 'runs', 'run', 'run-items', 'item'],
+  rehearsal: ['rehearsal', 'rehearsal-items'],
+  connection: ['today', 'connections'],
+};
+
+/** Keeps what is shown in step with the server, by its stream of changes. */
+export function useChanges(): void {
+  const client = useQueryClient();
+  useEffect(() => {
+    const source = new EventSource('/api/events');
+    source.addEventListener('change', (message) => {
+      const event = JSON.parse((message as MessageEvent<string>).data) as ChangeEvent;
+      for (const topic of topics[event.topic]) void client.invalidateQueries({ queryKey: [topic] });
+    });
+    return () => source.close();
+  }, [client]);
+}

@@ -1,0 +1,245 @@
+import {
+  arity,
+  type Condition,
+  type ConditionStep,
+  fieldOfRef,
+  type Group,
+  isEmpty,
+  knownFields,
+  operatorLabel,
+  operatorsFor,
+  readRef,
+  type Test,
+  testsOf,
+  toText,
+} from '@golden/core';
+import { Plus, X } from 'lucide-react';
+import { Button } from '../parts/Button.tsx';
+import { inputLook, Select } from '../parts/Field.tsx';
+import { OutcomeMark, writeLooks } from '../parts/OutcomeMark.tsx';
+import { useEditor } from './context.tsx';
+import { withStep } from './edits.ts';
+import { SheetHead } from './SheetHead.tsx';
+import type { SampleOnSheet } from './sample-run.ts';
+
+interface SheetProps {
+  readonly step: ConditionStep;
+  readonly samples: readonly SampleOnSheet[];
+}
+
+/** A condition's worksheet: what is asked, and each sample's value and verdict. */
+export function ConditionSheet({ step, samples }: SheetProps) {
+  const { draft } = useEditor();
+  const group: Group = step.condition.kind === 'test' ? { kind: 'all', items: [step.condition] } : step.condition;
+  const put = (condition: Condition): void =>
+    draft.change(withStep<ConditionStep>(step.id, (one) => ({ ...one, condition })));
+  const reaching = samples.filter((sample) => sample.reached.has(step.id));
+  const kept = reaching.filter((sample) => sample.results[step.id]?.kind === 'kept').length;
+  return (
+    <>
+      <SheetHead title="Keep only what matters">
+        <span className="text-ink-2">
+          {kept} of {reaching.length} samples kept
+        </span>
+      </SheetHead>
+      <div className="min-h-0 flex-1 overflow-auto">
+        <div className="px-5 py-4">
+          <GroupEditor stepId={step.id} group={group} onChange={put} />
+        </div>
+        <Verdicts step={step} samples={reaching} />
+      </div>
+    </>
+  );
+}
+
+interface GroupProps {
+  readonly stepId: string;
+  readonly group: Group;
+  readonly onChange: (group: Group) => void;
+  readonly onRemove?: () => void;
+}
+
+function GroupEditor({ stepId, group, onChange, onRemove }: GroupProps) {
+  const { draft } = useEditor();
+  const [first] = knownFields(draft.content, stepId);
+  const put = (at: number, item: Condition): void => onChange({ ...group, items: group.items.with(at, item) });
+  const drop = (at: number): void => onChange({ ...group, items: group.items.toSpliced(at, 1) });
+  const add = (item: Condition): void => onChange({ ...group, items: [...group.items, item] });
+  const newTest = (): Test | undefined =>
+    first && { kind: 'test', ref: first.ref, operator: operatorsFor(first.field.type)[0] ?? 'is', values: [] };
+  return (
+    <div className={onRemove ? 'rounded-md border border-line-1 p-3' : ''}>
+      <div className="mb-2 flex items-center gap-2">
+        <span className="text-ink-2">Keep those that meet</span>
+        <Select
+          aria-label="All or any"
+          value={group.kind}
+          onChange={(event) => onChange({ ...group, kind: event.target.value as Group['kind'] })}
+          choices={[
+            { value: 'all', label: 'all of these' },
+            { value: 'any', label: 'any of these' },
+          ]}
+        />
+        {onRemove && <Button look="quiet" icon={<X size={14} />} aria-label="Remove the group" onClick={onRemove} />}
+      </div>
+      <ul className="space-y-2">
+        {group.items.map((item, at) => (
+          // Tests have no identity; their order is the person's own.
+          // biome-ignore lint/suspicious/noArrayIndexKey: see above
+          <li key={at}>
+            {item.kind === 'test' ? (
+              <TestEditor stepId={stepId} test={item} onChange={(test) => put(at, test)} onRemove={() => drop(at)} />
+            ) : (
+              <GroupEditor
+                stepId={stepId}
+                group={item}
+                onChange={(inner) => put(at, inner)}
+                onRemove={() => drop(at)}
+              />
+            )}
+          </li>
+        ))}
+      </ul>
+      <div className="mt-2 flex gap-2">
+        <Button
+          icon={<Plus size={14} />}
+          disabled={!first}
+          onClick={() => {
+            const test = newTest();
+            if (test) add(test);
+          }}
+        >
+          Ask something
+        </Button>
+        {!onRemove && (
+          <Button
+            look="quiet"
+            disabled={!first}
+            onClick={() => add({ kind: group.kind === 'all' ? 'any' : 'all', items: [] })}
+          >
+            Add a group
+          </Button>
+        )}
+      </div>
+    </div>
+  );
+}
+
+interface TestProps {
+  readonly stepId: string;
+  readonly test: Test;
+  readonly onChange: (test: Test) => void;
+  readonly onRemove: () => void;
+}
+
+function TestEditor({ stepId, test, onChange, onRemove }: TestProps) {
+  const { draft, samples } = useEditor();
+  const known = knownFields(draft.content, stepId);
+  const field = fieldOfRef(draft.content, test.ref);
+  const operators = operatorsFor(field?.type ?? 'text');
+  const wants = arity(test.operator);
+  const nameOf = (ref: Test['ref']): string => `${ref.step} ${ref.path}`;
+  const occurring = field
+    ? valuesOf(samples.map((sample) => toText(readRef({ start: sample.record as never }, test.ref))))
+    : [];
+  const listId = `values-${stepId}-${test.ref.path.replaceAll(/\W/g, '-')}`;
+  const chooseField = (name: string): void => {
+    const chosen = known.find((one) => nameOf(one.ref) === name);
+    if (!chosen) return;
+    const fitting = operatorsFor(chosen.field.type);
+    const operator = fitting.includes(test.operator) ? test.operator : (fitting[0] ?? 'is');
+    onChange({ ...test, ref: chosen.ref, operator });
+  };
+  return (
+    <div className="flex flex-wrap items-center gap-2">
+      <Select
+        aria-label="Field"
+        value={nameOf(test.ref)}
+        onChange={(event) => chooseField(event.target.value)}
+        choices={known.map((one) => ({ value: nameOf(one.ref), label: one.field.label }))}
+      />
+      <Select
+        aria-label="Operator"
+        value={test.operator}
+        onChange={(event) => onChange({ ...test, operator: event.target.value as Test['operator'] })}
+        choices={operators.map((operator) => ({ value: operator, label: operatorLabel(operator) }))}
+      />
+      {wants !== 'none' && (
+        <>
+          <input
+            aria-label={wants === 'list' ? 'Values, separated by commas' : 'Value'}
+            list={listId}
+            value={test.values.join(', ')}
+            placeholder={wants === 'list' ? 'GB, IE' : ''}
+            onChange={(event) =>
+              onChange({ ...test, values: wants === 'list' ? event.target.value.split(/,\s*/) : [event.target.value] })
+            }
+            className={`${inputLook} w-[220px]`}
+          />
+          <datalist id={listId}>
+            {occurring.map(([value, count]) => (
+              <option key={value} value={value}>
+                {`${count} samples`}
+              </option>
+            ))}
+          </datalist>
+        </>
+      )}
+      <Button look="quiet" icon={<X size={14} />} aria-label="Remove this test" onClick={onRemove} />
+    </div>
+  );
+}
+
+/** Values that occur, the most frequent first. */
+function valuesOf(texts: readonly string[]): [string, number][] {
+  const counts = new Map<string, number>();
+  for (const text of texts) if (text !== '') counts.set(text, (counts.get(text) ?? 0) + 1);
+  return [...counts].sort((one, other) => other[1] - one[1]).slice(0, 30);
+}
+
+function Verdicts({ step, samples }: SheetProps) {
+  const { draft } = useEditor();
+  const tests = [
+    ...new Map(testsOf(step.condition).map((test) => [`${test.ref.step}${test.ref.path}`, test])).values(),
+  ];
+  return (
+    <table className="sheet border-t border-line-1">
+      <thead>
+        <tr>
+          <th scope="col">Sample</th>
+          {tests.map((test) => (
+            <th key={`${test.ref.step}${test.ref.path}`} scope="col">
+              {fieldOfRef(draft.content, test.ref)?.label ?? test.ref.path}
+            </th>
+          ))}
+          <th scope="col">Verdict</th>
+        </tr>
+      </thead>
+      <tbody>
+        {samples.map((sample) => {
+          const result = sample.results[step.id];
+          return (
+            <tr key={sample.id}>
+              <td>{sample.title}</td>
+              {tests.map((test) => {
+                const value = readRef({ start: sample.record }, test.ref);
+                return (
+                  <td key={`${test.ref.step}${test.ref.path}`} className="max-w-[240px] truncate">
+                    {isEmpty(value) ? <em className="text-ink-3">empty</em> : toText(value)}
+                  </td>
+                );
+              })}
+              <td>
+                {result?.kind === 'left_out' ? (
+                  <OutcomeMark look={writeLooks['left_out'] as never} text={`left out: ${result.why}`} />
+                ) : (
+                  <span className="text-pine">kept</span>
+                )}
+              </td>
+            </tr>
+          );
+        })}
+      </tbody>
+    </table>
+  );
+}

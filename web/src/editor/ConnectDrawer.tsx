@@ -1,0 +1,122 @@
+import { useQueryClient } from '@tanstack/react-query';
+import { useState } from 'react';
+import { useForm } from 'react-hook-form';
+import { call } from '../api/client.ts';
+import { type App, type Connection, useApps } from '../api/queries.ts';
+import { Button } from '../parts/Button.tsx';
+import { Drawer } from '../parts/Drawer.tsx';
+import { TextField } from '../parts/Field.tsx';
+import { HealthNote } from '../parts/HealthNote.tsx';
+import { ProblemMessage } from '../parts/Messages.tsx';
+
+interface ConnectProps {
+  readonly isOpen: boolean;
+  readonly onClose: () => void;
+  /** Called with a connection that works. */
+  readonly onConnected: (connection: Connection) => void;
+}
+
+/** Connects an app in the middle of what one is doing, and comes back to it. */
+export function ConnectDrawer({ isOpen, onClose, onConnected }: ConnectProps) {
+  const apps = useApps().data ?? [];
+  const [app, setApp] = useState<App>();
+  const close = (): void => {
+    setApp(undefined);
+    onClose();
+  };
+  return (
+    <Drawer title={app ? `Connect ${app.title}` : 'Connect an app'} isOpen={isOpen} onClose={close}>
+      {app ? (
+        <ConnectForm
+          app={app}
+          onBack={() => setApp(undefined)}
+          onConnected={(connection) => {
+            close();
+            onConnected(connection);
+          }}
+        />
+      ) : (
+        <ul className="divide-y divide-line-2 rounded-md border border-line-1">
+          {apps.map((one) => (
+            <li key={one.id}>
+              <button
+                type="button"
+                onClick={() => setApp(one)}
+                className="flex w-full items-baseline justify-between px-3 py-2.5 text-left hover:bg-pine-faint"
+              >
+                <span className="font-medium">{one.title}</span>
+                <span className="text-sm text-ink-2">{one.holds}</span>
+              </button>
+            </li>
+          ))}
+        </ul>
+      )}
+    </Drawer>
+  );
+}
+
+interface FormProps {
+  readonly app: App;
+  readonly onBack: () => void;
+  readonly onConnected: (connection: Connection) => void;
+}
+
+function ConnectForm({ app, onBack, onConnected }: FormProps) {
+  const client = useQueryClient();
+  const [made, setMade] = useState<Connection>();
+  const [problem, setProblem] = useState('');
+  const defaults = Object.fromEntries(app.settings.map((setting) => [setting.name, setting.value ?? '']));
+  const { register, handleSubmit, formState } = useForm<Record<string, string>>({
+    defaultValues: { name: app.title, ...defaults },
+  });
+  const submit = handleSubmit(async (given) => {
+    setProblem('');
+    const { name = '', key, ...settings } = given;
+    try {
+      const connection = made
+        ? await call('PUT /api/connections/:id', { params: { id: made.id }, body: { name, settings, key } })
+        : await call('POST /api/connections', { body: { app: app.id, name, settings, key } });
+      setMade(connection);
+      await client.invalidateQueries({ queryKey: ['connections'] });
+      if (connection.status === 'working') onConnected(connection);
+    } catch (error) {
+      setProblem((error as Error).message);
+    }
+  });
+  return (
+    <form onSubmit={submit} noValidate>
+      <TextField
+        label="Name here"
+        {...register('name', { required: 'Give it a name.' })}
+        error={formState.errors['name']?.message}
+      />
+      {app.settings.map((setting) => (
+        <TextField
+          key={setting.name}
+          label={setting.label}
+          hint={setting.hint}
+          type={setting.isSecret ? 'password' : 'text'}
+          autoComplete="off"
+          spellCheck={false}
+          {...register(setting.name, { required: 'This is needed.' })}
+          error={formState.errors[setting.name]?.message}
+        />
+      ))}
+      {app.screens && (
+        <p className="mb-3 text-sm">
+          <a href={`${app.screens}practice`} target="_blank" rel="noreferrer" className="underlined">
+            Open {app.title}’s page with its keys
+          </a>
+        </p>
+      )}
+      {problem && <ProblemMessage>{problem}</ProblemMessage>}
+      {made && made.status !== 'working' && <HealthNote connection={made} />}
+      <div className="mt-4 flex gap-2">
+        <Button look="main" type="submit" disabled={formState.isSubmitting}>
+          {formState.isSubmitting ? 'Asking the app…' : 'Connect'}
+        </Button>
+        <Button onClick={onBack}>Another app</Button>
+      </div>
+    </form>
+  );
+}

@@ -1,0 +1,32 @@
+import { type Filling, nameOfRef, type Tidy, tidyLabel } from '@golden/core';
+import { useEditor } from './context.tsx';
+
+/** A filling in one line: a field is an underlined word, tidies stand small behind it. */
+export function FillingLabel({ filling }: { readonly filling: Filling | undefined }) {
+  const { draft } = useEditor();
+  if (!filling) return <em className="text-ink-3">not filled</em>;
+  if (filling.kind === 'choice' || filling.kind === 'fixed') return <span>“{filling.value}”</span>;
+  const parts = filling.kind === 'field' ? [{ kind: 'field' as const, ref: filling.ref }] : filling.parts;
+  return (
+    <>
+      {parts.map((part, at) => (
+        // Parts have no identity of their own; their order is the text.
+        // biome-ignore lint/suspicious/noArrayIndexKey: see above
+        <span key={at} className={part.kind === 'field' ? 'underlined' : 'whitespace-pre text-ink-2'}>
+          {part.kind === 'field' ? nameOfRef(draft.content, part.ref) : part.text === ' ' ? ' ␣ ' : part.text}
+        </span>
+      ))}
+      <Tidies tidies={filling.tidies} />
+    </>
+  );
+}
+
+function Tidies({ tidies }: { readonly tidies: readonly Tidy[] }) {
+  const { version } = useEditor();
+  if (tidies.length === 0) return null;
+  return (
+    <span className="ml-1.5 text-sm text-ink-2">
+      {tidies.map((tidy) => tidyLabel(tidy, version.locale)).join(', ')}
+    </span>
+  );
+}

@@ -1,0 +1,165 @@
+import { Plus, RefreshCw } from 'lucide-react';
+import { useState } from 'react';
+import { useForm } from 'react-hook-form';
+import { Link } from 'react-router';
+import { call } from '../api/client.ts';
+import { type Connection, useApps, useConnection, useConnections, useDo, useSettings } from '../api/queries.ts';
+import { ConnectDrawer } from '../editor/ConnectDrawer.tsx';
+import { Button } from '../parts/Button.tsx';
+import { Drawer } from '../parts/Drawer.tsx';
+import { TextField } from '../parts/Field.tsx';
+import { counted, formatInstant } from '../parts/formats.ts';
+import { HealthNote } from '../parts/HealthNote.tsx';
+import { EmptyState, Loading } from '../parts/Messages.tsx';
+
+/** Is it connected, as whom, what may it, since when. */
+export function ConnectionsPage() {
+  const connections = useConnections();
+  const zone = useSettings().data?.zone ?? 'utc';
+  const [isConnecting, setConnecting] = useState(false);
+  const [openId, setOpenId] = useState('');
+  const connect = (
+    <Button look="main" icon={<Plus size={15} />} onClick={() => setConnecting(true)}>
+      Connect an app
+    </Button>
+  );
+  return (
+    <div className="px-6 py-4">
+      <div className="mb-4 flex items-end justify-between">
+        <h1 className="text-2xl">Connections</h1>
+        {connect}
+      </div>
+      {connections.isPending && <Loading what="the connections" />}
+      {connections.data?.length === 0 && (
+        <EmptyState title="No app is connected yet." action={connect}>
+          A connection is one signed-in account of an app. Give it the least right that serves: to copy from an app,
+          reading is enough.
+        </EmptyState>
+      )}
+      {connections.data && connections.data.length > 0 && (
+        <table className="sheet overflow-hidden rounded-lg border border-line-1">
+          <thead>
+            <tr>
+              <th scope="col">Name</th>
+              <th scope="col">App</th>
+              <th scope="col">State</th>
+              <th scope="col">Checked</th>
+              <th scope="col">
+                <span className="sr-only">Actions</span>
+              </th>
+            </tr>
+          </thead>
+          <tbody>
+            {connections.data.map((one) => (
+              <tr key={one.id}>
+                <td>
+                  <button type="button" className="underlined font-medium" onClick={() => setOpenId(one.id)}>
+                    {one.name}
+                  </button>
+                </td>
+                <td className="text-ink-2">{one.appTitle}</td>
+                <td className="py-2!">
+                  <HealthNote connection={one} />
+                </td>
+                <td className="whitespace-nowrap text-ink-2">
+                  {one.checkedAt ? formatInstant(one.checkedAt, zone) : 'never'}
+                </td>
+                <td className="text-right">
+                  <CheckButton id={one.id} />
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      <ConnectDrawer isOpen={isConnecting} onClose={() => setConnecting(false)} onConnected={() => undefined} />
+      <ConnectionDrawer id={openId} onClose={() => setOpenId('')} />
+    </div>
+  );
+}
+
+function CheckButton({ id }: { readonly id: string }) {
+  const check = useDo(() => call('POST /api/connections/:id/check', { params: { id } }));
+  return (
+    <Button icon={<RefreshCw size={14} />} disabled={check.isPending} onClick={() => check.mutate(undefined)}>
+      {check.isPending ? 'Asking…' : 'Check now'}
+    </Button>
+  );
+}
+
+function ConnectionDrawer({ id, onClose }: { readonly id: string; readonly onClose: () => void }) {
+  const connection = useConnection(id).data;
+  const remove = useDo(async () => {
+    await call('DELETE /api/connections/:id', { params: { id } });
+    onClose();
+  }, 'Removed.');
+  return (
+    <Drawer
+      title={connection?.name ?? 'Connection'}
+      isOpen={id !== ''}
+      onClose={onClose}
+      foot={
+        <Button look="danger" disabled={remove.isPending} onClick={() => remove.mutate(undefined)}>
+          Remove
+        </Button>
+      }
+    >
+      {connection ? (
+        <>
+          <HealthNote connection={connection} />
+          {connection.waiting > 0 && (
+            <p className="mt-2 text-brass">
+              {counted(connection.waiting, 'record')} wait for it. Checking it retries them.
+            </p>
+          )}
+          <h3 className="mt-4 mb-1 font-sans font-semibold">Used by</h3>
+          {connection.usedBy.length === 0 && <p className="text-ink-2">No workflow.</p>}
+          <ul className="mb-4">
+            {connection.usedBy.map((one) => (
+              <li key={one.id}>
+                <Link to={`/workflows/${one.id}`} className="underlined">
+                  {one.name}
+                </Link>
+              </li>
+            ))}
+          </ul>
+          <ChangeForm key={connection.id} connection={connection} />
+        </>
+      ) : (
+        <Loading what="the connection" />
+      )}
+    </Drawer>
+  );
+}
+
+function ChangeForm({ connection }: { readonly connection: Connection }) {
+  const app = useApps().data?.find((one) => one.id === connection.app);
+  const { register, handleSubmit } = useForm<Record<string, string>>({
+    defaultValues: { ...connection.settings, name: connection.name, key: '' },
+  });
+  const save = useDo((given: Record<string, string>) => {
+    const { name = '', key, ...settings } = given;
+    return call('PUT /api/connections/:id', {
+      params: { id: connection.id },
+      body: { name, settings, ...(key && { key }) },
+    });
+  }, 'Saved and checked.');
+  return (
+    <form onSubmit={handleSubmit((given) => save.mutate(given))}>
+      <TextField label="Name here" {...register('name', { required: true })} />
+      {app?.settings.map((setting) => (
+        <TextField
+          key={setting.name}
+          label={setting.isSecret ? `New ${setting.label.toLowerCase()}` : setting.label}
+          hint={setting.isSecret ? 'Leave it empty to keep the one that is stored.' : setting.hint}
+          type={setting.isSecret ? 'password' : 'text'}
+          autoComplete="off"
+          {...register(setting.name)}
+        />
+      ))}
+      <Button type="submit" disabled={save.isPending}>
+        Save and check
+      </Button>
+    </form>
+  );
+}

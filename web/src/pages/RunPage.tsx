@@ -1,0 +1,112 @@
+import type { itemStates } from '@golden/core';
+import { Square } from 'lucide-react';
+import { useState } from 'react';
+import { Link, useParams, useSearchParams } from 'react-router';
+import { call } from '../api/client.ts';
+import { useDo, useItem, useRun } from '../api/queries.ts';
+import { useEditor } from '../editor/context.tsx';
+import { BalanceStrip } from '../parts/BalanceStrip.tsx';
+import { Button } from '../parts/Button.tsx';
+import { Drawer } from '../parts/Drawer.tsx';
+import { formatInstant, formatSeconds } from '../parts/formats.ts';
+import { ItemStory } from '../parts/ItemStory.tsx';
+import { Loading, ProblemMessage } from '../parts/Messages.tsx';
+import { RunSheet } from '../parts/RunSheet.tsx';
+
+/** One run: its balance and its sheet, live while it runs. */
+export function RunPage() {
+  const { runId = '' } = useParams();
+  const [search] = useSearchParams();
+  const { zone, connections } = useEditor();
+  const run = useRun(runId);
+  const [state, setState] = useState<(typeof itemStates)[number] | undefined>(
+    (search.get('state') as 'unsettled' | null) ?? undefined,
+  );
+  const [itemId, setItemId] = useState('');
+  const stop = useDo(
+    () => call('POST /api/runs/:id/stop', { params: { id: runId } }),
+    'Stopped. What had not begun is cancelled.',
+  );
+  if (run.error) {
+    return (
+      <div className="p-5">
+        <ProblemMessage>{run.error.message}</ProblemMessage>
+      </div>
+    );
+  }
+  if (!run.data) return <Loading what="the run" />;
+  const { data } = run;
+  const isUnderWay = data.state === 'listing' || data.state === 'working';
+  const source = connections.find((one) => one.id === data.content.start.source?.connection)?.name ?? 'the source';
+  const took = data.endedAt
+    ? ` and took ${formatSeconds((Date.parse(data.endedAt) - Date.parse(data.startedAt)) / 1000)}`
+    : '';
+  return (
+    <div className="flex h-full min-h-0 flex-col">
+      <div className="flex items-center gap-3 px-5 py-2.5">
+        <Link to=".." relative="path" className="underlined">
+          All runs
+        </Link>
+        <span className="text-ink-2">
+          This one started {formatInstant(data.startedAt, zone)}
+          {took}, on version {data.version}
+          {data.repeats > 0 && `; ${data.repeats} came twice and count once`}
+        </span>
+        {isUnderWay && (
+          <Button className="ml-auto" icon={<Square size={13} />} onClick={() => stop.mutate(undefined)}>
+            Stop
+          </Button>
+        )}
+      </div>
+      {data.message && (
+        <div className="px-5 pb-2">
+          <ProblemMessage>{data.message}</ProblemMessage>
+        </div>
+      )}
+      <div className="px-5 pb-3">
+        <BalanceStrip
+          balance={data.balance}
+          source={`in ${source}`}
+          isUnderWay={isUnderWay}
+          chosen={state}
+          onChoose={setState}
+        />
+      </div>
+      <div className="min-h-0 flex-1 border-t border-line-1">
+        <RunSheet
+          content={data.content}
+          writes={data.writes}
+          queryKey={['run-items', runId, state ?? 'all']}
+          load={(from, limit) =>
+            call('GET /api/runs/:id/items', { params: { id: runId }, query: { from, limit, ...(state && { state }) } })
+          }
+          total={data.balance.takenIn}
+          chosen={itemId || undefined}
+          onChoose={(row) => setItemId(row.id)}
+        />
+      </div>
+      <ItemDrawer itemId={itemId} zone={zone} onClose={() => setItemId('')} />
+    </div>
+  );
+}
+
+function ItemDrawer({
+  itemId,
+  zone,
+  onClose,
+}: {
+  readonly itemId: string;
+  readonly zone: string;
+  readonly onClose: () => void;
+}) {
+  const item = useItem(itemId).data;
+  return (
+    <Drawer title={item?.title ?? 'Record'} isOpen={itemId !== ''} onClose={onClose} isWide>
+      {item ? (
+        <ItemStory key={`${item.id}${item.state}${item.message}`} item={item} zone={zone} />
+      ) : (
+        <Loading what="the record" />
+      )}
+    </Drawer>
+  );
+}

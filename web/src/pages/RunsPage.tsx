@@ -1,0 +1,135 @@
+import { itemStates } from '@golden/core';
+import { RefreshCw } from 'lucide-react';
+import { useEffect, useState } from 'react';
+import { Link } from 'react-router';
+import { call } from '../api/client.ts';
+import { type Run, useDo, useRuns } from '../api/queries.ts';
+import { useEditor } from '../editor/context.tsx';
+import { Button } from '../parts/Button.tsx';
+import { formatAhead, formatInstant, formatNumber, formatSeconds } from '../parts/formats.ts';
+import { EmptyState, Loading, ProblemMessage } from '../parts/Messages.tsx';
+import { OutcomeMark, stateLooks } from '../parts/OutcomeMark.tsx';
+
+const kinds: Record<Run['kind'], string> = {
+  first: 'first run',
+  check: 'check',
+  asked: 'asked for',
+  single: 'one for real',
+};
+
+/** History with durations and balances; the next check, and "check now". */
+export function RunsPage() {
+  const { workflow, zone } = useEditor();
+  const runs = useRuns(workflow.id);
+  const check = useDo(() => call('POST /api/workflows/:id/check', { params: { id: workflow.id } }), 'Asked.');
+  const off = useDo(
+    () => call('POST /api/workflows/:id/off', { params: { id: workflow.id } }),
+    'Switched off. Nothing more is taken in.',
+  );
+  useEveryHalfMinute();
+  return (
+    <div className="h-full overflow-auto px-5 py-3">
+      <div className="mb-3 flex flex-wrap items-center gap-3">
+        <p className="text-ink-2" role="status">
+          {workflow.isOn ? (
+            <>
+              <strong className="font-semibold text-pine">On</strong>, version {workflow.liveVersion}. Next check{' '}
+              {workflow.nextAt ? formatAhead(workflow.nextAt) : 'soon'}
+              {workflow.lastCheckedAt && `, last checked ${formatInstant(workflow.lastCheckedAt, zone)}`}.
+            </>
+          ) : workflow.liveVersion ? (
+            'Off. Make the draft live from Rehearse to switch it on again.'
+          ) : (
+            'Not live yet. Rehearse it, then make it live from there.'
+          )}
+        </p>
+        {workflow.isOn && (
+          <span className="ml-auto flex gap-2">
+            <Button icon={<RefreshCw size={14} />} disabled={check.isPending} onClick={() => check.mutate(undefined)}>
+              Check now
+            </Button>
+            <Button disabled={off.isPending} onClick={() => off.mutate(undefined)}>
+              Switch off
+            </Button>
+          </span>
+        )}
+      </div>
+      {workflow.message && (
+        <div className="mb-3">
+          <ProblemMessage>
+            {workflow.message} <Link to="/connections">See the connection</Link>
+          </ProblemMessage>
+        </div>
+      )}
+      {runs.isPending && <Loading what="the runs" />}
+      {runs.data?.length === 0 && (
+        <EmptyState title="No runs yet.">
+          Each run stands here with its balance: what was in the source, what was taken in, and what became of it.
+        </EmptyState>
+      )}
+      {runs.data && runs.data.length > 0 && (
+        <table className="sheet overflow-hidden rounded-lg border border-line-1">
+          <thead>
+            <tr>
+              <th scope="col">Started</th>
+              <th scope="col">Why</th>
+              <th scope="col">Took</th>
+              <th scope="col" className="text-right!">
+                In the source
+              </th>
+              <th scope="col" className="text-right!">
+                Noted earlier
+              </th>
+              <th scope="col" className="text-right!">
+                Taken in
+              </th>
+              <th scope="col">Came to</th>
+            </tr>
+          </thead>
+          <tbody>
+            {runs.data.map((run) => (
+              <tr key={run.id} className="hover:bg-pine-faint">
+                <td>
+                  <Link to={run.id} className="underlined">
+                    {formatInstant(run.startedAt, zone)}
+                  </Link>
+                </td>
+                <td className="text-ink-2">
+                  {kinds[run.kind]}, version {run.version}
+                  {run.repeats > 0 && `, ${run.repeats} ${run.repeats === 1 ? 'repeat' : 'repeats'}`}
+                </td>
+                <td className="text-ink-2">
+                  {run.endedAt
+                    ? formatSeconds((Date.parse(run.endedAt) - Date.parse(run.startedAt)) / 1000)
+                    : 'under way'}
+                </td>
+                <td className="text-right">{formatNumber(run.balance.inSource)}</td>
+                <td className="text-right">{formatNumber(run.balance.notedEarlier)}</td>
+                <td className="text-right">{formatNumber(run.balance.takenIn)}</td>
+                <td>
+                  <span className="flex flex-wrap gap-x-3">
+                    {itemStates
+                      .filter((name) => run.balance.items[name] > 0)
+                      .map((name) => (
+                        <OutcomeMark key={name} look={stateLooks[name]} count={run.balance.items[name]} />
+                      ))}
+                    {run.message && <span className="text-brick">{run.message}</span>}
+                  </span>
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </div>
+  );
+}
+
+/** Keeps "in 4 minutes" true while one looks. */
+function useEveryHalfMinute(): void {
+  const [, setTick] = useState(0);
+  useEffect(() => {
+    const timer = setInterval(() => setTick((tick) => tick + 1), 30_000);
+    return () => clearInterval(timer);
+  }, []);
+}

@@ -1,0 +1,63 @@
+import { useEffect } from 'react';
+import { useForm } from 'react-hook-form';
+import { call } from '../api/client.ts';
+import { useDo, useSettings } from '../api/queries.ts';
+import { Button } from '../parts/Button.tsx';
+import { SelectField, TextField } from '../parts/Field.tsx';
+import { Loading } from '../parts/Messages.tsx';
+import { type Theme, themes, useTheme } from '../parts/theme.ts';
+
+type Settings = Awaited<ReturnType<typeof call<'GET /api/settings'>>>;
+
+const zones = Intl.supportedValuesOf('timeZone').map((zone) => ({ value: zone, label: zone.replaceAll('_', ' ') }));
+const themeWords: Record<Theme, string> = { system: 'as the system has it', light: 'light', dark: 'dark' };
+
+/** The workspace: its name, the zone and country by which unsaid things are read, and how it looks here. */
+export function SettingsPage() {
+  const settings = useSettings().data;
+  const [theme, setTheme] = useTheme();
+  if (!settings) return <Loading what="the settings" />;
+  return (
+    <div className="max-w-[520px] px-6 py-4">
+      <h1 className="mb-4 text-2xl">Settings</h1>
+      <SettingsForm settings={settings} />
+      <h2 className="mt-8 mb-2 text-xl">On this machine</h2>
+      <SelectField
+        label="Theme"
+        value={theme}
+        onChange={(event) => setTheme(event.target.value as Theme)}
+        choices={themes.map((one) => ({ value: one, label: themeWords[one] }))}
+      />
+    </div>
+  );
+}
+
+function SettingsForm({ settings }: { readonly settings: Settings }) {
+  const { register, handleSubmit, reset, formState } = useForm<Settings>({ defaultValues: settings });
+  useEffect(() => reset(settings), [settings, reset]);
+  const save = useDo((given: Settings) => call('PUT /api/settings', { body: given }), 'Saved.');
+  return (
+    <form onSubmit={handleSubmit((given) => save.mutate({ ...settings, ...given }))}>
+      <TextField label="Name of the business" {...register('workspace')} />
+      <SelectField
+        label="Time zone"
+        hint="Dates, working hours and schedules use it. A workflow may have its own."
+        choices={zones}
+        {...register('zone')}
+      />
+      <TextField
+        label="Country"
+        hint="Two letters. A telephone number without a prefix, and a date in figures, are read as they are written there."
+        maxLength={2}
+        {...register('country', {
+          setValueAs: (value: string) => value.toUpperCase(),
+          pattern: { value: /^[A-Za-z]{2}$/, message: 'A country is two letters, such as GB.' },
+        })}
+        error={formState.errors.country?.message}
+      />
+      <Button look="main" type="submit" disabled={save.isPending}>
+        Save
+      </Button>
+    </form>
+  );
+}

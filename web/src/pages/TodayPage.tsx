@@ -1,0 +1,92 @@
+import { Hand, Plug } from 'lucide-react';
+import { DateTime } from 'luxon';
+import { Link } from 'react-router';
+import { type Need, useSettings, useToday, useWorkflows } from '../api/queries.ts';
+import { counted, formatInstant, formatNumber } from '../parts/formats.ts';
+import { EmptyState, Loading } from '../parts/Messages.tsx';
+import { NewWorkflowButton } from '../parts/NewWorkflowButton.tsx';
+import { WorkflowTable } from '../parts/WorkflowTable.tsx';
+
+/** What needs a person, then each workflow's day. */
+export function TodayPage() {
+  const today = useToday();
+  const zone = useSettings().data?.zone ?? 'utc';
+  const workflows = useWorkflows().data;
+  if (!today.data) return <Loading what="today" />;
+  const { balance, needs } = today.data;
+  const needed = needs.reduce((sum, need) => sum + need.count, 0);
+  const headline = [
+    `${formatNumber(balance.takenIn)} taken in today`,
+    `${formatNumber(balance.items.delivered)} delivered`,
+    needed > 0 ? `${formatNumber(needed)} ${needed === 1 ? 'needs' : 'need'} you` : 'nothing needs you',
+  ];
+  return (
+    <div className="px-6 py-4">
+      <div className="mb-4 flex items-end justify-between">
+        <div>
+          <p className="text-sm text-ink-2">{DateTime.now().setZone(zone).toFormat('cccc d LLLL')}</p>
+          <h1 className="text-2xl">{workflows?.length === 0 ? 'Nothing is set up yet' : headline.join(', ')}</h1>
+        </div>
+        <NewWorkflowButton />
+      </div>
+      {needs.length > 0 && (
+        <ul className="mb-4 grid grid-cols-[repeat(auto-fill,minmax(300px,1fr))] gap-3">
+          {needs.map((need) => (
+            <li key={`${need.workflowId}${need.cause}`}>
+              <NeedCard need={need} zone={zone} />
+            </li>
+          ))}
+        </ul>
+      )}
+      {workflows?.length === 0 ? (
+        <EmptyState title="Copy your first records." action={<NewWorkflowButton />}>
+          A workflow says in plain sentences which records go where. You see what it would do with your real records
+          before anything is written.
+        </EmptyState>
+      ) : (
+        <WorkflowTable rows={today.data.workflows} zone={zone} />
+      )}
+    </div>
+  );
+}
+
+const titles: Record<Need['cause'], (count: number) => string> = {
+  value: (count) => `${counted(count, 'record')} ${count === 1 ? 'has' : 'have'} a value that doesn’t fit.`,
+  refused: (count) => `${counted(count, 'record')} ${count === 1 ? 'was' : 'were'} refused.`,
+  several: (count) => `${counted(count, 'record')} ${count === 1 ? 'has' : 'have'} several matches.`,
+  drift: (count) => `${counted(count, 'record')} stopped: the destination changed.`,
+  connection: (count) => `${counted(count, 'record')} ${count === 1 ? 'waits' : 'wait'} for a connection.`,
+  unsure: (count) => `${counted(count, 'record')} may or may not be written.`,
+  altered: (count) => `${counted(count, 'record')} came back altered.`,
+  behind: (count) => `${counted(count, 'record')} ${count === 1 ? 'stands' : 'stand'} behind another.`,
+};
+
+function NeedCard({ need, zone }: { readonly need: Need; readonly zone: string }) {
+  const isConnection = need.cause === 'connection';
+  const Icon = isConnection ? Plug : Hand;
+  return (
+    <article
+      className={`flex h-full gap-3 rounded-lg border px-4 py-3 ${isConnection ? 'border-line-1 bg-sheet' : 'border-brass-fill/60 bg-brass-tint'}`}
+    >
+      <Icon
+        size={18}
+        strokeWidth={1.75}
+        className={`mt-1 shrink-0 ${isConnection ? 'text-brick' : 'text-brass'}`}
+        aria-hidden="true"
+      />
+      <div className="min-w-0">
+        <h2 className="text-lg leading-snug">{titles[need.cause](need.count)}</h2>
+        <p className="mt-0.5 text-sm text-ink-2">
+          {need.workflow} · since {formatInstant(need.since, zone)}
+        </p>
+        <p className="mt-0.5 line-clamp-2 text-sm">{need.message}</p>
+        <p className="mt-1 flex gap-4 font-semibold text-pine">
+          <Link to={`/workflows/${need.workflowId}/runs/${need.runId}?state=unsettled`}>
+            Settle {need.count === 1 ? 'it' : 'them'}
+          </Link>
+          {isConnection && <Link to="/connections">See the connection</Link>}
+        </p>
+      </div>
+    </article>
+  );
+}

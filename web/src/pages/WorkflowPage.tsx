@@ -1,0 +1,226 @@
+import { isReady, localeOf } from '@golden/core';
+import { Check, ClipboardCheck, CloudAlert, Redo2, Stamp, Undo2 } from 'lucide-react';
+import { useEffect, useMemo, useState } from 'react';
+import { Link, NavLink, Outlet, useNavigate, useParams } from 'react-router';
+import { call } from '../api/client.ts';
+import { useConnections, useDo, useSamples, useSettings, useWorkflow, type Workflow } from '../api/queries.ts';
+import type { EditorContext } from '../editor/context.tsx';
+import { SendOneDrawer } from '../editor/SendOneDrawer.tsx';
+import { type Draft, useDraft } from '../editor/use-draft.ts';
+import { Button } from '../parts/Button.tsx';
+import { formatInstant } from '../parts/formats.ts';
+import { Loading, ProblemMessage } from '../parts/Messages.tsx';
+
+const tabs = [
+  { to: '.', text: 'Write', end: true },
+  { to: 'rehearse', text: 'Rehearse', end: true },
+  { to: 'runs', text: 'Runs', end: false },
+] as const;
+
+export function WorkflowPage() {
+  const { id = '' } = useParams();
+  const workflow = useWorkflow(id);
+  if (workflow.error) {
+    return (
+      <div className="p-6">
+        <ProblemMessage>
+          {workflow.error.message} <Link to="/workflows">Go to the workflows</Link>
+        </ProblemMessage>
+      </div>
+    );
+  }
+  if (!workflow.data) return <Loading what="the workflow" />;
+  return <Editor key={id} workflow={workflow.data} />;
+}
+
+/** The head and tabs of one workflow; the tabs share its draft and samples. */
+function Editor({ workflow }: { readonly workflow: Workflow }) {
+  const draft = useDraft(workflow);
+  const connections = useConnections().data ?? [];
+  const settings = useSettings().data;
+  const { source, identity } = draft.content.start;
+  const sourceKey = source ? `${source.connection}|${source.path.join('/')}|${identity ?? ''}` : '';
+  // Samples belong to the source that is saved: asked for only once it is.
+  const isSaved = draft.state.kind === 'saved';
+  const samples = useSamples(workflow.id, isSaved ? sourceKey : '');
+  const [isSending, setSending] = useState(false);
+  const version = useMemo(
+    () => ({ content: draft.content, locale: localeOf(draft.content, settings ?? { zone: 'utc', country: 'GB' }) }),
+    [draft.content, settings],
+  );
+  useUndoKeys(draft);
+  const zone = version.locale.zone;
+  const context: EditorContext = {
+    workflow,
+    draft,
+    version,
+    connections,
+    samples: samples.data ?? [],
+    isLoadingSamples: samples.isPending,
+    samplesProblem: samples.error?.message,
+    sourceKey,
+    zone,
+  };
+  return (
+    <div className="flex h-full flex-col">
+      <header className="flex flex-wrap items-end gap-x-3 gap-y-2 px-5 pt-3.5">
+        <div className="min-w-0 flex-1">
+          <p className="text-sm text-ink-2">
+            <Link to="/workflows" className="hover:underline">
+              Workflows
+            </Link>
+          </p>
+          <NameInput draft={draft} />
+        </div>
+        <SaveNote draft={draft} workflow={workflow} zone={zone} />
+        <Button
+          icon={<Undo2 size={15} />}
+          aria-label="Undo"
+          title="Undo (Ctrl Z)"
+          disabled={!draft.canUndo}
+          onClick={draft.undo}
+        />
+        <Button
+          icon={<Redo2 size={15} />}
+          aria-label="Redo"
+          title="Redo (Ctrl Y)"
+          disabled={!draft.canRedo}
+          onClick={draft.redo}
+        />
+        <Button
+          icon={<Stamp size={15} strokeWidth={1.75} />}
+          disabled={!isReady(draft.content)}
+          onClick={() => setSending(true)}
+        >
+          Send one for real
+        </Button>
+        <RehearseButton draft={draft} id={workflow.id} />
+      </header>
+      {draft.state.kind === 'conflict' && (
+        <div className="px-5 pt-2">
+          <ProblemMessage
+            action={
+              <span className="flex gap-2">
+                <Button onClick={() => draft.resolve('theirs')}>Take the other one</Button>
+                <Button onClick={() => draft.resolve('mine')}>Keep this one</Button>
+              </span>
+            }
+          >
+            This workflow was changed in another window. Nothing is overwritten until you choose.
+          </ProblemMessage>
+        </div>
+      )}
+      <nav aria-label="Workflow" className="flex gap-6 border-b border-line-1 px-5 pt-2">
+        {tabs.map((tab) => (
+          <NavLink
+            key={tab.to}
+            to={tab.to}
+            end={tab.end}
+            className={({ isActive }) =>
+              `-mb-px border-b-2 py-2 ${isActive ? 'border-pine font-semibold text-ink-1' : 'border-transparent text-ink-2 hover:text-ink-1'}`
+            }
+          >
+            {tab.text}
+          </NavLink>
+        ))}
+      </nav>
+      <div className="min-h-0 flex-1">
+        <Outlet context={context} />
+      </div>
+      <SendOneDrawer context={context} isOpen={isSending} onClose={() => setSending(false)} />
+    </div>
+  );
+}
+
+function NameInput({ draft }: { readonly draft: Draft }) {
+  const [name, setName] = useState(draft.content.name);
+  useEffect(() => setName(draft.content.name), [draft.content.name]);
+  const keep = (): void => {
+    const given = name.trim();
+    if (given === '') setName(draft.content.name);
+    else if (given !== draft.content.name) draft.change((content) => ({ ...content, name: given }));
+  };
+  return (
+    <h1>
+      <input
+        aria-label="Name of the workflow"
+        value={name}
+        maxLength={120}
+        onChange={(event) => setName(event.target.value)}
+        onBlur={keep}
+        onKeyDown={(event) => event.key === 'Enter' && event.currentTarget.blur()}
+        className="-ml-1 w-full max-w-[640px] truncate rounded-sm border border-transparent bg-transparent px-1 font-serif text-2xl leading-tight hover:border-line-1"
+      />
+    </h1>
+  );
+}
+
+function SaveNote({
+  draft,
+  workflow,
+  zone,
+}: {
+  readonly draft: Draft;
+  readonly workflow: Workflow;
+  readonly zone: string;
+}) {
+  const { state } = draft;
+  if (state.kind === 'unsaved') {
+    return (
+      <span role="alert" className="flex items-center gap-1.5 pb-1.5 text-sm text-brick">
+        <CloudAlert size={15} aria-hidden="true" /> Not saved yet, kept on this machine. {state.message}
+      </span>
+    );
+  }
+  const live =
+    workflow.liveVersion === null
+      ? ''
+      : workflow.isDraftChanged
+        ? ` · differs from version ${workflow.liveVersion}, which is live`
+        : ` · version ${workflow.liveVersion} is live`;
+  const off = workflow.liveVersion !== null && !workflow.isOn ? ', switched off' : '';
+  return (
+    <span role="status" className="flex items-center gap-1.5 pb-1.5 text-sm text-ink-2">
+      <Check size={15} aria-hidden="true" />
+      {state.kind === 'saved' ? `Draft saved ${formatInstant(state.at, zone)}` : 'Saving…'}
+      {live}
+      {off}
+    </span>
+  );
+}
+
+function RehearseButton({ draft, id }: { readonly draft: Draft; readonly id: string }) {
+  const navigate = useNavigate();
+  const rehearse = useDo(async () => {
+    await draft.flush();
+    await call('POST /api/workflows/:id/rehearsal', { params: { id }, body: { scope: 'samples' } });
+    await navigate(`/workflows/${id}/rehearse`);
+  });
+  return (
+    <Button
+      look="main"
+      icon={<ClipboardCheck size={15} strokeWidth={1.75} />}
+      disabled={!draft.content.start.source || rehearse.isPending}
+      onClick={() => rehearse.mutate(undefined)}
+    >
+      Rehearse
+    </Button>
+  );
+}
+
+/** Ctrl Z and Ctrl Y (or Shift Ctrl Z) outside of text being typed. */
+function useUndoKeys(draft: Draft): void {
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent): void => {
+      const isTyping = event.target instanceof HTMLElement && event.target.matches('input, textarea, select');
+      if (isTyping || !(event.ctrlKey || event.metaKey)) return;
+      const key = event.key.toLowerCase();
+      if (key === 'z' && !event.shiftKey) draft.undo();
+      else if (key === 'y' || (key === 'z' && event.shiftKey)) draft.redo();
+      else return;
+      event.preventDefault();
+    };
+    window.addEventListener('keydown', onKey);
+    return () => window.removeEventListener('keydown', onKey);
+  }, [draft]);
+}

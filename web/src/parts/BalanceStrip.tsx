@@ -1,0 +1,103 @@
+import { type Balance, checkBalance, itemStates } from '@golden/core';
+import { Check, TriangleAlert } from 'lucide-react';
+import type { ReactNode } from 'react';
+import { formatNumber } from './formats.ts';
+import { stateLooks } from './OutcomeMark.tsx';
+
+interface StripProps {
+  readonly balance: Balance;
+  readonly source: string;
+  readonly isUnderWay?: boolean;
+  readonly chosen?: string | undefined;
+  readonly onChoose?: (state: (typeof itemStates)[number] | undefined) => void;
+  readonly remark?: string;
+}
+
+/** The line that must add up: in the source = noted earlier + taken in = its items by outcome. */
+export function BalanceStrip({ balance, source, isUnderWay = false, chosen, onChoose, remark }: StripProps) {
+  const problems = checkBalance(balance);
+  const states = itemStates.filter((name) => balance.items[name] > 0 || name === 'delivered');
+  return (
+    <section
+      aria-label="Balance"
+      className="flex flex-wrap items-stretch overflow-hidden rounded-lg border border-line-1 bg-sheet"
+    >
+      <Figure value={balance.inSource} label={source} />
+      <Sign>=</Sign>
+      {balance.notedEarlier > 0 && (
+        <>
+          <Figure value={balance.notedEarlier} label="noted earlier" />
+          <Sign>+</Sign>
+        </>
+      )}
+      <Figure value={balance.takenIn} label="taken in" />
+      <Sign>=</Sign>
+      {states.map((name) => {
+        const { icon: Icon, word, colour } = stateLooks[name];
+        const label = (
+          <span className={`inline-flex items-center gap-1.5 ${colour}`}>
+            <Icon size={14} strokeWidth={1.75} aria-hidden="true" />
+            {word}
+          </span>
+        );
+        return (
+          <Figure
+            key={name}
+            value={balance.items[name]}
+            label={label}
+            isChosen={chosen === name}
+            onChoose={onChoose && (() => onChoose(chosen === name ? undefined : name))}
+          />
+        );
+      })}
+      <div
+        className={`ml-auto flex items-center gap-2 px-4 font-semibold ${problems.length > 0 ? 'bg-brick-tint text-brick' : isUnderWay ? 'text-ink-2' : 'bg-pine-faint text-pine'}`}
+        role="status"
+      >
+        {problems.length > 0 ? (
+          <TriangleAlert size={16} aria-hidden="true" />
+        ) : (
+          !isUnderWay && <Check size={16} aria-hidden="true" />
+        )}
+        <span>
+          {problems.length > 0 ? problems.join(' ') : isUnderWay ? 'Under way' : 'The books balance'}
+          {remark && <span className="block text-sm font-normal text-ink-2">{remark}</span>}
+        </span>
+      </div>
+    </section>
+  );
+}
+
+interface FigureProps {
+  readonly value: number;
+  readonly label: ReactNode;
+  readonly isChosen?: boolean;
+  readonly onChoose?: (() => void) | undefined;
+}
+
+function Figure({ value, label, isChosen = false, onChoose }: FigureProps) {
+  const inside = (
+    <>
+      <span className="block font-serif text-xl leading-tight">{formatNumber(value)}</span>
+      <span className="block text-sm text-ink-2">{label}</span>
+    </>
+  );
+  const box = 'border-r border-line-2 px-4 py-2 text-left';
+  if (!onChoose) return <div className={box}>{inside}</div>;
+  return (
+    <button
+      type="button"
+      aria-pressed={isChosen}
+      onClick={onChoose}
+      className={`${box} hover:bg-pine-faint ${isChosen ? 'bg-pine-tint' : ''}`}
+    >
+      {inside}
+    </button>
+  );
+}
+
+const Sign = ({ children }: { readonly children: string }) => (
+  <div aria-hidden="true" className="flex items-center border-r border-line-2 px-3 text-ink-3">
+    {children}
+  </div>
+);

@@ -1,0 +1,37 @@
+import { Dialog } from 'radix-ui';
+import type { ReactNode } from 'react';
+import { Button } from './Button.tsx';
+
+interface ConfirmProps {
+  readonly title: string;
+  readonly isOpen: boolean;
+  readonly onClose: () => void;
+  readonly onConfirm: () => void;
+  readonly confirm: string;
+  readonly isBusy?: boolean;
+  readonly children: ReactNode;
+}
+
+/** Says what will happen before it happens. */
+export function ConfirmDialog({ title, isOpen, onClose, onConfirm, confirm, isBusy = false, children }: ConfirmProps) {
+  return (
+    <Dialog.Root open={isOpen} onOpenChange={(open) => !open && onClose()}>
+      <Dialog.Portal>
+        <Dialog.Overlay className="fixed inset-0 z-40 bg-ink-1/25" />
+        <Dialog.Content
+          aria-describedby={undefined}
+          className="fixed top-1/2 left-1/2 z-50 w-[520px] max-w-[94vw] -translate-x-1/2 -translate-y-1/2 rounded-lg border border-line-1 bg-sheet p-5"
+        >
+          <Dialog.Title className="mb-3 font-serif text-xl">{title}</Dialog.Title>
+          <div className="space-y-2 text-md">{children}</div>
+          <div className="mt-5 flex justify-end gap-2">
+            <Button onClick={onClose}>Not yet</Button>
+            <Button look="main" onClick={onConfirm} disabled={isBusy}>
+              {confirm}
+            </Button>
+          </div>
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  );
+}

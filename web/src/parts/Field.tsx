@@ -1,0 +1,72 @@
+import { type InputHTMLAttributes, type ReactNode, type SelectHTMLAttributes, useId } from 'react';
+
+export const inputLook =
+  'h-[30px] rounded-md border border-line-input bg-raised px-2 text-ink-1 placeholder:text-ink-3';
+
+interface Labelled {
+  readonly label: string;
+  readonly hint?: ReactNode;
+  readonly error?: string | undefined;
+}
+
+/** A label with its control, hint and error, tied together for screen readers. */
+function Row({ label, hint, error, id, children }: Labelled & { readonly id: string; readonly children: ReactNode }) {
+  return (
+    <div className="mb-3">
+      <label htmlFor={id} className="mb-1 block font-medium">
+        {label}
+      </label>
+      {children}
+      {hint && (
+        <p id={`${id}-hint`} className="mt-1 text-sm text-ink-2">
+          {hint}
+        </p>
+      )}
+      {error && (
+        <p role="alert" className="mt-1 text-sm text-brick">
+          {error}
+        </p>
+      )}
+    </div>
+  );
+}
+
+export function TextField({ label, hint, error, ...rest }: Labelled & InputHTMLAttributes<HTMLInputElement>) {
+  const id = useId();
+  return (
+    <Row label={label} hint={hint} error={error} id={id}>
+      <input id={id} className={`${inputLook} w-full`} aria-describedby={hint ? `${id}-hint` : undefined} {...rest} />
+    </Row>
+  );
+}
+
+interface Choice {
+  readonly value: string;
+  readonly label: string;
+  readonly isOff?: boolean;
+}
+
+interface SelectProps extends SelectHTMLAttributes<HTMLSelectElement> {
+  readonly choices: readonly Choice[];
+}
+
+export function Select({ choices, className = '', ...rest }: SelectProps) {
+  return (
+    <select className={`${inputLook} ${className}`} {...rest}>
+      {choices.map((choice) => (
+        <option key={choice.value} value={choice.value} disabled={choice.isOff}>
+          {choice.label}
+        </option>
+      ))}
+    </select>
+  );
+}
+
+export function SelectField({ label, hint, error, ...rest }: Labelled & SelectProps) {
+  const id = useId();
+  return (
+    <Row label={label} hint={hint} error={error} id={id}>
+      <Select id={id} className="w-full" {...rest} />
+    </Row>
+  );
+}

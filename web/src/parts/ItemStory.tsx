@@ -1,0 +1,214 @@
+import { type ItemState, pointerLabel, type Step, type StepResult, toText, type Value } from '@golden/core';
+import { ExternalLink, Undo2 } from 'lucide-react';
+import { call } from '../api/client.ts';
+import { type Item, useDo } from '../api/queries.ts';
+import { Button } from './Button.tsx';
+import { formatInstant } from './formats.ts';
+import { OutcomeMark, stateLooks, writeLooks } from './OutcomeMark.tsx';
+import { SettleForm } from './SettleForm.tsx';
+
+/** Everything that happened to one record in one run, and what can be done now. */
+export function ItemStory({ item, zone }: { readonly item: Item; readonly zone: string }) {
+  const state = item.detail as ItemState;
+  const takeBack = useDo(
+    () => call('POST /api/items/:id/take-back', { params: { id: item.id } }),
+    'Taken back. The destination is as it was.',
+  );
+  const takeUp = useDo(() => call('POST /api/items/:id/take-up', { params: { id: item.id } }));
+  const isTakenBack = item.state === 'cancelled' && item.message === 'Taken back.';
+  return (
+    <div>
+      <p className="mb-3 text-ink-2">
+        <OutcomeMark look={stateLooks[item.state]} text={isTakenBack ? 'taken back' : undefined} />
+        <span className="ml-2">
+          record <span className="font-mono text-sm">{item.sourceId}</span>, taken in{' '}
+          {formatInstant(item.takenAt, zone)}, version {item.version}
+        </span>
+      </p>
+      {item.state === 'unsettled' && <SettleForm item={item} />}
+      <StepStory steps={item.content.steps} state={state} />
+      {item.content.steps.map((step) => {
+        const sent = item.sent[step.id];
+        if (step.kind !== 'write' || !sent || isTakenBack) return null;
+        return (
+          <SentAndRead
+            key={step.id}
+            sent={sent.sent as Record<string, Value>}
+            read={sent.read as Record<string, Value> | null}
+          />
+        );
+      })}
+      <div className="mt-4 flex flex-wrap gap-2">
+        {Object.entries(item.links).map(([step, link]) => (
+          <LinkButton key={step} href={link} text="Open it there" />
+        ))}
+        {item.sourceLink && <LinkButton href={item.sourceLink} text="Open it in the source" />}
+        {item.mayTakeBack && (
+          <Button
+            look="danger"
+            icon={<Undo2 size={15} />}
+            disabled={takeBack.isPending}
+            onClick={() => takeBack.mutate(undefined)}
+          >
+            Take it back
+          </Button>
+        )}
+        {item.state === 'cancelled' && !isTakenBack && (
+          <Button onClick={() => takeUp.mutate(undefined)}>Take it up again</Button>
+        )}
+      </div>
+    </div>
+  );
+}
+
+function LinkButton({ href, text }: { readonly href: string; readonly text: string }) {
+  return (
+    <a
+      href={href}
+      target="_blank"
+      rel="noreferrer"
+      className="inline-flex h-[30px] items-center gap-1.5 rounded-md border border-line-1 bg-raised px-2.5 font-medium hover:bg-pine-faint"
+    >
+      <ExternalLink size={14} strokeWidth={1.75} aria-hidden="true" /> {text}
+    </a>
+  );
+}
+
+/** One record step by step. */
+export function StepStory({
+  steps,
+  state,
+  isRehearsal = false,
+}: {
+  readonly steps: readonly Step[];
+  readonly state: ItemState;
+  readonly isRehearsal?: boolean;
+}) {
+  return (
+    <ol className="space-y-2.5">
+      {steps.map((step) => {
+        const result = state.steps[step.id];
+        return (
+          <li key={step.id} className="border-l-2 border-line-1 pl-3">
+            {result ? (
+              <Result result={result} isRehearsal={isRehearsal} />
+            ) : (
+              <span className="text-ink-2">Not reached</span>
+            )}
+          </li>
+        );
+      })}
+    </ol>
+  );
+}
+
+function Result({ result, isRehearsal }: { readonly result: StepResult; readonly isRehearsal: boolean }) {
+  switch (result.kind) {
+    case 'off':
+      return <span className="text-ink-2">Switched off</span>;
+    case 'kept':
+      return <span>Kept: {result.why}</span>;
+    case 'left_out':
+      return <OutcomeMark look={writeLooks['left_out'] as never} text={`Left out: ${result.why}`} />;
+    case 'blocked':
+      return <span className="text-ink-2">Not done: it depends on a step that isn’t settled</span>;
+    case 'unsettled':
+      return (
+        <div>
+          <OutcomeMark look={writeLooks['unsettled'] as never} text="Unsettled" />
+          <p className="mt-0.5">{result.message}</p>
+        </div>
+      );
+    case 'written':
+      return <Written result={result} isRehearsal={isRehearsal} />;
+  }
+}
+
+function Written({
+  result,
+  isRehearsal,
+}: {
+  readonly result: Extract<StepResult, { kind: 'written' }>;
+  readonly isRehearsal: boolean;
+}) {
+  const words = {
+    new: isRehearsal ? 'Would be new' : 'Written as new',
+    changed: `${isRehearsal ? 'Would change' : 'Changed'} ${result.changes.length} ${result.changes.length === 1 ? 'field' : 'fields'}`,
+    same: 'The same: nothing to write',
+  };
+  const readBack = {
+    as_sent: 'read back as sent',
+    altered: 'read back altered',
+    cut: 'read back cut',
+    not_read: 'not read back',
+  };
+  return (
+    <div>
+      <OutcomeMark look={writeLooks[result.outcome] as never} text={words[result.outcome]} />
+      {!isRehearsal && result.outcome !== 'same' && (
+        <span className="ml-2 text-sm text-ink-2">{readBack[result.readBack]}</span>
+      )}
+      {result.changes.length > 0 && (
+        <dl className="mt-1.5 rounded-md border border-line-1 bg-raised">
+          {result.changes.map((change) => (
+            <div
+              key={change.path}
+              className="grid grid-cols-[120px_1fr] gap-2 border-b border-line-2 px-2.5 py-1 last:border-0"
+            >
+              <dt className="truncate text-ink-2">{change.label}</dt>
+              <dd>
+                <del className="mr-1.5 text-ink-2 decoration-brick">{toText(change.before) || 'empty'}</del>
+                <ins className="rounded-sm bg-slate-tint px-1 text-slate no-underline">
+                  {toText(change.after) || 'empty'}
+                </ins>
+              </dd>
+            </div>
+          ))}
+        </dl>
+      )}
+    </div>
+  );
+}
+
+/** What was sent beside what was read back. */
+function SentAndRead({
+  sent,
+  read,
+}: {
+  readonly sent: Record<string, Value>;
+  readonly read: Record<string, Value> | null;
+}) {
+  const nameOf = (path: string): string => pointerLabel(path);
+  const readAt = (path: string): string => {
+    let here: unknown = read;
+    for (const token of path.slice(1).split('/'))
+      here = (here as Record<string, unknown> | null)?.[token.replaceAll('~1', '/').replaceAll('~0', '~')];
+    return toText((here ?? null) as Value);
+  };
+  return (
+    <table className="sheet mt-3 border border-line-1">
+      <thead>
+        <tr>
+          <th scope="col">Field</th>
+          <th scope="col">Sent</th>
+          <th scope="col">Read back</th>
+        </tr>
+      </thead>
+      <tbody>
+        {Object.entries(sent).map(([path, value]) => {
+          const there = readAt(path);
+          const isSame = there === toText(value);
+          return (
+            <tr key={path}>
+              <td className="text-ink-2">{nameOf(path)}</td>
+              <td>{toText(value) || <em className="text-ink-3">empty</em>}</td>
+              <td className={read && !isSame ? 'bg-slate-tint text-slate' : ''}>
+                {read ? there || <em className="text-ink-3">empty</em> : <em className="text-ink-3">not read</em>}
+              </td>
+            </tr>
+          );
+        })}
+      </tbody>
+    </table>
+  );
+}

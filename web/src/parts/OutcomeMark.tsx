@@ -1,0 +1,60 @@
+import type { ItemStateName as StateName } from '@golden/core';
+import {
+  Ban,
+  CircleMinus,
+  Equal,
+  Hand,
+  Hourglass,
+  type LucideIcon,
+  PackageCheck,
+  Pencil,
+  Plus,
+  RotateCw,
+  Scissors,
+  Undo2,
+} from 'lucide-react';
+
+interface Look {
+  readonly icon: LucideIcon;
+  readonly word: string;
+  readonly colour: string;
+}
+
+/** Every outcome by shape, word and colour, so that none rests on colour alone. */
+export const stateLooks: Record<StateName, Look> = {
+  delivered: { icon: PackageCheck, word: 'delivered', colour: 'text-pine' },
+  left_out: { icon: CircleMinus, word: 'left out', colour: 'text-stone' },
+  unsettled: { icon: Hand, word: 'unsettled', colour: 'text-brass' },
+  waiting: { icon: Hourglass, word: 'waiting', colour: 'text-plum' },
+  running: { icon: RotateCw, word: 'on its way', colour: 'text-ink-2' },
+  dismissed: { icon: Ban, word: 'dismissed', colour: 'text-stone' },
+  cancelled: { icon: Undo2, word: 'cancelled', colour: 'text-stone' },
+};
+
+export const writeLooks: Record<string, Look> = {
+  new: { icon: Plus, word: 'new', colour: 'text-pine' },
+  changed: { icon: Pencil, word: 'changed', colour: 'text-slate' },
+  same: { icon: Equal, word: 'the same', colour: 'text-stone' },
+  unsettled: { icon: Hand, word: 'unsettled', colour: 'text-brass' },
+  left_out: { icon: CircleMinus, word: 'left out', colour: 'text-stone' },
+  cut: { icon: Scissors, word: 'cut', colour: 'text-brick' },
+};
+
+interface MarkProps {
+  readonly look: Look;
+  readonly text?: string;
+  readonly count?: number;
+}
+
+export function OutcomeMark({ look, text, count }: MarkProps) {
+  const Icon = look.icon;
+  return (
+    <span className={`inline-flex min-w-0 items-center gap-1.5 ${look.colour}`}>
+      <Icon size={14} strokeWidth={1.75} aria-hidden="true" className="shrink-0" />
+      <span className="truncate">
+        {count !== undefined && `${count} `}
+        {text ?? look.word}
+      </span>
+    </span>
+  );
+}

@@ -1,0 +1,117 @@
+import type { ItemState, StepResult } from '@golden/core';
+import { toText } from '@golden/core';
+import { useState } from 'react';
+import { Link } from 'react-router';
+import { call } from '../api/client.ts';
+import { type Item, useDo } from '../api/queries.ts';
+import { Button } from './Button.tsx';
+import { TextField } from './Field.tsx';
+
+type Unsettled = Extract<StepResult, { kind: 'unsettled' }>;
+type DecisionBody = Parameters<typeof call<'POST /api/items/:id/decide'>>[1]['body'];
+
+/** An unsettled item: the reason, its values, and the ways to go on. */
+export function SettleForm({ item }: { readonly item: Item }) {
+  const state = item.detail as ItemState;
+  const open = Object.entries(state.steps).find((entry): entry is [string, Unsettled] => entry[1].kind === 'unsettled');
+  const decide = useDo((body: DecisionBody) => call('POST /api/items/:id/decide', { params: { id: item.id }, body }));
+  const newest = useDo(() => call('POST /api/items/:id/take-newest', { params: { id: item.id } }));
+  const [stepId, result] = open ?? ['', undefined];
+  const fields = result?.fields ?? [];
+  const [values, setValues] = useState<Record<string, string>>(() =>
+    Object.fromEntries(fields.map((field) => [field.path, toText(field.given)])),
+  );
+  const [reason, setReason] = useState('');
+  const isBusy = decide.isPending || newest.isPending;
+  const setsValue = fields.length > 0 && (item.cause === 'value' || item.cause === 'refused');
+  return (
+    <section
+      aria-label="Settle this record"
+      className="mb-4 rounded-md border border-brass-fill/60 bg-brass-tint px-4 py-3"
+    >
+      <p className="mb-2 text-md font-medium text-brass">{item.message}</p>
+      {setsValue && (
+        <form
+          onSubmit={(event) => {
+            event.preventDefault();
+            decide.mutate({ kind: 'set', step: stepId, values });
+          }}
+        >
+          {fields.map((field) => (
+            <TextField
+              key={field.path}
+              label={field.label}
+              hint={field.message}
+              value={values[field.path] ?? ''}
+              onChange={(event) => setValues({ ...values, [field.path]: event.target.value })}
+            />
+          ))}
+          <Button look="main" type="submit" disabled={isBusy}>
+            Set {fields.length === 1 ? 'this value' : 'these values'} and retry
+          </Button>
+        </form>
+      )}
+      {result?.candidates && (
+        <ul className="mb-2 space-y-1">
+          {result.candidates.map((candidate) => (
+            <li key={candidate.id} className="flex items-center gap-2 rounded-md bg-sheet px-2.5 py-1.5">
+              <span className="min-w-0 flex-1 truncate text-sm">
+                {Object.values(candidate.record).map(toText).filter(Boolean).join(' · ')}
+              </span>
+              <Button
+                disabled={isBusy}
+                onClick={() => decide.mutate({ kind: 'choose', step: stepId, id: candidate.id })}
+              >
+                It is this one
+              </Button>
+            </li>
+          ))}
+        </ul>
+      )}
+      <div className="mt-2 flex flex-wrap items-center gap-2">
+        {item.cause === 'behind' ? (
+          <Button disabled={isBusy} onClick={() => newest.mutate(undefined)}>
+            Take the newest, dismiss the earlier
+          </Button>
+        ) : (
+          <Button disabled={isBusy} onClick={() => decide.mutate({ kind: 'retry' })}>
+            Retry
+          </Button>
+        )}
+        {(item.cause === 'unsure' || item.cause === 'altered') && (
+          <Button disabled={isBusy} onClick={() => decide.mutate({ kind: 'accept', step: stepId })}>
+            It is there: accept it
+          </Button>
+        )}
+        {item.cause === 'unsure' && (
+          <Button disabled={isBusy} onClick={() => decide.mutate({ kind: 'send_again' })}>
+            It isn’t there: send it again
+          </Button>
+        )}
+        {item.cause === 'connection' && (
+          <Link to="/connections" className="underlined font-medium">
+            See the connection
+          </Link>
+        )}
+      </div>
+      <form
+        className="mt-3 flex items-end gap-2 border-t border-brass-fill/40 pt-3"
+        onSubmit={(event) => {
+          event.preventDefault();
+          if (reason.trim()) decide.mutate({ kind: 'dismiss', reason: reason.trim() });
+        }}
+      >
+        <div className="-mb-3 flex-1">
+          <TextField
+            label="Or dismiss it, because"
+            value={reason}
+            onChange={(event) => setReason(event.target.value)}
+          />
+        </div>
+        <Button type="submit" disabled={isBusy || !reason.trim()}>
+          Dismiss
+        </Button>
+      </form>
+    </section>
+  );
+}

@@ -1,0 +1,33 @@
+import { DateTime } from 'luxon';
+
+const numbers = new Intl.NumberFormat('en-GB');
+
+/** 1318 as "1,318". */
+export const formatNumber = (value: number): string => numbers.format(value);
+
+/** "1 record", "3 records". */
+export const counted = (count: number, one: string, many = `${one}s`): string =>
+  `${formatNumber(count)} ${count === 1 ? one : many}`;
+
+/** An instant as people say it today: "12:04", "yesterday 16:20", "3 Nov 16:21". */
+export function formatInstant(instant: string, zone: string, now = DateTime.now()): string {
+  const at = DateTime.fromISO(instant, { zone });
+  if (!at.isValid) return instant;
+  const today = now.setZone(zone);
+  if (at.hasSame(today, 'day')) return at.toFormat('HH:mm');
+  if (at.hasSame(today.minus({ days: 1 }), 'day')) return `yesterday ${at.toFormat('HH:mm')}`;
+  return at.toFormat(at.year === today.year ? 'd LLL HH:mm' : 'd LLL yyyy');
+}
+
+/** How far off: "in 4 minutes", "in a few seconds". */
+export function formatAhead(instant: string, now = DateTime.now()): string {
+  const minutes = Math.round(DateTime.fromISO(instant).diff(now, 'minutes').minutes);
+  if (minutes < 1) return 'in a moment';
+  return minutes < 90 ? `in ${counted(minutes, 'minute')}` : `in ${counted(Math.round(minutes / 60), 'hour')}`;
+}
+
+/** Seconds as "0.8 s" or "2 min 5 s". */
+export function formatSeconds(seconds: number): string {
+  if (seconds < 100) return `${seconds.toFixed(1)} s`;
+  return `${Math.floor(seconds / 60)} min ${Math.round(seconds % 60)} s`;
+}
