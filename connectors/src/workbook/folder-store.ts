@@ -6,6 +6,16 @@ import { lock } from 'proper-lockfile';
 import { Changed, Locked, NoRight, NotThere } from '../errors.ts';
 import type { FileStore, StoredFile, TakenFile } from './file-store.ts';
 
+/**
+ * A lock whose holder has died counts as free after three seconds; asking goes on a little longer
+ * than that, so that a start after a crash doesn't meet its own lock.
+ */
+const lockTimes = {
+  stale: 3000,
+  update: 1000,
+  retries: { retries: 8, factor: 1.6, minTimeout: 120, maxTimeout: 1500 },
+};
+
 /** Called at named points around a replacement, so that a test can stop the process there. */
 export type Reach = (point: string) => void;
 
@@ -44,7 +54,7 @@ export class FolderStore implements FileStore {
       throw new NoRight(`“${name}” may be read, not written. Ask for the right to change it.`);
     if (this.isOpenElsewhere(name))
       throw new Locked(`“${name}” is open in another program. Close it there, then retry.`);
-    const release = await lock(path, { retries: { retries: 5, minTimeout: 50 }, stale: 20_000 }).catch((error) => {
+    const release = await lock(path, lockTimes).catch((error) => {
       throw new Locked(`“${name}” is being written by another program.`, { cause: error });
     });
     try {

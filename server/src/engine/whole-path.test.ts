@@ -1,6 +1,6 @@
-import { checkBalance } from '@golden/core';
-import { balanceOfRun, countItems } from '../api/views.ts';
+import { checkBalance, formatPointer } from '@golden/core';
 import type { Services } from '../services.ts';
+import { balanceNow, checkNow, goLive, unbalanced } from '../testing/checks.ts';
 import {
   addCustomers,
   type Connected,
@@ -31,29 +31,13 @@ afterEach(async () => {
 });
 
 const rows = () => rowsOf(world.shelf.files.get('customers.xlsx')?.bytes ?? Buffer.alloc(0), 'Customers');
-
-async function balance(runId: string) {
-  const run = await services.db.selectFrom('run').selectAll().where('id', '=', runId).executeTakeFirstOrThrow();
-  return balanceOfRun(run, (await countItems(services.db, [runId])).get(runId));
-}
-
-async function makeLive(id: string): Promise<string> {
-  const { run } = await services.engine.makeLive(id);
-  await services.engine.finish(run);
-  return run;
-}
-
-async function check(id: string): Promise<string> {
-  const run = await services.engine.checkNow(id);
-  await services.engine.finish(run);
-  return run;
-}
+const items = () => services.db.selectFrom('item').selectAll().orderBy('seq').execute();
+const itemOf = async (state: string) => (await items()).find((item) => item.state === state);
 
 test('every customer arrives once, and the books balance from the source on', async () => {
   addCustomers(world, 250);
   const id = await customersWorkflow(services, connected);
-  const run = await makeLive(id);
-  const books = await balance(run);
+  const books = await balanceNow(services, await goLive(services, id));
   expect(checkBalance(books)).toEqual([]);
   expect(books).toMatchObject({ inSource: 250, notedEarlier: 0, takenIn: 250, items: { delivered: 250 } });
   const there = await rows();
@@ -61,4 +45,207 @@ test('every customer arrives once, and the books balance from the source on', as
   expect(new Set(there.map((row) => row['Number'])).size).toBe(250);
   expect(there[0]).toMatchObject({ Name: 'Ada 1 Nair', Phone: '+441632960771', Postcode: 'ZZ7 7EF' });
   expect(there[0]?.['Since']).toBeInstanceOf(Date);
+});
+
+test('only from now on: 0 written at first; one record added: 1 written; asked again: 0 (common practice)', async () => {
+  addCustomers(world, 30);
+  const id = await customersWorkflow(services, connected, { fromWhen: { kind: 'now' } });
+  const first = await balanceNow(services, await goLive(services, id));
+  expect(first).toMatchObject({ inSource: 30, notedEarlier: 30, takenIn: 0 });
+  expect(await rows()).toHaveLength(0);
+  addCustomers(world, 1, 31);
+  const second = await balanceNow(services, await checkNow(services, id));
+  expect(second).toMatchObject({ takenIn: 1, items: { delivered: 1 } });
+  const third = await balanceNow(services, await checkNow(services, id));
+  expect(third).toMatchObject({ takenIn: 0 });
+  expect(await rows()).toHaveLength(1);
+  expect(await unbalanced(services)).toEqual([]);
+});
+
+test('since a date takes in what was added from then on, and notes the rest', async () => {
+  world.shop.store.add(customer({ email: 'old@clay.example' }), '2026-10-30T09:00:00.000Z');
+  world.shop.store.add(customer({ email: 'new@clay.example' }), '2026-11-02T09:00:00.000Z');
+  const id = await customersWorkflow(services, connected, { fromWhen: { kind: 'since', at: '2026-11-01' } });
+  const books = await balanceNow(services, await goLive(services, id));
+  expect(books).toMatchObject({ inSource: 2, notedEarlier: 1, takenIn: 1 });
+  expect((await rows()).map((row) => row['E-mail'])).toEqual(['new@clay.example']);
+});
+
+test('A → B → A in the source is three revisions, each delivered; the last is written again', async () => {
+  const { id: number } = world.shop.store.add(customer());
+  const id = await customersWorkflow(services, connected, { on: 'added_or_changed' });
+  await goLive(services, id);
+  for (const street of ['10 Slip Yard', '9 Wheel Street']) {
+    world.shop.store.change(number, { address: { ...customer().address, street, postcode: street.slice(0, 2) } });
+    await checkNow(services, id);
+  }
+  expect((await items()).map((item) => item.state)).toEqual(['delivered', 'delivered', 'delivered']);
+  expect(await rows()).toHaveLength(1);
+});
+
+test('plan, apply, plan again writes nothing: what is the same is not written', async () => {
+  addCustomers(world, 5);
+  const id = await customersWorkflow(services, connected);
+  await goLive(services, id);
+  const writes = world.shelf.state.writes;
+  await services.db.deleteFrom('item').execute();
+  await services.db.deleteFrom('seen').execute();
+  const again = await goLive(services, id);
+  expect(await balanceNow(services, again)).toMatchObject({ takenIn: 5, items: { delivered: 5 } });
+  expect(world.shelf.state.writes).toBe(writes);
+});
+
+test('an awkward record becomes unsettled, is fixed by setting its value, and goes on; the others are not held up', async () => {
+  addCustomers(world, 3);
+  world.shop.store.add(customer({ first_name: 'Dirk', phone: 'ask for Dirk' }));
+  const id = await customersWorkflow(services, connected);
+  const run = await goLive(services, id);
+  expect(await balanceNow(services, run)).toMatchObject({ takenIn: 4, items: { delivered: 3, unsettled: 1 } });
+  const item = await itemOf('unsettled');
+  expect(item).toMatchObject({ cause: 'value', message: 'Phone: “ask for Dirk” can’t be read as a telephone number.' });
+  const phone = formatPointer(['Phone']);
+  await services.engine.decide(item?.id ?? '', { kind: 'set', step: 'list', values: { [phone]: '+441632960772' } });
+  expect(await balanceNow(services, run)).toMatchObject({ items: { delivered: 4 } });
+  expect((await rows()).map((row) => row['Phone'])).toContain('+441632960772');
+});
+
+test('a later change of an unsettled record stands behind it; taking the newest dismisses the earlier', async () => {
+  const { id: number } = world.shop.store.add(customer({ phone: 'none' }));
+  const id = await customersWorkflow(services, connected, { on: 'added_or_changed' });
+  await goLive(services, id);
+  world.shop.store.change(number, { phone: '01632 960 555' });
+  await checkNow(services, id);
+  expect((await items()).map((item) => item.cause)).toEqual(['value', 'behind']);
+  await services.engine.takeNewest((await items())[0]?.id ?? '');
+  expect((await items()).map((item) => item.state)).toEqual(['dismissed', 'delivered']);
+  expect((await rows()).map((row) => row['Phone'])).toEqual(['+441632960555']);
+  expect(await unbalanced(services)).toEqual([]);
+});
+
+test('a column that was renamed stops every write before a value lands in a wrong place', async () => {
+  addCustomers(world, 4);
+  const id = await customersWorkflow(services, connected);
+  const renamed = columns.map((name) => (name === 'Phone' ? 'Telephone' : name));
+  world.shelf.files.replace('customers.xlsx', await emptyWorkbook('Customers', renamed), undefined);
+  const run = await goLive(services, id);
+  expect(await balanceNow(services, run)).toMatchObject({ items: { unsettled: 4 } });
+  expect(await itemOf('unsettled')).toMatchObject({ cause: 'drift' });
+  expect(await rows()).toHaveLength(0);
+});
+
+test('two edits at once: somebody saves the file between our reading and our saving, and neither is lost', async () => {
+  addCustomers(world, 2);
+  const id = await customersWorkflow(services, connected);
+  const { workbook } = await import('../testing/edits.ts');
+  const original = world.shelf.files.replace.bind(world.shelf.files);
+  let isFirst = true;
+  world.shelf.files.replace = (name, bytes, ifMatch) => {
+    if (isFirst && ifMatch) {
+      isFirst = false;
+      original(name, workbook.note, undefined);
+    }
+    return original(name, bytes, ifMatch);
+  };
+  await workbook.prepare(world.shelf.files.get('customers.xlsx')?.bytes ?? Buffer.alloc(0));
+  const run = await goLive(services, id);
+  expect(await balanceNow(services, run)).toMatchObject({ items: { delivered: 2 } });
+  const there = await rows();
+  expect(there.map((row) => row['Name'])).toEqual(['kept by hand', 'Ada 1 Nair', 'Ada 2 Nair']);
+});
+
+test('send one for real reads it back; taken back, the destination is as it was and the record counts anew', async () => {
+  addCustomers(world, 3);
+  const id = await customersWorkflow(services, connected);
+  const [sample] = await services.engine.sources.samples(id, true);
+  const itemId = await services.engine.sendOne(id, sample?.id ?? '');
+  expect(await rows()).toHaveLength(1);
+  await expect(services.engine.sendOne(id, sample?.id ?? '')).rejects.toThrow('sent already');
+  await services.engine.takeBack(itemId);
+  expect(await rows()).toHaveLength(0);
+  expect(await balanceNow(services, await goLive(services, id))).toMatchObject({
+    inSource: 3,
+    takenIn: 3,
+    items: { delivered: 3 },
+  });
+  expect(await rows()).toHaveLength(3);
+});
+
+test('a changed row taken back gets its former values, but not when somebody changed it meanwhile', async () => {
+  const { id: number } = world.shop.store.add(customer({ first_name: 'Zoë' }));
+  const id = await customersWorkflow(services, connected, { on: 'added_or_changed' });
+  await goLive(services, id);
+  world.shop.store.change(number, { first_name: 'Zoë Maria' });
+  await checkNow(services, id);
+  expect((await rows())[0]?.['Name']).toBe('Zoë Maria Nair');
+  const changed = (await items()).at(-1);
+  await services.engine.takeBack(changed?.id ?? '');
+  expect((await rows())[0]?.['Name']).toBe('Zoë Nair');
+  await expect(services.engine.takeBack(changed?.id ?? '')).rejects.toThrow('nothing to take back');
+});
+
+test('a rehearsal writes nothing anywhere and comes to what the run then does', async () => {
+  addCustomers(world, 20);
+  world.shop.store.add(customer({ phone: 'none' }));
+  world.shop.store.add(customer({ address: { ...customer().address, country: 'SE' } }));
+  const id = await customersWorkflow(services, connected, {
+    steps: [
+      {
+        id: 'keep',
+        kind: 'condition',
+        condition: { kind: 'test', ref: { step: 'start', path: '/address/country' }, operator: 'is', values: ['gb'] },
+      },
+    ],
+  });
+  const before = [world.shop.state.writes, world.shelf.state.writes];
+  await services.engine.rehearse(id, 'all');
+  await services.engine.rehearsals.wait(id);
+  expect([world.shop.state.writes, world.shelf.state.writes]).toEqual(before);
+  const rehearsed = await services.db.selectFrom('rehearsal_item').selectAll().execute();
+  const expected = new Map(rehearsed.map((item) => [item.source_id, item.state]));
+  await goLive(services, id);
+  expect(new Map((await items()).map((item) => [item.source_id, item.state]))).toEqual(expected);
+});
+
+test('two new doubles in one rehearsal find each other, as they do in the run', async () => {
+  world.shop.store.add(customer({ email: 'zoe@clay.example' }));
+  world.shop.store.add(customer({ email: 'ZOE@clay.example', first_name: 'Zoe' }));
+  const id = await customersWorkflow(services, connected, { key: formatPointer(['E-mail']) });
+  await services.engine.rehearse(id, 'all');
+  await services.engine.rehearsals.wait(id);
+  const outcomes = async (table: 'item' | 'rehearsal_item') =>
+    (await services.db.selectFrom(table).select('item_state').execute())
+      .map((row) => JSON.parse(row.item_state).steps.list.outcome)
+      .sort();
+  expect(await outcomes('rehearsal_item')).toEqual(['changed', 'new']);
+  await goLive(services, id);
+  expect(await outcomes('item')).toEqual(['changed', 'new']);
+  expect(await rows()).toHaveLength(1);
+});
+
+test('the live version never changes when the draft does, and a draft never runs', async () => {
+  addCustomers(world, 1);
+  const id = await customersWorkflow(services, connected, { fromWhen: { kind: 'now' } });
+  await goLive(services, id);
+  const { draft, draftRev } = await services.workflows.get(id);
+  await services.workflows.saveDraft(id, { ...draft, steps: [] }, draftRev);
+  addCustomers(world, 1, 2);
+  await checkNow(services, id);
+  expect(await rows()).toHaveLength(1);
+  await expect(services.engine.makeLive(id)).rejects.toThrow('isn’t ready');
+});
+
+test('a run that is stopped cancels what has not begun; taken up again it is delivered', async () => {
+  addCustomers(world, 400);
+  const id = await customersWorkflow(services, connected);
+  const { run } = await services.engine.makeLive(id);
+  while ((await services.db.selectFrom('item').select('id').executeTakeFirst()) === undefined)
+    await new Promise((r) => setTimeout(r, 5));
+  await services.engine.stopRun(run);
+  await services.engine.finish(run);
+  const books = await balanceNow(services, run);
+  expect(checkBalance(books)).toEqual([]);
+  expect(books.items.cancelled).toBeGreaterThan(0);
+  const cancelled = await itemOf('cancelled');
+  await services.engine.takeUp(cancelled?.id ?? '');
+  expect((await balanceNow(services, run)).items.cancelled).toBe(books.items.cancelled - 1);
 });

@@ -1,0 +1,186 @@
+import { execFileSync, spawn } from 'node:child_process';
+import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { formatPointer } from '@golden/core';
+import { type Listening, listen, shopCounter, shopKeys } from '@golden/standins';
+import { type KillPoint, killPoints } from '../seams.ts';
+import { checkNow, unbalanced } from '../testing/checks.ts';
+import {
+  addCustomers,
+  type Connected,
+  columns,
+  connectBoth,
+  customersWorkflow,
+  emptyWorkbook,
+  fieldFilling,
+  openServices,
+  openWorld,
+  placeOf,
+  rowsOf,
+  type World,
+} from '../testing/world.ts';
+
+// The process is stopped with SIGKILL at every named point around taking in, intent, send, result
+// and file replacement, and started again: nothing may be lost or doubled, and the books balance.
+
+const root = join(__dirname, '..', '..', '..');
+const bundled = '.tmp/engine-child';
+const customers = 12;
+
+let world: World;
+let connected: Connected;
+let workflow: string;
+
+// Bundled once: a process from source would take seconds to start, and there are dozens.
+beforeAll(() => {
+  const entry = 'server/src/testing/engine-child.ts';
+  execFileSync(process.execPath, ['scripts/bundle.mjs', 'engine-child', entry, bundled], { cwd: root });
+});
+
+beforeEach(async () => {
+  world = await openWorld();
+  addCustomers(world, customers);
+});
+afterEach(() => world.close());
+
+/** Runs the engine in a process of its own; gives the signal or code it ended with. */
+function runChild(task: string, point = '', passes = 0): Promise<string | number | null> {
+  return new Promise((resolve, reject) => {
+    const program = join(root, bundled, 'engine-child.mjs');
+    const args = [program, join(world.folder, 'golden.sqlite'), workflow, task, point, String(passes)];
+    const engine = spawn(process.execPath, args, { stdio: ['ignore', 'inherit', 'inherit'] });
+    engine.once('error', reject);
+    engine.once('exit', (code, signal) => resolve(signal ?? code));
+  });
+}
+
+async function prepare(make: (services: Awaited<ReturnType<typeof openServices>>) => Promise<string>): Promise<void> {
+  const services = await openServices(world);
+  connected = await connectBoth(world, services);
+  workflow = await make(services);
+  await services.close();
+}
+
+/** Stops at the point, starts again until all has ended, and looks at the books and for doubles. */
+async function stopAndGoOn(point: KillPoint, passes: number, written: () => Promise<unknown[]>): Promise<void> {
+  expect(await runChild('live', point, passes)).toBe('SIGKILL');
+  expect(await runChild('resume')).toBe(0);
+  const services = await openServices(world);
+  try {
+    // What a stop kept from being taken in comes with the next time the source is asked.
+    const { liveVersion } = await services.workflows.get(workflow);
+    if (liveVersion !== null) await checkNow(services, workflow);
+    const there = await written();
+    expect(there).toHaveLength(customers);
+    expect(new Set(there).size).toBe(customers);
+    expect(await unbalanced(services)).toEqual([]);
+    const states = await services.db.selectFrom('item').select('state').execute();
+    expect(states.filter((item) => item.state !== 'delivered')).toEqual([]);
+  } finally {
+    await services.close();
+  }
+}
+
+const onTheShelf = async () =>
+  (await rowsOf(world.shelf.files.get('customers.xlsx')?.bytes ?? Buffer.alloc(0), 'Customers')).map(
+    (row) => row['E-mail'],
+  );
+
+const aroundAFile: [KillPoint, number][] = [
+  ['take-in:before-store', 0],
+  ['take-in:after-store', 0],
+  ['intent:before-store', 0],
+  ['intent:after-store', 0],
+  ['file:before-record', 0],
+  ['file:after-record', 0],
+  ['file:after-put', 0],
+  ['result:before-store', 3],
+  ['result:after-store', 5],
+  ['read-back:after', 4],
+  ['outcome:after-store', 6],
+];
+
+test.each(aroundAFile)('rows appended without a key, stopped at %s', async (point, passes) => {
+  world.shelf.files.replace('customers.xlsx', await emptyWorkbook('Customers', columns), undefined);
+  await prepare((services) => customersWorkflow(services, connected, { mode: 'append' }));
+  await stopAndGoOn(point, passes, onTheShelf);
+});
+
+const aroundAFolder: KillPoint[] = [
+  'file:after-record',
+  'folder:before-rename',
+  'folder:after-rename',
+  'file:after-put',
+];
+
+test.each(aroundAFolder)('rows created by key in a local folder, stopped at %s', async (point) => {
+  const folder = join(world.folder, 'books');
+  mkdirSync(folder);
+  writeFileSync(join(folder, 'list.xlsx'), await emptyWorkbook('Customers', columns));
+  await prepare(async (services) => {
+    const made = await services.connections.add({ app: 'folder', name: 'Books', settings: { folder } });
+    return customersWorkflow(services, connected, {
+      target: { connection: made.id, path: ['list.xlsx', 'Customers'] },
+    });
+  });
+  const inFolder = async () =>
+    (await rowsOf(readFileSync(join(folder, 'list.xlsx')), 'Customers')).map((row) => row['E-mail']);
+  await stopAndGoOn(point, 0, inFolder);
+});
+
+const aroundASend: [KillPoint, number][] = [
+  ['intent:before-store', 2],
+  ['intent:after-store', 2],
+  ['send:before', 4],
+  ['send:after', 0],
+  ['send:after', 7],
+  ['result:before-store', 3],
+  ['result:after-store', 3],
+  ['outcome:after-store', 1],
+];
+
+test('every named kill point is stopped at in this file', () => {
+  const tried = new Set([
+    ...aroundAFile.map(([point]) => point),
+    ...aroundAFolder,
+    ...aroundASend.map(([point]) => point),
+  ]);
+  expect([...tried].sort()).toEqual([...killPoints].sort());
+});
+
+describe('records created one by one in an app that keeps neither key nor reference', () => {
+  let other: ReturnType<typeof shopCounter>;
+  let otherAt: Listening;
+
+  beforeEach(async () => {
+    other = shopCounter(join(world.folder, 'other.sqlite'));
+    otherAt = await listen(other.app, 0);
+  });
+  afterEach(async () => {
+    await otherAt.close();
+    other.store.close();
+  });
+
+  test.each(aroundASend)('stopped at %s after %i passes', async (point, passes) => {
+    await prepare(async (services) => {
+      const made = await services.connections.add({
+        app: 'shop_counter',
+        name: 'Other shop',
+        settings: { address: `${otherAt.url}/api` },
+        key: shopKeys[0]?.key ?? '',
+      });
+      const email = formatPointer(['email']);
+      const id = await customersWorkflow(services, connected, {
+        target: { connection: made.id, path: ['customers'] },
+        key: email,
+      });
+      const { draft, draftRev } = await services.workflows.get(id);
+      const mapping = { [email]: fieldFilling('/email'), '/last_name': fieldFilling('/last_name') };
+      const target = await placeOf(services, made.id, ['customers']);
+      const steps = draft.steps.map((step) => (step.kind === 'write' ? { ...step, target, mapping } : step));
+      await services.workflows.saveDraft(id, { ...draft, steps }, draftRev);
+      return id;
+    });
+    await stopAndGoOn(point, passes, async () => other.store.search('', 1000, 0).map((one) => one.email));
+  });
+});
