@@ -15,4 +15,6 @@ module.exports = {
   transformIgnorePatterns: [`/node_modules/(?!(${esmOnly.join('|')})/)`],
   testTimeout: 30_000,
   maxWorkers: 2,
+  // A test that fails before it closes its servers must not keep the whole run from ending.
+  forceExit: true,
 };

@@ -19,11 +19,10 @@ export class NotSignedIn extends AppError {
   override readonly isConnectionBroken = true;
 }
 
-/** Signed in, but the right to do this is missing. */
+/** Signed in, but the right to do this is missing; other places of the app may still be open. */
 export class NoRight extends AppError {
   override readonly name = 'NoRight';
   readonly unsettledCause = 'connection';
-  override readonly isConnectionBroken = true;
 }
 
 /** The app could not be reached; nothing was sent. */

@@ -25,7 +25,7 @@ import type {
   WriteRequest,
   Written,
 } from '../connector.ts';
-import { Changed, Drifted, NotThere, Refused } from '../errors.ts';
+import { Changed, Drifted, NoRight, NotThere } from '../errors.ts';
 import { readCsv } from './csv.ts';
 import type { FileStore } from './file-store.ts';
 import { cellsOf, type EditableWorkbook, type Sheet, type SheetRow, UnreadableWorkbook } from './sheet.ts';
@@ -301,6 +301,6 @@ function applyUpdate(
   return { kind: 'written', id: String(row.number) };
 }
 
-const refused = (message: string): BatchResult => ({ kind: 'refused', error: new Refused(message) });
+const refused = (message: string): BatchResult => ({ kind: 'refused', error: new NoRight(message) });
 const toFound = (row: SheetRow): Found => ({ id: String(row.number), record: row.record });
 const hash = (bytes: Uint8Array): string => createHash('sha256').update(bytes).digest('hex');

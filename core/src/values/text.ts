@@ -16,11 +16,12 @@ export function squeezeSpaces(text: string): string {
 
 /** Each word's first letter in upper case and the rest in lower: "ANNA-MARIE O'NEILL" → "Anna-Marie O'Neill". */
 export function titleCase(text: string): string {
-  return text
-    .toLowerCase()
-    .replace(/(^|[\s\-/.(]|\b\p{L}['’](?=\p{L}{2}))(\p{L})/gu, (_all, before: string, letter: string) => {
-      return before.toUpperCase() + letter.toUpperCase();
-    });
+  return text.toLowerCase().replace(/\p{L}[\p{L}\p{M}'’]*/gu, (word) => {
+    // One letter before an apostrophe is a particle of the name, not a word: O'Neill, but Bride's.
+    const particle = /^\p{L}['’](?=\p{L}{2})/u.exec(word)?.[0] ?? '';
+    const rest = word.slice(particle.length);
+    return particle.toUpperCase() + rest.charAt(0).toUpperCase() + rest.slice(1);
+  });
 }
 
 /** Length as people count it: in letters (grapheme clusters are what a limit rarely means; code points are). */

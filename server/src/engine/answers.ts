@@ -1,7 +1,14 @@
 import { AppError, Changed, Refused } from '@golden/connectors';
 import type { Answer } from '@golden/core';
-import { UnknownConnection } from '../connections.ts';
+import { type Connections, UnknownConnection } from '../connections.ts';
 import { CannotUnseal } from '../secrets/sealing.ts';
+
+/** Marks the connection when a fault means that the whole of it is out. */
+export async function noteBroken(connections: Connections, connection: string, error: unknown): Promise<void> {
+  if (error instanceof AppError && error.isConnectionBroken) {
+    await connections.mark(connection, 'broken', error.message, null);
+  }
+}
 
 /**
  * What a fault of an outside app means to the item: planned on something that isn't true any more,

@@ -9,7 +9,7 @@ import {
 } from '@golden/connectors';
 import type { Answer } from '@golden/core';
 import type { WriteTable } from '../db/schema.ts';
-import { answerOf } from './answers.ts';
+import { answerOf, noteBroken } from './answers.ts';
 import type { EngineContext } from './context.ts';
 import { type Intent, storeIntent } from './intents.ts';
 import { answerOfSettled, settleBatched } from './settle.ts';
@@ -95,6 +95,7 @@ export class FileBatcher {
     try {
       replacement = await this.batch.prepare(open);
     } catch (error) {
+      await noteBroken(this.context.connections, this.connectionId, error);
       for (const { token } of open) answers.set(token, answerOf(error));
       return [];
     }
@@ -110,6 +111,7 @@ export class FileBatcher {
       this.context.seams.reach('file:after-put');
     } catch (error) {
       if (error instanceof Changed || error instanceof Unsure) return this.settle(written, answers);
+      await noteBroken(this.context.connections, this.connectionId, error);
       for (const { token } of written) answers.set(token, answerOf(error));
       return [];
     }

@@ -1,6 +1,6 @@
 import { type Connector, Unsure, type WriteRequest } from '@golden/connectors';
 import type { Answer } from '@golden/core';
-import { answerOf } from './answers.ts';
+import { answerOf, noteBroken } from './answers.ts';
 import type { EngineContext } from './context.ts';
 import type { Intent } from './intents.ts';
 import { storeIntent } from './intents.ts';
@@ -37,7 +37,10 @@ export async function sendDirect(
       context.seams.reach('send:after');
       return { kind: 'written', ...written };
     } catch (error) {
-      if (!(error instanceof Unsure)) return answerOf(error);
+      if (!(error instanceof Unsure)) {
+        await noteBroken(context.connections, request.write.target.connection, error);
+        return answerOf(error);
+      }
       mayBeDone = true;
     }
   }

@@ -14,7 +14,7 @@ import {
 } from '@golden/core';
 import type { Trx } from '../db/group-commit.ts';
 import type { ItemRow } from '../db/schema.ts';
-import { answerOf } from './answers.ts';
+import { answerOf, noteBroken } from './answers.ts';
 import { FileBatcher } from './batch-writer.ts';
 import type { EngineContext } from './context.ts';
 import { sendDirect, writeDirect } from './direct-writer.ts';
@@ -179,7 +179,8 @@ export class Driver {
     } catch (error) {
       // A read-back that can't be done leaves a write that was confirmed all the same.
       if (effect.kind === 'readBack' && error instanceof AppError) return { kind: 'not_readable' };
-      if (error instanceof AppError && error.isConnectionBroken) await this.markBroken(effect, error);
+      const target = effect.kind === 'write' ? effect.write.target : effect.target;
+      await noteBroken(this.context.connections, target.connection, error);
       return answerOf(error);
     }
   }
@@ -331,11 +332,6 @@ export class Driver {
         .execute();
     }
     await this.drive(next.id);
-  }
-
-  private async markBroken(effect: Effect, error: AppError): Promise<void> {
-    const target = effect.kind === 'write' ? effect.write.target : effect.target;
-    await this.context.connections.mark(target.connection, 'broken', error.message, null);
   }
 
   private load(id: string): Promise<ItemRow | undefined> {

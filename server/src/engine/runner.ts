@@ -1,5 +1,6 @@
 import { AppError } from '@golden/connectors';
 import type { RunTable } from '../db/schema.ts';
+import { noteBroken } from './answers.ts';
 import type { EngineContext } from './context.ts';
 import type { Driver } from './driver.ts';
 import { sinceAfter, takeIn } from './take-in.ts';
@@ -57,7 +58,7 @@ export class Runner {
     } catch (error) {
       if (!(error instanceof AppError)) throw error;
       message = context.blotting.clean(error.message);
-      await this.noteBroken(run, error);
+      await this.notePaused(run, error);
     }
     await this.driveAll(runId, isStopped);
     if (isStopped()) await this.cancelRest(runId);
@@ -79,10 +80,10 @@ export class Runner {
     await this.context.db.updateTable('run').set({ state: 'working' }).where('id', '=', run.id).execute();
   }
 
-  private async noteBroken(run: RunTable, error: AppError): Promise<void> {
+  private async notePaused(run: RunTable, error: AppError): Promise<void> {
     const { db, connections, workflows, blotting, seams } = this.context;
     const { source } = (await workflows.version(run.workflow_id, run.version)).content.start;
-    if (source && error.isConnectionBroken) await connections.mark(source.connection, 'broken', error.message, null);
+    if (source) await noteBroken(connections, source.connection, error);
     await db
       .updateTable('trigger_state')
       .set({ message: blotting.clean(error.message), is_paused: error.isPassing ? 0 : 1, last_checked_at: seams.now() })

@@ -1,4 +1,4 @@
-import { type PracticeState, type TroubleKind, troubleKinds } from '@golden/standins';
+import { type PracticeState, shopKeys, type TroubleKind, troubleKinds } from '@golden/standins';
 import fc from 'fast-check';
 import type { Services } from '../services.ts';
 import { checkNow, goLive, unbalanced } from '../testing/checks.ts';
@@ -77,28 +77,46 @@ describe.each(['append', 'create_or_update'] as const)('%s', (mode) => {
   });
 });
 
-test('a shelf that gives no right leaves one case to settle, in the app’s own words', async () => {
-  await open();
-  addCustomers(world, 6);
-  const workflow = await customersWorkflow(services, connected);
-  world.shelf.files.set('customers.xlsx', { right: 'view' });
-  await goLive(services, workflow);
-  const left = await services.db.selectFrom('item').select(['state', 'message']).execute();
-  expect(new Set(left.map((item) => item.message))).toEqual(
-    new Set(['“customers.xlsx” may be viewed, not edited. Ask for the right to edit it.']),
-  );
-  await close();
-});
+describe('one trouble looked at closely', () => {
+  beforeEach(open);
+  afterEach(close);
 
-test('records given twice in one listing are counted as repeats and are no items', async () => {
-  await open();
-  addCustomers(world, 5);
-  const workflow = await customersWorkflow(services, connected);
-  trouble(world.shop.state, 'answer_twice', 1);
-  const run = await goLive(services, workflow);
-  const row = await services.db.selectFrom('run').selectAll().where('id', '=', run).executeTakeFirstOrThrow();
-  expect(row).toMatchObject({ in_source: 5, taken_in: 5, repeats: 5 });
-  await close();
+  test('a shelf that gives no right leaves one case to settle, in the app’s own words', async () => {
+    addCustomers(world, 6);
+    const workflow = await customersWorkflow(services, connected);
+    world.shelf.files.set('customers.xlsx', { right: 'view' });
+    await goLive(services, workflow);
+    const left = await services.db.selectFrom('item').select(['cause', 'message']).distinct().execute();
+    expect(left).toEqual([
+      { cause: 'connection', message: expect.stringContaining('“customers.xlsx” may be viewed, not edited') },
+    ]);
+    world.shelf.files.set('customers.xlsx', { right: 'edit' });
+    await services.engine.retryConnection(connected.shelf);
+    await expectExactlyOnce(6);
+  });
+
+  test('records given twice in one listing are counted as repeats and are no items', async () => {
+    addCustomers(world, 5);
+    const workflow = await customersWorkflow(services, connected);
+    trouble(world.shop.state, 'answer_twice', 1);
+    const run = await goLive(services, workflow);
+    const row = await services.db.selectFrom('run').selectAll().where('id', '=', run).executeTakeFirstOrThrow();
+    expect(row).toMatchObject({ in_source: 5, taken_in: 5, repeats: 5 });
+  });
+
+  test('a wrong key pauses asking and says so; with the right one it goes on', async () => {
+    addCustomers(world, 3);
+    const workflow = await customersWorkflow(services, connected);
+    const { name, settings } = await services.connections.get(connected.shop);
+    await services.connections.change(connected.shop, { name, settings, key: 'a wrong key' });
+    await goLive(services, workflow);
+    const trigger = await services.db.selectFrom('trigger_state').selectAll().executeTakeFirstOrThrow();
+    expect(trigger).toMatchObject({ is_paused: 1, message: expect.stringContaining('doesn’t accept the key') });
+    await services.connections.change(connected.shop, { name, settings, key: shopKeys[0]?.key ?? '' });
+    await services.engine.retryConnection(connected.shop);
+    await checkNow(services, workflow);
+    await expectExactlyOnce(3);
+  });
 });
 
 test('property: after any sequence of troubles each customer is there once and the books balance', async () => {
