@@ -147,7 +147,9 @@ function TestEditor({ stepId, test, onChange, onRemove }: TestProps) {
     const chosen = known.find((one) => nameOf(one.ref) === name);
     if (!chosen) return;
     const fitting = operatorsFor(chosen.field.type);
-    const operator = fitting.includes(test.operator) ? test.operator : (fitting[0] ?? 'is');
+    // What was asked stays when it fits; before anything was, the field's usual operator comes.
+    const isAsked = test.values.some((value) => value !== '') && fitting.includes(test.operator);
+    const operator = isAsked ? test.operator : (fitting[0] ?? 'is');
     onChange({ ...test, ref: chosen.ref, operator });
   };
   return (

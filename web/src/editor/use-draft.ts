@@ -44,13 +44,18 @@ export function useDraft(workflow: Workflow): Draft {
   const rev = useRef(workflow.rev);
   const latest = useRef(content);
   const saved = useRef(workflow.content);
+  const savedAt = useRef(workflow.savedAt);
   const timer = useRef<ReturnType<typeof setTimeout> | undefined>(undefined);
   const saving = useRef<Promise<void> | undefined>(undefined);
 
   const save = useCallback(async (): Promise<void> => {
     clearTimeout(timer.current);
     if (saving.current) await saving.current;
-    if (latest.current === saved.current) return;
+    if (latest.current === saved.current) {
+      // Undone to what is saved already: nothing to send.
+      setState((now) => (now.kind === 'saving' ? { kind: 'saved', at: savedAt.current } : now));
+      return;
+    }
     const sent = latest.current;
     setState({ kind: 'saving' });
     saving.current = call('PUT /api/workflows/:id/draft', {
@@ -62,7 +67,8 @@ export function useDraft(workflow: Workflow): Draft {
         saved.current = sent;
         if (latest.current === sent) localStorage.removeItem(keptName(workflow.id));
         client.setQueryData(['workflow', workflow.id], now);
-        setState({ kind: 'saved', at: now.savedAt });
+        savedAt.current = now.savedAt;
+        setState({ kind: latest.current === sent ? 'saved' : 'saving', at: now.savedAt });
       })
       .catch((error: ApiProblem) => {
         if (error.kind === 'draft-conflict') {
@@ -86,6 +92,8 @@ export function useDraft(workflow: Workflow): Draft {
     (next: WorkflowContent) => {
       latest.current = next;
       setContent(next);
+      // Until it is on the server, what depends on the saved draft (samples, counts) has to wait.
+      setState((now) => (now.kind === 'saved' ? { kind: 'saving' } : now));
       localStorage.setItem(keptName(workflow.id), JSON.stringify({ rev: rev.current, content: next } satisfies Kept));
       clearTimeout(timer.current);
       timer.current = setTimeout(() => void save(), patience);

@@ -1,0 +1,82 @@
+import AxeBuilder from '@axe-core/playwright';
+import type { Page } from '@playwright/test';
+import { expect, type Product, test } from './product.ts';
+
+// WCAG 2.2 AA by axe-core, on each main view, in both themes.
+
+const tags = ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'];
+
+async function firstWorkflow(product: Product): Promise<{ id: string; run: string }> {
+  const [row] = (await (await fetch(`${product.url}/api/workflows`)).json()) as {
+    id: string;
+    lastRun: { id: string };
+  }[];
+  return { id: row?.id ?? '', run: row?.lastRun.id ?? '' };
+}
+
+async function expectNoFaults(page: Page, view: string): Promise<void> {
+  const { violations } = await new AxeBuilder({ page }).withTags(tags).analyze();
+  const told = violations.map(
+    (one) =>
+      `${view}: ${one.id}: ${one.nodes
+        .map((node) => `${node.target.join(' ')} ${node.any[0]?.message ?? ''}`)
+        .slice(0, 3)
+        .join(' | ')}`,
+  );
+  expect(told).toEqual([]);
+}
+
+for (const theme of ['light', 'dark'] as const) {
+  test(`every main view is accessible in the ${theme} theme`, async ({ page, demo: product }) => {
+    const { id, run } = await firstWorkflow(product);
+    await page.emulateMedia({ colorScheme: theme });
+    const brief = page.getByRole('region', { name: 'Brief' });
+    const views: [string, string, (() => Promise<void>)?][] = [
+      ['Today', '/'],
+      ['Workflows', '/workflows'],
+      ['Write, the start', `/workflows/${id}`],
+      ['Write, the condition', `/workflows/${id}`, () => brief.getByRole('button', { name: /Keep those/ }).click()],
+      ['Write, the mapping', `/workflows/${id}`, () => brief.getByRole('button', { name: /Create or update/ }).click()],
+      ['Rehearse', `/workflows/${id}/rehearse`, () => page.getByRole('row').nth(3).click()],
+      ['Runs', `/workflows/${id}/runs`],
+      [
+        'A run with a record',
+        `/workflows/${id}/runs/${run}?state=unsettled`,
+        () => page.getByRole('row').nth(1).click(),
+      ],
+      ['Connections', '/connections'],
+      ['Connect', '/connections', () => page.getByRole('button', { name: 'Connect an app' }).click()],
+      ['Practice apps', '/practice'],
+      ['Settings', '/settings'],
+    ];
+    for (const [view, path, act] of views) {
+      await page.goto(product.url + path);
+      await expect(page.getByRole('heading').first()).toBeVisible();
+      await page.waitForLoadState('load');
+      if (act) await act();
+      await page.waitForTimeout(250);
+      await expectNoFaults(page, view);
+    }
+  });
+}
+
+test('the mapping is done by keyboard alone', async ({ page, demo: product }) => {
+  const { id } = await firstWorkflow(product);
+  await page.goto(`${product.url}/workflows/${id}`);
+  await page
+    .getByRole('region', { name: 'Brief' })
+    .getByRole('button', { name: /Create or update/ })
+    .focus();
+  await page.keyboard.press('Enter');
+  await page.getByRole('button', { name: 'Fill Number:' }).focus();
+  for (let step = 0; step < 10; step++) await page.keyboard.press('ArrowDown');
+  await expect(page.getByRole('button', { name: 'Fill Note:' })).toBeFocused();
+  await expect(page.getByRole('region', { name: 'Filling of Note' })).toBeVisible();
+  await page.getByLabel('Search the fields').focus();
+  await page.keyboard.type('vat');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('button', { name: 'Fill Note:' })).toContainText('vat number');
+  await page.getByRole('button', { name: 'Undo' }).focus();
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('button', { name: 'Fill Note:' })).toContainText('not filled');
+});

@@ -1,0 +1,128 @@
+import { type ChildProcess, execFileSync, spawn } from 'node:child_process';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { createServer } from 'node:net';
+import { tmpdir } from 'node:os';
+import { dirname, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { test as base } from '@playwright/test';
+
+const root = dirname(dirname(fileURLToPath(import.meta.url)));
+
+/** The product as a person has it: built, running, with its practice apps beside it. */
+export interface Product {
+  readonly url: string;
+  readonly shop: string;
+  readonly shelf: string;
+  readonly folder: string;
+  /** Ends the server the hard way and starts it again on its data. */
+  restart(): Promise<void>;
+  /** Requests that changed something in a practice app so far. */
+  writes(app: 'shop' | 'shelf'): Promise<number>;
+  trouble(app: 'shop' | 'shelf', kind: string, times: number): Promise<void>;
+}
+
+function freePort(): Promise<number> {
+  return new Promise((resolve) => {
+    const probe = createServer().listen(0, '127.0.0.1', () => {
+      const { port } = probe.address() as { port: number };
+      probe.close(() => resolve(port));
+    });
+  });
+}
+
+async function untilAnswers(url: string): Promise<void> {
+  for (let tries = 0; tries < 150; tries++) {
+    const isThere = await fetch(url).then(
+      (answer) => answer.ok,
+      () => false,
+    );
+    if (isThere) return;
+    await new Promise((resolve) => setTimeout(resolve, 100));
+  }
+  throw new Error(`${url} did not answer within 15 seconds.`);
+}
+
+/** Starts everything on free ports and a folder of its own, with the demo's data or without. */
+export async function startProduct(withDemo: boolean, customers = 120): Promise<Product & { stop(): void }> {
+  const folder = mkdtempSync(join(tmpdir(), 'golden-e2e-'));
+  const [port, shopPort, shelfPort] = [await freePort(), await freePort(), await freePort()];
+  const run = (file: string, ...args: string[]): ChildProcess =>
+    spawn(process.execPath, [join(root, 'dist', file), ...args], { cwd: root, stdio: ['ignore', 'ignore', 'inherit'] });
+  const ports = ['--shop', String(shopPort), '--shelf', String(shelfPort)];
+  if (withDemo) {
+    const args = [join(root, 'dist', 'make-demo.mjs'), '--data', folder, ...ports, '--customers', String(customers)];
+    execFileSync(process.execPath, args, { cwd: root, stdio: ['ignore', 'ignore', 'inherit'] });
+  }
+  const [url, shop, shelf] = [port, shopPort, shelfPort].map((one) => `http://127.0.0.1:${one}`) as [
+    string,
+    string,
+    string,
+  ];
+  const practice = run('practice.mjs', '--data', join(folder, 'practice'), ...ports);
+  const begin = (): ChildProcess =>
+    run(
+      'golden.mjs',
+      '--data',
+      join(folder, 'golden'),
+      '--port',
+      String(port),
+      '--practice',
+      `shop_counter=${shop}/api`,
+      '--practice',
+      `workbook_shelf=${shelf}/api`,
+    );
+  await untilAnswers(`${shop}/practice/state`);
+  await untilAnswers(`${shelf}/practice/state`);
+  let server = begin();
+  await untilAnswers(`${url}/api/settings`);
+  const at = { shop, shelf };
+  return {
+    url,
+    shop,
+    shelf,
+    folder,
+    restart: async () => {
+      const ended = new Promise((resolve) => server.once('exit', resolve));
+      server.kill('SIGKILL');
+      await ended;
+      // The data folder's lock counts as free ten seconds after its holder died.
+      await new Promise((resolve) => setTimeout(resolve, 10_500));
+      server = begin();
+      await untilAnswers(`${url}/api/settings`);
+    },
+    writes: async (app) => ((await (await fetch(`${at[app]}/practice/state`)).json()) as { writes: number }).writes,
+    trouble: async (app, kind, times) => {
+      await fetch(`${at[app]}/practice/trouble`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify({ kind, times }),
+      });
+    },
+    stop: () => {
+      server.kill('SIGKILL');
+      practice.kill('SIGKILL');
+      rmSync(folder, { recursive: true, force: true });
+    },
+  };
+}
+
+/** Tests with a product of their own: empty, or with the demo's data. */
+export const test = base.extend<{ empty: Product }, { demo: Product }>({
+  // Playwright wants the first argument taken apart, even where nothing is taken.
+  // biome-ignore lint/correctness/noEmptyPattern: see above
+  empty: async ({}, use) => {
+    const product = await startProduct(false);
+    await use(product);
+    product.stop();
+  },
+  demo: [
+    // biome-ignore lint/correctness/noEmptyPattern: see above
+    async ({}, use) => {
+      const product = await startProduct(true);
+      await use(product);
+      product.stop();
+    },
+    { scope: 'worker' },
+  ],
+});
+export { expect } from '@playwright/test';

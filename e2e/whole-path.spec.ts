@@ -1,0 +1,204 @@
+import { writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import type { Page } from '@playwright/test';
+import ExcelJS from 'exceljs';
+import { shelfAccounts, shopKeys } from '../standins/src/index.ts';
+import { expect, type Product, test } from './product.ts';
+
+const columns = ['Number', 'Name', 'E-mail', 'Phone'];
+
+async function putWorkbook(product: Product): Promise<void> {
+  const book = new ExcelJS.Workbook();
+  book.addWorksheet('Customers').addRow(columns);
+  writeFileSync(
+    join(product.folder, 'practice', 'shelf', 'files', 'Customer list.xlsx'),
+    Buffer.from(await book.xlsx.writeBuffer()),
+  );
+}
+
+/** Adds a customer on the shop's own screen, as the person at the counter does. */
+async function addCustomer(page: Page, product: Product, given: Record<string, string>): Promise<void> {
+  const counter = await page.context().newPage();
+  await counter.goto(`${product.shop}/customers/new`);
+  for (const [label, value] of Object.entries(given)) await counter.getByLabel(label).fill(value);
+  await counter.getByRole('button', { name: 'Save customer' }).click();
+  await expect(counter.getByRole('heading', { name: /Customer \d+/ })).toBeVisible();
+  await counter.close();
+}
+
+async function connect(page: Page, app: string, secret: string): Promise<void> {
+  await page
+    .getByRole('dialog')
+    .getByRole('button', { name: new RegExp(`^${app}`) })
+    .click();
+  await page.getByLabel(/^(Key|Token)$/).fill(secret);
+  await page.getByRole('button', { name: 'Connect', exact: true }).click();
+}
+
+async function fillField(page: Page, destination: string, source: string): Promise<void> {
+  await page.getByRole('button', { name: `Fill ${destination}:` }).click();
+  await page.getByLabel('Search the fields').fill(source);
+  await page.getByLabel('Search the fields').press('Enter');
+}
+
+test('from an empty product to a row that arrives: seen before, sent once, settled', async ({
+  page,
+  empty: product,
+}) => {
+  await putWorkbook(product);
+  await addCustomer(page, product, {
+    'First name': ' Zoë ',
+    'Last name': 'Ó Briain',
+    'E-mail': 'Zoe@obriain.example',
+    Phone: '01632 960 771',
+    'Country (two letters)': 'IE',
+  });
+  await addCustomer(page, product, {
+    Company: 'Kiln & Co.',
+    'E-mail': 'office@kiln.example',
+    Phone: 'ask for Dirk',
+    'Country (two letters)': 'GB',
+  });
+  await addCustomer(page, product, { 'First name': 'Astrid', 'Last name': 'Lindqvist', 'Country (two letters)': 'SE' });
+
+  // From nothing: a workflow, both apps connected in the flow of building.
+  await page.goto(product.url);
+  await page.getByRole('button', { name: 'New workflow' }).first().click();
+  await page.getByLabel('From app').selectOption({ label: 'Connect another app…' });
+  await connect(page, 'Shop counter', shopKeys[1]?.key ?? '');
+  await page.getByLabel('Place', { exact: true }).selectOption({ label: 'customers' });
+  await expect(page.getByRole('heading', { name: /^3 samples/ })).toBeVisible();
+  await expect(page.getByText('3 that are there are noted, 0 sent')).toBeVisible();
+
+  // A condition, with each sample's verdict.
+  await page.getByRole('button', { name: 'Add a condition' }).click();
+  await page.getByRole('button', { name: 'Ask something' }).click();
+  await page.getByLabel('Field', { exact: true }).selectOption({ label: 'address · country' });
+  await page.getByLabel('Values, separated by commas').fill('GB, IE');
+  await expect(page.getByText('2 of 3 samples kept')).toBeVisible();
+
+  // A write: the shelf is connected from here, and the fields are mapped over all samples.
+  await page.getByRole('button', { name: 'Add a write' }).click();
+  await page.getByLabel('To app').selectOption({ label: 'Connect another app…' });
+  await connect(page, 'Workbook shelf', shelfAccounts[0]?.token ?? '');
+  await page.getByLabel('Place', { exact: true }).selectOption({ label: 'Customer list.xlsx' });
+  await page.getByLabel('Place in Customer list.xlsx').selectOption({ label: 'Customers · 0 rows' });
+  await fillField(page, 'Number', 'id');
+  await fillField(page, 'E-mail', 'email');
+  await page.getByRole('button', { name: 'lower case' }).click();
+  await fillField(page, 'Phone', 'phone');
+  await page.getByRole('button', { name: 'E.164, GB if none' }).click();
+  await page.getByRole('button', { name: 'Fill Name:' }).click();
+  await page.getByRole('button', { name: 'text with fields' }).click();
+  await page.getByLabel('Search the fields').fill('first name');
+  await page.getByLabel('Search the fields').press('Enter');
+  await page.getByRole('button', { name: 'words' }).click();
+  await page.getByRole('button', { name: 'field', exact: true }).click();
+  await page.getByLabel('Search the fields').fill('last name');
+  await page.getByLabel('Search the fields').press('Enter');
+  await page.getByRole('button', { name: 'squeeze spaces' }).click();
+  await page.getByLabel('The field that recognises a record').selectOption({ label: 'Number' });
+  const sheet = page.getByLabel('Mapping sheet');
+  await expect(sheet.getByText('Zoë Ó Briain', { exact: true }).last()).toBeVisible();
+  await expect(sheet.getByText('zoe@obriain.example')).toBeVisible();
+  await expect(sheet.getByText('+441632960771')).toBeVisible();
+  await expect(sheet.getByText('“ask for Dirk” can’t be read as a telephone number.')).toBeVisible();
+  await page.getByLabel('Name of the workflow').fill('Customers onto the list');
+  await page.getByLabel('Name of the workflow').press('Enter');
+  await expect(page.getByText('Draft saved', { exact: false })).toBeVisible();
+
+  // Rehearsed: everything shown, nothing written.
+  const before = [await product.writes('shop'), await product.writes('shelf')];
+  await page.getByRole('button', { name: 'Rehearse', exact: true }).click();
+  const balance = page.getByLabel('Balance');
+  await expect(balance).toContainText('The books balance');
+  await expect(balance).toContainText('3in Shop counter=3taken in=1delivered1left out1unsettled');
+  expect([await product.writes('shop'), await product.writes('shelf')]).toEqual(before);
+
+  // One for real: sent, read back, and taken back.
+  await page.getByRole('button', { name: 'Send one for real' }).click();
+  await page.getByRole('radio', { name: /Zoë/ }).check();
+  await page.getByRole('button', { name: 'Send this one' }).click();
+  const drawer = page.getByRole('dialog');
+  await expect(drawer.getByText('read back as sent')).toBeVisible();
+  await expect(drawer.getByRole('row', { name: 'Phone +441632960771 +441632960771' })).toBeVisible();
+  await expect(drawer.getByRole('link', { name: 'Open it there' })).toHaveAttribute(
+    'href',
+    /Customer%20list.xlsx.*#row-2$/,
+  );
+  await drawer.getByRole('button', { name: 'Take it back' }).click();
+  await expect(drawer.getByText('taken back', { exact: true })).toBeVisible();
+  await page.keyboard.press('Escape');
+
+  // Switched on, only from now on: nothing of what is there is sent.
+  await page.getByRole('button', { name: 'Make it live…' }).click();
+  await expect(page.getByRole('dialog')).toContainText(
+    'Of the 3 customers that are there, 0 are taken in now and 3 noted.',
+  );
+  await page.getByRole('button', { name: 'Make it live', exact: true }).click();
+  await expect(page.getByText('first run, version 1')).toBeVisible();
+  await expect(page.getByRole('row', { name: /first run/ })).toContainText('330');
+
+  // A customer is added in the shop; the row arrives, and the run balances from the source on.
+  await addCustomer(page, product, {
+    'First name': 'Priya',
+    'Last name': 'Nair',
+    'E-mail': 'priya@clay.example',
+    Phone: '07700 900 123',
+    'Country (two letters)': 'GB',
+  });
+  await addCustomer(page, product, {
+    Company: 'Thistle Studio',
+    'E-mail': 'hello@studio.example',
+    Phone: 'see e-mail',
+    'Country (two letters)': 'GB',
+  });
+  await page.getByRole('button', { name: 'Check now' }).click();
+  await page
+    .getByRole('row', { name: /asked for/ })
+    .getByRole('link')
+    .click();
+  await expect(balance).toContainText('1delivered1unsettled');
+  await expect(balance).toContainText('The books balance');
+
+  // The awkward record is settled: its value is set, and it goes on.
+  await page.getByRole('row', { name: /Thistle Studio/ }).click();
+  await drawer.getByLabel('Phone').fill('01632 960 555');
+  await drawer.getByRole('button', { name: 'Set this value and retry' }).click();
+  await expect(drawer.getByText('Written as new')).toBeVisible();
+  await page.keyboard.press('Escape');
+  await expect(balance).toContainText('2delivered');
+
+  // Both rows stand in the workbook, once.
+  await page.goto(`${product.shelf}/files/Customer%20list.xlsx`);
+  await expect(page.getByText('2 rows')).toBeVisible();
+  await expect(page.getByLabel('Name of row 2')).toHaveValue('Priya Nair');
+  await expect(page.getByLabel('Phone of row 2')).toHaveValue('+447700900123');
+});
+
+test('a draft survives the server’s crash and a reload while it is edited', async ({ page, empty: product }) => {
+  await page.goto(product.url);
+  await page.getByRole('button', { name: 'New workflow' }).first().click();
+  await expect(page.getByText('Draft saved', { exact: false })).toBeVisible();
+  const restarted = product.restart();
+  await expect(async () => {
+    await page.getByRole('button', { name: 'Add a condition' }).click();
+    await expect(page.getByText('Not saved yet, kept on this machine', { exact: false })).toBeVisible({
+      timeout: 1500,
+    });
+  }).toPass({ timeout: 9000 });
+  await restarted;
+  await expect(page.getByText('Draft saved', { exact: false })).toBeVisible({ timeout: 15_000 });
+  await page.reload();
+  await expect(page.getByText('something is asked').first()).toBeVisible();
+});
+
+test('a message arrives when the shop breaks, and its records wait as one case', async ({ page, demo: product }) => {
+  await page.goto(`${product.url}/connections`);
+  await product.trouble('shop', 'html', 3);
+  await page.getByRole('button', { name: 'Check now' }).first().click();
+  await expect(page.getByText('answered with a web page instead of data', { exact: false })).toBeVisible();
+  await product.trouble('shop', 'html', 0);
+  await page.getByRole('button', { name: 'Check now' }).first().click();
+  await expect(page.getByText('Signed in as Copying only', { exact: false })).toBeVisible();
+});
