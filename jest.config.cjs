@@ -14,6 +14,7 @@ module.exports = {
   },
   transformIgnorePatterns: [`/node_modules/(?!(${esmOnly.join('|')})/)`],
   testTimeout: 30_000,
+  reporters: ['default', '<rootDir>/scripts/jest-reporter.cjs'],
   maxWorkers: 2,
   // A test that fails before it closes its servers must not keep the whole run from ending.
   forceExit: true,

@@ -14,16 +14,15 @@ async function firstWorkflow(product: Product): Promise<{ id: string; run: strin
   return { id: row?.id ?? '', run: row?.lastRun.id ?? '' };
 }
 
-async function expectNoFaults(page: Page, view: string): Promise<void> {
+async function faultsOf(page: Page, view: string): Promise<string[]> {
   const { violations } = await new AxeBuilder({ page }).withTags(tags).analyze();
-  const told = violations.map(
+  return violations.map(
     (one) =>
       `${view}: ${one.id}: ${one.nodes
         .map((node) => `${node.target.join(' ')} ${node.any[0]?.message ?? ''}`)
         .slice(0, 3)
         .join(' | ')}`,
   );
-  expect(told).toEqual([]);
 }
 
 for (const theme of ['light', 'dark'] as const) {
@@ -49,14 +48,16 @@ for (const theme of ['light', 'dark'] as const) {
       ['Practice apps', '/practice'],
       ['Settings', '/settings'],
     ];
+    const faults: string[] = [];
     for (const [view, path, act] of views) {
       await page.goto(product.url + path);
       await expect(page.getByRole('heading').first()).toBeVisible();
       await page.waitForLoadState('load');
       if (act) await act();
       await page.waitForTimeout(250);
-      await expectNoFaults(page, view);
+      faults.push(...(await faultsOf(page, view)));
     }
+    expect(faults).toEqual([]);
   });
 }
 

@@ -95,7 +95,7 @@ export function BriefSentence({ sentence, isChosen, reached, results, problems, 
       <DropdownMenu.Root>
         <DropdownMenu.Trigger
           aria-label="What to do with this sentence"
-          className="absolute top-2 right-1 rounded-sm p-0.5 text-ink-2 opacity-0 group-hover:opacity-100 focus-visible:opacity-100 data-[state=open]:opacity-100"
+          className="absolute top-2 right-1 rounded-sm p-1 text-ink-2 opacity-0 group-hover:opacity-100 focus-visible:opacity-100 data-[state=open]:opacity-100"
         >
           <EllipsisVertical size={16} />
         </DropdownMenu.Trigger>

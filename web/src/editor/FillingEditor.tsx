@@ -219,7 +219,7 @@ function TextParts({ filling, known, samples, onChange }: PartsProps) {
               type="button"
               aria-label="Remove this part"
               onClick={() => put(parts.toSpliced(at, 1))}
-              className="rounded-sm p-0.5 text-ink-2 hover:bg-pine-tint"
+              className="rounded-sm p-1.5 text-ink-2 hover:bg-pine-tint"
             >
               <X size={13} />
             </button>
@@ -283,7 +283,7 @@ function Tidies({
             type="button"
             aria-pressed={has(tidy.kind)}
             onClick={() => onChange(has(tidy.kind) ? without(tidy.kind) : [...tidies, tidy])}
-            className={`rounded-sm border px-1.5 py-0.5 text-sm ${has(tidy.kind) ? 'border-pine bg-pine-tint text-pine' : 'border-line-1 bg-raised text-ink-2 hover:bg-pine-faint'}`}
+            className={`min-h-6 rounded-sm border px-1.5 text-sm ${has(tidy.kind) ? 'border-pine bg-pine-tint text-pine' : 'border-line-1 bg-raised text-ink-2 hover:bg-pine-faint'}`}
           >
             {tidyLabel(tidy, version.locale)}
           </button>

@@ -66,7 +66,7 @@ function Editor({ workflow }: { readonly workflow: Workflow }) {
       <header className="flex flex-wrap items-end gap-x-3 gap-y-2 px-5 pt-3.5">
         <div className="min-w-0 flex-1">
           <p className="text-sm text-ink-2">
-            <Link to="/workflows" className="hover:underline">
+            <Link to="/workflows" className="inline-block min-h-6 leading-6 hover:underline">
               Workflows
             </Link>
           </p>

@@ -1,0 +1,66 @@
+import { spawn } from 'node:child_process';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { dirname, join } from 'node:path';
+import { performance } from 'node:perf_hooks';
+import { fileURLToPath } from 'node:url';
+import { bundle } from '../scripts/bundle.mjs';
+
+// Timing claims, as ratios measured in one run. Each measurement is a process of its own, so that
+// none leaves memory or a warm compiler to the next.
+
+const root = dirname(dirname(fileURLToPath(import.meta.url)));
+const outdir = join(root, '.tmp', 'bench');
+
+/** What a measurement prints as its last line. */
+export interface Measured {
+  readonly seconds: number;
+  readonly cpuMs: number;
+  readonly peakMb: number;
+  readonly [more: string]: number;
+}
+
+async function measure(task: string, ...args: (string | number)[]): Promise<Measured> {
+  const folder = mkdtempSync(join(tmpdir(), 'golden-bench-'));
+  const started = performance.now();
+  const out = await new Promise<string>((resolve, reject) => {
+    const child = spawn(process.execPath, [join(outdir, 'measure.mjs'), task, folder, ...args.map(String)], {
+      stdio: ['ignore', 'pipe', 'inherit'],
+    });
+    let text = '';
+    child.stdout.on('data', (chunk) => {
+      text += chunk;
+    });
+    child.once('exit', (code) => (code === 0 ? resolve(text) : reject(new Error(`${task} failed`))));
+  });
+  rmSync(folder, { recursive: true, force: true });
+  const measured = JSON.parse(out.trim().split('\n').at(-1) ?? '{}') as Measured;
+  console.log(`  ${task} ${args.join(' ')}: ${((performance.now() - started) / 1000).toFixed(1)} s in all`);
+  return measured;
+}
+
+const few = process.argv.includes('--quick') ? 1000 : 10_000;
+const many = process.argv.includes('--quick') ? 4000 : 100_000;
+const fixed = (value: number, digits = 2): string => value.toFixed(digits);
+
+await bundle({ measure: 'bench/measure.ts' }, outdir);
+console.log('Measuring…');
+const plain = await measure('plain', few, 20);
+const engine = await measure('engine', few, 20);
+const instant = await measure('engine', few, 0);
+const large = await measure('engine', many, 0);
+const rehearsal = await measure('rehearse', 1000);
+
+console.log(`
+${few} customers to an HTTP sink with 20 ms latency, 8 at once
+  plain script                 ${fixed(plain.seconds)} s
+  engine                       ${fixed(engine.seconds)} s
+  ratio                        ${fixed(engine.seconds / plain.seconds)}   (goal at most 1.20)
+  of it: taking in             ${fixed(engine['takeInSeconds'] ?? 0)} s
+CPU an item, instant sink       ${fixed(instant.cpuMs / few)} ms   (${fixed(instant.seconds)} s in all)
+Peak memory
+  ${few} records              ${fixed(instant.peakMb, 0)} MB
+  ${many} records             ${fixed(large.peakMb, 0)} MB
+  ratio                        ${fixed(large.peakMb / instant.peakMb)}   (goal at most 1.20)
+Rehearsal of 1000 records       ${fixed(rehearsal.seconds)} s   (goal under 2 s)
+`);

@@ -1,0 +1,154 @@
+import { fork } from 'node:child_process';
+import { join } from 'node:path';
+import { performance } from 'node:perf_hooks';
+import type { RestDescription } from '@golden/connectors';
+import { emptyContent, type Place, type WorkflowContent } from '@golden/core';
+import { makeServices } from '@golden/server';
+import { shopKeys } from '@golden/standins';
+import { Agent, request } from 'undici';
+import { outsideWorld } from './outside.ts';
+
+// One measurement in a process of its own. The shop and the sink stand in another, so that their
+// work and memory aren't counted as ours.
+
+const [, program = '', task = '', folder = '', count = '1000', latency = '0'] = process.argv;
+
+if (task === 'outside')
+  await outsideWorld({ folder, count: Number(count), latency: Number(latency) }, (where) => process.send?.(where));
+else await main();
+
+async function main(): Promise<void> {
+  const outside = fork(program, ['outside', folder, count, latency]);
+  const { shop, sink } = await new Promise<{ shop: string; sink: string }>((resolve) =>
+    outside.once('message', (where) => resolve(where as { shop: string; sink: string })),
+  );
+  const result = task === 'plain' ? await plainScript(shop, sink) : await throughEngine(shop, sink);
+  console.log(JSON.stringify(result));
+  outside.kill();
+  process.exit(0);
+}
+
+/** The same requests by a plain script: list, keep, map, post, 8 at once. */
+async function plainScript(shop: string, sink: string) {
+  const started = performance.now();
+  const dispatcher = new Agent({ connections: 8 });
+  const all: Record<string, unknown>[] = [];
+  let cursor: string | null = null;
+  do {
+    const url = `${shop}/api/customers?limit=200${cursor ? `&cursor=${cursor}` : ''}`;
+    const answer = await request(url, { headers: { 'shop-key': shopKeys[0]?.key ?? '' }, dispatcher });
+    const body = (await answer.body.json()) as { data: Record<string, unknown>[]; next_cursor: string | null };
+    all.push(...body.data.filter((one) => one['email']));
+    cursor = body.next_cursor;
+  } while (cursor);
+  const next = all.values();
+  const worker = async (): Promise<void> => {
+    for (const one of next) {
+      const body = JSON.stringify({
+        name: `${one['first_name']} ${one['last_name']}`,
+        email: String(one['email']).toLowerCase(),
+      });
+      const answer = await request(`${sink}/people`, {
+        method: 'POST',
+        body,
+        headers: { 'content-type': 'application/json' },
+        dispatcher,
+      });
+      await answer.body.dump();
+    }
+  };
+  await Promise.all(Array.from({ length: 8 }, worker));
+  return { seconds: (performance.now() - started) / 1000, cpuMs: 0, peakMb: 0 };
+}
+
+const sinkDescription: RestDescription = {
+  id: 'sink',
+  title: 'Sink',
+  openapi: '/openapi.json',
+  auth: { header: 'x-key', value: '{key}' },
+  me: { path: '/me', signedInAs: ['/name'] },
+  recordTypes: [
+    { name: 'people', singular: 'person', plural: 'people', schema: 'Person', id: '/id', create: '/people' },
+  ],
+};
+
+async function throughEngine(shop: string, sink: string) {
+  const services = await makeServices({
+    dataFile: join(folder, 'golden.sqlite'),
+    masterKey: 'bench',
+    descriptions: [sinkDescription],
+  });
+  const from = await services.connections.add({
+    app: 'shop_counter',
+    name: 'Shop',
+    settings: { address: `${shop}/api` },
+    key: shopKeys[0]?.key ?? '',
+  });
+  const to = await services.connections.add({ app: 'sink', name: 'Sink', settings: { address: sink }, key: 'none' });
+  const place = async (connection: string, path: string[]): Promise<Place> => ({
+    connection,
+    path,
+    labels: path,
+    described: await (await services.connections.connector(connection)).describe(path),
+  });
+  const ref = (path: string) => ({ step: 'start', path });
+  const content: WorkflowContent = {
+    ...emptyContent('Bench'),
+    start: { source: await place(from.id, ['customers']), on: 'added', everyMinutes: 60, fromWhen: { kind: 'all' } },
+    steps: [
+      {
+        id: 'keep',
+        kind: 'condition',
+        condition: { kind: 'test', ref: ref('/email'), operator: 'is_not_empty', values: [] },
+      },
+      {
+        id: 'write',
+        kind: 'write',
+        target: await place(to.id, ['people']),
+        mode: 'append',
+        mapping: {
+          '/name': {
+            kind: 'text',
+            parts: [
+              { kind: 'field', ref: ref('/first_name') },
+              { kind: 'words', text: ' ' },
+              { kind: 'field', ref: ref('/last_name') },
+            ],
+            tidies: [],
+          },
+          '/email': { kind: 'field', ref: ref('/email'), tidies: [{ kind: 'lower' }] },
+        },
+      },
+    ],
+  };
+  const { id } = await services.workflows.add(content);
+  const cpu = process.cpuUsage();
+  const started = performance.now();
+  let takeIn = 0;
+  if (task === 'rehearse') {
+    await services.engine.rehearse(id, 'all');
+    await services.engine.rehearsals.wait(id);
+  } else {
+    const stop = services.events.listen(async (event) => {
+      if (event.topic === 'item' && takeIn === 0) takeIn = performance.now() - started;
+    });
+    const { run } = await services.engine.makeLive(id);
+    await services.engine.finish(run);
+    stop();
+    const delivered = await services.db
+      .selectFrom('item')
+      .select((eb) => eb.fn.countAll<number>().as('n'))
+      .where('state', '=', 'delivered')
+      .executeTakeFirstOrThrow();
+    if (delivered.n !== Number(count)) throw new Error(`${delivered.n} of ${count} were delivered.`);
+  }
+  const seconds = (performance.now() - started) / 1000;
+  const used = process.cpuUsage(cpu);
+  await services.close();
+  return {
+    seconds,
+    cpuMs: (used.user + used.system) / 1000,
+    peakMb: process.resourceUsage().maxRSS / 1024,
+    takeInSeconds: takeIn / 1000,
+  };
+}

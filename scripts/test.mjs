@@ -1,0 +1,80 @@
+import { spawnSync } from 'node:child_process';
+import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs';
+import { join } from 'node:path';
+import { build, giveUp, installPackages, needNode, root, say } from './common.mjs';
+
+// Installs what is needed, then lint, types, unit tests and interface tests; the last line sums them all.
+
+needNode();
+installPackages();
+installChromium();
+
+const bin = (name) => join(root, 'node_modules', '.bin', name);
+const results = join(root, '.tmp', 'test');
+rmSync(results, { recursive: true, force: true });
+mkdirSync(results, { recursive: true });
+const total = { passed: 0, failed: 0 };
+
+check('Lint and format', bin('biome'), ['ci', '.']);
+check('Types', process.execPath, [join(root, 'scripts', 'types.mjs')]);
+
+say('Unit tests.');
+const unitFile = join(results, 'unit.json');
+run(bin('jest'), ['--json', `--outputFile=${unitFile}`]);
+count(unitFile, (unit) => ({
+  passed: unit.numPassedTests,
+  failed: unit.numFailedTests + unit.numRuntimeErrorTestSuites,
+}));
+
+build();
+say('Interface tests.');
+const interfaceFile = join(results, 'interface.json');
+run(bin('playwright'), ['test', '--config', 'e2e/playwright.config.ts'], { GOLDEN_E2E_JSON: interfaceFile });
+count(interfaceFile, ({ stats }) => ({ passed: stats.expected + stats.flaky, failed: stats.unexpected }));
+
+console.log(`${total.passed} passed, ${total.failed} failed`);
+process.exit(total.failed > 0 ? 1 : 0);
+
+function run(command, args, more = {}) {
+  return spawnSync(command, args, {
+    cwd: root,
+    stdio: ['ignore', 'inherit', 'inherit'],
+    env: { ...process.env, ...more },
+  }).status;
+}
+
+/** A check that passes or fails as a whole counts as one. */
+function check(name, command, args) {
+  say(`${name}.`);
+  const isPassed = run(command, args) === 0;
+  total[isPassed ? 'passed' : 'failed'] += 1;
+  if (!isPassed) console.error(`${name}: failed`);
+}
+
+/** A runner that left no results failed as a whole. */
+function count(file, read) {
+  if (!existsSync(file)) {
+    total.failed += 1;
+    return;
+  }
+  const { passed, failed } = read(JSON.parse(readFileSync(file, 'utf8')));
+  total.passed += passed;
+  total.failed += failed + (passed + failed === 0 ? 1 : 0);
+}
+
+function installChromium() {
+  const isThere = () => spawnSync('sh', ['-c', 'command -v chromium']).status === 0;
+  if (isThere()) return;
+  say('Installing Debian’s chromium for the interface tests, which takes about a minute.');
+  const isRoot = process.getuid?.() === 0;
+  const apt = (...args) =>
+    spawnSync(isRoot ? 'apt-get' : 'sudo', isRoot ? args : ['-n', 'apt-get', ...args], {
+      stdio: ['ignore', 'ignore', 'inherit'],
+    }).status;
+  apt('update');
+  apt('install', '-y', '--no-install-recommends', 'chromium');
+  if (!isThere())
+    giveUp(
+      'Chromium could not be installed: that needs the right to install Debian packages. Install the package “chromium” and run the tests again.',
+    );
+}
