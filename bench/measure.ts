@@ -13,10 +13,6 @@ import { outsideWorld } from './outside.ts';
 
 const [, program = '', task = '', folder = '', count = '1000', latency = '0'] = process.argv;
 
-if (task === 'outside')
-  await outsideWorld({ folder, count: Number(count), latency: Number(latency) }, (where) => process.send?.(where));
-else await main();
-
 async function main(): Promise<void> {
   const outside = fork(program, ['outside', folder, count, latency]);
   const { shop, sink } = await new Promise<{ shop: string; sink: string }>((resolve) =>
@@ -151,4 +147,13 @@ async function throughEngine(shop: string, sink: string) {
     peakMb: process.resourceUsage().maxRSS / 1024,
     takeInSeconds: takeIn / 1000,
   };
+}
+
+if (task === 'outside') {
+  // Ends with the measurement, however that ends.
+  process.on('disconnect', () => process.exit());
+  const wishes = { folder, count: Number(count), latency: Number(latency) };
+  await outsideWorld(wishes, (where) => process.send?.(where));
+} else {
+  await main();
 }

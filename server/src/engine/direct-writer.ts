@@ -1,4 +1,4 @@
-import { type Connector, Unsure, type WriteRequest } from '@golden/connectors';
+import { type Connector, Unsure, type WriteRequest, type Written } from '@golden/connectors';
 import type { Answer } from '@golden/core';
 import { answerOf, noteBroken } from './answers.ts';
 import type { EngineContext } from './context.ts';
@@ -9,7 +9,10 @@ import { answerOfSettled, settleDirect } from './settle.ts';
 /** How often a write is sent at most, each time only after it is certain that it was not done. */
 const mostSends = 4;
 
-/** Writes one record at a time: the intent is on the disk before the request leaves. */
+/**
+ * Writes one record at a time: the intent is on the disk before the request leaves. Only the
+ * request itself takes one of the connection's slots, so that storing never keeps the app waiting.
+ */
 export async function writeDirect(context: EngineContext, connector: Connector, intent: Intent): Promise<Answer> {
   context.seams.reach('intent:before-store');
   await context.commits.run((trx) => storeIntent(context, trx, intent));
@@ -32,10 +35,12 @@ export async function sendDirect(
         if (answer) return answer;
       }
       context.seams.reach('send:before');
-      const send = request.write.kind === 'create' ? connector.create(request) : connector.update(request);
-      const written = await send;
+      const { write } = request;
+      const written = await context
+        .slots(write.target.connection)
+        .add(() => (write.kind === 'create' ? connector.create(request) : connector.update(request)));
       context.seams.reach('send:after');
-      return { kind: 'written', ...written };
+      return { kind: 'written', ...(written as Written) };
     } catch (error) {
       if (!(error instanceof Unsure)) {
         await noteBroken(context.connections, request.write.target.connection, error);

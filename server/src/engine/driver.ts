@@ -52,8 +52,13 @@ export class Driver {
   /** Takes one item as far as it goes: to its end, or until a person is needed. */
   async drive(itemId: string): Promise<void> {
     const item = await this.load(itemId);
-    if (item?.state !== 'running') return;
-    if (await this.standsBehind(item)) return;
+    if (item) await this.driveLoaded(item, true);
+  }
+
+  /** The same with an item just read; `hasEarlier` is false when it certainly is the first of its record. */
+  async driveLoaded(item: ItemRow, hasEarlier: boolean): Promise<void> {
+    if (item.state !== 'running') return;
+    if (hasEarlier && (await this.standsBehind(item))) return;
     const version = await this.context.workflows.version(item.workflow_id, item.version);
     const state = JSON.parse(item.item_state) as ItemState;
     const effect = item.effect ? (JSON.parse(item.effect) as Effect) : undefined;
@@ -198,7 +203,7 @@ export class Driver {
     if (connector.batch) return this.batcher(connector, connector.batch, connection, path).write(intent, isResumed);
     const request = { write: intent.effect.write, token: intent.token };
     if (isResumed) return sendDirect(this.context, connector, request, true);
-    return (await this.context.slots(connection).add(() => writeDirect(this.context, connector, intent))) as Answer;
+    return writeDirect(this.context, connector, intent);
   }
 
   private batcher(connector: Connector, batch: BatchWriter, connection: string, path: readonly string[]): FileBatcher {

@@ -1,5 +1,5 @@
 import { AppError } from '@golden/connectors';
-import type { RunTable } from '../db/schema.ts';
+import type { ItemRow, RunTable } from '../db/schema.ts';
 import { noteBroken } from './answers.ts';
 import type { EngineContext } from './context.ts';
 import type { Driver } from './driver.ts';
@@ -97,7 +97,19 @@ export class Runner {
     for (;;) {
       const rows = await this.context.db
         .selectFrom('item')
-        .select(['id', 'seq'])
+        .selectAll()
+        .select((eb) =>
+          eb
+            .exists(
+              eb
+                .selectFrom('item as earlier')
+                .select('earlier.id')
+                .whereRef('earlier.workflow_id', '=', 'item.workflow_id')
+                .whereRef('earlier.source_id', '=', 'item.source_id')
+                .whereRef('earlier.seq', '<', 'item.seq'),
+            )
+            .as('has_earlier'),
+        )
         .where('run_id', '=', runId)
         .where('state', '=', 'running')
         .where('seq', '>', after)
@@ -107,7 +119,7 @@ export class Runner {
       if (rows.length === 0 || isStopped()) break;
       for (const row of rows) {
         after = row.seq;
-        const work = this.driveSafely(row.id).finally(() => under.delete(work));
+        const work = this.driveSafely(row, Boolean(row.has_earlier)).finally(() => under.delete(work));
         under.add(work);
         if (under.size >= itemWindow) await Promise.race(under);
         if (isStopped()) break;
@@ -117,16 +129,16 @@ export class Runner {
   }
 
   /** A fault of our own must not take the run along: the item says so and waits for a person. */
-  private async driveSafely(itemId: string): Promise<void> {
+  private async driveSafely(item: ItemRow, hasEarlier: boolean): Promise<void> {
     try {
-      await this.driver.drive(itemId);
+      await this.driver.driveLoaded(item, hasEarlier);
     } catch (error) {
       const said = this.context.blotting.clean(error instanceof Error ? error.message : String(error));
-      this.context.log.error({ item: itemId, said }, 'an item could not be driven');
+      this.context.log.error({ item: item.id, said }, 'an item could not be driven');
       await this.context.db
         .updateTable('item')
         .set({ state: 'unsettled', cause: 'unsure', message: `Golden Relay met a fault of its own: ${said}` })
-        .where('id', '=', itemId)
+        .where('id', '=', item.id)
         .execute();
     }
   }
