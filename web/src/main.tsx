@@ -1,6 +1,7 @@
 import '@fontsource-variable/hanken-grotesk';
 import '@fontsource-variable/jetbrains-mono';
 import '@fontsource-variable/newsreader';
+import '@fontsource-variable/noto-sans-jp';
 import '@fontsource-variable/newsreader/standard-italic.css';
 import './styles.css';
 import { QueryClientProvider } from '@tanstack/react-query';

@@ -2,7 +2,7 @@ import { coerce, type Locale } from '../values/coerce.ts';
 import { type Field, type FieldType, fieldAt } from '../values/field.ts';
 import type { Pointer } from '../values/pointer.ts';
 import { isEmpty, type Value } from '../values/value.ts';
-import { type Filling, fill, type Scope, type TypeOf, typeOfFilling } from './filling.ts';
+import { type Filling, fill, readRef, type Scope, type TypeOf, typeOfFilling } from './filling.ts';
 
 /** One cell of the mapping sheet: what a destination field gets from one record. */
 export type Cell =
@@ -32,7 +32,10 @@ export function mapField(
     override !== undefined || filling === undefined
       ? { ok: true as const, value: override ?? null }
       : fill(filling, scope, locale);
-  if (!filled.ok) return { state: 'problem', message: filled.message };
+  if (!filled.ok) {
+    const given = filling?.kind === 'field' ? readRef(scope, filling.ref) : null;
+    return { state: 'problem', message: filled.message, ...(!isEmpty(given) && { given }) };
+  }
   const fitted = coerce(filled.value, field, locale);
   if (!fitted.ok) return { state: 'problem', message: fitted.message, given: filled.value };
   if (isEmpty(fitted.value)) return { state: 'empty' };

@@ -222,7 +222,7 @@ function Verdicts({ step, samples }: SheetProps) {
           const result = sample.results[step.id];
           return (
             <tr key={sample.id}>
-              <td>{sample.title}</td>
+              <td className="max-w-[200px] truncate whitespace-nowrap">{sample.title}</td>
               {tests.map((test) => {
                 const value = readRef({ start: sample.record }, test.ref);
                 return (

@@ -1,4 +1,12 @@
-import { type ItemState, pointerLabel, type Step, type StepResult, toText, type Value } from '@golden/core';
+import {
+  type ItemState,
+  pointerLabel,
+  readPointer,
+  type Step,
+  type StepResult,
+  toText,
+  type Value,
+} from '@golden/core';
 import { ExternalLink, Undo2 } from 'lucide-react';
 import { call } from '../api/client.ts';
 import { type Item, useDo } from '../api/queries.ts';
@@ -35,6 +43,7 @@ export function ItemStory({ item, zone }: { readonly item: Item; readonly zone: 
             key={step.id}
             sent={sent.sent as Record<string, Value>}
             read={sent.read as Record<string, Value> | null}
+            result={state.steps[step.id]}
           />
         );
       })}
@@ -116,7 +125,8 @@ function Result({ result, isRehearsal }: { readonly result: StepResult; readonly
       return (
         <div>
           <OutcomeMark look={writeLooks['unsettled'] as never} text="Unsettled" />
-          <p className="mt-0.5">{result.message}</p>
+          {/* In a run the reason stands above, where it can be settled. */}
+          {isRehearsal && <p className="mt-0.5">{result.message}</p>}
         </div>
       );
     case 'written':
@@ -148,7 +158,7 @@ function Written({
       {!isRehearsal && result.outcome !== 'same' && (
         <span className="ml-2 text-sm text-ink-2">{readBack[result.readBack]}</span>
       )}
-      {result.changes.length > 0 && (
+      {isRehearsal && result.changes.length > 0 && (
         <dl className="mt-1.5 rounded-md border border-line-1 bg-raised">
           {result.changes.map((change) => (
             <div
@@ -170,40 +180,43 @@ function Written({
   );
 }
 
-/** What was sent beside what was read back. */
-function SentAndRead({
-  sent,
-  read,
-}: {
+interface SentProps {
   readonly sent: Record<string, Value>;
   readonly read: Record<string, Value> | null;
-}) {
-  const nameOf = (path: string): string => pointerLabel(path);
-  const readAt = (path: string): string => {
-    let here: unknown = read;
-    for (const token of path.slice(1).split('/'))
-      here = (here as Record<string, unknown> | null)?.[token.replaceAll('~1', '/').replaceAll('~0', '~')];
-    return toText((here ?? null) as Value);
-  };
+  readonly result: StepResult | undefined;
+}
+
+/** What was sent beside what was read back, and for a change what stood there before. */
+function SentAndRead({ sent, read, result }: SentProps) {
+  const changes = result?.kind === 'written' && result.outcome === 'changed' ? result.changes : [];
+  const shown = (value: Value | undefined) => toText(value) || <em className="text-ink-3">empty</em>;
   return (
     <table className="sheet mt-3 border border-line-1">
       <thead>
         <tr>
           <th scope="col">Field</th>
+          {changes.length > 0 && <th scope="col">Before</th>}
           <th scope="col">Sent</th>
           <th scope="col">Read back</th>
         </tr>
       </thead>
       <tbody>
         {Object.entries(sent).map(([path, value]) => {
-          const there = readAt(path);
-          const isSame = there === toText(value);
+          const there = read === null ? undefined : readPointer(read, path);
+          const isSame = toText(there) === toText(value);
           return (
             <tr key={path}>
-              <td className="text-ink-2">{nameOf(path)}</td>
-              <td>{toText(value) || <em className="text-ink-3">empty</em>}</td>
+              <td className="text-ink-2">{pointerLabel(path)}</td>
+              {changes.length > 0 && (
+                <td>
+                  <del className="text-ink-2 decoration-brick">
+                    {toText(changes.find((change) => change.path === path)?.before) || 'empty'}
+                  </del>
+                </td>
+              )}
+              <td>{shown(value)}</td>
               <td className={read && !isSame ? 'bg-slate-tint text-slate' : ''}>
-                {read ? there || <em className="text-ink-3">empty</em> : <em className="text-ink-3">not read</em>}
+                {read ? shown(there) : <em className="text-ink-3">not read</em>}
               </td>
             </tr>
           );

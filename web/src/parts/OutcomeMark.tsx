@@ -49,7 +49,7 @@ interface MarkProps {
 export function OutcomeMark({ look, text, count }: MarkProps) {
   const Icon = look.icon;
   return (
-    <span className={`inline-flex min-w-0 items-center gap-1.5 ${look.colour}`}>
+    <span className={`inline-flex min-w-0 max-w-full items-center gap-1.5 align-middle ${look.colour}`}>
       <Icon size={14} strokeWidth={1.75} aria-hidden="true" className="shrink-0" />
       <span className="truncate">
         {count !== undefined && `${count} `}

@@ -187,9 +187,11 @@ const countWords: Record<string, string> = {
   off: 'off',
 };
 
+/** The counts in the order of the words above: what was done first, what is open next. */
 function countsText(counts: Readonly<Record<string, number>>): string {
-  return Object.entries(counts)
-    .map(([kind, count]) => `${count} ${countWords[kind] ?? kind}`)
+  return Object.entries(countWords)
+    .filter(([kind]) => (counts[kind] ?? 0) > 0)
+    .map(([kind, word]) => `${counts[kind]} ${word}`)
     .join(' · ');
 }
 

@@ -41,7 +41,7 @@ export function SettleForm({ item }: { readonly item: Item }) {
             <TextField
               key={field.path}
               label={field.label}
-              hint={field.message}
+              hint={fields.length > 1 ? field.message : undefined}
               value={values[field.path] ?? ''}
               onChange={(event) => setValues({ ...values, [field.path]: event.target.value })}
             />
