@@ -29,6 +29,7 @@ export function installPackages() {
   const isCurrent =
     existsSync(mark) && readFileSync(mark, 'utf8') === String(statSync(lock).size + readFileSync(lock, 'utf8').length);
   if (isCurrent) return;
+  needCompiler();
   say('Installing packages. better-sqlite3 is compiled on this machine, which takes about two minutes.');
   const done = spawnSync('npm', ['ci', '--no-audit', '--no-fund', '--loglevel', 'error'], {
     cwd: root,
@@ -39,6 +40,24 @@ export function installPackages() {
       'The packages could not be installed. Is the package registry reached, and are python3, make and g++ there to compile better-sqlite3?',
     );
   writeFileSync(mark, String(statSync(lock).size + readFileSync(lock, 'utf8').length));
+}
+
+/** One package is compiled at the install; what that takes is installed where Debian's packages can be. */
+function needCompiler() {
+  const missing = ['python3', 'make', 'g++'].filter(
+    (tool) => spawnSync('sh', ['-c', `command -v ${tool}`]).status !== 0,
+  );
+  if (missing.length === 0) return;
+  say(`Installing ${missing.join(', ')}, by which better-sqlite3 is compiled.`);
+  const apt = process.getuid?.() === 0 ? ['apt-get'] : ['sudo', '-n', 'apt-get'];
+  const run = (...args) =>
+    spawnSync(apt[0], [...apt.slice(1), ...args], { stdio: ['ignore', 'ignore', 'inherit'] }).status;
+  run('update');
+  if (run('install', '-y', '--no-install-recommends', ...missing) !== 0) {
+    giveUp(
+      `${missing.join(', ')} could not be installed: that needs the right to install Debian packages. Install them and try again.`,
+    );
+  }
 }
 
 /** Builds the web pages and the servers into dist folders. */

@@ -1,5 +1,3 @@
-import { canonicalText, type JsonRecord } from '../values/value.ts';
-
 /** What the source says of a record's version, as far as it says anything. */
 export interface SourceMark {
   /** A version or ETag. */
@@ -27,9 +25,4 @@ export function revisionOf(mark: SourceMark, last: LastSeen | undefined): { revi
   if (mark.version !== undefined) return { revision: `v:${mark.version}`, counter };
   if (mark.updated !== undefined) return { revision: `u:${mark.updated}:${mark.fingerprint.slice(0, 16)}`, counter };
   return { revision: `n:${counter}`, counter };
-}
-
-/** The text whose digest is a record's fingerprint. */
-export function fingerprintText(record: JsonRecord): string {
-  return canonicalText(record);
 }

@@ -1,6 +1,5 @@
-import { createHash } from 'node:crypto';
 import { AppError, type OpenOptions, type SourceRecord } from '@golden/connectors';
-import { beginItem, type Decision, fingerprintText, isReady, recordTitle, revisionOf } from '@golden/core';
+import { type Decision, isReady, revisionOf } from '@golden/core';
 import PQueue from 'p-queue';
 import type { RunTable } from '../db/schema.ts';
 import type { EngineContext } from './context.ts';
@@ -9,7 +8,7 @@ import { type RehearsalScope, Rehearsals } from './rehearse.ts';
 import { Runner } from './runner.ts';
 import { Sources } from './sources.ts';
 import { takeBack } from './take-back.ts';
-import { saveSeen } from './take-in.ts';
+import { fingerprintOf, newItem, saveSeen } from './take-in.ts';
 
 /** What was asked can't be done now; the message says why and what to do. */
 export class NotPossible extends Error {
@@ -56,7 +55,8 @@ export class Engine {
   /** Ends after what is under way; what is left is taken up at the next start. */
   async stop(): Promise<void> {
     clearInterval(this.timer);
-    await this.runner.quiet();
+    await this.rehearsals.stopAll();
+    await this.runner.close();
     await Promise.allSettled(this.busy);
   }
 
@@ -130,6 +130,12 @@ export class Engine {
 
   /** Carries out a person's decision on an item. */
   async decide(itemId: string, decision: Decision): Promise<void> {
+    const item = await this.context.db.selectFrom('item').select('cause').where('id', '=', itemId).executeTakeFirst();
+    if (item?.cause === 'behind' && decision.kind !== 'dismiss') {
+      throw new NotPossible(
+        'An earlier change of this record is unsettled. Settle that one first, or take the newest.',
+      );
+    }
     await this.driver.decide(itemId, decision);
   }
 
@@ -194,7 +200,7 @@ export class Engine {
     const version = await workflows.freeze(workflowId);
     const runId = seams.id();
     const itemId = seams.id();
-    const fingerprint = createHash('sha256').update(fingerprintText(record.record)).digest('hex');
+    const fingerprint = fingerprintOf(record.record);
     const last = await db
       .selectFrom('seen')
       .selectAll()
@@ -221,24 +227,7 @@ export class Engine {
         .execute();
       await trx
         .insertInto('item')
-        .values({
-          id: itemId,
-          workflow_id: workflowId,
-          run_id: runId,
-          version,
-          source_id: sourceId,
-          revision,
-          title: recordTitle(record.record),
-          state: 'running',
-          cause: null,
-          message: null,
-          waits_for: null,
-          item_state: JSON.stringify(beginItem(record.record, now)),
-          effect: null,
-          token: null,
-          taken_at: now,
-          ended_at: null,
-        })
+        .values(newItem(itemId, { id: runId, workflow_id: workflowId, version }, record, revision, now))
         .execute();
       await saveSeen(trx, [
         { workflow_id: workflowId, source_id: sourceId, revision, fingerprint, counter, is_taken: 1, run_id: runId },

@@ -184,6 +184,11 @@ export class Rehearsals {
     await this.under.get(workflowId);
   }
 
+  /** Stops all that are under way. */
+  async stopAll(): Promise<void> {
+    await Promise.all([...this.under.keys()].map((id) => this.stop(id)));
+  }
+
   async stop(workflowId: string): Promise<void> {
     const under = this.under.get(workflowId);
     if (!under) return;

@@ -11,6 +11,7 @@ const itemWindow = 128;
 /** Carries a run through: lists, takes in, drives every item, and closes the books. */
 export class Runner {
   private readonly stopping = new Set<string>();
+  private isClosing = false;
   /** Runs that are under way in this process. */
   private readonly under = new Map<string, Promise<void>>();
 
@@ -35,9 +36,12 @@ export class Runner {
     this.stopping.delete(runId);
   }
 
-  /** Waits for all that is under way, for a clean end of the process. */
-  async quiet(): Promise<void> {
-    for (const runId of this.under.keys()) this.stopping.add(runId);
+  /**
+   * Waits for what is under way, for a clean end of the process. Nothing is cancelled: the runs stay
+   * open and are taken up at the next start.
+   */
+  async close(): Promise<void> {
+    this.isClosing = true;
     await Promise.allSettled(this.under.values());
   }
 
@@ -47,7 +51,7 @@ export class Runner {
       | RunTable
       | undefined;
     if (!run || run.state === 'done') return;
-    const isStopped = (): boolean => this.stopping.has(runId);
+    const isStopped = (): boolean => this.isClosing || this.stopping.has(runId);
     let message: string | null = null;
     try {
       if (run.state === 'listing' && !isStopped()) {
@@ -61,6 +65,7 @@ export class Runner {
       await this.notePaused(run, error);
     }
     await this.driveAll(runId, isStopped);
+    if (this.isClosing) return;
     if (isStopped()) await this.cancelRest(runId);
     await this.end(run, message, isStopped());
   }

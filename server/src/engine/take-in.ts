@@ -2,7 +2,8 @@ import { createHash } from 'node:crypto';
 import type { SourceRecord } from '@golden/connectors';
 import {
   beginItem,
-  fingerprintText,
+  canonicalText,
+  type JsonRecord,
   type LastSeen,
   readInstant,
   recordTitle,
@@ -10,8 +11,9 @@ import {
   type Start,
   type WorkflowVersion,
 } from '@golden/core';
+import type { Insertable } from 'kysely';
 import type { Trx } from '../db/group-commit.ts';
-import type { RunTable, SeenTable } from '../db/schema.ts';
+import type { ItemTable, RunTable, SeenTable } from '../db/schema.ts';
 import type { EngineContext } from './context.ts';
 
 /** Polls overlap by this much, in milliseconds: an app may show a change a little after its own time for it. */
@@ -49,6 +51,39 @@ export async function takeIn(
   }
 }
 
+/** A record as an item at the beginning of its way through a version. */
+export function newItem(
+  id: string,
+  run: Pick<RunTable, 'id' | 'workflow_id' | 'version'>,
+  record: SourceRecord,
+  revision: string,
+  now: string,
+): Insertable<ItemTable> {
+  return {
+    id,
+    workflow_id: run.workflow_id,
+    run_id: run.id,
+    version: run.version,
+    source_id: record.id,
+    revision,
+    title: recordTitle(record.record),
+    state: 'running',
+    cause: null,
+    message: null,
+    waits_for: null,
+    item_state: JSON.stringify(beginItem(record.record, now)),
+    effect: null,
+    token: null,
+    taken_at: now,
+    ended_at: null,
+  };
+}
+
+/** The digest by which a change of a record is told where its app keeps no version. */
+export function fingerprintOf(record: JsonRecord): string {
+  return createHash('sha256').update(canonicalText(record)).digest('hex');
+}
+
 /** How one record of a page is counted. */
 type Reading =
   | { readonly kind: 'taken' | 'noted'; readonly record: SourceRecord; readonly seen: SeenTable }
@@ -74,26 +109,7 @@ async function storePage(
   for (const chunk of chunks(taken, 100)) {
     await trx
       .insertInto('item')
-      .values(
-        chunk.map(({ record, seen }) => ({
-          id: context.seams.id(),
-          workflow_id: run.workflow_id,
-          run_id: run.id,
-          version: run.version,
-          source_id: record.id,
-          revision: seen.revision,
-          title: recordTitle(record.record),
-          state: 'running' as const,
-          cause: null,
-          message: null,
-          waits_for: null,
-          item_state: JSON.stringify(beginItem(record.record, now)),
-          effect: null,
-          token: null,
-          taken_at: now,
-          ended_at: null,
-        })),
-      )
+      .values(chunk.map(({ record, seen }) => newItem(context.seams.id(), run, record, seen.revision, now)))
       .execute();
   }
   await saveSeen(
@@ -119,7 +135,7 @@ async function storePage(
 
 function read(record: SourceRecord, last: SeenTable | undefined, run: RunTable, version: WorkflowVersion): Reading {
   const { start } = version.content;
-  const fingerprint = createHash('sha256').update(fingerprintText(record.record)).digest('hex');
+  const fingerprint = fingerprintOf(record.record);
   const { revision, counter } = revisionOf(
     { version: record.version, updated: record.updated, fingerprint },
     last as LastSeen | undefined,

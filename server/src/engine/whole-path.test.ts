@@ -1,6 +1,7 @@
 import { checkBalance, formatPointer } from '@golden/core';
 import type { Services } from '../services.ts';
 import { balanceNow, checkNow, goLive, unbalanced } from '../testing/checks.ts';
+import { tabWith } from '../testing/edits.ts';
 import {
   addCustomers,
   type Connected,
@@ -9,8 +10,10 @@ import {
   customer,
   customersWorkflow,
   emptyWorkbook,
+  fieldFilling,
   openServices,
   openWorld,
+  placeOf,
   rowsOf,
   type World,
 } from '../testing/world.ts';
@@ -248,4 +251,58 @@ test('a run that is stopped cancels what has not begun; taken up again it is del
   const cancelled = await itemOf('cancelled');
   await services.engine.takeUp(cancelled?.id ?? '');
   expect((await balanceNow(services, run)).items.cancelled).toBe(books.items.cancelled - 1);
+});
+
+test('a server that ends in the middle of a run leaves it open, and the next start goes on with it', async () => {
+  addCustomers(world, 300);
+  const id = await customersWorkflow(services, connected);
+  const { run } = await services.engine.makeLive(id);
+  while ((await services.db.selectFrom('item').select('id').executeTakeFirst()) === undefined)
+    await new Promise((r) => setTimeout(r, 5));
+  await services.close();
+  services = await openServices(world);
+  await services.engine.resume();
+  const books = await balanceNow(services, run);
+  expect(checkBalance(books)).toEqual([]);
+  expect(books.items.cancelled).toBe(0);
+  await checkNow(services, id);
+  expect(await rows()).toHaveLength(300);
+});
+
+test('a tab as a source: rows are told apart by a key column, and a row that changes back is three revisions', async () => {
+  const { workbook, saved } = await tabWith([
+    ['00420', 'Stoneware'],
+    ['', 'no number'],
+    ['00421', 'Porcelain'],
+  ]);
+  world.shelf.files.replace('stock.xlsx', workbook, undefined);
+  world.shelf.files.replace('copy.xlsx', await emptyWorkbook('Stock', ['Article', 'Name']), undefined);
+  const id = await customersWorkflow(services, connected, { on: 'added_or_changed' });
+  const { draft, draftRev } = await services.workflows.get(id);
+  const article = formatPointer(['Article']);
+  const target = await placeOf(services, connected.shelf, ['copy.xlsx', 'Stock']);
+  const mapping = { [article]: fieldFilling(article), '/Name': fieldFilling('/Name') };
+  const step = { id: 'copy', kind: 'write' as const, target, mode: 'create_or_update' as const, key: article, mapping };
+  const start = {
+    ...draft.start,
+    source: await placeOf(services, connected.shelf, ['stock.xlsx', 'Stock']),
+    identity: article,
+  };
+  await services.workflows.saveDraft(id, { ...draft, start, steps: [step] }, draftRev);
+  expect(await balanceNow(services, await goLive(services, id))).toMatchObject({
+    inSource: 3,
+    items: { delivered: 2, unsettled: 1 },
+  });
+  for (const name of ['Stoneware, fine', 'Stoneware']) {
+    world.shelf.files.replace('stock.xlsx', await saved(name), undefined);
+    await checkNow(services, id);
+  }
+  const copied = await rowsOf(world.shelf.files.get('copy.xlsx')?.bytes ?? Buffer.alloc(0), 'Stock');
+  expect(copied.map((row) => row['Name'])).toEqual(['Stoneware', 'Porcelain']);
+  expect((await items()).filter((item) => item.source_id === '00420').map((item) => item.state)).toEqual([
+    'delivered',
+    'delivered',
+    'delivered',
+  ]);
+  expect(await unbalanced(services)).toEqual([]);
 });

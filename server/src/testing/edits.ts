@@ -10,3 +10,17 @@ export const workbook = {
     this.note = Buffer.from(await book.xlsx.writeBuffer());
   },
 };
+
+/** A tab of articles, and the same as saved again with another name for the first. */
+export async function tabWith(
+  rows: readonly [string, string][],
+): Promise<{ workbook: Buffer; saved: (name: string) => Promise<Buffer> }> {
+  const make = async (some: readonly (readonly string[])[]): Promise<Buffer> => {
+    const book = new ExcelJS.Workbook();
+    const tab = book.addWorksheet('Stock');
+    for (const row of [['Article', 'Name'], ...some]) tab.addRow([...row]);
+    return Buffer.from(await book.xlsx.writeBuffer());
+  };
+  const saved = (name: string) => make(rows.map((row, at) => (at === 0 ? [row[0], name] : row)));
+  return { workbook: await make(rows), saved };
+}
