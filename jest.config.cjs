@@ -1,8 +1,25 @@
 /** Packages that ship as ES modules only and have to be translated for Jest. */
-const esmOnly = ['p-queue', 'p-retry', 'p-timeout', 'is-network-error', 'eventemitter3', '@readme', '@hono', 'hono'];
+const esmOnly = [
+  'p-queue',
+  'p-retry',
+  'p-timeout',
+  'is-network-error',
+  'eventemitter3',
+  '@readme',
+  '@hono',
+  'hono',
+  '@faker-js',
+];
 
 module.exports = {
-  roots: ['<rootDir>/core', '<rootDir>/connectors', '<rootDir>/server', '<rootDir>/standins', '<rootDir>/demo'],
+  roots: [
+    '<rootDir>/core',
+    '<rootDir>/connectors',
+    '<rootDir>/server',
+    '<rootDir>/standins',
+    '<rootDir>/demo',
+    '<rootDir>/web',
+  ],
   testMatch: ['**/src/**/*.test.ts'],
   testEnvironment: 'node',
   setupFiles: ['<rootDir>/scripts/jest-setup.cjs'],

@@ -56,7 +56,14 @@ const phones: Record<string, (digits: (count: number) => string) => string[]> = 
   JP: () => [],
 };
 
-const countries: { country: string; weight: number; faker: Faker }[] = [
+interface Country {
+  readonly country: string;
+  readonly weight: number;
+  readonly faker: Faker;
+}
+
+/** Where customers come from; made anew for each set, since a faker goes on from where it stands. */
+const makeCountries = (): Country[] => [
   { country: 'GB', weight: 74, faker: new Faker({ locale: [en_GB, en], seed }) },
   { country: 'IE', weight: 12, faker: new Faker({ locale: [en_GB, en], seed: seed + 1 }) },
   { country: 'DE', weight: 5, faker: new Faker({ locale: [de, en], seed: seed + 2 }) },
@@ -71,6 +78,7 @@ const countries: { country: string; weight: number; faker: Faker }[] = [
  */
 export function demoCustomers(count: number, now: string): DemoCustomer[] {
   const dice = new Faker({ locale: [en], seed });
+  const countries = makeCountries();
   const made: DemoCustomer[] = [];
   const end = DateTime.fromISO(now, { zone: 'utc' });
   for (let at = 0; at < count; at++) {
@@ -80,7 +88,7 @@ export function demoCustomers(count: number, now: string): DemoCustomer[] {
     const isChanged = dice.number.int(9) === 0;
     const updated = isChanged ? created.plus({ hours: dice.number.int({ min: 1, max: 30 }) }) : created;
     const twin = made.length > 20 && dice.number.int(24) === 0 ? dice.helpers.arrayElement(made).input : undefined;
-    const input = twin ? spelledOtherwise(twin, dice) : oneCustomer(dice);
+    const input = twin ? spelledOtherwise(twin, dice) : oneCustomer(dice, countries);
     made.push({
       input,
       createdAt: created.toISO() ?? now,
@@ -90,7 +98,7 @@ export function demoCustomers(count: number, now: string): DemoCustomer[] {
   return made;
 }
 
-function oneCustomer(dice: Faker): CustomerInput {
+function oneCustomer(dice: Faker, countries: readonly Country[]): CustomerInput {
   const { country, faker } = dice.helpers.weightedArrayElement(
     countries.map((value) => ({ value, weight: value.weight })),
   );

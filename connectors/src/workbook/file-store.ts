@@ -12,6 +12,12 @@ export interface TakenFile {
   readonly mayWrite: boolean;
 }
 
+/** The file still has the content that is known; its right may have changed all the same. */
+export interface UnchangedFile {
+  readonly bytes: undefined;
+  readonly mayWrite: boolean;
+}
+
 /** Where workbook files are: given and taken whole. */
 export interface FileStore {
   /** The store's name in sentences, such as "Workbook shelf". */
@@ -19,10 +25,10 @@ export interface FileStore {
   whoAmI(): Promise<{ readonly account: string; readonly mayWrite: boolean }>;
   list(): Promise<readonly StoredFile[]>;
   /**
-   * The file, or `unchanged` when it still has the etag that is known.
+   * The file; without its content when it still has the etag that is known.
    * @throws NotThere, Locked, NoRight
    */
-  take(name: string, knownEtag?: string): Promise<TakenFile | 'unchanged'>;
+  take(name: string, knownEtag?: string): Promise<TakenFile | UnchangedFile>;
   /**
    * Puts a new content in place, only while the file has this etag, and gives the new etag.
    * @throws Changed when it has another (nothing was written), Unsure when no answer came

@@ -4,7 +4,7 @@ import { access, constants, open, readdir, readFile, rename, rm } from 'node:fs/
 import { join } from 'node:path';
 import { lock } from 'proper-lockfile';
 import { Changed, Locked, NoRight, NotThere } from '../errors.ts';
-import type { FileStore, StoredFile, TakenFile } from './file-store.ts';
+import type { FileStore, StoredFile, TakenFile, UnchangedFile } from './file-store.ts';
 
 /**
  * A lock whose holder has died counts as free after three seconds; asking goes on a little longer
@@ -41,11 +41,11 @@ export class FolderStore implements FileStore {
     return Promise.all(names.map(async (name) => ({ name, mayWrite: await isWritable(join(this.folder, name)) })));
   }
 
-  async take(name: string, knownEtag?: string): Promise<TakenFile | 'unchanged'> {
+  async take(name: string, knownEtag?: string): Promise<TakenFile | UnchangedFile> {
     const bytes = await this.read(name);
     const etag = hash(bytes);
-    if (etag === knownEtag) return 'unchanged';
-    return { bytes, etag, mayWrite: await isWritable(this.pathOf(name)) };
+    const mayWrite = await isWritable(this.pathOf(name));
+    return etag === knownEtag ? { bytes: undefined, mayWrite } : { bytes, etag, mayWrite };
   }
 
   async replace(name: string, bytes: Uint8Array, etag: string): Promise<string> {

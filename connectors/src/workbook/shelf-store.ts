@@ -1,5 +1,5 @@
 import { HttpClient } from '../http/client.ts';
-import type { FileStore, StoredFile, TakenFile } from './file-store.ts';
+import type { FileStore, StoredFile, TakenFile, UnchangedFile } from './file-store.ts';
 
 interface ShelfOptions {
   readonly address: string;
@@ -38,18 +38,19 @@ export class ShelfStore implements FileStore {
     return body.files.map((file) => ({ name: file.name, mayWrite: file.right === 'edit' }));
   }
 
-  async take(name: string, knownEtag?: string): Promise<TakenFile | 'unchanged'> {
+  async take(name: string, knownEtag?: string): Promise<TakenFile | UnchangedFile> {
     const response = await this.http.read({
       method: 'GET',
       path: this.pathOf(name),
       ...(knownEtag && { headers: { 'if-none-match': knownEtag } }),
     });
-    if (response.status === 304) return 'unchanged';
+    const mayWrite = response.headers['x-right'] === 'edit';
+    if (response.status === 304) return { bytes: undefined, mayWrite };
     if (String(response.headers['content-type'] ?? '').includes('html')) this.http.json(response);
     return {
       bytes: response.bytes,
       etag: String(response.headers['etag'] ?? ''),
-      mayWrite: response.headers['x-right'] === 'edit',
+      mayWrite,
     };
   }
 

@@ -162,7 +162,7 @@ export class WorkbookConnector implements Connector, BatchWriter {
 
   async hashNow(group: string): Promise<string> {
     const taken = await this.store.take(group);
-    return taken === 'unchanged' ? '' : hash(taken.bytes);
+    return taken.bytes ? hash(taken.bytes) : '';
   }
 
   async prepare(requests: readonly WriteRequest[]): Promise<Replacement> {
@@ -206,9 +206,12 @@ export class WorkbookConnector implements Connector, BatchWriter {
   private async take(name: string): Promise<OpenFile> {
     const known = await this.open.get(name)?.catch(() => undefined);
     const taken = await this.store.take(name, known?.etag);
-    if (taken === 'unchanged' && known) return known;
-    if (taken === 'unchanged') throw new NotThere(`“${name}” can’t be read.`);
-    const opened = openFile({ name, ...taken });
+    if (!taken.bytes && known?.mayWrite === taken.mayWrite) return known;
+    if (!taken.bytes && !known) throw new NotThere(`“${name}” can’t be read.`);
+    // A right given or taken since doesn't change the content; the copy is looked at anew all the same.
+    const opened = taken.bytes
+      ? openFile({ name, ...taken })
+      : Promise.resolve({ ...(known as OpenFile), mayWrite: taken.mayWrite });
     this.open.set(name, opened);
     opened.catch(() => this.open.delete(name));
     return opened;

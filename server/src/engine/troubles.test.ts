@@ -86,10 +86,12 @@ describe('one trouble looked at closely', () => {
     const workflow = await customersWorkflow(services, connected);
     world.shelf.files.set('customers.xlsx', { right: 'view' });
     await goLive(services, workflow);
-    const left = await services.db.selectFrom('item').select(['cause', 'message']).distinct().execute();
-    expect(left).toEqual([
-      { cause: 'connection', message: expect.stringContaining('“customers.xlsx” may be viewed, not edited') },
-    ]);
+    const left = await services.db.selectFrom('item').select(['cause', 'waits_for', 'message']).execute();
+    expect(left).toHaveLength(6);
+    for (const item of left) {
+      expect(item).toMatchObject({ cause: 'connection', waits_for: connected.shelf });
+      expect(item.message).toContain('“customers.xlsx” may be viewed, not edited');
+    }
     world.shelf.files.set('customers.xlsx', { right: 'edit' });
     await services.engine.retryConnection(connected.shelf);
     await expectExactlyOnce(6);
