@@ -2,7 +2,7 @@ import { execFileSync, spawn } from 'node:child_process';
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { formatPointer } from '@golden/core';
-import { type Listening, listen, shopCounter, shopKeys } from '@golden/standins';
+import { type Listening, listen, shopCounter, shopKeys, troubleKinds } from '@golden/standins';
 import { type KillPoint, killPoints } from '../seams.ts';
 import { checkNow, unbalanced } from '../testing/checks.ts';
 import {
@@ -146,6 +146,38 @@ test('every named kill point is stopped at in this file', () => {
     ...aroundASend.map(([point]) => point),
   ]);
   expect([...tried].sort()).toEqual([...killPoints].sort());
+});
+
+test.each<[KillPoint, number]>([
+  ['take-in:after-store', 0],
+  ['file:after-put', 0],
+  ['result:before-store', 2],
+])('with every trouble switch on in both apps, stopped at %s, and set right afterwards', async (point, passes) => {
+  world.shelf.files.replace('customers.xlsx', await emptyWorkbook('Customers', columns), undefined);
+  await prepare((services) => customersWorkflow(services, connected, { mode: 'append' }));
+  for (const kind of troubleKinds) {
+    // A shelf that refuses or fails for good would keep the process from ever reaching the point.
+    world.shop.state.troubles.set(kind, 1);
+    if (kind !== 'refuse_rights' && kind !== 'html') world.shelf.state.troubles.set(kind, 1);
+  }
+  expect(['SIGKILL', 0]).toContain(await runChild('live', point, passes));
+  expect(await runChild('resume')).toBe(0);
+  world.shop.state.troubles.clear();
+  world.shelf.state.troubles.clear();
+  const services = await openServices(world);
+  try {
+    await services.engine.retryConnection(connected.shop);
+    await services.engine.retryConnection(connected.shelf);
+    await checkNow(services, workflow);
+    const left = await services.db.selectFrom('item').select('id').where('state', '=', 'unsettled').execute();
+    for (const { id } of left) await services.engine.decide(id, { kind: 'retry' });
+    const there = await onTheShelf();
+    expect(there).toHaveLength(customers);
+    expect(new Set(there).size).toBe(customers);
+    expect(await unbalanced(services)).toEqual([]);
+  } finally {
+    await services.close();
+  }
 });
 
 describe('records created one by one in an app that keeps neither key nor reference', () => {

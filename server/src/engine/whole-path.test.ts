@@ -306,3 +306,26 @@ test('a tab as a source: rows are told apart by a key column, and a row that cha
   ]);
   expect(await unbalanced(services)).toEqual([]);
 });
+
+test('the source is asked by itself when its time has come, and not while the workflow is off', async () => {
+  const id = await customersWorkflow(services, connected, { fromWhen: { kind: 'now' } });
+  await goLive(services, id);
+  await services.engine.start();
+  const due = () => services.db.updateTable('trigger_state').set({ next_at: '2020-01-01T00:00:00.000Z' }).execute();
+  const untilRows = async (count: number) => {
+    for (let tries = 0; tries < 60 && (await rows()).length < count; tries++)
+      await new Promise((r) => setTimeout(r, 100));
+    return (await rows()).length;
+  };
+  addCustomers(world, 2);
+  expect(await rows()).toHaveLength(0);
+  await due();
+  expect(await untilRows(2)).toBe(2);
+  const { next_at } = await services.db.selectFrom('trigger_state').select('next_at').executeTakeFirstOrThrow();
+  expect(Date.parse(next_at ?? '') - Date.now()).toBeGreaterThan(4 * 60_000);
+  await services.engine.switchOff(id);
+  addCustomers(world, 1, 3);
+  await due();
+  await new Promise((r) => setTimeout(r, 1500));
+  expect(await rows()).toHaveLength(2);
+});

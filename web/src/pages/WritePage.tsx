@@ -34,7 +34,7 @@ export function WritePage() {
   };
 
   return (
-    <div className="grid h-full min-h-0 grid-cols-[minmax(280px,352px)_1fr]">
+    <div className="grid h-full min-h-0 grid-cols-[clamp(280px,27.5vw,352px)_1fr]">
       <section aria-label="Brief" className="min-h-0 overflow-y-auto border-r border-line-1 px-4 py-4">
         <ol className="space-y-1">
           {sentences.map((sentence) => (
