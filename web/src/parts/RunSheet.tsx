@@ -2,7 +2,7 @@ import { fieldAt, type ItemState, type Step, type StepResult, type WorkflowConte
 import { useInfiniteQuery } from '@tanstack/react-query';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useEffect, useRef } from 'react';
-import type { ItemStateName, SheetRow } from '../api/queries.ts';
+import type { SheetRow } from '../api/queries.ts';
 import { OutcomeMark, stateLooks, writeLooks } from './OutcomeMark.tsx';
 
 interface RunSheetProps {
@@ -194,5 +194,3 @@ function countsText(counts: Readonly<Record<string, number>>): string {
     .map(([kind, word]) => `${counts[kind]} ${word}`)
     .join(' · ');
 }
-
-export type { ItemStateName };
