@@ -80,7 +80,7 @@ export async function needPort(port, what) {
   if (!isFree) giveUp(`Port ${port}, which ${what} needs, is in use. End the program that uses it and try again.`);
 }
 
-/** A small young generation: memory stays level over a run of any length, at no measurable cost. */
+/** A small young generation: peak memory stays level, however many records a run has (docs/measurements.md). */
 export const levelMemory = '--max-semi-space-size=4';
 
 /** Runs built programs side by side until one ends or the person stops them. */

@@ -1,4 +1,4 @@
-import { AppError, type OpenOptions, type SourceRecord } from '@golden/connectors';
+import type { SourceRecord } from '@golden/connectors';
 import { type Decision, isReady, revisionOf } from '@golden/core';
 import PQueue from 'p-queue';
 import type { RunTable } from '../db/schema.ts';
@@ -17,8 +17,6 @@ export class NotPossible extends Error {
 
 /** Requests at once to one connection. */
 export const requestsAtOnce = 8;
-
-export type { OpenOptions };
 
 /** Queues that limit the requests under way at once, one for each connection. */
 export function requestSlots(): (connection: string) => PQueue {
@@ -317,7 +315,7 @@ export class Engine {
   private background(work: Promise<unknown>): void {
     const watched = work
       .catch((error) => {
-        const said = error instanceof AppError || error instanceof Error ? error.message : String(error);
+        const said = error instanceof Error ? error.message : String(error);
         this.context.log.error({ said: this.context.blotting.clean(said) }, 'background work failed');
       })
       .finally(() => this.busy.delete(watched));

@@ -84,10 +84,12 @@ export function fingerprintOf(record: JsonRecord): string {
   return createHash('sha256').update(canonicalText(record)).digest('hex');
 }
 
-/** How one record of a page is counted. */
-type Reading =
-  | { readonly kind: 'taken' | 'noted'; readonly record: SourceRecord; readonly seen: SeenTable }
-  | { readonly kind: 'repeat'; readonly record: SourceRecord; readonly seen: SeenTable };
+/** How one record of a page is counted, and what is remembered of it. */
+interface Reading {
+  readonly kind: 'taken' | 'noted' | 'repeat';
+  readonly record: SourceRecord;
+  readonly seen: SeenTable;
+}
 
 async function storePage(
   context: EngineContext,
@@ -117,6 +119,7 @@ async function storePage(
     readings.filter((reading) => reading.kind !== 'repeat').map((reading) => reading.seen),
   );
   const noted = readings.filter((reading) => reading.kind === 'noted').length;
+  run.high_water = highest([run.high_water, ...records.map((record) => record.updated)]);
   await trx
     .updateTable('run')
     .set((eb) => ({
@@ -125,12 +128,11 @@ async function storePage(
       taken_in: eb('taken_in', '+', taken.length),
       repeats: eb('repeats', '+', readings.length - taken.length - noted),
       cursor,
-      high_water: highest([run.high_water, ...records.map((record) => record.updated)]),
+      high_water: run.high_water,
       ...(cursor === null && { state: 'working' as const }),
     }))
     .where('id', '=', run.id)
     .execute();
-  run.high_water = highest([run.high_water, ...records.map((record) => record.updated)]);
 }
 
 function read(record: SourceRecord, last: SeenTable | undefined, run: RunTable, version: WorkflowVersion): Reading {

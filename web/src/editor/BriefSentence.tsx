@@ -66,8 +66,8 @@ export function BriefSentence({ sentence, isChosen, reached, results, problems, 
             {sentence.note && <em className="text-ink-2"> {sentence.note}</em>}
           </span>
           <span className="mt-0.5 flex flex-wrap gap-x-3 text-sm">
-            {left > 0 && <OutcomeMark look={writeLooks['left_out'] as never} count={left} />}
-            {unsettled > 0 && <OutcomeMark look={writeLooks['unsettled'] as never} count={unsettled} />}
+            {left > 0 && <OutcomeMark look={writeLooks.left_out} count={left} />}
+            {unsettled > 0 && <OutcomeMark look={writeLooks.unsettled} count={unsettled} />}
           </span>
           {problems.map((problem) => (
             <span

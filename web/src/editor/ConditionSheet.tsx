@@ -233,7 +233,7 @@ function Verdicts({ step, samples }: SheetProps) {
               })}
               <td>
                 {result?.kind === 'left_out' ? (
-                  <OutcomeMark look={writeLooks['left_out'] as never} text={`left out: ${result.why}`} />
+                  <OutcomeMark look={writeLooks.left_out} text={`left out: ${result.why}`} />
                 ) : (
                   <span className="text-pine">kept</span>
                 )}

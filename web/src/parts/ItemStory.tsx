@@ -118,13 +118,13 @@ function Result({ result, isRehearsal }: { readonly result: StepResult; readonly
     case 'kept':
       return <span>Kept: {result.why}</span>;
     case 'left_out':
-      return <OutcomeMark look={writeLooks['left_out'] as never} text={`Left out: ${result.why}`} />;
+      return <OutcomeMark look={writeLooks.left_out} text={`Left out: ${result.why}`} />;
     case 'blocked':
       return <span className="text-ink-2">Not done: it depends on a step that isn’t settled</span>;
     case 'unsettled':
       return (
         <div>
-          <OutcomeMark look={writeLooks['unsettled'] as never} text="Unsettled" />
+          <OutcomeMark look={writeLooks.unsettled} text="Unsettled" />
           {/* In a run the reason stands above, where it can be settled. */}
           {isRehearsal && <p className="mt-0.5">{result.message}</p>}
         </div>
@@ -154,7 +154,7 @@ function Written({
   };
   return (
     <div>
-      <OutcomeMark look={writeLooks[result.outcome] as never} text={words[result.outcome]} />
+      <OutcomeMark look={writeLooks[result.outcome]} text={words[result.outcome]} />
       {!isRehearsal && result.outcome !== 'same' && (
         <span className="ml-2 text-sm text-ink-2">{readBack[result.readBack]}</span>
       )}

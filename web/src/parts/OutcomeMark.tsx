@@ -31,14 +31,14 @@ export const stateLooks: Record<StateName, Look> = {
   cancelled: { icon: Undo2, word: 'cancelled', colour: 'text-stone' },
 };
 
-export const writeLooks: Record<string, Look> = {
+export const writeLooks = {
   new: { icon: Plus, word: 'new', colour: 'text-pine' },
   changed: { icon: Pencil, word: 'changed', colour: 'text-slate' },
   same: { icon: Equal, word: 'the same', colour: 'text-stone' },
   unsettled: { icon: Hand, word: 'unsettled', colour: 'text-brass' },
   left_out: { icon: CircleMinus, word: 'left out', colour: 'text-stone' },
   cut: { icon: Scissors, word: 'cut', colour: 'text-brick' },
-};
+} satisfies Record<string, Look>;
 
 interface MarkProps {
   readonly look: Look;

@@ -145,19 +145,19 @@ function StepCell({ step, result }: { readonly step: Step; readonly result: Step
     case 'left_out':
       return (
         <Cell>
-          <OutcomeMark look={writeLooks['left_out'] as never} text={result.why.split(';')[0]} />
+          <OutcomeMark look={writeLooks.left_out} text={result.why.split(';')[0]} />
         </Cell>
       );
     case 'unsettled':
       return (
         <Cell>
-          <OutcomeMark look={writeLooks['unsettled'] as never} text={result.message} />
+          <OutcomeMark look={writeLooks.unsettled} text={result.message} />
         </Cell>
       );
     case 'written':
       return (
         <Cell>
-          <OutcomeMark look={writeLooks[result.outcome] as never} text={changedText(step, result)} />
+          <OutcomeMark look={writeLooks[result.outcome]} text={changedText(step, result)} />
         </Cell>
       );
   }
