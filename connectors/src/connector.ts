@@ -43,6 +43,8 @@ export interface Health {
   readonly sees: readonly string[];
   readonly mayRead: boolean;
   readonly mayWrite: boolean;
+  /** Rights that differ from place to place, by the place's name. */
+  readonly places?: readonly { readonly label: string; readonly mayWrite: boolean }[];
 }
 
 /** A write on its way, with what makes it findable afterwards. */
@@ -80,8 +82,33 @@ export interface Connector {
   remove(path: readonly string[], id: string, expected: JsonRecord | undefined): Promise<void>;
   /** Where a person sees the record in the app itself. */
   linkTo(path: readonly string[], id: string): string | undefined;
+  /** Where a person makes a new record in the app itself. */
+  linkToNew?(path: readonly string[]): string | undefined;
+  /** Present when places and fields can be made from here. */
+  readonly shape?: PlaceMaker;
   /** Present when writes are gathered into one replacement instead of sent one by one. */
   readonly batch?: BatchWriter;
+}
+
+/** What is to be made where records will go. */
+export interface NewPlace {
+  /** The place above, such as a file; empty for the top. */
+  readonly above: readonly string[];
+  readonly name: string;
+  /** The first tab of a new file. */
+  readonly tab?: string;
+  readonly columns: readonly string[];
+}
+
+/** Makes what is missing in a destination: a file, a tab, a column. */
+export interface PlaceMaker {
+  /**
+   * Makes a place with these columns and gives its path.
+   * @throws Refused when there is one of that name, or the name can't be used
+   */
+  addPlace(place: NewPlace): Promise<readonly string[]>;
+  /** Adds columns after the last one. @throws Refused when one of that name is there */
+  addColumns(path: readonly string[], names: readonly string[]): Promise<void>;
 }
 
 /** What a gathered write came to, once its replacement is in place. */

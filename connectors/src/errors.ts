@@ -73,8 +73,9 @@ export class Refused extends AppError {
   constructor(
     message: string,
     readonly fields: readonly FieldProblem[] = [],
+    options?: ErrorOptions,
   ) {
-    super(message);
+    super(message, options);
   }
 }
 

@@ -56,6 +56,8 @@ export const RestDescriptionSchema = z.object({
       reference: z.object({ field: z.string(), query: z.string() }).optional(),
       /** The record's own page in the app, below the address's origin. */
       screen: z.string().optional(),
+      /** Where a person makes a new one in the app. */
+      newScreen: z.string().optional(),
     }),
   ),
 });

@@ -171,6 +171,11 @@ export class RestConnector implements Connector {
     return screen ? new URL(withId(screen, id), this.options.address).href : undefined;
   }
 
+  linkToNew(path: readonly string[]): string | undefined {
+    const { newScreen } = this.typeAt(path);
+    return newScreen ? new URL(newScreen, this.options.address).href : undefined;
+  }
+
   private async lookUp(type: RestRecordType, query: string, value: string): Promise<Found[]> {
     if (!type.list) return [];
     const body = await this.readJson(type.list.path, { [query]: value });

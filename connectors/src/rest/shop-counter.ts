@@ -31,6 +31,7 @@ export const shopCounterDescription: RestDescription = {
       update: { method: 'PATCH', path: '/customers/{id}' },
       remove: '/customers/{id}',
       screen: '/customers/{id}',
+      newScreen: '/customers/new',
     },
   ],
 };

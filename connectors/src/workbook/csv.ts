@@ -4,10 +4,10 @@ import { type CellChange, type EditableWorkbook, nameColumns, type Sheet, Unread
 /**
  * Reads a CSV file (RFC 4180) with its first row as column names; it has one tab, called after the
  * file. Its separator, line ends and byte order mark are kept on saving. All values are text.
- * @throws UnreadableWorkbook when a quote isn't closed or the bytes are no UTF-8
+ * @throws UnreadableWorkbook when a quote isn't closed or the bytes are no text
  */
 export function readCsv(name: string, bytes: Uint8Array): EditableWorkbook {
-  const text = decode(bytes);
+  const { text, readOnlyBecause } = decode(name, bytes);
   const parsed = Papa.parse<string[]>(text.replace(/^\ufeff/, ''), { skipEmptyLines: 'greedy' });
   const fault = parsed.errors.find((error) => error.type === 'Quotes');
   if (fault) throw new UnreadableWorkbook(`In row ${(fault.row ?? 0) + 1} a quotation mark isn’t closed.`);
@@ -17,6 +17,7 @@ export function readCsv(name: string, bytes: Uint8Array): EditableWorkbook {
     get sheets() {
       return [toSheet(tab, rows)];
     },
+    ...(readOnlyBecause && { readOnlyBecause }),
     setCells(_tab, row, cells) {
       const width = Math.max(rows[0]?.length ?? 0, ...cells.map((cell) => cell.column));
       while (rows.length < row) rows.push(Array.from({ length: width }, () => ''));
@@ -24,6 +25,14 @@ export function readCsv(name: string, bytes: Uint8Array): EditableWorkbook {
     },
     deleteRow(_tab, row) {
       rows.splice(row - 1, 1);
+    },
+    addColumns(_tab, names) {
+      const width = Math.max(0, ...rows.map((row) => row.length));
+      if (rows.length === 0) rows.push([]);
+      rows.forEach((row, at) => {
+        while (row.length < width) row.push('');
+        row.push(...names.map((one) => (at === 0 ? one : '')));
+      });
     },
     async save() {
       const newline = text.includes('\r\n') || !text.includes('\n') ? '\r\n' : '\n';
@@ -34,11 +43,25 @@ export function readCsv(name: string, bytes: Uint8Array): EditableWorkbook {
   };
 }
 
-function decode(bytes: Uint8Array): string {
+/**
+ * The text of a file. UTF-8 is written as well as read; UTF-16 (told by its byte order mark) and
+ * what is no UTF-8, read as Windows-1252 (WHATWG Encoding), are only read: saving would change every
+ * character's bytes under other programs.
+ */
+function decode(name: string, bytes: Uint8Array): { text: string; readOnlyBecause?: string } {
+  const [first, second] = bytes;
+  const isUtf16 = (first === 0xff && second === 0xfe) || (first === 0xfe && second === 0xff);
+  const readOnly = (encoding: string): string =>
+    `“${name}” is written in ${encoding}, so it is only read. Save it as “CSV UTF-8” to write to it.`;
+  if (isUtf16) {
+    const encoding = first === 0xff ? 'utf-16le' : 'utf-16be';
+    return { text: new TextDecoder(encoding).decode(bytes), readOnlyBecause: readOnly('UTF-16') };
+  }
   try {
-    return new TextDecoder('utf-8', { fatal: true, ignoreBOM: true }).decode(bytes);
-  } catch (error) {
-    throw new UnreadableWorkbook('Its characters are not UTF-8. Save it again as “CSV UTF-8”.', { cause: error });
+    return { text: new TextDecoder('utf-8', { fatal: true, ignoreBOM: true }).decode(bytes) };
+  } catch {
+    if (bytes.includes(0)) throw new UnreadableWorkbook('It holds bytes that are no text. Is it really a CSV file?');
+    return { text: new TextDecoder('windows-1252').decode(bytes), readOnlyBecause: readOnly('Windows-1252') };
   }
 }
 

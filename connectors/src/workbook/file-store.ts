@@ -34,6 +34,8 @@ export interface FileStore {
    * @throws Changed when it has another (nothing was written), Unsure when no answer came
    */
   replace(name: string, bytes: Uint8Array, etag: string): Promise<string>;
+  /** Puts a new file there. @throws Refused when there is one of that name */
+  add(name: string, bytes: Uint8Array): Promise<void>;
   /** Where a person sees a row. */
   linkTo(name: string, tab: string, row: number): string | undefined;
 }

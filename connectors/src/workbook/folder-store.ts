@@ -1,9 +1,9 @@
 import { createHash } from 'node:crypto';
 import { existsSync } from 'node:fs';
-import { access, constants, open, readdir, readFile, rename, rm } from 'node:fs/promises';
+import { access, constants, link, open, readdir, readFile, rename, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { lock } from 'proper-lockfile';
-import { Changed, Locked, NoRight, NotThere } from '../errors.ts';
+import { Changed, Locked, NoRight, NotThere, Refused } from '../errors.ts';
 import type { FileStore, StoredFile, TakenFile, UnchangedFile } from './file-store.ts';
 
 /**
@@ -73,6 +73,23 @@ export class FolderStore implements FileStore {
       await release();
     }
     return hash(bytes);
+  }
+
+  async add(name: string, bytes: Uint8Array): Promise<void> {
+    const path = this.pathOf(name);
+    if (existsSync(path)) throw new Refused(`A file “${name}” is there already. Choose another name.`);
+    const temporary = `${path}.golden-part`;
+    const file = await open(temporary, 'w');
+    await file.writeFile(bytes);
+    await file.sync();
+    await file.close();
+    // A link fails where a file came up meanwhile; a rename would write over it.
+    await link(temporary, path)
+      .catch((error) => {
+        throw new Refused(`A file “${name}” is there already. Choose another name.`, [], { cause: error });
+      })
+      .finally(() => rm(temporary, { force: true }));
+    await syncFolder(this.folder);
   }
 
   linkTo(): undefined {

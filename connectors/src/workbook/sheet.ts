@@ -32,8 +32,14 @@ export interface CellChange {
 /** A workbook that can be changed in memory and saved. */
 export interface EditableWorkbook {
   readonly sheets: readonly Sheet[];
+  /** Why it can only be read, in a sentence. */
+  readonly readOnlyBecause?: string;
   setCells(tab: string, row: number, cells: readonly CellChange[]): void;
   deleteRow(tab: string, row: number): void;
+  /** Names in the first row, after the last column that has anything in it. */
+  addColumns(tab: string, names: readonly string[]): void;
+  /** A new tab with these names in its first row; absent where a file has just one. */
+  addTab?(tab: string, names: readonly string[]): void;
   save(): Promise<Uint8Array>;
 }
 

@@ -1,3 +1,4 @@
+import { Changed, Refused } from '../errors.ts';
 import { HttpClient } from '../http/client.ts';
 import type { FileStore, StoredFile, TakenFile, UnchangedFile } from './file-store.ts';
 
@@ -62,6 +63,15 @@ export class ShelfStore implements FileStore {
       bytes,
     });
     return String(response.headers['etag'] ?? '');
+  }
+
+  async add(name: string, bytes: Uint8Array): Promise<void> {
+    try {
+      await this.http.write({ method: 'PUT', path: this.pathOf(name), headers: { 'if-none-match': '*' }, bytes });
+    } catch (error) {
+      if (error instanceof Changed) throw new Refused(`A file “${name}” is there already. Choose another name.`);
+      throw error;
+    }
   }
 
   linkTo(name: string, tab: string, row: number): string {

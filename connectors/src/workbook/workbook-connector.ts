@@ -11,25 +11,28 @@ import {
   readPointer,
   type Value,
 } from '@golden/core';
+import Papa from 'papaparse';
 import type {
   BatchResult,
   BatchWriter,
   Connector,
   Health,
   ListRequest,
+  NewPlace,
   Page,
   PlaceChoice,
+  PlaceMaker,
   Replacement,
   SettleBy,
   SourceRecord,
   WriteRequest,
   Written,
 } from '../connector.ts';
-import { Changed, Drifted, NoRight, NotThere } from '../errors.ts';
+import { Changed, Drifted, NoRight, NotThere, Refused } from '../errors.ts';
 import { readCsv } from './csv.ts';
 import type { FileStore } from './file-store.ts';
 import { cellsOf, type EditableWorkbook, type Sheet, type SheetRow, UnreadableWorkbook } from './sheet.ts';
-import { partsLostOnSaving, readXlsx } from './xlsx.ts';
+import { newXlsx, partsLostOnSaving, readXlsx } from './xlsx.ts';
 
 interface OpenFile {
   readonly name: string;
@@ -46,9 +49,10 @@ interface OpenFile {
  * Tabs of workbook files. A row is named by its number while one copy of the file is looked at;
  * every write checks that the row still holds what it was planned on.
  */
-export class WorkbookConnector implements Connector, BatchWriter {
+export class WorkbookConnector implements Connector, BatchWriter, PlaceMaker {
   readonly settleBy: SettleBy = 'lookup';
   readonly batch: BatchWriter = this;
+  readonly shape: PlaceMaker = this;
   private readonly open = new Map<string, Promise<OpenFile>>();
 
   constructor(private readonly store: FileStore) {}
@@ -56,7 +60,13 @@ export class WorkbookConnector implements Connector, BatchWriter {
   async health(): Promise<Health> {
     const { account, mayWrite } = await this.store.whoAmI();
     const files = await this.store.list();
-    return { signedInAs: account, sees: files.map((file) => file.name), mayRead: true, mayWrite };
+    return {
+      signedInAs: account,
+      sees: files.map((file) => file.name),
+      mayRead: true,
+      mayWrite,
+      places: files.map((file) => ({ label: file.name, mayWrite: file.mayWrite })),
+    };
   }
 
   async places(path: readonly string[]): Promise<readonly PlaceChoice[]> {
@@ -93,6 +103,7 @@ export class WorkbookConnector implements Connector, BatchWriter {
         path: formatPointer([column.name]),
         label: column.name,
         type: column.type,
+        ...(isXlsx(file.name) && column.type !== 'date' && { maxLength: mostInCell }),
       })),
       can: { list: true, find: true, create: !readOnlyBecause, update: !readOnlyBecause, readBack: true },
       ...(readOnlyBecause && { readOnlyBecause }),
@@ -149,6 +160,61 @@ export class WorkbookConnector implements Connector, BatchWriter {
     if (!row) throw new Changed(`The row isn’t in “${tab}” any more as it was written. Nothing was removed.`);
     file.workbook.deleteRow(tab, row.number);
     await this.replace(file, await file.workbook.save());
+  }
+
+  async addPlace({ above, name, tab, columns }: NewPlace): Promise<readonly string[]> {
+    const [fileName] = above;
+    const names = columns.map((one) => one.trim()).filter((one) => one !== '');
+    if (names.length === 0) throw new Refused('Give it at least one column name.');
+    if (fileName === undefined) return this.addFile(name.trim(), tab?.trim() || 'Records', names);
+    const file = await this.writable(fileName);
+    const label = checkedTab(name);
+    if (!file.workbook.addTab) throw new Refused(`“${fileName}” is a CSV file, and has just one tab.`);
+    if (file.workbook.sheets.some((sheet) => sheet.name.toLowerCase() === label.toLowerCase()))
+      throw new Refused(`“${fileName}” has a tab “${label}” already.`);
+    file.workbook.addTab(label, names);
+    await this.replace(file, await file.workbook.save());
+    return [fileName, label];
+  }
+
+  async addColumns(path: readonly string[], names: readonly string[]): Promise<void> {
+    const [fileName = '', tab = ''] = path;
+    const file = await this.writable(fileName);
+    const sheet = sheetOf(file, tab);
+    for (const name of names) {
+      if (name.trim() === '') throw new Refused('A column needs a name.');
+      if (sheet.columns.some((column) => column.name === name))
+        throw new Refused(`“${tab}” has a column “${name}” already.`);
+    }
+    file.workbook.addColumns(tab, names);
+    await this.replace(file, await file.workbook.save());
+  }
+
+  private async addFile(name: string, tab: string, columns: readonly string[]): Promise<readonly string[]> {
+    const isCsv = /\.csv$/i.test(name);
+    const full = isCsv || isXlsx(name) ? name : `${name}.xlsx`;
+    if (/[\\/:*?"<>|]|^[.~]/.test(full) || full.replace(/\.\w+$/, '').trim() === '')
+      throw new Refused(`“${full}” can’t be a file’s name.`);
+    if (isCsv) {
+      await this.store.add(full, new TextEncoder().encode(`${Papa.unparse([[...columns]])}\r\n`));
+      return [full, full.replace(/\.csv$/i, '')];
+    }
+    const label = checkedTab(tab);
+    await this.store.add(full, await newXlsx(label, columns));
+    return [full, label];
+  }
+
+  /** A copy to be changed. @throws NoRight when the file may only be read */
+  private async writable(name: string): Promise<OpenFile> {
+    const file = await this.fresh(name);
+    const readOnlyBecause = whyReadOnly(file);
+    if (readOnlyBecause) throw new NoRight(readOnlyBecause);
+    return file;
+  }
+
+  linkToNew(path: readonly string[]): string | undefined {
+    const [name = '', tab = ''] = path;
+    return this.store.linkTo(name, tab, 2);
   }
 
   linkTo(path: readonly string[], id: string): string | undefined {
@@ -224,6 +290,19 @@ export class WorkbookConnector implements Connector, BatchWriter {
   }
 }
 
+/** Characters that fit into one cell of an .xlsx workbook (common practice among spreadsheet programs). */
+const mostInCell = 32_767;
+
+const isXlsx = (name: string): boolean => /\.xlsx$/i.test(name);
+
+/** A tab's name as workbooks allow it: up to 31 characters, none of them with a meaning in formulas. */
+function checkedTab(name: string): string {
+  const label = name.trim();
+  if (label === '' || label.length > 31 || /[\\/?*:[\]]/.test(label) || /^'|'$/.test(label))
+    throw new Refused(`“${label}” can’t be a tab’s name: 1 to 31 characters, without \\ / ? * : [ ].`);
+  return label;
+}
+
 async function openFile(file: { name: string; bytes: Uint8Array; etag: string; mayWrite: boolean }): Promise<OpenFile> {
   try {
     const isCsv = file.name.toLowerCase().endsWith('.csv');
@@ -239,6 +318,7 @@ async function openFile(file: { name: string; bytes: Uint8Array; etag: string; m
 
 function whyReadOnly(file: OpenFile): string | undefined {
   if (!file.mayWrite) return `“${file.name}” may be viewed, not edited. Ask for the right to edit it.`;
+  if (file.workbook.readOnlyBecause) return file.workbook.readOnlyBecause;
   if (file.lost.length === 0) return undefined;
   const kinds = [...new Set(file.lost.map((part) => part.split('/')[1] ?? part))].slice(0, 3).join(', ');
   return `“${file.name}” holds parts that would be lost on saving (${kinds}), so it is only read.`;

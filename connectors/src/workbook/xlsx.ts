@@ -61,6 +61,17 @@ export async function readXlsx(bytes: Uint8Array): Promise<EditableWorkbook> {
     deleteRow(tab, row) {
       workbook.getWorksheet(tab)?.spliceRows(row, 1);
     },
+    addColumns(tab, names) {
+      const sheet = workbook.getWorksheet(tab);
+      const last = sheets.find((one) => one.name === tab)?.columns.at(-1)?.index ?? 0;
+      names.forEach((name, at) => {
+        const cell = sheet?.getRow(1).getCell(last + 1 + at);
+        if (cell) cell.value = name;
+      });
+    },
+    addTab(tab, names) {
+      workbook.addWorksheet(tab).addRow([...names]);
+    },
     async save() {
       return new Uint8Array(await workbook.xlsx.writeBuffer());
     },
@@ -158,4 +169,11 @@ function setCell(cell: ExcelJS.Cell, { value, type }: CellChange): void {
     // Marked as text, so that a spreadsheet program doesn't turn 00420 into 420 when somebody edits it.
     if (typeof value === 'string') cell.numFmt = '@';
   }
+}
+
+/** A new workbook with one tab and its column names. */
+export async function newXlsx(tab: string, names: readonly string[]): Promise<Uint8Array> {
+  const workbook = new ExcelJS.Workbook();
+  workbook.addWorksheet(tab).addRow([...names]);
+  return new Uint8Array(await workbook.xlsx.writeBuffer());
 }

@@ -34,6 +34,8 @@ export const TestSchema = z.object({
   operator: z.enum(operators),
   /** What the field is compared with; a list for "one of". */
   values: z.array(z.string()),
+  /** Left aside without being thrown away. */
+  isOff: z.boolean().optional(),
 });
 export type Test = z.infer<typeof TestSchema>;
 
@@ -115,7 +117,8 @@ export function arity(operator: Operator): 'none' | 'one' | 'list' {
   return operator === 'is_one_of' || operator === 'is_none_of' ? 'list' : 'one';
 }
 
-/** Every test inside a condition. */
+/** Every test inside a condition, save those that are switched off. */
 export function testsOf(condition: Condition): Test[] {
-  return condition.kind === 'test' ? [condition] : condition.items.flatMap(testsOf);
+  if (condition.kind === 'test') return condition.isOff ? [] : [condition];
+  return condition.items.flatMap(testsOf);
 }

@@ -5,7 +5,7 @@ import { readDate, usualOrder } from '../values/dates.ts';
 import { pointerLabel } from '../values/pointer.ts';
 import { foldCase } from '../values/text.ts';
 import { isEmpty, toText, type Value } from '../values/value.ts';
-import { type Condition, operatorLabel, type Test } from './condition.ts';
+import { type Condition, operatorLabel, type Test, testsOf } from './condition.ts';
 
 /** Whether a record is kept, and the sentence that says why. */
 export interface Verdict {
@@ -24,9 +24,13 @@ const plainName: NameOf = (ref) => pointerLabel(ref.path);
  * be compared (a word where a number is asked for) doesn't meet the test, and the reason says so.
  */
 export function evaluate(condition: Condition, scope: Scope, locale: Locale, nameOf: NameOf = plainName): Verdict {
-  if (condition.kind === 'test') return evaluateTest(condition, scope, locale, nameOf);
-  if (condition.items.length === 0) return { isKept: true, why: 'nothing is asked' };
-  const verdicts = condition.items.map((item) => evaluate(item, scope, locale, nameOf));
+  if (condition.kind === 'test') {
+    if (condition.isOff) return { isKept: true, why: 'nothing is asked' };
+    return evaluateTest(condition, scope, locale, nameOf);
+  }
+  const asked = condition.items.filter((item) => testsOf(item).length > 0);
+  if (asked.length === 0) return { isKept: true, why: 'nothing is asked' };
+  const verdicts = asked.map((item) => evaluate(item, scope, locale, nameOf));
   const isKept = condition.kind === 'all' ? verdicts.every((one) => one.isKept) : verdicts.some((one) => one.isKept);
   const telling = verdicts.filter((one) => one.isKept === isKept);
   const said = condition.kind === 'any' && isKept ? telling.slice(0, 1) : telling;

@@ -1,4 +1,4 @@
-import { type Condition, operatorLabel } from '../conditions/condition.ts';
+import { type Condition, operatorLabel, testsOf } from '../conditions/condition.ts';
 import { readInstant } from '../values/dates.ts';
 import { fieldAt } from '../values/field.ts';
 import { nameOfRef, startId } from './references.ts';
@@ -14,6 +14,7 @@ export interface Phrase {
 export interface Sentence {
   readonly id: string;
   readonly phrases: readonly Phrase[];
+  readonly name?: string;
   readonly note?: string;
   readonly isOff?: boolean;
 }
@@ -53,24 +54,57 @@ function startSentence(start: Start, names: ConnectionNames): Sentence {
       ...note,
     };
   }
-  const change = start.on === 'added' ? 'is added' : 'is added or changed';
   return {
     id: startId,
     phrases: [
-      words(`When ${article(start.source.described.singular)} `),
-      strong(start.source.described.singular),
-      words(' '),
-      setting(change),
+      ...eventPhrases(start, start.source.described.singular),
       words(' in '),
       ...placePhrases(start.source, names),
+      ...alsoPhrases(start),
       words(', which is asked '),
       setting(everyLabel(start.everyMinutes)),
+      ...limitPhrases(start),
       words(', '),
       setting(fromWhenLabel(start)),
       words('.'),
     ],
     ...note,
   };
+}
+
+function eventPhrases(start: Start, singular: string): Phrase[] {
+  if (start.on === 'becomes') {
+    const { path, value } = start.becomes ?? { path: '', value: '' };
+    const field = fieldAt(start.source?.described.fields ?? [], path);
+    return [
+      words('When the '),
+      field ? setting(field.label) : missing('a field'),
+      words(` of ${article(singular)} `),
+      strong(singular),
+      words(' becomes '),
+      value ? setting(`“${value}”`) : missing('a value'),
+    ];
+  }
+  const said = { added: 'is added', added_or_changed: 'is added or changed', removed: 'is removed' }[start.on];
+  return [words(`When ${article(singular)} `), strong(singular), words(' '), setting(said)];
+}
+
+function alsoPhrases(start: Start): Phrase[] {
+  if (!start.also) return [];
+  if (start.also.kind === 'all') return [words(' and '), setting('all that stand beside it, now and later')];
+  const { places } = start.also;
+  if (places.length === 0) return [];
+  return [words(' and '), setting(places.map((place) => place.labels.at(-1) ?? '').join(', '))];
+}
+
+function limitPhrases(start: Start): Phrase[] {
+  const phrases: Phrase[] = [];
+  if (start.mostPerRun) phrases.push(words(', '), setting(`at most ${start.mostPerRun} at a time`));
+  if (start.gather) {
+    const { records, minutes } = start.gather;
+    phrases.push(words(', gathered until '), setting(`${records} are there or ${minutes} minutes have passed`));
+  }
+  return phrases;
 }
 
 function fromWhenLabel(start: Start): string {
@@ -90,12 +124,18 @@ function placePhrases(place: Place, names: ConnectionNames): Phrase[] {
 
 function stepSentence(content: WorkflowContent, step: Step, names: ConnectionNames): Sentence {
   const phrases = step.kind === 'condition' ? conditionPhrases(content, step.condition) : writePhrases(step, names);
-  return { id: step.id, phrases, ...(step.note && { note: step.note }), ...(step.isOff && { isOff: true }) };
+  return {
+    id: step.id,
+    phrases,
+    ...(step.name && { name: step.name }),
+    ...(step.note && { note: step.note }),
+    ...(step.isOff && { isOff: true }),
+  };
 }
 
 function conditionPhrases(content: WorkflowContent, condition: Condition): Phrase[] {
-  const isOpen = condition.kind !== 'test' && condition.items.length === 0;
-  if (isOpen) return [words('Keep those of which '), missing('something is asked'), words('.')];
+  if (testsOf(condition).length === 0)
+    return [words('Keep those of which '), missing('something is asked'), words('.')];
   return [words('Keep those '), ...askPhrases(content, condition, true), words('.')];
 }
 
@@ -110,7 +150,8 @@ function askPhrases(content: WorkflowContent, condition: Condition, isOuter: boo
       ...asked,
     ];
   }
-  const inner = condition.items.flatMap((item, at) => [
+  const asked = condition.items.filter((item) => testsOf(item).length > 0);
+  const inner = asked.flatMap((item, at) => [
     ...(at > 0 ? [words(condition.kind === 'all' ? ' and ' : ' or ')] : []),
     ...askPhrases(content, item, false),
   ]);

@@ -1,7 +1,7 @@
 import { arity, testsOf } from '../conditions/condition.ts';
 import { refsOf } from '../mapping/filling.ts';
 import { fieldAt } from '../values/field.ts';
-import { fieldOfRef, knownFields, startId } from './references.ts';
+import { fieldOfRef, knownBefore, startId } from './references.ts';
 import type { ConditionStep, WorkflowContent, WriteStep } from './schema.ts';
 
 /** Something that keeps a draft from running, or that its writer should know. */
@@ -44,6 +44,7 @@ function checkStart({ start }: WorkflowContent): ReadinessProblem[] {
   if (start.identity && !fieldAt(described.fields, start.identity)) {
     problems.push(blocks(startId, 'The field that recognises a record isn’t there any more. Choose another.'));
   }
+  problems.push(...checkEvent(start));
   if (start.fromWhen.kind === 'since' && Number.isNaN(Date.parse(start.fromWhen.at))) {
     problems.push(blocks(startId, 'Choose the date from which records count.'));
   }
@@ -55,12 +56,36 @@ function checkStart({ start }: WorkflowContent): ReadinessProblem[] {
   return problems;
 }
 
+function checkEvent(start: WorkflowContent['start']): ReadinessProblem[] {
+  const fields = start.source?.described.fields ?? [];
+  const problems: ReadinessProblem[] = [];
+  if (start.on === 'becomes') {
+    if (!start.becomes?.path) problems.push(blocks(startId, 'Choose the field whose change starts it.'));
+    else if (!fieldAt(fields, start.becomes.path))
+      problems.push(blocks(startId, 'The field whose change starts it isn’t there any more. Choose another.'));
+    else if (start.becomes.value.trim() === '')
+      problems.push(blocks(startId, 'Say which value the field has to come to.'));
+  }
+  if (start.on === 'removed' && start.fromWhen.kind !== 'now') {
+    problems.push(blocks(startId, 'What was removed earlier can’t be listed. Choose “only what comes from now on”.'));
+  }
+  if (start.also?.kind === 'some' && start.also.places.length === 0)
+    problems.push(warns(startId, 'No further place is chosen yet.'));
+  const picked = start.fields;
+  if (picked) {
+    const kept = [start.identity, start.becomes?.path].filter((path) => path !== undefined && !picked.includes(path));
+    if (kept.length > 0)
+      problems.push(blocks(startId, 'The fields to fetch leave out the one that the start itself needs.'));
+  }
+  return problems;
+}
+
 function checkCondition(content: WorkflowContent, step: ConditionStep): ReadinessProblem[] {
   const tests = testsOf(step.condition);
+  const isKnown = knownBefore(content, step.id);
   if (tests.length === 0) return [warns(step.id, 'Nothing is asked yet, so everything is kept.')];
   return tests.flatMap((test) => {
-    if (!isKnown(content, step.id, test.ref))
-      return [blocks(step.id, `The field “${test.ref.path.slice(1)}” isn’t known here.`)];
+    if (!isKnown(test.ref)) return [blocks(step.id, `The field “${test.ref.path.slice(1)}” isn’t known here.`)];
     const isUnsaid = arity(test.operator) !== 'none' && test.values.every((value) => value.trim() === '');
     return isUnsaid ? [blocks(step.id, `Say what “${fieldOfRef(content, test.ref)?.label}” is compared with.`)] : [];
   });
@@ -84,6 +109,7 @@ function checkMapping(
   fields: NonNullable<WriteStep['target']>['described']['fields'],
 ): ReadinessProblem[] {
   const problems: ReadinessProblem[] = [];
+  const isKnown = knownBefore(content, step.id);
   if (Object.keys(step.mapping).length === 0) problems.push(blocks(step.id, 'No field is filled yet.'));
   for (const field of fields) {
     if (field.required && !field.readOnly && !step.mapping[field.path]) {
@@ -97,7 +123,7 @@ function checkMapping(
       continue;
     }
     for (const ref of refsOf(filling)) {
-      if (isKnown(content, step.id, ref)) continue;
+      if (isKnown(ref)) continue;
       problems.push({
         ...blocks(step.id, `“${field.label}” is filled with a field that isn’t known here.`),
         field: path,
@@ -137,10 +163,6 @@ function checkWhole(content: WorkflowContent): ReadinessProblem[] {
       step.target.path.join('/') === source.path.join('/');
     return isSamePlace ? [warns(step.id, 'This writes to the place the records come from.')] : [];
   });
-}
-
-function isKnown(content: WorkflowContent, before: string, ref: { step: string; path: string }): boolean {
-  return knownFields(content, before).some((known) => known.ref.step === ref.step && known.ref.path === ref.path);
 }
 
 const blocks = (sentence: string, message: string): ReadinessProblem => ({ sentence, severity: 'blocks', message });

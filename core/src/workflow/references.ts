@@ -20,7 +20,9 @@ export function knownFields(content: WorkflowContent, before: string): KnownFiel
   const known: KnownField[] = [];
   const source = content.start.source;
   if (source) {
+    const { fields } = content.start;
     for (const field of source.described.fields) {
+      if (fields && !fields.includes(field.path)) continue;
       known.push({
         ref: { step: startId, path: field.path },
         field,
@@ -35,12 +37,20 @@ export function knownFields(content: WorkflowContent, before: string): KnownFiel
       known.push({
         ref: { step: step.id, path: field.path },
         field,
-        from: `${step.target.described.singular} in ${step.target.labels.at(-1) ?? 'the destination'}`,
+        from: step.name ?? `${step.target.described.singular} in ${step.target.labels.at(-1) ?? 'the destination'}`,
       });
     }
   }
   return known;
 }
+
+/** Whether a reference is made known before a step; the set is made once for all references of the step. */
+export function knownBefore(content: WorkflowContent, before: string): (ref: Ref) => boolean {
+  const names = new Set(knownFields(content, before).map(({ ref }) => nameOf(ref)));
+  return (ref) => names.has(nameOf(ref));
+}
+
+const nameOf = (ref: Ref): string => `${ref.step}\n${ref.path}`;
 
 /** The described field behind a reference, or undefined when nothing makes it known. */
 export function fieldOfRef(content: WorkflowContent, ref: Ref): Field | undefined {

@@ -28,10 +28,34 @@ export const FromWhenSchema = z.discriminatedUnion('kind', [
 ]);
 export type FromWhen = z.infer<typeof FromWhenSchema>;
 
+/** What happens to a record that makes it come: `becomes` is a value that turns into another. */
+export const startEvents = ['added', 'added_or_changed', 'removed', 'becomes'] as const;
+export type StartEvent = (typeof startEvents)[number];
+
+/** Further places beside the source that hold the same kind of record. */
+export const AlsoFromSchema = z.discriminatedUnion('kind', [
+  z.object({
+    kind: z.literal('some'),
+    places: z.array(z.object({ path: z.array(z.string()), labels: z.array(z.string()) })),
+  }),
+  /** All that stand beside the source, those to come as well. */
+  z.object({ kind: z.literal('all') }),
+]);
+export type AlsoFrom = z.infer<typeof AlsoFromSchema>;
+
 export const StartSchema = z.object({
   source: PlaceSchema.nullable(),
-  on: z.enum(['added', 'added_or_changed']),
+  also: AlsoFromSchema.optional(),
+  on: z.enum(startEvents),
+  /** For `becomes`: which field, and the value it has to come to. */
+  becomes: z.object({ path: z.string(), value: z.string() }).optional(),
   everyMinutes: z.int().min(1).max(1440),
+  /** At most so many records are taken in by one run; the rest come with the next. */
+  mostPerRun: z.int().min(1).max(100_000).optional(),
+  /** Gathered instead of handled as they come: until so many are there, or the first has waited so long. */
+  gather: z.object({ records: z.int().min(2).max(10_000), minutes: z.int().min(1).max(1440) }).optional(),
+  /** The fields to fetch; all of them when absent (common practice). */
+  fields: z.array(z.string()).optional(),
   fromWhen: FromWhenSchema,
   /** The field that names a record where the app gives no ids (a workbook's key column). */
   identity: z.string().optional(),
@@ -42,6 +66,8 @@ export type Start = z.infer<typeof StartSchema>;
 export const ConditionStepSchema = z.object({
   id: z.string(),
   kind: z.literal('condition'),
+  /** How the person calls the sentence. */
+  name: z.string().max(80).optional(),
   condition: ConditionSchema,
   isOff: z.boolean().optional(),
   note: z.string().optional(),
@@ -51,12 +77,15 @@ export type ConditionStep = z.infer<typeof ConditionStepSchema>;
 export const WriteStepSchema = z.object({
   id: z.string(),
   kind: z.literal('write'),
+  name: z.string().max(80).optional(),
   target: PlaceSchema.nullable(),
   /** Append makes a record each time; create-or-update looks for one with the same key first. */
   mode: z.enum(['append', 'create_or_update']),
   /** The destination field that recognises a record, for create-or-update. */
   key: z.string().optional(),
   mapping: z.record(z.string(), FillingSchema),
+  /** Why a filling was proposed, by destination field, for those that nobody has accepted or changed yet. */
+  suggested: z.record(z.string(), z.string()).optional(),
   isOff: z.boolean().optional(),
   note: z.string().optional(),
 });
@@ -71,6 +100,7 @@ export const WorkflowContentSchema = z.object({
   name: z.string().min(1, 'A workflow needs a name.').max(120, 'A name has at most 120 characters.'),
   /** Overrides the workspace's zone for dates and schedules. */
   zone: z.string().optional(),
+  note: z.string().max(2000).optional(),
   start: StartSchema,
   steps: z.array(StepSchema),
 });

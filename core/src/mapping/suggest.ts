@@ -1,0 +1,256 @@
+import type { Field, FieldType } from '../values/field.ts';
+import { isEmpty, type JsonRecord } from '../values/value.ts';
+import { conceptOf, nameLikeness, nameWords } from './concepts.ts';
+import type { Filling, Ref } from './filling.ts';
+import { type FieldProfile, profileFields } from './profile.ts';
+import type { Tidy } from './tidy.ts';
+
+/** A proposed filling with the sentence that says why. */
+export interface Suggestion {
+  readonly path: string;
+  readonly filling: Filling;
+  readonly reason: string;
+  /** From 0 to 1; what is below `enough` isn't proposed. */
+  readonly score: number;
+}
+
+/** A source field with what the samples say of it. */
+export interface SuggestSource {
+  readonly ref: Ref;
+  readonly profile: FieldProfile;
+}
+
+/** What a proposal has to reach. */
+const enough = 0.5;
+
+/** Types that a field takes without loss, besides its own. */
+const takes: Partial<Record<FieldType, readonly FieldType[]>> = {
+  text: ['email', 'phone', 'url', 'id', 'integer', 'decimal', 'choice', 'country', 'date', 'instant', 'boolean', 'any'],
+  id: ['integer', 'text'],
+  decimal: ['integer'],
+  date: ['instant'],
+  choice: ['text', 'country', 'boolean'],
+  country: ['text', 'choice'],
+};
+
+interface Scored {
+  readonly target: FieldProfile;
+  readonly source: SuggestSource;
+  readonly score: number;
+  readonly reason: string;
+}
+
+/**
+ * Proposes how destination fields are filled, from names, types and the values on both sides. Each
+ * source field is proposed once, for the destination field it fits best (greedy by score); where
+ * the destination wants a whole name and the source keeps its parts, they are joined.
+ */
+export function suggestMapping(
+  sources: readonly SuggestSource[],
+  fields: readonly Field[],
+  there: readonly JsonRecord[],
+): Suggestion[] {
+  const targets = profileFields(
+    there,
+    fields.filter((field) => !field.readOnly),
+  );
+  const scored = targets
+    .flatMap((target) => sources.map((source) => score(source, target)))
+    .filter((one) => one.score >= enough)
+    .sort((one, other) => other.score - one.score);
+  const usedSources = new Set<SuggestSource>();
+  const suggestions = new Map<string, Suggestion>();
+  for (const target of targets) {
+    const joined = joinName(sources, target);
+    if (!joined) continue;
+    suggestions.set(target.field.path, joined.suggestion);
+    for (const source of joined.sources) usedSources.add(source);
+  }
+  for (const { source, target, score: value, reason } of scored) {
+    const { path } = target.field;
+    if (suggestions.has(path) || usedSources.has(source)) continue;
+    usedSources.add(source);
+    const { tidies, why } = tidiesFor(source.profile, target);
+    suggestions.set(path, {
+      path,
+      filling: { kind: 'field', ref: source.ref, tidies },
+      reason: [reason, ...why].join('; '),
+      score: value,
+    });
+  }
+  return targets.flatMap((target) => suggestions.get(target.field.path) ?? []);
+}
+
+function score(source: SuggestSource, target: FieldProfile): Scored {
+  const { field } = source.profile;
+  const name = nameScore(field, target.field);
+  const type = typeScore(source.profile, target);
+  const values = valueScore(source.profile, target);
+  const total = Math.max(0, Math.min(1, name.score + type.score + values.score));
+  const reason = [name.reason, values.reason || type.reason].filter(Boolean).join(', ');
+  return { source, target, score: total, reason };
+}
+
+interface Part {
+  readonly score: number;
+  readonly reason: string;
+}
+const nothing: Part = { score: 0, reason: '' };
+
+function nameScore(source: Field, target: Field): Part {
+  const [from, to] = [nameWords(source.label).join(' '), nameWords(target.label).join(' ')];
+  if (from === to) return { score: 0.75, reason: 'same name' };
+  const [one, other] = [conceptOf(source.label), conceptOf(target.label)];
+  if (one !== undefined && one === other) {
+    // A record's own id is what a list calls its number; an id of something else is not.
+    return { score: 0.62, reason: `both mean ${one}` };
+  }
+  if (one !== undefined && other !== undefined) return { score: -0.2, reason: '' };
+  const likeness = nameLikeness(source.label, target.label);
+  return likeness >= 0.6 ? { score: likeness * 0.6, reason: 'names are alike' } : nothing;
+}
+
+function typeScore(source: FieldProfile, target: FieldProfile): Part {
+  const [from, to] = [source.looksLike, target.looksLike];
+  if (target.field.type === 'any' && target.filled === 0) return { score: 0.05, reason: '' };
+  if (from === to)
+    return telling.has(to) ? { score: 0.2, reason: `both ${words[to] ?? to}` } : { score: 0.1, reason: '' };
+  if (takes[to]?.includes(from)) return { score: 0.05, reason: '' };
+  return { score: -0.35, reason: '' };
+}
+
+/** Types that say by themselves what a field is about. */
+const telling: ReadonlySet<FieldType> = new Set(['email', 'phone', 'url', 'country']);
+const words: Partial<Record<FieldType, string>> = {
+  email: 'hold e-mail addresses',
+  phone: 'hold telephone numbers',
+  url: 'hold web addresses',
+  country: 'hold countries',
+};
+
+/** Values that occur on both sides, or look alike, speak for a pair whatever its names are. */
+function valueScore(source: FieldProfile, target: FieldProfile): Part {
+  const options = target.field.options?.map((one) => one.value.toLowerCase());
+  const given = source.frequent.map((one) => one.value.trim().toLowerCase());
+  if (given.length === 0) return nothing;
+  if (options && options.length > 0) {
+    const fitting = given.filter((value) => options.includes(value)).length / given.length;
+    return fitting >= 0.8 ? { score: 0.4, reason: 'its values are the options there' } : nothing;
+  }
+  const there = new Set(target.frequent.map((one) => one.value.trim().toLowerCase()));
+  if (there.size === 0) return nothing;
+  const isTelling = !/^(true|false|yes|no|0|1|\d)$/.test(given[0] ?? '');
+  const shared = given.filter((value) => there.has(value)).length / Math.min(given.length, there.size);
+  if (isTelling && shared >= 0.5) return { score: 0.45, reason: 'the same values stand there' };
+  return isTelling && shared >= 0.15 ? { score: 0.2, reason: 'some of its values stand there' } : nothing;
+}
+
+function joinName(
+  sources: readonly SuggestSource[],
+  target: FieldProfile,
+): { readonly suggestion: Suggestion; readonly sources: readonly SuggestSource[] } | undefined {
+  if (conceptOf(target.field.label) !== 'name') return undefined;
+  const of = (concept: string): SuggestSource | undefined =>
+    sources.find((source) => conceptOf(source.profile.field.label) === concept);
+  const [whole, first, last] = [of('name'), of('first name'), of('last name')];
+  if (whole || !first || !last) return undefined;
+  return {
+    sources: [first, last],
+    suggestion: {
+      path: target.field.path,
+      score: 0.9,
+      reason: 'the name is kept in two parts there; stray spaces squeezed',
+      filling: {
+        kind: 'text',
+        parts: [
+          { kind: 'field', ref: first.ref },
+          { kind: 'words', text: ' ' },
+          { kind: 'field', ref: last.ref },
+        ],
+        tidies: [{ kind: 'squeeze' }],
+      },
+    },
+  };
+}
+
+/** The tidies that the values call for. */
+function tidiesFor(source: FieldProfile, target: FieldProfile): { tidies: Tidy[]; why: string[] } {
+  const tidies: Tidy[] = [];
+  const why: string[] = [];
+  const [from, to] = [source.looksLike, target.looksLike];
+  const concept = conceptOf(source.field.label);
+  const values = source.frequent.map((one) => one.value);
+  if (from === 'instant' && (to === 'date' || (concept === 'added' && target.field.type !== 'instant'))) {
+    tidies.push({ kind: 'date' });
+    why.push('an instant as its date');
+  }
+  if (from === 'email') {
+    tidies.push({ kind: 'lower' });
+    why.push('in lower case, as addresses are compared');
+  }
+  if (from === 'phone' || source.field.type === 'phone') {
+    tidies.push({ kind: 'phone' });
+    why.push('telephone numbers in one form');
+  }
+  const isStray = values.some((value) => /^\s|\s$|\s{2,}/.test(value));
+  if (tidies.length === 0 && isStray) {
+    tidies.push({ kind: 'squeeze' });
+    why.push('some have stray spaces');
+  }
+  if (concept === 'postcode' && values.some((value) => value !== value.toUpperCase())) tidies.push({ kind: 'upper' });
+  return { tidies, why };
+}
+
+/** A proposed field to recognise a record by, with the reason. */
+export interface KeySuggestion {
+  readonly path: string;
+  readonly reason: string;
+}
+
+/**
+ * The destination field that is filled with what identifies a record best: an id of the source,
+ * then what is filled and different in nearly all samples. Undefined when nothing is fit.
+ */
+export function suggestKey(
+  suggestions: readonly Suggestion[],
+  sources: readonly SuggestSource[],
+  fields: readonly Field[],
+  findBy: readonly string[] | undefined,
+): KeySuggestion | undefined {
+  const rank = (profile: FieldProfile): number => {
+    if (profile.field.type === 'id') return 4;
+    if (profile.fitness === 'fit') return profile.looksLike === 'email' ? 3 : 2;
+    return profile.fitness === 'weak' && profile.looksLike === 'email' ? 1 : 0;
+  };
+  const candidates = suggestions.flatMap(({ path, filling }) => {
+    if (filling.kind !== 'field' || (findBy && !findBy.includes(path))) return [];
+    const { ref } = filling;
+    const source = sources.find((one) => one.ref.step === ref.step && one.ref.path === ref.path);
+    return source && rank(source.profile) > 0 ? [{ path, profile: source.profile }] : [];
+  });
+  const [best] = candidates.sort((one, other) => rank(other.profile) - rank(one.profile));
+  if (!best) return undefined;
+  const label = fields.find((field) => field.path === best.path)?.label ?? best.path.slice(1);
+  const { filled, distinct, field } = best.profile;
+  const said =
+    field.type === 'id'
+      ? 'the app’s own id, which never changes'
+      : `filled in ${Math.round(filled * 100)}% and different in ${Math.round(distinct * 100)}% of the samples`;
+  return { path: best.path, reason: `“${label}” is filled with ${field.label}: ${said}` };
+}
+
+/** Source fields with their profiles over the samples. */
+export function suggestSources(
+  records: readonly JsonRecord[],
+  fields: readonly Field[],
+  step: string,
+): SuggestSource[] {
+  return profileFields(records, fields)
+    .filter((profile) => profile.field.type !== 'record' && !isHidden(profile, records))
+    .map((profile) => ({ ref: { step, path: profile.field.path }, profile }));
+}
+
+/** A field that is empty in all of many samples has nothing to give. */
+function isHidden(profile: FieldProfile, records: readonly JsonRecord[]): boolean {
+  return records.length >= 20 && isEmpty(profile.examples[0] ?? null);
+}

@@ -1,0 +1,130 @@
+import type { Filling } from '../mapping/filling.ts';
+import { tidyLabel } from '../mapping/tidy.ts';
+import type { Locale } from '../values/coerce.ts';
+import { fieldAt } from '../values/field.ts';
+import { canonicalText, type Value } from '../values/value.ts';
+import { type ConnectionNames, sentenceText, writeBrief } from './brief.ts';
+import { nameOfRef, startId } from './references.ts';
+import type { WorkflowContent, WriteStep } from './schema.ts';
+
+/** One thing that is otherwise in a later version, as a sentence. */
+export interface Change {
+  readonly kind: 'added' | 'removed' | 'changed';
+  readonly text: string;
+}
+
+/** What changed from one version to the next, in sentences; none when they do the same. */
+export function describeChanges(
+  before: WorkflowContent,
+  after: WorkflowContent,
+  names: ConnectionNames,
+  locale: Locale,
+): Change[] {
+  const changes: Change[] = [];
+  if (before.name !== after.name) changes.push(changed(`Renamed from “${before.name}” to “${after.name}”.`));
+  const [was, is] = [briefOf(before, names), briefOf(after, names)];
+  const start = [was.get(startId), is.get(startId)];
+  if (start[0] !== start[1]) changes.push(changed(`The start was “${start[0]}” and is “${start[1]}”`));
+  for (const step of before.steps) {
+    if (!after.steps.some((one) => one.id === step.id)) changes.push({ kind: 'removed', text: was.get(step.id) ?? '' });
+  }
+  for (const step of after.steps) {
+    const old = before.steps.find((one) => one.id === step.id);
+    const text = is.get(step.id) ?? '';
+    if (!old) {
+      changes.push({ kind: 'added', text });
+      continue;
+    }
+    if (was.get(step.id) !== text) changes.push(changed(`“${was.get(step.id)}” is now “${text}”`));
+    if (Boolean(old.isOff) !== Boolean(step.isOff))
+      changes.push(changed(`“${text}” is switched ${step.isOff ? 'off' : 'on'}.`));
+    if (old.kind === 'write' && step.kind === 'write')
+      changes.push(...mappingChanges(before, old, after, step, locale));
+  }
+  if (isMoved(before, after)) changes.push(changed('The sentences stand in another order.'));
+  changes.push(...quietChanges(before, after));
+  return changes;
+}
+
+const changed = (text: string): Change => ({ kind: 'changed', text });
+
+function briefOf(content: WorkflowContent, names: ConnectionNames): Map<string, string> {
+  return new Map(writeBrief(content, names).map((sentence) => [sentence.id, sentenceText(sentence)]));
+}
+
+function mappingChanges(
+  before: WorkflowContent,
+  old: WriteStep,
+  after: WorkflowContent,
+  step: WriteStep,
+  locale: Locale,
+): Change[] {
+  const label = (path: string): string =>
+    fieldAt(step.target?.described.fields ?? [], path)?.label ??
+    fieldAt(old.target?.described.fields ?? [], path)?.label ??
+    path.slice(1);
+  return [...new Set([...Object.keys(old.mapping), ...Object.keys(step.mapping)])].flatMap((path): Change[] => {
+    const [was, is] = [old.mapping[path], step.mapping[path]];
+    if (was && is && canonicalText(was as Value) === canonicalText(is as Value)) return [];
+    if (!was && is)
+      return [{ kind: 'added', text: `“${label(path)}” is filled with ${fillingText(after, is, locale)}.` }];
+    if (was && !is) return [{ kind: 'removed', text: `“${label(path)}” is not filled any more.` }];
+    if (!was || !is) return [];
+    const text = `“${label(path)}” was filled with ${fillingText(before, was, locale)}, now with ${fillingText(after, is, locale)}.`;
+    return [changed(text)];
+  });
+}
+
+/** A filling in words: `first name + last name, squeeze spaces`. */
+export function fillingText(content: WorkflowContent, filling: Filling, locale: Locale): string {
+  if (filling.kind === 'choice' || filling.kind === 'fixed') return `“${filling.value}”`;
+  const parts =
+    filling.kind === 'field'
+      ? [nameOfRef(content, filling.ref)]
+      : filling.parts.map((part) => (part.kind === 'field' ? nameOfRef(content, part.ref) : `“${part.text}”`));
+  const tidies = filling.tidies.map((tidy) => tidyLabel(tidy, locale));
+  return [parts.join(' + '), ...tidies].join(', ');
+}
+
+function isMoved(before: WorkflowContent, after: WorkflowContent): boolean {
+  const order = (content: WorkflowContent, other: WorkflowContent): string =>
+    content.steps
+      .map((step) => step.id)
+      .filter((id) => other.steps.some((step) => step.id === id))
+      .join('\n');
+  return order(before, after) !== order(after, before);
+}
+
+/** What no sentence of the brief shows. */
+function quietChanges(before: WorkflowContent, after: WorkflowContent): Change[] {
+  const changes: Change[] = [];
+  const list = (fields: readonly string[] | undefined): string =>
+    fields ? fields.map((path) => path.slice(1)).join(', ') : 'all of them';
+  if (list(before.start.fields) !== list(after.start.fields))
+    changes.push(
+      changed(`The fields to fetch were ${list(before.start.fields)}, and are ${list(after.start.fields)}.`),
+    );
+  if ((before.start.identity ?? '') !== (after.start.identity ?? ''))
+    changes.push(changed(`A record is recognised by ${after.start.identity?.slice(1) ?? 'its id'} now.`));
+  if ((before.zone ?? '') !== (after.zone ?? ''))
+    changes.push(changed(`The time zone is ${after.zone ?? 'the workspace’s'} now.`));
+  const places = (content: WorkflowContent): string =>
+    content.steps.flatMap((step) => (step.kind === 'write' ? [canonicalFields(step)] : [])).join('\n');
+  if (places(before) !== places(after)) changes.push(changed('The fields of a destination were taken anew.'));
+  return changes;
+}
+
+const canonicalFields = (step: WriteStep): string =>
+  `${step.id} ${(step.target?.described.fields ?? []).map((field) => field.path).join(',')}`;
+
+/** The workflow as it counts for running: without the marks on what was only proposed. */
+export function withoutMarks(content: WorkflowContent): WorkflowContent {
+  return {
+    ...content,
+    steps: content.steps.map((step) => {
+      if (step.kind !== 'write') return step;
+      const { suggested: _suggested, ...rest } = step;
+      return rest;
+    }),
+  };
+}

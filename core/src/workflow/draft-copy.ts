@@ -1,0 +1,100 @@
+import { type FieldProfile, profileFields } from '../mapping/profile.ts';
+import { suggestKey, suggestMapping, suggestSources } from '../mapping/suggest.ts';
+import type { JsonRecord } from '../values/value.ts';
+import { startId } from './references.ts';
+import { emptyContent, type FromWhen, type Place, type Start, type WorkflowContent, type WriteStep } from './schema.ts';
+
+/** The kinds of copy to choose from. */
+export const copyKinds = ['each_new', 'in_step', 'all_in_step'] as const;
+export type CopyKind = (typeof copyKinds)[number];
+
+/** A kind of copy in the person's words: its name, and what it means. */
+export const copyKindWords: Readonly<Record<CopyKind, { readonly title: string; readonly means: string }>> = {
+  each_new: { title: 'Add each new one', means: 'A record that is added from now on is added there once.' },
+  in_step: {
+    title: 'Keep them in step',
+    means: 'What is added or changed from now on is created or updated there, writing only what differs.',
+  },
+  all_in_step: {
+    title: 'Bring everything over, then keep it in step',
+    means: 'All that is there now goes over first; what is added or changed later follows.',
+  },
+};
+
+/** One end of a copy: the place, the name of its app, and records that stand there. */
+export interface CopyEnd {
+  readonly place: Place;
+  readonly app: string;
+  readonly records: readonly JsonRecord[];
+}
+
+const events: Readonly<Record<CopyKind, { readonly on: Start['on']; readonly fromWhen: FromWhen }>> = {
+  each_new: { on: 'added', fromWhen: { kind: 'now' } },
+  in_step: { on: 'added_or_changed', fromWhen: { kind: 'now' } },
+  all_in_step: { on: 'added_or_changed', fromWhen: { kind: 'all' } },
+};
+
+/**
+ * The whole draft of a copy from one place to another: its name, its start, and a write with a
+ * proposed key and mapping. Everything proposed is marked so with its reason, until a person accepts it.
+ */
+export function draftCopy(from: CopyEnd, to: CopyEnd, kind: CopyKind, scheme: string): WorkflowContent {
+  const name = proposeName(scheme, from, to);
+  const empty = emptyContent(name);
+  const { described } = from.place;
+  const sources = suggestSources(from.records, described.fields, startId);
+  const suggestions = suggestMapping(sources, to.place.described.fields, to.records);
+  const { can, findBy, fields } = to.place.described;
+  const canUpdate = can.find && can.update;
+  const key = canUpdate ? suggestKey(suggestions, sources, fields, findBy) : undefined;
+  // Adding with a key never makes a second copy of one that is there already.
+  const isKeyed = kind !== 'each_new' || key !== undefined;
+  const write: WriteStep = {
+    id: 'write-1',
+    kind: 'write',
+    target: to.place,
+    mode: isKeyed && canUpdate ? 'create_or_update' : 'append',
+    ...(key && { key: key.path }),
+    mapping: Object.fromEntries(suggestions.map((one) => [one.path, one.filling])),
+    suggested: Object.fromEntries(
+      suggestions.map((one) => [one.path, one.path === key?.path ? `${one.reason}; ${key.reason}` : one.reason]),
+    ),
+  };
+  const identity = proposeIdentity(from);
+  return {
+    ...empty,
+    start: { ...empty.start, ...events[kind], source: from.place, ...(identity && { identity }) },
+    steps: [write],
+  };
+}
+
+/** The field that names a record where the place gives no ids: the fittest that its records show. */
+export function proposeIdentity({ place, records }: Pick<CopyEnd, 'place' | 'records'>): string | undefined {
+  const { fields } = place.described;
+  if (fields.some((field) => field.type === 'id' && field.readOnly)) return undefined;
+  const rank = (profile: FieldProfile): number => {
+    const isCode = /\b(number|no|id|ref|reference|code|article|sku)\b/i.test(profile.field.label);
+    const worth = { fit: 4, weak: 2, unfit: 0 }[profile.fitness];
+    return worth === 0 ? 0 : worth + (isCode ? 1.5 : 0) + (profile.looksLike === 'email' ? 1 : 0);
+  };
+  const [best] = profileFields(records, fields).sort((one, other) => rank(other) - rank(one));
+  return best && rank(best) > 0 ? best.field.path : undefined;
+}
+
+/** The words that a naming scheme may hold, each filled from the draft. */
+export const schemeWords = ['from', 'to', 'records', 'place'] as const;
+export const defaultScheme = '{from} {records} into {to}';
+
+/** A workflow's name by the person's naming scheme: "Shop counter customers into Workbook shelf". */
+export function proposeName(scheme: string, from: CopyEnd, to: CopyEnd): string {
+  const tab = to.place.labels.at(-1) ?? '';
+  const values: Record<(typeof schemeWords)[number], string> = {
+    from: from.app,
+    to: to.app,
+    records:
+      from.place.described.singular === 'row' ? (from.place.labels.at(-1) ?? 'rows') : from.place.described.plural,
+    place: tab,
+  };
+  const name = scheme.replace(/\{(from|to|records|place)\}/g, (_all, word: keyof typeof values) => values[word]);
+  return name.replace(/\s+/g, ' ').trim().slice(0, 120) || `${from.app} into ${to.app}`;
+}

@@ -1,0 +1,203 @@
+import { type Condition, testsOf } from '../conditions/condition.ts';
+import { nameLikeness } from '../mapping/concepts.ts';
+import { type Filling, type Ref, refsOf } from '../mapping/filling.ts';
+import { type Field, fieldAt, type RecordType } from '../values/field.ts';
+import { startId } from './references.ts';
+import type { WorkflowContent, WriteStep } from './schema.ts';
+
+/** A field that isn't there as it was, with what it takes along. */
+export interface GoneField {
+  readonly path: string;
+  readonly label: string;
+  /** What in the workflow rests on it, in a few words each. */
+  readonly affects: readonly string[];
+  /** The field that is likely the same one under another name. */
+  readonly proposal?: { readonly path: string; readonly label: string; readonly why: string };
+}
+
+/** How a place differs from what a workflow was built on. */
+export interface Drift {
+  /** The sentence whose place it is: `start` or a write's id. */
+  readonly sentence: string;
+  readonly gone: readonly GoneField[];
+  /** Options that the workflow uses and that are no more. */
+  readonly optionsGone: readonly { readonly label: string; readonly options: readonly string[] }[];
+  readonly retyped: readonly { readonly label: string; readonly from: string; readonly to: string }[];
+  readonly newlyRequired: readonly string[];
+  readonly added: readonly Field[];
+  /** True when something that the workflow uses is gone: nothing may be written until a person has looked. */
+  readonly isStopping: boolean;
+}
+
+type Uses = Map<string, string[]>;
+
+/** The fields of a sentence's place that the workflow rests on, each with what rests on it. */
+function usesOf(content: WorkflowContent, sentence: string): Uses {
+  const uses: Uses = new Map();
+  const add = (path: string, what: string): void => {
+    const known = uses.get(path) ?? [];
+    if (!known.includes(what)) uses.set(path, [...known, what]);
+  };
+  for (const step of content.steps) {
+    if (step.isOff) continue;
+    if (step.kind === 'write') addUsesOfWrite(step, sentence, add);
+    else for (const test of testsOf(step.condition)) if (test.ref.step === sentence) add(test.ref.path, 'a condition');
+  }
+  if (sentence !== startId) return uses;
+  const { identity, becomes, on } = content.start;
+  if (identity) add(identity, 'what tells one record from another');
+  if (on === 'becomes' && becomes) add(becomes.path, 'what starts it');
+  return uses;
+}
+
+function addUsesOfWrite(step: WriteStep, sentence: string, add: (path: string, what: string) => void): void {
+  for (const [path, filling] of Object.entries(step.mapping)) {
+    const label = fieldAt(step.target?.described.fields ?? [], path)?.label ?? path.slice(1);
+    if (step.id === sentence) add(path, `the mapping of “${label}”`);
+    for (const ref of refsOf(filling)) if (ref.step === sentence) add(ref.path, `the mapping of “${label}”`);
+  }
+  if (step.id === sentence && step.key) add(step.key, 'the key');
+}
+
+/**
+ * What has changed in a place since the workflow was built on it. Only what the workflow uses stops
+ * it; a field that came to be is told, with what it likely was called before.
+ */
+export function driftOf(content: WorkflowContent, sentence: string, before: RecordType, now: RecordType): Drift {
+  const uses = usesOf(content, sentence);
+  const added = now.fields.filter((field) => !fieldAt(before.fields, field.path));
+  const open = [...added];
+  const gone = before.fields.flatMap((field, at): GoneField[] => {
+    if (fieldAt(now.fields, field.path)) return [];
+    const affects = uses.get(field.path);
+    const heir = likelyHeir(field, at, open, now);
+    if (heir) open.splice(open.indexOf(heir.field), 1);
+    if (!affects) return [];
+    const proposal = heir && { path: heir.field.path, label: heir.field.label, why: heir.why };
+    return [{ path: field.path, label: field.label, affects, ...(proposal && { proposal }) }];
+  });
+  const kept = before.fields.flatMap((field) => {
+    const there = fieldAt(now.fields, field.path);
+    return there && uses.has(field.path) ? [{ field, there }] : [];
+  });
+  const optionsGone = kept.flatMap(({ field, there }) => {
+    const options = optionsUsed(content, sentence, field.path).filter(
+      (option) => there.options && !there.options.some((one) => one.value === option),
+    );
+    return options.length > 0 ? [{ label: field.label, options }] : [];
+  });
+  const retyped = kept
+    .filter(({ field, there }) => isRetyped(field, there))
+    .map(({ field, there }) => ({ label: field.label, from: field.type, to: there.type }));
+  const step = content.steps.find((one) => one.id === sentence);
+  const filled = step?.kind === 'write' ? step.mapping : {};
+  const newlyRequired =
+    step?.kind === 'write'
+      ? now.fields.filter((one) => one.required && !one.readOnly && !filled[one.path]).map((one) => one.label)
+      : [];
+  const isStopping = gone.length > 0 || optionsGone.length > 0 || newlyRequired.length > 0;
+  return { sentence, gone, optionsGone, retyped, newlyRequired, added, isStopping };
+}
+
+/** A column learnt from its values may come out otherwise as they change; only the app's own word counts. */
+function isRetyped(before: Field, now: Field): boolean {
+  const loose = new Set(['any', 'text', 'integer', 'decimal']);
+  return before.type !== now.type && !(loose.has(before.type) && loose.has(now.type));
+}
+
+function optionsUsed(content: WorkflowContent, sentence: string, path: string): string[] {
+  return content.steps.flatMap((step) => {
+    if (step.kind !== 'write' || step.id !== sentence) return [];
+    const filling = step.mapping[path];
+    return filling?.kind === 'choice' ? [filling.value] : [];
+  });
+}
+
+/** The new field that is likely an old one: alike by name, or standing where it stood with the same type. */
+function likelyHeir(
+  field: Field,
+  at: number,
+  open: readonly Field[],
+  now: RecordType,
+): { readonly field: Field; readonly why: string } | undefined {
+  const scored = open.map((one) => {
+    const likeness = nameLikeness(field.label, one.label);
+    const isInPlace = now.fields.indexOf(one) === at;
+    const isSameType = one.type === field.type;
+    const why =
+      likeness >= 0.5 ? (isInPlace ? 'alike by name, in the same place' : 'alike by name') : 'in the same place';
+    return { field: one, why, score: likeness + (isInPlace ? 0.6 : 0) + (isSameType ? 0.1 : 0) };
+  });
+  const [best, second] = scored.sort((one, other) => other.score - one.score);
+  if (!best || best.score < 0.55) return undefined;
+  return second && best.score - second.score < 0.05 ? undefined : best;
+}
+
+/** The sentence a person reads when drift stops a place: what is gone, and what it is likely called now. */
+export function driftSentence(drift: Drift, place: string): string {
+  const parts = drift.gone.map(({ label, proposal }) =>
+    proposal ? `“${label}” is likely “${proposal.label}” now` : `“${label}” isn’t there any more`,
+  );
+  parts.push(
+    ...drift.optionsGone.map(
+      ({ label, options }) => `“${label}” has no option ${options.map(quoted).join(', ')} any more`,
+    ),
+    ...drift.newlyRequired.map((label) => `“${label}” is required now and not filled`),
+  );
+  return `${place} has changed: ${parts.join('; ')}. Nothing was written. Look at the mapping again.`;
+}
+
+const quoted = (text: string): string => `“${text}”`;
+
+/** Renames of a place's fields, by the old path. */
+export type Renames = Readonly<Record<string, string>>;
+
+/**
+ * The workflow with a place's fields as they are now, and everything that rested on a renamed field
+ * resting on its new name. What isn't renamed stays as it is, and its problems show.
+ */
+export function takeFields(
+  content: WorkflowContent,
+  sentence: string,
+  now: RecordType,
+  renames: Renames,
+): WorkflowContent {
+  const to = (path: string): string => renames[path] ?? path;
+  const ref = (one: Ref): Ref => (one.step === sentence ? { ...one, path: to(one.path) } : one);
+  const steps = content.steps.map((step) => {
+    if (step.kind === 'condition') return { ...step, condition: withRefs(step.condition, ref) };
+    const mapping = Object.fromEntries(
+      Object.entries(step.mapping).map(([path, filling]) => [
+        step.id === sentence ? to(path) : path,
+        fillingWithRefs(filling, ref),
+      ]),
+    );
+    if (step.id !== sentence || !step.target) return { ...step, mapping };
+    const taken: WriteStep = { ...step, mapping, target: { ...step.target, described: now } };
+    return step.key ? { ...taken, key: to(step.key) } : taken;
+  });
+  if (sentence !== startId || !content.start.source) return { ...content, steps };
+  const { identity, becomes, fields, source } = content.start;
+  const start = {
+    ...content.start,
+    source: { ...source, described: now },
+    ...(identity && { identity: to(identity) }),
+    ...(becomes && { becomes: { ...becomes, path: to(becomes.path) } }),
+    ...(fields && { fields: fields.map(to) }),
+  };
+  return { ...content, start, steps };
+}
+
+function withRefs(condition: Condition, ref: (one: Ref) => Ref): Condition {
+  if (condition.kind === 'test') return { ...condition, ref: ref(condition.ref) };
+  return { ...condition, items: condition.items.map((item) => withRefs(item, ref)) };
+}
+
+function fillingWithRefs(filling: Filling, ref: (one: Ref) => Ref): Filling {
+  if (filling.kind === 'field') return { ...filling, ref: ref(filling.ref) };
+  if (filling.kind !== 'text') return filling;
+  return {
+    ...filling,
+    parts: filling.parts.map((part) => (part.kind === 'field' ? { ...part, ref: ref(part.ref) } : part)),
+  };
+}

@@ -1,0 +1,70 @@
+import { z } from 'zod';
+import { type Place, type WorkflowContent, WorkflowContentSchema } from './schema.ts';
+
+/** What the exported file of a workflow calls itself. */
+export const fileKind = 'golden-relay/workflow';
+
+/**
+ * A workflow as a file: its content with connections told by app and name instead of by id, so that
+ * it can be taken up elsewhere. It never holds a key. Published as a JSON Schema.
+ */
+export const WorkflowFileSchema = z.object({
+  kind: z.literal(fileKind),
+  version: z.literal(1),
+  exportedAt: z.string(),
+  /** The connections that the content names by these ids. */
+  connections: z.array(z.object({ id: z.string(), app: z.string(), name: z.string() })),
+  content: WorkflowContentSchema,
+});
+export type WorkflowFile = z.infer<typeof WorkflowFileSchema>;
+
+/** A connection as an imported file names it, with the one here that stands for it, or none yet. */
+export interface ImportedConnection {
+  readonly id: string;
+  readonly app: string;
+  readonly name: string;
+  readonly here: string | null;
+}
+
+/** Read a file, or say in a sentence why it is none. */
+export type FileReading =
+  | { readonly ok: true; readonly file: WorkflowFile }
+  | { readonly ok: false; readonly message: string };
+
+/** Reads the text of an exported workflow. */
+export function readWorkflowFile(text: string): FileReading {
+  let json: unknown;
+  try {
+    json = JSON.parse(text.replace(/^\ufeff/, ''));
+  } catch {
+    return unread('It is no JSON file. Choose one that was exported from Golden Relay.');
+  }
+  const kind = typeof json === 'object' && json !== null ? (json as { kind?: unknown }).kind : undefined;
+  if (kind !== fileKind) return unread('It is another kind of file, not an exported workflow. Nothing was imported.');
+  const version = (json as { version?: unknown }).version;
+  if (version !== 1)
+    return unread(`It was exported by a later version (${String(version)}). Update Golden Relay first.`);
+  const read = WorkflowFileSchema.safeParse(json);
+  if (read.success) return { ok: true, file: read.data };
+  const [first] = read.error.issues;
+  return unread(`It is damaged at ${first?.path.join(' → ') || 'its beginning'}: ${first?.message ?? ''}`);
+}
+
+const unread = (message: string): FileReading => ({ ok: false, message });
+
+/** Every place of a workflow with another connection in it, where one is given. */
+export function withConnections(content: WorkflowContent, by: Readonly<Record<string, string>>): WorkflowContent {
+  const put = <P extends Place | null>(place: P): P =>
+    place && by[place.connection] ? { ...place, connection: by[place.connection] as string } : place;
+  return {
+    ...content,
+    start: { ...content.start, source: put(content.start.source) },
+    steps: content.steps.map((step) => (step.kind === 'write' ? { ...step, target: put(step.target) } : step)),
+  };
+}
+
+/** The ids of the connections that a workflow uses, each once. */
+export function connectionsOf(content: WorkflowContent): string[] {
+  const places = [content.start.source, ...content.steps.map((step) => (step.kind === 'write' ? step.target : null))];
+  return [...new Set(places.flatMap((place) => (place ? [place.connection] : [])))];
+}

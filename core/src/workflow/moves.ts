@@ -1,0 +1,50 @@
+import { checkReadiness, type ReadinessProblem } from './readiness.ts';
+import type { Step, WorkflowContent } from './schema.ts';
+
+/** The workflow with a sentence at another place among the steps, counted from 0. */
+export function moveStep(content: WorkflowContent, id: string, to: number): WorkflowContent {
+  const from = content.steps.findIndex((step) => step.id === id);
+  const step = content.steps[from];
+  if (!step) return content;
+  const rest = content.steps.toSpliced(from, 1);
+  return { ...content, steps: rest.toSpliced(Math.max(0, Math.min(rest.length, to)), 0, step) };
+}
+
+/** What a change would break: problems that stand in the way afterwards and didn't before. */
+export function newProblems(before: WorkflowContent, after: WorkflowContent): ReadinessProblem[] {
+  const name = (one: ReadinessProblem): string => `${one.sentence}\n${one.field ?? ''}\n${one.message}`;
+  const known = new Set(checkReadiness(before).map(name));
+  return checkReadiness(after).filter((one) => one.severity === 'blocks' && !known.has(name(one)));
+}
+
+/** An id for a new step that no other step has. */
+export function newStepId(content: WorkflowContent, kind: Step['kind']): string {
+  let number = content.steps.length + 1;
+  while (content.steps.some((step) => step.id === `${kind}-${number}`)) number += 1;
+  return `${kind}-${number}`;
+}
+
+/** The workflow with a second one of a sentence right after it; gives its id as well. */
+export function duplicateStep(content: WorkflowContent, id: string): { content: WorkflowContent; id: string } {
+  const at = content.steps.findIndex((step) => step.id === id);
+  const step = content.steps[at];
+  if (!step) return { content, id };
+  const made = newStepId(content, step.kind);
+  const copy: Step = { ...step, id: made, ...(step.name && { name: `${step.name} (2)` }) };
+  return { content: { ...content, steps: content.steps.toSpliced(at + 1, 0, copy) }, id: made };
+}
+
+/** Only what a sentence needs to be tried alone: it, and the writes whose results it reads. */
+export function onlyStep(content: WorkflowContent, id: string): WorkflowContent {
+  const needed = new Set([id]);
+  for (const step of [...content.steps].reverse()) {
+    if (!needed.has(step.id) || step.kind !== 'write') continue;
+    for (const filling of Object.values(step.mapping)) {
+      if (filling.kind === 'field') needed.add(filling.ref.step);
+      if (filling.kind === 'text')
+        for (const part of filling.parts) if (part.kind === 'field') needed.add(part.ref.step);
+    }
+  }
+  const steps = content.steps.filter((step) => needed.has(step.id)).map((step) => ({ ...step, isOff: false }));
+  return { ...content, steps };
+}
