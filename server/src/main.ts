@@ -36,6 +36,7 @@ async function main(): Promise<void> {
   const services = await makeServices({
     dataFile: join(dataFolder, 'golden.sqlite'),
     masterKey: masterKey(process.env['GOLDEN_KEY'], `${dataFolder}.key`),
+    readyFolder: join(dataFolder, 'ready'),
     descriptions: readDescriptions(join(dataFolder, 'apps')),
     addresses: Object.fromEntries(values.practice.map((one) => one.split(/=(.*)/s).slice(0, 2) as [string, string])),
   });

@@ -1,5 +1,6 @@
 import { type App, appsFor, type KnownAddresses, type OpenOptions, type RestDescription } from '@golden/connectors';
 import pino, { type Logger } from 'pino';
+import { ReadyWorkflows } from './building/files.ts';
 import { Connections } from './connections.ts';
 import { GroupCommit } from './db/group-commit.ts';
 import { type Db, openDb } from './db/open.ts';
@@ -19,6 +20,8 @@ export interface ServiceOptions {
   /** Where the practice apps are, by app id. */
   readonly addresses?: KnownAddresses;
   readonly seams?: Seams;
+  /** A folder with ready-made workflows as exported files. */
+  readonly readyFolder?: string;
   readonly open?: OpenOptions;
   readonly logLevel?: string;
 }
@@ -31,6 +34,8 @@ export interface Services {
   readonly connections: Connections;
   readonly workflows: Workflows;
   readonly engine: Engine;
+  readonly ready: ReadyWorkflows;
+  readonly seams: Seams;
   readonly events: Events;
   readonly blotting: Blotting;
   readonly log: Logger;
@@ -70,6 +75,8 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     connections,
     workflows,
     engine,
+    ready: new ReadyWorkflows(options.readyFolder),
+    seams,
     events,
     blotting,
     log,

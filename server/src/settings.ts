@@ -1,4 +1,4 @@
-import { isZone } from '@golden/core';
+import { defaultScheme, isZone, schemeWords } from '@golden/core';
 import { z } from 'zod';
 import type { Db } from './db/open.ts';
 
@@ -8,15 +8,33 @@ export const SettingsSchema = z.object({
   zone: z.string().refine(isZone, 'This is no IANA time zone, such as Europe/London.'),
   country: z.string().regex(/^[A-Z]{2}$/, 'A country is two capital letters, such as GB.'),
   isPractice: z.boolean(),
+  /** How new workflows are called: words in braces are filled in. */
+  naming: z
+    .string()
+    .max(120)
+    .refine(
+      (scheme) =>
+        [...scheme.matchAll(/\{(\w*)\}/g)].every(([, word]) => (schemeWords as readonly string[]).includes(word ?? '')),
+      `Only ${schemeWords.map((word) => `{${word}}`).join(', ')} can stand in braces.`,
+    ),
+  /** False until zone and country have been asked. */
+  isSetUp: z.boolean(),
 });
 export type Settings = z.infer<typeof SettingsSchema>;
 
-export const defaultSettings: Settings = { workspace: '', zone: 'Europe/London', country: 'GB', isPractice: false };
+export const defaultSettings: Settings = {
+  workspace: '',
+  zone: 'Europe/London',
+  country: 'GB',
+  isPractice: false,
+  naming: defaultScheme,
+  isSetUp: false,
+};
 
 /** The workspace's settings; defaults where none were saved. */
 export async function loadSettings(db: Db): Promise<Settings> {
   const row = await db.selectFrom('setting').select('value').where('name', '=', 'workspace').executeTakeFirst();
-  return row ? SettingsSchema.parse({ ...defaultSettings, ...JSON.parse(row.value) }) : defaultSettings;
+  return row ? SettingsSchema.parse({ ...defaultSettings, isSetUp: true, ...JSON.parse(row.value) }) : defaultSettings;
 }
 
 export async function saveSettings(db: Db, settings: Settings): Promise<void> {

@@ -5,9 +5,10 @@ import {
   type WorkflowContent,
   WorkflowContentSchema,
   type WorkflowVersion,
+  withoutMarks,
 } from '@golden/core';
 import type { Db } from './db/open.ts';
-import type { WorkflowTable } from './db/schema.ts';
+import type { WorkflowRow } from './db/schema.ts';
 import type { Events } from './events.ts';
 import type { Seams } from './seams.ts';
 import { loadSettings } from './settings.ts';
@@ -39,6 +40,15 @@ export interface Workflow {
   readonly draftAt: string;
   readonly liveVersion: number | null;
   readonly isOn: boolean;
+  readonly folder: string;
+}
+
+/** A version as lists show it. */
+export interface VersionEntry {
+  readonly number: number;
+  readonly createdAt: string;
+  readonly content: WorkflowContent;
+  readonly locale: Locale;
 }
 
 /** Drafts and numbered versions. A version never changes once it is made. */
@@ -62,7 +72,7 @@ export class Workflows {
     return toWorkflow(row);
   }
 
-  async add(content: WorkflowContent = emptyContent('New workflow')): Promise<Workflow> {
+  async add(content: WorkflowContent = emptyContent('New workflow'), folder = ''): Promise<Workflow> {
     const id = this.seams.id();
     const now = this.seams.now();
     await this.db
@@ -74,6 +84,7 @@ export class Workflows {
         draft_at: now,
         live_version: null,
         is_on: 0,
+        folder,
         created_at: now,
       })
       .execute();
@@ -98,6 +109,28 @@ export class Workflows {
     return now;
   }
 
+  /** Puts a workflow into a folder; an empty name takes it out. */
+  async putInFolder(id: string, folder: string): Promise<void> {
+    await this.db.updateTable('workflow').set({ folder: folder.trim() }).where('id', '=', id).execute();
+    this.events.tell({ topic: 'workflow', workflow: id });
+  }
+
+  /** All versions, the newest first. */
+  async history(id: string): Promise<VersionEntry[]> {
+    const rows = await this.db
+      .selectFrom('workflow_version')
+      .selectAll()
+      .where('workflow_id', '=', id)
+      .orderBy('number', 'desc')
+      .execute();
+    return rows.map((row) => ({
+      number: row.number,
+      createdAt: row.created_at,
+      content: WorkflowContentSchema.parse(JSON.parse(row.content)),
+      locale: JSON.parse(row.locale) as Locale,
+    }));
+  }
+
   async remove(id: string): Promise<void> {
     await this.db.deleteFrom('workflow').where('id', '=', id).execute();
     this.events.tell({ topic: 'workflow', workflow: id });
@@ -106,7 +139,7 @@ export class Workflows {
   /** Freezes the draft as the next version, or gives the newest one when it says the same. */
   async freeze(id: string): Promise<number> {
     const workflow = await this.get(id);
-    const content = JSON.stringify(workflow.draft);
+    const content = JSON.stringify(withoutMarks(workflow.draft));
     const locale = JSON.stringify(await this.locale(workflow.draft));
     const newest = await this.db
       .selectFrom('workflow_version')
@@ -161,17 +194,18 @@ export class Workflows {
     const live = rows.find((row) => row.number === workflow.liveVersion);
     return {
       newest: rows.at(-1)?.number ?? 0,
-      isDraftChanged: live ? live.content !== JSON.stringify(workflow.draft) : true,
+      isDraftChanged: live ? live.content !== JSON.stringify(withoutMarks(workflow.draft)) : true,
     };
   }
 
-  private async locale(content: WorkflowContent): Promise<Locale> {
+  /** How a content is read in this workspace. */
+  async locale(content: WorkflowContent): Promise<Locale> {
     const { zone, country } = await loadSettings(this.db);
     return localeOf(content, { zone, country });
   }
 }
 
-function toWorkflow(row: WorkflowTable): Workflow {
+function toWorkflow(row: WorkflowRow): Workflow {
   return {
     id: row.id,
     draft: WorkflowContentSchema.parse(JSON.parse(row.draft)),
@@ -179,5 +213,6 @@ function toWorkflow(row: WorkflowTable): Workflow {
     draftAt: row.draft_at,
     liveVersion: row.live_version,
     isOn: row.is_on === 1,
+    folder: row.folder,
   };
 }

@@ -33,11 +33,14 @@ export interface RestOptions {
   readonly retries?: number;
 }
 
+/** Milliseconds for which an app's description is taken as read. */
+const descriptionHolds = 5000;
+
 /** An HTTP app driven by its description and its own OpenAPI document. */
 export class RestConnector implements Connector {
   readonly settleBy: SettleBy;
   private readonly http: HttpClient;
-  private schemas: Promise<Readonly<Record<string, JsonSchema>>> | undefined;
+  private schemas: { readonly at: number; readonly loaded: Promise<Readonly<Record<string, JsonSchema>>> } | undefined;
 
   constructor(
     private readonly description: RestDescription,
@@ -218,15 +221,17 @@ export class RestConnector implements Connector {
     return this.http.json(response) as JsonRecord;
   }
 
+  /** The app's own description, looked at again after a few seconds: its owner may have changed it. */
   private loadSchemas(): Promise<Readonly<Record<string, JsonSchema>>> {
-    this.schemas ??= this.readJson(this.description.openapi)
+    if (this.schemas && performance.now() - this.schemas.at < descriptionHolds) return this.schemas.loaded;
+    const loaded = this.readJson(this.description.openapi)
       .then((document) => dereference(document as never))
-      .then((api) => (api as { components?: { schemas?: Record<string, JsonSchema> } }).components?.schemas ?? {})
-      .catch((error) => {
-        this.schemas = undefined;
-        throw error;
-      });
-    return this.schemas;
+      .then((api) => (api as { components?: { schemas?: Record<string, JsonSchema> } }).components?.schemas ?? {});
+    this.schemas = { at: performance.now(), loaded };
+    loaded.catch(() => {
+      this.schemas = undefined;
+    });
+    return loaded;
   }
 
   private typeAt(path: readonly string[]): RestRecordType {

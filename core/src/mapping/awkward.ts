@@ -1,5 +1,6 @@
 import type { Field } from '../values/field.ts';
 import { readPointer } from '../values/pointer.ts';
+import { keyText } from '../values/text.ts';
 import { isEmpty, type JsonRecord, toText } from '../values/value.ts';
 
 /** A sample with what makes it worth looking at, in a few words. */
@@ -9,8 +10,12 @@ export interface AwkwardSample<T> {
 }
 
 /** What a record has that others don't, each as its own key so that a choice can cover them all. */
-function traits(record: JsonRecord, fields: readonly Field[]): Map<string, string> {
+function traits(record: JsonRecord, fields: readonly Field[], doubles: Doubles): Map<string, string> {
   const found = new Map<string, string>();
+  for (const [path, values] of doubles) {
+    const key = keyText(readPointer(record, path));
+    if (key !== '' && values.has(key)) found.set(`alike ${key}`, 'two alike');
+  }
   for (const field of fields) {
     if (field.readOnly) continue;
     const value = readPointer(record, field.path);
@@ -27,6 +32,28 @@ function traits(record: JsonRecord, fields: readonly Field[]): Map<string, strin
   return found;
 }
 
+/** Values that occur more than once in fields that mostly tell records apart, by field. */
+type Doubles = ReadonlyMap<string, ReadonlySet<string>>;
+
+/** The fields by which two records look like one: those whose values nearly always differ. */
+function findDoubles(records: readonly JsonRecord[], fields: readonly Field[]): Doubles {
+  const doubles = new Map<string, Set<string>>();
+  for (const field of fields) {
+    if (!['email', 'phone', 'text', 'any'].includes(field.type)) continue;
+    const counts = new Map<string, number>();
+    let filled = 0;
+    for (const record of records) {
+      const key = keyText(readPointer(record, field.path));
+      if (key === '') continue;
+      filled += 1;
+      counts.set(key, (counts.get(key) ?? 0) + 1);
+    }
+    if (filled < records.length / 2 || counts.size < filled * 0.8 || counts.size === filled) continue;
+    doubles.set(field.path, new Set([...counts].filter(([, count]) => count > 1).map(([key]) => key)));
+  }
+  return doubles;
+}
+
 /**
  * Chooses samples that together show as many awkward traits as they can, the richest first
  * (greedy set cover), and one typical record at the end. At most `count`.
@@ -37,7 +64,8 @@ export function chooseAwkward<T>(
   fields: readonly Field[],
   count: number,
 ): AwkwardSample<T>[] {
-  const open = samples.map((sample) => ({ sample, traits: traits(recordOf(sample), fields) }));
+  const doubles = findDoubles(samples.map(recordOf), fields);
+  const open = samples.map((sample) => ({ sample, traits: traits(recordOf(sample), fields, doubles) }));
   const isCovered = new Set<string>();
   const chosen: AwkwardSample<T>[] = [];
   const typical = open.reduce<(typeof open)[number] | undefined>(

@@ -197,7 +197,10 @@ function tidiesFor(source: FieldProfile, target: FieldProfile): { tidies: Tidy[]
     tidies.push({ kind: 'squeeze' });
     why.push('some have stray spaces');
   }
-  if (concept === 'postcode' && values.some((value) => value !== value.toUpperCase())) tidies.push({ kind: 'upper' });
+  if (concept === 'postcode') {
+    tidies.push({ kind: 'upper' });
+    why.push('in capital letters');
+  }
   return { tidies, why };
 }
 

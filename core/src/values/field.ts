@@ -95,5 +95,8 @@ const typeWords: Record<FieldType, string> = {
 /** The type in words, with its limit: "text 60", "id of customers". */
 export function typeLabel(field: Field): string {
   if (field.type === 'id' && field.idOf) return `id of ${field.idOf}`;
-  return field.maxLength ? `${typeWords[field.type]} ${field.maxLength}` : typeWords[field.type];
+  // A limit that no business value comes near isn't worth a word.
+  return field.maxLength && field.maxLength < 10_000
+    ? `${typeWords[field.type]} ${field.maxLength}`
+    : typeWords[field.type];
 }

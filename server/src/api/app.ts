@@ -3,6 +3,7 @@ import { type Context, Hono } from 'hono';
 import { streamSSE } from 'hono/streaming';
 import type { ContentfulStatusCode } from 'hono/utils/http-status';
 import type { ZodError, z } from 'zod';
+import { workflowFileJsonSchema } from '../building/files.ts';
 import { UnknownConnection } from '../connections.ts';
 import { NotPossible } from '../engine/engine.ts';
 import { CannotTakeBack } from '../engine/take-back.ts';
@@ -46,6 +47,7 @@ export function makeApi(services: Services): Hono {
   }
   app.get('/api/events', (c) => streamEvents(c, services));
   app.get('/api/openapi.json', (c) => c.json(describeApi(routes)));
+  app.get('/api/schemas/workflow.json', (c) => c.json(workflowFileJsonSchema()));
   app.notFound((c) => problem(c, 404, 'not-found', 'There is nothing at this address.'));
   app.onError((error, c) => toProblem(error, c, services));
   return app;

@@ -1,4 +1,11 @@
-import { itemStates, RecordTypeSchema, unsettledCauses, WorkflowContentSchema } from '@golden/core';
+import {
+  copyKinds,
+  itemStates,
+  RecordTypeSchema,
+  unsettledCauses,
+  WorkflowContentSchema,
+  WorkflowFileSchema,
+} from '@golden/core';
 import { z } from 'zod';
 import { SettingsSchema } from '../settings.ts';
 import type { Endpoint } from './endpoint.ts';
@@ -29,6 +36,10 @@ const connection = z.object({
       sees: z.array(z.string()).readonly(),
       mayRead: z.boolean(),
       mayWrite: z.boolean(),
+      places: z
+        .array(z.object({ label: z.string(), mayWrite: z.boolean() }))
+        .readonly()
+        .optional(),
     })
     .nullable(),
   checkedAt: z.string().nullable(),
@@ -44,6 +55,8 @@ const connectionInput = {
 const workflowRow = z.object({
   id: z.string(),
   name: z.string(),
+  folder: z.string(),
+  note: z.string().nullable(),
   from: z.string(),
   to: z.string(),
   isOn: z.boolean(),
@@ -54,11 +67,15 @@ const workflowRow = z.object({
   message: z.string().nullable(),
   today: balance,
   unsettled: z.int(),
+  waiting: z.int(),
+  /** The last fourteen days, the oldest first. */
+  days: z.array(z.object({ day: z.string(), takenIn: z.int(), unsettled: z.int() })),
 });
 
 const workflow = z.object({
   id: z.string(),
   content: WorkflowContentSchema,
+  folder: z.string(),
   rev: z.int(),
   savedAt: z.string(),
   liveVersion: z.int().nullable(),
@@ -80,6 +97,7 @@ const run = z.object({
   endedAt: z.string().nullable(),
   repeats: z.int(),
   message: z.string().nullable(),
+  note: z.string().nullable(),
   balance,
 });
 
@@ -112,7 +130,36 @@ const rehearsal = z.object({
   writes: z.record(z.string(), z.record(z.string(), z.int())),
 });
 
-const sample = z.object({ id: z.string(), record, created: z.string().optional(), updated: z.string().optional() });
+const sample = z.object({
+  id: z.string(),
+  record,
+  created: z.string().optional(),
+  updated: z.string().optional(),
+  origin: z.enum(['real', 'made_up', 'list']),
+  isOnSheet: z.boolean().optional(),
+});
+const foundRecord = z.object({ id: z.string(), title: z.string(), record });
+
+const place = z.object({ connection: z.string(), path: z.array(z.string()).min(1), labels: z.array(z.string()) });
+const change = z.object({ kind: z.enum(['added', 'removed', 'changed']), text: z.string() });
+const drift = z.object({
+  sentence: z.string(),
+  gone: z
+    .array(
+      z.object({
+        path: z.string(),
+        label: z.string(),
+        affects: z.array(z.string()).readonly(),
+        proposal: z.object({ path: z.string(), label: z.string(), why: z.string() }).optional(),
+      }),
+    )
+    .readonly(),
+  optionsGone: z.array(z.object({ label: z.string(), options: z.array(z.string()).readonly() })).readonly(),
+  retyped: z.array(z.object({ label: z.string(), from: z.string(), to: z.string() })).readonly(),
+  newlyRequired: z.array(z.string()).readonly(),
+  added: RecordTypeSchema.shape.fields.readonly(),
+  isStopping: z.boolean(),
+});
 const path = z.object({ path: z.union([z.string(), z.array(z.string())]).optional() });
 
 const decision = z.discriminatedUnion('kind', [
@@ -137,7 +184,9 @@ export const routes = {
           cause: z.enum(unsettledCauses),
           workflowId: z.string(),
           workflow: z.string(),
-          runId: z.string(),
+          /** Null when the source itself couldn’t be read, so that no run holds it. */
+          runId: z.string().nullable(),
+          /** Records that wait; none when the source itself can’t be read. */
           count: z.int(),
           message: z.string(),
           since: z.string(),
@@ -176,7 +225,10 @@ export const routes = {
   },
   'GET /api/connections/:id': {
     summary: 'One connection, and where it is used',
-    response: connection.extend({ usedBy: z.array(z.object({ id: z.string(), name: z.string() })), waiting: z.int() }),
+    response: connection.extend({
+      usedBy: z.array(z.object({ id: z.string(), name: z.string(), isRead: z.boolean(), isWritten: z.boolean() })),
+      waiting: z.int(),
+    }),
   },
   'PUT /api/connections/:id': { summary: 'Change a connection', body: z.object(connectionInput), response: connection },
   'DELETE /api/connections/:id': { summary: 'Remove a connection that nothing uses', response: ok },
@@ -197,16 +249,115 @@ export const routes = {
       }),
     ),
   },
+  'POST /api/connections/:id/places': {
+    summary: 'Make a file or a tab with these columns',
+    body: z.object({
+      above: z.array(z.string()),
+      name: z.string().min(1, 'Give it a name.').max(120),
+      tab: z.string().optional(),
+      columns: z.array(z.string()).min(1, 'Give it at least one column.').max(300),
+    }),
+    response: z.object({ path: z.array(z.string()) }),
+  },
+  'POST /api/connections/:id/columns': {
+    summary: 'Add columns to a place',
+    body: z.object({ path: z.array(z.string()), names: z.array(z.string().min(1)).min(1) }),
+    response: ok,
+  },
   'GET /api/connections/:id/place': {
     summary: 'What stands in a place: its fields, how much it holds, its first records',
     query: path,
-    response: z.object({ described: RecordTypeSchema, holds: z.int().nullable(), first: z.array(record) }),
+    response: z.object({
+      described: RecordTypeSchema,
+      holds: z.int().nullable(),
+      first: z.array(record),
+      /** The page of the app where a person makes a new record. */
+      newAt: z.string().nullable(),
+      /** True when columns can be added from here. */
+      canAddColumns: z.boolean(),
+    }),
   },
   'GET /api/workflows': { summary: 'All workflows', response: z.array(workflowRow) },
   'POST /api/workflows': {
     summary: 'A new workflow',
     body: z.object({ name: z.string().min(1).max(120) }),
     response: workflow,
+  },
+  'POST /api/workflows/from-choices': {
+    summary: 'A whole draft from three choices: from, to, and the kind of copy',
+    body: z.object({ from: place, to: place, kind: z.enum(copyKinds), folder: z.string().max(60).optional() }),
+    response: workflow,
+  },
+  'POST /api/workflows/import/look': {
+    summary: 'What an exported file holds, and which connections have to be chosen',
+    body: z.object({ text: z.string() }),
+    response: z.object({
+      name: z.string(),
+      note: z.string().nullable(),
+      sentences: z.array(z.string()),
+      connections: z.array(
+        z.object({
+          id: z.string(),
+          app: z.string(),
+          appTitle: z.string(),
+          name: z.string(),
+          here: z.string().nullable(),
+        }),
+      ),
+    }),
+  },
+  'POST /api/workflows/import': {
+    summary: 'A new draft from an exported file, with these connections',
+    body: z.object({ text: z.string(), connections: z.record(z.string(), z.string()) }),
+    response: workflow,
+  },
+  'GET /api/ready': {
+    summary: 'Ready-made workflows to start from',
+    response: z.array(z.object({ id: z.string(), name: z.string(), note: z.string().nullable() })),
+  },
+  'GET /api/ready/:id': { summary: 'A ready-made workflow as a file', response: WorkflowFileSchema },
+  'GET /api/workflows/:id/export': { summary: 'The draft as a file; it holds no key', response: WorkflowFileSchema },
+  'POST /api/workflows/:id/duplicate': { summary: 'A second draft that says the same', response: workflow },
+  'PUT /api/workflows/:id/folder': {
+    summary: 'Put it into a folder',
+    body: z.object({ folder: z.string().max(60) }),
+    response: ok,
+  },
+  'GET /api/workflows/:id/versions': {
+    summary: 'What changed from version to version, in sentences, the newest first',
+    response: z.object({
+      /** The draft against the newest version. */
+      draft: z.array(change),
+      versions: z.array(
+        z.object({
+          number: z.int(),
+          createdAt: z.string(),
+          isLive: z.boolean(),
+          runs: z.int(),
+          items: z.int(),
+          changes: z.array(change),
+          sentences: z.array(z.string()),
+        }),
+      ),
+    }),
+  },
+  'GET /api/workflows/:id/versions/:number': {
+    summary: 'The content of a version',
+    response: z.object({ content: WorkflowContentSchema }),
+  },
+  'GET /api/workflows/:id/drift': {
+    summary: 'How the draft’s places differ from what it was built on',
+    response: z.array(z.object({ sentence: z.string(), place: z.string(), drift, now: RecordTypeSchema })),
+  },
+  'GET /api/workflows/:id/swap': {
+    summary: 'The draft with another connection in the place of one, and what differs there',
+    query: z.object({ from: z.string(), to: z.string() }),
+    response: z.object({ content: WorkflowContentSchema, differences: z.array(z.string()) }),
+  },
+  'POST /api/workflows/:id/try': {
+    summary: 'Try one sentence alone over the samples; nothing is written',
+    body: z.object({ step: z.string() }),
+    response: z.array(z.object({ sourceId: z.string(), title: z.string(), state: z.enum(itemStates), detail: data })),
   },
   'GET /api/workflows/:id': { summary: 'One workflow with its draft', response: workflow },
   'DELETE /api/workflows/:id': { summary: 'Remove a workflow that is off', response: ok },
@@ -219,6 +370,34 @@ export const routes = {
     summary: 'The samples kept to build with',
     query: z.object({ anew: z.enum(['yes']).optional() }),
     response: z.array(sample),
+  },
+  'GET /api/workflows/:id/samples/search': {
+    summary: 'Records of the source in which a text occurs',
+    query: z.object({ text: z.string() }),
+    response: z.array(foundRecord),
+  },
+  'POST /api/workflows/:id/samples': {
+    summary: 'Add samples: records of the source by id, or records made up or taken from a list',
+    body: z.discriminatedUnion('kind', [
+      z.object({ kind: z.literal('chosen'), ids: z.array(z.string()).min(1).max(200) }),
+      z.object({
+        kind: z.literal('own'),
+        origin: z.enum(['made_up', 'list']),
+        records: z.array(record).min(1).max(500),
+      }),
+    ]),
+    response: ok,
+  },
+  'PUT /api/workflows/:id/samples/:sample': {
+    summary: 'Put a sample on the sheet, take it off, or leave it to how awkward it is',
+    body: z.object({ isOnSheet: z.boolean().nullable() }),
+    response: ok,
+  },
+  'DELETE /api/workflows/:id/samples/:sample': { summary: 'Remove a sample', response: ok },
+  'POST /api/workflows/:id/samples/listen': { summary: 'Note what is there, to tell what comes', response: ok },
+  'GET /api/workflows/:id/samples/heard': {
+    summary: 'What has come since listening began; it is a sample from then on',
+    response: z.array(foundRecord),
   },
   'GET /api/workflows/:id/counts': {
     summary: 'How many records each starting point means',
@@ -250,6 +429,7 @@ export const routes = {
     summary: 'Make the draft the live version and switch on',
     response: z.object({ version: z.int(), run: z.string() }),
   },
+  'POST /api/workflows/:id/on': { summary: 'Switch the live version on again', response: ok },
   'POST /api/workflows/:id/off': { summary: 'Switch off', response: ok },
   'POST /api/workflows/:id/check': { summary: 'Ask the source now', response: z.object({ run: z.string() }) },
   'GET /api/workflows/:id/runs': { summary: 'The runs, the newest first', response: z.array(run) },

@@ -85,6 +85,7 @@ export function viewRun(run: RunTable, counts: Counts | undefined) {
     endedAt: run.ended_at,
     repeats: run.repeats,
     message: run.message,
+    note: run.note,
     balance: balanceOfRun(run, counts),
   };
 }

@@ -1,19 +1,25 @@
 import { emptyBalance, type WorkflowContent, writeSteps } from '@golden/core';
 import type { Services } from '../services.ts';
+import { loadSettings } from '../settings.ts';
+import { lastDays } from './days.ts';
 import { balancesToday } from './views.ts';
 
 /** Each workflow as one row: from, to, on or off, last and next run, the day's balance. */
-export async function workflowRows({ db, workflows, connections }: Services) {
+export async function workflowRows({ db, workflows, connections, seams }: Services) {
   const all = await workflows.list();
   const names = new Map((await connections.list()).map((one) => [one.id, one.name]));
   const today = await balancesToday(db);
+  const { zone } = await loadSettings(db);
+  const days = await lastDays(db, zone, seams.now());
   const triggers = await db.selectFrom('trigger_state').selectAll().execute();
-  const unsettled = await db
+  const open = await db
     .selectFrom('item')
-    .select(['workflow_id', (eb) => eb.fn.countAll<number>().as('count')])
-    .where('state', '=', 'unsettled')
-    .groupBy('workflow_id')
+    .select(['workflow_id', 'state', (eb) => eb.fn.countAll<number>().as('count')])
+    .where('state', 'in', ['unsettled', 'waiting'])
+    .groupBy(['workflow_id', 'state'])
     .execute();
+  const countOf = (id: string, state: string): number =>
+    open.find((row) => row.workflow_id === id && row.state === state)?.count ?? 0;
   return Promise.all(
     all.map(async (one) => {
       const trigger = triggers.find((row) => row.workflow_id === one.id);
@@ -26,6 +32,8 @@ export async function workflowRows({ db, workflows, connections }: Services) {
       return {
         id: one.id,
         name: one.draft.name,
+        folder: one.folder,
+        note: one.draft.note ?? null,
         ...ends(one.draft, names),
         isOn: one.isOn,
         liveVersion: one.liveVersion,
@@ -40,7 +48,9 @@ export async function workflowRows({ db, workflows, connections }: Services) {
           : null,
         message: trigger?.message ?? null,
         today: today.get(one.id) ?? emptyBalance,
-        unsettled: unsettled.find((row) => row.workflow_id === one.id)?.count ?? 0,
+        unsettled: countOf(one.id, 'unsettled'),
+        waiting: countOf(one.id, 'waiting'),
+        days: [...(days.get(one.id) ?? days.get('') ?? [])],
       };
     }),
   );

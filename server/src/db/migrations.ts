@@ -3,6 +3,7 @@ import { type Kysely, type Migration, sql } from 'kysely';
 /** Each migration once, in the order of its name. A released one is never edited. */
 export const migrations: Record<string, Migration> = {
   '001_first': { up: first },
+  '002_building': { up: building },
 };
 
 async function first(db: Kysely<unknown>): Promise<void> {
@@ -50,5 +51,25 @@ async function first(db: Kysely<unknown>): Promise<void> {
       source_id TEXT NOT NULL, title TEXT NOT NULL, state TEXT NOT NULL, cause TEXT, message TEXT, item_state TEXT NOT NULL,
       PRIMARY KEY (workflow_id, at))`,
   ];
+  await runAll(db, statements);
+}
+
+/** Folders, kinds of samples, starts that compare with the last value seen, records gathered, why a start waits. */
+async function building(db: Kysely<unknown>): Promise<void> {
+  await runAll(db, [
+    "ALTER TABLE workflow ADD COLUMN folder TEXT NOT NULL DEFAULT ''",
+    'ALTER TABLE seen ADD COLUMN kept TEXT',
+    'ALTER TABLE seen ADD COLUMN is_gone INTEGER NOT NULL DEFAULT 0',
+    'ALTER TABLE run ADD COLUMN note TEXT',
+    'ALTER TABLE item ADD COLUMN is_gathered INTEGER NOT NULL DEFAULT 0',
+    'ALTER TABLE trigger_state ADD COLUMN cause TEXT',
+    'ALTER TABLE trigger_state ADD COLUMN waits_for TEXT',
+    "ALTER TABLE sample ADD COLUMN origin TEXT NOT NULL DEFAULT 'real'",
+    'ALTER TABLE sample ADD COLUMN is_on_sheet INTEGER',
+    'CREATE INDEX item_gathered ON item (workflow_id) WHERE is_gathered = 1',
+  ]);
+}
+
+async function runAll(db: Kysely<unknown>, statements: readonly string[]): Promise<void> {
   for (const statement of statements) await sql.raw(statement).execute(db);
 }

@@ -31,6 +31,8 @@ export interface WorkflowTable {
   draft_at: string;
   live_version: number | null;
   is_on: number;
+  /** Empty when it stands in none. */
+  folder: Generated<string>;
   created_at: string;
 }
 
@@ -52,6 +54,10 @@ export interface TriggerTable {
   last_checked_at: string | null;
   /** Why asking doesn't work at present. */
   message: string | null;
+  /** The kind of reason that the message gives. */
+  cause: UnsettledCause | null;
+  /** The connection that has to work again before it is asked. */
+  waits_for: string | null;
   is_paused: number;
 }
 
@@ -63,6 +69,9 @@ export interface SeenTable {
   counter: number;
   is_taken: number;
   run_id: string;
+  /** For starts that compare: the value last seen, or the record as it last was. */
+  kept: string | null;
+  is_gone: number;
 }
 
 export interface RunTable {
@@ -82,6 +91,8 @@ export interface RunTable {
   since: string | null;
   high_water: string | null;
   message: string | null;
+  /** What is worth knowing of a run that went well. */
+  note: string | null;
 }
 
 export interface ItemTable {
@@ -101,6 +112,8 @@ export interface ItemTable {
   item_state: Json;
   effect: Json | null;
   token: string | null;
+  /** Waits with others until enough have gathered. */
+  is_gathered: Generated<number>;
   taken_at: string;
   ended_at: string | null;
 }
@@ -141,11 +154,17 @@ export interface ReplacementTable {
   at: string;
 }
 
+/** Where a sample is from: its source, typed in as JSON, or a list of past records. */
+export type SampleOrigin = 'real' | 'made_up' | 'list';
+
 export interface SampleTable {
   workflow_id: string;
   source_id: string;
   at: number;
   content: Json;
+  origin: SampleOrigin;
+  /** Chosen for the sheet by a person, or against it; null leaves it to how awkward it is. */
+  is_on_sheet: number | null;
 }
 
 export interface DecisionTable {
@@ -194,6 +213,9 @@ export interface Tables {
   rehearsal: RehearsalTable;
   rehearsal_item: RehearsalItemTable;
 }
+
+/** A workflow as it is read. */
+export type WorkflowRow = Selectable<WorkflowTable>;
 
 /** An item as it is read. */
 export type ItemRow = Selectable<ItemTable>;

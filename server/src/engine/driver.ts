@@ -19,6 +19,7 @@ import { FileBatcher } from './batch-writer.ts';
 import type { EngineContext } from './context.ts';
 import { sendDirect, writeDirect } from './direct-writer.ts';
 import { closeIntent, type Intent, keepReadBack, withLastWrites } from './intents.ts';
+import { Standings } from './standing.ts';
 
 type Waiting = Extract<Advance, { effect: Effect }>;
 
@@ -46,8 +47,11 @@ interface JournalLine {
 /** Drives items with `advance`, carrying out each effect through a connector. */
 export class Driver {
   private readonly batchers = new Map<string, FileBatcher>();
+  private readonly standings: Standings;
 
-  constructor(private readonly context: EngineContext) {}
+  constructor(private readonly context: EngineContext) {
+    this.standings = new Standings(context);
+  }
 
   /** Takes one item as far as it goes: to its end, or until a person is needed. */
   async drive(itemId: string): Promise<void> {
@@ -123,8 +127,11 @@ export class Driver {
           lock = { name: lockName(effect), release: await this.context.locks.take(lockName(effect)) };
         }
         const isResumed = effect.kind === 'write' && token !== null;
+        // A write that may have left already is settled first, whatever its place looks like now.
+        const standing =
+          isResumed || effect.kind === 'readBack' ? undefined : await this.standings.of(item, version, effect.step);
         if (effect.kind === 'write' && token === null) token = this.context.seams.id();
-        const carried = await this.carryOut(item, step, token, isResumed);
+        const carried = standing ?? (await this.carryOut(item, step, token, isResumed));
         if (carried.kind === 'stale') stales += 1;
         const answer = stales > mostStales ? neverStill : carried;
         journal.push({ kind: effect.kind, step: effect.step, content: { effect: shortEffect(effect), answer } });

@@ -1,11 +1,12 @@
 import type { SourceRecord } from '@golden/connectors';
-import { type Decision, isReady, revisionOf } from '@golden/core';
+import { type Decision, isReady, onlyStep, revisionOf } from '@golden/core';
 import PQueue from 'p-queue';
 import type { RunTable } from '../db/schema.ts';
 import type { EngineContext } from './context.ts';
 import { Driver } from './driver.ts';
-import { type RehearsalScope, Rehearsals } from './rehearse.ts';
+import { type RehearsalScope, Rehearsals, type Tried } from './rehearse.ts';
 import { Runner } from './runner.ts';
+import { Samples } from './samples.ts';
 import { Sources } from './sources.ts';
 import { takeBack } from './take-back.ts';
 import { fingerprintOf, newItem, saveSeen } from './take-in.ts';
@@ -31,16 +32,19 @@ export function requestSlots(): (connection: string) => PQueue {
 /** Everything that makes records go: asking, running, rehearsing, settling. */
 export class Engine {
   readonly sources: Sources;
+  readonly samples: Samples;
   readonly rehearsals: Rehearsals;
   private readonly driver: Driver;
   private readonly runner: Runner;
   private timer: NodeJS.Timeout | undefined;
+  private isReleasing = false;
   private readonly busy = new Set<Promise<unknown>>();
 
   constructor(private readonly context: EngineContext) {
     this.driver = new Driver(context);
     this.runner = new Runner(context, this.driver);
     this.sources = new Sources(context);
+    this.samples = new Samples(context, this.sources);
     this.rehearsals = new Rehearsals(context);
   }
 
@@ -88,6 +92,8 @@ export class Engine {
       next_at,
       last_checked_at: seams.now(),
       message: null,
+      cause: null,
+      waits_for: null,
       is_paused: 0,
     };
     await db
@@ -97,6 +103,21 @@ export class Engine {
       .execute();
     events.tell({ topic: 'workflow', workflow: workflowId });
     return { version, run: await this.beginRun(workflowId, version, 'first', null) };
+  }
+
+  /** Switches the live version on again; what came meanwhile is taken in by the next check. */
+  async switchOn(workflowId: string): Promise<void> {
+    const { db, workflows, events, seams } = this.context;
+    const { liveVersion } = await workflows.get(workflowId);
+    if (liveVersion === null)
+      throw new NotPossible('It has no live version yet. Rehearse it, and make it live from there.');
+    await db.updateTable('workflow').set({ is_on: 1 }).where('id', '=', workflowId).execute();
+    await db
+      .updateTable('trigger_state')
+      .set({ next_at: seams.now(), is_paused: 0 })
+      .where('workflow_id', '=', workflowId)
+      .execute();
+    events.tell({ topic: 'workflow', workflow: workflowId });
   }
 
   async switchOff(workflowId: string): Promise<void> {
@@ -177,7 +198,11 @@ export class Engine {
     const { db, connections } = this.context;
     const view = await connections.check(connectionId);
     if (view.status !== 'working') return;
-    await db.updateTable('trigger_state').set({ is_paused: 0 }).execute();
+    await db
+      .updateTable('trigger_state')
+      .set({ is_paused: 0, waits_for: null, message: null, cause: null })
+      .where('waits_for', '=', connectionId)
+      .execute();
     const waiting = await db
       .selectFrom('item')
       .select('id')
@@ -228,7 +253,17 @@ export class Engine {
         .values(newItem(itemId, { id: runId, workflow_id: workflowId, version }, record, revision, now))
         .execute();
       await saveSeen(trx, [
-        { workflow_id: workflowId, source_id: sourceId, revision, fingerprint, counter, is_taken: 1, run_id: runId },
+        {
+          workflow_id: workflowId,
+          source_id: sourceId,
+          revision,
+          fingerprint,
+          counter,
+          is_taken: 1,
+          run_id: runId,
+          kept: last?.kept ?? null,
+          is_gone: 0,
+        },
       ]);
     });
     await this.runner.run(runId);
@@ -244,13 +279,62 @@ export class Engine {
     const { draft } = await this.context.workflows.get(workflowId);
     if (!draft.start.source) throw new NotPossible('Choose where the records come from first.');
     await this.rehearsals.begin(workflowId, scope, () => {
-      if (scope === 'samples') return this.sources.samples(workflowId, false);
+      if (scope === 'samples') return this.samples.of(workflowId);
       return scope === 'all' ? this.sources.everything(draft.start) : this.sources.last(draft.start, 200);
     });
   }
 
+  /** Tries one sentence of the draft alone over the samples; nothing is written or kept. */
+  async tryStep(workflowId: string, stepId: string): Promise<readonly Tried[]> {
+    const version = await this.context.workflows.draftVersion(workflowId);
+    if (!version.content.steps.some((step) => step.id === stepId))
+      throw new NotPossible('This sentence isn’t in the draft any more.');
+    const samples = await this.samples.of(workflowId);
+    return this.rehearsals.try({ ...version, content: onlyStep(version.content, stepId) }, samples);
+  }
+
+  /** Lets go what has gathered long enough, or is enough by now. */
+  private async releaseGathered(): Promise<void> {
+    const { db, workflows, seams } = this.context;
+    const gathered = await db
+      .selectFrom('item')
+      .select(['workflow_id', 'version', (eb) => eb.fn.countAll<number>().as('count')])
+      .select((eb) => eb.fn.min('taken_at').as('first'))
+      .where('is_gathered', '=', 1)
+      .groupBy(['workflow_id', 'version'])
+      .execute();
+    for (const { workflow_id, version, count, first } of gathered) {
+      const { gather } = (await workflows.version(workflow_id, version)).content.start;
+      const age = (Date.parse(seams.now()) - Date.parse(first)) / 60_000;
+      if (gather && count < gather.records && age < gather.minutes) continue;
+      const released = await db
+        .updateTable('item')
+        .set({ is_gathered: 0, state: 'running', message: null })
+        .where('workflow_id', '=', workflow_id)
+        .where('version', '=', version)
+        .where('is_gathered', '=', 1)
+        .returning(['id', 'seq'])
+        .execute();
+      const queue = new PQueue({ concurrency: 64 });
+      const ordered = released.sort((one, other) => one.seq - other.seq);
+      await queue.addAll(
+        ordered.map(
+          ({ id }) =>
+            () =>
+              this.driver.drive(id),
+        ),
+      );
+    }
+  }
+
   private async tick(): Promise<void> {
     const { db, workflows, seams } = this.context;
+    if (!this.isReleasing) {
+      this.isReleasing = true;
+      await this.releaseGathered().finally(() => {
+        this.isReleasing = false;
+      });
+    }
     const due = await db
       .selectFrom('trigger_state')
       .innerJoin('workflow', 'workflow.id', 'trigger_state.workflow_id')
@@ -299,11 +383,11 @@ export class Engine {
   /** The sample as its app has it now; from the kept samples where the place gives no ids. */
   private async sampleNow(workflowId: string, sourceId: string): Promise<SourceRecord> {
     const { draft } = await this.context.workflows.get(workflowId);
-    const { source, identity } = draft.start;
-    if (!source) throw new NotPossible('Choose where the records come from first.');
-    const connector = await this.context.connections.connector(source.connection);
-    const now = identity ? null : await connector.fetch(source.path, sourceId);
-    const kept = now ?? (await this.sources.samples(workflowId, false)).find((one) => one.id === sourceId);
+    if (!draft.start.source) throw new NotPossible('Choose where the records come from first.');
+    const sample = (await this.samples.of(workflowId)).find((one) => one.id === sourceId);
+    if (sample && sample.origin !== 'real')
+      throw new NotPossible('This sample was made up. Only a record of the source can be sent for real.');
+    const kept = (await this.sources.now(draft.start, sourceId)) ?? sample;
     if (!kept) throw new NotPossible('This sample isn’t there any more. Load the samples again.');
     return kept;
   }
@@ -348,6 +432,7 @@ function newRun(
     since,
     high_water: null,
     message: null,
+    note: null,
     ...more,
   };
 }

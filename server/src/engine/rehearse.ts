@@ -6,6 +6,8 @@ import {
   beginItem,
   type Effect,
   type Found,
+  type ItemState,
+  type ItemStateName,
   type JsonRecord,
   keyText,
   nest,
@@ -21,16 +23,10 @@ import type { RehearsalItemTable } from '../db/schema.ts';
 import { answerOf } from './answers.ts';
 import type { EngineContext } from './context.ts';
 import { withLastWrites } from './intents.ts';
+import { standingOf } from './standing.ts';
 
 /** The id that a record made in a rehearsal bears. */
 export const assumedId = 'given by the app';
-
-/** What a write would meet in its place now: fields that are gone, or no right to write. */
-interface Standing {
-  readonly fields: ReadonlySet<string>;
-  readonly readOnlyBecause?: string;
-  readonly fault?: Answer;
-}
 
 /**
  * Answers the effects of a rehearsal: reads go to the real apps, once and cached; writes land in an
@@ -44,30 +40,23 @@ export class RehearsalWorld {
 
   private constructor(
     private readonly context: EngineContext,
-    private readonly standings: ReadonlyMap<string, Standing>,
+    /** What stands in the way of each write, by its step. */
+    private readonly standings: ReadonlyMap<string, Answer>,
   ) {}
 
   /** Looks at every destination as it is now before anything is rehearsed. */
   static async open(context: EngineContext, content: WorkflowContent): Promise<RehearsalWorld> {
-    const standings = new Map<string, Standing>();
+    const standings = new Map<string, Answer>();
     for (const step of writeSteps(content)) {
-      if (!step.target || step.isOff) continue;
-      const target = { connection: step.target.connection, path: step.target.path };
-      try {
-        const connector = await context.connections.connector(target.connection);
-        const described = await connector.describe(target.path);
-        standings.set(placeOf(target), {
-          fields: new Set(described.fields.map((field) => field.path)),
-          ...(described.readOnlyBecause && { readOnlyBecause: described.readOnlyBecause }),
-        });
-      } catch (error) {
-        standings.set(placeOf(target), { fields: new Set(), fault: answerOf(error) });
-      }
+      const answer = step.isOff ? undefined : await standingOf(context, content, step);
+      if (answer) standings.set(step.id, answer);
     }
     return new RehearsalWorld(context, standings);
   }
 
   async answer(effect: Effect): Promise<Answer> {
+    const standing = effect.kind === 'readBack' ? undefined : this.standings.get(effect.step);
+    if (standing) return standing;
     try {
       switch (effect.kind) {
         case 'find':
@@ -102,18 +91,6 @@ export class RehearsalWorld {
   }
 
   private write({ write }: Extract<Effect, { kind: 'write' }>): Answer {
-    const standing = this.standings.get(placeOf(write.target));
-    if (standing?.fault) return standing.fault;
-    if (standing?.readOnlyBecause) return { kind: 'refused', cause: 'connection', message: standing.readOnlyBecause };
-    const missing = Object.keys(write.values).filter((path) => standing && !standing.fields.has(path));
-    if (missing.length > 0) {
-      const names = missing.map((path) => `“${path.slice(1)}”`).join(', ');
-      return {
-        kind: 'refused',
-        cause: 'drift',
-        message: `The destination has no ${names} any more. Nothing would be written.`,
-      };
-    }
     const layer = this.layer(write.target);
     if (write.kind === 'update' && write.id !== undefined) {
       const before = layer.get(write.id) ?? write.before ?? {};
@@ -144,6 +121,14 @@ const placeOf = (target: Pick<Target, 'connection' | 'path'>): string =>
 
 /** How many records a rehearsal takes. */
 export type RehearsalScope = 'samples' | 'last_200' | 'all';
+
+/** What one record came to when a part of a workflow was tried. */
+export interface Tried {
+  readonly sourceId: string;
+  readonly title: string;
+  readonly state: ItemStateName;
+  readonly detail: ItemState;
+}
 
 /** Rehearses a draft over many records and keeps what each would come to. */
 export class Rehearsals {
@@ -195,6 +180,17 @@ export class Rehearsals {
     this.stopping.add(workflowId);
     await under;
     this.stopping.delete(workflowId);
+  }
+
+  /** Takes records through a content at once and gives what each came to, keeping nothing. */
+  async try(version: WorkflowVersion, records: readonly SourceRecord[]): Promise<readonly Tried[]> {
+    const world = await RehearsalWorld.open(this.context, version.content);
+    const tried: Tried[] = [];
+    for (const record of records) {
+      const { state, item_state, title, source_id } = await this.rehearseOne(world, version, record);
+      tried.push({ sourceId: source_id, title, state, detail: JSON.parse(item_state) as ItemState });
+    }
+    return tried;
   }
 
   private async work(workflowId: string, load: () => Promise<readonly SourceRecord[]>): Promise<void> {

@@ -56,8 +56,9 @@ export class Runner {
     try {
       if (run.state === 'listing' && !isStopped()) {
         const version = await context.workflows.version(run.workflow_id, run.version);
-        await takeIn(context, run, version, isStopped);
-        if (!isStopped()) await this.closeListing(run);
+        const taken = await takeIn(context, run, version, isStopped);
+        if (taken === 'limited') await this.noteChecked(run);
+        else if (!isStopped()) await this.closeListing(run);
       }
     } catch (error) {
       if (!(error instanceof AppError)) throw error;
@@ -70,6 +71,15 @@ export class Runner {
     await this.end(run, message, isStopped());
   }
 
+  /** A run that was full lists from the same point again the next time. */
+  private async noteChecked(run: RunTable): Promise<void> {
+    await this.context.db
+      .updateTable('trigger_state')
+      .set({ last_checked_at: this.context.seams.now(), message: null, cause: null, waits_for: null, is_paused: 0 })
+      .where('workflow_id', '=', run.workflow_id)
+      .execute();
+  }
+
   /** From here on the next listing begins where this one ended. */
   private async closeListing(run: RunTable): Promise<void> {
     const trigger = this.context.db.updateTable('trigger_state').where('workflow_id', '=', run.workflow_id);
@@ -79,6 +89,8 @@ export class Runner {
         since: sinceAfter(run.high_water, run.since),
         last_checked_at: this.context.seams.now(),
         message: null,
+        cause: null,
+        waits_for: null,
         is_paused: 0,
       })
       .execute();
@@ -91,7 +103,13 @@ export class Runner {
     if (source) await noteBroken(connections, source.connection, error);
     await db
       .updateTable('trigger_state')
-      .set({ message: blotting.clean(error.message), is_paused: error.isPassing ? 0 : 1, last_checked_at: seams.now() })
+      .set({
+        message: blotting.clean(error.message),
+        cause: error.unsettledCause,
+        waits_for: error.unsettledCause === 'connection' ? (source?.connection ?? null) : null,
+        is_paused: error.isPassing ? 0 : 1,
+        last_checked_at: seams.now(),
+      })
       .where('workflow_id', '=', run.workflow_id)
       .execute();
   }

@@ -1,6 +1,7 @@
 import type { SourceRecord } from '@golden/connectors';
-import { type Start, WorkflowContentSchema } from '@golden/core';
+import type { Start } from '@golden/core';
 import type { EngineContext } from './context.ts';
+import { sourcePages } from './source-pages.ts';
 import { isSince } from './take-in.ts';
 
 /** How many records each starting point means. */
@@ -12,27 +13,15 @@ export interface FromWhenCounts {
   readonly days: readonly { readonly day: string; readonly count: number }[];
 }
 
-const mostSamples = 50;
-
 /** Reads from sources for building and rehearsing; takes nothing in. */
 export class Sources {
   constructor(private readonly context: EngineContext) {}
 
   /** Every record of the source, page after page. */
   async *all(start: Start): AsyncGenerator<SourceRecord> {
-    const { source } = start;
-    if (!source) return;
-    const connector = await this.context.connections.connector(source.connection);
-    let cursor: string | null = null;
-    do {
-      const page = await connector.list({
-        path: source.path,
-        ...(cursor && { cursor }),
-        ...(start.identity && { identity: start.identity }),
-      });
-      yield* page.records;
-      cursor = page.cursor;
-    } while (cursor !== null);
+    if (!start.source) return;
+    const connector = await this.context.connections.connector(start.source.connection);
+    for await (const page of sourcePages(connector, start)) yield* page.records;
   }
 
   /** The records that came or changed last, the newest first. */
@@ -65,39 +54,26 @@ export class Sources {
     return { all, ...(since && { since: later }), days: sorted };
   }
 
-  /** The samples kept to build with; loaded from the source when there are none yet or anew when asked. */
-  async samples(workflowId: string, isAnew: boolean): Promise<SourceRecord[]> {
-    const { db, workflows } = this.context;
-    const { draft } = await workflows.get(workflowId);
-    if (!draft.start.source) return [];
-    const kept = await db
-      .selectFrom('sample')
-      .select('content')
-      .where('workflow_id', '=', workflowId)
-      .orderBy('at')
-      .execute();
-    if (kept.length > 0 && !isAnew) return kept.map((row) => JSON.parse(row.content) as SourceRecord);
-    const records = await this.last(WorkflowContentSchema.parse(draft).start, mostSamples);
-    await this.context.commits.run(async (trx) => {
-      await trx.deleteFrom('sample').where('workflow_id', '=', workflowId).execute();
-      const rows = records.map((record, at) => ({
-        workflow_id: workflowId,
-        source_id: record.id,
-        at,
-        content: JSON.stringify(record),
-      }));
-      if (rows.length > 0)
-        await trx
-          .insertInto('sample')
-          .values(rows)
-          .onConflict((conflict) => conflict.doNothing())
-          .execute();
-    });
-    return records;
+  /** The records in which the text occurs, in any field, the newest first; at most `count`. */
+  async search(start: Start, text: string, count: number): Promise<SourceRecord[]> {
+    const wanted = text.trim().toLowerCase();
+    const found: SourceRecord[] = [];
+    for await (const record of this.all(start)) {
+      if (record.id.toLowerCase() !== wanted && !JSON.stringify(record.record).toLowerCase().includes(wanted)) continue;
+      found.push(record);
+      if (found.length > count * 4) found.splice(0, found.length - count);
+    }
+    return found.slice(-count).reverse();
   }
 
-  /** Forgets the samples, as when the source is another one. */
-  async forgetSamples(workflowId: string): Promise<void> {
-    await this.context.db.deleteFrom('sample').where('workflow_id', '=', workflowId).execute();
+  /** The record as its app has it now; undefined where the place gives no ids, or it isn't there. */
+  async now(start: Start, id: string): Promise<SourceRecord | undefined> {
+    const { source, identity, also, fields } = start;
+    // With a key of its own, several places or picked fields a record is known by its listing only.
+    if (!source || identity || also || fields) return undefined;
+    const hasIds = source.described.fields.some((field) => field.type === 'id' && field.readOnly);
+    if (!hasIds) return undefined;
+    const connector = await this.context.connections.connector(source.connection);
+    return (await connector.fetch(source.path, id)) ?? undefined;
   }
 }

@@ -1,11 +1,13 @@
 import { createHash } from 'node:crypto';
-import type { SourceRecord } from '@golden/connectors';
+import { Drifted, type Page, type SourceRecord } from '@golden/connectors';
 import {
   beginItem,
   canonicalText,
   type JsonRecord,
+  keyText,
   type LastSeen,
   readInstant,
+  readPointer,
   recordTitle,
   revisionOf,
   type Start,
@@ -15,9 +17,13 @@ import type { Insertable } from 'kysely';
 import type { Trx } from '../db/group-commit.ts';
 import type { ItemTable, RunTable, SeenTable } from '../db/schema.ts';
 import type { EngineContext } from './context.ts';
+import { checkSource, sourcePages } from './source-pages.ts';
 
 /** Polls overlap by this much, in milliseconds: an app may show a change a little after its own time for it. */
 const overlap = 120_000;
+
+/** How a listing ended: at its end, at the most that a run may take, or stopped by a person. */
+export type TakenIn = 'complete' | 'limited' | 'stopped';
 
 /**
  * Lists what the source has for a run and takes in what is new. Each page's items, what was seen
@@ -29,26 +35,23 @@ export async function takeIn(
   run: RunTable,
   version: WorkflowVersion,
   isStopped: () => boolean,
-): Promise<void> {
+): Promise<TakenIn> {
   const { start } = version.content;
   const { source } = start;
-  if (!source) return;
+  if (!source) return 'complete';
   const connector = await context.connections.connector(source.connection);
-  let cursor: string | null = run.cursor;
-  for (let isFirst = run.cursor === null; isFirst || cursor !== null; isFirst = false) {
-    const page = await connector.list({
-      path: source.path,
-      ...(run.since && { since: run.since }),
-      ...(cursor && { cursor }),
-      ...(start.identity && { identity: start.identity }),
-    });
+  await checkSource(connector, version.content);
+  // What was removed shows only when everything is listed.
+  const since = start.on === 'removed' ? undefined : (run.since ?? undefined);
+  for await (const page of sourcePages(connector, start, { since, cursor: run.cursor ?? undefined })) {
     context.seams.reach('take-in:before-store');
-    await context.commits.run((trx) => storePage(context, trx, run, version, page.records, page.cursor));
+    const isLimited = await context.commits.run((trx) => storePage(context, trx, run, version, page));
     context.seams.reach('take-in:after-store');
     context.events.tell({ topic: 'run', workflow: run.workflow_id, id: run.id });
-    cursor = page.cursor;
-    if (isStopped()) return;
+    if (isLimited) return 'limited';
+    if (isStopped()) return 'stopped';
   }
+  return 'complete';
 }
 
 /** A record as an item at the beginning of its way through a version. */
@@ -58,6 +61,7 @@ export function newItem(
   record: SourceRecord,
   revision: string,
   now: string,
+  isGathered = false,
 ): Insertable<ItemTable> {
   return {
     id,
@@ -67,9 +71,10 @@ export function newItem(
     source_id: record.id,
     revision,
     title: recordTitle(record.record),
-    state: 'running',
+    state: isGathered ? 'waiting' : 'running',
     cause: null,
-    message: null,
+    message: isGathered ? 'Waits until enough have gathered.' : null,
+    is_gathered: isGathered ? 1 : 0,
     waits_for: null,
     item_state: JSON.stringify(beginItem(record.record, now)),
     effect: null,
@@ -91,48 +96,80 @@ interface Reading {
   readonly seen: SeenTable;
 }
 
+/** Stores one page; true when the run has taken in as many as it may. */
 async function storePage(
   context: EngineContext,
   trx: Trx,
   run: RunTable,
   version: WorkflowVersion,
-  records: readonly SourceRecord[],
-  cursor: string | null,
-): Promise<void> {
-  const known = await loadSeen(trx, run.workflow_id, records);
+  page: Page,
+): Promise<boolean> {
+  const { start } = version.content;
+  const known = await loadSeen(trx, run.workflow_id, page.records);
+  const room = (start.mostPerRun ?? Number.POSITIVE_INFINITY) - run.taken_in;
   const readings: Reading[] = [];
-  for (const record of records) {
+  let taken = 0;
+  for (const record of page.records) {
     const reading = read(record, known.get(record.id), run, version);
+    if (reading.kind === 'taken' && taken >= room) return finishPage(context, trx, run, version, readings, true, page);
+    if (reading.kind === 'taken') taken += 1;
     known.set(record.id, reading.seen);
     readings.push(reading);
   }
-  const taken = readings.filter((reading) => reading.kind === 'taken');
-  const now = context.seams.now();
-  for (const chunk of chunks(taken, 100)) {
-    await trx
-      .insertInto('item')
-      .values(chunk.map(({ record, seen }) => newItem(context.seams.id(), run, record, seen.revision, now)))
-      .execute();
-  }
+  return finishPage(context, trx, run, version, readings, false, page);
+}
+
+async function finishPage(
+  context: EngineContext,
+  trx: Trx,
+  run: RunTable,
+  version: WorkflowVersion,
+  readings: readonly Reading[],
+  isLimited: boolean,
+  page: Page,
+): Promise<boolean> {
+  const { start } = version.content;
   await saveSeen(
     trx,
     readings.filter((reading) => reading.kind !== 'repeat').map((reading) => reading.seen),
   );
+  const isAtEnd = page.cursor === null && !isLimited;
+  const removed = isAtEnd && start.on === 'removed' ? await findRemoved(trx, run, start) : emptyRemoved;
+  const taken = [...readings, ...removed.readings].filter((reading) => reading.kind === 'taken');
+  const now = context.seams.now();
+  for (const chunk of chunks(taken, 100)) {
+    const items = chunk.map(({ record, seen }) =>
+      newItem(context.seams.id(), run, record, seen.revision, now, start.gather !== undefined),
+    );
+    await trx.insertInto('item').values(items).execute();
+  }
+  await saveSeen(
+    trx,
+    removed.readings.map((reading) => reading.seen),
+  );
   const noted = readings.filter((reading) => reading.kind === 'noted').length;
-  run.high_water = highest([run.high_water, ...records.map((record) => record.updated)]);
+  const repeats = readings.filter((reading) => reading.kind === 'repeat').length;
+  const isFull = isLimited || removed.isLimited;
+  run.taken_in += taken.length;
+  run.high_water = highest([run.high_water, ...readings.map((reading) => reading.record.updated)]);
   await trx
     .updateTable('run')
     .set((eb) => ({
       in_source: eb('in_source', '+', taken.length + noted),
       noted_earlier: eb('noted_earlier', '+', noted),
       taken_in: eb('taken_in', '+', taken.length),
-      repeats: eb('repeats', '+', readings.length - taken.length - noted),
-      cursor,
+      repeats: eb('repeats', '+', repeats),
+      // A run that is full doesn't list on: the next one begins where this one began.
+      cursor: isFull ? null : page.cursor,
       high_water: run.high_water,
-      ...(cursor === null && { state: 'working' as const }),
+      ...((isFull || page.cursor === null) && { state: 'working' as const }),
+      ...(isFull && {
+        note: `At most ${start.mostPerRun} are taken in by one run. The next one goes on with the rest.`,
+      }),
     }))
     .where('id', '=', run.id)
     .execute();
+  return isFull;
 }
 
 function read(record: SourceRecord, last: SeenTable | undefined, run: RunTable, version: WorkflowVersion): Reading {
@@ -142,10 +179,12 @@ function read(record: SourceRecord, last: SeenTable | undefined, run: RunTable, 
     { version: record.version, updated: record.updated, fingerprint },
     last as LastSeen | undefined,
   );
-  const isSeen = last?.revision === revision;
+  const isSeen = last?.revision === revision && last.is_gone === 0;
   if (isSeen && last.run_id === run.id) return { kind: 'repeat', record, seen: last };
   const isTaken =
-    run.kind === 'first' ? !(isSeen && last.is_taken) && isFromTheStart(record, start) : isNews(last, isSeen, start);
+    run.kind === 'first'
+      ? !(isSeen && last.is_taken) && isFromTheStart(record, start)
+      : isNews(record, last, isSeen, start);
   const seen: SeenTable = {
     workflow_id: run.workflow_id,
     source_id: record.id,
@@ -154,14 +193,29 @@ function read(record: SourceRecord, last: SeenTable | undefined, run: RunTable, 
     counter,
     is_taken: isTaken || (isSeen && last.is_taken) ? 1 : 0,
     run_id: run.id,
+    kept: keptOf(record, start),
+    is_gone: 0,
   };
   return { kind: isTaken ? 'taken' : 'noted', record, seen };
 }
 
+/** What a later listing compares with: the value that may become another, or the record that may go. */
+function keptOf(record: SourceRecord, start: Start): string | null {
+  if (start.on === 'removed') return JSON.stringify(record.record);
+  return start.on === 'becomes' ? startValue(record, start) : null;
+}
+
+const startValue = (record: SourceRecord, start: Start): string =>
+  keyText(readPointer(record.record, start.becomes?.path ?? ''));
+
+const hasBecome = (record: SourceRecord, start: Start): boolean =>
+  startValue(record, start) === keyText(start.becomes?.value ?? '');
+
 /** Whether a record that is there at the start belongs to "from when". */
 function isFromTheStart(record: SourceRecord, start: Start): boolean {
+  if (start.fromWhen.kind === 'now' || start.on === 'removed') return false;
+  if (start.on === 'becomes' && !hasBecome(record, start)) return false;
   if (start.fromWhen.kind === 'all') return true;
-  if (start.fromWhen.kind === 'now') return false;
   return isSince(record, start.on, start.fromWhen.at);
 }
 
@@ -173,9 +227,56 @@ export function isSince(record: SourceRecord, on: Start['on'], at: string): bool
   return instant !== undefined && from !== undefined && instant >= from;
 }
 
-function isNews(last: SeenTable | undefined, isSeen: boolean, start: Start): boolean {
-  return start.on === 'added' ? last === undefined : !isSeen;
+function isNews(record: SourceRecord, last: SeenTable | undefined, isSeen: boolean, start: Start): boolean {
+  switch (start.on) {
+    case 'added':
+      return last === undefined;
+    case 'added_or_changed':
+      return !isSeen;
+    case 'removed':
+      return false;
+    case 'becomes':
+      // It fires on the change only. What was never looked at for its value is noted first.
+      return (
+        hasBecome(record, start) &&
+        (last === undefined || (last.kept !== null && last.kept !== startValue(record, start)))
+      );
+  }
 }
+
+interface Removed {
+  readonly readings: readonly Reading[];
+  readonly isLimited: boolean;
+}
+const emptyRemoved: Removed = { readings: [], isLimited: false };
+
+/**
+ * The records that a whole listing didn't show any more, each as it last was. When most of what was
+ * known is gone at once, the listing is rather wrong than the world: a person has to say so.
+ * @throws Drifted when more than half are gone and nobody asked for this check
+ */
+async function findRemoved(trx: Trx, run: RunTable, start: Start): Promise<Removed> {
+  const seen = trx.selectFrom('seen').where('workflow_id', '=', run.workflow_id).where('is_gone', '=', 0);
+  const gone = await seen.selectAll().where('run_id', '!=', run.id).orderBy('source_id').execute();
+  const { known } = await seen.select((eb) => eb.fn.countAll<number>().as('known')).executeTakeFirstOrThrow();
+  if (run.kind !== 'asked' && gone.length > fewRemoved && gone.length > known / 2) {
+    throw new Drifted(
+      `${gone.length} of ${known} records are gone at once. Nothing was taken in. If that is right, choose “Check now”.`,
+    );
+  }
+  const room = (start.mostPerRun ?? Number.POSITIVE_INFINITY) - run.taken_in;
+  const readings = gone.slice(0, room).map((last): Reading => {
+    const counter = last.counter + 1;
+    const record = { id: last.source_id, record: last.kept ? (JSON.parse(last.kept) as JsonRecord) : {} };
+    // A record that nobody kept can't be carried anywhere; it is only noted that it went.
+    const kind = last.kept ? 'taken' : 'noted';
+    return { kind, record, seen: { ...last, counter, revision: `gone:${counter}`, is_gone: 1, run_id: run.id } };
+  });
+  return { readings, isLimited: gone.length > readings.length };
+}
+
+/** So few removals are believed at once. */
+const fewRemoved = 10;
 
 async function loadSeen(
   trx: Trx,
@@ -210,6 +311,8 @@ export async function saveSeen(trx: Trx, seen: readonly SeenTable[]): Promise<vo
           counter: eb.ref('excluded.counter'),
           is_taken: eb.ref('excluded.is_taken'),
           run_id: eb.ref('excluded.run_id'),
+          kept: eb.ref('excluded.kept'),
+          is_gone: eb.ref('excluded.is_gone'),
         })),
       )
       .execute();

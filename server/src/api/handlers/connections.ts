@@ -1,0 +1,98 @@
+import type { Connector } from '@golden/connectors';
+import { connectionsOf } from '@golden/core';
+import { NotPossible } from '../../engine/engine.ts';
+import type { Services } from '../../services.ts';
+import type { Handlers } from '../endpoint.ts';
+import type { Routes } from '../routes.ts';
+import { done } from './done.ts';
+
+const shownFirst = 50;
+
+/** Connections, the places behind them, and what can be made there. */
+export function connectionHandlers({ db, connections, workflows, engine }: Services) {
+  const usedBy = async (connectionId: string) =>
+    (await workflows.list()).flatMap(({ id, draft }) => {
+      if (!connectionsOf(draft).includes(connectionId)) return [];
+      const isRead = draft.start.source?.connection === connectionId;
+      const isWritten = draft.steps.some((step) => step.kind === 'write' && step.target?.connection === connectionId);
+      return [{ id, name: draft.name, isRead, isWritten }];
+    });
+  return {
+    'GET /api/connections': () => connections.list(),
+    'POST /api/connections': ({ body }) => connections.add({ ...body, key: body.key }),
+    'GET /api/connections/:id': async ({ params }) => {
+      const waiting = await db
+        .selectFrom('item')
+        .select((eb) => eb.fn.countAll<number>().as('count'))
+        .where('waits_for', '=', params.id)
+        .where('state', '=', 'unsettled')
+        .executeTakeFirstOrThrow();
+      return { ...(await connections.get(params.id)), usedBy: await usedBy(params.id), waiting: waiting.count };
+    },
+    'PUT /api/connections/:id': async ({ params, body }) => {
+      await connections.change(params.id, body);
+      await engine.retryConnection(params.id);
+      return connections.get(params.id);
+    },
+    'DELETE /api/connections/:id': async ({ params }) => {
+      const users = await usedBy(params.id);
+      if (users.length > 0)
+        throw new NotPossible(
+          `It is used by ${users.map((one) => `“${one.name}”`).join(', ')}. Choose another connection there first.`,
+        );
+      await connections.remove(params.id);
+      return done;
+    },
+    'POST /api/connections/:id/check': async ({ params }) => {
+      await engine.retryConnection(params.id);
+      return connections.get(params.id);
+    },
+    'GET /api/connections/:id/places': async ({ params, query }) => {
+      const choices = await (await connections.connector(params.id)).places(pathOf(query.path));
+      return choices.map((choice) => ({ ...choice }));
+    },
+    'POST /api/connections/:id/places': async ({ params, body }) => {
+      const { shape } = await connections.connector(params.id);
+      if (!shape)
+        throw new NotPossible('In this app places are made by the app itself. Make it there, then look again.');
+      return { path: [...(await shape.addPlace(body))] };
+    },
+    'POST /api/connections/:id/columns': async ({ params, body }) => {
+      const { shape } = await connections.connector(params.id);
+      if (!shape)
+        throw new NotPossible('In this app fields are made by the app itself. Make it there, then look again.');
+      await shape.addColumns(body.path, body.names);
+      return done;
+    },
+    'GET /api/connections/:id/place': async ({ params, query }) => {
+      const connector = await connections.connector(params.id);
+      const at = pathOf(query.path);
+      const described = await connector.describe(at);
+      const { first, holds } = described.can.list ? await countPlace(connector, at) : { first: [], holds: null };
+      return {
+        described,
+        holds,
+        first,
+        newAt: connector.linkToNew?.(at) ?? null,
+        canAddColumns: connector.shape !== undefined && !described.readOnlyBecause,
+      };
+    },
+  } satisfies Partial<Handlers<Routes>>;
+}
+
+const pathOf = (given: string | string[] | undefined): string[] => (given === undefined ? [] : [given].flat());
+
+/** How much a place holds is counted up to here. */
+const mostCounted = 5000;
+
+/** The first records of a place, and how many there are; null when there are too many to count by listing. */
+async function countPlace(connector: Connector, path: readonly string[]) {
+  let page = await connector.list({ path });
+  const first = page.records.slice(0, shownFirst).map((one) => one.record);
+  let holds = page.records.length;
+  while (page.cursor !== null && holds < mostCounted) {
+    page = await connector.list({ path, cursor: page.cursor });
+    holds += page.records.length;
+  }
+  return { first, holds: page.cursor === null ? holds : null };
+}

@@ -1,0 +1,2 @@
+/** The answer of what only does something. */
+export const done = { ok: true } as const;

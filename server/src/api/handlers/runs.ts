@@ -1,0 +1,184 @@
+import { balanceOf, type Decision, type ItemState, type PlannedWrite, startId } from '@golden/core';
+import { NotPossible } from '../../engine/engine.ts';
+import type { Services } from '../../services.ts';
+import type { Handlers } from '../endpoint.ts';
+import type { Routes } from '../routes.ts';
+import { balanceOfRun, countItems, countSteps, viewItem, viewRehearsalItem, viewRun } from '../views.ts';
+import { done } from './done.ts';
+
+/** Rehearsing, going live, runs and their items. */
+export function runHandlers(services: Services) {
+  const { db, workflows, engine } = services;
+
+  const runRow = async (id: string) => {
+    const run = await db.selectFrom('run').selectAll().where('id', '=', id).executeTakeFirst();
+    if (!run)
+      throw new NotPossible('This run isn’t there any more. A check that found nothing new leaves none behind.');
+    return run;
+  };
+
+  return {
+    'POST /api/workflows/:id/rehearsal': async ({ params, body }) => {
+      await engine.rehearse(params.id, body.scope);
+      return done;
+    },
+    'GET /api/workflows/:id/rehearsal': async ({ params }) => {
+      const rehearsal = await db
+        .selectFrom('rehearsal')
+        .selectAll()
+        .where('workflow_id', '=', params.id)
+        .executeTakeFirst();
+      if (!rehearsal) return null;
+      const { draft, draftRev } = await workflows.get(params.id);
+      const rows = await db
+        .selectFrom('rehearsal_item')
+        .select(['state', (eb) => eb.fn.countAll<number>().as('count')])
+        .where('workflow_id', '=', params.id)
+        .groupBy('state')
+        .execute();
+      const takenIn = rows.reduce((sum, row) => sum + row.count, 0);
+      const counts = Object.fromEntries(rows.map((row) => [row.state, row.count]));
+      return {
+        scope: rehearsal.scope as 'samples',
+        state: rehearsal.state,
+        isOfThisDraft: rehearsal.draft_rev === draftRev,
+        startedAt: rehearsal.started_at,
+        endedAt: rehearsal.ended_at,
+        total: rehearsal.total,
+        message: rehearsal.message,
+        balance: balanceOf({ inSource: takenIn, notedEarlier: 0, takenIn }, counts),
+        writes: await countSteps(db, 'rehearsal_item', { column: 'workflow_id', id: params.id }, draft),
+      };
+    },
+    'DELETE /api/workflows/:id/rehearsal': async ({ params }) => {
+      await engine.rehearsals.stop(params.id);
+      return done;
+    },
+    'GET /api/workflows/:id/rehearsal/items': async ({ params, query }) => {
+      let rows = db.selectFrom('rehearsal_item').selectAll().where('workflow_id', '=', params.id).orderBy('at');
+      if (query.state) rows = rows.where('state', '=', query.state);
+      return (await rows.offset(query.from).limit(query.limit).execute()).map(viewRehearsalItem);
+    },
+    'POST /api/workflows/:id/send-one': async ({ params, body }) => ({
+      itemId: await engine.sendOne(params.id, body.sourceId),
+    }),
+    'POST /api/workflows/:id/live': ({ params }) => engine.makeLive(params.id),
+    'POST /api/workflows/:id/on': async ({ params }) => {
+      await engine.switchOn(params.id);
+      return done;
+    },
+    'POST /api/workflows/:id/off': async ({ params }) => {
+      await engine.switchOff(params.id);
+      return done;
+    },
+    'POST /api/workflows/:id/check': async ({ params }) => ({ run: await engine.checkNow(params.id) }),
+    'GET /api/workflows/:id/runs': async ({ params }) => {
+      const runs = await db
+        .selectFrom('run')
+        .selectAll()
+        .where('workflow_id', '=', params.id)
+        .orderBy('started_at', 'desc')
+        .limit(200)
+        .execute();
+      const counts = await countItems(
+        db,
+        runs.map((run) => run.id),
+      );
+      return runs.map((run) => viewRun(run, counts.get(run.id)));
+    },
+    'GET /api/runs/:id': async ({ params }) => {
+      const run = await runRow(params.id);
+      const counts = await countItems(db, [run.id]);
+      const { content } = await workflows.version(run.workflow_id, run.version);
+      return {
+        ...viewRun(run, counts.get(run.id)),
+        balance: balanceOfRun(run, counts.get(run.id)),
+        content,
+        writes: await countSteps(db, 'item', { column: 'run_id', id: run.id }, content),
+      };
+    },
+    'GET /api/runs/:id/items': async ({ params, query }) => {
+      let rows = db.selectFrom('item').selectAll().where('run_id', '=', params.id).orderBy('seq');
+      if (query.state) rows = rows.where('state', '=', query.state);
+      return (await rows.offset(query.from).limit(query.limit).execute()).map(viewItem);
+    },
+    'POST /api/runs/:id/stop': async ({ params }) => {
+      await engine.stopRun(params.id);
+      return done;
+    },
+    'GET /api/items/:id': ({ params }) => viewItemWhole(services, params.id),
+    'POST /api/items/:id/decide': async ({ params, body }) => {
+      await engine.decide(params.id, body as Decision);
+      return done;
+    },
+    'POST /api/items/:id/take-newest': async ({ params }) => {
+      await engine.takeNewest(params.id);
+      return done;
+    },
+    'POST /api/items/:id/take-up': async ({ params }) => {
+      await engine.takeUp(params.id);
+      return done;
+    },
+    'POST /api/items/:id/take-back': async ({ params }) => {
+      await engine.takeBack(params.id);
+      return done;
+    },
+  } satisfies Partial<Handlers<Routes>>;
+}
+
+async function viewItemWhole({ db, workflows, connections }: Services, id: string) {
+  const item = await db.selectFrom('item').selectAll().where('id', '=', id).executeTakeFirst();
+  if (!item) throw new NotPossible('This record isn’t there any more.');
+  const { content } = await workflows.version(item.workflow_id, item.version);
+  const journal = await db.selectFrom('journal').selectAll().where('item_id', '=', id).orderBy('id').execute();
+  const writes = await db
+    .selectFrom('write')
+    .selectAll()
+    .where('item_id', '=', id)
+    .where('status', '=', 'done')
+    .where('purpose', '=', 'deliver')
+    .orderBy('done_at')
+    .execute();
+  const state = JSON.parse(item.item_state) as ItemState;
+  const links: Record<string, string> = {};
+  for (const step of content.steps) {
+    const result = state.steps[step.id];
+    if (step.kind !== 'write' || !step.target || result?.kind !== 'written' || item.state === 'cancelled') continue;
+    const connector = await connections.connector(step.target.connection).catch(() => undefined);
+    const link = connector?.linkTo(step.target.path, result.id);
+    if (link) links[step.id] = link;
+  }
+  const { source } = content.start;
+  const sourceConnector = source ? await connections.connector(source.connection).catch(() => undefined) : undefined;
+  return {
+    ...viewItem(item),
+    workflowId: item.workflow_id,
+    runId: item.run_id,
+    version: item.version,
+    takenAt: item.taken_at,
+    endedAt: item.ended_at,
+    content,
+    journal: journal.map((line) => ({
+      at: line.at,
+      kind: line.kind,
+      step: line.step,
+      content: JSON.parse(line.content),
+    })),
+    links,
+    sourceLink: (source && !content.start.identity && sourceConnector?.linkTo(source.path, item.source_id)) || null,
+    sent: Object.fromEntries(
+      writes.map((write) => [
+        write.step,
+        {
+          sent: { ...(JSON.parse(write.intent) as PlannedWrite).values },
+          read: write.read ? JSON.parse(write.read) : null,
+        },
+      ]),
+    ),
+    mayTakeBack:
+      (item.state === 'delivered' || item.state === 'unsettled') &&
+      Object.entries(state.steps).some(
+        ([step, result]) => step !== startId && result.kind === 'written' && result.outcome !== 'same',
+      ),
+  };
+}

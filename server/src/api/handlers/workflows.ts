@@ -1,0 +1,67 @@
+import { emptyContent } from '@golden/core';
+import { copyBetween } from '../../building/copies.ts';
+import { contentOfFile, exportWorkflow, lookAtFile } from '../../building/files.ts';
+import { NotPossible } from '../../engine/engine.ts';
+import type { Services } from '../../services.ts';
+import type { Handlers } from '../endpoint.ts';
+import type { Routes } from '../routes.ts';
+import { viewVersions } from '../view-versions.ts';
+import { viewWorkflow } from '../view-workflow.ts';
+import { workflowRows } from '../workflow-rows.ts';
+import { done } from './done.ts';
+
+/** Workflows: their drafts, folders, versions, files. */
+export function workflowHandlers(services: Services) {
+  const { workflows, engine, ready } = services;
+  return {
+    'GET /api/workflows': () => workflowRows(services),
+    'POST /api/workflows': async ({ body }) => {
+      return viewWorkflow(services, (await workflows.add(emptyContent(body.name))).id);
+    },
+    'GET /api/workflows/:id': ({ params }) => viewWorkflow(services, params.id),
+    'POST /api/workflows/from-choices': async ({ body }) => {
+      const content = await copyBetween(services, body.from, body.to, body.kind);
+      return viewWorkflow(services, (await workflows.add(content, body.folder)).id);
+    },
+    'POST /api/workflows/import/look': async ({ body }) => {
+      const look = await lookAtFile(services, body.text);
+      return { ...look, sentences: [...look.sentences], connections: [...look.connections] };
+    },
+    'POST /api/workflows/import': async ({ body }) =>
+      viewWorkflow(services, (await workflows.add(contentOfFile(body.text, body.connections))).id),
+    'GET /api/ready': async () => ready.list(),
+    'GET /api/ready/:id': async ({ params }) => ready.get(params.id),
+    'GET /api/workflows/:id/export': async ({ params }) =>
+      exportWorkflow(services, (await workflows.get(params.id)).draft),
+    'POST /api/workflows/:id/duplicate': async ({ params }) => {
+      const { draft, folder } = await workflows.get(params.id);
+      const made = await workflows.add({ ...draft, name: `${draft.name.slice(0, 110)} (copy)` }, folder);
+      return viewWorkflow(services, made.id);
+    },
+    'PUT /api/workflows/:id/folder': async ({ params, body }) => {
+      await workflows.get(params.id);
+      await workflows.putInFolder(params.id, body.folder);
+      return done;
+    },
+    'GET /api/workflows/:id/versions': ({ params }) => viewVersions(services, params.id),
+    'GET /api/workflows/:id/versions/:number': async ({ params }) => ({
+      content: (await workflows.version(params.id, Number(params.number))).content,
+    }),
+    'DELETE /api/workflows/:id': async ({ params }) => {
+      if ((await workflows.get(params.id)).isOn) throw new NotPossible('Switch the workflow off before you remove it.');
+      await workflows.remove(params.id);
+      return done;
+    },
+    'PUT /api/workflows/:id/draft': async ({ params, body }) => {
+      const before = (await workflows.get(params.id)).draft.start;
+      await workflows.saveDraft(params.id, body.content, body.rev);
+      const after = body.content.start;
+      const isSameSource =
+        before.source?.connection === after.source?.connection &&
+        before.source?.path.join() === after.source?.path.join();
+      const shape = (start: typeof before): string => JSON.stringify([start.identity, start.also, start.fields]);
+      if (!isSameSource || shape(before) !== shape(after)) await engine.samples.forget(params.id);
+      return viewWorkflow(services, params.id);
+    },
+  } satisfies Partial<Handlers<Routes>>;
+}

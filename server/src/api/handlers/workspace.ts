@@ -1,0 +1,35 @@
+import { addBalances, balanceOf, emptyBalance } from '@golden/core';
+import type { Services } from '../../services.ts';
+import { loadSettings, saveSettings } from '../../settings.ts';
+import type { Handlers } from '../endpoint.ts';
+import { needsOf } from '../needs.ts';
+import type { Routes } from '../routes.ts';
+import { workflowRows } from '../workflow-rows.ts';
+
+/** The workspace: its settings, its day, the apps it can be connected to. */
+export function workspaceHandlers(services: Services) {
+  const { db, apps, addresses } = services;
+  return {
+    'GET /api/settings': () => loadSettings(db),
+    'PUT /api/settings': async ({ body }) => {
+      await saveSettings(db, body);
+      return loadSettings(db);
+    },
+    'GET /api/today': async () => {
+      const rows = await workflowRows(services);
+      return {
+        balance: rows.reduce((sum, row) => addBalances(sum, balanceOf(row.today, row.today.items)), emptyBalance),
+        needs: await needsOf(services),
+        workflows: rows,
+      };
+    },
+    'GET /api/apps': async () =>
+      apps.map((app) => ({
+        id: app.id,
+        title: app.title,
+        holds: app.holds,
+        settings: app.settings.map((setting) => ({ ...setting })),
+        ...(addresses[app.id] && { screens: new URL('/', addresses[app.id]).href }),
+      })),
+  } satisfies Partial<Handlers<Routes>>;
+}

@@ -1,0 +1,73 @@
+import type { UnsettledCause } from '@golden/core';
+import type { Services } from '../services.ts';
+
+/** Something that needs a person: records with one cause, or a source that can't be read. */
+export interface Need {
+  readonly cause: UnsettledCause;
+  readonly workflowId: string;
+  readonly workflow: string;
+  readonly runId: string | null;
+  readonly count: number;
+  readonly message: string;
+  readonly since: string;
+  readonly connectionId: string | null;
+}
+
+/** All that needs a person, each cause of a workflow once; a broken connection is one case whatever waits for it. */
+export async function needsOf({ db }: Services): Promise<Need[]> {
+  const open = await db
+    .selectFrom('item')
+    .innerJoin('workflow', 'workflow.id', 'item.workflow_id')
+    .select(['item.cause', 'item.workflow_id', 'item.run_id', 'item.message', 'item.taken_at', 'item.waits_for'])
+    .select('workflow.draft')
+    .where('item.state', '=', 'unsettled')
+    .where('item.cause', '!=', 'behind')
+    .orderBy('item.seq', 'desc')
+    .execute();
+  const stuck = await db
+    .selectFrom('trigger_state')
+    .innerJoin('workflow', 'workflow.id', 'trigger_state.workflow_id')
+    .select(['trigger_state.cause', 'trigger_state.workflow_id', 'trigger_state.message', 'trigger_state.waits_for'])
+    .select(['trigger_state.last_checked_at', 'workflow.draft'])
+    .where('workflow.is_on', '=', 1)
+    .where('trigger_state.message', 'is not', null)
+    .execute();
+  const needs = new Map<string, Need & { workflows: Set<string> }>();
+  const add = (one: Need): void => {
+    const name = one.connectionId ? `connection|${one.connectionId}` : `${one.workflowId}|${one.cause}`;
+    const known = needs.get(name);
+    if (!known) {
+      needs.set(name, { ...one, workflows: new Set([one.workflow]) });
+      return;
+    }
+    known.workflows.add(one.workflow);
+    const workflow = known.workflows.size > 1 ? `${known.workflows.size} workflows` : known.workflow;
+    const since = one.since < known.since ? one.since : known.since;
+    needs.set(name, { ...known, workflow, since, count: known.count + one.count, runId: known.runId ?? one.runId });
+  };
+  for (const item of open) {
+    add({
+      cause: item.cause ?? 'unsure',
+      workflowId: item.workflow_id,
+      workflow: JSON.parse(item.draft).name as string,
+      runId: item.run_id,
+      count: 1,
+      message: item.message ?? '',
+      since: item.taken_at,
+      connectionId: item.waits_for,
+    });
+  }
+  for (const one of stuck) {
+    add({
+      cause: one.cause ?? 'connection',
+      workflowId: one.workflow_id,
+      workflow: JSON.parse(one.draft).name as string,
+      runId: null,
+      count: 0,
+      message: one.message ?? '',
+      since: one.last_checked_at ?? '',
+      connectionId: one.waits_for,
+    });
+  }
+  return [...needs.values()].map(({ workflows: _workflows, ...need }) => need);
+}

@@ -1,0 +1,22 @@
+import type { Services } from '../services.ts';
+
+/** A workflow with its draft as the editor needs it. */
+export async function viewWorkflow({ db, workflows }: Services, id: string) {
+  const workflow = await workflows.get(id);
+  const { newest, isDraftChanged } = await workflows.versionsOf(id);
+  const trigger = await db.selectFrom('trigger_state').selectAll().where('workflow_id', '=', id).executeTakeFirst();
+  return {
+    id,
+    content: workflow.draft,
+    folder: workflow.folder,
+    rev: workflow.draftRev,
+    savedAt: workflow.draftAt,
+    liveVersion: workflow.liveVersion,
+    newestVersion: newest,
+    isDraftChanged,
+    isOn: workflow.isOn,
+    nextAt: workflow.isOn ? (trigger?.next_at ?? null) : null,
+    lastCheckedAt: trigger?.last_checked_at ?? null,
+    message: trigger?.message ?? null,
+  };
+}

@@ -1,0 +1,106 @@
+import { existsSync, readdirSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import {
+  connectionsOf,
+  fileKind,
+  type ImportedConnection,
+  readWorkflowFile,
+  sentenceText,
+  type WorkflowContent,
+  type WorkflowFile,
+  WorkflowFileSchema,
+  withConnections,
+  writeBrief,
+} from '@golden/core';
+import { z } from 'zod';
+import { NotPossible } from '../engine/engine.ts';
+import type { Services } from '../services.ts';
+
+/** The JSON Schema (2020-12) of exported workflows, published with the server. */
+export function workflowFileJsonSchema(): object {
+  return {
+    $id: 'https://golden-relay.example/schemas/workflow.json',
+    title: 'A workflow exported from Golden Relay',
+    ...z.toJSONSchema(WorkflowFileSchema),
+  };
+}
+
+/** A content as a file: connections by app and name, no key, nothing of the runs. */
+export async function exportWorkflow(
+  { connections, seams }: Services,
+  content: WorkflowContent,
+): Promise<WorkflowFile> {
+  const all = await connections.list();
+  return {
+    kind: fileKind,
+    version: 1,
+    exportedAt: seams.now(),
+    connections: connectionsOf(content).map((id) => {
+      const known = all.find((one) => one.id === id);
+      return { id, app: known?.app ?? '', name: known?.name ?? 'a connection that is gone' };
+    }),
+    content,
+  };
+}
+
+/** What a file holds, for a person to look at before it is taken in. */
+export interface FileLook {
+  readonly name: string;
+  readonly note: string | null;
+  readonly sentences: readonly string[];
+  readonly connections: readonly (ImportedConnection & { readonly appTitle: string })[];
+}
+
+/** @throws NotPossible when the text is no exported workflow */
+export async function lookAtFile({ connections, apps }: Services, text: string): Promise<FileLook> {
+  const { content, connections: named } = readOrThrow(text);
+  const here = await connections.list();
+  return {
+    name: content.name,
+    note: content.note ?? null,
+    sentences: writeBrief(content, Object.fromEntries(named.map((one) => [one.id, one.name]))).map(sentenceText),
+    connections: named.map((one) => {
+      const same = here.filter((each) => each.app === one.app);
+      const chosen = same.find((each) => each.id === one.id) ?? same.find((each) => each.name === one.name);
+      const only = same.length === 1 ? same[0] : undefined;
+      const appTitle = apps.find((app) => app.id === one.app)?.title ?? one.app;
+      return { ...one, appTitle, here: (chosen ?? only)?.id ?? null };
+    }),
+  };
+}
+
+/** The content of a file with the chosen connections in it. @throws NotPossible */
+export function contentOfFile(text: string, by: Readonly<Record<string, string>>): WorkflowContent {
+  return withConnections(readOrThrow(text).content, by);
+}
+
+function readOrThrow(text: string): WorkflowFile {
+  const read = readWorkflowFile(text);
+  if (!read.ok) throw new NotPossible(read.message);
+  return read.file;
+}
+
+/** Ready-made workflows that stand in a folder beside the data, by their file's name. */
+export class ReadyWorkflows {
+  constructor(private readonly folder: string | undefined) {}
+
+  list(): { id: string; name: string; note: string | null }[] {
+    return this.names().flatMap((id) => {
+      const read = readWorkflowFile(readFileSync(join(this.folder ?? '', id), 'utf8'));
+      return read.ok ? [{ id, name: read.file.content.name, note: read.file.content.note ?? null }] : [];
+    });
+  }
+
+  /** @throws NotPossible when there is none of that name */
+  get(id: string): WorkflowFile {
+    if (!this.names().includes(id)) throw new NotPossible('There is no such ready-made workflow.');
+    return readOrThrow(readFileSync(join(this.folder ?? '', id), 'utf8'));
+  }
+
+  private names(): string[] {
+    if (!this.folder || !existsSync(this.folder)) return [];
+    return readdirSync(this.folder)
+      .filter((name) => name.endsWith('.json'))
+      .sort();
+  }
+}
