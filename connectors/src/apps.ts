@@ -22,6 +22,8 @@ export interface App {
   /** What it holds, in a few words. */
   readonly holds: string;
   readonly settings: readonly AppSetting[];
+  /** True when files, tabs and columns can be made from here. */
+  readonly makesPlaces?: boolean;
   open(settings: Readonly<Record<string, string>>, options?: OpenOptions): Connector;
 }
 
@@ -69,6 +71,7 @@ function shelfApp(address: string | undefined): App {
     id: 'workbook_shelf',
     title: 'Workbook shelf',
     holds: '.xlsx and .csv files',
+    makesPlaces: true,
     settings: [
       { name: 'address', label: 'Address of its interface', isSecret: false, ...(address && { value: address }) },
       {
@@ -94,6 +97,7 @@ const folderApp: App = {
   id: 'folder',
   title: 'Folder on this machine',
   holds: '.xlsx and .csv files',
+  makesPlaces: true,
   settings: [{ name: 'folder', label: 'Folder', hint: 'The full path of a folder with workbooks.', isSecret: false }],
   open: (settings, options = {}) => new WorkbookConnector(new FolderStore(settings['folder'] ?? '', options.reach)),
 };

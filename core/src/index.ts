@@ -2,6 +2,7 @@
 export * from './conditions/condition.ts';
 export * from './conditions/evaluate.ts';
 export * from './mapping/awkward.ts';
+export { conceptOf, nameWords } from './mapping/concepts.ts';
 export * from './mapping/filling.ts';
 export * from './mapping/map-record.ts';
 export * from './mapping/profile.ts';

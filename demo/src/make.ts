@@ -1,12 +1,13 @@
-import { existsSync, mkdirSync } from 'node:fs';
+import { existsSync, mkdirSync, writeFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { parseArgs } from 'node:util';
-import { makeServices, masterKey, saveSettings } from '@golden/server';
+import { defaultScheme } from '@golden/core';
+import { exportWorkflow, makeServices, masterKey, saveSettings } from '@golden/server';
 import { listen, shelfAccounts, shopCounter, shopKeys, workbookShelf } from '@golden/standins';
 import { DateTime } from 'luxon';
 import { demoCustomers } from './customers.ts';
 import { customerList, openDayCsv, priceList } from './workbooks.ts';
-import { customersOntoTheList } from './workflows.ts';
+import { customersOntoTheList, enquiriesOntoTheTab, newTradeAccounts } from './workflows.ts';
 
 // Makes the demo's data: practice apps filled, both connected, one workflow live with its first run done.
 
@@ -58,6 +59,8 @@ async function make(): Promise<void> {
     zone: 'Europe/London',
     country: 'GB',
     isPractice: true,
+    naming: defaultScheme,
+    isSetUp: true,
   });
   const from = await services.connections.add({
     app: 'shop_counter',
@@ -83,12 +86,26 @@ async function make(): Promise<void> {
     await place(to.id, ['Customer list.xlsx', 'Customers']),
     since,
   );
-  const { id } = await services.workflows.add(content);
+  const { id } = await services.workflows.add(content, 'Customers');
   await services.engine.rehearse(id, 'last_200');
   await services.engine.rehearsals.wait(id);
   const { run } = await services.engine.makeLive(id);
   await services.engine.finish(run);
-  console.log('Made the workflow “Shop customers onto the customer list” and ran it once.');
+  const enquiries = enquiriesOntoTheTab(
+    await place(to.id, ['Open day enquiries.csv', 'Open day enquiries']),
+    await place(to.id, ['Customer list.xlsx', 'Open day']),
+  );
+  await services.workflows.add(enquiries, 'Enquiries');
+  const accounts = newTradeAccounts(
+    await place(from.id, ['customers']),
+    await place(to.id, ['Customer list.xlsx', 'Trade accounts']),
+  );
+  mkdirSync(join(folder, 'golden', 'ready'), { recursive: true });
+  for (const one of [content, accounts, enquiries]) {
+    const file = await exportWorkflow(services, one);
+    writeFileSync(join(folder, 'golden', 'ready', `${one.name}.json`), JSON.stringify(file, null, 2));
+  }
+  console.log('Made two workflows in folders, ran the first once, and put three ready-made ones beside them.');
   await services.close();
   await shopAt.close();
   await shelfAt.close();

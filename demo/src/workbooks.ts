@@ -53,6 +53,7 @@ export async function customerList(customers: readonly Customer[]): Promise<Buff
     new Date('2026-03-14T00:00:00Z'),
   ]);
   openDay.addRow(['Óskar Leirsson', 'oskar@kiln.example', null, new Date('2026-03-14T00:00:00Z')]);
+  workbook.addWorksheet('Trade accounts').addRow(['Number', 'Company', 'Name', 'E-mail', 'Tax number', 'Seen']);
   return Buffer.from(await workbook.xlsx.writeBuffer());
 }
 

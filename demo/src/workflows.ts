@@ -7,6 +7,7 @@ const to = (column: string): string => formatPointer([column]);
 export function customersOntoTheList(source: Place, target: Place, since: string): WorkflowContent {
   return {
     ...emptyContent('Shop customers onto the customer list'),
+    note: 'The front desk rings from this list, so telephone numbers are in one form.',
     start: { source, on: 'added_or_changed', everyMinutes: 5, fromWhen: { kind: 'since', at: since } },
     steps: [
       {
@@ -51,6 +52,73 @@ export function customersOntoTheList(source: Place, target: Place, since: string
           [to('Country')]: field('/address/country'),
           [to('Account')]: field('/account_type'),
           [to('Since')]: field('/created_at', { kind: 'date' }),
+        },
+      },
+    ],
+  };
+}
+
+/** A shop customer whose account becomes a trade account is put onto the bookkeeper's list, once. */
+export function newTradeAccounts(source: Place, target: Place): WorkflowContent {
+  return {
+    ...emptyContent('New trade accounts for the bookkeeper'),
+    note: 'Fires when an account becomes trade, not for those that are it already.',
+    start: {
+      source,
+      on: 'becomes',
+      becomes: { path: '/account_type', value: 'trade' },
+      everyMinutes: 15,
+      fromWhen: { kind: 'now' },
+    },
+    steps: [
+      {
+        id: 'accounts',
+        kind: 'write',
+        target,
+        mode: 'append',
+        mapping: {
+          [to('Number')]: field('/id'),
+          [to('Company')]: field('/company', { kind: 'squeeze' }),
+          [to('Name')]: {
+            kind: 'text',
+            parts: [
+              { kind: 'field', ref: { step: 'start', path: '/first_name' } },
+              { kind: 'words', text: ' ' },
+              { kind: 'field', ref: { step: 'start', path: '/last_name' } },
+            ],
+            tidies: [{ kind: 'squeeze' }],
+          },
+          [to('E-mail')]: field('/email', { kind: 'lower' }),
+          [to('Tax number')]: field('/vat_number', { kind: 'squeeze' }),
+          [to('Seen')]: field('/updated_at', { kind: 'date' }),
+        },
+      },
+    ],
+  };
+}
+
+/** Enquiries from the open day's list onto the front desk's tab of them. */
+export function enquiriesOntoTheTab(source: Place, target: Place): WorkflowContent {
+  return {
+    ...emptyContent('Open-day enquiries for the front desk'),
+    note: 'The list comes as a file from the till; each name is taken over once.',
+    start: {
+      source,
+      on: 'added',
+      everyMinutes: 60,
+      fromWhen: { kind: 'all' },
+      identity: to('E-mail'),
+    },
+    steps: [
+      {
+        id: 'open-day',
+        kind: 'write',
+        target,
+        mode: 'create_or_update',
+        key: to('E-mail'),
+        mapping: {
+          [to('Name')]: field(to('Name'), { kind: 'squeeze' }),
+          [to('E-mail')]: field(to('E-mail'), { kind: 'lower' }),
         },
       },
     ],

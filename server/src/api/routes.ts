@@ -212,6 +212,7 @@ export const routes = {
             value: z.string().optional(),
           }),
         ),
+        makesPlaces: z.boolean(),
         /** The screens of a practice app. */
         screens: z.string().optional(),
       }),

@@ -159,7 +159,7 @@ test('two edits at once: somebody saves the file between our reading and our sav
 test('send one for real reads it back; taken back, the destination is as it was and the record counts anew', async () => {
   addCustomers(world, 3);
   const id = await customersWorkflow(services, connected);
-  const [sample] = await services.engine.sources.samples(id, true);
+  const [sample] = await services.engine.samples.of(id, true);
   const itemId = await services.engine.sendOne(id, sample?.id ?? '');
   expect(await rows()).toHaveLength(1);
   await expect(services.engine.sendOne(id, sample?.id ?? '')).rejects.toThrow('sent already');

@@ -4,6 +4,7 @@ import { useEffect } from 'react';
 import { toast } from 'sonner';
 import { ApiProblem, call } from './client.ts';
 
+export type Settings = Api['GET /api/settings']['response'];
 export type Workflow = Api['GET /api/workflows/:id']['response'];
 export type WorkflowRow = Api['GET /api/workflows']['response'][number];
 export type Connection = Api['GET /api/connections']['response'][number];
@@ -13,6 +14,12 @@ export type Run = Api['GET /api/workflows/:id/runs']['response'][number];
 export type SheetRow = Api['GET /api/runs/:id/items']['response'][number];
 export type Item = Api['GET /api/items/:id']['response'];
 export type Need = Api['GET /api/today']['response']['needs'][number];
+export type PlaceChoice = Api['GET /api/connections/:id/places']['response'][number];
+export type PlaceDrift = Api['GET /api/workflows/:id/drift']['response'][number];
+export type Versions = Api['GET /api/workflows/:id/versions']['response'];
+export type FoundRecord = Api['GET /api/workflows/:id/samples/search']['response'][number];
+export type Tried = Api['POST /api/workflows/:id/try']['response'][number];
+export type FileLook = Api['POST /api/workflows/import/look']['response'];
 export type ItemStateName = SheetRow['state'];
 
 export const queryClient = new QueryClient({
@@ -69,6 +76,25 @@ export const useSamples = (id: string, sourceKey: string) =>
     retry: false,
   });
 
+/** Where the draft's places differ from what it was built on; asked again when the draft or its places change. */
+export const useDrift = (id: string, draftKey: string) =>
+  useQuery({
+    queryKey: ['drift', id, draftKey],
+    queryFn: () => call('GET /api/workflows/:id/drift', { params: { id } }),
+    enabled: draftKey !== '',
+    staleTime: 10_000,
+    retry: false,
+    placeholderData: (before) => before,
+  });
+
+export const useVersions = (id: string) =>
+  useQuery({
+    queryKey: ['versions', id],
+    queryFn: () => call('GET /api/workflows/:id/versions', { params: { id } }),
+  });
+
+export const useReady = () => useQuery({ queryKey: ['ready'], queryFn: () => call('GET /api/ready', {}) });
+
 export const useCounts = (id: string, sourceKey: string, since: string | undefined) =>
   useQuery({
     queryKey: ['counts', id, sourceKey, since ?? ''],
@@ -108,7 +134,7 @@ export function useDo<Input, Output>(work: (input: Input) => Promise<Output>, to
 }
 
 const topics: Record<ChangeEvent['topic'], readonly string[]> = {
-  workflow: ['today', 'workflows', 'workflow'],
+  workflow: ['today', 'workflows', 'workflow', 'versions'],
   run: ['today', 'workflows', 'workflow', 'runs', 'run', 'run-items'],
   item: ['today', 'runs', 'run', 'run-items', 'item'],
   rehearsal: ['rehearsal', 'rehearsal-items'],

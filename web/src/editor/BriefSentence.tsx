@@ -3,9 +3,9 @@ import { startId } from '@golden/core';
 import { CircleAlert, EllipsisVertical } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import { useState } from 'react';
+import { MenuItem } from '../parts/MenuItem.tsx';
 import { OutcomeMark, writeLooks } from '../parts/OutcomeMark.tsx';
-import { useEditor } from './context.tsx';
-import { withoutStep, withStart, withStep } from './edits.ts';
+import type { BriefActions } from './brief-actions.ts';
 
 interface SentenceProps {
   readonly sentence: Sentence;
@@ -14,8 +14,10 @@ interface SentenceProps {
   readonly reached: number;
   readonly results: readonly (StepResult | undefined)[];
   readonly problems: readonly ReadinessProblem[];
+  /** True when its place isn't what it was built on. */
+  readonly hasDrifted: boolean;
+  readonly actions: BriefActions;
   readonly onChoose: () => void;
-  readonly onRemoved: () => void;
 }
 
 const phraseLooks: Record<Phrase['kind'], string> = {
@@ -26,15 +28,14 @@ const phraseLooks: Record<Phrase['kind'], string> = {
 };
 
 /** One sentence of the brief, with the samples that reach it in the margin. */
-export function BriefSentence({ sentence, isChosen, reached, results, problems, onChoose, onRemoved }: SentenceProps) {
-  const { draft } = useEditor();
-  const [isNoting, setNoting] = useState(false);
+export function BriefSentence(props: SentenceProps) {
+  const { sentence, isChosen, reached, results, problems, hasDrifted, actions, onChoose } = props;
+  const [writing, setWriting] = useState<'' | 'note' | 'name'>('');
   const isStart = sentence.id === startId;
-  const keepNote = (note: string): void => {
-    setNoting(false);
-    const change = note.trim() ? { note: note.trim() } : { note: undefined };
-    if ((sentence.note ?? '') === note.trim()) return;
-    draft.change(isStart ? withStart(change) : withStep(sentence.id, (step) => ({ ...step, ...change })));
+  const keep = (text: string): void => {
+    if (writing === 'note' && (sentence.note ?? '') !== text.trim()) actions.note(sentence.id, text);
+    if (writing === 'name' && (sentence.name ?? '') !== text.trim()) actions.rename(sentence.id, text);
+    setWriting('');
   };
   const left = results.filter((result) => result?.kind === 'left_out').length;
   const unsettled = results.filter((result) => result?.kind === 'unsettled').length;
@@ -44,6 +45,7 @@ export function BriefSentence({ sentence, isChosen, reached, results, problems, 
     >
       <button
         type="button"
+        data-sentence={sentence.id}
         aria-current={isChosen ? 'true' : undefined}
         onClick={onChoose}
         className="grid w-full grid-cols-[30px_1fr] gap-2 rounded-lg px-2 py-2 text-left"
@@ -53,6 +55,7 @@ export function BriefSentence({ sentence, isChosen, reached, results, problems, 
           <span className="sr-only"> samples reach this sentence</span>
         </span>
         <span className={`border-l pl-2.5 ${isChosen ? 'border-pine' : 'border-line-1'}`}>
+          {sentence.name && <span className="block pr-5 text-sm font-semibold text-ink-2">{sentence.name}</span>}
           <span
             className={`block pr-5 font-serif text-lg leading-snug ${sentence.isOff ? 'line-through opacity-70' : ''}`}
           >
@@ -69,6 +72,12 @@ export function BriefSentence({ sentence, isChosen, reached, results, problems, 
             {left > 0 && <OutcomeMark look={writeLooks.left_out} count={left} />}
             {unsettled > 0 && <OutcomeMark look={writeLooks.unsettled} count={unsettled} />}
           </span>
+          {hasDrifted && (
+            <span className="mt-1 flex gap-1.5 text-sm text-brick">
+              <CircleAlert size={14} strokeWidth={1.75} className="mt-0.5 shrink-0" aria-hidden="true" />
+              Its place has changed.
+            </span>
+          )}
           {problems.map((problem) => (
             <span
               key={problem.message}
@@ -80,16 +89,17 @@ export function BriefSentence({ sentence, isChosen, reached, results, problems, 
           ))}
         </span>
       </button>
-      {isNoting && (
+      {writing && (
         <input
-          aria-label="Note"
-          defaultValue={sentence.note ?? ''}
+          aria-label={writing === 'note' ? 'Note' : 'Name of the sentence'}
+          defaultValue={(writing === 'note' ? sentence.note : sentence.name) ?? ''}
+          maxLength={writing === 'name' ? 80 : 400}
           // The person has just asked for it.
           // biome-ignore lint/a11y/noAutofocus: see above
           autoFocus
-          onBlur={(event) => keepNote(event.currentTarget.value)}
+          onBlur={(event) => keep(event.currentTarget.value)}
           onKeyDown={(event) => event.key === 'Enter' && event.currentTarget.blur()}
-          className="mb-2 ml-12 w-[calc(100%-60px)] rounded-sm border border-line-input bg-raised px-2 py-1 font-serif italic"
+          className={`mb-2 ml-12 w-[calc(100%-60px)] rounded-sm border border-line-input bg-raised px-2 py-1 ${writing === 'note' ? 'font-serif italic' : ''}`}
         />
       )}
       <DropdownMenu.Root>
@@ -104,24 +114,8 @@ export function BriefSentence({ sentence, isChosen, reached, results, problems, 
             align="end"
             className="z-50 min-w-[180px] rounded-md border border-line-1 bg-raised p-1"
           >
-            <MenuItem onSelect={() => setNoting(true)}>{sentence.note ? 'Change the note' : 'Add a note'}</MenuItem>
-            {!isStart && (
-              <>
-                <MenuItem
-                  onSelect={() => draft.change(withStep(sentence.id, (step) => ({ ...step, isOff: !step.isOff })))}
-                >
-                  {sentence.isOff ? 'Switch on' : 'Switch off'}
-                </MenuItem>
-                <MenuItem
-                  onSelect={() => {
-                    draft.change(withoutStep(sentence.id));
-                    onRemoved();
-                  }}
-                >
-                  Remove
-                </MenuItem>
-              </>
-            )}
+            <MenuItem onSelect={() => setWriting('note')}>{sentence.note ? 'Change the note' : 'Add a note'}</MenuItem>
+            {!isStart && <StepItems sentence={sentence} actions={actions} onRename={() => setWriting('name')} />}
           </DropdownMenu.Content>
         </DropdownMenu.Portal>
       </DropdownMenu.Root>
@@ -129,13 +123,34 @@ export function BriefSentence({ sentence, isChosen, reached, results, problems, 
   );
 }
 
-function MenuItem({ children, onSelect }: { readonly children: string; readonly onSelect: () => void }) {
+interface ItemsProps {
+  readonly sentence: Sentence;
+  readonly actions: BriefActions;
+  readonly onRename: () => void;
+}
+
+function StepItems({ sentence: { id, name, isOff }, actions, onRename }: ItemsProps) {
   return (
-    <DropdownMenu.Item
-      onSelect={onSelect}
-      className="cursor-pointer rounded-sm px-2.5 py-1.5 outline-none data-[highlighted]:bg-pine-tint"
-    >
-      {children}
-    </DropdownMenu.Item>
+    <>
+      <MenuItem onSelect={onRename}>{name ? 'Rename' : 'Give it a name'}</MenuItem>
+      <MenuItem onSelect={() => actions.tryAlone(id)} keys="T">
+        Try it alone
+      </MenuItem>
+      <MenuItem onSelect={() => actions.move(id, -1)} keys="Alt ↑">
+        Move up
+      </MenuItem>
+      <MenuItem onSelect={() => actions.move(id, 1)} keys="Alt ↓">
+        Move down
+      </MenuItem>
+      <MenuItem onSelect={() => actions.duplicate(id)} keys="D">
+        Duplicate
+      </MenuItem>
+      <MenuItem onSelect={() => actions.toggle(id)} keys="O">
+        {isOff ? 'Switch on' : 'Switch off'}
+      </MenuItem>
+      <MenuItem onSelect={() => actions.remove(id)} keys="Delete">
+        Remove
+      </MenuItem>
+    </>
   );
 }

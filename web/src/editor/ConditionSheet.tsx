@@ -8,17 +8,23 @@ import {
   knownFields,
   operatorLabel,
   operatorsFor,
+  profileField,
   readRef,
   type Test,
   testsOf,
   toText,
+  type ValueCount,
 } from '@golden/core';
-import { Plus, X } from 'lucide-react';
+import { ChevronDown, Plus, Scissors, ToggleLeft, ToggleRight, X } from 'lucide-react';
+import { Popover } from 'radix-ui';
+import { useMemo } from 'react';
 import { Button } from '../parts/Button.tsx';
 import { inputLook, Select } from '../parts/Field.tsx';
 import { OutcomeMark, writeLooks } from '../parts/OutcomeMark.tsx';
 import { useEditor } from './context.tsx';
 import { withStep } from './edits.ts';
+import { useSampleTexts } from './occurring.ts';
+import { clipped } from './PlacePreview.tsx';
 import { SheetHead } from './SheetHead.tsx';
 import type { SampleOnSheet } from './sample-run.ts';
 
@@ -133,16 +139,21 @@ interface TestProps {
 }
 
 function TestEditor({ stepId, test, onChange, onRemove }: TestProps) {
-  const { draft, samples } = useEditor();
+  const { draft, runs } = useEditor();
   const known = knownFields(draft.content, stepId);
   const field = fieldOfRef(draft.content, test.ref);
   const operators = operatorsFor(field?.type ?? 'text');
   const wants = arity(test.operator);
   const nameOf = (ref: Test['ref']): string => `${ref.step} ${ref.path}`;
-  const occurring = field
-    ? valuesOf(samples.map((sample) => toText(readRef({ start: sample.record as never }, test.ref))))
-    : [];
-  const listId = `values-${stepId}-${test.ref.path.replaceAll(/\W/g, '-')}`;
+  const occurring = useSampleTexts(test.ref);
+  const isCutShort = useMemo(() => {
+    if (!field) return false;
+    const records = runs.flatMap((run) => {
+      const record = run.scope[test.ref.step];
+      return record ? [record] : [];
+    });
+    return profileField(records, field).isCutShort;
+  }, [field, runs, test.ref.step]);
   const chooseField = (name: string): void => {
     const chosen = known.find((one) => nameOf(one.ref) === name);
     if (!chosen) return;
@@ -153,50 +164,102 @@ function TestEditor({ stepId, test, onChange, onRemove }: TestProps) {
     onChange({ ...test, ref: chosen.ref, operator });
   };
   return (
-    <div className="flex flex-wrap items-center gap-2">
-      <Select
-        aria-label="Field"
-        value={nameOf(test.ref)}
-        onChange={(event) => chooseField(event.target.value)}
-        choices={known.map((one) => ({ value: nameOf(one.ref), label: one.field.label }))}
-      />
-      <Select
-        aria-label="Operator"
-        value={test.operator}
-        onChange={(event) => onChange({ ...test, operator: event.target.value as Test['operator'] })}
-        choices={operators.map((operator) => ({ value: operator, label: operatorLabel(operator) }))}
-      />
-      {wants !== 'none' && (
-        <>
-          <input
-            aria-label={wants === 'list' ? 'Values, separated by commas' : 'Value'}
-            list={listId}
-            value={test.values.join(', ')}
-            placeholder={wants === 'list' ? 'GB, IE' : ''}
-            onChange={(event) =>
-              onChange({ ...test, values: wants === 'list' ? event.target.value.split(/,\s*/) : [event.target.value] })
-            }
-            className={`${inputLook} w-[220px]`}
-          />
-          <datalist id={listId}>
-            {occurring.map(([value, count]) => (
-              <option key={value} value={value}>
-                {`${count} samples`}
-              </option>
-            ))}
-          </datalist>
-        </>
+    <div className={test.isOff ? 'opacity-70' : ''}>
+      <div className="flex flex-wrap items-center gap-2">
+        <Select
+          aria-label="Field"
+          value={nameOf(test.ref)}
+          onChange={(event) => chooseField(event.target.value)}
+          choices={known.map((one) => ({ value: nameOf(one.ref), label: one.field.label }))}
+        />
+        <Select
+          aria-label="Operator"
+          value={test.operator}
+          onChange={(event) => onChange({ ...test, operator: event.target.value as Test['operator'] })}
+          choices={operators.map((operator) => ({ value: operator, label: operatorLabel(operator) }))}
+        />
+        {wants !== 'none' && <ValuesInput test={test} occurring={occurring} onChange={onChange} />}
+        <Button
+          look="quiet"
+          icon={test.isOff ? <ToggleLeft size={16} strokeWidth={1.75} /> : <ToggleRight size={16} strokeWidth={1.75} />}
+          aria-label={test.isOff ? 'Switch this test on' : 'Switch this test off'}
+          title={test.isOff ? 'It is off: nothing is asked' : 'Switch it off without throwing it away'}
+          onClick={() => onChange({ ...test, isOff: test.isOff ? undefined : true })}
+        />
+        <Button look="quiet" icon={<X size={14} />} aria-label="Remove this test" onClick={onRemove} />
+      </div>
+      {isCutShort && (
+        <p className="mt-1 flex items-center gap-1.5 text-sm text-brass">
+          <Scissors size={13} aria-hidden="true" />
+          The source seems to give only the beginning of “{field?.label}”. What comes later in it can’t be tested.
+        </p>
       )}
-      <Button look="quiet" icon={<X size={14} />} aria-label="Remove this test" onClick={onRemove} />
     </div>
   );
 }
 
-/** Values that occur, the most frequent first. */
-function valuesOf(texts: readonly string[]): [string, number][] {
-  const counts = new Map<string, number>();
-  for (const text of texts) if (text !== '') counts.set(text, (counts.get(text) ?? 0) + 1);
-  return [...counts].sort((one, other) => other[1] - one[1]).slice(0, 30);
+interface ValuesProps {
+  readonly test: Test;
+  readonly occurring: readonly ValueCount[];
+  readonly onChange: (test: Test) => void;
+}
+
+/** The values asked for: typed, or chosen from those that occur. */
+function ValuesInput({ test, occurring, onChange }: ValuesProps) {
+  const isList = arity(test.operator) === 'list';
+  const values = test.values.filter((value) => value.trim() !== '');
+  const folded = new Set(values.map((value) => value.toLowerCase()));
+  const toggle = (value: string): void => {
+    if (!isList) onChange({ ...test, values: [value] });
+    else if (folded.has(value.toLowerCase()))
+      onChange({ ...test, values: values.filter((one) => one.toLowerCase() !== value.toLowerCase()) });
+    else onChange({ ...test, values: [...values, value] });
+  };
+  return (
+    <span className="inline-flex items-center">
+      <input
+        aria-label={isList ? 'Values, separated by commas' : 'Value'}
+        value={test.values.join(', ')}
+        placeholder={isList ? 'GB, IE' : ''}
+        onChange={(event) =>
+          onChange({ ...test, values: isList ? event.target.value.split(/,\s*/) : [event.target.value] })
+        }
+        className={`${inputLook} w-[220px] rounded-r-none`}
+      />
+      <Popover.Root>
+        <Popover.Trigger
+          aria-label="Values that occur"
+          disabled={occurring.length === 0}
+          className="flex h-[30px] w-[30px] items-center justify-center rounded-r-md border border-line-input border-l-0 bg-raised text-ink-2 hover:bg-pine-faint disabled:opacity-50"
+        >
+          <ChevronDown size={14} />
+        </Popover.Trigger>
+        <Popover.Portal>
+          <Popover.Content
+            align="start"
+            className="z-50 max-h-[300px] w-[280px] overflow-y-auto rounded-md border border-line-1 bg-raised p-1"
+          >
+            <ul aria-label="Values that occur">
+              {occurring.map(({ value, count }) => (
+                <li key={value}>
+                  <label className="flex min-h-6 items-center gap-2 rounded-sm px-2 py-0.5 hover:bg-pine-faint">
+                    <input
+                      type={isList ? 'checkbox' : 'radio'}
+                      checked={folded.has(value.toLowerCase())}
+                      onChange={() => toggle(value)}
+                      className="accent-pine"
+                    />
+                    <span className="truncate">{value}</span>
+                    <span className="ml-auto text-sm text-ink-2">{count}</span>
+                  </label>
+                </li>
+              ))}
+            </ul>
+          </Popover.Content>
+        </Popover.Portal>
+      </Popover.Root>
+    </span>
+  );
 }
 
 function Verdicts({ step, samples }: SheetProps) {
@@ -224,10 +287,10 @@ function Verdicts({ step, samples }: SheetProps) {
             <tr key={sample.id}>
               <td className="max-w-[200px] truncate whitespace-nowrap">{sample.title}</td>
               {tests.map((test) => {
-                const value = readRef({ start: sample.record }, test.ref);
+                const value = readRef(sample.scope, test.ref);
                 return (
                   <td key={`${test.ref.step}${test.ref.path}`} className="max-w-[240px] truncate">
-                    {isEmpty(value) ? <em className="text-ink-3">empty</em> : toText(value)}
+                    {isEmpty(value) ? <em className="text-ink-3">empty</em> : clipped(toText(value))}
                   </td>
                 );
               })}

@@ -10,6 +10,8 @@ import { HealthNote } from '../parts/HealthNote.tsx';
 import { ProblemMessage } from '../parts/Messages.tsx';
 
 interface ConnectProps {
+  /** The app to connect; chosen from the list when absent. */
+  readonly app?: App | undefined;
   readonly isOpen: boolean;
   readonly onClose: () => void;
   /** Called with a connection that works. */
@@ -17,9 +19,10 @@ interface ConnectProps {
 }
 
 /** Connects an app in the middle of what one is doing, and comes back to it. */
-export function ConnectDrawer({ isOpen, onClose, onConnected }: ConnectProps) {
+export function ConnectDrawer({ app: given, isOpen, onClose, onConnected }: ConnectProps) {
   const apps = useApps().data ?? [];
-  const [app, setApp] = useState<App>();
+  const [chosen, setApp] = useState<App>();
+  const app = chosen ?? given;
   const close = (): void => {
     setApp(undefined);
     onClose();
@@ -28,8 +31,9 @@ export function ConnectDrawer({ isOpen, onClose, onConnected }: ConnectProps) {
     <Drawer title={app ? `Connect ${app.title}` : 'Connect an app'} isOpen={isOpen} onClose={close}>
       {app ? (
         <ConnectForm
+          key={app.id}
           app={app}
-          onBack={() => setApp(undefined)}
+          {...(!given && { onBack: () => setApp(undefined) })}
           onConnected={(connection) => {
             close();
             onConnected(connection);
@@ -57,7 +61,7 @@ export function ConnectDrawer({ isOpen, onClose, onConnected }: ConnectProps) {
 
 interface FormProps {
   readonly app: App;
-  readonly onBack: () => void;
+  readonly onBack?: () => void;
   readonly onConnected: (connection: Connection) => void;
 }
 
@@ -115,7 +119,7 @@ function ConnectForm({ app, onBack, onConnected }: FormProps) {
         <Button look="main" type="submit" disabled={formState.isSubmitting}>
           {formState.isSubmitting ? 'Asking the app…' : 'Connect'}
         </Button>
-        <Button onClick={onBack}>Another app</Button>
+        {onBack && <Button onClick={onBack}>Another app</Button>}
       </div>
     </form>
   );

@@ -1,40 +1,45 @@
 import {
   type Field,
   type Filling,
-  isEmpty,
+  fillingText,
   type KnownField,
   knownFields,
   mapField,
-  readRef,
+  type Suggestion,
   type TextPart,
   type Tidy,
   type TidyKind,
   tidyLabel,
-  toText,
   type WriteStep,
 } from '@golden/core';
-import { Plus, X } from 'lucide-react';
-import { useId, useState } from 'react';
+import { Plus, Sparkle, X } from 'lucide-react';
+import { useId, useMemo, useState } from 'react';
 import { Button } from '../parts/Button.tsx';
 import { inputLook, Select } from '../parts/Field.tsx';
 import { useEditor } from './context.tsx';
-import { withFilling } from './edits.ts';
+import { withAccepted, withFilling, withSuggestions } from './edits.ts';
+import { FieldPicker } from './FieldPicker.tsx';
 import type { SampleOnSheet } from './sample-run.ts';
 
 interface EditorProps {
   readonly step: WriteStep;
   readonly field: Field;
   readonly samples: readonly SampleOnSheet[];
+  /** What could be proposed while it is not filled. */
+  readonly suggestion?: Suggestion | undefined;
 }
 
 type Kind = Filling['kind'] | 'none';
 
 /** How the chosen field is filled: its source fields, words, choices and tidies, below the sheet. */
-export function FillingEditor({ step, field, samples }: EditorProps) {
-  const { draft } = useEditor();
+export function FillingEditor({ step, field, samples, suggestion }: EditorProps) {
+  const { draft, version } = useEditor();
   const filling = step.mapping[field.path];
   const put = (next: Filling | undefined): void => draft.change(withFilling(step.id, field.path, next));
-  const known = knownFields(draft.content, step.id);
+  const { start, steps } = draft.content;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: what is known changes with the start and the steps only
+  const known = useMemo(() => knownFields(draft.content, step.id), [start, steps, step.id]);
+  const reason = step.suggested?.[field.path];
   const kinds: { kind: Kind; text: string }[] = [
     { kind: 'none', text: 'not filled' },
     { kind: 'field', text: 'a field' },
@@ -44,7 +49,11 @@ export function FillingEditor({ step, field, samples }: EditorProps) {
   ];
   const turn = (kind: Kind): void => put(turnedInto(kind, filling, field));
   return (
-    <section aria-label={`Filling of ${field.label}`} className="shrink-0 border-t border-line-1 bg-paper px-5 py-2.5">
+    <section
+      aria-label={`Filling of ${field.label}`}
+      data-filling-editor
+      className="shrink-0 border-t border-line-1 bg-paper px-5 py-2.5"
+    >
       <div className="flex flex-wrap items-center gap-x-4 gap-y-1">
         <h3 className="font-sans font-semibold">{field.label}</h3>
         <fieldset className="flex flex-wrap items-center gap-1">
@@ -66,6 +75,28 @@ export function FillingEditor({ step, field, samples }: EditorProps) {
         </fieldset>
         <Summary step={step} field={field} samples={samples} />
       </div>
+      {reason && (
+        <p className="mt-1.5 flex flex-wrap items-center gap-2 text-brass">
+          <span>Proposed: {reason}.</span>
+          <Button onClick={() => draft.change(withAccepted(step.id, field.path))}>
+            Accept <kbd className="key">Y</kbd>
+          </Button>
+          <Button look="quiet" onClick={() => put(undefined)}>
+            Clear
+          </Button>
+        </p>
+      )}
+      {!filling && suggestion && (
+        <p className="mt-1.5 flex flex-wrap items-center gap-2">
+          <Button
+            icon={<Sparkle size={14} strokeWidth={1.75} />}
+            onClick={() => draft.change(withSuggestions(step.id, [suggestion]))}
+          >
+            Propose {fillingText(draft.content, suggestion.filling, version.locale)}
+          </Button>
+          <span className="text-ink-2">{suggestion.reason}</span>
+        </p>
+      )}
       <div className="mt-2 flex max-h-[172px] flex-wrap items-start gap-x-6 gap-y-2 overflow-y-auto">
         <div className="min-w-[280px] flex-1">
           <Body filling={filling} field={field} known={known} samples={samples} onChange={put} />
@@ -129,57 +160,6 @@ function Body({ filling, field, known, samples, onChange }: BodyProps) {
       onChange={(event) => onChange({ kind: 'fixed', value: event.target.value })}
       className={`${inputLook} w-[320px]`}
     />
-  );
-}
-
-/** A searchable list of the fields known here, each with its type, an example and how often it is filled. */
-function FieldPicker({
-  known,
-  samples,
-  onPick,
-}: {
-  readonly known: readonly KnownField[];
-  readonly samples: readonly SampleOnSheet[];
-  readonly onPick: (field: KnownField) => void;
-}) {
-  const [search, setSearch] = useState('');
-  const found = known.filter((one) => one.field.label.toLowerCase().includes(search.trim().toLowerCase()));
-  return (
-    <div>
-      <input
-        aria-label="Search the fields"
-        placeholder="Search the fields"
-        value={search}
-        onChange={(event) => setSearch(event.target.value)}
-        onKeyDown={(event) => {
-          const [first] = found;
-          if (event.key === 'Enter' && first) onPick(first);
-        }}
-        className={`${inputLook} mb-1 w-[280px]`}
-      />
-      <ul aria-label="Fields" className="max-h-[124px] overflow-y-auto rounded-md border border-line-1 bg-sheet">
-        {found.map((one) => {
-          const values = samples.map((sample) => readRef({ start: sample.record }, one.ref));
-          const filled = values.filter((value) => !isEmpty(value));
-          return (
-            <li key={`${one.ref.step}${one.ref.path}`}>
-              <button
-                type="button"
-                onClick={() => onPick(one)}
-                className="grid w-full grid-cols-[160px_1fr_90px] gap-2 px-2.5 py-1 text-left hover:bg-pine-faint"
-              >
-                <span className="underlined truncate">{one.field.label}</span>
-                <span className="truncate text-ink-2">{toText(filled[0]) || '–'}</span>
-                <span className="text-right text-sm text-ink-2">
-                  {values.length > 0 && `${Math.round((filled.length / values.length) * 100)}% filled`}
-                </span>
-              </button>
-            </li>
-          );
-        })}
-        {found.length === 0 && <li className="px-2.5 py-1.5 text-ink-2">No field is called that.</li>}
-      </ul>
-    </div>
   );
 }
 
@@ -312,9 +292,7 @@ function Tidies({
 /** How the field comes out over all samples: "19 of 21 give a value, 1 empty, 1 can't be read". */
 function Summary({ step, field, samples }: EditorProps) {
   const { version } = useEditor();
-  const cells = samples.map((sample) =>
-    mapField(field, step.mapping[field.path], { start: sample.record }, version.locale),
-  );
+  const cells = samples.map((sample) => mapField(field, step.mapping[field.path], sample.scope, version.locale));
   if (cells.length === 0 || !step.mapping[field.path]) return null;
   const count = (state: (typeof cells)[number]['state']): number => cells.filter((cell) => cell.state === state).length;
   const problems = count('problem');

@@ -1,12 +1,14 @@
-import { canonicalText, type Place, type Value } from '@golden/core';
-import { RefreshCw } from 'lucide-react';
+import type { Place } from '@golden/core';
+import { FilePlus2 } from 'lucide-react';
 import { useEffect, useState } from 'react';
-import { type Connection, usePlace, usePlaces } from '../api/queries.ts';
+import { type Connection, useApps, usePlace, usePlaces } from '../api/queries.ts';
 import { Button } from '../parts/Button.tsx';
 import { Select } from '../parts/Field.tsx';
 import { counted } from '../parts/formats.ts';
 import { ProblemMessage } from '../parts/Messages.tsx';
 import { ConnectDrawer } from './ConnectDrawer.tsx';
+import { useEditor } from './context.tsx';
+import { MakePlaceDrawer } from './MakePlaceDrawer.tsx';
 
 interface ChooserProps {
   readonly purpose: 'from' | 'to';
@@ -23,6 +25,12 @@ export function PlaceChooser({ purpose, place, connections, onChoose }: ChooserP
   const [path, setPath] = useState<readonly string[]>(place?.path ?? []);
   const [labels, setLabels] = useState<readonly string[]>(place?.labels ?? []);
   const [isConnecting, setConnecting] = useState(false);
+  const [isMaking, setMaking] = useState(false);
+  const { draft } = useEditor();
+  const apps = useApps().data;
+  const app = connections.find((one) => one.id === connection)?.app;
+  const canMake = purpose === 'to' && apps?.find((one) => one.id === app)?.makesPlaces === true;
+  const columns = (draft.content.start.source?.described.fields ?? []).map((field) => field.label);
   const last = usePlaces(connection, path.slice(0, -1)).data?.find((one) => one.id === path.at(-1));
   const chooseConnection = (id: string): void => {
     if (id === another) {
@@ -70,6 +78,22 @@ export function PlaceChooser({ purpose, place, connections, onChoose }: ChooserP
           onChoose={onChoose}
         />
       )}
+      {canMake && (
+        <Button look="quiet" icon={<FilePlus2 size={14} strokeWidth={1.75} />} onClick={() => setMaking(true)}>
+          {path.length === 0 ? 'New file' : 'New tab'}
+        </Button>
+      )}
+      <MakePlaceDrawer
+        connection={connection}
+        file={path[0]}
+        columns={columns}
+        isOpen={isMaking}
+        onClose={() => setMaking(false)}
+        onMade={(made) => {
+          setPath(made);
+          setLabels(made);
+        }}
+      />
       <ConnectDrawer
         isOpen={isConnecting}
         onClose={() => setConnecting(false)}
@@ -147,15 +171,11 @@ interface DescribedProps {
   readonly onChoose: (place: Place) => void;
 }
 
-/** Takes a place once it is described, and looks again when its fields may have changed. */
+/** Takes a place once it is described. */
 function Described({ connection, path, labels, place, onChoose }: DescribedProps) {
   const seen = usePlace(connection, path);
   const described = seen.data?.described;
   const isChosen = place?.connection === connection && place.path.join('/') === path.join('/');
-  const isNews =
-    isChosen &&
-    described &&
-    canonicalText(described.fields as Value) !== canonicalText(place.described.fields as Value);
   const take = (): void => {
     if (described) onChoose({ connection, path: [...path], labels: [...labels], described });
   };
@@ -174,14 +194,5 @@ function Described({ connection, path, labels, place, onChoose }: DescribedProps
       </Button>
     );
   }
-  if (!isNews) return null;
-  return (
-    <Button
-      icon={<RefreshCw size={14} />}
-      onClick={take}
-      title="Its fields have changed since they were last looked at."
-    >
-      Fields changed: take the new ones
-    </Button>
-  );
+  return null;
 }

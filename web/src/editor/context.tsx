@@ -1,6 +1,7 @@
 import type { WorkflowVersion } from '@golden/core';
 import { useOutletContext } from 'react-router';
-import type { Connection, Sample, Workflow } from '../api/queries.ts';
+import type { Connection, PlaceDrift, Sample, Workflow } from '../api/queries.ts';
+import type { SampleOnSheet } from './sample-run.ts';
 import type { Draft } from './use-draft.ts';
 
 /** What the tabs of a workflow share. */
@@ -10,9 +11,14 @@ export interface EditorContext {
   readonly version: WorkflowVersion;
   readonly connections: readonly Connection[];
   readonly samples: readonly Sample[];
+  /** The samples taken through the draft. */
+  readonly runs: readonly SampleOnSheet[];
   readonly isLoadingSamples: boolean;
   readonly samplesProblem: string | undefined;
   readonly sourceKey: string;
+  /** The places that aren't what the draft was built on. */
+  readonly drifts: readonly PlaceDrift[];
+  lookAgain(): void;
   readonly zone: string;
 }
 

@@ -1,7 +1,7 @@
-import { emptyContent, type Place, type WorkflowContent, type WriteStep } from '@golden/core';
+import { emptyContent, newStepId, type Place, type WorkflowContent, type WriteStep } from '@golden/core';
 import { DateTime } from 'luxon';
 import { counted, formatAhead, formatInstant, formatNumber, formatSeconds } from '../parts/formats.ts';
-import { newStepId, withFilling, withNewStep, withoutStep, withStart, withStep, withTarget } from './edits.ts';
+import { withFilling, withNewStep, withoutStep, withStart, withStep, withTarget } from './edits.ts';
 import { runSample } from './sample-run.ts';
 
 const can = { list: true, find: true, create: true, update: true, readBack: true };
@@ -90,18 +90,26 @@ describe('samples taken through the draft', () => {
 
   test('the margin counts what reaches each sentence', () => {
     const steps = [condition('c'), write()];
-    const kept = runSample(version(steps), { id: '1', record: { id: '1', name: 'Ada', country: 'gb' } });
+    const kept = runSample(version(steps), {
+      id: '1',
+      origin: 'real',
+      record: { id: '1', name: 'Ada', country: 'gb' },
+    });
     expect([...kept.reached]).toEqual(['c', 'w']);
     expect(kept.results['w']).toMatchObject({ kind: 'written', outcome: 'new' });
-    const left = runSample(version(steps), { id: '2', record: { id: '2', name: 'Bo', country: 'SE' } });
+    const left = runSample(version(steps), { id: '2', origin: 'real', record: { id: '2', name: 'Bo', country: 'SE' } });
     expect([...left.reached]).toEqual(['c']);
     expect(left.results['c']).toMatchObject({ kind: 'left_out' });
   });
 
   test('a draft that isn’t finished doesn’t break the sheet', () => {
-    const half = runSample(version([write({ target: null, mapping: {} })]), { id: '1', record: { id: '1' } });
+    const half = runSample(version([write({ target: null, mapping: {} })]), {
+      id: '1',
+      origin: 'real',
+      record: { id: '1' },
+    });
     expect(half.results['w']).toMatchObject({ kind: 'unsettled' });
-    const none = runSample(version([]), { id: '1', record: {} });
+    const none = runSample(version([]), { id: '1', origin: 'real', record: {} });
     expect(none).toMatchObject({ title: 'no name', results: {} });
   });
 });

@@ -1,4 +1,13 @@
-import type { Filling, Place, Start, Step, WorkflowContent, WriteStep } from '@golden/core';
+import {
+  type Filling,
+  type Place,
+  type Start,
+  type Step,
+  type Suggestion,
+  startId,
+  type WorkflowContent,
+  type WriteStep,
+} from '@golden/core';
 
 /** Changes of a draft, each a plain function from one content to the next. */
 
@@ -20,10 +29,12 @@ export const withoutStep =
     steps: content.steps.filter((step) => step.id !== id),
   });
 
-/** Conditions go before the first write, writes to the end: where each is usually wanted. */
+/** A new sentence after another; without one, conditions go before the first write and writes to the end. */
 export const withNewStep =
-  (step: Step) =>
+  (step: Step, after?: string) =>
   (content: WorkflowContent): WorkflowContent => {
+    const asked = after === startId ? 0 : content.steps.findIndex((one) => one.id === after) + 1;
+    if (after === startId || asked > 0) return { ...content, steps: content.steps.toSpliced(asked, 0, step) };
     const firstWrite = content.steps.findIndex((one) => one.kind === 'write');
     const at = step.kind === 'condition' && firstWrite >= 0 ? firstWrite : content.steps.length;
     return { ...content, steps: content.steps.toSpliced(at, 0, step) };
@@ -34,22 +45,44 @@ export const withFilling =
   (content: WorkflowContent): WorkflowContent =>
     withStep<WriteStep>(id, (step) => {
       const { [path]: _old, ...rest } = step.mapping;
-      return { ...step, mapping: filling ? { ...rest, [path]: filling } : rest };
+      return settled({ ...step, mapping: filling ? { ...rest, [path]: filling } : rest }, path);
     })(content);
+
+/** Proposed fillings put where nothing is filled yet, marked with their reasons. */
+export const withSuggestions =
+  (id: string, suggestions: readonly Suggestion[]) =>
+  (content: WorkflowContent): WorkflowContent =>
+    withStep<WriteStep>(id, (step) => {
+      const open = suggestions.filter((one) => !step.mapping[one.path]);
+      return {
+        ...step,
+        mapping: { ...step.mapping, ...Object.fromEntries(open.map((one) => [one.path, one.filling])) },
+        suggested: { ...step.suggested, ...Object.fromEntries(open.map((one) => [one.path, one.reason])) },
+      };
+    })(content);
+
+/** A proposal taken as it is; all of a sentence without a path. */
+export const withAccepted =
+  (id: string, path?: string) =>
+  (content: WorkflowContent): WorkflowContent =>
+    withStep<WriteStep>(id, (step) => {
+      const { suggested: _all, ...rest } = step;
+      return path === undefined ? rest : settled(step, path);
+    })(content);
+
+/** What a person has changed, cleared or accepted isn't a proposal any more. */
+function settled(step: WriteStep, path: string): WriteStep {
+  const { suggested, ...rest } = step;
+  const { [path]: _settled, ...left } = suggested ?? {};
+  return Object.keys(left).length > 0 ? { ...rest, suggested: left } : rest;
+}
 
 export const withTarget =
   (id: string, target: Place) =>
   (content: WorkflowContent): WorkflowContent =>
     withStep<WriteStep>(id, (step) => {
-      const { key: _key, ...rest } = step;
+      const { key: _key, suggested: _suggested, ...rest } = step;
       const isSamePlace =
         step.target?.connection === target.connection && step.target.path.join() === target.path.join();
       return isSamePlace ? { ...step, target } : { ...rest, target, mapping: {} };
     })(content);
-
-/** An id for a new step that no other step has. */
-export function newStepId(content: WorkflowContent, kind: Step['kind']): string {
-  let number = content.steps.length + 1;
-  while (content.steps.some((step) => step.id === `${kind}-${number}`)) number += 1;
-  return `${kind}-${number}`;
-}

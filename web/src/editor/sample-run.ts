@@ -4,10 +4,13 @@ import {
   beginItem,
   type ItemState,
   type JsonRecord,
+  nest,
   recordTitle,
+  type Scope,
   type StepResult,
   type WorkflowVersion,
 } from '@golden/core';
+import { useEffect, useRef, useState } from 'react';
 import type { Sample } from '../api/queries.ts';
 
 /** A sample taken through the draft as far as it can be told without asking the destination. */
@@ -15,14 +18,18 @@ export interface SampleOnSheet {
   readonly id: string;
   readonly title: string;
   readonly record: JsonRecord;
+  readonly sample: Sample;
   readonly results: Readonly<Record<string, StepResult>>;
   /** The steps that the sample reaches. */
   readonly reached: ReadonlySet<string>;
+  /** What is known to the sentences: the record, and what each write would have made of it. */
+  readonly scope: Scope;
 }
 
 /**
  * Takes a sample through the draft in the browser with the same `advance` that runs it. Lookups are
- * answered with "nobody" here: what a destination holds is only known in a rehearsal.
+ * answered with "nobody" here, and a write with what it would send: what a destination holds and
+ * makes of it is only known in a rehearsal.
  */
 export function runSample(version: WorkflowVersion, sample: Sample): SampleOnSheet {
   const record = sample.record as JsonRecord;
@@ -33,7 +40,7 @@ export function runSample(version: WorkflowVersion, sample: Sample): SampleOnShe
       effect.kind === 'find'
         ? { kind: 'found' as const, matches: [] }
         : effect.kind === 'write'
-          ? { kind: 'written' as const, id: '', record: {} }
+          ? { kind: 'written' as const, id: '', record: nest(effect.write.values) }
           : { kind: 'not_readable' as const };
     step = advance(version, step.state, answer);
   }
@@ -41,8 +48,10 @@ export function runSample(version: WorkflowVersion, sample: Sample): SampleOnShe
     id: sample.id,
     title: recordTitle(record),
     record,
+    sample,
     results: step.state.steps,
     reached: reachedIn(version, step.state),
+    scope: step.state.values,
   };
 }
 
@@ -55,4 +64,35 @@ function reachedIn({ content }: WorkflowVersion, state: ItemState): ReadonlySet<
     if (result.kind === 'left_out') break;
   }
   return reached;
+}
+
+/** Milliseconds of computing before the browser may paint and take keys again. */
+const slice = 6;
+/** A pause in typing after which the samples are taken through anew. */
+const patience = 60;
+
+/**
+ * All samples taken through the draft, in slices so that typing is never kept waiting. Until a newer
+ * result is whole the one before is given.
+ */
+export function useSampleRuns(version: WorkflowVersion, samples: readonly Sample[]): readonly SampleOnSheet[] {
+  const [runs, setRuns] = useState<readonly SampleOnSheet[]>([]);
+  const isFirst = useRef(true);
+  useEffect(() => {
+    let timer: ReturnType<typeof setTimeout>;
+    const done: SampleOnSheet[] = [];
+    const work = (): void => {
+      const until = performance.now() + slice;
+      while (done.length < samples.length && performance.now() < until) {
+        done.push(runSample(version, samples[done.length] as Sample));
+      }
+      if (done.length < samples.length) timer = setTimeout(work, 0);
+      else setRuns(done);
+    };
+    // The first result is wanted at once, and another sample's as well; after an edit typing goes first.
+    timer = setTimeout(work, isFirst.current ? 0 : patience);
+    isFirst.current = samples.length === 0;
+    return () => clearTimeout(timer);
+  }, [version, samples]);
+  return runs;
 }

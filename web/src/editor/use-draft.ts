@@ -1,4 +1,4 @@
-import type { WorkflowContent } from '@golden/core';
+import { mergeDrafts, type WorkflowContent } from '@golden/core';
 import { useQueryClient } from '@tanstack/react-query';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { type ApiProblem, call } from '../api/client.ts';
@@ -72,11 +72,18 @@ export function useDraft(workflow: Workflow): Draft {
       })
       .catch((error: ApiProblem) => {
         if (error.kind === 'draft-conflict') {
-          setState({
-            kind: 'conflict',
-            content: error.more['content'] as WorkflowContent,
-            rev: Number(error.more['rev']),
-          });
+          const theirs = error.more['content'] as WorkflowContent;
+          const merged = mergeDrafts(saved.current, latest.current, theirs);
+          if (!merged.ok) {
+            setState({ kind: 'conflict', content: theirs, rev: Number(error.more['rev']) });
+            return;
+          }
+          // Each window changed something else: both are kept, and saved as one.
+          rev.current = Number(error.more['rev']);
+          saved.current = theirs;
+          latest.current = merged.content;
+          setContent(merged.content);
+          timer.current = setTimeout(() => void save(), 0);
           return;
         }
         setState({ kind: 'unsaved', message: error.message });

@@ -112,6 +112,7 @@ function ConnectionDrawer({ id, onClose }: { readonly id: string; readonly onClo
               {counted(connection.waiting, 'record')} wait for it. Checking it retries them.
             </p>
           )}
+          <Rights connection={connection} />
           <h3 className="mt-4 mb-1 font-sans font-semibold">Used by</h3>
           {connection.usedBy.length === 0 && <p className="text-ink-2">No workflow.</p>}
           <ul className="mb-4">
@@ -120,6 +121,9 @@ function ConnectionDrawer({ id, onClose }: { readonly id: string; readonly onClo
                 <Link to={`/workflows/${one.id}`} className="underlined">
                   {one.name}
                 </Link>
+                <span className="ml-2 text-sm text-ink-2">
+                  {[one.isRead && 'reads from it', one.isWritten && 'writes to it'].filter(Boolean).join(', ')}
+                </span>
               </li>
             ))}
           </ul>
@@ -129,6 +133,44 @@ function ConnectionDrawer({ id, onClose }: { readonly id: string; readonly onClo
         <Loading what="the connection" />
       )}
     </Drawer>
+  );
+}
+
+type Whole = NonNullable<ReturnType<typeof useConnection>['data']>;
+
+/** What it may where, and whether less would do. */
+function Rights({ connection }: { readonly connection: Whole }) {
+  const { health, usedBy } = connection;
+  if (!health) return null;
+  const isOnlyRead = usedBy.length > 0 && usedBy.every((one) => !one.isWritten);
+  const isTooMuch = health.mayWrite && isOnlyRead;
+  const lacks = !health.mayWrite && usedBy.some((one) => one.isWritten);
+  return (
+    <>
+      {isTooMuch && (
+        <p className="mt-3 rounded-md bg-brass-tint px-3 py-2 text-brass">
+          Its workflows only read from it. A key that may only read would do, and could break less.
+        </p>
+      )}
+      {lacks && (
+        <p className="mt-3 rounded-md bg-brick-tint px-3 py-2 text-brick">
+          A workflow writes to it, and this account may only read. Ask for the right to write.
+        </p>
+      )}
+      {health.places && health.places.length > 0 && (
+        <>
+          <h3 className="mt-4 mb-1 font-sans font-semibold">Rights</h3>
+          <ul>
+            {health.places.map((place) => (
+              <li key={place.label} className="flex justify-between gap-3 border-b border-line-2 py-1">
+                <span className="truncate">{place.label}</span>
+                <span className="shrink-0 text-ink-2">{place.mayWrite ? 'read and write' : 'read only'}</span>
+              </li>
+            ))}
+          </ul>
+        </>
+      )}
+    </>
   );
 }
 

@@ -1,4 +1,4 @@
-import { type ItemState, isReady, type itemStates, writeSteps } from '@golden/core';
+import { type ItemState, isReady, type itemStates, type WriteStep, writeSteps } from '@golden/core';
 import { CircleCheck, RotateCcw, Square } from 'lucide-react';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
@@ -176,6 +176,8 @@ function LiveDialog({ isOpen, onClose }: { readonly isOpen: boolean; readonly on
   });
   const now = counts && { now: 0, since: counts.since ?? 0, all: counts.all }[start.fromWhen.kind];
   const words = start.source?.described;
+  const rehearsal = useRehearsal(workflow.id).data;
+  const unaccepted = writeSteps(draft.content).reduce((sum, step) => sum + Object.keys(step.suggested ?? {}).length, 0);
   return (
     <ConfirmDialog
       title={`Make “${draft.content.name}” live`}
@@ -202,14 +204,34 @@ function LiveDialog({ isOpen, onClose }: { readonly isOpen: boolean; readonly on
           .filter((step) => !step.isOff)
           .map((step) => (
             <li key={step.id}>
-              Written to {connections.find((one) => one.id === step.target?.connection)?.name},{' '}
-              {step.target?.labels.join(' → ')}
+              {connections.find((one) => one.id === step.target?.connection)?.name}, {step.target?.labels.join(' → ')},
+              gets {mostWords(step, rehearsal)}
             </li>
           ))}
       </ul>
+      {unaccepted > 0 && (
+        <p className="rounded-md bg-brass-tint px-3 py-2 text-brass">
+          {counted(unaccepted, 'proposed filling')} {unaccepted === 1 ? 'has' : 'have'} not been accepted or changed by
+          anybody yet.
+        </p>
+      )}
       <p className="text-ink-2">
         The draft becomes a numbered version that never changes. You can go on editing the draft.
       </p>
     </ConfirmDialog>
   );
+}
+
+/** What a write came to in the last rehearsal: "12 new and 3 changed of the 50 rehearsed". */
+function mostWords(step: WriteStep, rehearsal: ReturnType<typeof useRehearsal>['data']): string {
+  const counts = rehearsal?.isOfThisDraft ? (rehearsal.writes[step.id] ?? {}) : {};
+  const said = [
+    counts['new'] ? `${formatNumber(counts['new'])} new` : '',
+    counts['changed'] ? `${formatNumber(counts['changed'])} changed` : '',
+    counts['same'] ? `${formatNumber(counts['same'])} the same` : '',
+  ].filter(Boolean);
+  const fields = counted(Object.keys(step.mapping).length, 'field');
+  return said.length > 0
+    ? `${fields} a record: of the ${formatNumber(rehearsal?.balance.takenIn ?? 0)} rehearsed ${said.join(', ')}`
+    : `${fields} a record`;
 }

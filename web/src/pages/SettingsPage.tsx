@@ -1,15 +1,14 @@
+import { schemeWords } from '@golden/core';
 import { useEffect } from 'react';
 import { useForm } from 'react-hook-form';
 import { call } from '../api/client.ts';
-import { useDo, useSettings } from '../api/queries.ts';
+import { type Settings, useDo, useSettings } from '../api/queries.ts';
 import { Button } from '../parts/Button.tsx';
 import { SelectField, TextField } from '../parts/Field.tsx';
+import { countryChoices, zoneChoices } from '../parts/locales.ts';
 import { Loading } from '../parts/Messages.tsx';
 import { type Theme, themes, useTheme } from '../parts/theme.ts';
 
-type Settings = Awaited<ReturnType<typeof call<'GET /api/settings'>>>;
-
-const zones = Intl.supportedValuesOf('timeZone').map((zone) => ({ value: zone, label: zone.replaceAll('_', ' ') }));
 const themeWords: Record<Theme, string> = { system: 'as the system has it', light: 'light', dark: 'dark' };
 
 /** The workspace: its name, the zone and country by which unsaid things are read, and how it looks here. */
@@ -42,18 +41,24 @@ function SettingsForm({ settings }: { readonly settings: Settings }) {
       <SelectField
         label="Time zone"
         hint="Dates, working hours and schedules use it. A workflow may have its own."
-        choices={zones}
+        choices={zoneChoices}
         {...register('zone')}
       />
-      <TextField
+      <SelectField
         label="Country"
-        hint="Two letters. A telephone number without a prefix, and a date in figures, are read as they are written there."
-        maxLength={2}
-        {...register('country', {
-          setValueAs: (value: string) => value.toUpperCase(),
-          pattern: { value: /^[A-Za-z]{2}$/, message: 'A country is two letters, such as GB.' },
+        hint="A telephone number without a prefix, and a date in figures, are read as they are written there."
+        choices={countryChoices}
+        {...register('country')}
+      />
+      <TextField
+        label="How new workflows are named"
+        hint="Words in braces are filled in: {from} and {to} are the connections, {records} what is copied, {place} where to."
+        {...register('naming', {
+          validate: (scheme) =>
+            [...scheme.matchAll(/\{(\w*)\}/g)].every(([, word]) => schemeWords.some((one) => one === word)) ||
+            `Only ${schemeWords.map((word) => `{${word}}`).join(', ')} can stand in braces.`,
         })}
-        error={formState.errors.country?.message}
+        error={formState.errors.naming?.message}
       />
       <Button look="main" type="submit" disabled={save.isPending}>
         Save

@@ -1,4 +1,4 @@
-import { Hand, Plug } from 'lucide-react';
+import { Columns3, Hand, Plug } from 'lucide-react';
 import { DateTime } from 'luxon';
 import { Link } from 'react-router';
 import { type Need, useSettings, useToday, useWorkflows } from '../api/queries.ts';
@@ -14,10 +14,13 @@ export function TodayPage() {
   const workflows = useWorkflows().data;
   if (!today.data) return <Loading what="today" />;
   const { balance, needs } = today.data;
-  const needed = needs.reduce((sum, need) => sum + need.count, 0);
+  // A source that can't be read is one thing to see to, whatever waits behind it.
+  const needed = needs.reduce((sum, need) => sum + Math.max(1, need.count), 0);
+  const waiting = today.data.workflows.reduce((sum, row) => sum + row.waiting, 0);
   const headline = [
     `${formatNumber(balance.takenIn)} taken in today`,
     `${formatNumber(balance.items.delivered)} delivered`,
+    ...(waiting > 0 ? [`${formatNumber(waiting)} waiting`] : []),
     needed > 0 ? `${formatNumber(needed)} ${needed === 1 ? 'needs' : 'need'} you` : 'nothing needs you',
   ];
   return (
@@ -32,7 +35,7 @@ export function TodayPage() {
       {needs.length > 0 && (
         <ul className="mb-4 grid grid-cols-[repeat(auto-fill,minmax(300px,1fr))] gap-3">
           {needs.map((need) => (
-            <li key={`${need.workflowId}${need.cause}`}>
+            <li key={`${need.workflowId}${need.cause}${need.connectionId}`}>
               <NeedCard need={need} zone={zone} />
             </li>
           ))}
@@ -50,6 +53,12 @@ export function TodayPage() {
   );
 }
 
+/** A source that can't be read holds no records yet: what is wrong is said in its own words. */
+const sourceTitles: Partial<Record<Need['cause'], string>> = {
+  drift: 'A source has changed; nothing is taken in.',
+  connection: 'A source can’t be read.',
+};
+
 const titles: Record<Need['cause'], (count: number) => string> = {
   value: (count) => `${counted(count, 'record')} ${count === 1 ? 'has' : 'have'} a value that doesn’t fit.`,
   refused: (count) => `${counted(count, 'record')} ${count === 1 ? 'was' : 'were'} refused.`,
@@ -63,27 +72,34 @@ const titles: Record<Need['cause'], (count: number) => string> = {
 
 function NeedCard({ need, zone }: { readonly need: Need; readonly zone: string }) {
   const isConnection = need.cause === 'connection';
-  const Icon = isConnection ? Plug : Hand;
+  const isDrift = need.cause === 'drift';
+  const Icon = isConnection ? Plug : isDrift ? Columns3 : Hand;
+  const isProblem = isConnection || isDrift;
   return (
     <article
-      className={`flex h-full gap-3 rounded-lg border px-4 py-3 ${isConnection ? 'border-line-1 bg-sheet' : 'border-brass-fill/60 bg-brass-tint'}`}
+      className={`flex h-full gap-3 rounded-lg border px-4 py-3 ${isProblem ? 'border-line-1 bg-sheet' : 'border-brass-fill/60 bg-brass-tint'}`}
     >
       <Icon
         size={18}
         strokeWidth={1.75}
-        className={`mt-1 shrink-0 ${isConnection ? 'text-brick' : 'text-brass'}`}
+        className={`mt-1 shrink-0 ${isProblem ? 'text-brick' : 'text-brass'}`}
         aria-hidden="true"
       />
       <div className="min-w-0">
-        <h2 className="text-lg leading-snug">{titles[need.cause](need.count)}</h2>
+        <h2 className="text-lg leading-snug">
+          {need.count === 0 ? (sourceTitles[need.cause] ?? 'A source can’t be read.') : titles[need.cause](need.count)}
+        </h2>
         <p className="mt-0.5 text-sm text-ink-2">
           {need.workflow} · since {formatInstant(need.since, zone)}
         </p>
         <p className="mt-0.5 line-clamp-2 text-sm">{need.message}</p>
         <p className="mt-1 flex gap-4 font-semibold text-pine">
-          <Link to={`/workflows/${need.workflowId}/runs/${need.runId}?state=unsettled`}>
-            Settle {need.count === 1 ? 'it' : 'them'}
-          </Link>
+          {isDrift && <Link to={`/workflows/${need.workflowId}`}>Map it again</Link>}
+          {need.runId && (
+            <Link to={`/workflows/${need.workflowId}/runs/${need.runId}?state=unsettled`}>
+              Settle {need.count === 1 ? 'it' : 'them'}
+            </Link>
+          )}
           {isConnection && <Link to="/connections">See the connection</Link>}
         </p>
       </div>

@@ -1,20 +1,34 @@
-import { isReady, localeOf } from '@golden/core';
+import { isReady, localeOf, type WorkflowContent, writeSteps } from '@golden/core';
 import { Check, ClipboardCheck, CloudAlert, Redo2, Stamp, Undo2 } from 'lucide-react';
 import { useEffect, useMemo, useState } from 'react';
 import { Link, NavLink, Outlet, useNavigate, useParams } from 'react-router';
 import { call } from '../api/client.ts';
-import { useConnections, useDo, useSamples, useSettings, useWorkflow, type Workflow } from '../api/queries.ts';
+import {
+  type Sample,
+  useConnections,
+  useDo,
+  useDrift,
+  useSamples,
+  useSettings,
+  useWorkflow,
+  type Workflow,
+} from '../api/queries.ts';
 import type { EditorContext } from '../editor/context.tsx';
 import { SendOneDrawer } from '../editor/SendOneDrawer.tsx';
+import { useSampleRuns } from '../editor/sample-run.ts';
 import { type Draft, useDraft } from '../editor/use-draft.ts';
 import { Button } from '../parts/Button.tsx';
+import { type Command, useOffer } from '../parts/commands.ts';
 import { formatInstant } from '../parts/formats.ts';
 import { Loading, ProblemMessage } from '../parts/Messages.tsx';
+import { useShortcuts } from '../parts/shortcuts.ts';
+import { WorkflowMenu } from '../parts/WorkflowMenu.tsx';
 
 const tabs = [
   { to: '.', text: 'Write', end: true },
   { to: 'rehearse', text: 'Rehearse', end: true },
   { to: 'runs', text: 'Runs', end: false },
+  { to: 'versions', text: 'Versions', end: true },
 ] as const;
 
 export function WorkflowPage() {
@@ -38,8 +52,10 @@ function Editor({ workflow }: { readonly workflow: Workflow }) {
   const draft = useDraft(workflow);
   const connections = useConnections().data ?? [];
   const settings = useSettings().data;
-  const { source, identity } = draft.content.start;
-  const sourceKey = source ? `${source.connection}|${source.path.join('/')}|${identity ?? ''}` : '';
+  const { source, identity, also, fields } = draft.content.start;
+  const sourceKey = source
+    ? `${source.connection}|${source.path.join('/')}|${JSON.stringify([identity, also, fields])}`
+    : '';
   // Samples belong to the source that is saved: asked for only once it is.
   const isSaved = draft.state.kind === 'saved';
   const samples = useSamples(workflow.id, isSaved ? sourceKey : '');
@@ -48,14 +64,53 @@ function Editor({ workflow }: { readonly workflow: Workflow }) {
     () => ({ content: draft.content, locale: localeOf(draft.content, settings ?? { zone: 'utc', country: 'GB' }) }),
     [draft.content, settings],
   );
-  useUndoKeys(draft);
+  const drift = useDrift(workflow.id, isSaved ? placesKey(draft.content) : '');
+  const shownSamples = samples.data ?? noSamples;
+  const runs = useSampleRuns(version, shownSamples);
+  const navigate = useNavigate();
+  const rehearse = useRehearse(draft, workflow.id);
+  useShortcuts({
+    'ctrl+z': draft.undo,
+    'ctrl+y': draft.redo,
+    'ctrl+shift+z': draft.redo,
+    r: () => draft.content.start.source && rehearse.mutate(undefined),
+  });
+  const beginRehearsal = rehearse.mutate;
+  const commands = useMemo((): Command[] => {
+    const base = `/workflows/${workflow.id}`;
+    const go = (to: string, text: string): Command => ({
+      id: `tab-${to}`,
+      group: 'Go to',
+      text,
+      hint: 'this workflow',
+      run: () => void navigate(`${base}${to}`),
+    });
+    return [
+      {
+        id: 'rehearse',
+        group: 'Do',
+        text: 'Rehearse over the samples',
+        keys: 'R',
+        run: () => beginRehearsal(undefined),
+      },
+      { id: 'send-one', group: 'Do', text: 'Send one for real', run: () => setSending(true) },
+      go('', 'Write'),
+      go('/rehearse', 'Rehearse'),
+      go('/runs', 'Runs'),
+      go('/versions', 'Versions'),
+    ];
+  }, [workflow.id, navigate, beginRehearsal]);
+  useOffer('workflow', commands);
   const zone = version.locale.zone;
   const context: EditorContext = {
     workflow,
     draft,
     version,
     connections,
-    samples: samples.data ?? [],
+    samples: shownSamples,
+    runs,
+    drifts: drift.data ?? [],
+    lookAgain: () => void drift.refetch(),
     isLoadingSamples: samples.isPending,
     samplesProblem: samples.error?.message,
     sourceKey,
@@ -69,10 +124,12 @@ function Editor({ workflow }: { readonly workflow: Workflow }) {
             <Link to="/workflows" className="inline-block min-h-6 leading-6 hover:underline">
               Workflows
             </Link>
+            {workflow.folder && ` / ${workflow.folder}`}
           </p>
           <NameInput draft={draft} />
         </div>
         <SaveNote draft={draft} workflow={workflow} zone={zone} />
+        <WorkflowMenu id={workflow.id} name={draft.content.name} folder={workflow.folder} isOn={workflow.isOn} />
         <Button
           icon={<Undo2 size={15} />}
           aria-label="Undo"
@@ -94,7 +151,14 @@ function Editor({ workflow }: { readonly workflow: Workflow }) {
         >
           Send one for real
         </Button>
-        <RehearseButton draft={draft} id={workflow.id} />
+        <Button
+          look="main"
+          icon={<ClipboardCheck size={15} strokeWidth={1.75} />}
+          disabled={!source || rehearse.isPending}
+          onClick={() => rehearse.mutate(undefined)}
+        >
+          Rehearse
+        </Button>
       </header>
       {draft.state.kind === 'conflict' && (
         <div className="px-5 pt-2">
@@ -189,38 +253,22 @@ function SaveNote({
   );
 }
 
-function RehearseButton({ draft, id }: { readonly draft: Draft; readonly id: string }) {
+/** Rehearses the draft as it is now over its samples, and shows it. */
+function useRehearse(draft: Draft, id: string) {
   const navigate = useNavigate();
-  const rehearse = useDo(async () => {
+  return useDo(async () => {
     await draft.flush();
     await call('POST /api/workflows/:id/rehearsal', { params: { id }, body: { scope: 'samples' } });
     await navigate(`/workflows/${id}/rehearse`);
   });
-  return (
-    <Button
-      look="main"
-      icon={<ClipboardCheck size={15} strokeWidth={1.75} />}
-      disabled={!draft.content.start.source || rehearse.isPending}
-      onClick={() => rehearse.mutate(undefined)}
-    >
-      Rehearse
-    </Button>
-  );
 }
 
-/** Ctrl Z and Ctrl Y (or Shift Ctrl Z) outside of text being typed. */
-function useUndoKeys(draft: Draft): void {
-  useEffect(() => {
-    const onKey = (event: KeyboardEvent): void => {
-      const isTyping = event.target instanceof HTMLElement && event.target.matches('input, textarea, select');
-      if (isTyping || !(event.ctrlKey || event.metaKey)) return;
-      const key = event.key.toLowerCase();
-      if (key === 'z' && !event.shiftKey) draft.undo();
-      else if (key === 'y' || (key === 'z' && event.shiftKey)) draft.redo();
-      else return;
-      event.preventDefault();
-    };
-    window.addEventListener('keydown', onKey);
-    return () => window.removeEventListener('keydown', onKey);
-  }, [draft]);
+const noSamples: readonly Sample[] = [];
+
+/** Changes whenever the places of a draft, or what they were described as, do. */
+function placesKey(content: WorkflowContent): string {
+  const places = [content.start.source, ...writeSteps(content).map((step) => step.target)];
+  return JSON.stringify(
+    places.map((place) => place && [place.connection, place.path, place.described.fields.map((field) => field.path)]),
+  );
 }

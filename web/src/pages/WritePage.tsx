@@ -1,37 +1,75 @@
 import { checkReadiness, startId, writeBrief } from '@golden/core';
-import { Filter, PenLine } from 'lucide-react';
-import { useMemo, useState } from 'react';
+import { useCallback, useEffect, useMemo, useState } from 'react';
+import { useSearchParams } from 'react-router';
+import { AddSentence } from '../editor/AddSentence.tsx';
 import { BriefSentence } from '../editor/BriefSentence.tsx';
+import { useBriefActions } from '../editor/brief-actions.ts';
 import { ConditionSheet } from '../editor/ConditionSheet.tsx';
 import { useEditor } from '../editor/context.tsx';
-import { newStepId, withNewStep } from '../editor/edits.ts';
 import { MappingSheet } from '../editor/MappingSheet.tsx';
 import { StartSheet } from '../editor/StartSheet.tsx';
-import { runSample } from '../editor/sample-run.ts';
-import { Button } from '../parts/Button.tsx';
+import { TryDrawer } from '../editor/TryDrawer.tsx';
+import { ConfirmDialog } from '../parts/ConfirmDialog.tsx';
+import { type Command, useOffer } from '../parts/commands.ts';
+import { useShortcuts } from '../parts/shortcuts.ts';
 
 /** The brief on the left, the worksheet of the chosen sentence on the right. */
 export function WritePage() {
-  const { draft, version, connections, samples } = useEditor();
-  const [chosen, setChosen] = useState<string>(startId);
+  const { draft, connections, samples, runs, drifts } = useEditor();
+  const [search, setSearch] = useSearchParams();
   const { content } = draft;
+  const asked = search.get('sentence') ?? startId;
+  const chosen = content.steps.some((step) => step.id === asked) ? asked : startId;
+  const choose = useCallback(
+    (id: string): void => setSearch(id === startId ? {} : { sentence: id }, { replace: true }),
+    [setSearch],
+  );
   const names = useMemo(() => Object.fromEntries(connections.map((one) => [one.id, one.name])), [connections]);
-  const sentences = writeBrief(content, names);
-  const problems = checkReadiness(content);
-  const onSheet = useMemo(() => samples.map((sample) => runSample(version, sample)), [samples, version]);
+  const sentences = useMemo(() => writeBrief(content, names), [content, names]);
+  const problems = useMemo(() => checkReadiness(content), [content]);
+  const [adding, setAdding] = useState(false);
+  const actions = useBriefActions(draft, chosen, choose);
   const step = content.steps.find((one) => one.id === chosen);
 
-  const add = (kind: 'condition' | 'write'): void => {
-    const id = newStepId(content, kind);
-    draft.change(
-      withNewStep(
-        kind === 'condition'
-          ? { id, kind, condition: { kind: 'all', items: [] } }
-          : { id, kind, target: null, mode: 'create_or_update', mapping: {} },
-      ),
-    );
-    setChosen(id);
+  const focusSentence = (by: number): void => {
+    const at = sentences.findIndex((one) => one.id === chosen);
+    const next = sentences[at + by];
+    if (!next) return;
+    choose(next.id);
+    document.querySelector<HTMLElement>(`[data-sentence="${CSS.escape(next.id)}"]`)?.focus();
   };
+  // Arrows belong to what is focused on the worksheet; in the brief they go from sentence to sentence.
+  const inBrief = (event: KeyboardEvent): boolean =>
+    event.target === document.body || (event.target as HTMLElement).closest('[aria-label="Brief"]') !== null;
+  useShortcuts({
+    arrowdown: (event) => inBrief(event) && focusSentence(1),
+    arrowup: (event) => inBrief(event) && focusSentence(-1),
+    'alt+arrowdown': () => actions.move(chosen, 1),
+    'alt+arrowup': () => actions.move(chosen, -1),
+    a: () => setAdding(true),
+    d: () => actions.duplicate(chosen),
+    o: () => actions.toggle(chosen),
+    t: () => actions.tryAlone(chosen),
+    delete: () => actions.remove(chosen),
+  });
+  const found = useMemo(
+    (): Command[] => [
+      { id: 'add', group: 'Do', text: 'Add a sentence', keys: 'A', run: () => setAdding(true) },
+      ...sentences.map(
+        (one): Command => ({
+          id: `sentence-${one.id}`,
+          group: 'Find',
+          text: one.name ?? one.phrases.map((phrase) => phrase.text).join(''),
+          hint: 'sentence',
+          run: () => choose(one.id),
+        }),
+      ),
+    ],
+    [sentences, choose],
+  );
+  useOffer('brief', found);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another sentence, another place to add
+  useEffect(() => setAdding(false), [chosen]);
 
   return (
     <div className="grid h-full min-h-0 grid-cols-[clamp(280px,27.5vw,352px)_1fr]">
@@ -43,32 +81,41 @@ export function WritePage() {
                 sentence={sentence}
                 isChosen={sentence.id === chosen}
                 reached={
-                  sentence.id === startId
-                    ? samples.length
-                    : onSheet.filter((one) => one.reached.has(sentence.id)).length
+                  sentence.id === startId ? samples.length : runs.filter((one) => one.reached.has(sentence.id)).length
                 }
-                results={onSheet.map((one) => one.results[sentence.id])}
+                results={runs.map((one) => one.results[sentence.id])}
                 problems={problems.filter((problem) => problem.sentence === sentence.id)}
-                onChoose={() => setChosen(sentence.id)}
-                onRemoved={() => setChosen(startId)}
+                hasDrifted={drifts.some((one) => one.sentence === sentence.id && one.drift.isStopping)}
+                actions={actions}
+                onChoose={() => choose(sentence.id)}
               />
+              {adding && sentence.id === chosen && (
+                <AddSentence isOpen onClose={() => setAdding(false)} onAdd={(kind) => actions.add(kind, chosen)} />
+              )}
             </li>
           ))}
         </ol>
-        <div className="mt-3 flex gap-2 pl-9">
-          <Button look="quiet" icon={<Filter size={15} strokeWidth={1.75} />} onClick={() => add('condition')}>
-            Add a condition
-          </Button>
-          <Button look="quiet" icon={<PenLine size={15} strokeWidth={1.75} />} onClick={() => add('write')}>
-            Add a write
-          </Button>
-        </div>
+        <AddSentence isOpen={false} onClose={() => setAdding(false)} onAdd={(kind) => actions.add(kind, undefined)} />
       </section>
       <section aria-label="Worksheet" className="flex min-h-0 min-w-0 flex-col bg-sheet">
-        {step?.kind === 'condition' && <ConditionSheet key={step.id} step={step} samples={onSheet} />}
-        {step?.kind === 'write' && <MappingSheet key={step.id} step={step} samples={onSheet} />}
+        {step?.kind === 'condition' && <ConditionSheet key={step.id} step={step} samples={runs} />}
+        {step?.kind === 'write' && <MappingSheet key={step.id} step={step} samples={runs} />}
         {!step && <StartSheet />}
       </section>
+      <ConfirmDialog
+        title="Moving it would break something"
+        isOpen={actions.breaking !== undefined}
+        onClose={() => actions.decideMove(false)}
+        onConfirm={() => actions.decideMove(true)}
+        confirm="Move it all the same"
+      >
+        <ul className="list-disc pl-5">
+          {actions.breaking?.map((problem) => (
+            <li key={`${problem.sentence}${problem.field}${problem.message}`}>{problem.message}</li>
+          ))}
+        </ul>
+      </ConfirmDialog>
+      <TryDrawer stepId={actions.trying} onClose={() => actions.tryAlone(undefined)} />
     </div>
   );
 }

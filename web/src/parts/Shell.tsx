@@ -1,8 +1,14 @@
-import { Plug, Settings, Store, Sun, Waypoints } from 'lucide-react';
-import { NavLink, Outlet } from 'react-router';
+import { Keyboard, Plug, Search, Settings, Store, Sun, Waypoints } from 'lucide-react';
+import { useMemo, useState } from 'react';
+import { NavLink, Outlet, useNavigate } from 'react-router';
 import { Toaster } from 'sonner';
 import { useChanges, useSettings, useToday } from '../api/queries.ts';
+import { SetupPage } from '../pages/SetupPage.tsx';
+import { CommandPalette } from './CommandPalette.tsx';
+import { type Command, useOffer } from './commands.ts';
 import { Mark } from './Mark.tsx';
+import { ShortcutsDialog } from './ShortcutsDialog.tsx';
+import { useShortcuts } from './shortcuts.ts';
 
 const places = [
   { to: '/', text: 'Today', icon: Sun },
@@ -19,6 +25,20 @@ export function Shell() {
   useChanges();
   const settings = useSettings().data;
   const unsettled = useToday().data?.needs.reduce((sum, need) => sum + need.count, 0) ?? 0;
+  const [open, setOpen] = useState<'' | 'palette' | 'shortcuts'>('');
+  const navigate = useNavigate();
+  useShortcuts({ 'ctrl+k': () => setOpen('palette'), '?': () => setOpen('shortcuts') });
+  const commands = useMemo(
+    (): Command[] => [
+      { id: 'new', group: 'Do', text: 'New workflow', run: () => void navigate('/workflows/new') },
+      { id: 'shortcuts', group: 'Do', text: 'Show the shortcuts', keys: '?', run: () => setOpen('shortcuts') },
+      ...[...places, { to: '/settings', text: 'Settings' }].map(
+        ({ to, text }): Command => ({ id: to, group: 'Go to', text, run: () => void navigate(to) }),
+      ),
+    ],
+    [navigate],
+  );
+  useOffer('shell', commands);
   return (
     <div className="grid h-full grid-cols-[76px_1fr] grid-rows-[44px_1fr]">
       <a href="#main" className="sr-only focus:not-sr-only focus:absolute focus:z-50 focus:bg-raised focus:p-2">
@@ -37,6 +57,24 @@ export function Shell() {
             {settings.isPractice && ' · practice data'}
           </span>
         )}
+        <button
+          type="button"
+          onClick={() => setOpen('palette')}
+          className="ml-auto flex h-[30px] w-[min(380px,40vw)] items-center gap-2 rounded-md border border-line-1 bg-raised px-2.5 text-left text-ink-2 hover:bg-pine-faint"
+        >
+          <Search size={15} strokeWidth={1.75} aria-hidden="true" />
+          <span className="truncate">Find a workflow, a field, a command</span>
+          <kbd className="key ml-auto">Ctrl K</kbd>
+        </button>
+        <button
+          type="button"
+          aria-label="Shortcuts"
+          title="Shortcuts (?)"
+          onClick={() => setOpen('shortcuts')}
+          className="flex size-[30px] items-center justify-center rounded-md border border-line-1 bg-raised text-ink-2 hover:bg-pine-faint"
+        >
+          <Keyboard size={16} strokeWidth={1.75} aria-hidden="true" />
+        </button>
       </header>
       <nav aria-label="Main" className="flex flex-col gap-1 border-r border-line-1 p-1.5">
         {places.map(({ to, text, icon: Icon }) => (
@@ -57,8 +95,10 @@ export function Shell() {
         </NavLink>
       </nav>
       <main id="main" tabIndex={-1} className="min-h-0 min-w-0 overflow-auto outline-none">
-        <Outlet />
+        {settings && !settings.isSetUp ? <SetupPage settings={settings} /> : <Outlet />}
       </main>
+      <CommandPalette isOpen={open === 'palette'} onClose={() => setOpen('')} />
+      <ShortcutsDialog isOpen={open === 'shortcuts'} onClose={() => setOpen('')} />
       <Toaster position="bottom-right" toastOptions={{ className: 'font-sans' }} />
     </div>
   );

@@ -1,67 +1,143 @@
+import { Fragment } from 'react';
 import { Link } from 'react-router';
-import type { WorkflowRow } from '../api/queries.ts';
+import { call } from '../api/client.ts';
+import { useDo, type WorkflowRow } from '../api/queries.ts';
+import { DayBars } from './DayBars.tsx';
 import { formatAhead, formatInstant, formatNumber, formatSeconds } from './formats.ts';
+import { OnOff } from './OnOff.tsx';
+import { WorkflowMenu } from './WorkflowMenu.tsx';
 
-/** Each workflow as one row: from, to, on or off, last and next run, the day's balance. */
-export function WorkflowTable({ rows, zone }: { readonly rows: readonly WorkflowRow[]; readonly zone: string }) {
+interface TableProps {
+  readonly rows: readonly WorkflowRow[];
+  readonly zone: string;
+  /** With what can be done to each, in place of its fourteen days. */
+  readonly isForManaging?: boolean;
+}
+
+/** Each workflow as one row, by folder: from, to, on or off, last and next run, the day's balance. */
+export function WorkflowTable({ rows, zone, isForManaging = false }: TableProps) {
+  const folders = [...new Set(rows.map((row) => row.folder))].sort((one, other) =>
+    // Those in no folder come last.
+    one === '' ? 1 : other === '' ? -1 : one.localeCompare(other),
+  );
+  const hasFolders = folders.length > 1 || (folders[0] ?? '') !== '';
   return (
-    <table className="sheet overflow-hidden rounded-lg border border-line-1">
-      <thead>
-        <tr>
-          <th scope="col">Workflow</th>
-          <th scope="col">From → to</th>
-          <th scope="col">Last run</th>
-          {['Taken in', 'Delivered', 'Left out', 'Unsettled'].map((title) => (
-            <th key={title} scope="col" className="text-right!">
-              {title}
+    <div className="overflow-x-auto rounded-lg border border-line-1">
+      <table className="sheet">
+        <thead>
+          <tr>
+            <th scope="col" className="w-[52px]">
+              <span className="sr-only">On or off</span>
             </th>
-          ))}
-        </tr>
-      </thead>
-      <tbody>
-        {rows.map((row) => (
-          <tr key={row.id} className="h-[48px] hover:bg-pine-faint">
-            <td>
-              <Link to={`/workflows/${row.id}`} className="block font-serif text-lg leading-tight">
-                {row.name}
-              </Link>
-              <span className="text-sm text-ink-2">
-                <StateWords row={row} />
-              </span>
-            </td>
-            <td>
-              {row.from} → {row.to}
-            </td>
-            <td className="text-ink-2">
-              {row.lastRun ? (
-                <>
-                  {formatInstant(row.lastRun.at, zone)}
-                  {row.lastRun.seconds !== null && ` · ${formatSeconds(row.lastRun.seconds)}`}
-                </>
-              ) : (
-                '–'
-              )}
-            </td>
-            <td className="text-right">{formatNumber(row.today.takenIn)}</td>
-            <td className="text-right">{formatNumber(row.today.items.delivered)}</td>
-            <td className="text-right text-ink-2">{formatNumber(row.today.items.left_out)}</td>
-            <td className={`text-right ${row.unsettled > 0 ? 'font-semibold text-brass' : 'text-ink-2'}`}>
-              {formatNumber(row.unsettled)}
-            </td>
+            <th scope="col">Workflow</th>
+            <th scope="col">From → to</th>
+            <th scope="col">Last run</th>
+            {['Taken in', 'Delivered', 'Waiting', 'Unsettled'].map((title) => (
+              <th key={title} scope="col" className="text-right!">
+                {title}
+              </th>
+            ))}
+            <th scope="col" className="w-[150px]">
+              {isForManaging ? <span className="sr-only">What to do</span> : '14 days'}
+            </th>
           </tr>
-        ))}
-      </tbody>
-    </table>
+        </thead>
+        <tbody>
+          {folders.map((folder) => (
+            <Fragment key={folder}>
+              {hasFolders && (
+                <tr>
+                  <th scope="rowgroup" colSpan={9} className="border-b! bg-paper!">
+                    {folder || 'In no folder'}
+                  </th>
+                </tr>
+              )}
+              {rows
+                .filter((row) => row.folder === folder)
+                .map((row) => (
+                  <Row key={row.id} row={row} zone={zone} isForManaging={isForManaging} />
+                ))}
+            </Fragment>
+          ))}
+        </tbody>
+      </table>
+    </div>
+  );
+}
+
+interface RowProps {
+  readonly row: WorkflowRow;
+  readonly zone: string;
+  readonly isForManaging: boolean;
+}
+
+function Row({ row, zone, isForManaging }: RowProps) {
+  const turn = useDo((isOn: boolean) =>
+    isOn
+      ? call('POST /api/workflows/:id/on', { params: { id: row.id } })
+      : call('POST /api/workflows/:id/off', { params: { id: row.id } }),
+  );
+  const quiet = (count: number): string => (count > 0 ? '' : 'text-ink-3');
+  return (
+    <tr className="h-[50px] hover:bg-pine-faint">
+      <td>
+        <OnOff
+          isOn={row.isOn}
+          isOff={row.liveVersion === null}
+          label={`${row.name} is ${row.isOn ? 'on' : 'off'}`}
+          title={row.liveVersion === null ? 'It has no live version yet: rehearse it first.' : undefined}
+          isBusy={turn.isPending}
+          onChange={(isOn) => turn.mutate(isOn)}
+        />
+      </td>
+      <td className="min-w-[210px]">
+        <Link to={`/workflows/${row.id}`} className="block font-serif text-lg leading-tight">
+          {row.name}
+        </Link>
+        <span className="text-sm text-ink-2">
+          <StateWords row={row} />
+        </span>
+        {isForManaging && row.note && <span className="block text-sm text-ink-2 italic">{row.note}</span>}
+      </td>
+      <td>
+        {row.from} → {row.to}
+      </td>
+      <td className="whitespace-nowrap text-ink-2">
+        {row.lastRun ? (
+          <>
+            {formatInstant(row.lastRun.at, zone)}
+            {row.lastRun.seconds !== null && ` · ${formatSeconds(row.lastRun.seconds)}`}
+          </>
+        ) : (
+          '–'
+        )}
+      </td>
+      <td className={`text-right ${quiet(row.today.takenIn)}`}>{formatNumber(row.today.takenIn)}</td>
+      <td className={`text-right ${quiet(row.today.items.delivered)}`}>{formatNumber(row.today.items.delivered)}</td>
+      <td className={`text-right ${row.waiting > 0 ? 'text-plum' : 'text-ink-3'}`}>{formatNumber(row.waiting)}</td>
+      <td className={`text-right ${row.unsettled > 0 ? 'font-semibold text-brass' : 'text-ink-3'}`}>
+        {formatNumber(row.unsettled)}
+      </td>
+      <td>
+        {isForManaging ? (
+          <span className="flex justify-end">
+            <WorkflowMenu id={row.id} name={row.name} folder={row.folder} isOn={row.isOn} />
+          </span>
+        ) : (
+          <DayBars days={row.days} />
+        )}
+      </td>
+    </tr>
   );
 }
 
 function StateWords({ row }: { readonly row: WorkflowRow }) {
-  if (row.message) return <span className="text-brick">{row.message}</span>;
+  if (row.message) return <span className="line-clamp-1 text-brick">{row.message}</span>;
   if (row.isOn) {
+    const every = row.everyMinutes === 1 ? 'every minute' : `every ${row.everyMinutes} minutes`;
     return (
       <>
-        <span className="font-semibold text-pine">on</span>,{' '}
-        {row.nextAt ? `next check ${formatAhead(row.nextAt)}` : 'checking'}
+        {every}, {row.nextAt ? `next ${formatAhead(row.nextAt)}` : 'checking'}
       </>
     );
   }

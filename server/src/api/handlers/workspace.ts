@@ -28,6 +28,7 @@ export function workspaceHandlers(services: Services) {
         id: app.id,
         title: app.title,
         holds: app.holds,
+        makesPlaces: app.makesPlaces ?? false,
         settings: app.settings.map((setting) => ({ ...setting })),
         ...(addresses[app.id] && { screens: new URL('/', addresses[app.id]).href }),
       })),

@@ -1,0 +1,35 @@
+import type { Step } from '@golden/core';
+import { Filter, PenLine } from 'lucide-react';
+import { useEffect, useRef } from 'react';
+import { Button } from '../parts/Button.tsx';
+
+interface AddProps {
+  /** Shown where the person asked for it by key, with the focus on it. */
+  readonly isOpen: boolean;
+  readonly onClose: () => void;
+  readonly onAdd: (kind: Step['kind']) => void;
+}
+
+/** Which sentence comes next: a condition or a write. */
+export function AddSentence({ isOpen, onClose, onAdd }: AddProps) {
+  const first = useRef<HTMLDivElement>(null);
+  useEffect(() => {
+    if (isOpen) first.current?.querySelector('button')?.focus();
+  }, [isOpen]);
+  return (
+    // Escape closes it wherever the focus is inside.
+    // biome-ignore lint/a11y/noStaticElementInteractions: see above
+    <div
+      ref={first}
+      onKeyDown={(event) => event.key === 'Escape' && onClose()}
+      className={isOpen ? 'my-1 flex gap-2 rounded-md bg-pine-faint py-1 pl-9' : 'mt-3 flex gap-2 pl-9'}
+    >
+      <Button look="quiet" icon={<Filter size={15} strokeWidth={1.75} />} onClick={() => onAdd('condition')}>
+        Add a condition
+      </Button>
+      <Button look="quiet" icon={<PenLine size={15} strokeWidth={1.75} />} onClick={() => onAdd('write')}>
+        Add a write
+      </Button>
+    </div>
+  );
+}

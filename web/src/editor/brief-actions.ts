@@ -1,0 +1,85 @@
+import {
+  duplicateStep,
+  moveStep,
+  newProblems,
+  newStepId,
+  type ReadinessProblem,
+  type Step,
+  startId,
+  type WorkflowContent,
+} from '@golden/core';
+import { useState } from 'react';
+import { toast } from 'sonner';
+import { withNewStep, withoutStep, withStart, withStep } from './edits.ts';
+import type { Draft } from './use-draft.ts';
+
+/** What can be done with the sentences of a brief. */
+export interface BriefActions {
+  add(kind: Step['kind'], after: string | undefined): void;
+  move(id: string, by: -1 | 1): void;
+  duplicate(id: string): void;
+  toggle(id: string): void;
+  remove(id: string): void;
+  note(id: string, note: string): void;
+  rename(id: string, name: string): void;
+  tryAlone(id: string | undefined): void;
+  /** The sentence being tried. */
+  readonly trying: string | undefined;
+  /** What a move that is asked for would break. */
+  readonly breaking: readonly ReadinessProblem[] | undefined;
+  decideMove(isWanted: boolean): void;
+}
+
+/** Changes of the brief; each can be undone. */
+export function useBriefActions(draft: Draft, chosen: string, choose: (id: string) => void): BriefActions {
+  const [trying, setTrying] = useState<string>();
+  const [move, setMove] = useState<{ content: WorkflowContent; problems: readonly ReadinessProblem[] }>();
+  const { content } = draft;
+  const isStep = (id: string | undefined): id is string => content.steps.some((step) => step.id === id);
+  return {
+    trying,
+    breaking: move?.problems,
+    add: (kind, after) => {
+      const id = newStepId(content, kind);
+      const step: Step =
+        kind === 'condition'
+          ? { id, kind, condition: { kind: 'all', items: [] } }
+          : { id, kind, target: null, mode: 'create_or_update', mapping: {} };
+      draft.change(withNewStep(step, after));
+      choose(id);
+    },
+    move: (id, by) => {
+      const at = content.steps.findIndex((step) => step.id === id);
+      if (at < 0 || at + by < 0 || at + by >= content.steps.length) return;
+      const moved = moveStep(content, id, at + by);
+      const problems = newProblems(content, moved);
+      if (problems.length > 0) setMove({ content: moved, problems });
+      else draft.change(() => moved);
+    },
+    decideMove: (isWanted) => {
+      if (isWanted && move) draft.change(() => move.content);
+      setMove(undefined);
+    },
+    duplicate: (id) => {
+      if (!isStep(id)) return;
+      const doubled = duplicateStep(content, id);
+      draft.change(() => doubled.content);
+      choose(doubled.id);
+    },
+    toggle: (id) => {
+      if (isStep(id)) draft.change(withStep(id, (step) => ({ ...step, isOff: !step.isOff })));
+    },
+    remove: (id) => {
+      if (!isStep(id)) return;
+      draft.change(withoutStep(id));
+      toast('Removed. Undo brings it back.', { action: { label: 'Undo', onClick: draft.undo } });
+      if (id === chosen) choose(startId);
+    },
+    note: (id, given) => {
+      const note = given.trim() || undefined;
+      draft.change(id === startId ? withStart({ note }) : withStep(id, (step) => ({ ...step, note })));
+    },
+    rename: (id, given) => draft.change(withStep(id, (step) => ({ ...step, name: given.trim() || undefined }))),
+    tryAlone: (id) => setTrying(isStep(id) ? id : undefined),
+  };
+}

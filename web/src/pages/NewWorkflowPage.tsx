@@ -1,0 +1,140 @@
+import { type CopyKind, copyKinds, copyKindWords } from '@golden/core';
+import { ArrowRight, FileInput } from 'lucide-react';
+import { useId, useState } from 'react';
+import { Link, useNavigate } from 'react-router';
+import { call } from '../api/client.ts';
+import { useConnections, useDo, usePlace, useReady } from '../api/queries.ts';
+import { ImportDrawer } from '../editor/ImportDrawer.tsx';
+import { type ChosenPlace, PlacePicker } from '../editor/PlacePicker.tsx';
+import { Button } from '../parts/Button.tsx';
+import { ProblemMessage } from '../parts/Messages.tsx';
+
+/** From nothing to a draft in three choices. */
+export function NewWorkflowPage() {
+  const navigate = useNavigate();
+  const connections = useConnections().data ?? [];
+  const [from, setFrom] = useState<ChosenPlace>();
+  const [to, setTo] = useState<ChosenPlace>();
+  const [kind, setKind] = useState<CopyKind>('in_step');
+  const [file, setFile] = useState<string>();
+  const name = useId();
+  const source = usePlace(from?.connection ?? '', from?.path ?? []).data?.described;
+  const isSame = from && to && from.connection === to.connection && from.path.join('\n') === to.path.join('\n');
+  const write = useDo(async () => {
+    if (!from || !to) return;
+    const made = await call('POST /api/workflows/from-choices', { body: { from, to, kind } });
+    await navigate(`/workflows/${made.id}?sentence=write-1`);
+  });
+  const empty = useDo(async () => {
+    const made = await call('POST /api/workflows', { body: { name: 'New workflow' } });
+    await navigate(`/workflows/${made.id}`);
+  });
+  return (
+    <div className="max-w-[1120px] px-6 py-4">
+      <p className="text-sm text-ink-2">
+        <Link to="/workflows" className="inline-block min-h-6 leading-6 hover:underline">
+          Workflows
+        </Link>
+      </p>
+      <div className="mb-4 flex flex-wrap items-end justify-between gap-2">
+        <h1 className="text-2xl">What is copied where?</h1>
+        <span className="flex gap-2">
+          <Button look="quiet" icon={<FileInput size={15} strokeWidth={1.75} />} onClick={() => setFile('')}>
+            Import a file
+          </Button>
+          <Button look="quiet" disabled={empty.isPending} onClick={() => empty.mutate(undefined)}>
+            Begin with an empty draft
+          </Button>
+        </span>
+      </div>
+      <div className="grid gap-x-8 gap-y-6 lg:grid-cols-2">
+        <section aria-label="From" className="min-w-0">
+          <h2 className="mb-2 text-lg">1. From</h2>
+          <PlacePicker purpose="from" connections={connections} chosen={from} columns={[]} onChoose={setFrom} />
+        </section>
+        <section aria-label="To" className="min-w-0">
+          <h2 className="mb-2 text-lg">2. To</h2>
+          <PlacePicker
+            purpose="to"
+            connections={connections}
+            chosen={to}
+            columns={(source?.fields ?? []).map((field) => field.label)}
+            onChoose={setTo}
+          />
+        </section>
+      </div>
+      <section aria-label="Kind of copy" className="mt-6">
+        <h2 className="mb-2 text-lg">3. What kind of copy</h2>
+        <fieldset className="grid gap-2 lg:grid-cols-3">
+          <legend className="sr-only">Kind of copy</legend>
+          {copyKinds.map((one) => (
+            <label
+              key={one}
+              className={`flex items-start gap-2.5 rounded-lg border px-3.5 py-3 ${kind === one ? 'border-pine bg-pine-faint' : 'border-line-1 bg-sheet hover:bg-pine-faint'}`}
+            >
+              <input
+                type="radio"
+                name={name}
+                checked={kind === one}
+                onChange={() => setKind(one)}
+                className="mt-1 accent-pine"
+              />
+              <span>
+                <span className="block text-md font-medium">{copyKindWords[one].title}</span>
+                <span className="text-ink-2">{copyKindWords[one].means}</span>
+              </span>
+            </label>
+          ))}
+        </fieldset>
+      </section>
+      <div className="mt-5 flex items-center gap-3">
+        <Button
+          look="main"
+          icon={<ArrowRight size={15} />}
+          disabled={!from || !to || isSame || write.isPending}
+          onClick={() => write.mutate(undefined)}
+        >
+          {write.isPending ? 'Looking at both sides…' : 'Write the draft'}
+        </Button>
+        <span className="text-ink-2">
+          Name, key and mapping come proposed, each with its reason. Nothing is written to any app.
+        </span>
+      </div>
+      {isSame && (
+        <div className="mt-3">
+          <ProblemMessage>From and to are the same place. Choose another for one of them.</ProblemMessage>
+        </div>
+      )}
+      <Ready onChoose={setFile} />
+      <ImportDrawer text={file} onClose={() => setFile(undefined)} />
+    </div>
+  );
+}
+
+/** Workflows that are ready but for their connections. */
+function Ready({ onChoose }: { readonly onChoose: (text: string) => void }) {
+  const ready = useReady().data ?? [];
+  const take = useDo(async (id: string) =>
+    onChoose(JSON.stringify(await call('GET /api/ready/:id', { params: { id } }))),
+  );
+  if (ready.length === 0) return null;
+  return (
+    <section aria-label="Ready-made" className="mt-8">
+      <h2 className="mb-2 text-lg">Or start from a ready-made one</h2>
+      <ul className="overflow-hidden rounded-md border border-line-1 bg-sheet">
+        {ready.map((one) => (
+          <li key={one.id} className="border-b border-line-2 last:border-b-0">
+            <button
+              type="button"
+              onClick={() => take.mutate(one.id)}
+              className="flex w-full items-baseline gap-3 px-3 py-2 text-left hover:bg-pine-faint"
+            >
+              <span className="shrink-0 font-serif text-lg leading-tight">{one.name}</span>
+              <span className="truncate text-sm text-ink-2">{one.note}</span>
+            </button>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}

@@ -1,0 +1,82 @@
+import { Command as Palette } from 'cmdk';
+import { Search } from 'lucide-react';
+import { Dialog } from 'radix-ui';
+import { useMemo } from 'react';
+import { useNavigate } from 'react-router';
+import { useWorkflows } from '../api/queries.ts';
+import { type Command, useOffered } from './commands.ts';
+
+interface PaletteProps {
+  readonly isOpen: boolean;
+  readonly onClose: () => void;
+}
+
+const groups: readonly Command['group'][] = ['Do', 'Go to', 'Find'];
+
+/** Everything by name: go to, do, find. */
+export function CommandPalette({ isOpen, onClose }: PaletteProps) {
+  const offered = useOffered();
+  const workflows = useWorkflows().data;
+  const navigate = useNavigate();
+  const commands = useMemo(() => {
+    const go = (to: string) => () => void navigate(to);
+    const found = (workflows ?? []).flatMap((one): Command[] => [
+      { id: `w-${one.id}`, group: 'Go to', text: one.name, hint: 'workflow', run: go(`/workflows/${one.id}`) },
+      { id: `r-${one.id}`, group: 'Go to', text: one.name, hint: 'its runs', run: go(`/workflows/${one.id}/runs`) },
+    ]);
+    return [...offered, ...found];
+  }, [offered, workflows, navigate]);
+  return (
+    <Dialog.Root open={isOpen} onOpenChange={(open) => !open && onClose()}>
+      <Dialog.Portal>
+        <Dialog.Overlay className="fixed inset-0 z-40 bg-ink-1/25" />
+        <Dialog.Content
+          aria-describedby={undefined}
+          className="fixed top-[12vh] left-1/2 z-50 w-[600px] max-w-[94vw] -translate-x-1/2 overflow-hidden rounded-lg border border-line-1 bg-sheet"
+        >
+          <Dialog.Title className="sr-only">Find a workflow, a field, a command</Dialog.Title>
+          <Palette label="Find a workflow, a field, a command" loop>
+            <div className="flex items-center gap-2 border-b border-line-1 px-4">
+              <Search size={16} strokeWidth={1.75} className="text-ink-2" aria-hidden="true" />
+              <Palette.Input
+                placeholder="Find a workflow, a field, a command"
+                className="h-[46px] flex-1 bg-transparent text-md outline-none placeholder:text-ink-3"
+              />
+            </div>
+            <Palette.List className="max-h-[50vh] overflow-y-auto p-1.5">
+              <Palette.Empty className="px-3 py-4 text-ink-2">Nothing is called that.</Palette.Empty>
+              {groups.map((group) => {
+                const some = commands.filter((command) => command.group === group);
+                return (
+                  some.length > 0 && (
+                    <Palette.Group
+                      key={group}
+                      heading={group}
+                      className="[&_[cmdk-group-heading]]:px-3 [&_[cmdk-group-heading]]:pt-2 [&_[cmdk-group-heading]]:pb-1 [&_[cmdk-group-heading]]:text-sm [&_[cmdk-group-heading]]:text-ink-2"
+                    >
+                      {some.map((command) => (
+                        <Palette.Item
+                          key={command.id}
+                          value={`${command.text} ${command.hint ?? ''} ${command.id}`}
+                          onSelect={() => {
+                            onClose();
+                            command.run();
+                          }}
+                          className="flex cursor-pointer items-baseline gap-2 rounded-md px-3 py-1.5 data-[selected=true]:bg-pine-tint"
+                        >
+                          <span className="truncate">{command.text}</span>
+                          {command.hint && <span className="truncate text-sm text-ink-2">{command.hint}</span>}
+                          {command.keys && <kbd className="key ml-auto">{command.keys}</kbd>}
+                        </Palette.Item>
+                      ))}
+                    </Palette.Group>
+                  )
+                );
+              })}
+            </Palette.List>
+          </Palette>
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  );
+}

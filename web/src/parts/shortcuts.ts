@@ -1,0 +1,82 @@
+import { useEffect, useRef } from 'react';
+
+/** Every shortcut, for the list that a person can open. */
+export const shortcutList: readonly {
+  readonly where: string;
+  readonly keys: readonly (readonly [string, string])[];
+}[] = [
+  {
+    where: 'Everywhere',
+    keys: [
+      ['Ctrl K', 'find a workflow, a field, a command'],
+      ['?', 'this list'],
+      ['Escape', 'close what is open'],
+    ],
+  },
+  {
+    where: 'A workflow',
+    keys: [
+      ['Ctrl Z', 'undo'],
+      ['Ctrl Y', 'redo'],
+      ['R', 'rehearse over the samples'],
+    ],
+  },
+  {
+    where: 'The brief',
+    keys: [
+      ['↑ ↓', 'the sentence before, after'],
+      ['Alt ↑ ↓', 'move the sentence'],
+      ['A', 'add a sentence after this one'],
+      ['D', 'duplicate it'],
+      ['O', 'switch it off or on'],
+      ['T', 'try it alone over the samples'],
+      ['Delete', 'remove it (it can be undone)'],
+    ],
+  },
+  {
+    where: 'The mapping sheet',
+    keys: [
+      ['↑ ↓', 'the field before, after'],
+      ['Enter', 'fill the field'],
+      ['N, Shift N', 'the next, previous problem'],
+      ['Y', 'accept the proposal'],
+    ],
+  },
+];
+
+const isTyping = (target: EventTarget | null): boolean =>
+  target instanceof HTMLElement && (target.matches('input, textarea, select') || target.isContentEditable);
+
+/** True while a dialog, a drawer or a menu is open, to which the keys belong then. */
+const isCovered = (): boolean => document.querySelector('[role="dialog"], [role="menu"]') !== null;
+
+/** Keys by name, such as `n`, `shift+n`, `alt+arrowdown`, `ctrl+k`. */
+export type Shortcuts = Readonly<Record<string, (event: KeyboardEvent) => void>>;
+
+/** The name by which a key is looked up. */
+export function keyName(event: KeyboardEvent): string {
+  const parts = [event.ctrlKey || event.metaKey ? 'ctrl' : '', event.altKey ? 'alt' : ''];
+  const key = event.key.toLowerCase();
+  // A sign such as ? is typed with Shift on some keyboards and without on others.
+  if (event.shiftKey && (key.length > 1 || /\p{L}/u.test(key))) parts.push('shift');
+  return [...parts.filter(Boolean), key].join('+');
+}
+
+/** Listens to keys for as long as the component is shown; not while text is typed or a dialog is open. */
+export function useShortcuts(shortcuts: Shortcuts): void {
+  const latest = useRef(shortcuts);
+  latest.current = shortcuts;
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent): void => {
+      const name = keyName(event);
+      const run = latest.current[name];
+      if (!run || event.defaultPrevented) return;
+      const isGlobal = name === 'ctrl+k';
+      if (!isGlobal && (isTyping(event.target) || isCovered())) return;
+      event.preventDefault();
+      run(event);
+    };
+    window.addEventListener('keydown', onKey);
+    return () => window.removeEventListener('keydown', onKey);
+  }, []);
+}
