@@ -19,6 +19,8 @@ export interface Product {
   /** Requests that changed something in a practice app so far. */
   writes(app: 'shop' | 'shelf'): Promise<number>;
   trouble(app: 'shop' | 'shelf', kind: string, times: number): Promise<void>;
+  /** Makes one change on a tab, as a person on the shelf's screen does. */
+  edit(file: string, tab: string, edit: Readonly<Record<string, unknown>>): Promise<void>;
 }
 
 function freePort(): Promise<number> {
@@ -96,6 +98,13 @@ export async function startProduct(withDemo: boolean, customers = 120): Promise<
         method: 'POST',
         headers: { 'content-type': 'application/json' },
         body: JSON.stringify({ kind, times }),
+      });
+    },
+    edit: async (file, tab, edit) => {
+      await fetch(`${shelf}/files/${encodeURIComponent(file)}/edit`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify({ tab, edit }),
       });
     },
     stop: () => {

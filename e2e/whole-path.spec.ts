@@ -1,45 +1,6 @@
-import { writeFileSync } from 'node:fs';
-import { join } from 'node:path';
-import type { Page } from '@playwright/test';
-import ExcelJS from 'exceljs';
 import { shelfAccounts, shopKeys } from '../standins/src/index.ts';
-import { expect, type Product, test } from './product.ts';
-
-const columns = ['Number', 'Name', 'E-mail', 'Phone'];
-
-async function putWorkbook(product: Product): Promise<void> {
-  const book = new ExcelJS.Workbook();
-  book.addWorksheet('Customers').addRow(columns);
-  writeFileSync(
-    join(product.folder, 'practice', 'shelf', 'files', 'Customer list.xlsx'),
-    Buffer.from(await book.xlsx.writeBuffer()),
-  );
-}
-
-/** Adds a customer on the shop's own screen, as the person at the counter does. */
-async function addCustomer(page: Page, product: Product, given: Record<string, string>): Promise<void> {
-  const counter = await page.context().newPage();
-  await counter.goto(`${product.shop}/customers/new`);
-  for (const [label, value] of Object.entries(given)) await counter.getByLabel(label).fill(value);
-  await counter.getByRole('button', { name: 'Save customer' }).click();
-  await expect(counter.getByRole('heading', { name: /Customer \d+/ })).toBeVisible();
-  await counter.close();
-}
-
-async function connect(page: Page, app: string, secret: string): Promise<void> {
-  await page
-    .getByRole('dialog')
-    .getByRole('button', { name: new RegExp(`^${app}`) })
-    .click();
-  await page.getByLabel(/^(Key|Token)$/).fill(secret);
-  await page.getByRole('button', { name: 'Connect', exact: true }).click();
-}
-
-async function fillField(page: Page, destination: string, source: string): Promise<void> {
-  await page.getByRole('button', { name: `Fill ${destination}:` }).click();
-  await page.getByLabel('Search the fields').fill(source);
-  await page.getByLabel('Search the fields').press('Enter');
-}
+import { addCustomer, beginWorkspace, connect, emptyDraft, fillField, putWorkbook } from './acts.ts';
+import { expect, test } from './product.ts';
 
 test('from an empty product to a row that arrives: seen before, sent once, settled', async ({
   page,
@@ -62,12 +23,12 @@ test('from an empty product to a row that arrives: seen before, sent once, settl
   await addCustomer(page, product, { 'First name': 'Astrid', 'Last name': 'Lindqvist', 'Country (two letters)': 'SE' });
 
   // From nothing: a workflow, both apps connected in the flow of building.
-  await page.goto(product.url);
-  await page.getByRole('button', { name: 'New workflow' }).first().click();
+  await beginWorkspace(page, product);
+  await emptyDraft(page);
   await page.getByLabel('From app').selectOption({ label: 'Connect another app…' });
   await connect(page, 'Shop counter', shopKeys[1]?.key ?? '');
   await page.getByLabel('Place', { exact: true }).selectOption({ label: 'customers' });
-  await expect(page.getByRole('heading', { name: /^3 samples/ })).toBeVisible();
+  await expect(page.getByRole('tab', { name: '3 samples' })).toBeVisible();
   await expect(page.getByText('3 that are there are noted, 0 sent')).toBeVisible();
 
   // A condition, with each sample's verdict.
@@ -177,9 +138,8 @@ test('from an empty product to a row that arrives: seen before, sent once, settl
 });
 
 test('a draft survives the server’s crash and a reload while it is edited', async ({ page, empty: product }) => {
-  await page.goto(product.url);
-  await page.getByRole('button', { name: 'New workflow' }).first().click();
-  await expect(page.getByText('Draft saved', { exact: false })).toBeVisible();
+  await beginWorkspace(page, product);
+  await emptyDraft(page);
   const restarted = product.restart();
   await expect(async () => {
     await page.getByRole('button', { name: 'Add a condition' }).click();

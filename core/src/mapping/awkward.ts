@@ -14,7 +14,7 @@ function traits(record: JsonRecord, fields: readonly Field[], doubles: Doubles):
   const found = new Map<string, string>();
   for (const [path, values] of doubles) {
     const key = keyText(readPointer(record, path));
-    if (key !== '' && values.has(key)) found.set(`alike ${key}`, 'two alike');
+    if (key !== '' && values.has(key)) found.set(`alike ${path}`, 'two alike');
   }
   for (const field of fields) {
     if (field.readOnly) continue;

@@ -27,6 +27,7 @@ const enough = 0.5;
 const takes: Partial<Record<FieldType, readonly FieldType[]>> = {
   text: ['email', 'phone', 'url', 'id', 'integer', 'decimal', 'choice', 'country', 'date', 'instant', 'boolean', 'any'],
   id: ['integer', 'text'],
+  integer: ['id'],
   decimal: ['integer'],
   date: ['instant'],
   choice: ['text', 'country', 'boolean'],

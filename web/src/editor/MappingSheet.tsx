@@ -14,6 +14,7 @@ import { useCallback, useMemo, useState } from 'react';
 import { usePlace } from '../api/queries.ts';
 import { Button } from '../parts/Button.tsx';
 import { type Command, useOffer } from '../parts/commands.ts';
+import { counted } from '../parts/formats.ts';
 import { EmptyState } from '../parts/Messages.tsx';
 import { useShortcuts } from '../parts/shortcuts.ts';
 import { useEditor } from './context.tsx';
@@ -23,6 +24,7 @@ import { FillingEditor } from './FillingEditor.tsx';
 import { HowItIsWritten } from './HowItIsWritten.tsx';
 import { useColumns } from './on-sheet.ts';
 import { PlaceChooser } from './PlaceChooser.tsx';
+import { PlaceMenu } from './PlaceMenu.tsx';
 import { SampleDrawer } from './SampleDrawer.tsx';
 import { SheetGrid } from './SheetGrid.tsx';
 import { SheetHead } from './SheetHead.tsx';
@@ -85,7 +87,7 @@ export function MappingSheet({ step, samples }: SheetProps) {
 function PlaceTitle({ target, name }: { readonly target: Place; readonly name: string }) {
   return (
     <>
-      {target.described.singular === 'row' ? 'Row' : target.described.singular} in {name}
+      {name}
       {target.labels.map((label) => (
         <span key={label} className="font-normal">
           {' → '}
@@ -149,11 +151,9 @@ function Sheet({ step, target, samples, title, onChange }: GridProps) {
   return (
     <>
       <SheetHead title={title}>
-        <Button look="quiet" onClick={onChange}>
-          Change
-        </Button>
+        <PlaceMenu step={step} target={target} columnNames={sourceFields.map((one) => one.label)} onChange={onChange} />
         <span className="rounded-sm bg-stone-tint px-2 py-0.5 text-sm text-stone">
-          {fields.length} fields · {Object.keys(step.mapping).length} filled
+          {Object.keys(step.mapping).length} of {fields.length} filled
         </span>
         {problems.size > 0 && (
           <button
@@ -164,7 +164,7 @@ function Sheet({ step, target, samples, title, onChange }: GridProps) {
             className={`inline-flex min-h-6 items-center gap-1.5 rounded-sm px-2 text-sm ${isFirst ? 'bg-brick text-paper' : 'bg-brick-tint text-brick'}`}
           >
             <CircleAlert size={14} strokeWidth={1.75} aria-hidden="true" />
-            {problems.size} with problems
+            {counted(problems.size, 'problem')}
             <kbd className="font-mono text-xs">N</kbd>
           </button>
         )}
@@ -187,7 +187,7 @@ function Sheet({ step, target, samples, title, onChange }: GridProps) {
         </span>
       </SheetHead>
       <DriftNote sentence={step.id} />
-      <HowItIsWritten step={step} target={target} columnNames={sourceFields.map((one) => one.label)} />
+      <HowItIsWritten step={step} target={target} />
       <SheetGrid step={step} fields={shown} columns={columns} chosen={chosen} problems={problems} onChoose={setChosen}>
         {samples.length === 0 && (
           <p className="px-5 py-4 text-ink-2">Samples stand here as columns as soon as the start has a source.</p>

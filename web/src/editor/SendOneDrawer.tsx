@@ -19,7 +19,9 @@ interface SendProps {
 export function SendOneDrawer({ context, isOpen, onClose }: SendProps) {
   const [sampleId, setSampleId] = useState('');
   const [itemId, setItemId] = useState('');
-  const { samples, draft, workflow } = context;
+  const { draft, workflow } = context;
+  // What was made up can't be sent.
+  const samples = context.samples.filter((sample) => sample.origin === 'real');
   const fields = draft.content.start.source?.described.fields ?? [];
   const offered = chooseAwkward(samples, (sample) => sample.record as JsonRecord, fields, 8);
   const send = useDo(async (sourceId: string) => {

@@ -18,10 +18,14 @@ export function WritePage() {
   const { draft, connections, samples, runs, drifts } = useEditor();
   const [search, setSearch] = useSearchParams();
   const { content } = draft;
-  const asked = search.get('sentence') ?? startId;
+  // Kept here and only told to the address: a route changes too late for somebody who types on.
+  const [asked, setAsked] = useState(search.get('sentence') ?? startId);
   const chosen = content.steps.some((step) => step.id === asked) ? asked : startId;
   const choose = useCallback(
-    (id: string): void => setSearch(id === startId ? {} : { sentence: id }, { replace: true }),
+    (id: string): void => {
+      setAsked(id);
+      setSearch(id === startId ? {} : { sentence: id }, { replace: true });
+    },
     [setSearch],
   );
   const names = useMemo(() => Object.fromEntries(connections.map((one) => [one.id, one.name])), [connections]);

@@ -1,0 +1,60 @@
+import { writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import type { Page } from '@playwright/test';
+import ExcelJS from 'exceljs';
+import { expect, type Product } from './product.ts';
+
+// What people do again and again in the tests.
+
+/** Answers the first question of an empty product. */
+export async function beginWorkspace(page: Page, product: Product): Promise<void> {
+  await page.goto(product.url);
+  await page.getByRole('button', { name: 'Begin', exact: true }).click();
+  await expect(page.getByText('Copy your first records.')).toBeVisible();
+}
+
+/** An empty draft, as somebody begins who wants to write it sentence by sentence. */
+export async function emptyDraft(page: Page): Promise<void> {
+  await page.getByRole('button', { name: 'New workflow' }).first().click();
+  await page.getByRole('button', { name: 'Begin with an empty draft' }).click();
+  await expect(page.getByText('Draft saved', { exact: false })).toBeVisible();
+}
+
+const columns = ['Number', 'Name', 'E-mail', 'Phone'];
+
+/** Puts the customer list, empty but for its column names, onto the shelf. */
+export async function putWorkbook(product: Product): Promise<void> {
+  const book = new ExcelJS.Workbook();
+  book.addWorksheet('Customers').addRow(columns);
+  writeFileSync(
+    join(product.folder, 'practice', 'shelf', 'files', 'Customer list.xlsx'),
+    Buffer.from(await book.xlsx.writeBuffer()),
+  );
+}
+
+/** Adds a customer on the shop's own screen, as the person at the counter does. */
+export async function addCustomer(page: Page, product: Product, given: Record<string, string>): Promise<void> {
+  const counter = await page.context().newPage();
+  await counter.goto(`${product.shop}/customers/new`);
+  for (const [label, value] of Object.entries(given)) await counter.getByLabel(label).fill(value);
+  await counter.getByRole('button', { name: 'Save customer' }).click();
+  await expect(counter.getByRole('heading', { name: /Customer \d+/ })).toBeVisible();
+  await counter.close();
+}
+
+/** Signs in to an app in the drawer that lists the apps. */
+export async function connect(page: Page, app: string, secret: string): Promise<void> {
+  await page
+    .getByRole('dialog')
+    .getByRole('button', { name: new RegExp(`^${app}`) })
+    .click();
+  await page.getByLabel(/^(Key|Token)$/).fill(secret);
+  await page.getByRole('button', { name: 'Connect', exact: true }).click();
+}
+
+/** Fills a destination field with a source field, by search. */
+export async function fillField(page: Page, destination: string, source: string): Promise<void> {
+  await page.getByRole('button', { name: `Fill ${destination}:` }).click();
+  await page.getByLabel('Search the fields').fill(source);
+  await page.getByLabel('Search the fields').press('Enter');
+}

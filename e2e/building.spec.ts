@@ -1,0 +1,369 @@
+import type { Locator, Page } from '@playwright/test';
+import { shelfAccounts, shopKeys } from '../standins/src/index.ts';
+import { addCustomer, beginWorkspace, putWorkbook } from './acts.ts';
+import { expect, type Product, test } from './product.ts';
+
+/** A hand that counts: every click, every typed value and every key is one interaction. */
+class Hand {
+  count = 0;
+  async click(target: Locator): Promise<void> {
+    this.count += 1;
+    await target.click();
+  }
+  async type(target: Locator, text: string): Promise<void> {
+    this.count += 1;
+    await target.fill(text);
+  }
+}
+
+async function threeCustomers(page: Page, product: Product): Promise<void> {
+  const given: Record<string, string>[] = [
+    { 'First name': ' Zoë ', 'Last name': 'Ó Briain', 'E-mail': 'Zoe@obriain.example', Phone: '01632 960 771' },
+    { Company: 'Kiln & Co.', 'E-mail': 'office@kiln.example', Phone: 'ask for Dirk' },
+    { 'First name': 'Astrid', 'Last name': 'Lindqvist', 'E-mail': 'astrid@clay.example' },
+  ];
+  for (const one of given) await addCustomer(page, product, { ...one, 'Country (two letters)': 'GB' });
+}
+
+test('three choices lead from an empty product to a rehearsed workflow within 25 interactions', async ({
+  page,
+  empty: product,
+}) => {
+  await putWorkbook(product);
+  await threeCustomers(page, product);
+  const hand = new Hand();
+  await page.goto(product.url);
+  await hand.click(page.getByRole('button', { name: 'Begin', exact: true }));
+  await hand.click(page.getByRole('button', { name: 'New workflow' }).first());
+
+  // From: the shop, connected on the way; its only table needs no choice.
+  await hand.click(page.getByLabel('From which app').getByRole('button', { name: /Shop counter/ }));
+  await hand.type(page.getByLabel('Key'), shopKeys[1]?.key ?? '');
+  await hand.click(page.getByRole('button', { name: 'Connect', exact: true }));
+  await expect(page.getByRole('region', { name: 'From', exact: true })).toContainText('3 customers · 15 fields');
+
+  // To: the shelf, a file, a tab, each with what it holds.
+  await hand.click(page.getByLabel('To which app').getByRole('button', { name: /Workbook shelf/ }));
+  await hand.type(page.getByLabel('Token'), shelfAccounts[0]?.token ?? '');
+  await hand.click(page.getByRole('button', { name: 'Connect', exact: true }));
+  await hand.click(page.getByLabel('Places').getByRole('button', { name: 'Customer list.xlsx' }));
+  await hand.click(page.getByLabel('Places').getByRole('button', { name: /^Customers/ }));
+  await expect(page.getByRole('region', { name: 'To', exact: true })).toContainText('It is empty.');
+  await hand.click(page.getByRole('radio', { name: /^Add each new one/ }));
+  await hand.click(page.getByRole('button', { name: 'Write the draft' }));
+
+  // The draft: named, keyed and mapped, each proposal with its reason.
+  await expect(page.getByLabel('Name of the workflow')).toHaveValue('Shop counter customers into Workbook shelf');
+  const sheet = page.getByLabel('Mapping sheet');
+  await expect(sheet.getByText('Zoë Ó Briain', { exact: true }).last()).toBeVisible();
+  await expect(sheet.getByText('zoe@obriain.example')).toBeVisible();
+  await expect(sheet.getByText('+441632960771')).toBeVisible();
+  await hand.click(page.getByRole('button', { name: 'Fill Number:' }));
+  await expect(page.getByText('Proposed: both mean number', { exact: false })).toContainText('the app’s own id');
+  await hand.click(page.getByRole('button', { name: 'Accept 4 proposed' }));
+
+  const before = [await product.writes('shop'), await product.writes('shelf')];
+  await hand.click(page.getByRole('button', { name: 'Rehearse', exact: true }));
+  await expect(page.getByLabel('Balance')).toContainText('The books balance');
+  await expect(page.getByLabel('Balance')).toContainText('3taken in=2delivered1unsettled');
+  expect([await product.writes('shop'), await product.writes('shelf')]).toEqual(before);
+  expect(hand.count).toBeLessThanOrEqual(25);
+});
+
+/** Presses Tab until the control of that name has the focus. */
+async function tabTo(page: Page, name: RegExp, most = 90): Promise<void> {
+  for (let presses = 0; presses < most; presses++) {
+    const focused = await page.evaluate(() => {
+      const element = document.activeElement as HTMLElement | null;
+      const labels = (element as HTMLInputElement | null)?.labels;
+      return element?.getAttribute('aria-label') ?? (labels?.[0]?.textContent || (element?.textContent ?? ''));
+    });
+    if (name.test(focused.trim())) return;
+    await page.keyboard.press('Tab');
+  }
+  throw new Error(`No control “${name}” within ${most} presses of Tab.`);
+}
+
+test('the whole path by keyboard alone: three choices, a condition, a field, rehearsed and made live', async ({
+  page,
+  empty: product,
+}) => {
+  await putWorkbook(product);
+  await threeCustomers(page, product);
+  const { keyboard } = page;
+  const enter = async (name: RegExp): Promise<void> => {
+    await tabTo(page, name);
+    await keyboard.press('Enter');
+  };
+  await page.goto(product.url);
+  await expect(page.getByRole('heading', { name: 'Before the first copy' })).toBeVisible();
+  await enter(/^Begin$/);
+  await expect(page.getByText('Copy your first records.')).toBeVisible();
+  await keyboard.press('Control+k');
+  await keyboard.type('new workflow');
+  await keyboard.press('Enter');
+  await expect(page.getByRole('heading', { name: 'What is copied where?' })).toBeVisible();
+  await enter(/^Shop counter/);
+  await tabTo(page, /^Key$/);
+  await keyboard.type(shopKeys[0]?.key ?? '');
+  await keyboard.press('Enter');
+  await expect(page.getByText('3 customers · 15 fields')).toBeVisible();
+  await enter(/^Workbook shelf/);
+  await tabTo(page, /^Token$/);
+  await keyboard.type(shelfAccounts[0]?.token ?? '');
+  await keyboard.press('Enter');
+  await expect(page.getByLabel('Places')).toBeVisible();
+  await enter(/^Customer list\.xlsx/);
+  await expect(page.getByLabel('Places').getByRole('button', { name: /^Customers/ })).toBeVisible();
+  await enter(/^Customers/);
+  await expect(page.getByText('It is empty.')).toBeVisible();
+  await tabTo(page, /^Keep them in step/);
+  await keyboard.press('ArrowDown');
+  await expect(page.getByRole('radio', { name: /^Bring everything over/ })).toBeChecked();
+  await enter(/^Write the draft/);
+
+  // The brief: a condition after the start, by its key; then back to the write with the arrows.
+  await expect(page.getByLabel('Mapping sheet').getByText('+441632960771')).toBeVisible();
+  await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
+  await keyboard.press('ArrowUp');
+  await keyboard.press('a');
+  await keyboard.press('Enter');
+  await enter(/^Ask something$/);
+  await tabTo(page, /^Field$/);
+  await keyboard.type('email');
+  await tabTo(page, /^Operator$/);
+  await keyboard.type('contains');
+  await tabTo(page, /^Value$/);
+  await keyboard.type('.example');
+  await expect(page.getByText('3 of 3 samples kept')).toBeVisible();
+  await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
+  await keyboard.press('ArrowDown');
+  await expect(page.getByLabel('Mapping sheet')).toBeVisible();
+
+  // The sheet: from row to row, to the problem, and into the field's filling.
+  await keyboard.press('n');
+  await expect(page.getByRole('button', { name: 'Fill Phone:' })).toBeFocused();
+  await keyboard.press('ArrowUp');
+  await expect(page.getByRole('button', { name: 'Fill E-mail:' })).toBeFocused();
+  await keyboard.press('y');
+  await expect(page.getByRole('button', { name: 'Accept 3 proposed' })).toBeVisible();
+  await keyboard.press('ArrowDown');
+  await keyboard.press('y');
+  await enter(/^E\.164, GB if none$/);
+  await expect(page.getByLabel('Mapping sheet').getByText('ask for Dirk')).toBeVisible();
+
+  // Rehearsed by a key, made live.
+  await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
+  await keyboard.press('r');
+  await expect(page.getByLabel('Balance')).toContainText('3taken in=3delivered');
+  await enter(/^Make it live…$/);
+  await expect(page.getByRole('dialog')).toContainText('3 are taken in now');
+  await enter(/^Make it live and take in 3$/);
+  await expect(page.getByText('first run, version 1')).toBeVisible();
+  await expect(page.getByRole('row', { name: /first run/ })).toContainText('3033');
+});
+
+async function firstWorkflow(product: Product): Promise<string> {
+  const rows = (await (await fetch(`${product.url}/api/workflows`)).json()) as { id: string; name: string }[];
+  return rows.find((row) => row.name.startsWith('Shop customers'))?.id ?? '';
+}
+
+test('a renamed column stops the write, is told on Today, and is mapped again', async ({ page, demo: product }) => {
+  const id = await firstWorkflow(product);
+  await product.edit('Customer list.xlsx', 'Customers', { kind: 'rename_column', column: 4, name: 'Telephone' });
+  await addCustomer(page, product, {
+    'First name': 'Priya',
+    'Last name': 'Nair',
+    'E-mail': 'priya.drift@clay.example',
+    Phone: '07700 900 123',
+    'Country (two letters)': 'GB',
+  });
+  const before = await product.writes('shelf');
+  await page.goto(`${product.url}/workflows/${id}/runs`);
+  await page.getByRole('button', { name: 'Check now' }).click();
+  await expect(page.getByRole('row', { name: /asked for/ })).toContainText('unsettled');
+  expect(await product.writes('shelf')).toBe(before);
+
+  await page.goto(product.url);
+  await expect(page.getByText('1 record stopped: the destination changed.')).toBeVisible();
+  await expect(page.getByText('“Phone” is likely “Telephone” now', { exact: false })).toBeVisible();
+  await page.getByRole('link', { name: 'Map it again' }).click();
+  await page
+    .getByRole('button', { name: /Create or update/ })
+    .first()
+    .click();
+  await expect(page.getByText('on which the mapping of “Phone” rests', { exact: false })).toBeVisible();
+  await expect(page.getByLabel('What “Phone” is now')).toHaveValue('/Telephone');
+  await page.getByRole('button', { name: 'Map it again like this' }).click();
+  await expect(page.getByRole('button', { name: 'Fill Telephone:' })).toContainText('phone');
+  await expect(page.getByRole('button', { name: 'Map it again like this' })).toBeHidden();
+  await page.getByRole('button', { name: 'Rehearse', exact: true }).click();
+  await expect(page.getByLabel('Balance')).toContainText('The books balance');
+  await expect(page.getByText('has changed:', { exact: false })).toHaveCount(0);
+
+  // The version that is to go live says what is otherwise.
+  await page.getByRole('link', { name: 'Versions' }).click();
+  await expect(page.getByText('“Telephone” is filled with phone, E.164, GB if none.')).toBeVisible();
+  await product.edit('Customer list.xlsx', 'Customers', { kind: 'rename_column', column: 4, name: 'Phone' });
+});
+
+test('two tabs on one draft: what each changed is kept; the same thing changed twice is asked about', async ({
+  page,
+  demo: product,
+}) => {
+  const id = await firstWorkflow(product);
+  const copy = (await (await fetch(`${product.url}/api/workflows/${id}/duplicate`, { method: 'POST' })).json()) as {
+    id: string;
+  };
+  const other = await page.context().newPage();
+  for (const one of [page, other]) {
+    await one.goto(`${product.url}/workflows/${copy.id}`);
+    await expect(one.getByText('Draft saved', { exact: false })).toBeVisible();
+  }
+  // The other window loses its connection to what is saved, so both change the same revision.
+  await other.route('**/draft', async (route) => {
+    await new Promise((resolve) => setTimeout(resolve, 1500));
+    await route.continue();
+  });
+  await page.getByLabel('How often it is asked').selectOption({ label: 'every hour' });
+  await other.getByLabel('Name of the workflow').fill('Named in the other window');
+  await other.getByLabel('Name of the workflow').press('Enter');
+  const saved = async () =>
+    (await (await fetch(`${product.url}/api/workflows/${copy.id}`)).json()) as {
+      content: { name: string; start: { everyMinutes: number } };
+    };
+  await expect
+    .poll(async () => [(await saved()).content.name, (await saved()).content.start.everyMinutes], { timeout: 12_000 })
+    .toEqual(['Named in the other window', 60]);
+  await expect(page.getByLabel('Name of the workflow')).toHaveValue('Named in the other window');
+  await expect(other.getByLabel('How often it is asked')).toHaveValue('60');
+
+  await page.getByLabel('How often it is asked').selectOption({ label: 'once a day' });
+  await other.getByLabel('How often it is asked').selectOption({ label: 'every minute' });
+  await expect(other.getByText('Nothing is overwritten until you choose', { exact: false })).toBeVisible({
+    timeout: 12_000,
+  });
+  await other.getByRole('button', { name: 'Keep this one' }).click();
+  await expect.poll(async () => (await saved()).content.start.everyMinutes).toBe(1);
+  await other.close();
+});
+
+test('a ready-made workflow that waits for “becomes” fires once, on the change only', async ({
+  page,
+  demo: product,
+}) => {
+  await page.goto(`${product.url}/workflows/new`);
+  await page.getByRole('button', { name: /^New trade accounts for the bookkeeper/ }).click();
+  await expect(page.getByRole('dialog')).toContainText('becomes “trade” in the Shop counter');
+  await page.getByRole('button', { name: 'Make a draft of it' }).click();
+  await page.getByRole('link', { name: 'Rehearse' }).click();
+  await page.getByRole('button', { name: 'Make it live…' }).click();
+  await page.getByRole('button', { name: 'Make it live', exact: true }).click();
+  await expect(page.getByText('first run, version 1')).toBeVisible();
+
+  const shop = await page.context().newPage();
+  await addCustomer(page, product, {
+    'First name': 'Tamsin',
+    'Last name': 'Wheelwright',
+    'E-mail': 't@studio.example',
+  });
+  const setAccount = async (account: string): Promise<void> => {
+    await shop.goto(`${product.shop}/?q=t@studio.example`);
+    await shop.getByRole('link', { name: 'Tamsin Wheelwright' }).click();
+    await shop.getByLabel('Account').selectOption(account);
+    await shop.getByRole('button', { name: 'Save customer' }).click();
+  };
+  const check = async (times: number): Promise<void> => {
+    await page.getByRole('button', { name: 'Check now' }).click();
+    await expect(page.getByRole('row', { name: /asked for/ })).toHaveCount(times);
+    await expect(page.getByText('on its way')).toHaveCount(0);
+  };
+  const rows = async (): Promise<string> => {
+    await shop.goto(`${product.shelf}/files/Customer%20list.xlsx?tab=Trade%20accounts`);
+    return shop.getByText(/^\d+ rows$/).innerText();
+  };
+  await check(1);
+  expect(await rows()).toBe('0 rows');
+  await setAccount('trade');
+  await check(2);
+  await expect.poll(rows).toBe('1 rows');
+  await setAccount('trade');
+  await check(3);
+  expect(await rows()).toBe('1 rows');
+  await shop.close();
+});
+
+test('samples: found, made up and listened for; they stand on the sheet as what they are', async ({
+  page,
+  demo: product,
+}) => {
+  const id = await firstWorkflow(product);
+  await page.goto(`${product.url}/workflows/${id}?sentence=list`);
+  await page.getByRole('button', { name: 'Samples', exact: true }).click();
+  const drawer = page.getByRole('dialog');
+  await drawer.getByRole('button', { name: 'Paste JSON' }).click();
+  await drawer.getByLabel('A record, or a list of records, as JSON').fill('{"first_name": ');
+  await drawer.getByRole('button', { name: 'Use as made-up samples' }).click();
+  await expect(drawer.getByText('It is no JSON', { exact: false })).toBeVisible();
+  const made = {
+    first_name: 'Made',
+    last_name: 'Up',
+    email: 'made@up.example',
+    address: { country: 'GB' },
+    phone: 'x',
+  };
+  await drawer.getByLabel('A record, or a list of records, as JSON').fill(JSON.stringify(made));
+  await drawer.getByRole('button', { name: 'Use as made-up samples' }).click();
+  await expect(drawer.getByText('made up').first()).toBeVisible();
+
+  await drawer.getByRole('button', { name: 'Listen for a new one' }).click();
+  await expect(drawer.getByText('Listening for', { exact: false })).toBeVisible();
+  await page.waitForTimeout(600);
+  await addCustomer(page, product, { Company: 'Heard Pottery', 'E-mail': 'heard@kiln.example' });
+  await expect(drawer.getByText('Caught: Heard Pottery', { exact: false })).toBeVisible({ timeout: 9000 });
+
+  await drawer.getByRole('button', { name: 'Find others' }).click();
+  await drawer.getByLabel('Text in any field').fill('Earth, Fire');
+  await drawer.getByRole('button', { name: 'Find', exact: true }).click();
+  await drawer.getByRole('region', { name: 'More samples' }).getByRole('checkbox').first().check();
+  await drawer.getByRole('button', { name: /on the sheet$/ }).click();
+  await page.keyboard.press('Escape');
+  const sheet = page.getByLabel('Mapping sheet');
+  await expect(sheet.getByRole('columnheader', { name: /Made Up made up/ })).toBeVisible();
+  await expect(sheet.getByText('“x” can’t be read as a telephone number.')).toBeVisible();
+
+  // Made up can't be sent for real.
+  await page.getByRole('button', { name: 'Send one for real' }).click();
+  await expect(page.getByRole('dialog').getByRole('radio', { name: /Made Up/ })).toHaveCount(0);
+});
+
+test('a missing tab is made on the way, with the source’s fields as its columns', async ({ page, empty: product }) => {
+  await putWorkbook(product);
+  await threeCustomers(page, product);
+  await beginWorkspace(page, product);
+  await page.getByRole('button', { name: 'New workflow' }).first().click();
+  await page
+    .getByLabel('From which app')
+    .getByRole('button', { name: /Shop counter/ })
+    .click();
+  await page.getByLabel('Key').fill(shopKeys[1]?.key ?? '');
+  await page.getByRole('button', { name: 'Connect', exact: true }).click();
+  await expect(page.getByText('3 customers · 15 fields')).toBeVisible();
+  await page
+    .getByLabel('To which app')
+    .getByRole('button', { name: /Workbook shelf/ })
+    .click();
+  await page.getByLabel('Token').fill(shelfAccounts[0]?.token ?? '');
+  await page.getByRole('button', { name: 'Connect', exact: true }).click();
+  await page.getByLabel('Places').getByRole('button', { name: 'Customer list.xlsx' }).click();
+  await page.getByRole('button', { name: 'Make a new tab' }).click();
+  await page.getByLabel('Name of the tab').fill('Customers');
+  await page.getByRole('button', { name: 'Make it', exact: true }).click();
+  await expect(page.getByText('has a tab “Customers” already', { exact: false })).toBeVisible();
+  await page.getByLabel('Name of the tab').fill('From the shop');
+  await page.getByRole('button', { name: 'Make it', exact: true }).click();
+  await expect(page.getByRole('region', { name: 'To', exact: true })).toContainText('0 rows · 15 fields');
+  await page.getByRole('button', { name: 'Write the draft' }).click();
+  await expect(page.getByText('of 15 filled', { exact: false })).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Fill id:' })).toContainText('id');
+});
