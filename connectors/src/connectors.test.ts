@@ -70,8 +70,15 @@ describe('CSV by RFC 4180 section 2', () => {
     expect(Buffer.from(await book.save()).toString()).toBe('\ufeffName;No\nÓskar;00420\n"Zoë; Ó";+44\n');
   });
 
-  test('other characters than UTF-8 and an open quote are told', () => {
-    expect(() => readCsv('x.csv', Buffer.from([0x61, 0xe9, 0x0a]))).toThrow('not UTF-8');
+  // WHATWG Encoding: 0xE9 is é in windows-1252; UTF-16 begins with a byte order mark.
+  test('other encodings are read, and only read; bytes that are no text and an open quote are told', () => {
+    const western = readCsv('x.csv', Buffer.from([0x4e, 0x0a, 0x5a, 0x6f, 0xe9, 0x0a]));
+    expect(western.sheets[0]?.rows[0]?.record).toEqual({ N: 'Zoé' });
+    expect(western.readOnlyBecause).toContain('Windows-1252');
+    const wide = readCsv('x.csv', Buffer.from('\ufeffN\nZoé\n', 'utf16le'));
+    expect(wide.sheets[0]?.rows[0]?.record).toEqual({ N: 'Zoé' });
+    expect(wide.readOnlyBecause).toContain('UTF-16');
+    expect(() => readCsv('x.csv', Buffer.from([0x00, 0xff, 0x81]))).toThrow('no text');
     expect(() => readCsv('x.csv', Buffer.from('a,b\n"open,b\n'))).toThrow('isn’t closed');
   });
 });

@@ -8,7 +8,9 @@ import { type CellChange, type EditableWorkbook, nameColumns, type Sheet, Unread
  */
 export function readCsv(name: string, bytes: Uint8Array): EditableWorkbook {
   const { text, readOnlyBecause } = decode(name, bytes);
-  const parsed = Papa.parse<string[]>(text.replace(/^\ufeff/, ''), { skipEmptyLines: 'greedy' });
+  const body = text.replace(/^\ufeff/, '');
+  const delimiter = separatorOf(body);
+  const parsed = Papa.parse<string[]>(body, { skipEmptyLines: 'greedy', ...(delimiter && { delimiter }) });
   const fault = parsed.errors.find((error) => error.type === 'Quotes');
   if (fault) throw new UnreadableWorkbook(`In row ${(fault.row ?? 0) + 1} a quotation mark isn’t closed.`);
   const rows = parsed.data.map((row) => [...row]);
@@ -36,11 +38,22 @@ export function readCsv(name: string, bytes: Uint8Array): EditableWorkbook {
     },
     async save() {
       const newline = text.includes('\r\n') || !text.includes('\n') ? '\r\n' : '\n';
-      const delimiter = rows.length > 0 && parsed.meta.delimiter ? parsed.meta.delimiter : ',';
-      const body = Papa.unparse(rows, { newline, delimiter });
-      return new TextEncoder().encode(`${text.startsWith('\ufeff') ? '\ufeff' : ''}${body}${newline}`);
+      const separator = rows.length > 0 && parsed.meta.delimiter ? parsed.meta.delimiter : ',';
+      const saved = Papa.unparse(rows, { newline, delimiter: separator });
+      return new TextEncoder().encode(`${text.startsWith('\ufeff') ? '\ufeff' : ''}${saved}${newline}`);
     },
   };
+}
+
+/**
+ * What the first line, where the names stand, is separated by. The library tells it by how even the
+ * rows are, which fails on a short row.
+ */
+function separatorOf(text: string): string | undefined {
+  const names = (text.split(/\r?\n/, 1)[0] ?? '').replace(/"[^"]*"/g, '');
+  const counts = [';', '\t', ',', '|'].map((sign) => ({ sign, count: names.split(sign).length - 1 }));
+  const [best, second] = counts.sort((one, other) => other.count - one.count);
+  return best && best.count > 0 && best.count > (second?.count ?? 0) ? best.sign : undefined;
 }
 
 /**

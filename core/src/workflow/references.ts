@@ -2,7 +2,7 @@ import { testsOf } from '../conditions/condition.ts';
 import { type Ref, refsOf, type TypeOf } from '../mapping/filling.ts';
 import { type Field, fieldAt } from '../values/field.ts';
 import { pointerLabel } from '../values/pointer.ts';
-import type { Place, Step, WorkflowContent } from './schema.ts';
+import type { Place, Start, Step, WorkflowContent } from './schema.ts';
 
 /** The name under which the start's record stands in references. */
 export const startId = 'start';
@@ -15,14 +15,19 @@ export interface KnownField {
   readonly from: string;
 }
 
+/** The fields of the source that are fetched: those picked, all when none are, and the ids in any case. */
+export function fetchedFields({ source, fields }: Start): Field[] {
+  const all = source?.described.fields ?? [];
+  if (!fields) return all;
+  return all.filter((field) => fields.includes(field.path) || (field.type === 'id' && field.readOnly));
+}
+
 /** The fields known before a step: the start's record, then what each earlier write gave back. */
 export function knownFields(content: WorkflowContent, before: string): KnownField[] {
   const known: KnownField[] = [];
   const source = content.start.source;
   if (source) {
-    const { fields } = content.start;
-    for (const field of source.described.fields) {
-      if (fields && !fields.includes(field.path)) continue;
+    for (const field of fetchedFields(content.start)) {
       known.push({
         ref: { step: startId, path: field.path },
         field,

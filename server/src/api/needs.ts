@@ -37,10 +37,10 @@ export async function needsOf({ db }: Services): Promise<Need[]> {
     const name = one.connectionId ? `connection|${one.connectionId}` : `${one.workflowId}|${one.cause}`;
     const known = needs.get(name);
     if (!known) {
-      needs.set(name, { ...one, workflows: new Set([one.workflow]) });
+      needs.set(name, { ...one, workflows: new Set([one.workflowId]) });
       return;
     }
-    known.workflows.add(one.workflow);
+    known.workflows.add(one.workflowId);
     const workflow = known.workflows.size > 1 ? `${known.workflows.size} workflows` : known.workflow;
     const since = one.since < known.since ? one.since : known.since;
     needs.set(name, { ...known, workflow, since, count: known.count + one.count, runId: known.runId ?? one.runId });

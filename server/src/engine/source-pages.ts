@@ -2,8 +2,9 @@ import { type Connector, Drifted, type Page, type SourceRecord } from '@golden/c
 import {
   driftOf,
   driftSentence,
+  type Field,
+  fetchedFields,
   type JsonRecord,
-  type RecordType,
   readPointer,
   type Start,
   startId,
@@ -96,12 +97,11 @@ function picked(record: SourceRecord, place: SourcePlace, start: Start): SourceR
   if (!start.fields) return place.prefix === '' ? record : { ...record, id };
   const { updated: _updated, version: _version, ...rest } = record;
   // Of what isn't fetched no change is told, so the app's own mark of changes is left out as well.
-  return { ...rest, id, record: pickFields(record.record, start.fields, start.source?.described) };
+  return { ...rest, id, record: pickFields(record.record, fetchedFields(start)) };
 }
 
-function pickFields(record: JsonRecord, paths: readonly string[], described: RecordType | undefined): JsonRecord {
-  const ids = (described?.fields ?? []).filter((field) => field.type === 'id' && field.readOnly);
-  return [...ids.map((field) => field.path), ...paths].reduce<JsonRecord>((all, path) => {
+function pickFields(record: JsonRecord, fields: readonly Field[]): JsonRecord {
+  return fields.reduce<JsonRecord>((all, { path }) => {
     const value = readPointer(record, path);
     return value === undefined ? all : writePointer(all, path, value);
   }, {});

@@ -2,6 +2,7 @@ import {
   chooseAwkward,
   type Field,
   type FieldProfile,
+  fetchedFields,
   isEmpty,
   type JsonRecord,
   profileFields,
@@ -28,10 +29,9 @@ export function SamplesAndFields() {
   const reload = useDo(() =>
     call('GET /api/workflows/:id/samples', { params: { id: workflow.id }, query: { anew: 'yes' } }),
   );
-  const { source, fields: picked } = draft.content.start;
-  const fields = (source?.described.fields ?? []).filter(
-    (field) => !picked || picked.includes(field.path) || (field.type === 'id' && field.readOnly),
-  );
+  const { start } = draft.content;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the fields change with these only
+  const fields = useMemo(() => fetchedFields(start), [start.source, start.fields]);
   if (samplesProblem) {
     return (
       <div className="px-5">
