@@ -66,22 +66,25 @@ export const usePlace = (connection: string, path: readonly string[]) =>
     retry: false,
   });
 
-/** The samples of a draft; `sourceKey` changes with the source, so that other samples are fetched. */
-export const useSamples = (id: string, sourceKey: string) =>
+/**
+ * The samples of a draft. `sourceKey` names its source: other samples are fetched when it changes, and
+ * only once the draft that names it is saved. What is known is given meanwhile.
+ */
+export const useSamples = (id: string, sourceKey: string, isSaved: boolean) =>
   useQuery({
     queryKey: ['samples', id, sourceKey],
     queryFn: () => call('GET /api/workflows/:id/samples', { params: { id } }),
-    enabled: sourceKey !== '',
+    enabled: sourceKey !== '' && isSaved,
     staleTime: 60_000,
     retry: false,
   });
 
 /** Where the draft's places differ from what it was built on; asked again when the draft or its places change. */
-export const useDrift = (id: string, draftKey: string) =>
+export const useDrift = (id: string, draftKey: string, isSaved: boolean) =>
   useQuery({
     queryKey: ['drift', id, draftKey],
     queryFn: () => call('GET /api/workflows/:id/drift', { params: { id } }),
-    enabled: draftKey !== '',
+    enabled: isSaved,
     staleTime: 10_000,
     retry: false,
     placeholderData: (before) => before,
@@ -95,11 +98,12 @@ export const useVersions = (id: string) =>
 
 export const useReady = () => useQuery({ queryKey: ['ready'], queryFn: () => call('GET /api/ready', {}) });
 
-export const useCounts = (id: string, sourceKey: string, since: string | undefined) =>
+/** How many records each starting point means, for the saved draft's source. */
+export const useCounts = (id: string, sourceKey: string, isSaved: boolean, since: string | undefined) =>
   useQuery({
     queryKey: ['counts', id, sourceKey, since ?? ''],
     queryFn: () => call('GET /api/workflows/:id/counts', { params: { id }, query: since ? { since } : {} }),
-    enabled: sourceKey !== '',
+    enabled: sourceKey !== '' && isSaved,
     staleTime: 15_000,
     retry: false,
   });

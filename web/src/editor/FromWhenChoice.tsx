@@ -18,7 +18,7 @@ export function FromWhenChoice({ fromWhen, onChange }: FromWhenProps) {
   const since = fromWhen.kind === 'since' ? fromWhen.at : undefined;
   const [day, setDay] = useState(since?.slice(0, 10) ?? '');
   const isSaved = draft.state.kind === 'saved';
-  const counts = useCounts(workflow.id, isSaved ? `${sourceKey}|${draft.content.start.on}` : '', since);
+  const counts = useCounts(workflow.id, `${sourceKey}|${draft.content.start.on}`, isSaved, since);
   const all = counts.data?.all;
   const number = (value: number | undefined): string => (value === undefined ? '…' : formatNumber(value));
   const option = (kind: FromWhen['kind'], label: string, meaning: string, choose: () => void) => (

@@ -167,7 +167,7 @@ function LiveDialog({ isOpen, onClose }: { readonly isOpen: boolean; readonly on
   const navigate = useNavigate();
   const { start } = draft.content;
   const since = start.fromWhen.kind === 'since' ? start.fromWhen.at : undefined;
-  const counts = useCounts(workflow.id, isOpen ? `${sourceKey}|${start.on}` : '', since).data;
+  const counts = useCounts(workflow.id, `${sourceKey}|${start.on}`, isOpen, since).data;
   const live = useDo(async () => {
     await draft.flush();
     await call('POST /api/workflows/:id/live', { params: { id: workflow.id } });

@@ -58,13 +58,13 @@ function Editor({ workflow }: { readonly workflow: Workflow }) {
     : '';
   // Samples belong to the source that is saved: asked for only once it is.
   const isSaved = draft.state.kind === 'saved';
-  const samples = useSamples(workflow.id, isSaved ? sourceKey : '');
+  const samples = useSamples(workflow.id, sourceKey, isSaved);
   const [isSending, setSending] = useState(false);
   const version = useMemo(
     () => ({ content: draft.content, locale: localeOf(draft.content, settings ?? { zone: 'utc', country: 'GB' }) }),
     [draft.content, settings],
   );
-  const drift = useDrift(workflow.id, isSaved ? placesKey(draft.content) : '');
+  const drift = useDrift(workflow.id, placesKey(draft.content), isSaved);
   const shownSamples = samples.data ?? noSamples;
   const runs = useSampleRuns(version, shownSamples);
   const navigate = useNavigate();
