@@ -18,7 +18,7 @@ export interface Typed {
 export interface EditorMeasured {
   readonly forty: Typed;
   readonly threeHundred: Typed;
-  /** From the address to a sheet with values, with 200 samples. */
+  /** From a click on a workflow with 210 samples to its brief, counted, and its samples. */
   readonly openMs: number;
 }
 
@@ -45,7 +45,7 @@ export async function measureEditor(): Promise<EditorMeasured> {
       makeWorkflow(product, ask, connection as string, fields, samples, onSheet);
     const forty = await typeInto(page, product, await sheet(40, 60, 50));
     const threeHundred = await typeInto(page, product, await sheet(300, 60, 50));
-    const openMs = await openSheet(page, product, await sheet(40, 210, 6));
+    const openMs = await openWorkflow(page, product, await sheet(40, 210, 6), 210);
     return { forty, threeHundred, openMs };
   } finally {
     await browser.close();
@@ -154,19 +154,27 @@ async function typeInto(page: Page, product: Product, id: string): Promise<Typed
   return { median: at(0.5), p95: at(0.95), worst: at(1) };
 }
 
-/** From the address to a sheet with values; the middle of five. */
-async function openSheet(page: Page, product: Product, id: string): Promise<number> {
+/** From a click in the list of workflows to its brief with counts and its samples; the middle of five. */
+async function openWorkflow(page: Page, product: Product, id: string, samples: number): Promise<number> {
   const times: number[] = [];
-  // As text, because a compiled function would bring along helpers that the page doesn't have.
-  const watch = `requestAnimationFrame(function look() {
-    if (document.querySelector('[aria-label="Mapping sheet"] tbody td:nth-child(3)')) window.openAfter = performance.now();
-    else requestAnimationFrame(look);
-  })`;
-  await page.addInitScript({ content: watch });
-  for (let time = 0; time < 5; time++) {
-    await page.goto(`${product.url}/workflows/${id}?sentence=write`);
-    await page.waitForFunction(() => 'openAfter' in window);
-    times.push(await page.evaluate(() => (window as unknown as { openAfter: number }).openAfter));
+  for (let time = 0; time < 6; time++) {
+    await page.goto(`${product.url}/workflows`);
+    await page.locator(`a[href="/workflows/${id}"]`).waitFor();
+    await page.waitForTimeout(400);
+    // As text, because a compiled function would bring along helpers that the page doesn't have.
+    const watch = `new Promise((resolve) => {
+      const begun = performance.now();
+      document.querySelector('a[href="/workflows/${id}"]').click();
+      requestAnimationFrame(function look() {
+        const row = document.querySelector('[aria-label="Samples, field by field"] tbody tr');
+        const counts = [...document.querySelectorAll('[data-sentence] > span:first-child')];
+        const isThere = row && counts.length > 1 && counts.every((one) => one.textContent.startsWith('${samples}'));
+        if (isThere) setTimeout(() => resolve(performance.now() - begun));
+        else requestAnimationFrame(look);
+      });
+    })`;
+    times.push(await page.evaluate<number>(watch));
   }
-  return times.sort((one, other) => one - other)[2] ?? 0;
+  // The first time everything is new to the browser.
+  return times.slice(1).sort((one, other) => one - other)[2] ?? 0;
 }

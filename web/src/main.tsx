@@ -5,24 +5,26 @@ import '@fontsource-variable/noto-sans-jp';
 import '@fontsource-variable/newsreader/standard-italic.css';
 import './styles.css';
 import { QueryClientProvider } from '@tanstack/react-query';
-import { StrictMode } from 'react';
+import { lazy, StrictMode } from 'react';
 import { createRoot } from 'react-dom/client';
 import { BrowserRouter, Route, Routes } from 'react-router';
 import { queryClient } from './api/queries.ts';
-import { ConnectionsPage } from './pages/ConnectionsPage.tsx';
-import { NewWorkflowPage } from './pages/NewWorkflowPage.tsx';
-import { PracticePage } from './pages/PracticePage.tsx';
-import { RehearsePage } from './pages/RehearsePage.tsx';
-import { RunPage } from './pages/RunPage.tsx';
-import { RunsPage } from './pages/RunsPage.tsx';
-import { SettingsPage } from './pages/SettingsPage.tsx';
 import { TodayPage } from './pages/TodayPage.tsx';
-import { VersionsPage } from './pages/VersionsPage.tsx';
 import { WorkflowPage } from './pages/WorkflowPage.tsx';
 import { WorkflowsPage } from './pages/WorkflowsPage.tsx';
 import { WritePage } from './pages/WritePage.tsx';
 import { Shell } from './parts/Shell.tsx';
 import { applyKeptTheme } from './parts/theme.ts';
+
+// Loaded when they are first gone to; what most people open first comes at once.
+const ConnectionsPage = lazy(async () => ({ default: (await import('./pages/ConnectionsPage.tsx')).ConnectionsPage }));
+const NewWorkflowPage = lazy(async () => ({ default: (await import('./pages/NewWorkflowPage.tsx')).NewWorkflowPage }));
+const PracticePage = lazy(async () => ({ default: (await import('./pages/PracticePage.tsx')).PracticePage }));
+const RehearsePage = lazy(async () => ({ default: (await import('./pages/RehearsePage.tsx')).RehearsePage }));
+const RunPage = lazy(async () => ({ default: (await import('./pages/RunPage.tsx')).RunPage }));
+const RunsPage = lazy(async () => ({ default: (await import('./pages/RunsPage.tsx')).RunsPage }));
+const SettingsPage = lazy(async () => ({ default: (await import('./pages/SettingsPage.tsx')).SettingsPage }));
+const VersionsPage = lazy(async () => ({ default: (await import('./pages/VersionsPage.tsx')).VersionsPage }));
 
 applyKeptTheme();
 

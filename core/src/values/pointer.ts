@@ -15,14 +15,21 @@ export class PointerError extends Error {
  * The unescaped reference tokens of a pointer (RFC 6901 section 4).
  * @throws PointerError when the text neither is empty nor begins with a slash
  */
-export function parsePointer(pointer: Pointer): string[] {
-  if (pointer === '') return [];
-  if (!pointer.startsWith('/')) throw new PointerError(pointer);
-  return pointer
-    .slice(1)
-    .split('/')
-    .map((token) => token.replaceAll('~1', '/').replaceAll('~0', '~'));
+export function parsePointer(pointer: Pointer): readonly string[] {
+  const known = parsed.get(pointer);
+  if (known) return known;
+  if (pointer !== '' && !pointer.startsWith('/')) throw new PointerError(pointer);
+  const tokens = pointer === '' ? [] : pointer.slice(1).split('/').map(unescapeToken);
+  if (parsed.size >= mostParsed) parsed.clear();
+  parsed.set(pointer, tokens);
+  return tokens;
 }
+
+/** The same few pointers are read for every record; taking them apart once is most of the work. */
+const parsed = new Map<Pointer, readonly string[]>();
+const mostParsed = 5000;
+
+const unescapeToken = (token: string): string => token.replaceAll('~1', '/').replaceAll('~0', '~');
 
 /** The pointer made of these tokens, each escaped (RFC 6901 section 3). */
 export function formatPointer(tokens: readonly string[]): Pointer {

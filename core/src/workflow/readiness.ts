@@ -15,7 +15,18 @@ export interface ReadinessProblem {
 }
 
 /** All that is not ready in a draft. An empty list means: it can be rehearsed and made live. */
-export function checkReadiness(content: WorkflowContent): ReadinessProblem[] {
+export function checkReadiness(content: WorkflowContent): readonly ReadinessProblem[] {
+  const known = checked.get(content);
+  if (known) return known;
+  const problems = checkAll(content);
+  checked.set(content, problems);
+  return problems;
+}
+
+/** Contents never change; several parts of a screen ask for the same one after every key. */
+const checked = new WeakMap<WorkflowContent, readonly ReadinessProblem[]>();
+
+function checkAll(content: WorkflowContent): ReadinessProblem[] {
   return [
     ...checkStart(content),
     ...content.steps.flatMap((step) => {
@@ -110,6 +121,7 @@ function checkMapping(
 ): ReadinessProblem[] {
   const problems: ReadinessProblem[] = [];
   const isKnown = knownBefore(content, step.id);
+  const byPath = new Map(fields.map((field) => [field.path, field]));
   if (Object.keys(step.mapping).length === 0) problems.push(blocks(step.id, 'No field is filled yet.'));
   for (const field of fields) {
     if (field.required && !field.readOnly && !step.mapping[field.path]) {
@@ -117,7 +129,7 @@ function checkMapping(
     }
   }
   for (const [path, filling] of Object.entries(step.mapping)) {
-    const field = fieldAt(fields, path);
+    const field = byPath.get(path);
     if (!field) {
       problems.push({ ...blocks(step.id, `“${path.slice(1)}” isn’t there any more.`), field: path });
       continue;

@@ -10,7 +10,7 @@ import {
   type WriteStep,
 } from '@golden/core';
 import { CircleAlert, ListChecks, Sparkle } from 'lucide-react';
-import { useCallback, useMemo, useState } from 'react';
+import { useCallback, useEffect, useMemo, useState } from 'react';
 import { usePlace } from '../api/queries.ts';
 import { Button } from '../parts/Button.tsx';
 import { type Command, useOffer } from '../parts/commands.ts';
@@ -240,17 +240,25 @@ function useProblems(
   }, [reaching, step.id, fields, draft.content]);
 }
 
+/** Samples enough to see what a field holds. */
+const mostLookedAt = 60;
+
 /** What could be proposed for fields that nobody has filled. */
 function useOpenSuggestions(step: WriteStep, target: Place, samples: readonly SampleOnSheet[]): Suggestion[] {
   const { draft } = useEditor();
   const there = usePlace(target.connection, target.path).data?.first;
   const source = draft.content.start.source?.described.fields;
+  const [all, setAll] = useState<readonly Suggestion[]>([]);
   const key = samples.map((one) => one.id).join('\n');
+  // After the sheet stands: what could be proposed is never what somebody waits for.
   // biome-ignore lint/correctness/useExhaustiveDependencies: the records change only with their ids
-  const all = useMemo(() => {
-    if (!source || !there) return [];
-    const records = samples.map((one) => one.record);
-    return suggestMapping(suggestSources(records, source, startId), target.described.fields, there as never);
+  useEffect(() => {
+    if (!source || !there) return undefined;
+    const timer = setTimeout(() => {
+      const records = samples.slice(0, mostLookedAt).map((one) => one.record);
+      setAll(suggestMapping(suggestSources(records, source, startId), target.described.fields, there as never));
+    }, 150);
+    return () => clearTimeout(timer);
   }, [source, there, target, key]);
   return all.filter((one) => !step.mapping[one.path]);
 }

@@ -107,46 +107,60 @@ function SampleTable({ fields }: { readonly fields: readonly Field[] }) {
     const rest = samples.filter((one) => one.origin === 'real' && !why.has(one.id));
     return [...own, ...first, ...rest].map((sample) => ({ sample, why: why.get(sample.id) ?? '' }));
   }, [samples, fields]);
+  const [isWhole, setWhole] = useState(false);
+  // A page of tens of thousands of cells would keep the person waiting for rows nobody has asked for.
+  const few = Math.max(8, Math.min(40, Math.floor(mostCells / Math.max(1, fields.length))));
+  const shown = isWhole ? ordered : ordered.slice(0, few);
   return (
-    // A wide table scrolls sideways; the keyboard reaches it too.
-    // biome-ignore lint/a11y/noNoninteractiveTabindex: see above
-    <section className="overflow-x-auto" tabIndex={0} aria-label="Samples, field by field">
-      <table className="sheet">
-        <thead>
-          <tr>
-            <th scope="col">Why it is here</th>
-            {fields.map((field) => (
-              <th key={field.path} scope="col">
-                {field.label}
-              </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {ordered.map(({ sample, why }) => (
-            <tr key={sample.id}>
-              <td className="max-w-[170px] truncate text-sm">
-                {sample.origin === 'real' ? (
-                  <span className={why ? 'text-brass' : 'text-ink-3'}>{why || 'recent'}</span>
-                ) : (
-                  <span className="text-plum">{originWords[sample.origin]}</span>
-                )}
-              </td>
-              {fields.map((field) => {
-                const value = readPointer(sample.record as never, field.path);
-                return (
-                  <td key={field.path} className="max-w-[220px] truncate">
-                    {isEmpty(value) ? <em className="text-ink-3">empty</em> : clipped(toText(value))}
-                  </td>
-                );
-              })}
+    <>
+      {/* A wide table scrolls sideways; the keyboard reaches it too. */}
+      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: see above */}
+      <section className="overflow-x-auto" tabIndex={0} aria-label="Samples, field by field">
+        <table className="sheet">
+          <thead>
+            <tr>
+              <th scope="col">Why it is here</th>
+              {fields.map((field) => (
+                <th key={field.path} scope="col">
+                  {field.label}
+                </th>
+              ))}
             </tr>
-          ))}
-        </tbody>
-      </table>
-    </section>
+          </thead>
+          <tbody>
+            {shown.map(({ sample, why }) => (
+              <tr key={sample.id}>
+                <td className="max-w-[170px] truncate text-sm">
+                  {sample.origin === 'real' ? (
+                    <span className={why ? 'text-brass' : 'text-ink-3'}>{why || 'recent'}</span>
+                  ) : (
+                    <span className="text-plum">{originWords[sample.origin]}</span>
+                  )}
+                </td>
+                {fields.map((field) => {
+                  const value = readPointer(sample.record as never, field.path);
+                  return (
+                    <td key={field.path} className="max-w-[220px] truncate">
+                      {isEmpty(value) ? <em className="text-ink-3">empty</em> : clipped(toText(value))}
+                    </td>
+                  );
+                })}
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </section>
+      {shown.length < ordered.length && (
+        <Button look="quiet" className="mx-3 my-1" onClick={() => setWhole(true)}>
+          Show all {formatNumber(ordered.length)}
+        </Button>
+      )}
+    </>
   );
 }
+
+/** Cells of samples drawn before somebody asks for more. */
+const mostCells = 600;
 
 /** Which field is fit for what: type, share filled, share distinct, frequent values, examples. */
 function ProfileTable({ fields }: { readonly fields: readonly Field[] }) {

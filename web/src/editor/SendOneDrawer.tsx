@@ -20,10 +20,6 @@ export function SendOneDrawer({ context, isOpen, onClose }: SendProps) {
   const [sampleId, setSampleId] = useState('');
   const [itemId, setItemId] = useState('');
   const { draft, workflow } = context;
-  // What was made up can't be sent.
-  const samples = context.samples.filter((sample) => sample.origin === 'real');
-  const fields = draft.content.start.source?.described.fields ?? [];
-  const offered = chooseAwkward(samples, (sample) => sample.record as JsonRecord, fields, 8);
   const send = useDo(async (sourceId: string) => {
     await draft.flush();
     const { itemId: made } = await call('POST /api/workflows/:id/send-one', {
@@ -32,7 +28,6 @@ export function SendOneDrawer({ context, isOpen, onClose }: SendProps) {
     });
     setItemId(made);
   });
-  const others = samples.filter((sample) => !offered.some((one) => one.sample.id === sample.id));
   const close = (): void => {
     setItemId('');
     onClose();
@@ -61,37 +56,52 @@ export function SendOneDrawer({ context, isOpen, onClose }: SendProps) {
       {itemId ? (
         <Sent itemId={itemId} zone={context.zone} />
       ) : (
-        <>
-          <p className="mb-3 text-ink-2">
-            The draft is frozen as a version, this one record is written to its real destination, and read back. You can
-            take it back afterwards.
-          </p>
-          <fieldset>
-            <legend className="sr-only">Which record</legend>
-            <ul className="divide-y divide-line-2 rounded-md border border-line-1">
-              {[...offered, ...others.map((sample) => ({ sample, why: '' }))].map(({ sample, why }) => (
-                <li key={sample.id}>
-                  <label
-                    className={`flex items-baseline gap-2 px-3 py-1.5 ${sampleId === sample.id ? 'bg-pine-faint' : ''}`}
-                  >
-                    <input
-                      type="radio"
-                      name="sample"
-                      checked={sampleId === sample.id}
-                      onChange={() => setSampleId(sample.id)}
-                      className="accent-pine"
-                    />
-                    <span>{recordTitle(sample.record as JsonRecord)}</span>
-                    <span className="text-sm text-brass">{why}</span>
-                    <span className="ml-auto font-mono text-sm text-ink-2">{sample.id}</span>
-                  </label>
-                </li>
-              ))}
-            </ul>
-          </fieldset>
-        </>
+        <Choice context={context} chosen={sampleId} onChoose={setSampleId} />
       )}
     </Drawer>
+  );
+}
+
+interface ChoiceProps {
+  readonly context: EditorContext;
+  readonly chosen: string;
+  readonly onChoose: (id: string) => void;
+}
+
+/** The samples to choose from, the awkward ones first; what was made up can't be sent. */
+function Choice({ context, chosen, onChoose }: ChoiceProps) {
+  const samples = context.samples.filter((sample) => sample.origin === 'real');
+  const fields = context.draft.content.start.source?.described.fields ?? [];
+  const offered = chooseAwkward(samples, (sample) => sample.record as JsonRecord, fields, 8);
+  const others = samples.filter((sample) => !offered.some((one) => one.sample.id === sample.id));
+  return (
+    <>
+      <p className="mb-3 text-ink-2">
+        The draft is frozen as a version, this one record is written to its real destination, and read back. You can
+        take it back afterwards.
+      </p>
+      <fieldset>
+        <legend className="sr-only">Which record</legend>
+        <ul className="divide-y divide-line-2 rounded-md border border-line-1">
+          {[...offered, ...others.map((sample) => ({ sample, why: '' }))].map(({ sample, why }) => (
+            <li key={sample.id}>
+              <label className={`flex items-baseline gap-2 px-3 py-1.5 ${chosen === sample.id ? 'bg-pine-faint' : ''}`}>
+                <input
+                  type="radio"
+                  name="sample"
+                  checked={chosen === sample.id}
+                  onChange={() => onChoose(sample.id)}
+                  className="accent-pine"
+                />
+                <span>{recordTitle(sample.record as JsonRecord)}</span>
+                <span className="text-sm text-brass">{why}</span>
+                <span className="ml-auto font-mono text-sm text-ink-2">{sample.id}</span>
+              </label>
+            </li>
+          ))}
+        </ul>
+      </fieldset>
+    </>
   );
 }
 

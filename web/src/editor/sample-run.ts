@@ -66,8 +66,9 @@ function reachedIn({ content }: WorkflowVersion, state: ItemState): ReadonlySet<
   return reached;
 }
 
-/** Milliseconds of computing before the browser may paint and take keys again. */
+/** Milliseconds of computing before the browser may paint and take keys again; more while nobody can type yet. */
 const slice = 6;
+const firstSlice = 60;
 /** A pause in typing after which the samples are taken through anew. */
 const patience = 60;
 
@@ -81,8 +82,9 @@ export function useSampleRuns(version: WorkflowVersion, samples: readonly Sample
   useEffect(() => {
     let timer: ReturnType<typeof setTimeout>;
     const done: SampleOnSheet[] = [];
+    const share = isFirst.current ? firstSlice : slice;
     const work = (): void => {
-      const until = performance.now() + slice;
+      const until = performance.now() + share;
       while (done.length < samples.length && performance.now() < until) {
         done.push(runSample(version, samples[done.length] as Sample));
       }

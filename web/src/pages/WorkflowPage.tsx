@@ -1,6 +1,6 @@
 import { isReady, localeOf, type WorkflowContent, writeSteps } from '@golden/core';
 import { Check, ClipboardCheck, CloudAlert, Redo2, Stamp, Undo2 } from 'lucide-react';
-import { useEffect, useMemo, useState } from 'react';
+import { Suspense, useEffect, useMemo, useState } from 'react';
 import { Link, NavLink, Outlet, useNavigate, useParams } from 'react-router';
 import { call } from '../api/client.ts';
 import {
@@ -189,7 +189,9 @@ function Editor({ workflow }: { readonly workflow: Workflow }) {
         ))}
       </nav>
       <div className="min-h-0 flex-1">
-        <Outlet context={context} />
+        <Suspense fallback={<Loading what="the page" />}>
+          <Outlet context={context} />
+        </Suspense>
       </div>
       <SendOneDrawer context={context} isOpen={isSending} onClose={() => setSending(false)} />
     </div>

@@ -1,5 +1,5 @@
 import { Keyboard, Plug, Search, Settings, Store, Sun, Waypoints } from 'lucide-react';
-import { useMemo, useState } from 'react';
+import { Suspense, useMemo, useState } from 'react';
 import { NavLink, Outlet, useNavigate } from 'react-router';
 import { Toaster } from 'sonner';
 import { useChanges, useSettings, useToday } from '../api/queries.ts';
@@ -7,6 +7,7 @@ import { SetupPage } from '../pages/SetupPage.tsx';
 import { CommandPalette } from './CommandPalette.tsx';
 import { type Command, useOffer } from './commands.ts';
 import { Mark } from './Mark.tsx';
+import { Loading } from './Messages.tsx';
 import { ShortcutsDialog } from './ShortcutsDialog.tsx';
 import { useShortcuts } from './shortcuts.ts';
 
@@ -19,6 +20,15 @@ const places = [
 
 const linkLook = ({ isActive }: { isActive: boolean }): string =>
   `relative flex flex-col items-center gap-1 rounded-md px-1 py-2 text-center text-xs leading-tight ${isActive ? 'bg-pine-tint font-semibold text-pine' : 'text-ink-2 hover:bg-pine-faint'}`;
+
+/** The page gone to; the frame stands while it is loaded. */
+function Paged() {
+  return (
+    <Suspense fallback={<Loading what="the page" />}>
+      <Outlet />
+    </Suspense>
+  );
+}
 
 /** The frame of every screen: where one is, and the way elsewhere. */
 export function Shell() {
@@ -95,7 +105,7 @@ export function Shell() {
         </NavLink>
       </nav>
       <main id="main" tabIndex={-1} className="min-h-0 min-w-0 overflow-auto outline-none">
-        {settings && !settings.isSetUp ? <SetupPage settings={settings} /> : <Outlet />}
+        {settings && !settings.isSetUp ? <SetupPage settings={settings} /> : <Paged />}
       </main>
       <CommandPalette isOpen={open === 'palette'} onClose={() => setOpen('')} />
       <ShortcutsDialog isOpen={open === 'shortcuts'} onClose={() => setOpen('')} />
