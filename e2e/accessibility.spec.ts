@@ -7,11 +7,12 @@ import { expect, type Product, test } from './product.ts';
 const tags = ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'];
 
 async function firstWorkflow(product: Product): Promise<{ id: string; run: string }> {
-  const [row] = (await (await fetch(`${product.url}/api/workflows`)).json()) as {
+  const rows = (await (await fetch(`${product.url}/api/workflows`)).json()) as {
     id: string;
-    lastRun: { id: string };
+    lastRun: { id: string } | null;
   }[];
-  return { id: row?.id ?? '', run: row?.lastRun.id ?? '' };
+  const row = rows.find((one) => one.lastRun !== null);
+  return { id: row?.id ?? '', run: row?.lastRun?.id ?? '' };
 }
 
 async function faultsOf(page: Page, view: string): Promise<string[]> {
@@ -36,6 +37,27 @@ for (const theme of ['light', 'dark'] as const) {
       ['Write, the start', `/workflows/${id}`],
       ['Write, the condition', `/workflows/${id}`, () => brief.getByRole('button', { name: /Keep those/ }).click()],
       ['Write, the mapping', `/workflows/${id}`, () => brief.getByRole('button', { name: /Create or update/ }).click()],
+      ['Write, the fields', `/workflows/${id}`, () => page.getByRole('tab', { name: '15 fields' }).click()],
+      [
+        'Write, the samples',
+        `/workflows/${id}?sentence=list`,
+        () => page.getByRole('button', { name: 'Samples', exact: true }).click(),
+      ],
+      ['Write, tried alone', `/workflows/${id}?sentence=list`, () => page.keyboard.press('t')],
+      ['Versions', `/workflows/${id}/versions`],
+      ['New workflow', '/workflows/new'],
+      [
+        'New workflow, a place',
+        '/workflows/new',
+        () => page.getByLabel('From which app').getByRole('button').first().click(),
+      ],
+      [
+        'A ready-made workflow',
+        '/workflows/new',
+        () => page.getByRole('button', { name: /^New trade accounts/ }).click(),
+      ],
+      ['The palette', '/', () => page.keyboard.press('Control+k')],
+      ['The shortcuts', '/', () => page.keyboard.press('?')],
       ['Rehearse', `/workflows/${id}/rehearse`, () => page.getByRole('row').nth(3).click()],
       ['Runs', `/workflows/${id}/runs`],
       [
@@ -44,6 +66,7 @@ for (const theme of ['light', 'dark'] as const) {
         () => page.getByRole('row').nth(1).click(),
       ],
       ['Connections', '/connections'],
+      ['A connection', '/connections', () => page.getByRole('row').nth(2).getByRole('button').first().click()],
       ['Connect', '/connections', () => page.getByRole('button', { name: 'Connect an app' }).click()],
       ['Practice apps', '/practice'],
       ['Settings', '/settings'],
@@ -81,3 +104,15 @@ test('the mapping is done by keyboard alone', async ({ page, demo: product }) =>
   await page.keyboard.press('Enter');
   await expect(page.getByRole('button', { name: 'Fill Note:' })).toContainText('not filled');
 });
+
+for (const theme of ['light', 'dark'] as const) {
+  test(`the first question of an empty product is accessible in the ${theme} theme`, async ({
+    page,
+    empty: product,
+  }) => {
+    await page.emulateMedia({ colorScheme: theme });
+    await page.goto(product.url);
+    await expect(page.getByRole('heading', { name: 'Before the first copy' })).toBeVisible();
+    expect(await faultsOf(page, 'Set-up')).toEqual([]);
+  });
+}

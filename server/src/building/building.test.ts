@@ -1,5 +1,8 @@
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { emptyContent, isReady, readWorkflowFile, type WorkflowContent } from '@golden/core';
 import { shelfAccounts, shopKeys } from '@golden/standins';
+import Ajv2020 from 'ajv/dist/2020';
 import { makeApi } from '../api/app.ts';
 import { lastDays } from '../api/days.ts';
 import { needsOf } from '../api/needs.ts';
@@ -153,13 +156,19 @@ describe('files', () => {
     await expect(lookAtFile(services, text)).rejects.toThrow(/no JSON|another kind|damaged/);
   });
 
-  test('the published JSON Schema is served, and names what the file holds', async () => {
+  // An independent reader of JSON Schema judges the file: ajv, by the draft that the schema names (2020-12).
+  test('the published JSON Schema is served, stands in docs, and an exported file keeps to it', async () => {
     const answer = await makeApi(services).request('/api/schemas/workflow.json');
     const schema = (await answer.json()) as { required: string[]; properties: object };
     expect(schema).toEqual(JSON.parse(JSON.stringify(workflowFileJsonSchema())));
     expect(schema.required).toEqual(['kind', 'version', 'exportedAt', 'connections', 'content']);
     const file = await exportWorkflow(services, emptyContent('x'));
     expect(readWorkflowFile(JSON.stringify(file)).ok).toBe(true);
+    const published = readFileSync(join(__dirname, '../../../docs/workflow.schema.json'), 'utf8');
+    expect(JSON.parse(published)).toEqual(schema);
+    const isValid = new Ajv2020({ strict: false }).compile(schema);
+    expect(isValid(JSON.parse(JSON.stringify(file)))).toBe(true);
+    expect(isValid({ ...file, kind: 'another' })).toBe(false);
   });
 });
 

@@ -27,9 +27,8 @@ export function FieldPicker({ known, samples, onPick }: PickerProps) {
     [known, samples],
   );
   return (
-    <Command shouldFilter={false} loop label="Fields known here">
+    <Command shouldFilter={false} loop label="Search the fields">
       <Command.Input
-        aria-label="Search the fields"
         placeholder="Search the fields"
         value={search}
         onValueChange={setSearch}

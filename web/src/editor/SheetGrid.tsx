@@ -59,9 +59,13 @@ export function SheetGrid({ step, fields, columns, chosen, problems, onChoose, c
       if (next === undefined) return;
       virtual.scrollToIndex(at);
       onChoose(next);
-      requestAnimationFrame(() =>
-        scroller.current?.querySelector<HTMLElement>(`[data-row="${CSS.escape(next)}"]`)?.focus(),
-      );
+      const focus = (): boolean => {
+        const row = scroller.current?.querySelector<HTMLElement>(`[data-row="${CSS.escape(next)}"]`);
+        row?.focus();
+        return row !== null && row !== undefined;
+      };
+      // At once where the row is drawn, so that a held key never outruns the focus.
+      if (!focus()) requestAnimationFrame(focus);
     },
     [onChoose, virtual],
   );

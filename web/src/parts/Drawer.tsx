@@ -27,7 +27,11 @@ export function Drawer({ title, isOpen, onClose, children, foot, isWide = false 
               <X size={18} strokeWidth={1.75} />
             </Dialog.Close>
           </header>
-          <div className="min-h-0 flex-1 overflow-y-auto px-5 py-4">{children}</div>
+          {/* What is longer than the window scrolls; the keyboard reaches it too. */}
+          {/* biome-ignore lint/a11y/noNoninteractiveTabindex: see above */}
+          <div tabIndex={0} className="min-h-0 flex-1 overflow-y-auto px-5 py-4">
+            {children}
+          </div>
           {foot && (
             <footer className="flex items-center gap-2 border-t border-line-1 bg-paper px-5 py-3">{foot}</footer>
           )}
