@@ -11,7 +11,11 @@ const browser = await chromium.launch({
   executablePath: execSync('command -v chromium', { encoding: 'utf8' }).trim(),
   args: ['--no-sandbox', '--disable-dev-shm-usage', '--disable-gpu', '--disable-background-networking'],
 });
-const [row] = (await (await fetch(`${product.url}/api/workflows`)).json()) as { id: string; lastRun: { id: string } }[];
+const rows = (await (await fetch(`${product.url}/api/workflows`)).json()) as {
+  id: string;
+  lastRun: { id: string } | null;
+}[];
+const row = rows.find((one) => one.lastRun !== null);
 const workflow = `/workflows/${row?.id}`;
 const sentence = (page: Page, begins: RegExp) =>
   page.getByRole('region', { name: 'Brief' }).getByRole('button', { name: begins }).first().click();
@@ -19,7 +23,21 @@ const sentence = (page: Page, begins: RegExp) =>
 const views: [string, string, ((page: Page) => Promise<void>)?][] = [
   ['today', '/'],
   ['workflows', '/workflows'],
+  [
+    'new-workflow',
+    '/workflows/new',
+    async (page) => {
+      const from = page.getByRole('region', { name: 'From', exact: true });
+      const to = page.getByRole('region', { name: 'To', exact: true });
+      await from.getByRole('button', { name: /Shop counter/ }).click();
+      await to.getByRole('button', { name: /Workbook shelf/ }).click();
+      await to.getByRole('button', { name: 'Customer list.xlsx' }).click();
+      await to.getByRole('button', { name: /^Customers/ }).click();
+      await page.getByText('1,318 customers').waitFor();
+    },
+  ],
   ['start', workflow],
+  ['fields', workflow, (page) => page.getByRole('tab', { name: '15 fields' }).click()],
   ['condition', workflow, (page) => sentence(page, /Keep those/)],
   [
     'write',
@@ -41,7 +59,7 @@ const views: [string, string, ((page: Page) => Promise<void>)?][] = [
   ['runs', `${workflow}/runs`],
   [
     'settle',
-    `${workflow}/runs/${row?.lastRun.id}?state=unsettled`,
+    `${workflow}/runs/${row?.lastRun?.id}?state=unsettled`,
     (page) =>
       page
         .getByRole('row', { name: /unsettled/ })
@@ -75,6 +93,24 @@ try {
   for (const [name, path, act] of views) await take(name, path, act);
   await take('shop', product.shop);
   await take('shelf', `${product.shelf}/files/Customer%20list.xlsx`);
+  const rename = (name: string) =>
+    product.edit('Customer list.xlsx', 'Customers', { kind: 'rename_column', column: 4, name });
+  await rename('Telephone');
+  await take('drift', `${workflow}?sentence=list`, (page) =>
+    page.getByRole('button', { name: 'Map it again like this' }).waitFor(),
+  );
+  const { id, rev, content } = (await (await fetch(`${product.url}/api${workflow}`)).json()) as {
+    id: string;
+    rev: number;
+    content: { start: object };
+  };
+  await fetch(`${product.url}/api/workflows/${id}/draft`, {
+    method: 'PUT',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({ rev, content: { ...content, start: { ...content.start, everyMinutes: 15 } } }),
+  });
+  await take('versions', `${workflow}/versions`);
+  await rename('Phone');
   await page.emulateMedia({ colorScheme: 'dark' });
   await take('rehearse-dark', `${workflow}/rehearse`);
 } finally {

@@ -22,7 +22,9 @@ export function AddSentence({ isOpen, onClose, onAdd }: AddProps) {
     <div
       ref={first}
       onKeyDown={(event) => event.key === 'Escape' && onClose()}
-      className={isOpen ? 'my-1 flex gap-2 rounded-md bg-pine-faint py-1 pl-9' : 'mt-3 flex gap-2 pl-9'}
+      className={
+        isOpen ? 'my-1 flex flex-wrap gap-x-2 rounded-md bg-pine-faint py-1 pl-9' : 'mt-3 flex flex-wrap gap-x-2 pl-9'
+      }
     >
       <Button look="quiet" icon={<Filter size={15} strokeWidth={1.75} />} onClick={() => onAdd('condition')}>
         Add a condition

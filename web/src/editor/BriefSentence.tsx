@@ -10,8 +10,8 @@ import type { BriefActions } from './brief-actions.ts';
 interface SentenceProps {
   readonly sentence: Sentence;
   readonly isChosen: boolean;
-  /** How many samples reach it. */
-  readonly reached: number;
+  /** How many samples reach it; undefined while that is being found out. */
+  readonly reached: number | undefined;
   readonly results: readonly (StepResult | undefined)[];
   readonly problems: readonly ReadinessProblem[];
   /** True when its place isn't what it was built on. */
@@ -51,7 +51,7 @@ export function BriefSentence(props: SentenceProps) {
         className="grid w-full grid-cols-[30px_1fr] gap-2 rounded-lg px-2 py-2 text-left"
       >
         <span className={`pt-px text-right text-md ${isChosen ? 'font-semibold text-pine' : 'text-ink-3'}`}>
-          {reached}
+          {reached ?? '…'}
           <span className="sr-only"> samples reach this sentence</span>
         </span>
         <span className={`border-l pl-2.5 ${isChosen ? 'border-pine' : 'border-line-1'}`}>

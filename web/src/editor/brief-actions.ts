@@ -22,6 +22,8 @@ export interface BriefActions {
   remove(id: string): void;
   note(id: string, note: string): void;
   rename(id: string, name: string): void;
+  /** The note on the whole workflow. */
+  noteWhole(note: string): void;
   tryAlone(id: string | undefined): void;
   /** The sentence being tried. */
   readonly trying: string | undefined;
@@ -79,6 +81,7 @@ export function useBriefActions(draft: Draft, chosen: string, choose: (id: strin
       const note = given.trim() || undefined;
       draft.change(id === startId ? withStart({ note }) : withStep(id, (step) => ({ ...step, note })));
     },
+    noteWhole: (given) => draft.change((before) => ({ ...before, note: given.trim() || undefined })),
     rename: (id, given) => draft.change(withStep(id, (step) => ({ ...step, name: given.trim() || undefined }))),
     tryAlone: (id) => setTrying(isStep(id) ? id : undefined),
   };

@@ -15,7 +15,7 @@ import { useShortcuts } from '../parts/shortcuts.ts';
 
 /** The brief on the left, the worksheet of the chosen sentence on the right. */
 export function WritePage() {
-  const { draft, connections, samples, runs, drifts } = useEditor();
+  const { draft, connections, samples, runs, drifts, isLoadingSamples } = useEditor();
   const [search, setSearch] = useSearchParams();
   const { content } = draft;
   // Kept here and only told to the address: a route changes too late for somebody who types on.
@@ -31,6 +31,10 @@ export function WritePage() {
   const names = useMemo(() => Object.fromEntries(connections.map((one) => [one.id, one.name])), [connections]);
   const sentences = useMemo(() => writeBrief(content, names), [content, names]);
   const problems = useMemo(() => checkReadiness(content), [content]);
+  // Until the samples are there and were taken through, no count is better than nought.
+  const isCounting = content.start.source !== null && (isLoadingSamples || (samples.length > 0 && runs.length === 0));
+  const reachedBy = (id: string): number =>
+    id === startId ? samples.length : runs.filter((one) => one.reached.has(id)).length;
   const [adding, setAdding] = useState(false);
   const actions = useBriefActions(draft, chosen, choose);
   const step = content.steps.find((one) => one.id === chosen);
@@ -84,9 +88,7 @@ export function WritePage() {
               <BriefSentence
                 sentence={sentence}
                 isChosen={sentence.id === chosen}
-                reached={
-                  sentence.id === startId ? samples.length : runs.filter((one) => one.reached.has(sentence.id)).length
-                }
+                reached={isCounting ? undefined : reachedBy(sentence.id)}
                 results={runs.map((one) => one.results[sentence.id])}
                 problems={problems.filter((problem) => problem.sentence === sentence.id)}
                 hasDrifted={drifts.some((one) => one.sentence === sentence.id && one.drift.isStopping)}
@@ -100,6 +102,7 @@ export function WritePage() {
           ))}
         </ol>
         <AddSentence isOpen={false} onClose={() => setAdding(false)} onAdd={(kind) => actions.add(kind, undefined)} />
+        <WholeNote key={content.note ?? ''} note={content.note ?? ''} onKeep={actions.noteWhole} />
       </section>
       <section aria-label="Worksheet" className="flex min-h-0 min-w-0 flex-col bg-sheet">
         {step?.kind === 'condition' && <ConditionSheet key={step.id} step={step} samples={runs} />}
@@ -121,5 +124,25 @@ export function WritePage() {
       </ConfirmDialog>
       <TryDrawer stepId={actions.trying} onClose={() => actions.tryAlone(undefined)} />
     </div>
+  );
+}
+
+interface NoteProps {
+  readonly note: string;
+  readonly onKeep: (note: string) => void;
+}
+
+/** What the whole workflow is for, in the person's words; it stands in the list of workflows as well. */
+function WholeNote({ note, onKeep }: NoteProps) {
+  return (
+    <textarea
+      aria-label="Note on the workflow"
+      placeholder="A note on the whole workflow"
+      defaultValue={note}
+      rows={2}
+      maxLength={2000}
+      onBlur={(event) => event.currentTarget.value.trim() !== note && onKeep(event.currentTarget.value)}
+      className="mt-4 ml-9 w-[calc(100%-44px)] resize-none rounded-md border border-transparent bg-transparent px-2.5 py-1 font-serif text-md text-ink-2 italic placeholder:text-ink-3 hover:border-line-1 focus:border-line-input focus:bg-raised"
+    />
   );
 }

@@ -37,7 +37,7 @@ export function WorkflowTable({ rows, zone, isForManaging = false }: TableProps)
                 {title}
               </th>
             ))}
-            <th scope="col" className="w-[150px]">
+            <th scope="col" className={isForManaging ? 'w-[56px]' : 'w-[150px]'}>
               {isForManaging ? <span className="sr-only">What to do</span> : '14 days'}
             </th>
           </tr>
