@@ -29,7 +29,12 @@ export function toText(value: Value | undefined): string {
   if (value === undefined || value === null) return '';
   if (typeof value === 'string') return value;
   if (typeof value === 'number' || typeof value === 'boolean') return String(value);
-  if (Array.isArray(value)) return value.map(toText).join(', ');
+  if (Array.isArray(value)) {
+    return value
+      .map(toText)
+      .filter((text) => text !== '')
+      .join(', ');
+  }
   return JSON.stringify(value);
 }
 

@@ -220,3 +220,16 @@ describe('making a value fit its field', () => {
     );
   });
 });
+
+test('nested lists become one line of text, with a note where the field takes anything', () => {
+  const locale = { zone: 'Europe/London', country: 'GB' };
+  const nested = ['clay', ['glaze', ['kiln', null]]];
+  expect(coerce(nested, { path: '/a', label: 'a', type: 'text' }, locale)).toEqual({
+    ok: true,
+    value: 'clay, glaze, kiln',
+  });
+  expect(coerce(nested, { path: '/a', label: 'a', type: 'any' }, locale)).toMatchObject({
+    note: 'several values as one text',
+  });
+  expect(coerce([], { path: '/a', label: 'a', type: 'text', required: true }, locale)).toMatchObject({ ok: false });
+});

@@ -45,6 +45,24 @@ export function everyLabel(minutes: number): string {
   return minutes % 60 === 0 ? `every ${minutes / 60} hours` : `every ${minutes} minutes`;
 }
 
+/** The settings of a start as a person reads them, each by itself; empty where it has none. */
+export function startSettings(start: Start, names: ConnectionNames): string[] {
+  if (!start.source) return ['no source'];
+  const text = (phrases: readonly Phrase[]): string =>
+    phrases
+      .map((phrase) => phrase.text)
+      .join('')
+      .replace(/^,?\s*(and\s)?/, '');
+  return [
+    text(eventPhrases(start, start.source.described.singular)),
+    text(placePhrases(start.source, names)),
+    text(alsoPhrases(start)),
+    `asked ${everyLabel(start.everyMinutes)}`,
+    text(limitPhrases(start)),
+    fromWhenLabel(start),
+  ];
+}
+
 function startSentence(start: Start, names: ConnectionNames): Sentence {
   const note = start.note ? { note: start.note } : {};
   if (!start.source) {

@@ -3,8 +3,8 @@ import { tidyLabel } from '../mapping/tidy.ts';
 import type { Locale } from '../values/coerce.ts';
 import { fieldAt } from '../values/field.ts';
 import { canonicalText, type Value } from '../values/value.ts';
-import { type ConnectionNames, sentenceText, writeBrief } from './brief.ts';
-import { nameOfRef, startId } from './references.ts';
+import { type ConnectionNames, sentenceText, startSettings, writeBrief } from './brief.ts';
+import { nameOfRef } from './references.ts';
 import type { WorkflowContent, WriteStep } from './schema.ts';
 
 /** One thing that is otherwise in a later version, as a sentence. */
@@ -23,8 +23,7 @@ export function describeChanges(
   const changes: Change[] = [];
   if (before.name !== after.name) changes.push(changed(`Renamed from “${before.name}” to “${after.name}”.`));
   const [was, is] = [briefOf(before, names), briefOf(after, names)];
-  const start = [was.get(startId), is.get(startId)];
-  if (start[0] !== start[1]) changes.push(changed(`The start was “${start[0]}” and is “${start[1]}”`));
+  changes.push(...startChanges(before, after, names));
   for (const step of before.steps) {
     if (!after.steps.some((one) => one.id === step.id)) changes.push({ kind: 'removed', text: was.get(step.id) ?? '' });
   }
@@ -47,6 +46,18 @@ export function describeChanges(
 }
 
 const changed = (text: string): Change => ({ kind: 'changed', text });
+
+/** Each setting of the start that is another now. */
+function startChanges(before: WorkflowContent, after: WorkflowContent, names: ConnectionNames): Change[] {
+  const [was, is] = [startSettings(before.start, names), startSettings(after.start, names)];
+  const count = Math.max(was.length, is.length);
+  return Array.from({ length: count }, (_, at) => [was[at] ?? '', is[at] ?? ''] as const).flatMap(([old, now]) => {
+    if (old === now) return [];
+    if (old === '') return [{ kind: 'added' as const, text: `The start: “${now}”.` }];
+    if (now === '') return [{ kind: 'removed' as const, text: `The start: “${old}”.` }];
+    return [changed(`The start: “${old}” is now “${now}”.`)];
+  });
+}
 
 function briefOf(content: WorkflowContent, names: ConnectionNames): Map<string, string> {
   return new Map(writeBrief(content, names).map((sentence) => [sentence.id, sentenceText(sentence)]));

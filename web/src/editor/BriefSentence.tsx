@@ -115,6 +115,9 @@ export function BriefSentence(props: SentenceProps) {
             className="z-50 min-w-[180px] rounded-md border border-line-1 bg-raised p-1"
           >
             <MenuItem onSelect={() => setWriting('note')}>{sentence.note ? 'Change the note' : 'Add a note'}</MenuItem>
+            <MenuItem onSelect={() => actions.addAfter(sentence.id)} keys="A">
+              Add a sentence after it
+            </MenuItem>
             {!isStart && <StepItems sentence={sentence} actions={actions} onRename={() => setWriting('name')} />}
           </DropdownMenu.Content>
         </DropdownMenu.Portal>

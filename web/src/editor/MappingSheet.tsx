@@ -112,7 +112,7 @@ function Sheet({ step, target, samples, title, onChange }: GridProps) {
   const [isChoosing, setChoosing] = useState(false);
   const reaching = useMemo(() => samples.filter((sample) => sample.reached.has(step.id)), [samples, step.id]);
   const sourceFields = draft.content.start.source?.described.fields ?? noFields;
-  const columns = useColumns(reaching, sourceFields);
+  const columns = useColumns(reaching, sourceFields, step.id);
   const problems = useProblems(step, fields, reaching);
   const shown = useMemo(
     () => (isFirst ? [...fields].sort((one, other) => troubled(problems, other) - troubled(problems, one)) : fields),

@@ -24,6 +24,11 @@ export interface BriefActions {
   rename(id: string, name: string): void;
   /** The note on the whole workflow. */
   noteWhole(note: string): void;
+  /** Asks which sentence comes after this one. */
+  addAfter(id: string): void;
+  /** True while that is asked, behind the chosen sentence. */
+  readonly isAdding: boolean;
+  stopAdding(): void;
   tryAlone(id: string | undefined): void;
   /** The sentence being tried. */
   readonly trying: string | undefined;
@@ -35,6 +40,7 @@ export interface BriefActions {
 /** Changes of the brief; each can be undone. */
 export function useBriefActions(draft: Draft, chosen: string, choose: (id: string) => void): BriefActions {
   const [trying, setTrying] = useState<string>();
+  const [addingAfter, setAddingAfter] = useState<string>();
   const [move, setMove] = useState<{ content: WorkflowContent; problems: readonly ReadinessProblem[] }>();
   const { content } = draft;
   const isStep = (id: string | undefined): id is string => content.steps.some((step) => step.id === id);
@@ -47,6 +53,7 @@ export function useBriefActions(draft: Draft, chosen: string, choose: (id: strin
         kind === 'condition'
           ? { id, kind, condition: { kind: 'all', items: [] } }
           : { id, kind, target: null, mode: 'create_or_update', mapping: {} };
+      setAddingAfter(undefined);
       draft.change(withNewStep(step, after));
       choose(id);
     },
@@ -83,6 +90,12 @@ export function useBriefActions(draft: Draft, chosen: string, choose: (id: strin
     },
     noteWhole: (given) => draft.change((before) => ({ ...before, note: given.trim() || undefined })),
     rename: (id, given) => draft.change(withStep(id, (step) => ({ ...step, name: given.trim() || undefined }))),
+    isAdding: addingAfter !== undefined && addingAfter === chosen,
+    addAfter: (id) => {
+      setAddingAfter(id);
+      choose(id);
+    },
+    stopAdding: () => setAddingAfter(undefined),
     tryAlone: (id) => setTrying(isStep(id) ? id : undefined),
   };
 }

@@ -16,8 +16,18 @@ const usual = 6;
 
 const originWords = { made_up: 'made up', list: 'from a list' } as const;
 
-/** Those chosen for the sheet first, then the most awkward of the others until the usual number is there. */
-export function chooseColumns(reaching: readonly SampleOnSheet[], fields: readonly Field[]): SheetColumn[] {
+/** Samples with a problem that come onto the sheet by themselves. */
+const mostTroubled = 2;
+
+/**
+ * Those chosen for the sheet first, then some that the sentence can't be done for, then the most
+ * awkward of the others until the usual number is there.
+ */
+export function chooseColumns(
+  reaching: readonly SampleOnSheet[],
+  fields: readonly Field[],
+  stepId: string,
+): SheetColumn[] {
   const toColumn = (run: SampleOnSheet, why: string): SheetColumn => {
     const { origin } = run.sample;
     const said = origin === 'real' ? why : originWords[origin];
@@ -26,16 +36,33 @@ export function chooseColumns(reaching: readonly SampleOnSheet[], fields: readon
   const chosen = reaching.filter((one) => one.sample.isOnSheet === true);
   const open = reaching.filter((one) => one.sample.isOnSheet === undefined);
   const room = Math.max(0, usual - chosen.length);
-  const awkward = room > 0 ? chooseAwkward(open, (one) => one.record, fields, room) : [];
+  const troubled = open
+    .filter((one) => one.results[stepId]?.kind === 'unsettled')
+    .slice(0, Math.min(mostTroubled, room));
+  const rest = open.filter((one) => !troubled.includes(one));
+  const left = room - troubled.length;
+  const awkward = left > 0 ? chooseAwkward(rest, (one) => one.record, fields, left) : [];
   return [
     ...chosen.map((one) => toColumn(one, 'chosen')),
-    ...awkward.slice(0, room).map(({ sample, why }) => toColumn(sample, why)),
+    ...troubled.map((one) => toColumn(one, problemWords(one, stepId))),
+    ...awkward.slice(0, left).map(({ sample, why }) => toColumn(sample, why)),
   ];
 }
 
+/** Which of its fields has the problem. */
+function problemWords(run: SampleOnSheet, stepId: string): string {
+  const result = run.results[stepId];
+  const label = result?.kind === 'unsettled' ? result.fields[0]?.label : undefined;
+  return label ? `problem in ${label}` : 'has a problem';
+}
+
 /** The columns of a sheet; which samples they are follows the samples, not every keystroke. */
-export function useColumns(reaching: readonly SampleOnSheet[], fields: readonly Field[]): readonly SheetColumn[] {
+export function useColumns(
+  reaching: readonly SampleOnSheet[],
+  fields: readonly Field[],
+  stepId: string,
+): readonly SheetColumn[] {
   const key = reaching.map((one) => `${one.id}${one.sample.isOnSheet ?? ''}`).join('\n');
   // biome-ignore lint/correctness/useExhaustiveDependencies: the records change only with their ids
-  return useMemo(() => chooseColumns(reaching, fields), [key, fields]);
+  return useMemo(() => chooseColumns(reaching, fields, stepId), [key, fields, stepId]);
 }

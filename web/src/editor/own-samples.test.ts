@@ -65,15 +65,32 @@ describe('the columns of the sheet', () => {
 
   test('chosen ones come first, the others fill up to six; one taken off stays off', () => {
     const many = Array.from({ length: 10 }, (_, at) => run(`s${at}`));
-    const shown = chooseColumns([...many, run('mine', { isOnSheet: true }), run('off', { isOnSheet: false })], fields);
+    const shown = chooseColumns(
+      [...many, run('mine', { isOnSheet: true }), run('off', { isOnSheet: false })],
+      fields,
+      'w',
+    );
     expect(shown[0]).toMatchObject({ id: 'mine', why: 'chosen' });
     expect(shown.map((one) => one.id)).not.toContain('off');
     const fifty = Array.from({ length: 50 }, (_, at) => run(`s${at}`, { isOnSheet: true }));
-    expect(chooseColumns(fifty, fields)).toHaveLength(50);
+    expect(chooseColumns(fifty, fields, 'w')).toHaveLength(50);
+  });
+
+  test('one that the sentence can’t be done for comes by itself, and says where', () => {
+    const problem = { path: '/Phone', label: 'Phone', message: 'no number' };
+    const troubled: SampleOnSheet = {
+      ...run('trouble'),
+      results: { w: { kind: 'unsettled', cause: 'value', message: 'Phone: no number', fields: [problem] } },
+    };
+    const many = Array.from({ length: 10 }, (_, at) => run(`s${at}`));
+    expect(chooseColumns([...many, troubled], fields, 'w')[0]).toMatchObject({
+      id: 'trouble',
+      why: 'problem in Phone',
+    });
   });
 
   test('what was made up says so', () => {
-    expect(chooseColumns([run('m', { isOnSheet: true, origin: 'made_up' })], fields)[0]?.why).toBe('made up');
+    expect(chooseColumns([run('m', { isOnSheet: true, origin: 'made_up' })], fields, 'w')[0]?.why).toBe('made up');
   });
 });
 

@@ -1,5 +1,5 @@
 import { checkReadiness, startId, writeBrief } from '@golden/core';
-import { useCallback, useEffect, useMemo, useState } from 'react';
+import { useCallback, useMemo, useRef, useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { AddSentence } from '../editor/AddSentence.tsx';
 import { BriefSentence } from '../editor/BriefSentence.tsx';
@@ -35,8 +35,9 @@ export function WritePage() {
   const isCounting = content.start.source !== null && (isLoadingSamples || (samples.length > 0 && runs.length === 0));
   const reachedBy = (id: string): number =>
     id === startId ? samples.length : runs.filter((one) => one.reached.has(id)).length;
-  const [adding, setAdding] = useState(false);
   const actions = useBriefActions(draft, chosen, choose);
+  const addAfter = useRef(actions.addAfter);
+  addAfter.current = actions.addAfter;
   const step = content.steps.find((one) => one.id === chosen);
 
   const focusSentence = (by: number): void => {
@@ -54,7 +55,7 @@ export function WritePage() {
     arrowup: (event) => inBrief(event) && focusSentence(-1),
     'alt+arrowdown': () => actions.move(chosen, 1),
     'alt+arrowup': () => actions.move(chosen, -1),
-    a: () => setAdding(true),
+    a: () => actions.addAfter(chosen),
     d: () => actions.duplicate(chosen),
     o: () => actions.toggle(chosen),
     t: () => actions.tryAlone(chosen),
@@ -62,7 +63,7 @@ export function WritePage() {
   });
   const found = useMemo(
     (): Command[] => [
-      { id: 'add', group: 'Do', text: 'Add a sentence', keys: 'A', run: () => setAdding(true) },
+      { id: 'add', group: 'Do', text: 'Add a sentence', keys: 'A', run: () => addAfter.current(chosen) },
       ...sentences.map(
         (one): Command => ({
           id: `sentence-${one.id}`,
@@ -73,11 +74,9 @@ export function WritePage() {
         }),
       ),
     ],
-    [sentences, choose],
+    [sentences, choose, chosen],
   );
   useOffer('brief', found);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: another sentence, another place to add
-  useEffect(() => setAdding(false), [chosen]);
 
   return (
     <div className="grid h-full min-h-0 grid-cols-[clamp(280px,27.5vw,352px)_1fr]">
@@ -95,13 +94,13 @@ export function WritePage() {
                 actions={actions}
                 onChoose={() => choose(sentence.id)}
               />
-              {adding && sentence.id === chosen && (
-                <AddSentence isOpen onClose={() => setAdding(false)} onAdd={(kind) => actions.add(kind, chosen)} />
+              {actions.isAdding && sentence.id === chosen && (
+                <AddSentence isOpen onClose={actions.stopAdding} onAdd={(kind) => actions.add(kind, chosen)} />
               )}
             </li>
           ))}
         </ol>
-        <AddSentence isOpen={false} onClose={() => setAdding(false)} onAdd={(kind) => actions.add(kind, undefined)} />
+        <AddSentence isOpen={false} onClose={actions.stopAdding} onAdd={(kind) => actions.add(kind, undefined)} />
         <WholeNote key={content.note ?? ''} note={content.note ?? ''} onKeep={actions.noteWhole} />
       </section>
       <section aria-label="Worksheet" className="flex min-h-0 min-w-0 flex-col bg-sheet">
