@@ -85,6 +85,8 @@ const workflow = z.object({
   nextAt: z.string().nullable(),
   lastCheckedAt: z.string().nullable(),
   message: z.string().nullable(),
+  /** Records that a change of their place has stopped; they go on with the version made live next. */
+  stopped: z.int(),
 });
 
 const run = z.object({

@@ -1,3 +1,4 @@
+import { stoppedItems } from '../engine/carry-on.ts';
 import type { Services } from '../services.ts';
 
 /** A workflow with its draft as the editor needs it. */
@@ -18,5 +19,6 @@ export async function viewWorkflow({ db, workflows }: Services, id: string) {
     nextAt: workflow.isOn ? (trigger?.next_at ?? null) : null,
     lastCheckedAt: trigger?.last_checked_at ?? null,
     message: trigger?.message ?? null,
+    stopped: (await stoppedItems(db, id)).length,
   };
 }

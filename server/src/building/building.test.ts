@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { emptyContent, isReady, readWorkflowFile, type WorkflowContent } from '@golden/core';
+import { emptyContent, isReady, readWorkflowFile, takeFields, type WorkflowContent } from '@golden/core';
 import { shelfAccounts, shopKeys } from '@golden/standins';
 import Ajv2020 from 'ajv/dist/2020';
 import { makeApi } from '../api/app.ts';
@@ -94,6 +94,25 @@ describe('drift', () => {
     const [need] = await needsOf(services);
     expect(need).toMatchObject({ cause: 'drift', count: 1 });
     expect(need?.message).toContain('“Phone” is likely “Telephone” now');
+
+    // Mapped again and made live, the record that was stopped goes on with the new version.
+    const { draft, draftRev } = await services.workflows.get(id);
+    const now = drift?.now ?? draft.start.source?.described;
+    if (!now) throw new Error('the place is described');
+    const mended = takeFields(draft, 'list', now, { '/Phone': '/Telephone' });
+    await services.workflows.saveDraft(
+      id,
+      { ...mended, start: { ...mended.start, fromWhen: { kind: 'now' } } },
+      draftRev,
+    );
+    const { run, version } = await services.engine.makeLive(id);
+    await services.engine.finish(run);
+    await services.engine.stop();
+    const items = await services.db.selectFrom('item').select(['version', 'state']).orderBy('seq').execute();
+    expect(items.at(-1)).toEqual({ version, state: 'delivered' });
+    const rows = await rowsOf(world.shelf.files.get('customers.xlsx')?.bytes ?? Buffer.alloc(0), 'Customers');
+    expect(rows.at(-1)).toMatchObject({ Name: 'Ada Lovelace', Telephone: '+441632960771' });
+    expect(await needsOf(services)).toEqual([]);
   }, 15_000);
 
   test('a place that can’t be asked now is no drift', async () => {

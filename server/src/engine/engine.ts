@@ -2,6 +2,7 @@ import type { SourceRecord } from '@golden/connectors';
 import { type Decision, isReady, onlyStep, revisionOf } from '@golden/core';
 import PQueue from 'p-queue';
 import type { RunTable } from '../db/schema.ts';
+import { carryOnStopped } from './carry-on.ts';
 import type { EngineContext } from './context.ts';
 import { Driver } from './driver.ts';
 import { type RehearsalScope, Rehearsals, type Tried } from './rehearse.ts';
@@ -102,6 +103,7 @@ export class Engine {
       .onConflict((conflict) => conflict.column('workflow_id').doUpdateSet(fresh))
       .execute();
     events.tell({ topic: 'workflow', workflow: workflowId });
+    this.background(carryOnStopped(this.context, this.driver, workflowId, version));
     return { version, run: await this.beginRun(workflowId, version, 'first', null) };
   }
 

@@ -209,6 +209,12 @@ function LiveDialog({ isOpen, onClose }: { readonly isOpen: boolean; readonly on
             </li>
           ))}
       </ul>
+      {workflow.stopped > 0 && (
+        <p>
+          {counted(workflow.stopped, 'record')} that a change of the place had stopped{' '}
+          {workflow.stopped === 1 ? 'goes' : 'go'} on with it.
+        </p>
+      )}
       {unaccepted > 0 && (
         <p className="rounded-md bg-brass-tint px-3 py-2 text-brass">
           {counted(unaccepted, 'proposed filling')} {unaccepted === 1 ? 'has' : 'have'} not been accepted or changed by

@@ -34,7 +34,7 @@ function Paged() {
 export function Shell() {
   useChanges();
   const settings = useSettings().data;
-  const unsettled = useToday().data?.needs.reduce((sum, need) => sum + need.count, 0) ?? 0;
+  const unsettled = useToday().data?.needs.reduce((sum, need) => sum + Math.max(1, need.count), 0) ?? 0;
   const [open, setOpen] = useState<'' | 'palette' | 'shortcuts'>('');
   const navigate = useNavigate();
   useShortcuts({ 'ctrl+k': () => setOpen('palette'), '?': () => setOpen('shortcuts') });
@@ -94,7 +94,7 @@ export function Shell() {
             {to === '/' && unsettled > 0 && (
               <span className="absolute top-1 right-1.5 rounded-full bg-brass-tint px-1.5 text-xs font-semibold text-brass">
                 {unsettled}
-                <span className="sr-only"> unsettled</span>
+                <span className="sr-only"> need you</span>
               </span>
             )}
           </NavLink>

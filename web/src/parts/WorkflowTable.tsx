@@ -37,7 +37,7 @@ export function WorkflowTable({ rows, zone, isForManaging = false }: TableProps)
                 {title}
               </th>
             ))}
-            <th scope="col" className={isForManaging ? 'w-[56px]' : 'w-[150px]'}>
+            <th scope="col" className={isForManaging ? 'w-[56px]' : 'w-[116px] xl:w-[150px]'}>
               {isForManaging ? <span className="sr-only">What to do</span> : '14 days'}
             </th>
           </tr>
@@ -99,7 +99,7 @@ function Row({ row, zone, isForManaging }: RowProps) {
         </span>
         {isForManaging && row.note && <span className="block text-sm text-ink-2 italic">{row.note}</span>}
       </td>
-      <td>
+      <td className="min-w-[160px]">
         {row.from} → {row.to}
       </td>
       <td className="whitespace-nowrap text-ink-2">

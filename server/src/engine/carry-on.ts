@@ -1,0 +1,69 @@
+import { beginItem, type ItemState, startId } from '@golden/core';
+import type { Db } from '../db/open.ts';
+import type { ItemRow } from '../db/schema.ts';
+import type { EngineContext } from './context.ts';
+import type { Driver } from './driver.ts';
+
+/**
+ * The records of a workflow that a change of their place has stopped, with those that stand behind
+ * them, as far as nothing of them is written: they can begin anew on a version that was mapped again.
+ */
+export async function stoppedItems(db: Db, workflowId: string): Promise<ItemRow[]> {
+  const items = await db
+    .selectFrom('item')
+    .selectAll()
+    .where('workflow_id', '=', workflowId)
+    .where('state', '=', 'unsettled')
+    .where('cause', 'in', ['drift', 'behind'])
+    .orderBy('seq')
+    .execute();
+  const drifted = new Set(items.filter((item) => item.cause === 'drift').map((item) => item.source_id));
+  return items.filter((item) => drifted.has(item.source_id) && !hasWritten(stateOf(item)));
+}
+
+/**
+ * Lets stopped records go on with a newer version. An item else stays on its version to its end; one
+ * that could do nothing yet, because its place had changed, loses nothing by beginning again.
+ */
+export async function carryOnStopped(
+  context: EngineContext,
+  driver: Driver,
+  workflowId: string,
+  version: number,
+): Promise<void> {
+  const items = (await stoppedItems(context.db, workflowId)).filter((item) => item.version < version);
+  if (items.length === 0) return;
+  const at = context.seams.now();
+  await context.commits.run(async (trx) => {
+    for (const item of items) {
+      const state = stateOf(item);
+      const begun = beginItem(state.values[startId] ?? {}, state.takenAt);
+      await trx
+        .updateTable('item')
+        .set({
+          version,
+          state: 'running',
+          cause: null,
+          message: null,
+          waits_for: null,
+          item_state: JSON.stringify({ ...begun, overrides: state.overrides }),
+          effect: null,
+          token: null,
+          ended_at: null,
+        })
+        .where('id', '=', item.id)
+        .execute();
+      const content = JSON.stringify({ from: item.version, to: version });
+      await trx.insertInto('journal').values({ item_id: item.id, at, kind: 'version', step: null, content }).execute();
+    }
+  });
+  // In the order they came; one that stands behind another is driven by it.
+  for (const item of items) await driver.drive(item.id);
+}
+
+const stateOf = (item: Pick<ItemRow, 'item_state'>): ItemState => JSON.parse(item.item_state) as ItemState;
+
+const hasWritten = (state: ItemState): boolean =>
+  Object.values(state.steps).some(
+    (result) => result.kind === 'written' || (result.kind === 'unsettled' && result.stands !== undefined),
+  );
