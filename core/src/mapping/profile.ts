@@ -4,6 +4,7 @@ import { readPhone } from '../values/phone.ts';
 import { readPointer } from '../values/pointer.ts';
 import { foldCase, textLength } from '../values/text.ts';
 import { isEmpty, type JsonRecord, toText } from '../values/value.ts';
+import { conceptOf } from './concepts.ts';
 
 /** A value with how many records have it. */
 export interface ValueCount {
@@ -82,9 +83,29 @@ const clip = (text: string): string => (text.length > exampleLength ? `${text.sl
 /** The types that can name a record; a yes or a date can't, however different its values are. */
 const naming: ReadonlySet<FieldType> = new Set(['text', 'integer', 'email', 'phone', 'url', 'id', 'any']);
 
+/** What describes a record without naming it. */
+const describing: ReadonlySet<string> = new Set([
+  'first name',
+  'last name',
+  'name',
+  'company',
+  'street',
+  'city',
+  'postcode',
+  'region',
+  'note',
+  'description',
+  'price',
+  'total',
+  'tax',
+  'quantity',
+]);
+
 function fitnessOf(field: Field, filledCount: number, filled: number, distinct: number): IdentifierFitness {
   if (!naming.has(field.type) || filledCount === 0) return 'unfit';
   if (field.unique || (field.type === 'id' && field.readOnly)) return 'fit';
+  // Names and addresses are no identifiers, however different those of a few hundred records are (common practice).
+  if (describing.has(conceptOf(field.label) ?? '')) return 'unfit';
   if (filled >= 0.95 && distinct >= 0.99) return 'fit';
   return filled >= 0.6 && distinct >= 0.9 ? 'weak' : 'unfit';
 }

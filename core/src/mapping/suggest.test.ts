@@ -56,6 +56,9 @@ describe('the profile of a field', () => {
     expect(of('/email').fitness).toBe('weak');
     expect(of('/address/country').fitness).toBe('unfit');
     expect(of('/created_at').fitness).toBe('unfit');
+    // Common practice: names are not identifiers, also where no two of the samples share one.
+    const names = customers.map((_, at) => ({ surname: `Nair ${at}` }));
+    expect(profileField(names, aField('/surname')).fitness).toBe('unfit');
   });
 
   test('text columns are told by their values; 00420 is a code, not a number', () => {

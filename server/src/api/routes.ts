@@ -1,5 +1,7 @@
 import {
   copyKinds,
+  FieldSchema,
+  fieldTypes,
   itemStates,
   RecordTypeSchema,
   unsettledCauses,
@@ -373,6 +375,23 @@ export const routes = {
     summary: 'The samples kept to build with',
     query: z.object({ anew: z.enum(['yes']).optional() }),
     response: z.array(sample),
+  },
+  'GET /api/workflows/:id/profile': {
+    summary: 'What each field of the source holds, over its last thousand records',
+    response: z.array(
+      z.object({
+        field: FieldSchema,
+        count: z.int(),
+        filled: z.number(),
+        distinct: z.number(),
+        frequent: z.array(z.object({ value: z.string(), count: z.int() })).readonly(),
+        examples: z.array(z.string()).readonly(),
+        longest: z.int(),
+        looksLike: z.enum(fieldTypes),
+        fitness: z.enum(['fit', 'weak', 'unfit']),
+        isCutShort: z.boolean(),
+      }),
+    ),
   },
   'GET /api/workflows/:id/samples/search': {
     summary: 'Records of the source in which a text occurs',

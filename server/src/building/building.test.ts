@@ -245,6 +245,16 @@ test('made-up samples stay when the real ones are loaded anew, and can’t be se
   await expect(services.engine.sendOne(id, samples[0]?.id ?? '')).rejects.toThrow('was made up');
 });
 
+test('the profile looks at many more records than the samples are', async () => {
+  addCustomers(world, 300);
+  const id = await customersWorkflow(services, connected);
+  expect((await services.engine.samples.of(id)).length).toBeLessThan(100);
+  const profile = await services.engine.samples.profile(id);
+  const email = profile.find((one) => one.field.path === '/email');
+  expect(email).toMatchObject({ count: 300, filled: 1, distinct: 1, fitness: 'fit' });
+  expect(profile.find((one) => one.field.path === '/last_name')).toMatchObject({ fitness: 'unfit' });
+});
+
 test('one broken connection is one case, whatever waits for it', async () => {
   addCustomers(world, 1);
   const ids = [await customersWorkflow(services, connected), await customersWorkflow(services, connected)];

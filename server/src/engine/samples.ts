@@ -1,5 +1,12 @@
 import type { SourceRecord } from '@golden/connectors';
-import { chooseAwkward, type JsonRecord, type Start } from '@golden/core';
+import {
+  chooseAwkward,
+  type FieldProfile,
+  fetchedFields,
+  type JsonRecord,
+  profileFields,
+  type Start,
+} from '@golden/core';
 import type { SampleOrigin, SampleTable } from '../db/schema.ts';
 import type { EngineContext } from './context.ts';
 import type { Sources } from './sources.ts';
@@ -46,6 +53,16 @@ export class Samples {
           .execute();
     });
     return (await this.rows(workflowId)).map(toSample);
+  }
+
+  /** What each field holds, over the last thousand records: samples chosen for being awkward would mislead. */
+  async profile(workflowId: string): Promise<readonly FieldProfile[]> {
+    const { draft } = await this.context.workflows.get(workflowId);
+    const records = await this.sources.last(draft.start, lookedAt);
+    return profileFields(
+      records.map((one) => one.record),
+      fetchedFields(draft.start),
+    );
   }
 
   /** Adds records as samples, on the sheet, before all others. */

@@ -79,6 +79,16 @@ export const useSamples = (id: string, sourceKey: string, isSaved: boolean) =>
     retry: false,
   });
 
+/** What each field of the saved draft's source holds, over many more records than the samples. */
+export const useProfile = (id: string, sourceKey: string, isSaved: boolean) =>
+  useQuery({
+    queryKey: ['profile', id, sourceKey],
+    queryFn: () => call('GET /api/workflows/:id/profile', { params: { id } }),
+    enabled: isSaved,
+    staleTime: 60_000,
+    retry: false,
+  });
+
 /** Where the draft's places differ from what it was built on; asked again when the draft or its places change. */
 export const useDrift = (id: string, draftKey: string, isSaved: boolean) =>
   useQuery({

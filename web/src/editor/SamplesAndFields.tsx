@@ -13,7 +13,7 @@ import {
 import { BadgeCheck, Plus, RefreshCw, Scissors } from 'lucide-react';
 import { useMemo, useState } from 'react';
 import { call } from '../api/client.ts';
-import { useDo } from '../api/queries.ts';
+import { useDo, useProfile } from '../api/queries.ts';
 import { Button } from '../parts/Button.tsx';
 import { formatNumber } from '../parts/formats.ts';
 import { ProblemMessage } from '../parts/Messages.tsx';
@@ -164,8 +164,8 @@ const mostCells = 600;
 
 /** Which field is fit for what: type, share filled, share distinct, frequent values, examples. */
 function ProfileTable({ fields }: { readonly fields: readonly Field[] }) {
-  const { samples } = useEditor();
-  const profiles = useMemo(
+  const { samples, workflow, sourceKey, draft } = useEditor();
+  const ofSamples = useMemo(
     () =>
       profileFields(
         samples.map((one) => one.record as JsonRecord),
@@ -173,6 +173,9 @@ function ProfileTable({ fields }: { readonly fields: readonly Field[] }) {
       ),
     [samples, fields],
   );
+  // The samples were chosen for being awkward; the last thousand records say truer what is usual.
+  const whole = useProfile(workflow.id, sourceKey, draft.state.kind === 'saved').data;
+  const profiles = whole ?? ofSamples;
   return (
     // A wide table scrolls sideways; the keyboard reaches it too.
     // biome-ignore lint/a11y/noNoninteractiveTabindex: see above
@@ -199,6 +202,11 @@ function ProfileTable({ fields }: { readonly fields: readonly Field[] }) {
           ))}
         </tbody>
       </table>
+      <p className="px-3 py-1.5 text-sm text-ink-2" role="status">
+        {whole
+          ? `Over the last ${formatNumber(whole[0]?.count ?? 0)} records.`
+          : 'Over the samples; more records are being looked at…'}
+      </p>
     </section>
   );
 }

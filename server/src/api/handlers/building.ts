@@ -17,6 +17,7 @@ export function buildingHandlers(services: Services) {
   return {
     'GET /api/workflows/:id/samples': async ({ params, query }) =>
       (await engine.samples.of(params.id, query.anew === 'yes')).map((one) => ({ ...one, record: { ...one.record } })),
+    'GET /api/workflows/:id/profile': async ({ params }) => [...(await engine.samples.profile(params.id))],
     'GET /api/workflows/:id/samples/search': async ({ params, query }) => {
       const { draft } = await workflows.get(params.id);
       return (await engine.sources.search(draft.start, query.text, mostFound)).map(found);
