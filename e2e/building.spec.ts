@@ -49,6 +49,10 @@ test('three choices lead from an empty product to a rehearsed workflow within 25
   await hand.click(page.getByLabel('Places').getByRole('button', { name: 'Customer list.xlsx' }));
   await hand.click(page.getByLabel('Places').getByRole('button', { name: /^Customers/ }));
   await expect(page.getByRole('region', { name: 'To', exact: true })).toContainText('It is empty.');
+  // A look elsewhere loses nothing of what was chosen.
+  await page.reload();
+  await expect(page.getByRole('region', { name: 'From', exact: true })).toContainText('3 customers · 15 fields');
+  await expect(page.getByRole('region', { name: 'To', exact: true })).toContainText('It is empty.');
   await hand.click(page.getByRole('radio', { name: /^Add each new one/ }));
   await hand.click(page.getByRole('button', { name: 'Write the draft' }));
 

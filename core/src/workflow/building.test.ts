@@ -78,6 +78,25 @@ describe('drift', () => {
     expect(driftOf(after, 'list', renamed, renamed).isStopping).toBe(false);
   });
 
+  test('fields taken as they are change nothing; renamed there and back neither', () => {
+    expect(takeFields(base, 'list', list.described, {})).toEqual(base);
+    expect(takeFields(base, 'start', shop.described, {})).toEqual(base);
+    const there = takeFields(base, 'list', renamed, { '/Phone': '/Telephone' });
+    expect(takeFields(there, 'list', list.described, { '/Telephone': '/Phone' })).toEqual(base);
+  });
+
+  test('two new columns that are as likely as each other: none is proposed', () => {
+    const two = {
+      ...list.described,
+      fields: [
+        ...list.described.fields.filter((field) => field.path !== '/Phone'),
+        aField('/Phone 1'),
+        aField('/Phone 2'),
+      ],
+    };
+    expect(driftOf(base, 'list', list.described, two).gone[0]?.proposal).toBeUndefined();
+  });
+
   test('a column that nothing uses may go, and a new one may come', () => {
     const without = { ...list.described, fields: [...list.described.fields.slice(0, 3), aField('/Extra')] };
     const drift = driftOf(base, 'list', list.described, without);

@@ -7,6 +7,7 @@ import { Button } from '../parts/Button.tsx';
 import { Drawer } from '../parts/Drawer.tsx';
 import { inputLook } from '../parts/Field.tsx';
 import { formatNumber } from '../parts/formats.ts';
+import { useKept } from '../parts/kept.ts';
 import { ProblemMessage } from '../parts/Messages.tsx';
 import { useEditor } from './context.tsx';
 import { readList, readPasted } from './own-samples.ts';
@@ -202,9 +203,13 @@ function useAddOwn(origin: 'made_up' | 'list', onAdded: () => void) {
 }
 
 function Paste({ onAdded }: { readonly onAdded: () => void }) {
-  const [text, setText] = useState('');
+  const { workflow } = useEditor();
+  const [text, setText] = useKept(`pasted-${workflow.id}`, '');
   const [problem, setProblem] = useState('');
-  const add = useAddOwn('made_up', onAdded);
+  const add = useAddOwn('made_up', () => {
+    setText('');
+    onAdded();
+  });
   return (
     <div className="mt-2 rounded-md border border-line-1 p-3">
       <label htmlFor="pasted" className="mb-1 block font-medium">

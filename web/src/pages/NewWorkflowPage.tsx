@@ -7,15 +7,17 @@ import { useConnections, useDo, usePlace, useReady } from '../api/queries.ts';
 import { ImportDrawer } from '../editor/ImportDrawer.tsx';
 import { type ChosenPlace, PlacePicker } from '../editor/PlacePicker.tsx';
 import { Button } from '../parts/Button.tsx';
+import { useKept } from '../parts/kept.ts';
 import { ProblemMessage } from '../parts/Messages.tsx';
 
 /** From nothing to a draft in three choices. */
 export function NewWorkflowPage() {
   const navigate = useNavigate();
   const connections = useConnections().data ?? [];
-  const [from, setFrom] = useState<ChosenPlace>();
-  const [to, setTo] = useState<ChosenPlace>();
-  const [kind, setKind] = useState<CopyKind>('in_step');
+  // Kept over a look elsewhere, until the draft is written.
+  const [from, setFrom] = useKept<ChosenPlace | undefined>('copy-from', undefined);
+  const [to, setTo] = useKept<ChosenPlace | undefined>('copy-to', undefined);
+  const [kind, setKind] = useKept<CopyKind>('copy-kind', 'in_step');
   const [file, setFile] = useState<string>();
   const name = useId();
   const source = usePlace(from?.connection ?? '', from?.path ?? []).data?.described;
@@ -23,6 +25,8 @@ export function NewWorkflowPage() {
   const write = useDo(async () => {
     if (!from || !to) return;
     const made = await call('POST /api/workflows/from-choices', { body: { from, to, kind } });
+    setFrom(undefined);
+    setTo(undefined);
     await navigate(`/workflows/${made.id}?sentence=write-1`);
   });
   const empty = useDo(async () => {
