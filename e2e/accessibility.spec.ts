@@ -7,12 +7,11 @@ import { expect, type Product, test } from './product.ts';
 const tags = ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'];
 
 async function firstWorkflow(product: Product): Promise<{ id: string; run: string }> {
-  const rows = (await (await fetch(`${product.url}/api/workflows`)).json()) as {
-    id: string;
-    lastRun: { id: string } | null;
-  }[];
-  const row = rows.find((one) => one.lastRun !== null);
-  return { id: row?.id ?? '', run: row?.lastRun?.id ?? '' };
+  const read = async <T>(path: string): Promise<T> => (await (await fetch(product.url + path)).json()) as T;
+  const rows = await read<{ id: string; lastRun: { id: string } | null }[]>('/api/workflows');
+  const id = rows.find((one) => one.lastRun !== null)?.id ?? '';
+  const runs = await read<{ id: string; balance: { items: { unsettled: number } } }[]>(`/api/workflows/${id}/runs`);
+  return { id, run: runs.find((one) => one.balance.items.unsettled > 0)?.id ?? '' };
 }
 
 async function faultsOf(page: Page, view: string): Promise<string[]> {

@@ -17,6 +17,11 @@ const rows = (await (await fetch(`${product.url}/api/workflows`)).json()) as {
 }[];
 const row = rows.find((one) => one.lastRun !== null);
 const workflow = `/workflows/${row?.id}`;
+const runs = (await (await fetch(`${product.url}/api/workflows/${row?.id}/runs`)).json()) as {
+  id: string;
+  balance: { items: { unsettled: number } };
+}[];
+const unsettledRun = runs.find((one) => one.balance.items.unsettled > 0)?.id;
 const sentence = (page: Page, begins: RegExp) =>
   page.getByRole('region', { name: 'Brief' }).getByRole('button', { name: begins }).first().click();
 
@@ -59,7 +64,7 @@ const views: [string, string, ((page: Page) => Promise<void>)?][] = [
   ['runs', `${workflow}/runs`],
   [
     'settle',
-    `${workflow}/runs/${row?.lastRun?.id}?state=unsettled`,
+    `${workflow}/runs/${unsettledRun}?state=unsettled`,
     (page) =>
       page
         .getByRole('row', { name: /unsettled/ })

@@ -2,14 +2,14 @@ import { existsSync, mkdirSync, writeFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { parseArgs } from 'node:util';
 import { defaultScheme } from '@golden/core';
-import { exportWorkflow, makeServices, masterKey, saveSettings } from '@golden/server';
+import { exportWorkflow, makeServices, masterKey, realSeams, saveSettings } from '@golden/server';
 import { listen, shelfAccounts, shopCounter, shopKeys, workbookShelf } from '@golden/standins';
 import { DateTime } from 'luxon';
 import { demoCustomers } from './customers.ts';
 import { customerList, openDayCsv, priceList } from './workbooks.ts';
 import { customersOntoTheList, enquiriesOntoTheTab, newTradeAccounts } from './workflows.ts';
 
-// Makes the demo's data: practice apps filled, both connected, one workflow live with its first run done.
+// Makes the demo's data: practice apps filled, both connected, one workflow live for two weeks.
 
 const { values } = parseArgs({
   options: {
@@ -20,8 +20,9 @@ const { values } = parseArgs({
   },
 });
 
-/** Days back from which the ready workflow takes customers in. */
+/** Days back from which the ready workflow takes customers in, and those that it has been on. */
 const daysBack = 21;
+const daysLived = 13;
 
 const folder = resolve(values.data);
 if (existsSync(join(folder, 'golden', 'golden.sqlite'))) {
@@ -36,21 +37,32 @@ async function make(): Promise<void> {
   mkdirSync(join(folder, 'golden'), { recursive: true });
   const shop = shopCounter(join(folder, 'practice', 'shop.sqlite'));
   const shelf = workbookShelf(join(folder, 'practice', 'shelf'));
-  shop.store.addAll(demoCustomers(Number(values.customers), now));
-  const earlier = shop.store.search('', 100_000, 0).sort((one, other) => one.id - other.id);
+  const customers = demoCustomers(Number(values.customers), now);
+  // The shop numbers its customers from 10001 on, in the order they come.
+  const numbered = customers.map((one, at) => ({
+    id: 10_001 + at,
+    ...one.input,
+    created_at: one.createdAt,
+    updated_at: one.updatedAt,
+  }));
   shelf.files.replace(
     'Customer list.xlsx',
-    await customerList(earlier.filter((_, at) => at < earlier.length * 0.82 || at % 3 === 0)),
+    await customerList(numbered.filter((_, at) => at < numbered.length * 0.82 || at % 3 === 0)),
     undefined,
   );
   shelf.files.replace('Trade prices.xlsx', await priceList(), undefined);
   shelf.files.set('Trade prices.xlsx', { right: 'view' });
   shelf.files.replace('Open day enquiries.csv', openDayCsv(), undefined);
-  console.log(`Made ${shop.store.count()} customers and 3 workbooks of Saltmarsh Kiln Supply.`);
+  console.log(`Made ${customers.length} customers and 3 workbooks of Saltmarsh Kiln Supply.`);
 
   const shopAt = await listen(shop.app, Number(values.shop));
   const shelfAt = await listen(shelf.app, Number(values.shelf));
+  // The product lives through the last days in quick motion, so that its books have a past.
+  const begin = DateTime.fromISO(now).minus({ days: daysLived }).startOf('day').plus({ hours: 7 }).toMillis();
+  let behind = Date.now() - begin;
+  const clock = (): number => Date.now() - behind;
   const services = await makeServices({
+    seams: { ...realSeams, now: () => new Date(clock()).toISOString() },
     dataFile: join(folder, 'golden', 'golden.sqlite'),
     masterKey: masterKey(process.env['GOLDEN_KEY'], join(folder, 'golden.key')),
   });
@@ -87,10 +99,22 @@ async function make(): Promise<void> {
     since,
   );
   const { id } = await services.workflows.add(content, 'Customers');
-  await services.engine.rehearse(id, 'last_200');
-  await services.engine.rehearsals.wait(id);
+  const cameUntil = (moment: number): void => {
+    const known = shop.store.count();
+    shop.store.addAll(customers.slice(known).filter((one) => Date.parse(one.createdAt) <= moment));
+  };
+  cameUntil(clock());
   const { run } = await services.engine.makeLive(id);
   await services.engine.finish(run);
+  while (behind > 0) {
+    behind = Math.max(0, behind - 24 * 3600 * 1000);
+    cameUntil(clock());
+    await services.engine.finish(await services.engine.checkNow(id, 'check'));
+  }
+  await services.engine.rehearse(id, 'last_200');
+  await services.engine.rehearsals.wait(id);
+  await services.engine.retryConnection(from.id);
+  await services.engine.retryConnection(to.id);
   const enquiries = enquiriesOntoTheTab(
     await place(to.id, ['Open day enquiries.csv', 'Open day enquiries']),
     await place(to.id, ['Customer list.xlsx', 'Open day']),
@@ -105,7 +129,7 @@ async function make(): Promise<void> {
     const file = await exportWorkflow(services, one);
     writeFileSync(join(folder, 'golden', 'ready', `${one.name}.json`), JSON.stringify(file, null, 2));
   }
-  console.log('Made two workflows in folders, ran the first once, and put three ready-made ones beside them.');
+  console.log('Made two workflows in folders, ran the first for two weeks, and put three ready-made ones beside them.');
   await services.close();
   await shopAt.close();
   await shelfAt.close();

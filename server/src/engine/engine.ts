@@ -127,8 +127,8 @@ export class Engine {
     this.context.events.tell({ topic: 'workflow', workflow: workflowId });
   }
 
-  /** Asks the source now instead of at the next time. */
-  async checkNow(workflowId: string): Promise<string> {
+  /** Asks the source now instead of at the next time; `by` says whether a person or the clock wants it. */
+  async checkNow(workflowId: string, by: 'asked' | 'check' = 'asked'): Promise<string> {
     const { db, workflows } = this.context;
     const { liveVersion, isOn } = await workflows.get(workflowId);
     if (liveVersion === null || !isOn) throw new NotPossible('The workflow is off. Make it live first.');
@@ -137,7 +137,7 @@ export class Engine {
       .selectAll()
       .where('workflow_id', '=', workflowId)
       .executeTakeFirstOrThrow();
-    return this.beginRun(workflowId, liveVersion, trigger.phase === 'first' ? 'first' : 'asked', trigger.since);
+    return this.beginRun(workflowId, liveVersion, trigger.phase === 'first' ? 'first' : by, trigger.since);
   }
 
   /** Waits until a run has ended. */
