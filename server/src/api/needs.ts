@@ -42,8 +42,10 @@ export async function needsOf({ db }: Services): Promise<Need[]> {
     }
     known.workflows.add(one.workflowId);
     const workflow = known.workflows.size > 1 ? `${known.workflows.size} workflows` : known.workflow;
+    // Records of several runs: no one of them shows all.
+    const runId = known.count === 0 ? one.runId : known.runId === one.runId || one.count === 0 ? known.runId : null;
     const since = one.since < known.since ? one.since : known.since;
-    needs.set(name, { ...known, workflow, since, count: known.count + one.count, runId: known.runId ?? one.runId });
+    needs.set(name, { ...known, workflow, since, count: known.count + one.count, runId });
   };
   for (const item of open) {
     add({

@@ -188,7 +188,7 @@ export const routes = {
           cause: z.enum(unsettledCauses),
           workflowId: z.string(),
           workflow: z.string(),
-          /** Null when the source itself couldn’t be read, so that no run holds it. */
+          /** Null when records of several runs need it, or the source itself couldn’t be read. */
           runId: z.string().nullable(),
           /** Records that wait; none when the source itself can’t be read. */
           count: z.int(),

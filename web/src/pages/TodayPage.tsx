@@ -95,9 +95,15 @@ function NeedCard({ need, zone }: { readonly need: Need; readonly zone: string }
         <p className="mt-0.5 line-clamp-2 text-sm">{need.message}</p>
         <p className="mt-1 flex gap-4 font-semibold text-pine">
           {isDrift && <Link to={`/workflows/${need.workflowId}`}>Map it again</Link>}
-          {need.runId && (
-            <Link to={`/workflows/${need.workflowId}/runs/${need.runId}?state=unsettled`}>
-              Settle {need.count === 1 ? 'it' : 'them'}
+          {need.count > 0 && (
+            <Link
+              to={
+                need.runId
+                  ? `/workflows/${need.workflowId}/runs/${need.runId}?state=unsettled`
+                  : `/workflows/${need.workflowId}/runs`
+              }
+            >
+              {need.runId ? `Settle ${need.count === 1 ? 'it' : 'them'}` : 'See the runs'}
             </Link>
           )}
           {isConnection && <Link to="/connections">See the connection</Link>}
