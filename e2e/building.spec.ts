@@ -155,6 +155,12 @@ test('the whole path by keyboard alone: three choices, a condition, a field, reh
   await keyboard.press('y');
   await enter(/^E\.164, GB if none$/);
   await expect(page.getByLabel('Mapping sheet').getByText('ask for Dirk')).toBeVisible();
+  // Delete on a row clears its filling, not the sentence; undo brings it back.
+  await page.getByRole('button', { name: 'Fill Name:' }).focus();
+  await keyboard.press('Delete');
+  await expect(page.getByRole('button', { name: 'Fill Name:' })).toContainText('not filled');
+  await keyboard.press('Control+z');
+  await expect(page.getByRole('button', { name: 'Fill Name:' })).toContainText('first name');
 
   // Rehearsed by a key, made live.
   await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());

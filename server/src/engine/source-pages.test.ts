@@ -103,3 +103,12 @@ test('a place that lost a field which is used stops the listing; one that lost a
   await expect(checkSource(without('/name'), content)).rejects.toThrow('“name” isn’t there any more');
   await expect(checkSource(without('/phone'), content)).resolves.toBeUndefined();
 });
+
+test('a place that comes up or goes while a listing is stopped neither breaks it nor loses a record', async () => {
+  const start = startOf({ also: { kind: 'all' } });
+  const pages = sourcePages(appWith({ A: 3 }), start);
+  const first = (await pages.next()).value as Page;
+  expect(await idsOf(appWith({ A: 3, B: 2 }), start, first.cursor ?? '')).toEqual(['3', 'B · 1', 'B · 2']);
+  const inB = JSON.stringify(['file\nB', '2']);
+  expect(await idsOf(appWith({ A: 3 }), start, inB)).toEqual(['1', '2', '3']);
+});

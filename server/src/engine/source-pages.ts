@@ -58,7 +58,7 @@ export interface PagesRequest {
 /** The records of all places of a start, page after page; a page's cursor goes on after it. */
 export async function* sourcePages(connector: Connector, start: Start, ask: PagesRequest = {}): AsyncGenerator<Page> {
   const places = await sourcePlaces(connector, start);
-  const begin = ask.cursor === undefined ? { at: 0, cursor: null } : readCursor(ask.cursor, places);
+  const begin = ask.cursor === undefined ? { at: 0, cursor: null } : readCursor(ask.cursor, places, start);
   let cursor = begin.cursor;
   for (const [at, place] of places.entries()) {
     if (at < begin.at) continue;
@@ -71,20 +71,19 @@ export async function* sourcePages(connector: Connector, start: Start, ask: Page
       });
       cursor = page.cursor;
       const isLast = cursor === null && at === places.length - 1;
-      const next = isLast ? null : writeCursor(cursor === null ? places[at + 1] : place, cursor, places);
+      const next = isLast ? null : writeCursor(cursor === null ? places[at + 1] : place, cursor, start);
       yield { records: page.records.map((one) => picked(one, place, start)), cursor: next };
     } while (cursor !== null);
   }
 }
 
-/** With one place the app's own cursor; with several, which place it belongs to besides. */
-function writeCursor(place: SourcePlace | undefined, cursor: string | null, places: readonly SourcePlace[]): string {
-  if (places.length === 1) return cursor ?? '';
-  return JSON.stringify([place?.path.join('\n') ?? '', cursor]);
+/** Of a start with one place the app's own cursor; of one with further places, which place it belongs to besides. */
+function writeCursor(place: SourcePlace | undefined, cursor: string | null, start: Start): string {
+  return start.also ? JSON.stringify([place?.path.join('\n') ?? '', cursor]) : (cursor ?? '');
 }
 
-function readCursor(text: string, places: readonly SourcePlace[]): { at: number; cursor: string | null } {
-  if (places.length === 1) return { at: 0, cursor: text };
+function readCursor(text: string, places: readonly SourcePlace[], start: Start): { at: number; cursor: string | null } {
+  if (!start.also) return { at: 0, cursor: text };
   const [name, cursor] = JSON.parse(text) as [string, string | null];
   const at = places.findIndex((place) => place.path.join('\n') === name);
   // A place that is gone since: all are listed again, and what was read counts as a repeat.

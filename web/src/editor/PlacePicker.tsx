@@ -30,7 +30,7 @@ export function PlacePicker({ purpose, connections, chosen, columns, onChoose }:
   const [connection, setConnection] = useState<Connection>();
   const [connecting, setConnecting] = useState<App>();
   if (chosen) {
-    const name = connections.find((one) => one.id === chosen.connection)?.name ?? '';
+    const name = connections.find((one) => one.id === chosen.connection)?.name ?? 'a connection that is gone';
     return (
       <div>
         <p className="flex flex-wrap items-center gap-2 text-md">

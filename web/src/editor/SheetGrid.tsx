@@ -15,6 +15,7 @@ import { useVirtualizer } from '@tanstack/react-virtual';
 import { CircleAlert } from 'lucide-react';
 import { memo, type ReactNode, useCallback, useMemo, useRef } from 'react';
 import { useEditor } from './context.tsx';
+import { withFilling } from './edits.ts';
 import { FillingLabel } from './FillingLabel.tsx';
 import type { SheetColumn } from './on-sheet.ts';
 import { clipped } from './PlacePreview.tsx';
@@ -35,7 +36,7 @@ const rowHeight = 32;
 
 /** The grid: fields are drawn as they come into view, and a keystroke draws only its own row anew. */
 export function SheetGrid({ step, fields, columns, chosen, problems, onChoose, children }: GridProps) {
-  const { version, runs } = useEditor();
+  const { draft, version, runs } = useEditor();
   // What another write gave is only known from the whole run; all else from the record itself.
   const scopes = useMemo(() => new Map(runs.map((run) => [run.id, run.scope])), [runs]);
   const scroller = useRef<HTMLElement>(null);
@@ -69,6 +70,8 @@ export function SheetGrid({ step, fields, columns, chosen, problems, onChoose, c
     },
     [onChoose, virtual],
   );
+  const { change } = draft;
+  const clear = useCallback((path: string): void => change(withFilling(step.id, path, undefined)), [change, step.id]);
   return (
     // A wide sheet scrolls sideways; the keyboard reaches it too.
     // biome-ignore lint/a11y/noNoninteractiveTabindex: see above
@@ -116,6 +119,7 @@ export function SheetGrid({ step, fields, columns, chosen, problems, onChoose, c
                 locale={version.locale}
                 onChoose={onChoose}
                 onMove={move}
+                onClear={clear}
               />
             );
           })}
@@ -151,10 +155,25 @@ interface RowProps {
   readonly locale: Locale;
   readonly onChoose: (path: string) => void;
   readonly onMove: (from: string, by: number) => void;
+  readonly onClear: (path: string) => void;
 }
 
 const Row = memo(function Row(props: RowProps) {
-  const { index, field, filling, reason, isKey, isChosen, troubled, columns, scopes, locale, onChoose, onMove } = props;
+  const {
+    index,
+    field,
+    filling,
+    reason,
+    isKey,
+    isChosen,
+    troubled,
+    columns,
+    scopes,
+    locale,
+    onChoose,
+    onMove,
+    onClear,
+  } = props;
   const isNumber = field.type === 'decimal' || field.type === 'integer';
   return (
     <tr className={isChosen ? 'bg-pine-faint' : ''} aria-rowindex={index + 2}>
@@ -180,6 +199,10 @@ const Row = memo(function Row(props: RowProps) {
               event.preventDefault();
               onChoose(field.path);
               enterEditor();
+            }
+            if (event.key === 'Delete' && filling) {
+              event.preventDefault();
+              onClear(field.path);
             }
             if (event.key !== 'ArrowDown' && event.key !== 'ArrowUp') return;
             event.preventDefault();

@@ -47,7 +47,7 @@ export function WritePage() {
     choose(next.id);
     document.querySelector<HTMLElement>(`[data-sentence="${CSS.escape(next.id)}"]`)?.focus();
   };
-  // Arrows belong to what is focused on the worksheet; in the brief they go from sentence to sentence.
+  // On the worksheet these keys belong to what is focused there.
   const inBrief = (event: KeyboardEvent): boolean =>
     event.target === document.body || (event.target as HTMLElement).closest('[aria-label="Brief"]') !== null;
   useShortcuts({
@@ -56,10 +56,10 @@ export function WritePage() {
     'alt+arrowdown': () => actions.move(chosen, 1),
     'alt+arrowup': () => actions.move(chosen, -1),
     a: () => actions.addAfter(chosen),
-    d: () => actions.duplicate(chosen),
-    o: () => actions.toggle(chosen),
+    d: (event) => inBrief(event) && actions.duplicate(chosen),
+    o: (event) => inBrief(event) && actions.toggle(chosen),
     t: () => actions.tryAlone(chosen),
-    delete: () => actions.remove(chosen),
+    delete: (event) => inBrief(event) && actions.remove(chosen),
   });
   const found = useMemo(
     (): Command[] => [

@@ -40,6 +40,7 @@ export const shortcutList: readonly {
       ['Enter', 'fill the field'],
       ['N, Shift N', 'the next, previous problem'],
       ['Y', 'accept the proposal'],
+      ['Delete', 'clear what fills it (it can be undone)'],
     ],
   },
 ];
