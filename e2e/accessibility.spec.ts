@@ -27,6 +27,8 @@ async function faultsOf(page: Page, view: string): Promise<string[]> {
 
 for (const theme of ['light', 'dark'] as const) {
   test(`every main view is accessible in the ${theme} theme`, async ({ page, demo: product }) => {
+    // Two dozen views, each judged by some ninety rules, on whatever machine this is.
+    test.setTimeout(300_000);
     const { id, run } = await firstWorkflow(product);
     await page.emulateMedia({ colorScheme: theme });
     const brief = page.getByRole('region', { name: 'Brief' });

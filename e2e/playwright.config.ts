@@ -8,7 +8,7 @@ export default defineConfig({
   testDir: '.',
   testMatch: '*.spec.ts',
   outputDir: '../test-results',
-  timeout: 90_000,
+  timeout: 180_000,
   expect: { timeout: 10_000 },
   workers: 1,
   reporter: process.env['GOLDEN_E2E_JSON']
