@@ -1,6 +1,16 @@
 import { emptyContent, type Filling, formatPointer, type Place, type Tidy, type WorkflowContent } from '@golden/core';
 
 const field = (path: string, ...tidies: Tidy[]): Filling => ({ kind: 'field', ref: { step: 'start', path }, tidies });
+/** The name that the shop keeps in two parts. */
+const wholeName: Filling = {
+  kind: 'text',
+  parts: [
+    { kind: 'field', ref: { step: 'start', path: '/first_name' } },
+    { kind: 'words', text: ' ' },
+    { kind: 'field', ref: { step: 'start', path: '/last_name' } },
+  ],
+  tidies: [{ kind: 'squeeze' }],
+};
 const to = (column: string): string => formatPointer([column]);
 
 /** The ready workflow of the demo: shop customers in Britain and Ireland onto the front desk's list. */
@@ -35,15 +45,7 @@ export function customersOntoTheList(source: Place, target: Place, since: string
         key: to('Number'),
         mapping: {
           [to('Number')]: field('/id'),
-          [to('Name')]: {
-            kind: 'text',
-            parts: [
-              { kind: 'field', ref: { step: 'start', path: '/first_name' } },
-              { kind: 'words', text: ' ' },
-              { kind: 'field', ref: { step: 'start', path: '/last_name' } },
-            ],
-            tidies: [{ kind: 'squeeze' }],
-          },
+          [to('Name')]: wholeName,
           [to('Company')]: field('/company', { kind: 'squeeze' }),
           [to('E-mail')]: field('/email', { kind: 'lower' }),
           [to('Phone')]: field('/phone', { kind: 'phone' }),
@@ -79,15 +81,7 @@ export function newTradeAccounts(source: Place, target: Place): WorkflowContent 
         mapping: {
           [to('Number')]: field('/id'),
           [to('Company')]: field('/company', { kind: 'squeeze' }),
-          [to('Name')]: {
-            kind: 'text',
-            parts: [
-              { kind: 'field', ref: { step: 'start', path: '/first_name' } },
-              { kind: 'words', text: ' ' },
-              { kind: 'field', ref: { step: 'start', path: '/last_name' } },
-            ],
-            tidies: [{ kind: 'squeeze' }],
-          },
+          [to('Name')]: wholeName,
           [to('E-mail')]: field('/email', { kind: 'lower' }),
           [to('Tax number')]: field('/vat_number', { kind: 'squeeze' }),
           [to('Seen')]: field('/updated_at', { kind: 'date' }),

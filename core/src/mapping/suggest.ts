@@ -1,5 +1,5 @@
 import type { Field, FieldType } from '../values/field.ts';
-import { isEmpty, type JsonRecord } from '../values/value.ts';
+import type { JsonRecord } from '../values/value.ts';
 import { conceptOf, nameLikeness, nameWords } from './concepts.ts';
 import type { Filling, Ref } from './filling.ts';
 import { type FieldProfile, profileFields } from './profile.ts';
@@ -103,7 +103,6 @@ function nameScore(source: Field, target: Field): Part {
   if (from === to) return { score: 0.75, reason: 'same name' };
   const [one, other] = [conceptOf(source.label), conceptOf(target.label)];
   if (one !== undefined && one === other) {
-    // A record's own id is what a list calls its number; an id of something else is not.
     return { score: 0.62, reason: `both mean ${one}` };
   }
   if (one !== undefined && other !== undefined) return { score: -0.2, reason: '' };
@@ -250,11 +249,9 @@ export function suggestSources(
   step: string,
 ): SuggestSource[] {
   return profileFields(records, fields)
-    .filter((profile) => profile.field.type !== 'record' && !isHidden(profile, records))
+    .filter(({ field, filled }) => field.type !== 'record' && !(records.length >= enoughToTell && filled === 0))
     .map((profile) => ({ ref: { step, path: profile.field.path }, profile }));
 }
 
-/** A field that is empty in all of many samples has nothing to give. */
-function isHidden(profile: FieldProfile, records: readonly JsonRecord[]): boolean {
-  return records.length >= 20 && isEmpty(profile.examples[0] ?? null);
-}
+/** A field that is empty in all of so many samples has nothing to give. */
+const enoughToTell = 20;

@@ -8,7 +8,6 @@ import {
   knownFields,
   operatorLabel,
   operatorsFor,
-  profileField,
   readRef,
   type Test,
   testsOf,
@@ -17,13 +16,12 @@ import {
 } from '@golden/core';
 import { ChevronDown, Plus, Scissors, ToggleLeft, ToggleRight, X } from 'lucide-react';
 import { Popover } from 'radix-ui';
-import { useMemo } from 'react';
 import { Button } from '../parts/Button.tsx';
 import { inputLook, Select } from '../parts/Field.tsx';
 import { OutcomeMark, writeLooks } from '../parts/OutcomeMark.tsx';
 import { useEditor } from './context.tsx';
 import { withStep } from './edits.ts';
-import { useSampleTexts } from './occurring.ts';
+import { useFieldProfile } from './occurring.ts';
 import { clipped } from './PlacePreview.tsx';
 import { SheetHead } from './SheetHead.tsx';
 import type { SampleOnSheet } from './sample-run.ts';
@@ -139,21 +137,13 @@ interface TestProps {
 }
 
 function TestEditor({ stepId, test, onChange, onRemove }: TestProps) {
-  const { draft, runs } = useEditor();
+  const { draft } = useEditor();
   const known = knownFields(draft.content, stepId);
   const field = fieldOfRef(draft.content, test.ref);
   const operators = operatorsFor(field?.type ?? 'text');
   const wants = arity(test.operator);
   const nameOf = (ref: Test['ref']): string => `${ref.step} ${ref.path}`;
-  const occurring = useSampleTexts(test.ref);
-  const isCutShort = useMemo(() => {
-    if (!field) return false;
-    const records = runs.flatMap((run) => {
-      const record = run.scope[test.ref.step];
-      return record ? [record] : [];
-    });
-    return profileField(records, field).isCutShort;
-  }, [field, runs, test.ref.step]);
+  const profile = useFieldProfile(test.ref);
   const chooseField = (name: string): void => {
     const chosen = known.find((one) => nameOf(one.ref) === name);
     if (!chosen) return;
@@ -178,7 +168,7 @@ function TestEditor({ stepId, test, onChange, onRemove }: TestProps) {
           onChange={(event) => onChange({ ...test, operator: event.target.value as Test['operator'] })}
           choices={operators.map((operator) => ({ value: operator, label: operatorLabel(operator) }))}
         />
-        {wants !== 'none' && <ValuesInput test={test} occurring={occurring} onChange={onChange} />}
+        {wants !== 'none' && <ValuesInput test={test} occurring={profile?.frequent ?? []} onChange={onChange} />}
         <Button
           look="quiet"
           icon={test.isOff ? <ToggleLeft size={16} strokeWidth={1.75} /> : <ToggleRight size={16} strokeWidth={1.75} />}
@@ -188,7 +178,7 @@ function TestEditor({ stepId, test, onChange, onRemove }: TestProps) {
         />
         <Button look="quiet" icon={<X size={14} />} aria-label="Remove this test" onClick={onRemove} />
       </div>
-      {isCutShort && (
+      {profile?.isCutShort && (
         <p className="mt-1 flex items-center gap-1.5 text-sm text-brass">
           <Scissors size={13} aria-hidden="true" />
           The source seems to give only the beginning of “{field?.label}”. What comes later in it can’t be tested.

@@ -12,7 +12,6 @@ export function DriftNote({ sentence }: { readonly sentence: string }) {
   const found = drifts.find((one) => one.sentence === sentence);
   if (!found) return null;
   const { drift, place } = found;
-  // The place has its own say of the same fields already: the draft was mended meanwhile.
   return (
     <div className="border-b border-line-1 px-5 py-2.5">
       {drift.isStopping ? (

@@ -1,7 +1,8 @@
-import { type FieldProfile, type KnownField, profileField, type Ref, typeLabel } from '@golden/core';
+import { type KnownField, profileField, type Ref, typeLabel } from '@golden/core';
 import { Command } from 'cmdk';
 import { useMemo, useState } from 'react';
 import { inputLook } from '../parts/Field.tsx';
+import { recordsOf } from './occurring.ts';
 import type { SampleOnSheet } from './sample-run.ts';
 
 interface PickerProps {
@@ -23,7 +24,7 @@ export function FieldPicker({ known, samples, onPick }: PickerProps) {
     return wanted === '' ? some : some.sort((one, other) => rank(one) - rank(other));
   }, [known, wanted]);
   const profiles = useMemo(
-    () => new Map(known.map((one) => [nameOf(one.ref), profileOf(one, samples)])),
+    () => new Map(known.map((one) => [nameOf(one.ref), profileField(recordsOf(samples, one.ref.step), one.field)])),
     [known, samples],
   );
   return (
@@ -57,12 +58,4 @@ export function FieldPicker({ known, samples, onPick }: PickerProps) {
       </Command.List>
     </Command>
   );
-}
-
-function profileOf(one: KnownField, samples: readonly SampleOnSheet[]): FieldProfile {
-  const records = samples.flatMap((sample) => {
-    const record = sample.scope[one.ref.step];
-    return record ? [record] : [];
-  });
-  return profileField(records, one.field);
 }

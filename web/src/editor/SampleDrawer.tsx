@@ -2,7 +2,7 @@ import { type JsonRecord, recordTitle } from '@golden/core';
 import { Ear, ExternalLink, ListPlus, Search, Square, X } from 'lucide-react';
 import { useEffect, useState } from 'react';
 import { call } from '../api/client.ts';
-import { type FoundRecord, type Sample, useDo, usePlace } from '../api/queries.ts';
+import { type FoundRecord, useDo, usePlace } from '../api/queries.ts';
 import { Button } from '../parts/Button.tsx';
 import { Drawer } from '../parts/Drawer.tsx';
 import { inputLook } from '../parts/Field.tsx';
@@ -10,6 +10,7 @@ import { formatNumber } from '../parts/formats.ts';
 import { useKept } from '../parts/kept.ts';
 import { ProblemMessage } from '../parts/Messages.tsx';
 import { useEditor } from './context.tsx';
+import { originWords } from './on-sheet.ts';
 import { readList, readPasted } from './own-samples.ts';
 
 interface DrawerProps {
@@ -276,8 +277,6 @@ function FromList({ onAdded }: { readonly onAdded: () => void }) {
     </div>
   );
 }
-
-const originWords: Record<Sample['origin'], string> = { real: '', made_up: 'made up', list: 'from a list' };
 
 /** All samples kept, each on the sheet, off it, or left to how awkward it is. */
 function Kept() {

@@ -18,6 +18,7 @@ import { Button } from '../parts/Button.tsx';
 import { formatNumber } from '../parts/formats.ts';
 import { ProblemMessage } from '../parts/Messages.tsx';
 import { useEditor } from './context.tsx';
+import { originWords } from './on-sheet.ts';
 import { clipped } from './PlacePreview.tsx';
 import { MoreSamples, SampleDrawer } from './SampleDrawer.tsx';
 
@@ -93,8 +94,6 @@ export function SamplesAndFields() {
     </section>
   );
 }
-
-const originWords = { real: '', made_up: 'made up', list: 'from a list' } as const;
 
 /** One row a sample, one column a field; the awkward ones first. */
 function SampleTable({ fields }: { readonly fields: readonly Field[] }) {

@@ -9,7 +9,7 @@ import { DriftNote } from './DriftNote.tsx';
 import { withStart } from './edits.ts';
 import { FromWhenChoice } from './FromWhenChoice.tsx';
 import { MoreOfTheStart } from './MoreOfTheStart.tsx';
-import { useSampleTexts } from './occurring.ts';
+import { useFieldProfile } from './occurring.ts';
 import { PlaceChooser } from './PlaceChooser.tsx';
 import { SamplesAndFields } from './SamplesAndFields.tsx';
 import { SheetHead } from './SheetHead.tsx';
@@ -154,7 +154,7 @@ interface BecomesProps {
 function Becomes({ start, onChange }: BecomesProps) {
   const fields = start.source?.described.fields ?? [];
   const { path = '', value = '' } = start.becomes ?? {};
-  const occurring = useSampleTexts({ step: 'start', path });
+  const occurring = useFieldProfile({ step: 'start', path })?.frequent ?? [];
   return (
     <>
       <span className="text-ink-2">: its</span>

@@ -1,17 +1,19 @@
-import { fieldOfRef, profileField, type Ref, type ValueCount } from '@golden/core';
+import { type FieldProfile, fieldOfRef, type JsonRecord, profileField, type Ref } from '@golden/core';
 import { useMemo } from 'react';
 import { useEditor } from './context.tsx';
+import type { SampleOnSheet } from './sample-run.ts';
 
-/** The values of a field that occur in the samples, the most frequent first. */
-export function useSampleTexts(ref: Ref): readonly ValueCount[] {
+/** The records that a step made known, one a sample that got so far. */
+export function recordsOf(samples: readonly SampleOnSheet[], step: string): JsonRecord[] {
+  return samples.flatMap((sample) => {
+    const record = sample.scope[step];
+    return record ? [record] : [];
+  });
+}
+
+/** What the samples say of a field, such as the values that occur in it; undefined when it isn't known. */
+export function useFieldProfile(ref: Ref): FieldProfile | undefined {
   const { draft, runs } = useEditor();
   const field = fieldOfRef(draft.content, ref);
-  return useMemo(() => {
-    if (!field) return [];
-    const records = runs.flatMap((run) => {
-      const record = run.scope[ref.step];
-      return record ? [record] : [];
-    });
-    return profileField(records, field).frequent;
-  }, [field, runs, ref.step]);
+  return useMemo(() => field && profileField(recordsOf(runs, ref.step), field), [field, runs, ref.step]);
 }

@@ -1,5 +1,6 @@
 import { chooseAwkward, type Field, type JsonRecord } from '@golden/core';
 import { useMemo } from 'react';
+import type { Sample } from '../api/queries.ts';
 import type { SampleOnSheet } from './sample-run.ts';
 
 /** A sample that stands on the sheet as a column, and why. */
@@ -14,7 +15,8 @@ export interface SheetColumn {
 /** Columns on the sheet when nobody has chosen any. */
 const usual = 6;
 
-const originWords = { made_up: 'made up', list: 'from a list' } as const;
+/** What a sample is said to be; nothing where it is a record of the source. */
+export const originWords: Record<Sample['origin'], string> = { real: '', made_up: 'made up', list: 'from a list' };
 
 /** Samples with a problem that come onto the sheet by themselves. */
 const mostTroubled = 2;
@@ -30,8 +32,7 @@ export function chooseColumns(
 ): SheetColumn[] {
   const toColumn = (run: SampleOnSheet, why: string): SheetColumn => {
     const { origin } = run.sample;
-    const said = origin === 'real' ? why : originWords[origin];
-    return { id: run.id, title: run.title, record: run.record, why: said, run };
+    return { id: run.id, title: run.title, record: run.record, why: originWords[origin] || why, run };
   };
   const chosen = reaching.filter((one) => one.sample.isOnSheet === true);
   const open = reaching.filter((one) => one.sample.isOnSheet === undefined);
