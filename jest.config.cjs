@@ -9,6 +9,7 @@ const esmOnly = [
   '@hono',
   'hono',
   '@faker-js',
+  'numfmt',
 ];
 
 module.exports = {
@@ -29,6 +30,8 @@ module.exports = {
       { jsc: { parser: { syntax: 'typescript', tsx: false }, target: 'es2022' }, module: { type: 'commonjs' } },
     ],
   },
+  // Its package names a file for CommonJS that it doesn't ship.
+  moduleNameMapper: { '^numfmt$': '<rootDir>/node_modules/numfmt/dist/index.js' },
   transformIgnorePatterns: [`/node_modules/(?!(${esmOnly.join('|')})/)`],
   testTimeout: 30_000,
   reporters: ['default', '<rootDir>/scripts/jest-reporter.cjs'],

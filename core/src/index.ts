@@ -1,12 +1,30 @@
 // The public face of the computation. Inside core, files import each other directly.
 export * from './conditions/condition.ts';
 export * from './conditions/evaluate.ts';
+export { type CheckedFormula, checkFormula, type KnownName, staticTypeOf } from './formula/check.ts';
+export { evaluateFormula } from './formula/formula.ts';
+export {
+  argumentCounts,
+  type FormulaFunction,
+  fieldTypeOf,
+  parameterAt,
+  type StaticType,
+  signatureOf,
+} from './formula/function.ts';
+export { formulaFunctions, functionNamed } from './formula/functions/index.ts';
+export * from './formula/spelling.ts';
+export { type FormulaIssue, namesIn, parseFormula, quoteName } from './formula/syntax.ts';
+export { FormulaError, type FormulaValue, kindOf, toValue } from './formula/values.ts';
 export * from './mapping/awkward.ts';
 export { conceptOf, nameWords } from './mapping/concepts.ts';
+export * from './mapping/convert.ts';
 export * from './mapping/filling.ts';
 export * from './mapping/map-record.ts';
+export * from './mapping/names.ts';
 export * from './mapping/profile.ts';
+export * from './mapping/row-checks.ts';
 export * from './mapping/suggest.ts';
+export * from './mapping/surroundings.ts';
 export * from './mapping/tidy.ts';
 export * from './run/advance.ts';
 export * from './run/balance.ts';
@@ -15,8 +33,12 @@ export * from './run/plan.ts';
 export * from './run/revision.ts';
 export * from './run/state.ts';
 export * from './values/coerce.ts';
+export * from './values/countries.ts';
 export * from './values/dates.ts';
 export * from './values/field.ts';
+export * from './values/money.ts';
+export * from './values/numbers.ts';
+export * from './values/paths.ts';
 export * from './values/phone.ts';
 export * from './values/pointer.ts';
 export * from './values/text.ts';

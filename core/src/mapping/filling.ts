@@ -1,13 +1,25 @@
 import { z } from 'zod';
-import type { Locale } from '../values/coerce.ts';
+import { evaluateFormula } from '../formula/formula.ts';
+import { fieldTypeOf, type StaticType } from '../formula/function.ts';
+import { FormulaError, kindOf, Money, toValue } from '../formula/values.ts';
 import type { FieldType } from '../values/field.ts';
-import { type Pointer, readPointer } from '../values/pointer.ts';
+import { currencyFor } from '../values/money.ts';
+import { readPath } from '../values/paths.ts';
+import type { Pointer } from '../values/pointer.ts';
+import { keyText } from '../values/text.ts';
 import { isEmpty, isRecord, type JsonRecord, toText, type Value } from '../values/value.ts';
-import { applyTidies, type Tidied, TidySchema, typeAfter } from './tidy.ts';
+import type { FieldOf, Surroundings } from './surroundings.ts';
+import { applyTidies, type Tidied, type Tidy, TidySchema, typeAfter } from './tidy.ts';
 
-/** A field of the record that an earlier sentence made known. `step` is `start` or a step's id. */
+/**
+ * A field of the record that an earlier sentence made known. `step` is `start`, a step's id, or
+ * `line` within the mapping of a list. In `path`, `*` stands for every item of a list.
+ */
 export const RefSchema = z.object({ step: z.string(), path: z.string() });
 export type Ref = z.infer<typeof RefSchema>;
+
+/** The name under which the line being filled stands in references. */
+export const lineId = 'line';
 
 export const TextPartSchema = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('words'), text: z.string() }),
@@ -15,46 +27,177 @@ export const TextPartSchema = z.discriminatedUnion('kind', [
 ]);
 export type TextPart = z.infer<typeof TextPartSchema>;
 
-/** How one destination field gets its value. */
-export const FillingSchema = z.discriminatedUnion('kind', [
-  z.object({ kind: z.literal('field'), ref: RefSchema, tidies: z.array(TidySchema) }),
-  z.object({ kind: z.literal('text'), parts: z.array(TextPartSchema), tidies: z.array(TidySchema) }),
-  z.object({ kind: z.literal('choice'), value: z.string() }),
-  z.object({ kind: z.literal('fixed'), value: z.string() }),
+/** A formula in its stored form, with the field that each of its names stands for. */
+export const FormulaSchema = z.object({ text: z.string().max(8000), refs: z.record(z.string(), RefSchema) });
+export type Formula = z.infer<typeof FormulaSchema>;
+
+/** What an option gets that isn't in the table. */
+export const OtherwiseSchema = z.discriminatedUnion('kind', [
+  /** A person has to say. */
+  z.object({ kind: z.literal('problem') }),
+  z.object({ kind: z.literal('empty') }),
+  /** The value itself. */
+  z.object({ kind: z.literal('same') }),
+  z.object({ kind: z.literal('value'), value: z.string() }),
 ]);
-export type Filling = z.infer<typeof FillingSchema>;
+export type Otherwise = z.infer<typeof OtherwiseSchema>;
+
+const FieldFillingSchema = z.object({ kind: z.literal('field'), ref: RefSchema, tidies: z.array(TidySchema) });
+const TextFillingSchema = z.object({
+  kind: z.literal('text'),
+  parts: z.array(TextPartSchema),
+  tidies: z.array(TidySchema),
+});
+const ChoiceFillingSchema = z.object({ kind: z.literal('choice'), value: z.string() });
+const FixedFillingSchema = z.object({ kind: z.literal('fixed'), value: z.string() });
+const FormulaFillingSchema = FormulaSchema.extend({ kind: z.literal('formula') });
+/** A field's values translated by a small table. */
+const OptionsFillingSchema = z.object({
+  kind: z.literal('options'),
+  ref: RefSchema,
+  table: z.array(z.object({ from: z.string(), to: z.string() })).max(500),
+  otherwise: OtherwiseSchema,
+});
+
+export interface LinesFilling {
+  kind: 'lines';
+  /** The list whose items become lines. */
+  ref: Ref;
+  mapping: Record<string, Filling>;
+  /** Only the items for which this formula holds. */
+  keep?: Formula | undefined;
+}
+/** A list filled line by line: each item of a source list through a mapping of its own. */
+const LinesFillingSchema: z.ZodType<LinesFilling> = z.object({
+  kind: z.literal('lines'),
+  ref: RefSchema,
+  get mapping() {
+    return z.record(z.string(), FillingSchema);
+  },
+  keep: FormulaSchema.optional(),
+});
+
+export type Filling =
+  | z.infer<typeof FieldFillingSchema>
+  | z.infer<typeof TextFillingSchema>
+  | z.infer<typeof ChoiceFillingSchema>
+  | z.infer<typeof FixedFillingSchema>
+  | z.infer<typeof FormulaFillingSchema>
+  | z.infer<typeof OptionsFillingSchema>
+  | LinesFilling;
+
+/** How one destination field gets its value. */
+export const FillingSchema: z.ZodType<Filling> = z.union([
+  FieldFillingSchema,
+  TextFillingSchema,
+  ChoiceFillingSchema,
+  FixedFillingSchema,
+  FormulaFillingSchema,
+  OptionsFillingSchema,
+  LinesFillingSchema,
+]);
 
 /** What earlier sentences made known, by step. */
 export type Scope = Readonly<Record<string, JsonRecord>>;
 
-/** The type of a field that a filling can refer to. */
-export type TypeOf = (ref: Ref) => FieldType | undefined;
+/** What a filling gives, before it is made to fit its field. */
+export type Filled = Tidied & {
+  /** For an amount of money, where it says its currency. */
+  readonly currency?: string;
+  /** What a formula turned out to give. */
+  readonly type?: FieldType;
+};
 
 /** The value at a reference; null where the record has nothing there. */
 export function readRef(scope: Scope, ref: Ref): Value {
   const record = scope[ref.step];
-  return record === undefined ? null : (readPointer(record, ref.path as Pointer) ?? null);
+  return record === undefined ? null : (readPath(record, ref.path as Pointer) ?? null);
 }
 
-/** The value a filling gives for one record, tidied, not yet made to fit its field. */
-export function fill(filling: Filling, scope: Scope, locale: Locale): Tidied {
+/** The surroundings with the reading that a person fixed for the field a filling reads. */
+export function aroundOf(filling: Filling | undefined, around: Surroundings): Surroundings {
+  if (!around.readings || !filling) return around;
+  const ref = refsOf(filling).find((one) => one.step === 'start' && around.readings?.[one.path]);
+  const reading = ref && around.readings[ref.path];
+  if (!reading) return around;
+  return {
+    ...around,
+    order: reading.dates ?? around.order,
+    decimal: reading.decimal ?? around.decimal,
+    serial: reading.serial ?? around.serial,
+  };
+}
+
+/** The value a filling gives for one record, tidied, not yet made to fit its field. Lines have a way of their own. */
+export function fill(filling: Exclude<Filling, LinesFilling>, scope: Scope, around: Surroundings): Filled {
   switch (filling.kind) {
     case 'field':
-      return applyTidies(readRef(scope, filling.ref), filling.tidies, locale);
+      return withCurrency(
+        applyTidies(readRef(scope, filling.ref), filling.tidies, aroundOf(filling, around)),
+        filling.ref,
+        scope,
+        around,
+      );
     case 'text':
-      return fillText(filling.parts, filling, scope, locale);
+      return fillText(filling.parts, filling.tidies, scope, around);
     case 'choice':
     case 'fixed':
       return { ok: true, value: filling.value };
+    case 'formula':
+      return fillFormula(filling, scope, around);
+    case 'options':
+      return translate(readRef(scope, filling.ref), filling);
   }
 }
 
-function fillText(
-  parts: readonly TextPart[],
-  filling: Extract<Filling, { kind: 'text' }>,
-  scope: Scope,
-  locale: Locale,
-): Tidied {
+function withCurrency(filled: Tidied, ref: Ref, scope: Scope, around: Surroundings): Filled {
+  const field = filled.ok ? around.fieldOf?.(ref) : undefined;
+  if (field?.type !== 'money') return filled;
+  const currency = currencyFor(field, scope[ref.step] ?? {});
+  return currency ? { ...filled, currency } : filled;
+}
+
+function fillFormula(formula: Formula, scope: Scope, around: Surroundings): Filled {
+  const result = evaluateFormula(formula, scope, around);
+  if (result instanceof FormulaError) return { ok: false, message: result.message };
+  const errorInside = Array.isArray(result) ? result.find((one) => one instanceof FormulaError) : undefined;
+  if (errorInside instanceof FormulaError) return { ok: false, message: errorInside.message };
+  const kind = kindOf(result);
+  const type = kind === 'empty' ? 'any' : fieldTypeOf(kind as StaticType);
+  return {
+    ok: true,
+    value: toValue(result),
+    type,
+    ...(result instanceof Money && result.currency && { currency: result.currency }),
+  };
+}
+
+/** A value through its table; values are compared without case and outer white space. */
+function translate(value: Value, { table, otherwise }: Extract<Filling, { kind: 'options' }>): Tidied {
+  if (Array.isArray(value)) {
+    const all = value.map((one) => translate(one, { table, otherwise } as Extract<Filling, { kind: 'options' }>));
+    const problem = all.find((one) => !one.ok);
+    return problem ?? { ok: true, value: all.map((one) => (one.ok ? one.value : null)) };
+  }
+  const key = keyText(value);
+  const row = table.find((one) => keyText(one.from) === key);
+  if (row) return { ok: true, value: row.to };
+  switch (otherwise.kind) {
+    case 'empty':
+      return { ok: true, value: null };
+    case 'same':
+      return { ok: true, value };
+    case 'value':
+      return { ok: true, value: otherwise.value };
+    case 'problem':
+      // Nothing given is not a value that the table lacks.
+      return isEmpty(value)
+        ? { ok: true, value: null }
+        : { ok: false, message: `“${toText(value)}” isn’t in the table of this field.` };
+  }
+}
+
+function fillText(parts: readonly TextPart[], tidies: readonly Tidy[], scope: Scope, around: Surroundings): Tidied {
   let text = '';
   let isFieldFilled = false;
   let hasField = false;
@@ -72,25 +215,75 @@ function fillText(
   }
   // Words around fields that are all empty would be a value made of nothing: "Dear ," or a lone comma.
   const value = hasField && !isFieldFilled ? null : text;
-  return applyTidies(value, filling.tidies, locale);
+  return applyTidies(value, tidies, around);
 }
 
-/** The fields a filling reads. */
+/** The fields a filling reads; of lines those outside the line itself. */
 export function refsOf(filling: Filling): Ref[] {
-  if (filling.kind === 'field') return [filling.ref];
-  if (filling.kind === 'text') return filling.parts.flatMap((part) => (part.kind === 'field' ? [part.ref] : []));
-  return [];
+  switch (filling.kind) {
+    case 'field':
+    case 'options':
+      return [filling.ref];
+    case 'text':
+      return filling.parts.flatMap((part) => (part.kind === 'field' ? [part.ref] : []));
+    case 'formula':
+      return Object.values(filling.refs);
+    case 'lines': {
+      const inner = [...Object.values(filling.mapping).flatMap(refsOf), ...Object.values(filling.keep?.refs ?? {})];
+      return [filling.ref, ...inner.filter((ref) => ref.step !== lineId)];
+    }
+    default:
+      return [];
+  }
 }
 
-/** The type of what a filling gives, known before it runs. */
-export function typeOfFilling(filling: Filling, typeOf: TypeOf): FieldType {
-  if (filling.kind === 'choice' || filling.kind === 'fixed') return 'text';
-  const only = filling.kind === 'text' && filling.parts.length === 1 ? filling.parts[0] : undefined;
-  const start =
-    filling.kind === 'field'
-      ? (typeOf(filling.ref) ?? 'any')
-      : only?.kind === 'field'
-        ? (typeOf(only.ref) ?? 'any')
-        : 'text';
-  return filling.tidies.reduce((type, tidy) => typeAfter(tidy, type), start);
+/** A filling with each of its references replaced; those of the line too. */
+export function mapRefs(filling: Filling, change: (ref: Ref) => Ref): Filling {
+  const all = (refs: Record<string, Ref>): Record<string, Ref> =>
+    Object.fromEntries(Object.entries(refs).map(([name, ref]) => [name, change(ref)]));
+  switch (filling.kind) {
+    case 'field':
+    case 'options':
+      return { ...filling, ref: change(filling.ref) };
+    case 'text':
+      return {
+        ...filling,
+        parts: filling.parts.map((part) => (part.kind === 'field' ? { ...part, ref: change(part.ref) } : part)),
+      };
+    case 'formula':
+      return { ...filling, refs: all(filling.refs) };
+    case 'lines':
+      return {
+        ...filling,
+        ref: change(filling.ref),
+        mapping: Object.fromEntries(
+          Object.entries(filling.mapping).map(([path, inner]) => [path, mapRefs(inner, change)]),
+        ),
+        ...(filling.keep && { keep: { ...filling.keep, refs: all(filling.keep.refs) } }),
+      };
+    default:
+      return filling;
+  }
+}
+
+/** The type of what a filling gives, known before it runs; of a formula only when it has run. */
+export function typeOfFilling(filling: Filling, fieldOf: FieldOf): FieldType {
+  const typeOf = (ref: Ref): FieldType => fieldOf(ref)?.type ?? 'any';
+  switch (filling.kind) {
+    case 'choice':
+    case 'fixed':
+    case 'options':
+      return 'text';
+    case 'formula':
+      return 'any';
+    case 'lines':
+      return 'list';
+    case 'field':
+      return filling.tidies.reduce((type, tidy) => typeAfter(tidy, type), typeOf(filling.ref));
+    case 'text': {
+      const [only] = filling.parts;
+      const start: FieldType = filling.parts.length === 1 && only?.kind === 'field' ? typeOf(only.ref) : 'text';
+      return filling.tidies.reduce((type, tidy) => typeAfter(tidy, type), start);
+    }
+  }
 }

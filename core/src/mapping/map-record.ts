@@ -1,8 +1,22 @@
-import { coerce, type Locale } from '../values/coerce.ts';
+import { evaluateFormula } from '../formula/formula.ts';
+import { asBoolean } from '../formula/values.ts';
+import { coerce } from '../values/coerce.ts';
 import { type Field, type FieldType, fieldAt } from '../values/field.ts';
-import type { Pointer } from '../values/pointer.ts';
-import { isEmpty, type Value } from '../values/value.ts';
-import { type Filling, fill, readRef, type Scope, type TypeOf, typeOfFilling } from './filling.ts';
+import { amountProblem, currencyFor } from '../values/money.ts';
+import { nest, type Pointer } from '../values/pointer.ts';
+import { isEmpty, isRecord, type JsonRecord, toText, type Value } from '../values/value.ts';
+import {
+  aroundOf,
+  type Filled,
+  type Filling,
+  fill,
+  type LinesFilling,
+  lineId,
+  readRef,
+  type Scope,
+  typeOfFilling,
+} from './filling.ts';
+import type { Surroundings } from './surroundings.ts';
 
 /** One cell of the mapping sheet: what a destination field gets from one record. */
 export type Cell =
@@ -17,30 +31,63 @@ export type Mapping = Readonly<Record<Pointer, Filling>>;
 /** Values a person set by hand for one record, by path; they win over the mapping. */
 export type Overrides = Readonly<Record<Pointer, Value>>;
 
+interface MappedField {
+  readonly cell: Cell;
+  readonly type: FieldType;
+  readonly currency?: string | undefined;
+}
+
 /** The cell of one destination field. */
 export function mapField(
   field: Field,
   filling: Filling | undefined,
   scope: Scope,
-  locale: Locale,
+  around: Surroundings,
   override?: Value,
 ): Cell {
+  return mapOne(field, filling, scope, around, override).cell;
+}
+
+function mapOne(
+  field: Field,
+  filling: Filling | undefined,
+  scope: Scope,
+  around: Surroundings,
+  override?: Value,
+): MappedField {
+  const { type } = field;
   if (filling === undefined && override === undefined) {
-    return field.required ? { state: 'problem', message: 'Required, and not filled.' } : { state: 'not_filled' };
+    return {
+      type,
+      cell: field.required ? { state: 'problem', message: 'Required, and not filled.' } : { state: 'not_filled' },
+    };
   }
-  const filled =
-    override !== undefined || filling === undefined
-      ? { ok: true as const, value: override ?? null }
-      : fill(filling, scope, locale);
+  if (override === undefined && filling?.kind === 'lines')
+    return { type, cell: linesCell(field, filling, scope, around) };
+  const filled: Filled =
+    override !== undefined || filling === undefined || filling.kind === 'lines'
+      ? { ok: true, value: override ?? null }
+      : fill(filling, scope, around);
   if (!filled.ok) {
-    const given = filling?.kind === 'field' ? readRef(scope, filling.ref) : null;
-    return { state: 'problem', message: filled.message, ...(!isEmpty(given) && { given }) };
+    const given = filling?.kind === 'field' || filling?.kind === 'options' ? readRef(scope, filling.ref) : null;
+    return { type, cell: { state: 'problem', message: filled.message, ...(!isEmpty(given) && { given }) } };
   }
-  const fitted = coerce(filled.value, field, locale);
-  if (!fitted.ok) return { state: 'problem', message: fitted.message, given: filled.value };
-  if (isEmpty(fitted.value)) return { state: 'empty' };
-  const note = [('note' in filled && filled.note) || undefined, fitted.note].filter(Boolean).join(', ');
-  return note ? { state: 'filled', value: fitted.value, note } : { state: 'filled', value: fitted.value };
+  const fitted = coerce(
+    filled.value,
+    field,
+    override === undefined ? aroundOf(filling, around) : around,
+    filled.currency,
+  );
+  if (!fitted.ok) return { type, cell: { state: 'problem', message: fitted.message, given: filled.value } };
+  const made =
+    type === 'any' && filling ? (filled.type ?? typeOfFilling(filling, around.fieldOf ?? (() => undefined))) : type;
+  if (isEmpty(fitted.value)) return { type: made, cell: { state: 'empty' } };
+  const note = [filled.note, fitted.note].filter(Boolean).join(', ');
+  return {
+    type: made,
+    currency: filled.currency,
+    cell: note ? { state: 'filled', value: fitted.value, note } : { state: 'filled', value: fitted.value },
+  };
 }
 
 /** What a whole mapping gives for one record. */
@@ -48,12 +95,14 @@ export interface Mapped {
   /** Values to write, by path; null where the filling was empty. Fields not filled are absent. */
   readonly values: Readonly<Record<Pointer, Value>>;
   readonly types: Readonly<Record<Pointer, FieldType>>;
-  readonly problems: readonly {
-    readonly path: Pointer;
-    readonly label: string;
-    readonly message: string;
-    readonly given?: Value;
-  }[];
+  readonly problems: readonly MappingProblem[];
+}
+
+export interface MappingProblem {
+  readonly path: Pointer;
+  readonly label: string;
+  readonly message: string;
+  readonly given?: Value;
 }
 
 /**
@@ -64,17 +113,17 @@ export function mapRecord(
   mapping: Mapping,
   fields: readonly Field[],
   scope: Scope,
-  locale: Locale,
-  typeOf: TypeOf,
+  around: Surroundings,
   overrides: Overrides = {},
 ): Mapped {
   const values: Record<Pointer, Value> = {};
   const types: Record<Pointer, FieldType> = {};
-  const problems: { path: Pointer; label: string; message: string; given?: Value }[] = [];
+  const problems: MappingProblem[] = [];
+  const currencies: Record<Pointer, string> = {};
   for (const field of fields) {
     if (field.readOnly) continue;
     const filling = mapping[field.path];
-    const cell = mapField(field, filling, scope, locale, overrides[field.path]);
+    const { cell, type, currency } = mapOne(field, filling, scope, around, overrides[field.path]);
     if (cell.state === 'problem') {
       problems.push({
         path: field.path,
@@ -84,13 +133,101 @@ export function mapRecord(
       });
     } else if (cell.state !== 'not_filled') {
       values[field.path] = cell.state === 'filled' ? cell.value : null;
-      types[field.path] = field.type === 'any' && filling ? typeOfFilling(filling, typeOf) : field.type;
+      types[field.path] = type;
+      if (currency) currencies[field.path] = currency;
     }
   }
+  problems.push(...moneyProblems(fields, values, currencies));
   for (const path of Object.keys(mapping)) {
     if (!fieldAt(fields, path)) {
       problems.push({ path, label: path.slice(1), message: 'This field isn’t there any more. Nothing was written.' });
     }
   }
   return { values, types, problems };
+}
+
+/** Amounts whose currency stands in another field of the same record: it must be theirs, and have their decimals. */
+function moneyProblems(
+  fields: readonly Field[],
+  values: Readonly<Record<Pointer, Value>>,
+  currencies: Readonly<Record<Pointer, string>>,
+): MappingProblem[] {
+  return fields.flatMap((field): MappingProblem[] => {
+    const amount = values[field.path];
+    if (field.type !== 'money' || !field.currency || !('path' in field.currency) || isEmpty(amount)) return [];
+    const code = toText(values[field.currency.path]).toUpperCase();
+    const own = currencies[field.path];
+    const at = { path: field.path, label: field.label, given: amount as Value };
+    if (own && code && own !== code)
+      return [{ ...at, message: `The amount is in ${own}, and the record says ${code}.` }];
+    const problem = amountProblem(toText(amount), code);
+    return problem ? [{ ...at, message: problem }] : [];
+  });
+}
+
+/** One line of a list with what its mapping gives. */
+export interface MappedLine extends Mapped {
+  /** Its number in the source's list, counted from 1. */
+  readonly number: number;
+  readonly scope: Scope;
+}
+
+/** Lines beyond this are refused: no order or invoice has them. */
+export const mostLines = 10_000;
+
+/**
+ * Each item of the source's list through the mapping of its line; items that aren't kept are left out.
+ * @returns the lines, or a sentence why there are none
+ */
+export function mapLines(
+  field: Field,
+  filling: LinesFilling,
+  scope: Scope,
+  around: Surroundings,
+): { readonly ok: true; readonly lines: readonly MappedLine[] } | { readonly ok: false; readonly message: string } {
+  const list = readRef(scope, filling.ref);
+  if (list === null) return { ok: true, lines: [] };
+  const items = Array.isArray(list) ? list : [list];
+  if (items.length > mostLines)
+    return { ok: false, message: `The list has ${items.length} items, more than ${mostLines}.` };
+  const lines: MappedLine[] = [];
+  const aroundLine = aroundLines(filling, scope, around);
+  for (const [at, item] of items.entries()) {
+    const number = at + 1;
+    const record: JsonRecord = isRecord(item) ? item : { value: item };
+    const inner: Scope = { ...scope, [lineId]: record };
+    const here: Surroundings = { ...aroundLine, lineNumber: number };
+    const kept = filling.keep ? asBoolean(evaluateFormula(filling.keep, inner, here)) : true;
+    if (typeof kept !== 'boolean') return { ok: false, message: `Line ${number}: ${kept.message}` };
+    if (kept) lines.push({ ...mapRecord(filling.mapping, field.fields ?? [], inner, here), number, scope: inner });
+  }
+  return { ok: true, lines };
+}
+
+/** Within a line its own fields are known; an amount there may have its currency from the whole record. */
+function aroundLines(filling: LinesFilling, scope: Scope, around: Surroundings): Surroundings {
+  const listField = around.fieldOf?.(filling.ref);
+  const record = scope[filling.ref.step] ?? {};
+  const byPath = new Map(
+    (listField?.fields ?? []).map((one) => [
+      one.path,
+      one.type === 'money' ? { ...one, currency: { code: currencyFor(one, record) } } : one,
+    ]),
+  );
+  return {
+    ...around,
+    fieldOf: (ref) => (ref.step === lineId ? byPath.get(ref.path) : around.fieldOf?.(ref)),
+  };
+}
+
+function linesCell(field: Field, filling: LinesFilling, scope: Scope, around: Surroundings): Cell {
+  const mapped = mapLines(field, filling, scope, around);
+  if (!mapped.ok) return { state: 'problem', message: mapped.message };
+  for (const line of mapped.lines) {
+    const [problem] = line.problems;
+    if (problem) return { state: 'problem', message: `Line ${line.number}, ${problem.label}: ${problem.message}` };
+  }
+  if (mapped.lines.length === 0)
+    return field.required ? { state: 'problem', message: 'Required, and there is no line.' } : { state: 'empty' };
+  return { state: 'filled', value: mapped.lines.map((line) => nest(line.values)) };
 }

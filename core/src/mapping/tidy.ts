@@ -85,7 +85,7 @@ export function applyTidy(value: Value, tidy: Tidy, locale: Locale): Tidied {
         : { ok: false, message: `“${text}” can’t be read as a telephone number.` };
     }
     case 'date': {
-      const read = readDate(text, locale.zone, tidy.order ?? usualOrder(locale.country));
+      const read = readDate(text, locale.zone, tidy.order ?? locale.order ?? usualOrder(locale.country));
       if (!read.ok) return read;
       return { ok: true, value: read.date, ...(read.note && { note: read.note }) };
     }

@@ -2,7 +2,7 @@ import { evaluate } from '../conditions/evaluate.ts';
 import { mapRecord } from '../mapping/map-record.ts';
 import { pointerLabel } from '../values/pointer.ts';
 import { isEmpty, type JsonRecord } from '../values/value.ts';
-import { nameOfRef, refsOfStep, startId, typesIn } from '../workflow/references.ts';
+import { nameOfRef, refsOfStep, startId, surroundingsOf } from '../workflow/references.ts';
 import type { ConditionStep, Place, WorkflowVersion, WriteStep } from '../workflow/schema.ts';
 import { changesFor, compareReadBack, type Found, type PlannedWrite, type Target } from './plan.ts';
 import type { Advance, Answer, Decision, ItemState, StepResult } from './state.ts';
@@ -145,15 +145,8 @@ function enterWrite(version: WorkflowVersion, state: ItemState, step: WriteStep,
 type MappedStep = ReturnType<typeof mapRecord>;
 
 function map(version: WorkflowVersion, state: ItemState, step: WriteStep, place: Place): MappedStep {
-  const { content, locale } = version;
-  return mapRecord(
-    step.mapping,
-    place.described.fields,
-    state.values,
-    locale,
-    typesIn(content),
-    state.overrides[step.id],
-  );
+  const around = surroundingsOf(version, state.takenAt);
+  return mapRecord(step.mapping, place.described.fields, state.values, around, state.overrides[step.id]);
 }
 
 function plan(state: ItemState, step: WriteStep, place: Place, mapped: MappedStep, found: Found | undefined): Advance {

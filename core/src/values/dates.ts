@@ -33,6 +33,7 @@ const named = ['d LLL yyyy', 'd LLLL yyyy', 'LLL d yyyy', 'LLLL d yyyy'];
  */
 export function readDate(text: string, zone: string, order: DayMonthOrder): DateReading {
   const given = text.trim();
+  if (/^(19|20)\d{6}$/.test(given)) return checked(DateTime.fromFormat(given, 'yyyyMMdd'), given);
   if (isoDate.test(given)) return checked(DateTime.fromISO(given, { zone }), given);
   if (isoInstant.test(given)) {
     const instant = DateTime.fromISO(given.replace(' ', 'T'), { zone });
@@ -65,6 +66,24 @@ function fromFigures(given: string, figures: RegExpExecArray, order: DayMonthOrd
   return read.ok && isUnclear
     ? { ...read, note: dayFirst ? 'read with the day first' : 'read with the month first' }
     : read;
+}
+
+/** The date behind a day number of a spreadsheet (day 1 is 1899-12-31; counted from 1899-12-30), or undefined. */
+export function readSerial(days: number): string | undefined {
+  if (!(days >= 1 && days < 2_958_466)) return undefined;
+  return DateTime.fromISO('1899-12-30', { zone: 'utc' })
+    .plus({ days: Math.floor(days) })
+    .toISODate() as string;
+}
+
+/** The order of day and month that a date in figures has by itself; undefined when it can't be told or is no such date. */
+export function orderTold(text: string): DayMonthOrder | 'either' | undefined {
+  const figures = inFigures.exec(text.trim());
+  if (!figures || figures[1]?.length === 4) return undefined;
+  const [first, second] = [Number(figures[1]), Number(figures[2])];
+  if (first > 12 && second <= 12) return 'day_first';
+  if (second > 12 && first <= 12) return 'month_first';
+  return first <= 12 && second <= 12 && first !== second ? 'either' : undefined;
 }
 
 function checked(date: DateTime, given: string): DateReading {

@@ -8,6 +8,7 @@ export const fieldTypes = [
   'text',
   'integer',
   'decimal',
+  'money',
   'boolean',
   'date',
   'instant',
@@ -26,7 +27,30 @@ export type FieldType = (typeof fieldTypes)[number];
 export const OptionSchema = z.object({ value: z.string(), label: z.string() });
 
 /** One field of a record type, as the app describes it. */
-export const FieldSchema = z.object({
+export interface Field {
+  /** Where it stands in the record, a JSON Pointer; in a list's `fields`, within one item. */
+  path: string;
+  /** As a person reads it. */
+  label: string;
+  type: FieldType;
+  required?: boolean | undefined;
+  /** Set by the app itself: can be read, not written. */
+  readOnly?: boolean | undefined;
+  maxLength?: number | undefined;
+  /** What a text has to look like: a regular expression of JSON Schema, in what RE2 understands of it. */
+  pattern?: string | undefined;
+  unique?: boolean | undefined;
+  options?: { value: string; label: string }[] | undefined;
+  /** For an id: which record type it names, such as `customers`. */
+  idOf?: string | undefined;
+  description?: string | undefined;
+  /** For money: the currency of its amounts, or the field of the record that tells it. */
+  currency?: { code: string } | { path: string } | undefined;
+  /** For a list: the fields of each item, when its items are records. */
+  fields?: Field[] | undefined;
+}
+
+export const FieldSchema: z.ZodType<Field> = z.object({
   /** Where it stands in the record, a JSON Pointer. */
   path: z.string(),
   /** As a person reads it. */
@@ -36,13 +60,17 @@ export const FieldSchema = z.object({
   /** Set by the app itself: can be read, not written. */
   readOnly: z.boolean().optional(),
   maxLength: z.int().positive().optional(),
+  pattern: z.string().optional(),
   unique: z.boolean().optional(),
   options: z.array(OptionSchema).optional(),
   /** For an id: which record type it names, such as `customers`. */
   idOf: z.string().optional(),
   description: z.string().optional(),
+  currency: z.union([z.object({ code: z.string() }), z.object({ path: z.string() })]).optional(),
+  get fields() {
+    return z.array(FieldSchema).optional();
+  },
 });
-export type Field = z.infer<typeof FieldSchema>;
 
 /** A kind of record in one place of an app, with what the app can do with it. */
 export const RecordTypeSchema = z.object({
@@ -78,6 +106,7 @@ const typeWords: Record<FieldType, string> = {
   text: 'text',
   integer: 'whole number',
   decimal: 'number',
+  money: 'money',
   boolean: 'yes or no',
   date: 'date',
   instant: 'date and time',

@@ -175,7 +175,7 @@ describe('making a value fit its field', () => {
   );
 
   test.each([
-    ['1,204.50', { type: 'decimal' }, 'can’t be read as a number'],
+    ['1,20,4.50', { type: 'decimal' }, 'can’t be read as a number'],
     ['7.5', { type: 'integer' }, 'not a whole number'],
     ['NaN', { type: 'decimal' }, 'can’t be read as a number'],
     ['perhaps', { type: 'boolean' }, 'neither yes nor no'],

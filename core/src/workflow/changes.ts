@@ -89,6 +89,10 @@ function mappingChanges(
 /** A filling in words: `first name + last name, squeeze spaces`. */
 export function fillingText(content: WorkflowContent, filling: Filling, locale: Locale): string {
   if (filling.kind === 'choice' || filling.kind === 'fixed') return `“${filling.value}”`;
+  if (filling.kind === 'formula') return `the formula ${filling.text.replace(/^=/, '')}`;
+  if (filling.kind === 'options') return `${nameOfRef(content, filling.ref)} by a table of ${filling.table.length}`;
+  if (filling.kind === 'lines')
+    return `a line for each of ${nameOfRef(content, filling.ref)}, ${Object.keys(filling.mapping).length} fields each`;
   const parts =
     filling.kind === 'field'
       ? [nameOfRef(content, filling.ref)]

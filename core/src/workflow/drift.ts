@@ -1,6 +1,6 @@
 import { type Condition, testsOf } from '../conditions/condition.ts';
 import { nameLikeness } from '../mapping/concepts.ts';
-import { type Filling, type Ref, refsOf } from '../mapping/filling.ts';
+import { mapRefs, type Ref, refsOf } from '../mapping/filling.ts';
 import { type Field, fieldAt, type RecordType } from '../values/field.ts';
 import { startId } from './references.ts';
 import type { WorkflowContent, WriteStep } from './schema.ts';
@@ -109,6 +109,7 @@ function optionsUsed(content: WorkflowContent, sentence: string, path: string): 
   return content.steps.flatMap((step) => {
     if (step.kind !== 'write' || step.id !== sentence) return [];
     const filling = step.mapping[path];
+    if (filling?.kind === 'options') return filling.table.map((row) => row.to).filter((to) => to !== '');
     return filling?.kind === 'choice' ? [filling.value] : [];
   });
 }
@@ -169,7 +170,7 @@ export function takeFields(
     const mapping = Object.fromEntries(
       Object.entries(step.mapping).map(([path, filling]) => [
         step.id === sentence ? to(path) : path,
-        fillingWithRefs(filling, ref),
+        mapRefs(filling, ref),
       ]),
     );
     if (step.id !== sentence || !step.target) return { ...step, mapping };
@@ -191,13 +192,4 @@ export function takeFields(
 function withRefs(condition: Condition, ref: (one: Ref) => Ref): Condition {
   if (condition.kind === 'test') return { ...condition, ref: ref(condition.ref) };
   return { ...condition, items: condition.items.map((item) => withRefs(item, ref)) };
-}
-
-function fillingWithRefs(filling: Filling, ref: (one: Ref) => Ref): Filling {
-  if (filling.kind === 'field') return { ...filling, ref: ref(filling.ref) };
-  if (filling.kind !== 'text') return filling;
-  return {
-    ...filling,
-    parts: filling.parts.map((part) => (part.kind === 'field' ? { ...part, ref: ref(part.ref) } : part)),
-  };
 }

@@ -1,4 +1,5 @@
 import { checkReadiness, type ReadinessProblem } from './readiness.ts';
+import { refsOfStep } from './references.ts';
 import type { Step, WorkflowContent } from './schema.ts';
 
 /** The workflow with a sentence at another place among the steps, counted from 0. */
@@ -39,11 +40,7 @@ export function onlyStep(content: WorkflowContent, id: string): WorkflowContent 
   const needed = new Set([id]);
   for (const step of [...content.steps].reverse()) {
     if (!needed.has(step.id) || step.kind !== 'write') continue;
-    for (const filling of Object.values(step.mapping)) {
-      if (filling.kind === 'field') needed.add(filling.ref.step);
-      if (filling.kind === 'text')
-        for (const part of filling.parts) if (part.kind === 'field') needed.add(part.ref.step);
-    }
+    for (const ref of refsOfStep(step)) needed.add(ref.step);
   }
   const steps = content.steps.filter((step) => needed.has(step.id)).map((step) => ({ ...step, isOff: false }));
   return { ...content, steps };

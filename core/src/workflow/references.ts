@@ -1,8 +1,10 @@
 import { testsOf } from '../conditions/condition.ts';
-import { type Ref, refsOf, type TypeOf } from '../mapping/filling.ts';
+import { lineId, type Ref, refsOf } from '../mapping/filling.ts';
+import type { FieldOf, Surroundings } from '../mapping/surroundings.ts';
 import { type Field, fieldAt } from '../values/field.ts';
+import { everyItem, splitAtList } from '../values/paths.ts';
 import { pointerLabel } from '../values/pointer.ts';
-import type { Place, Start, Step, WorkflowContent } from './schema.ts';
+import type { Place, Start, Step, WorkflowContent, WorkflowVersion } from './schema.ts';
 
 /** The name under which the start's record stands in references. */
 export const startId = 'start';
@@ -13,6 +15,8 @@ export interface KnownField {
   readonly field: Field;
   /** "customer in the Shop counter" or "row in Customer list". */
   readonly from: string;
+  /** True for a field of a list's items: its value is the list of them all. */
+  readonly isInList?: boolean;
 }
 
 /** The fields of the source that are fetched: those picked, all when none are, and the ids in any case. */
@@ -27,26 +31,38 @@ export function knownFields(content: WorkflowContent, before: string): KnownFiel
   const known: KnownField[] = [];
   const source = content.start.source;
   if (source) {
-    for (const field of fetchedFields(content.start)) {
-      known.push({
-        ref: { step: startId, path: field.path },
-        field,
-        from: `${source.described.singular} that starts it`,
-      });
-    }
+    known.push(...withItems(startId, fetchedFields(content.start), `${source.described.singular} that starts it`));
   }
   for (const step of content.steps) {
     if (step.id === before) break;
     if (step.kind !== 'write' || !step.target || step.isOff) continue;
-    for (const field of step.target.described.fields) {
-      known.push({
-        ref: { step: step.id, path: field.path },
-        field,
-        from: step.name ?? `${step.target.described.singular} in ${step.target.labels.at(-1) ?? 'the destination'}`,
-      });
-    }
+    const from = step.name ?? `${step.target.described.singular} in ${step.target.labels.at(-1) ?? 'the destination'}`;
+    known.push(...withItems(step.id, step.target.described.fields, from));
   }
   return known;
+}
+
+/** Fields with, for each list of records, the fields of its items as lists of their own. */
+function withItems(step: string, fields: readonly Field[], from: string): KnownField[] {
+  return fields.flatMap((field): KnownField[] => [
+    { ref: { step, path: field.path }, field, from },
+    ...(field.fields ?? []).map((inner) => ({
+      ref: { step, path: `${field.path}/${everyItem}${inner.path}` },
+      field: { ...inner, label: `${field.label} · ${inner.label}` },
+      from,
+      isInList: true,
+    })),
+  ]);
+}
+
+/** The fields of one item of a list, as they are known within its line. */
+export function lineFields(content: WorkflowContent, list: Ref): KnownField[] {
+  const field = fieldOfRef(content, list);
+  return (field?.fields ?? []).map((inner) => ({
+    ref: { step: lineId, path: inner.path },
+    field: inner,
+    from: `line of ${field?.label ?? 'the list'}`,
+  }));
 }
 
 /** Whether a reference is made known before a step; the set is made once for all references of the step. */
@@ -60,7 +76,12 @@ const nameOf = (ref: Ref): string => `${ref.step}\n${ref.path}`;
 /** The described field behind a reference, or undefined when nothing makes it known. */
 export function fieldOfRef(content: WorkflowContent, ref: Ref): Field | undefined {
   const place = ref.step === startId ? content.start.source : targetOf(content, ref.step);
-  return place ? fieldAt(place.described.fields, ref.path) : undefined;
+  if (!place) return undefined;
+  const inList = splitAtList(ref.path);
+  if (!inList) return fieldAt(place.described.fields, ref.path);
+  const list = fieldAt(place.described.fields, inList.list);
+  const item = fieldAt(list?.fields ?? [], inList.item);
+  return item && list ? { ...item, label: `${list.label} · ${item.label}` } : undefined;
 }
 
 function targetOf(content: WorkflowContent, stepId: string): Place | null {
@@ -68,10 +89,24 @@ function targetOf(content: WorkflowContent, stepId: string): Place | null {
   return step?.kind === 'write' ? step.target : null;
 }
 
-/** The types of all fields a workflow can refer to. */
-export function typesIn(content: WorkflowContent): TypeOf {
-  return (ref) => fieldOfRef(content, ref)?.type;
+/** What filling a field may know of a workflow, the same for all its records. */
+export function surroundingsOf(version: WorkflowVersion, takenAt: string): Surroundings {
+  const { content, locale } = version;
+  let known = fieldsByRef.get(content);
+  if (!known) {
+    const made = new Map<string, Field | undefined>();
+    known = (ref) => {
+      const name = nameOf(ref);
+      if (!made.has(name)) made.set(name, fieldOfRef(content, ref));
+      return made.get(name);
+    };
+    fieldsByRef.set(content, known);
+  }
+  return { ...locale, takenAt, tables: content.tables, readings: content.start.readings, fieldOf: known };
 }
+
+/** Contents never change; the fields behind their references are looked for once. */
+const fieldsByRef = new WeakMap<WorkflowContent, FieldOf>();
 
 /** How a referred field is called in sentences. */
 export function nameOfRef(content: WorkflowContent, ref: Ref): string {

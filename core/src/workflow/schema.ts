@@ -57,6 +57,17 @@ export const StartSchema = z.object({
   /** The fields to fetch; all of them when absent (common practice). */
   fields: z.array(z.string()).optional(),
   fromWhen: FromWhenSchema,
+  /** How values of a field are to be read where they alone can't tell, by its path. */
+  readings: z
+    .record(
+      z.string(),
+      z.object({
+        dates: z.enum(['day_first', 'month_first']).optional(),
+        serial: z.boolean().optional(),
+        decimal: z.enum(['point', 'comma']).optional(),
+      }),
+    )
+    .optional(),
   /** The field that names a record where the app gives no ids (a workbook's key column). */
   identity: z.string().optional(),
   note: z.string().optional(),
@@ -86,6 +97,8 @@ export const WriteStepSchema = z.object({
   mapping: z.record(z.string(), FillingSchema),
   /** Why a filling was proposed, by destination field, for those that nobody has accepted or changed yet. */
   suggested: z.record(z.string(), z.string()).optional(),
+  /** What a person noted beside a field, by its path. */
+  notes: z.record(z.string(), z.string().max(500)).optional(),
   isOff: z.boolean().optional(),
   note: z.string().optional(),
 });
@@ -101,6 +114,16 @@ export const WorkflowContentSchema = z.object({
   /** Overrides the workspace's zone for dates and schedules. */
   zone: z.string().optional(),
   note: z.string().max(2000).optional(),
+  /** Small tables that formulas look up in, such as country names to codes. */
+  tables: z
+    .array(
+      z.object({
+        name: z.string().min(1).max(60),
+        rows: z.array(z.object({ from: z.string(), to: z.string() })).max(2000),
+      }),
+    )
+    .max(50)
+    .optional(),
   start: StartSchema,
   steps: z.array(StepSchema),
 });

@@ -1,6 +1,7 @@
 import { type Condition, type Operator, operatorsFor } from '../conditions/condition.ts';
 import { evaluate } from '../conditions/evaluate.ts';
 import { chooseAwkward } from '../mapping/awkward.ts';
+import type { ValueFilling } from '../mapping/convert.ts';
 import { type Filling, fill } from '../mapping/filling.ts';
 import { mapField } from '../mapping/map-record.ts';
 import { aField, contentWith, fromField, keepBritish, list, priya, shop, writeToList } from '../testing/workflows.ts';
@@ -81,7 +82,7 @@ describe('fillings and tidies', () => {
         : { kind: 'field', ref: { step: 'start', path: part.f } },
     ),
   });
-  const filled = (filling: Filling, record: object) => fill(filling, scope(record), london);
+  const filled = (filling: Filling, record: object) => fill(filling as ValueFilling, scope(record), london);
 
   test('words around fields that are all empty make no value', () => {
     const name = text({ f: '/first' }, ' ', { f: '/last' });

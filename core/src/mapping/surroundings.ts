@@ -1,0 +1,34 @@
+import type { Locale } from '../values/coerce.ts';
+import type { DayMonthOrder } from '../values/dates.ts';
+import type { Field } from '../values/field.ts';
+
+/** How the values of one field are to be read, where they alone can't tell. */
+export interface Reading {
+  /** Which comes first in dates of figures. */
+  readonly dates?: DayMonthOrder | undefined;
+  /** Numbers are days as spreadsheets count them (ISO 8601 dates counted from 1899-12-30). */
+  readonly serial?: boolean | undefined;
+  /** What stands before the decimals. */
+  readonly decimal?: 'point' | 'comma' | undefined;
+}
+
+/** A small table kept with the workflow, such as country names to codes. */
+export interface LookupTable {
+  readonly name: string;
+  readonly rows: readonly { readonly from: string; readonly to: string }[];
+}
+
+/** The field that a reference names. */
+export type FieldOf = (ref: { readonly step: string; readonly path: string }) => Field | undefined;
+
+/** What filling a field may know besides the record: all given from outside, so that it computes the same everywhere. */
+export interface Surroundings extends Locale {
+  /** The moment the record was taken in: TODAY and NOW mean it. */
+  readonly takenAt?: string | undefined;
+  readonly tables?: readonly LookupTable[] | undefined;
+  readonly fieldOf?: FieldOf | undefined;
+  /** By the path of the start's field. */
+  readonly readings?: Readonly<Record<string, Reading>> | undefined;
+  /** Which line of a list is being filled, counted from 1. */
+  readonly lineNumber?: number | undefined;
+}

@@ -1,0 +1,20 @@
+import type { Field } from './field.ts';
+import { minorUnits } from './numbers.ts';
+import { readPath } from './paths.ts';
+import { type JsonRecord, toText } from './value.ts';
+
+/** The currency that a money field's amounts are in: always the same one, or told by another field of the record. */
+export function currencyFor(field: Field, record: JsonRecord): string {
+  if (!field.currency) return '';
+  return 'code' in field.currency ? field.currency.code : toText(readPath(record, field.currency.path)).toUpperCase();
+}
+
+/** Why an amount can't stand in a currency; undefined when it can. */
+export function amountProblem(amount: string, currency: string): string | undefined {
+  if (currency === '') return undefined;
+  const digits = minorUnits(currency);
+  if (digits === undefined) return `“${currency}” is no currency of ISO 4217.`;
+  const decimals = /\.(\d*?)0*$/.exec(amount)?.[1]?.length ?? 0;
+  if (decimals <= digits) return undefined;
+  return `${amount} has ${decimals} decimals, and ${currency} has ${digits}. Round it first.`;
+}
