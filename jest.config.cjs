@@ -10,6 +10,7 @@ const esmOnly = [
   'hono',
   '@faker-js',
   'numfmt',
+  'oauth4webapi',
 ];
 
 module.exports = {

@@ -1,5 +1,7 @@
 import type { Connector } from './connector.ts';
+import { type OAuthApp, readTokens, TokenKeeper, type Tokens } from './http/tokens.ts';
 import type { RestDescription } from './rest/description.ts';
+import { ledgerDescription } from './rest/ledger.ts';
 import { RestConnector } from './rest/rest-connector.ts';
 import { shopCounterDescription } from './rest/shop-counter.ts';
 import { FolderStore, type Reach } from './workbook/folder-store.ts';
@@ -24,6 +26,12 @@ export interface App {
   readonly settings: readonly AppSetting[];
   /** True when files, tabs and columns can be made from here. */
   readonly makesPlaces?: boolean;
+  /** Present when a person signs in at the app itself; the scopes that are asked for reading, and for writing. */
+  readonly signIn?: {
+    readonly read: readonly string[];
+    readonly write: readonly string[];
+    app(address: string): OAuthApp;
+  };
   open(settings: Readonly<Record<string, string>>, options?: OpenOptions): Connector;
 }
 
@@ -31,6 +39,8 @@ export interface OpenOptions {
   /** Milliseconds without an answer before a request is given up. */
   readonly timeout?: number;
   readonly retries?: number;
+  /** Keeps renewed tokens of a signed-in account. */
+  readonly keepTokens?: (tokens: Tokens) => Promise<void>;
   /** Named points around a file's replacement; for tests. */
   readonly reach?: Reach;
 }
@@ -41,30 +51,46 @@ export type KnownAddresses = Readonly<Record<string, string>>;
 /** All apps that can be connected: those described, the shelf and a folder of this machine. */
 export function appsFor(descriptions: readonly RestDescription[], addresses: KnownAddresses): App[] {
   return [
-    ...[shopCounterDescription, ...descriptions].map((one) => restApp(one, addresses[one.id])),
+    ...[shopCounterDescription, ledgerDescription, ...descriptions].map((one) => restApp(one, addresses[one.id])),
     shelfApp(addresses['workbook_shelf']),
     folderApp,
   ];
 }
 
 function restApp(description: RestDescription, address = description.defaultAddress): App {
+  const { oauth, title } = description;
+  const appAt = (at: string): OAuthApp => ({ title, issuer: originOf(at), clientId: oauth?.clientId ?? '' });
+  const key = {
+    name: 'key',
+    label: 'Key',
+    isSecret: true,
+    ...(description.keyHint && { hint: description.keyHint }),
+  } as const;
   return {
     id: description.id,
-    title: description.title,
+    title,
     holds: description.recordTypes.map((type) => type.plural).join(', '),
     settings: [
       { name: 'address', label: 'Address of its interface', isSecret: false, ...(address && { value: address }) },
-      { name: 'key', label: 'Key', isSecret: true, ...(description.keyHint && { hint: description.keyHint }) },
+      ...(oauth ? [] : [key]),
     ],
-    open: (settings, { timeout, retries } = {}) =>
-      new RestConnector(description, {
-        address: settings['address'] ?? '',
-        key: settings['key'] ?? '',
+    ...(oauth && { signIn: { read: oauth.read, write: oauth.write, app: appAt } }),
+    open: (settings, { timeout, retries, keepTokens = async () => undefined } = {}) => {
+      const at = settings['address'] ?? '';
+      const kept = settings['key'] ?? '';
+      return new RestConnector(description, {
+        address: at,
+        key: kept,
+        ...(oauth && { tokens: new TokenKeeper(appAt(at), readTokens(kept), keepTokens) }),
         ...(timeout !== undefined && { timeout }),
         ...(retries !== undefined && { retries }),
-      }),
+      });
+    },
   };
 }
+
+/** @throws TypeError when the address is none */
+const originOf = (address: string): string => new URL(address).origin;
 
 function shelfApp(address: string | undefined): App {
   return {

@@ -80,6 +80,8 @@ export interface Connector {
   create(request: WriteRequest): Promise<Written>;
   update(request: WriteRequest): Promise<Written>;
   remove(path: readonly string[], id: string, expected: JsonRecord | undefined): Promise<void>;
+  /** The body of a write exactly as the app would get it, where that can be told. */
+  payload?(request: WriteRequest): Promise<JsonRecord>;
   /** Where a person sees the record in the app itself. */
   linkTo(path: readonly string[], id: string): string | undefined;
   /** Where a person makes a new record in the app itself. */

@@ -1,4 +1,12 @@
-import { type App, AppError, type Connector, type Health, type OpenOptions } from '@golden/connectors';
+import {
+  type App,
+  AppError,
+  type Connector,
+  type Health,
+  type OpenOptions,
+  readTokens,
+  type Tokens,
+} from '@golden/connectors';
 import type { Db } from './db/open.ts';
 import type { ConnectionTable } from './db/schema.ts';
 import type { Events } from './events.ts';
@@ -146,8 +154,12 @@ export class Connections {
     if (known) return known;
     const row = await this.row(id);
     const key = row.secret ? this.sealing.unseal(row.secret) : '';
-    if (key) this.blotting.learn(key);
-    const connector = this.app(row.app).open({ ...JSON.parse(row.settings), key }, this.options);
+    if (key) this.learn(key);
+    const keepTokens = async (tokens: Tokens): Promise<void> => {
+      const secret = this.seal(JSON.stringify(tokens));
+      await this.db.updateTable('connection').set({ secret }).where('id', '=', id).execute();
+    };
+    const connector = this.app(row.app).open({ ...JSON.parse(row.settings), key }, { ...this.options, keepTokens });
     this.open.set(id, connector);
     return connector;
   }
@@ -165,8 +177,14 @@ export class Connections {
   }
 
   private seal(secret: string): string {
-    this.blotting.learn(secret.trim());
+    this.learn(secret.trim());
     return this.sealing.seal(secret.trim());
+  }
+
+  /** A secret that must never be shown: a key, or each of a pair of tokens. */
+  private learn(secret: string): void {
+    const tokens = readTokens(secret);
+    for (const one of tokens ? [tokens.access, tokens.refresh ?? ''] : [secret]) if (one) this.blotting.learn(one);
   }
 
   private view(row: ConnectionTable): ConnectionView {

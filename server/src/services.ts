@@ -10,6 +10,7 @@ import { Events } from './events.ts';
 import { realSeams, type Seams } from './seams.ts';
 import { Blotting } from './secrets/blotting.ts';
 import { Sealing } from './secrets/sealing.ts';
+import { SignIns } from './sign-ins.ts';
 import { Workflows } from './workflows.ts';
 
 /** How a server is put together. */
@@ -32,6 +33,7 @@ export interface Services {
   readonly apps: readonly App[];
   readonly addresses: KnownAddresses;
   readonly connections: Connections;
+  readonly signIns: SignIns;
   readonly workflows: Workflows;
   readonly engine: Engine;
   readonly ready: ReadyWorkflows;
@@ -73,6 +75,7 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     apps,
     addresses,
     connections,
+    signIns: new SignIns(apps, connections),
     workflows,
     engine,
     ready: new ReadyWorkflows(options.readyFolder),

@@ -2,6 +2,7 @@ import { mkdirSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { parseArgs } from 'node:util';
 import { listen } from './kit/listen.ts';
+import { ledger } from './ledger/ledger.ts';
 import { workbookShelf } from './shelf/shelf.ts';
 import { shopCounter } from './shop/shop.ts';
 
@@ -12,6 +13,7 @@ const { values } = parseArgs({
     data: { type: 'string', default: '.data/practice' },
     shop: { type: 'string', default: '4601' },
     shelf: { type: 'string', default: '4602' },
+    ledger: { type: 'string', default: '4603' },
   },
 });
 
@@ -20,7 +22,8 @@ try {
   mkdirSync(join(folder, 'shelf'), { recursive: true });
   const shop = await listen(shopCounter(join(folder, 'shop.sqlite')).app, Number(values.shop));
   const shelf = await listen(workbookShelf(join(folder, 'shelf')).app, Number(values.shelf));
-  console.log(`Shop counter is at ${shop.url}\nWorkbook shelf is at ${shelf.url}`);
+  const books = await listen(ledger(join(folder, 'ledger.sqlite')).app, Number(values.ledger));
+  console.log(`Shop counter is at ${shop.url}\nWorkbook shelf is at ${shelf.url}\nLedger is at ${books.url}`);
 } catch (error) {
   console.error(error instanceof Error ? error.message : error);
   process.exit(1);

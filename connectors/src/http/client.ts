@@ -1,3 +1,4 @@
+import { formatPointer, isRecord, type JsonRecord, pointerLabel, readPointer, toText } from '@golden/core';
 import pRetry from 'p-retry';
 import { Agent, type Dispatcher, request } from 'undici';
 import {
@@ -13,6 +14,15 @@ import {
   Refused,
   Unsure,
 } from '../errors.ts';
+import type { TokenKeeper } from './tokens.ts';
+
+/** Where an app puts the words of an error: JSON Pointers, and the names within each field's fault. */
+export interface ErrorShape {
+  readonly message: string;
+  readonly fields?: string | undefined;
+  readonly field: string;
+  readonly reason: string;
+}
 
 /** How a client talks to one app. */
 export interface HttpOptions {
@@ -20,6 +30,10 @@ export interface HttpOptions {
   readonly app: string;
   readonly address: string;
   readonly headers: Readonly<Record<string, string>>;
+  /** For apps that a person signs in to: tokens that are renewed. */
+  readonly tokens?: TokenKeeper;
+  /** Where an error's words are, when the app doesn't send problem details. */
+  readonly errors?: ErrorShape;
   /** Milliseconds without an answer before a request is given up. */
   readonly timeout?: number;
   /** How often a passing fault of a read is tried again. */
@@ -113,8 +127,21 @@ export class HttpClient {
   }
 
   private async once(ask: HttpRequest): Promise<HttpResponse> {
+    const { tokens } = this.options;
+    if (!tokens) return this.ask(ask, {});
+    const access = await tokens.access();
+    try {
+      return await this.ask(ask, bearer(access));
+    } catch (error) {
+      // A refused token means that nothing was done, so the same request may go out with a new one.
+      if (!(error instanceof NotSignedIn)) throw error;
+      return this.ask(ask, bearer((await tokens.renew(access)).access));
+    }
+  }
+
+  private async ask(ask: HttpRequest, headers: Readonly<Record<string, string>>): Promise<HttpResponse> {
     const { app } = this.options;
-    const response = await this.send(ask);
+    const response = await this.send({ ...ask, headers: { ...ask.headers, ...headers } });
     const length = Number(response.headers['content-length'] ?? 0);
     if (length > mostBytes) {
       await response.body.dump();
@@ -127,7 +154,7 @@ export class HttpClient {
       throw brokenOff(app, error);
     }
     if (response.statusCode < 400) return { status: response.statusCode, headers: response.headers, bytes };
-    throw toAppError(app, response.statusCode, response.headers, bytes);
+    throw toAppError(app, response.statusCode, response.headers, bytes, this.options.errors);
   }
 
   private async send(ask: HttpRequest): Promise<Dispatcher.ResponseData> {
@@ -158,8 +185,14 @@ function brokenOff(app: string, error: unknown): AppError {
   return new Unsure(`${app} ${how}.`, { cause: error });
 }
 
-function toAppError(app: string, status: number, headers: HttpResponse['headers'], bytes: Buffer): AppError {
-  const said = problemOf(bytes, String(headers['content-type'] ?? ''));
+function toAppError(
+  app: string,
+  status: number,
+  headers: HttpResponse['headers'],
+  bytes: Buffer,
+  shape: ErrorShape | undefined,
+): AppError {
+  const said = problemOf(bytes, String(headers['content-type'] ?? ''), shape);
   const words = said.detail ? `: ${said.detail}` : '.';
   switch (status) {
     case 401:
@@ -181,14 +214,20 @@ function toAppError(app: string, status: number, headers: HttpResponse['headers'
   return new Refused(`${app} refused it${words}`, said.fields);
 }
 
-/** What an error body says: problem details (RFC 9457), or nothing. */
+/** RFC 6750 section 2.1: the word, one space, the token. */
+const bearer = (token: string): Record<string, string> => ({ authorization: `Bearer ${token}` });
+
+/** What an error body says: problem details (RFC 9457), the app's own shape, or nothing. */
 function problemOf(
   bytes: Buffer,
   type: string,
+  shape: ErrorShape | undefined,
 ): { detail?: string; fields: { path: string; label: string; message: string }[] } {
   if (!type.includes('json')) return { fields: [] };
   try {
     const body = JSON.parse(bytes.toString('utf8'));
+    const own = shape ? ownWords(body, shape) : undefined;
+    if (own) return own;
     const errors = Array.isArray(body.errors) ? body.errors : [];
     return {
       detail: body.detail ?? body.title,
@@ -203,6 +242,20 @@ function problemOf(
   } catch {
     return { fields: [] };
   }
+}
+
+/** The words of an error in the app's own shape; undefined when the body has another. */
+function ownWords(body: JsonRecord, shape: ErrorShape): ReturnType<typeof problemOf> | undefined {
+  const message = readPointer(body, shape.message);
+  if (typeof message !== 'string') return undefined;
+  const faults = shape.fields ? readPointer(body, shape.fields) : undefined;
+  const fields = (Array.isArray(faults) ? faults : []).flatMap((fault) => {
+    const name = isRecord(fault) ? fault[shape.field] : undefined;
+    if (!isRecord(fault) || typeof name !== 'string' || name === '') return [];
+    const path = formatPointer(name.split('.').filter(Boolean));
+    return [{ path, label: pointerLabel(path), message: toText(fault[shape.reason]) }];
+  });
+  return { detail: message, fields };
 }
 
 /** Milliseconds that a Retry-After header asks for: seconds or an HTTP date (RFC 9110 section 10.2.3). */

@@ -13,7 +13,22 @@ export const RestDescriptionSchema = z.object({
   /** Where the app's OpenAPI 3.1 document is, below the address. */
   openapi: z.string(),
   /** How a key is sent: `{key}` in the value stands for it. */
-  auth: z.object({ header: z.string(), value: z.string() }),
+  auth: z.object({ header: z.string(), value: z.string() }).optional(),
+  /** Signed in with a person's leave instead of a key: OAuth 2.0, authorization code with PKCE. */
+  oauth: z
+    .object({
+      clientId: z.string(),
+      /** The scopes for reading only, and for reading and writing. */
+      read: z.array(z.string()),
+      write: z.array(z.string()),
+    })
+    .optional(),
+  /** Where an error's words are in its body, when they aren't problem details (RFC 9457). */
+  errors: z
+    .object({ message: z.string(), fields: z.string().optional(), field: z.string(), reason: z.string() })
+    .optional(),
+  /** What records stand in, such as companies; its id stands for `{place}` in paths. */
+  within: z.object({ path: z.string(), items: z.string(), id: z.string(), label: z.string() }).optional(),
   /** What a person is asked for, such as "a key with the right to read". */
   keyHint: z.string().optional(),
   me: z.object({
@@ -42,6 +57,8 @@ export const RestDescriptionSchema = z.object({
           items: z.string(),
           limit: z.object({ query: z.string(), value: z.int() }).optional(),
           cursor: z.object({ query: z.string(), next: z.string() }).optional(),
+          /** Pages by their number, counted from 1; `total` is where the answer says how many there are. */
+          page: z.object({ query: z.string(), total: z.string() }).optional(),
           since: z.string().optional(),
         })
         .optional(),

@@ -12,6 +12,12 @@ export interface JsonSchema {
   readonly properties?: Readonly<Record<string, JsonSchema>>;
   readonly anyOf?: readonly JsonSchema[];
   readonly oneOf?: readonly JsonSchema[];
+  readonly items?: JsonSchema;
+  readonly pattern?: string;
+  /** Ours: the field of the record that says of which currency an amount is. */
+  readonly 'x-currency'?: string;
+  /** Ours: the record type that an id is of. */
+  readonly 'x-id-of'?: string;
 }
 
 /** What is known of a record type's fields besides its schemas. */
@@ -28,20 +34,41 @@ export function fieldsOf(schema: JsonSchema, input: JsonSchema | undefined, hint
   return collect(schema, input, [], hints);
 }
 
+/** The paths of money that travels in minor units; those of list items after the list's. */
+export function minorPathsOf(schema: JsonSchema | undefined, above = ''): string[] {
+  return Object.entries(schema?.properties ?? {}).flatMap(([name, one]) => {
+    const property = unwrap(one);
+    const path = `${above}${formatPointer([name])}`;
+    if (property?.format === 'money-minor') return [path];
+    return [...minorPathsOf(property, path), ...minorPathsOf(unwrap(property?.items), path)];
+  });
+}
+
 function collect(schema: JsonSchema, input: JsonSchema | undefined, at: readonly string[], hints: FieldHints): Field[] {
   return Object.entries(schema.properties ?? {}).flatMap(([name, one]) => {
     const property = unwrap(one);
     const sendable = input ? unwrap(input.properties?.[name]) : property;
     const tokens = [...at, name];
-    if (property?.properties) return collect(property, sendable, tokens, hints);
+    if (property?.properties) {
+      const inner = collect(property, sendable, tokens, hints);
+      // What a part requires matters only when the part itself has to be there.
+      return input?.required?.includes(name) ? inner : inner.map(({ required: _inner, ...field }) => field);
+    }
     const path = formatPointer(tokens);
     const isId = path === hints.idPath;
+    const item = unwrap(property?.items);
+    const itemInput = input ? unwrap(sendable?.items) : item;
+    const idOf = isId ? hints.recordType : property?.['x-id-of'];
     return [
       {
         path,
         label: pointerLabel(path),
-        type: isId ? 'id' : typeOf(property),
-        ...(isId && { idOf: hints.recordType, unique: true }),
+        type: idOf ? 'id' : typeOf(property),
+        ...(idOf && { idOf }),
+        ...(isId && { unique: true }),
+        ...(property?.['x-currency'] && { currency: { path: property['x-currency'] } }),
+        ...(item?.properties && { fields: collect(item, itemInput, [], { ...hints, idPath: '' }) }),
+        ...(property?.pattern && !property.enum && !isMoney(property) && { pattern: property.pattern }),
         ...((!sendable || property?.readOnly) && { readOnly: true }),
         ...(input?.required?.includes(name) && { required: true }),
         ...(property?.maxLength && { maxLength: property.maxLength }),
@@ -66,6 +93,7 @@ function unwrap(schema: JsonSchema | undefined): JsonSchema | undefined {
 function typeOf(schema: JsonSchema | undefined): FieldType {
   if (!schema) return 'text';
   if (schema.enum) return 'choice';
+  if (schema.format === 'money-minor') return 'money';
   const types = [schema.type ?? 'string'].flat().filter((type) => type !== 'null');
   switch (types[0]) {
     case 'integer':
@@ -91,4 +119,9 @@ const formats: Readonly<Record<string, FieldType>> = {
   uri: 'url',
   phone: 'phone',
   country: 'country',
+  decimal: 'decimal',
+  money: 'money',
 };
+
+const isMoney = (schema: JsonSchema | undefined): boolean =>
+  schema?.format === 'money' || schema?.format === 'money-minor' || schema?.format === 'decimal';

@@ -1,5 +1,33 @@
 import type { RestDescription } from './description.ts';
 
+type Type = RestDescription['recordTypes'][number];
+
+/** What the shop sold and sells; all are listed, looked up and written alike. */
+const sold = (name: string, singular: string, schema: string, lookUps: readonly string[]): Type => ({
+  name,
+  singular,
+  plural: name,
+  schema,
+  inputSchema: `${schema}Input`,
+  id: '/id',
+  created: '/created_at',
+  updated: '/updated_at',
+  list: {
+    path: `/${name}`,
+    items: '/data',
+    limit: { query: 'limit', value: 200 },
+    cursor: { query: 'cursor', next: '/next_cursor' },
+    since: 'updated_since',
+  },
+  fetch: `/${name}/{id}`,
+  find: Object.fromEntries(lookUps.map((one) => [`/${one}`, one])),
+  create: `/${name}`,
+  update: { method: 'PATCH', path: `/${name}/{id}` },
+  remove: `/${name}/{id}`,
+  screen: `/${name}/{id}`,
+  ...(name === 'orders' && { newScreen: '/orders/new' }),
+});
+
 /** The practice app Shop counter. */
 export const shopCounterDescription: RestDescription = {
   id: 'shop_counter',
@@ -33,5 +61,8 @@ export const shopCounterDescription: RestDescription = {
       screen: '/customers/{id}',
       newScreen: '/customers/new',
     },
+    sold('products', 'product', 'Product', ['sku']),
+    sold('orders', 'order', 'Order', ['number', 'email']),
+    sold('refunds', 'refund', 'Refund', ['order_number']),
   ],
 };

@@ -3,7 +3,7 @@ import { asBoolean } from '../formula/values.ts';
 import { coerce } from '../values/coerce.ts';
 import { type Field, type FieldType, fieldAt } from '../values/field.ts';
 import { amountProblem, currencyFor } from '../values/money.ts';
-import { nest, type Pointer } from '../values/pointer.ts';
+import { nest, type Pointer, readPointer } from '../values/pointer.ts';
 import { isEmpty, isRecord, type JsonRecord, toText, type Value } from '../values/value.ts';
 import {
   aroundOf,
@@ -154,6 +154,7 @@ function moneyProblems(
 ): MappingProblem[] {
   return fields.flatMap((field): MappingProblem[] => {
     const amount = values[field.path];
+    if (field.fields && Array.isArray(amount)) return lineMoneyProblems(field, amount, values);
     if (field.type !== 'money' || !field.currency || !('path' in field.currency) || isEmpty(amount)) return [];
     const code = toText(values[field.currency.path]).toUpperCase();
     const own = currencies[field.path];
@@ -163,6 +164,25 @@ function moneyProblems(
     const problem = amountProblem(toText(amount), code);
     return problem ? [{ ...at, message: problem }] : [];
   });
+}
+
+/** Amounts of lines in the currency of the whole record: no more decimals than it has. */
+function lineMoneyProblems(
+  list: Field,
+  lines: readonly Value[],
+  values: Readonly<Record<Pointer, Value>>,
+): MappingProblem[] {
+  for (const field of list.fields ?? []) {
+    if (field.type !== 'money' || !field.currency || !('path' in field.currency)) continue;
+    const code = toText(values[field.currency.path]).toUpperCase();
+    for (const [at, line] of lines.entries()) {
+      const amount = isRecord(line) ? readPointer(line, field.path) : undefined;
+      const problem = isEmpty(amount) ? undefined : amountProblem(toText(amount), code);
+      if (problem)
+        return [{ path: list.path, label: list.label, message: `Line ${at + 1}, ${field.label}: ${problem}` }];
+    }
+  }
+  return [];
 }
 
 /** One line of a list with what its mapping gives. */

@@ -1,5 +1,6 @@
 import { AppError } from '@golden/connectors';
 import { type Context, Hono } from 'hono';
+import { html } from 'hono/html';
 import { streamSSE } from 'hono/streaming';
 import type { ContentfulStatusCode } from 'hono/utils/http-status';
 import type { ZodError, z } from 'zod';
@@ -45,12 +46,40 @@ export function makeApi(services: Services): Hono {
       return c.body(services.blotting.clean(JSON.stringify(answer)), 200, { 'content-type': 'application/json' });
     });
   }
+  // Where an app sends the person back to: a page for their eyes, no data.
+  app.get('/api/sign-in/back', async (c) => {
+    const { state, message } = await services.signIns.end(new URL(c.req.url).searchParams);
+    const { connection } = services.signIns.outcome(c.req.query('state') ?? '');
+    if (connection) await services.engine.retryConnection(connection);
+    return c.html(signedInPage(state === 'done', services.blotting.clean(message ?? '')), state === 'done' ? 200 : 400);
+  });
   app.get('/api/events', (c) => streamEvents(c, services));
   app.get('/api/openapi.json', (c) => c.json(describeApi(routes)));
   app.get('/api/schemas/workflow.json', (c) => c.json(workflowFileJsonSchema()));
   app.notFound((c) => problem(c, 404, 'not-found', 'There is nothing at this address.'));
   app.onError((error, c) => toProblem(error, c, services));
   return app;
+}
+
+/** What a person sees when the app has sent them back. */
+function signedInPage(isDone: boolean, message: string) {
+  const title = isDone ? 'Signed in' : 'Not signed in';
+  const next = isDone
+    ? 'Golden Relay is connected. Close this page and go on where you were.'
+    : 'Close this page and begin again in Golden Relay.';
+  return html`<!doctype html>
+    <html lang="en">
+      <meta charset="utf-8" />
+      <meta name="viewport" content="width=device-width" />
+      <title>${title} · Golden Relay</title>
+      <style>
+        :root { color-scheme: light dark; }
+        body { font: 17px/1.5 system-ui, sans-serif; max-width: 34em; margin: 12vh auto; padding: 0 24px; }
+      </style>
+      <h1>${title}</h1>
+      ${message ? html`<p>${message}</p>` : ''}
+      <p>${next}</p>
+    </html>`;
 }
 
 /** Only pages of this very machine may talk to the server: a strange Host or Origin is refused. */

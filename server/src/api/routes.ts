@@ -207,6 +207,8 @@ export const routes = {
         id: z.string(),
         title: z.string(),
         holds: z.string(),
+        /** True when a person signs in at the app itself instead of giving a key. */
+        signsIn: z.boolean(),
         settings: z.array(
           z.object({
             name: z.string(),
@@ -227,6 +229,25 @@ export const routes = {
     summary: 'Connect an app',
     body: z.object({ app: z.string(), ...connectionInput }),
     response: connection,
+  },
+  'POST /api/sign-ins': {
+    summary: 'Begin signing in at an app; the answer says where to send the person',
+    body: z.object({
+      app: z.string(),
+      name: connectionInput.name,
+      settings: connectionInput.settings,
+      mayWrite: z.boolean(),
+      id: z.string().optional(),
+    }),
+    response: z.object({ url: z.string(), state: z.string() }),
+  },
+  'GET /api/sign-ins/:state': {
+    summary: 'How a sign-in stands',
+    response: z.object({
+      state: z.enum(['waiting', 'done', 'failed']),
+      connection: connection.nullable(),
+      message: z.string().nullable(),
+    }),
   },
   'GET /api/connections/:id': {
     summary: 'One connection, and where it is used',

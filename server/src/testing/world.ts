@@ -12,6 +12,7 @@ import {
 import {
   type CustomerInput,
   type Listening,
+  ledger,
   listen,
   shelfAccounts,
   shopCounter,
@@ -26,6 +27,7 @@ export interface World {
   readonly folder: string;
   readonly shop: ReturnType<typeof shopCounter> & { readonly at: Listening };
   readonly shelf: ReturnType<typeof workbookShelf> & { readonly at: Listening };
+  readonly ledger: ReturnType<typeof ledger> & { readonly at: Listening };
   close(): Promise<void>;
 }
 
@@ -38,13 +40,18 @@ export async function openWorld(): Promise<World> {
   const shelf = workbookShelf(join(folder, 'shelf'));
   const shopAt = await listen(shop.app, 0);
   const shelfAt = await listen(shelf.app, 0);
+  const books = ledger(join(folder, 'ledger.sqlite'));
+  const booksAt = await listen(books.app, 0);
   return {
     folder,
     shop: { ...shop, at: shopAt },
     shelf: { ...shelf, at: shelfAt },
+    ledger: { ...books, at: booksAt },
     close: async () => {
       await shopAt.close();
       await shelfAt.close();
+      await booksAt.close();
+      books.store.close();
       shop.store.close();
       rmSync(folder, { recursive: true, force: true });
     },
@@ -125,6 +132,26 @@ export async function connectBoth(world: World, { connections }: Services): Prom
     key: shelfAccounts[0]?.token ?? '',
   });
   return { shop: shop.id, shelf: shelf.id };
+}
+
+/** A connection to the Ledger, signed in as its bookkeeper with the right to write. */
+export async function connectLedger(world: World, { connections }: Services): Promise<string> {
+  const tokens = world.ledger.signIn.issue({
+    user: 'Mira Holm',
+    client: 'golden-relay',
+    scope: 'ledger.read ledger.write',
+  });
+  const made = await connections.add({
+    app: 'ledger',
+    name: 'Ledger',
+    settings: { address: `${world.ledger.at.url}/api` },
+    key: JSON.stringify({
+      access: tokens.access_token,
+      refresh: tokens.refresh_token,
+      expiresAt: Date.now() + 3_600_000,
+    }),
+  });
+  return made.id;
 }
 
 /** A place as the product describes it now. */

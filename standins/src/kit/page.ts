@@ -70,7 +70,13 @@ export interface ShownKey {
 }
 
 /** The page where a person copies a key and switches trouble on and off. */
-export function practicePage(skin: Skin, state: PracticeState, keys: readonly ShownKey[], howToSend: string): Html {
+export function practicePage(
+  skin: Skin,
+  state: PracticeState,
+  keys: readonly ShownKey[],
+  howToSend: string,
+  more: Html | string = '',
+): Html {
   const row = (kind: (typeof troubleKinds)[number]): Html => {
     const left = state.troubles.get(kind) ?? 0;
     const now = left === 0 ? 'off' : Number.isFinite(left) ? `the next ${left}` : 'on';
@@ -89,12 +95,17 @@ export function practicePage(skin: Skin, state: PracticeState, keys: readonly Sh
   };
   return page(
     skin,
-    'Keys and trouble',
+    skin.links.at(-1)?.text ?? 'Keys and trouble',
     html`<p>${howToSend}</p>
-      <table>
-        <tr><th>Name</th><th>Rights</th><th>Key</th></tr>
-        ${keys.map((one) => html`<tr><td>${one.name}</td><td>${one.rights}</td><td><code>${one.key}</code></td></tr>`)}
-      </table>
+      ${more}
+      ${
+        keys.length > 0
+          ? html`<table>
+              <tr><th>Name</th><th>Rights</th><th>Key</th></tr>
+              ${keys.map((one) => html`<tr><td>${one.name}</td><td>${one.rights}</td><td><code>${one.key}</code></td></tr>`)}
+            </table>`
+          : ''
+      }
       <h1 style="margin-top:28px">Trouble on demand</h1>
       <p class="muted">Requests so far: ${state.requests}. Writes so far: ${state.writes}.</p>
       <table><tr><th>What goes wrong</th><th>Now</th><th></th></tr>${troubleKinds.map(row)}</table>`,

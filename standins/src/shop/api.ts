@@ -2,6 +2,7 @@ import type { HttpBindings } from '@hono/node-server';
 import { createRoute, OpenAPIHono, z } from '@hono/zod-openapi';
 import { problem } from '../kit/problem.ts';
 import { type PracticeState, suffers } from '../kit/trouble.ts';
+import { addSales } from './sales-api.ts';
 import type { CustomerInput, ShopStore } from './store.ts';
 
 /** A key of the shop and what it may do. */
@@ -87,7 +88,7 @@ export function shopApi(store: ShopStore, keys: readonly ShopKey[], state: Pract
     info: {
       title: 'Shop counter',
       version: '1',
-      description: 'Customers of a small shop. Send a key in the header Shop-Key.',
+      description: 'Customers, products, orders and refunds of a small shop. Send a key in the header Shop-Key.',
     },
   });
   app.use('*', async (c, next) => {
@@ -106,7 +107,7 @@ export function shopApi(store: ShopStore, keys: readonly ShopKey[], state: Pract
       key_name: key.name,
       may_read: true,
       may_write: key.mayWrite,
-      visible: ['customers'],
+      visible: ['customers', 'products', 'orders', 'refunds'],
     });
   });
   app.openapi(
@@ -181,5 +182,30 @@ export function shopApi(store: ShopStore, keys: readonly ShopKey[], state: Pract
         ? c.body(null, 204)
         : (problem(c, 404, 'Not found', 'There is no such customer.') as never),
   );
+  addSales(app, store.sales, state, store.webhooks);
+  addWebhooks(app, store);
   return app;
+}
+
+const WebhookSchema = z.object({
+  url: z.url(),
+  events: z.array(z.string().max(40)).max(20).default([]),
+});
+
+/** Who is told of what: kept with a secret of their own that signs each message. */
+function addWebhooks(
+  app: OpenAPIHono<{ Bindings: HttpBindings; Variables: { key: ShopKey } }>,
+  { webhooks }: ShopStore,
+): void {
+  app.get('/webhooks', (c) => c.json({ data: webhooks.list().map(({ id, url, events }) => ({ id, url, events })) }));
+  app.post('/webhooks', async (c) => {
+    const read = WebhookSchema.safeParse(await c.req.json().catch(() => null));
+    if (!read.success) return problem(c, 400, 'Not accepted', 'A webhook needs a url, and may name its events.');
+    return c.json(webhooks.add(read.data.url, read.data.events), 201);
+  });
+  app.delete('/webhooks/:id', (c) =>
+    webhooks.remove(Number(c.req.param('id')))
+      ? c.body(null, 204)
+      : problem(c, 404, 'Not found', 'There is no such webhook.'),
+  );
 }

@@ -1,4 +1,6 @@
 import Database from 'better-sqlite3';
+import { Sales } from './sales.ts';
+import { Webhooks } from './webhooks.ts';
 
 /** A customer as the shop keeps it. */
 export interface Customer {
@@ -38,6 +40,9 @@ export interface CustomerPage {
 /** The shop's own data file. */
 export class ShopStore {
   private readonly db: Database.Database;
+  /** Products, orders and refunds. */
+  readonly sales: Sales;
+  readonly webhooks: Webhooks;
 
   constructor(file: string) {
     this.db = new Database(file);
@@ -47,6 +52,8 @@ export class ShopStore {
       CREATE INDEX IF NOT EXISTS customer_updated ON customer (updated_at, id);
       CREATE INDEX IF NOT EXISTS customer_email ON customer (email);
       INSERT OR IGNORE INTO sqlite_sequence (name, seq) SELECT 'customer', 10000 WHERE NOT EXISTS (SELECT 1 FROM sqlite_sequence WHERE name = 'customer');`);
+    this.sales = new Sales(this.db);
+    this.webhooks = new Webhooks(this.db);
   }
 
   close(): void {

@@ -9,7 +9,7 @@ import { done } from './done.ts';
 const shownFirst = 50;
 
 /** Connections, the places behind them, and what can be made there. */
-export function connectionHandlers({ db, connections, workflows, engine }: Services) {
+export function connectionHandlers({ db, connections, signIns, workflows, engine }: Services) {
   const usedBy = async (connectionId: string) =>
     (await workflows.list()).flatMap(({ id, draft }) => {
       if (!connectionsOf(draft).includes(connectionId)) return [];
@@ -20,6 +20,12 @@ export function connectionHandlers({ db, connections, workflows, engine }: Servi
   return {
     'GET /api/connections': () => connections.list(),
     'POST /api/connections': ({ body }) => connections.add({ ...body, key: body.key }),
+    'POST /api/sign-ins': ({ body, context }) =>
+      signIns.begin(body, new URL('/api/sign-in/back', context.req.url).href),
+    'GET /api/sign-ins/:state': async ({ params }) => {
+      const { state, connection, message } = signIns.outcome(params.state);
+      return { state, message, connection: connection ? await connections.get(connection) : null };
+    },
     'GET /api/connections/:id': async ({ params }) => {
       const waiting = await db
         .selectFrom('item')

@@ -29,6 +29,7 @@ export function workspaceHandlers(services: Services) {
         title: app.title,
         holds: app.holds,
         makesPlaces: app.makesPlaces ?? false,
+        signsIn: app.signIn !== undefined,
         settings: app.settings.map((setting) => ({ ...setting })),
         ...(addresses[app.id] && { screens: new URL('/', addresses[app.id]).href }),
       })),

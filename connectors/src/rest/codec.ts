@@ -1,0 +1,107 @@
+import {
+  currencyFor,
+  type Field,
+  fromMinor,
+  isEmpty,
+  isRecord,
+  type JsonRecord,
+  nest,
+  type Pointer,
+  readPointer,
+  toMinor,
+  toText,
+  type Value,
+  writePointer,
+} from '@golden/core';
+import { Refused } from '../errors.ts';
+
+/** The money fields of a record type that travel in minor units: their paths, those of list items after the list's. */
+export interface MinorUnits {
+  readonly paths: ReadonlySet<Pointer>;
+}
+
+/** A record as we know it: amounts in minor units become decimal text. */
+export function decodeRecord(record: JsonRecord, fields: readonly Field[], minor: MinorUnits): JsonRecord {
+  if (minor.paths.size === 0) return record;
+  return decode(record, record, fields, minor, '');
+}
+
+function decode(
+  part: JsonRecord,
+  whole: JsonRecord,
+  fields: readonly Field[],
+  minor: MinorUnits,
+  above: Pointer,
+): JsonRecord {
+  let made = part;
+  for (const field of fields) {
+    const value = readPointer(part, field.path);
+    if (isEmpty(value)) continue;
+    const path = `${above}${field.path}`;
+    if (field.fields && Array.isArray(value)) {
+      const items = value.map((item) => (isRecord(item) ? decode(item, whole, field.fields ?? [], minor, path) : item));
+      made = writePointer(made, field.path, items);
+    } else if (minor.paths.has(path) && (typeof value === 'number' || typeof value === 'string')) {
+      made = writePointer(made, field.path, fromMinor(value, currencyFor(field, whole)));
+    }
+  }
+  return made;
+}
+
+/**
+ * Values as the app takes them: numbers as JSON numbers, amounts as it counts them, lists item by item.
+ * @throws Refused when an amount has more decimals than its currency
+ */
+export function encodeValues(
+  values: Readonly<Record<Pointer, Value>>,
+  fields: readonly Field[],
+  minor: MinorUnits,
+  before: JsonRecord | undefined,
+): JsonRecord {
+  const given = nest(values);
+  // A change may name an amount and not its currency: that is the one the record has already.
+  const whole = { ...(before ?? {}), ...given } as JsonRecord;
+  return encode(given, whole, fields, minor, '');
+}
+
+function encode(
+  part: JsonRecord,
+  whole: JsonRecord,
+  fields: readonly Field[],
+  minor: MinorUnits,
+  above: Pointer,
+): JsonRecord {
+  let made = part;
+  for (const field of fields) {
+    const value = readPointer(part, field.path);
+    if (value === undefined || value === null) continue;
+    const path = `${above}${field.path}`;
+    if (field.fields && Array.isArray(value)) {
+      const items = value.map((item) => (isRecord(item) ? encode(item, whole, field.fields ?? [], minor, path) : item));
+      made = writePointer(made, field.path, items);
+    } else {
+      made = writePointer(made, field.path, encodeOne(value, field, whole, minor.paths.has(path)));
+    }
+  }
+  return made;
+}
+
+function encodeOne(value: Value, field: Field, whole: JsonRecord, isMinor: boolean): Value {
+  if (field.type === 'integer' || field.type === 'decimal') return typeof value === 'string' ? Number(value) : value;
+  // An id of another record travels as the number it is.
+  if (field.type === 'id') return typeof value === 'string' && /^\d{1,15}$/.test(value) ? Number(value) : value;
+  if (field.type !== 'money') return value;
+  const currency = currencyFor(field, whole);
+  const amount = toText(value);
+  if (!isMinor) return asWritten(amount);
+  try {
+    return toMinor(amount, currency || 'EUR');
+  } catch (error) {
+    throw new Refused(`${field.label}: ${(error as Error).message}`, [
+      { path: field.path, label: field.label, message: (error as Error).message },
+    ]);
+  }
+}
+
+/** Amounts as decimal text have two decimals at least. */
+const asWritten = (amount: string): string => (/\.\d{2,}$/.test(amount) ? amount : Number(amount).toFixed(2));

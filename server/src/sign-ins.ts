@@ -1,0 +1,84 @@
+import { type App, beginSignIn, endSignIn, type SignInUnderWay } from '@golden/connectors';
+import { type Connections, UnknownConnection } from './connections.ts';
+
+/** What a person chose before they were sent to the app. */
+export interface SignInWish {
+  readonly app: string;
+  readonly name: string;
+  readonly settings: Readonly<Record<string, string>>;
+  /** False asks for reading only: the least right that serves. */
+  readonly mayWrite: boolean;
+  /** The connection that is signed in anew; absent for a new one. */
+  readonly id?: string | undefined;
+}
+
+/** How a sign-in stands. */
+export interface SignInState {
+  readonly state: 'waiting' | 'done' | 'failed';
+  readonly connection: string | null;
+  readonly message: string | null;
+}
+
+interface UnderWay {
+  readonly wish: SignInWish;
+  readonly redirect: string;
+  readonly begun: SignInUnderWay;
+  readonly until: number;
+  outcome: SignInState;
+}
+
+/** A person has so long to answer at the app. */
+const patience = 15 * 60_000;
+
+/** Signing in at apps that ask the person themselves. Nothing of it is stored before it is done. */
+export class SignIns {
+  private readonly underWay = new Map<string, UnderWay>();
+
+  constructor(
+    private readonly apps: readonly App[],
+    private readonly connections: Connections,
+  ) {}
+
+  /** Where to send the person, and the name under which the answer can be asked for. */
+  async begin(wish: SignInWish, redirect: string): Promise<{ url: string; state: string }> {
+    const app = this.apps.find((one) => one.id === wish.app);
+    if (!app?.signIn) throw new UnknownConnection(`“${wish.app}” is no app that a person signs in to.`);
+    const { read, write } = app.signIn;
+    const address = wish.settings['address'] ?? '';
+    if (!URL.canParse(address)) throw new UnknownConnection('The address is no web address.');
+    const begun = await beginSignIn(app.signIn.app(address), redirect, wish.mayWrite ? write : read);
+    for (const [state, one] of this.underWay) if (one.until < Date.now()) this.underWay.delete(state);
+    const outcome: SignInState = { state: 'waiting', connection: null, message: null };
+    this.underWay.set(begun.state, { wish, redirect, begun, until: Date.now() + patience, outcome });
+    return { url: begun.url, state: begun.state };
+  }
+
+  /** How it stands; failed when nobody began it here, or too long ago. */
+  outcome(state: string): SignInState {
+    const one = this.underWay.get(state);
+    if (!one || one.until < Date.now())
+      return { state: 'failed', connection: null, message: 'This sign-in isn’t under way any more. Begin again.' };
+    return one.outcome;
+  }
+
+  /** Takes what the app sent back with the person. Each sign-in ends once. */
+  async end(back: URLSearchParams): Promise<SignInState> {
+    const state = back.get('state') ?? '';
+    const one = this.underWay.get(state);
+    if (!one || one.until < Date.now() || one.outcome.state !== 'waiting') return this.outcome(state);
+    const app = this.apps.find((each) => each.id === one.wish.app);
+    if (!app?.signIn) return this.outcome(state);
+    try {
+      const { name, settings, id } = one.wish;
+      const tokens = await endSignIn(app.signIn.app(settings['address'] ?? ''), one.redirect, one.begun, back);
+      const key = JSON.stringify(tokens);
+      const connection = id
+        ? await this.connections.change(id, { name, settings, key })
+        : await this.connections.add({ app: app.id, name, settings, key });
+      one.outcome = { state: 'done', connection: connection.id, message: connection.message };
+    } catch (error) {
+      one.outcome = { state: 'failed', connection: null, message: (error as Error).message };
+    }
+    return one.outcome;
+  }
+}

@@ -1,0 +1,27 @@
+import type { HttpBindings } from '@hono/node-server';
+import { Hono } from 'hono';
+import { controlApp } from '../kit/control.ts';
+import { calm, type PracticeState, troubleMaker } from '../kit/trouble.ts';
+import { ledgerApi } from './api.ts';
+import { ledgerScreens, ledgerSkin } from './screens.ts';
+import { SignIn, signInApp } from './sign-in.ts';
+import { LedgerStore } from './store.ts';
+
+/** The practice app Ledger on its own data file. */
+export function ledger(file: string): {
+  readonly app: Hono<{ Bindings: HttpBindings }>;
+  readonly store: LedgerStore;
+  readonly signIn: SignIn;
+  readonly state: PracticeState;
+} {
+  const store = new LedgerStore(file);
+  const signIn = new SignIn(store.db);
+  const state = calm();
+  const app = new Hono<{ Bindings: HttpBindings }>();
+  app.use('/api/*', troubleMaker(state));
+  app.route('/api', ledgerApi(store, signIn, state));
+  app.route('/practice', controlApp(state));
+  app.route('/', signInApp(signIn, ledgerSkin));
+  app.route('/', ledgerScreens(store, signIn, state));
+  return { app, store, signIn, state };
+}

@@ -1,0 +1,148 @@
+import { Hono } from 'hono';
+import { html } from 'hono/html';
+import { type Html, page, practicePage, type Skin } from '../kit/page.ts';
+import type { PracticeState } from '../kit/trouble.ts';
+import type { SignIn } from './sign-in.ts';
+import { type Company, companies, type LedgerStore } from './store.ts';
+
+export const ledgerSkin: Skin = {
+  title: 'Ledger',
+  accent: '#2c3e66',
+  links: [
+    ...companies.map((one) => ({ href: `/${one.id}/customers`, text: one.id === 'retail' ? 'Retail' : 'Trade' })),
+    { href: '/practice', text: 'Tokens and trouble' },
+  ],
+};
+
+const pageSize = 50;
+const kinds = ['customers', 'items', 'invoices', 'payments'] as const;
+
+const amount = (minor: number, currency: string): string => `${(minor / 100).toFixed(2)} ${currency}`;
+
+/** The Ledger's own screens: both companies' customers, items, invoices and payments. */
+export function ledgerScreens(store: LedgerStore, signIn: SignIn, state: PracticeState): Hono {
+  const app = new Hono();
+  app.get('/', (c) => c.redirect('/retail/customers'));
+  app.get('/practice', (c) =>
+    c.html(
+      practicePage(
+        ledgerSkin,
+        state,
+        [],
+        'Other programs sign in with a person’s leave. Access tokens hold an hour and are renewed.',
+        html`<form method="post" action="/practice/tokens" class="bar">
+          <button name="what" value="expire" class="quiet">Expire all access tokens now</button>
+          <button name="what" value="revoke" class="quiet">Withdraw every program’s leave</button>
+        </form>`,
+      ),
+    ),
+  );
+  app.post('/practice/tokens', async (c) => {
+    const form = await c.req.parseBody();
+    if (form['what'] === 'revoke') signIn.revokeAll();
+    else signIn.expireAll();
+    return c.redirect('/practice');
+  });
+  app.get('/:company/:kind', (c) => {
+    const company = companies.find((one) => one.id === c.req.param('company'));
+    const kind = kinds.find((one) => one === c.req.param('kind'));
+    if (!company || !kind) return c.html(page(ledgerSkin, 'Not found', html`<p>There is no such page.</p>`), 404);
+    const at = Number(c.req.query('at') ?? 0) || 0;
+    const count = store[kind].count({ company: company.id });
+    return c.html(page(ledgerSkin, `${company.name}: ${kind} (${count})`, overview(store, company, kind, at)));
+  });
+  app.get('/:company/customers/:id', (c) => {
+    const found = store.customers.get(Number(c.req.param('id')));
+    if (found?.company !== c.req.param('company'))
+      return c.html(page(ledgerSkin, 'Not found', html`<p>There is no such customer.</p>`), 404);
+    return c.html(page(ledgerSkin, found.name, facts(found)));
+  });
+  app.get('/:company/items/:id', (c) => {
+    const found = store.items.get(Number(c.req.param('id')));
+    if (found?.company !== c.req.param('company'))
+      return c.html(page(ledgerSkin, 'Not found', html`<p>There is no such item.</p>`), 404);
+    return c.html(page(ledgerSkin, found.name, facts(found)));
+  });
+  app.get('/:company/invoices/:id', (c) => {
+    const found = store.invoices.get(Number(c.req.param('id')));
+    if (found?.company !== c.req.param('company'))
+      return c.html(page(ledgerSkin, 'Not found', html`<p>There is no such invoice.</p>`), 404);
+    const { currencyCode: currency } = found;
+    return c.html(
+      page(
+        ledgerSkin,
+        `Invoice ${found.invoiceNumber}`,
+        html`<p>${store.customers.get(found.customerId)?.name ?? found.customerId}, issued ${found.issueDate}, due ${found.dueDate ?? 'on receipt'}. Reference ${found.reference ?? 'none'}.</p>
+          <table>
+            <tr><th>No.</th><th>Item</th><th>Quantity</th><th>Price</th><th>Allowance</th><th>Net</th><th>Tax</th></tr>
+            ${found.invoiceLines.map(
+              (
+                line,
+                number,
+              ) => html`<tr><td>${number + 1}</td><td>${line.itemName}</td><td>${line.invoicedQuantity}</td><td>${amount(line.priceAmount, currency)}</td>
+                <td>${amount(line.allowanceAmount, currency)}</td><td>${amount(line.lineExtensionAmount, currency)}</td><td>${line.taxPercent} %</td></tr>`,
+            )}
+          </table>
+          <p>Lines ${amount(found.lineExtensionAmount, currency)}, delivery ${amount(found.chargeTotalAmount, currency)}, tax ${amount(found.taxAmount, currency)}, to pay <strong>${amount(found.payableAmount, currency)}</strong>.</p>`,
+      ),
+    );
+  });
+  return app;
+}
+
+function overview(store: LedgerStore, company: Company, kind: (typeof kinds)[number], at: number): Html {
+  const where = { company: company.id };
+  const window = { limit: pageSize, offset: at, newestFirst: true };
+  const link = (id: number, text: string): Html => html`<a href="/${company.id}/${kind}/${id}">${text}</a>`;
+  const tabs = html`<p class="bar">${kinds.map((one) => html`<a href="/${company.id}/${one}">${one}</a>`)}</p>`;
+  const rows = ((): Html[] => {
+    switch (kind) {
+      case 'customers':
+        return store.customers
+          .list(where, window)
+          .map(
+            (one) =>
+              html`<tr><td>${one.id}</td><td>${link(one.id, one.name)}</td><td>${one.electronicMail}</td><td>${one.telephone}</td><td>${one.postalAddress.countryCode}</td><td>${one.reference}</td></tr>`,
+          );
+      case 'items':
+        return store.items
+          .list(where, window)
+          .map(
+            (one) =>
+              html`<tr><td>${one.id}</td><td>${link(one.id, one.name)}</td><td>${one.sellersItemId}</td><td>${amount(one.priceAmount, one.currencyCode)}</td><td>${one.taxPercent} %</td><td>${one.reference}</td></tr>`,
+          );
+      case 'invoices':
+        return store.invoices
+          .list(where, window)
+          .map(
+            (one) =>
+              html`<tr><td>${one.id}</td><td>${link(one.id, one.invoiceNumber)}</td><td>${one.issueDate}</td><td>${amount(one.payableAmount, one.currencyCode)}</td><td>${one.invoiceLines.length} lines</td><td>${one.reference}</td></tr>`,
+          );
+      case 'payments':
+        return store.payments
+          .list(where, window)
+          .map(
+            (one) =>
+              html`<tr><td>${one.id}</td><td>${one.invoiceId}</td><td>${one.paidDate}</td><td>${amount(one.amount, one.currencyCode)}</td><td></td><td>${one.reference}</td></tr>`,
+          );
+    }
+  })();
+  return html`${tabs}
+    <table>${rows}</table>
+    ${rows.length === 0 ? html`<p class="muted">Nothing here yet.</p>` : ''}
+    <p class="bar">
+      ${at > 0 ? html`<a href="?at=${Math.max(0, at - pageSize)}">Newer</a>` : ''}
+      ${rows.length === pageSize ? html`<a href="?at=${at + pageSize}">Older</a>` : ''}
+    </p>`;
+}
+
+/** Every fact of a record as two columns. */
+function facts(record: object): Html {
+  const flat = (value: object, name = ''): [string, unknown][] =>
+    Object.entries(value).flatMap(([key, one]) =>
+      one !== null && typeof one === 'object'
+        ? flat(one, `${name}${key} · `)
+        : [[`${name}${key}`, one] as [string, unknown]],
+    );
+  return html`<table>${flat(record).map(([name, value]) => html`<tr><th>${name}</th><td>${String(value ?? '')}</td></tr>`)}</table>`;
+}
