@@ -13,12 +13,13 @@ export interface Product {
   readonly url: string;
   readonly shop: string;
   readonly shelf: string;
+  readonly ledger: string;
   readonly folder: string;
   /** Ends the server the hard way and starts it again on its data. */
   restart(): Promise<void>;
   /** Requests that changed something in a practice app so far. */
-  writes(app: 'shop' | 'shelf'): Promise<number>;
-  trouble(app: 'shop' | 'shelf', kind: string, times: number): Promise<void>;
+  writes(app: 'shop' | 'shelf' | 'ledger'): Promise<number>;
+  trouble(app: 'shop' | 'shelf' | 'ledger', kind: string, times: number): Promise<void>;
   /** Makes one change on a tab, as a person on the shelf's screen does. */
   edit(file: string, tab: string, edit: Readonly<Record<string, unknown>>): Promise<void>;
 }
@@ -47,19 +48,22 @@ async function untilAnswers(url: string): Promise<void> {
 /** Starts everything on free ports and a folder of its own, with the demo's data or without. */
 export async function startProduct(withDemo: boolean, customers = 120): Promise<Product & { stop(): void }> {
   const folder = mkdtempSync(join(tmpdir(), 'golden-e2e-'));
-  const [port, shopPort, shelfPort] = [await freePort(), await freePort(), await freePort()];
+  const [port, shopPort, shelfPort, ledgerPort] = [
+    await freePort(),
+    await freePort(),
+    await freePort(),
+    await freePort(),
+  ];
   const run = (file: string, ...args: string[]): ChildProcess =>
     spawn(process.execPath, [join(root, 'dist', file), ...args], { cwd: root, stdio: ['ignore', 'ignore', 'inherit'] });
-  const ports = ['--shop', String(shopPort), '--shelf', String(shelfPort)];
+  const ports = ['--shop', String(shopPort), '--shelf', String(shelfPort), '--ledger', String(ledgerPort)];
   if (withDemo) {
     const args = [join(root, 'dist', 'make-demo.mjs'), '--data', folder, ...ports, '--customers', String(customers)];
     execFileSync(process.execPath, args, { cwd: root, stdio: ['ignore', 'ignore', 'inherit'] });
   }
-  const [url, shop, shelf] = [port, shopPort, shelfPort].map((one) => `http://127.0.0.1:${one}`) as [
-    string,
-    string,
-    string,
-  ];
+  const [url, shop, shelf, ledger] = [port, shopPort, shelfPort, ledgerPort].map(
+    (one) => `http://127.0.0.1:${one}`,
+  ) as [string, string, string, string];
   const practice = run('practice.mjs', '--data', join(folder, 'practice'), ...ports);
   const begin = (): ChildProcess =>
     run(
@@ -72,16 +76,20 @@ export async function startProduct(withDemo: boolean, customers = 120): Promise<
       `shop_counter=${shop}/api`,
       '--practice',
       `workbook_shelf=${shelf}/api`,
+      '--practice',
+      `ledger=${ledger}/api`,
     );
   await untilAnswers(`${shop}/practice/state`);
   await untilAnswers(`${shelf}/practice/state`);
+  await untilAnswers(`${ledger}/practice/state`);
   let server = begin();
   await untilAnswers(`${url}/api/settings`);
-  const at = { shop, shelf };
+  const at = { shop, shelf, ledger };
   return {
     url,
     shop,
     shelf,
+    ledger,
     folder,
     restart: async () => {
       const ended = new Promise((resolve) => server.once('exit', resolve));

@@ -4,19 +4,30 @@ import { build, giveUp, installPackages, needNode, needPort, root, runTogether, 
 
 // Installs, builds, makes the demo's data and starts everything: Golden Relay and its practice apps.
 
-const ports = { golden: 4600, shop: 4601, shelf: 4602 };
+const ports = { golden: 4600, shop: 4601, shelf: 4602, ledger: 4603 };
 
 needNode();
 await needPort(ports.golden, 'Golden Relay');
 await needPort(ports.shop, 'the Shop counter');
 await needPort(ports.shelf, 'the Workbook shelf');
+await needPort(ports.ledger, 'the Ledger');
 installPackages();
 build();
 say('Making the demo’s data.');
 const made = spawnSync(process.execPath, [join(root, 'dist', 'make-demo.mjs')], { cwd: root, stdio: 'inherit' });
 if (made.status !== 0) giveUp('The demo’s data could not be made. Remove the folder .data and try again.');
 runTogether([
-  ['dist/practice.mjs', '--data', '.data/practice', '--shop', String(ports.shop), '--shelf', String(ports.shelf)],
+  [
+    'dist/practice.mjs',
+    '--data',
+    '.data/practice',
+    '--shop',
+    String(ports.shop),
+    '--shelf',
+    String(ports.shelf),
+    '--ledger',
+    String(ports.ledger),
+  ],
   [
     'dist/golden.mjs',
     '--data',
@@ -27,5 +38,7 @@ runTogether([
     `shop_counter=http://127.0.0.1:${ports.shop}/api`,
     '--practice',
     `workbook_shelf=http://127.0.0.1:${ports.shelf}/api`,
+    '--practice',
+    `ledger=http://127.0.0.1:${ports.ledger}/api`,
   ],
 ]);

@@ -16,6 +16,8 @@ const children = [
     'shop_counter=http://127.0.0.1:4601/api',
     '--practice',
     'workbook_shelf=http://127.0.0.1:4602/api',
+    '--practice',
+    'ledger=http://127.0.0.1:4603/api',
   ),
   start('vite', 'web'),
 ];

@@ -3,9 +3,10 @@ import { join, resolve } from 'node:path';
 import { parseArgs } from 'node:util';
 import { defaultScheme } from '@golden/core';
 import { exportWorkflow, makeServices, masterKey, realSeams, saveSettings } from '@golden/server';
-import { listen, shelfAccounts, shopCounter, shopKeys, workbookShelf } from '@golden/standins';
+import { companies, ledger, listen, shelfAccounts, shopCounter, shopKeys, workbookShelf } from '@golden/standins';
 import { DateTime } from 'luxon';
 import { demoCustomers } from './customers.ts';
+import { demoOrders, demoProducts, ledgerCustomers, ledgerItems, ordersToInvoices } from './orders.ts';
 import { customerList, openDayCsv, priceList } from './workbooks.ts';
 import { customersOntoTheList, enquiriesOntoTheTab, newTradeAccounts } from './workflows.ts';
 
@@ -16,6 +17,7 @@ const { values } = parseArgs({
     data: { type: 'string', default: '.data' },
     shop: { type: 'string', default: '4601' },
     shelf: { type: 'string', default: '4602' },
+    ledger: { type: 'string', default: '4603' },
     customers: { type: 'string', default: '1318' },
   },
 });
@@ -37,6 +39,7 @@ async function make(): Promise<void> {
   mkdirSync(join(folder, 'golden'), { recursive: true });
   const shop = shopCounter(join(folder, 'practice', 'shop.sqlite'));
   const shelf = workbookShelf(join(folder, 'practice', 'shelf'));
+  const books = ledger(join(folder, 'practice', 'ledger.sqlite'));
   const customers = demoCustomers(Number(values.customers), now);
   // The shop numbers its customers from 10001 on, in the order they come.
   const numbered = customers.map((one, at) => ({
@@ -53,10 +56,35 @@ async function make(): Promise<void> {
   shelf.files.replace('Trade prices.xlsx', await priceList(), undefined);
   shelf.files.set('Trade prices.xlsx', { right: 'view' });
   shelf.files.replace('Open day enquiries.csv', openDayCsv(), undefined);
-  console.log(`Made ${customers.length} customers and 3 workbooks of Saltmarsh Kiln Supply.`);
+  const orders = demoOrders(customers, Math.round(customers.length * 0.45), now);
+  shop.store.sales.products.addAll(
+    demoProducts().map((content) => ({ content, createdAt: customers[0]?.createdAt ?? now })),
+  );
+  books.store.items.addAll(ledgerItems().map((content) => ({ content, createdAt: customers[0]?.createdAt ?? now })));
+  books.store.customers.addAll(ledgerCustomers(customers.slice(0, Math.round(customers.length * 0.6))));
+  shop.store.sales.orders.addAll(orders);
+  const refunded = orders.flatMap(({ content, updatedAt }, at) =>
+    content.status === 'refunded' ? [{ order: content, id: 50_001 + at, updatedAt }] : [],
+  );
+  shop.store.sales.refunds.addAll(
+    refunded.map(({ order, id, updatedAt }) => ({
+      createdAt: updatedAt,
+      content: {
+        order_id: id,
+        order_number: order.number,
+        amount: order.total,
+        currency: order.currency,
+        reason: 'Broken on the way',
+      },
+    })),
+  );
+  console.log(
+    `Made ${customers.length} customers, ${orders.length} orders, the Ledger of two companies and 3 workbooks of Saltmarsh Kiln Supply.`,
+  );
 
   const shopAt = await listen(shop.app, Number(values.shop));
   const shelfAt = await listen(shelf.app, Number(values.shelf));
+  const booksAt = await listen(books.app, Number(values.ledger));
   // The product lives through the last days in quick motion, so that its books have a past.
   const begin = DateTime.fromISO(now).minus({ days: daysLived }).startOf('day').plus({ hours: 7 }).toMillis();
   let behind = Date.now() - begin;
@@ -86,10 +114,22 @@ async function make(): Promise<void> {
     settings: { address: `${shelfAt.url}/api` },
     key: shelfAccounts.find((one) => one.mayEdit)?.token ?? '',
   });
-  const place = async (connection: string, path: string[]) => ({
+  const bookkeeper = books.signIn.issue({
+    user: 'Mira Holm',
+    client: 'golden-relay',
+    scope: 'ledger.read ledger.write',
+  });
+  const intoBooks = await services.connections.add({
+    app: 'ledger',
+    name: 'Ledger',
+    settings: { address: `${booksAt.url}/api` },
+    // Good for as long as the refresh token: the first request of the demo renews it.
+    key: JSON.stringify({ access: bookkeeper.access_token, refresh: bookkeeper.refresh_token, expiresAt: 0 }),
+  });
+  const place = async (connection: string, path: string[], labels = path) => ({
     connection,
     path,
-    labels: path,
+    labels,
     described: await (await services.connections.connector(connection)).describe(path),
   });
   const since = DateTime.fromISO(now).minus({ days: daysBack }).toISODate() ?? now;
@@ -124,13 +164,23 @@ async function make(): Promise<void> {
     await place(from.id, ['customers']),
     await place(to.id, ['Customer list.xlsx', 'Trade accounts']),
   );
+  const companyPlace = (name: string) => place(intoBooks.id, ['retail', name], [companies[0]?.name ?? 'retail', name]);
+  const invoices = ordersToInvoices(
+    await place(from.id, ['orders']),
+    await companyPlace('customers'),
+    await companyPlace('invoices'),
+  );
+  await services.workflows.add(invoices, 'Invoices');
   mkdirSync(join(folder, 'golden', 'ready'), { recursive: true });
-  for (const one of [content, accounts, enquiries]) {
+  for (const one of [content, accounts, enquiries, invoices]) {
     const file = await exportWorkflow(services, one);
     writeFileSync(join(folder, 'golden', 'ready', `${one.name}.json`), JSON.stringify(file, null, 2));
   }
-  console.log('Made two workflows in folders, ran the first for two weeks, and put three ready-made ones beside them.');
+  console.log(
+    'Made three workflows in folders, ran the first for two weeks, and put four ready-made ones beside them.',
+  );
   await services.close();
   await shopAt.close();
   await shelfAt.close();
+  await booksAt.close();
 }

@@ -62,7 +62,7 @@ function collect(schema: JsonSchema, input: JsonSchema | undefined, at: readonly
     return [
       {
         path,
-        label: pointerLabel(path),
+        label: spaced(pointerLabel(path)),
         type: idOf ? 'id' : typeOf(property),
         ...(idOf && { idOf }),
         ...(isId && { unique: true }),
@@ -82,6 +82,10 @@ function collect(schema: JsonSchema, input: JsonSchema | undefined, at: readonly
     ];
   });
 }
+
+/** `streetName` as a person reads it: “street name”. */
+const spaced = (label: string): string =>
+  label.replace(/([a-z\d])([A-Z])/g, (_, before: string, after: string) => `${before} ${after.toLowerCase()}`);
 
 /** The schema behind "this or null". */
 function unwrap(schema: JsonSchema | undefined): JsonSchema | undefined {

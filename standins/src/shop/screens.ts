@@ -3,6 +3,7 @@ import { html } from 'hono/html';
 import { type Html, page, practicePage, type Skin } from '../kit/page.ts';
 import type { PracticeState } from '../kit/trouble.ts';
 import type { ShopKey } from './api.ts';
+import { addSalesScreens } from './sales-screens.ts';
 import type { Customer, CustomerInput, ShopStore } from './store.ts';
 
 const skin: Skin = {
@@ -10,7 +11,9 @@ const skin: Skin = {
   accent: '#7a3b1d',
   links: [
     { href: '/', text: 'Customers' },
-    { href: '/customers/new', text: 'Add a customer' },
+    { href: '/orders', text: 'Orders' },
+    { href: '/products', text: 'Products' },
+    { href: '/refunds', text: 'Refunds' },
     { href: '/practice', text: 'Keys and trouble' },
   ],
 };
@@ -46,6 +49,7 @@ export function shopScreens(store: ShopStore, keys: readonly ShopKey[], state: P
     store.change(id, input);
     return c.redirect(`/customers/${id}`);
   });
+  addSalesScreens(app, skin, store);
   app.get('/practice', (c) => {
     const shown = keys.map((one) => ({
       key: one.key,
