@@ -13,7 +13,15 @@ export {
 } from './formula/function.ts';
 export { formulaFunctions, functionNamed } from './formula/functions/index.ts';
 export * from './formula/spelling.ts';
-export { type FormulaIssue, namesIn, parseFormula, quoteName } from './formula/syntax.ts';
+export {
+  callAt,
+  type FormulaIssue,
+  type FormulaToken,
+  namesIn,
+  parseFormula,
+  quoteName,
+  tokensOf,
+} from './formula/syntax.ts';
 export { FormulaError, type FormulaValue, kindOf, toValue } from './formula/values.ts';
 export * from './mapping/awkward.ts';
 export { conceptOf, nameWords } from './mapping/concepts.ts';
@@ -23,10 +31,12 @@ export * from './mapping/map-record.ts';
 export * from './mapping/names.ts';
 export * from './mapping/profile.ts';
 export * from './mapping/row-checks.ts';
+export * from './mapping/sheet-rows.ts';
 export * from './mapping/suggest.ts';
 export * from './mapping/surroundings.ts';
 export * from './mapping/tidy.ts';
 export * from './run/advance.ts';
+export * from './run/assumed.ts';
 export * from './run/balance.ts';
 export * from './run/outcome.ts';
 export * from './run/plan.ts';

@@ -235,10 +235,54 @@ export function* nodesOf(expression: Expression): Generator<Expression> {
   }
 }
 
-/** The names of fields that a formula reads, each once, in their order; none when it can't be taken apart. */
+/** The names of fields that a formula reads, each once, in their order; also of one that is not finished yet. */
 export function namesIn(text: string): string[] {
-  const { expression } = parseFormula(text);
-  if (!expression) return [];
-  const names = [...nodesOf(expression)].flatMap((node) => (node.kind === 'name' ? [node.name] : []));
+  const names: string[] = [];
+  parser.parse(text.slice(0, longestFormula)).iterate({
+    enter: (node) => {
+      if (node.type.id === terms.Reference) names.push(unquoteName(text.slice(node.from, node.to)));
+    },
+  });
   return [...new Set(names)].filter((name) => !/^(true|false)$/i.test(name));
+}
+
+/** A piece of a formula with what it is, for showing it in colours. */
+export interface FormulaToken extends Span {
+  readonly kind: 'function' | 'name' | 'text' | 'number' | 'operator';
+}
+
+const tokenKinds: Readonly<Record<number, FormulaToken['kind']>> = {
+  [terms.Number]: 'number',
+  [terms.Text]: 'text',
+  [terms.Reference]: 'name',
+  [terms.PlusMinus]: 'operator',
+  [terms.TimesOver]: 'operator',
+  [terms.CompareSign]: 'operator',
+};
+
+/** The pieces of a stored formula in their order, also of one that is not finished yet. */
+export function tokensOf(text: string): FormulaToken[] {
+  const tokens: FormulaToken[] = [];
+  parser.parse(text.slice(0, longestFormula)).iterate({
+    enter: (node) => {
+      const isFunction = node.type.id === terms.Name && node.node.parent?.type.id === terms.Call;
+      const kind = isFunction ? 'function' : tokenKinds[node.type.id];
+      if (kind) tokens.push({ from: node.from, to: node.to, kind });
+    },
+  });
+  return tokens;
+}
+
+/** The innermost call around a place in a formula, and which of its arguments stands there. */
+export function callAt(text: string, at: number): { readonly name: string; readonly argument: number } | undefined {
+  let node: SyntaxNode | null = parser.parse(text.slice(0, longestFormula)).resolveInner(at, -1);
+  for (; node; node = node.parent) {
+    if (node.type.id !== terms.Call) continue;
+    const name = node.firstChild;
+    const list = node.lastChild;
+    if (!name || !list || list.type.id !== terms.ArgList) continue;
+    const before = children(list).filter((child) => child.type.id === terms.Separator && child.to <= at);
+    return { name: text.slice(name.from, name.to).toUpperCase(), argument: at <= name.to ? 0 : before.length };
+  }
+  return undefined;
 }

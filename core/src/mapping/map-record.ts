@@ -225,7 +225,7 @@ export function mapLines(
 }
 
 /** Within a line its own fields are known; an amount there may have its currency from the whole record. */
-function aroundLines(filling: LinesFilling, scope: Scope, around: Surroundings): Surroundings {
+export function aroundLines(filling: LinesFilling, scope: Scope, around: Surroundings): Surroundings {
   const listField = around.fieldOf?.(filling.ref);
   const record = scope[filling.ref.step] ?? {};
   const byPath = new Map(

@@ -1,3 +1,4 @@
+import { assumedId } from '../run/assumed.ts';
 import { type DayMonthOrder, orderTold, usualOrder } from '../values/dates.ts';
 import type { Field } from '../values/field.ts';
 import { keyText } from '../values/text.ts';
@@ -39,7 +40,8 @@ function sameEverywhere(filling: Filling, cells: readonly Cell[]): RowRemark[] {
   if (refsOf(filling).length === 0 || filling.kind === 'options' || cells.length < enough) return [];
   const values = cells.map((cell) => (cell.state === 'filled' ? canonicalText(cell.value) : undefined));
   const isSame = values[0] !== undefined && values.every((value) => value === values[0]);
-  if (!isSame) return [];
+  // An id that the app has still to give is no value yet.
+  if (!isSame || values[0] === canonicalText(assumedId)) return [];
   const [first] = cells;
   const shown = first?.state === 'filled' ? toText(first.value).slice(0, 40) : '';
   return [{ kind: 'same_everywhere', message: `All ${cells.length} samples give “${shown}”. Is it the right field?` }];

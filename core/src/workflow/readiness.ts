@@ -1,6 +1,9 @@
 import { arity, testsOf } from '../conditions/condition.ts';
-import { refsOf } from '../mapping/filling.ts';
-import { fieldAt } from '../values/field.ts';
+import { checkFormula, staticTypeOf } from '../formula/check.ts';
+import type { FormulaIssue } from '../formula/syntax.ts';
+import { type Filling, type Formula, type LinesFilling, lineId, type Ref, refsOf } from '../mapping/filling.ts';
+import { type Field, fieldAt } from '../values/field.ts';
+import { splitAtList } from '../values/paths.ts';
 import { fieldOfRef, knownBefore, startId } from './references.ts';
 import type { ConditionStep, WorkflowContent, WriteStep } from './schema.ts';
 
@@ -134,16 +137,68 @@ function checkMapping(
       problems.push({ ...blocks(step.id, `“${path.slice(1)}” isn’t there any more.`), field: path });
       continue;
     }
-    for (const ref of refsOf(filling)) {
-      if (isKnown(ref)) continue;
-      problems.push({
-        ...blocks(step.id, `“${field.label}” is filled with a field that isn’t known here.`),
+    problems.push(
+      ...fillingProblems(content, field, filling, isKnown).map((message) => ({
+        ...blocks(step.id, message),
         field: path,
-      });
-    }
+      })),
+    );
   }
   return problems;
 }
+
+/** What keeps a filling from giving a value at all, in sentences. */
+function fillingProblems(
+  content: WorkflowContent,
+  field: Field,
+  filling: Filling,
+  isKnown: (ref: Ref) => boolean,
+): string[] {
+  const unknown = refsOf(filling).filter((ref) => !isKnown(ref));
+  if (unknown.length > 0) return [`“${field.label}” is filled with a field that isn’t known here.`];
+  if (filling.kind === 'formula') {
+    const [issue] = formulaIssues(content, filling);
+    return issue ? [`The formula of “${field.label}”: ${issue.message}`] : [];
+  }
+  return filling.kind === 'lines' ? lineProblems(content, field, filling) : [];
+}
+
+function formulaIssues(content: WorkflowContent, formula: Formula, list?: Ref): readonly FormulaIssue[] {
+  const fieldOf = (ref: Ref): Field | undefined =>
+    ref.step === lineId && list ? fieldAt(fieldOfRef(content, list)?.fields ?? [], ref.path) : fieldOfRef(content, ref);
+  const names = Object.entries(formula.refs).map(([name, ref]) => ({
+    name,
+    type: splitAtList(ref.path) ? ('list' as const) : staticTypeOf(fieldOf(ref)),
+  }));
+  return checkFormula(
+    formula.text,
+    names,
+    content.tables?.map((table) => table.name),
+  ).issues;
+}
+
+function lineProblems(content: WorkflowContent, list: Field, filling: LinesFilling): string[] {
+  const items = fieldOfRef(content, filling.ref)?.fields ?? [];
+  const isKnown = (ref: Ref): boolean => ref.step !== lineId || fieldAt(items, ref.path) !== undefined;
+  const missing = (list.fields ?? []).filter((one) => one.required && !one.readOnly && !filling.mapping[one.path]);
+  const problems = missing.map((one) => `“${list.label} · ${one.label}” is required and not filled.`);
+  if (Object.keys(filling.mapping).length === 0) problems.push(`No field of “${list.label}” is filled yet.`);
+  for (const [path, inner] of Object.entries(filling.mapping)) {
+    const field = fieldAt(list.fields ?? [], path);
+    if (!field) problems.push(`“${list.label} · ${path.slice(1)}” isn’t there any more.`);
+    else if (innerRefs(inner).some((ref) => !isKnown(ref)))
+      problems.push(`“${list.label} · ${field.label}” is filled with a field that the lines don’t have.`);
+    else if (inner.kind === 'formula') {
+      const [issue] = formulaIssues(content, inner, filling.ref);
+      if (issue) problems.push(`The formula of “${list.label} · ${field.label}”: ${issue.message}`);
+    }
+  }
+  const [kept] = filling.keep ? formulaIssues(content, filling.keep, filling.ref) : [];
+  if (kept) problems.push(`Which lines of “${list.label}” are kept: ${kept.message}`);
+  return problems;
+}
+
+const innerRefs = (filling: Filling): Ref[] => (filling.kind === 'lines' ? [] : refsOf(filling));
 
 function checkKey(step: WriteStep): ReadinessProblem[] {
   const described = step.target?.described;

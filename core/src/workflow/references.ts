@@ -89,6 +89,11 @@ function targetOf(content: WorkflowContent, stepId: string): Place | null {
   return step?.kind === 'write' ? step.target : null;
 }
 
+/** The fields of the place that a step writes to; none for other steps. */
+export function describedFields(content: WorkflowContent, stepId: string): readonly Field[] {
+  return targetOf(content, stepId)?.described.fields ?? [];
+}
+
 /** What filling a field may know of a workflow, the same for all its records. */
 export function surroundingsOf(version: WorkflowVersion, takenAt: string): Surroundings {
   const { content, locale } = version;

@@ -230,6 +230,17 @@ export const routes = {
     body: z.object({ app: z.string(), ...connectionInput }),
     response: connection,
   },
+  'POST /api/workflows/:id/payload': {
+    summary: 'What the draft would send for a record at one of its writes, exactly as the app gets it; nothing is sent',
+    body: z.object({ step: z.string(), sourceId: z.string(), record }),
+    response: z.object({
+      body: data.nullable(),
+      isExact: z.boolean(),
+      problem: z.string().nullable(),
+      /** What the app made of this record when it was last written for real. */
+      made: record.nullable(),
+    }),
+  },
   'POST /api/sign-ins': {
     summary: 'Begin signing in at an app; the answer says where to send the person',
     body: z.object({

@@ -3,14 +3,16 @@ import {
   type Advance,
   type Answer,
   advance,
+  assumedId,
+  assumedRecord,
   beginItem,
+  describedFields,
   type Effect,
   type Found,
   type ItemState,
   type ItemStateName,
   type JsonRecord,
   keyText,
-  nest,
   readPointer,
   recordTitle,
   type Target,
@@ -24,9 +26,6 @@ import { answerOf } from './answers.ts';
 import type { EngineContext } from './context.ts';
 import { withLastWrites } from './intents.ts';
 import { standingOf } from './standing.ts';
-
-/** The id that a record made in a rehearsal bears. */
-export const assumedId = 'given by the app';
 
 /**
  * Answers the effects of a rehearsal: reads go to the real apps, once and cached; writes land in an
@@ -42,6 +41,7 @@ export class RehearsalWorld {
     private readonly context: EngineContext,
     /** What stands in the way of each write, by its step. */
     private readonly standings: ReadonlyMap<string, Answer>,
+    private readonly content: WorkflowContent,
   ) {}
 
   /** Looks at every destination as it is now before anything is rehearsed. */
@@ -51,7 +51,7 @@ export class RehearsalWorld {
       const answer = step.isOff ? undefined : await standingOf(context, content, step);
       if (answer) standings.set(step.id, answer);
     }
-    return new RehearsalWorld(context, standings);
+    return new RehearsalWorld(context, standings, content);
   }
 
   async answer(effect: Effect): Promise<Answer> {
@@ -90,7 +90,7 @@ export class RehearsalWorld {
     return withLastWrites(this.context, target.connection, target.path, found);
   }
 
-  private write({ write }: Extract<Effect, { kind: 'write' }>): Answer {
+  private write({ step, write }: Extract<Effect, { kind: 'write' }>): Answer {
     const layer = this.layer(write.target);
     if (write.kind === 'update' && write.id !== undefined) {
       const before = layer.get(write.id) ?? write.before ?? {};
@@ -103,7 +103,7 @@ export class RehearsalWorld {
     }
     this.made += 1;
     const id = `${assumedId} (${this.made})`;
-    const record = nest(write.values);
+    const record = assumedRecord(write, describedFields(this.content, step), id);
     layer.set(id, record);
     return { kind: 'written', id, record };
   }

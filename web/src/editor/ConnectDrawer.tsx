@@ -8,6 +8,7 @@ import { Drawer } from '../parts/Drawer.tsx';
 import { TextField } from '../parts/Field.tsx';
 import { HealthNote } from '../parts/HealthNote.tsx';
 import { ProblemMessage } from '../parts/Messages.tsx';
+import { useSignIn } from './use-sign-in.ts';
 
 interface ConnectProps {
   /** The app to connect; chosen from the list when absent. */
@@ -23,6 +24,7 @@ export function ConnectDrawer({ app: given, isOpen, onClose, onConnected }: Conn
   const apps = useApps().data ?? [];
   const [chosen, setApp] = useState<App>();
   const app = chosen ?? given;
+  const Form = app?.signsIn ? SignInForm : ConnectForm;
   const close = (): void => {
     setApp(undefined);
     onClose();
@@ -30,7 +32,7 @@ export function ConnectDrawer({ app: given, isOpen, onClose, onConnected }: Conn
   return (
     <Drawer title={app ? `Connect ${app.title}` : 'Connect an app'} isOpen={isOpen} onClose={close}>
       {app ? (
-        <ConnectForm
+        <Form
           key={app.id}
           app={app}
           {...(!given && { onBack: () => setApp(undefined) })}
@@ -122,5 +124,74 @@ function ConnectForm({ app, onBack, onConnected }: FormProps) {
         {onBack && <Button onClick={onBack}>Another app</Button>}
       </div>
     </form>
+  );
+}
+
+/** Connects an app by signing in there: on a page of the app's own, with the least right that serves. */
+function SignInForm({ app, onBack, onConnected }: FormProps) {
+  const [mayWrite, setMayWrite] = useState(true);
+  const [problem, setProblem] = useState('');
+  const defaults = Object.fromEntries(app.settings.map((setting) => [setting.name, setting.value ?? '']));
+  const { register, handleSubmit, formState } = useForm<Record<string, string>>({
+    defaultValues: { name: app.title, ...defaults },
+  });
+  const { begin, isWaiting, url } = useSignIn(onConnected, setProblem);
+  const submit = handleSubmit(async ({ name = '', ...settings }) => {
+    setProblem('');
+    await begin({ app: app.id, name, settings, mayWrite });
+  });
+  return (
+    <form onSubmit={submit} noValidate>
+      <TextField
+        label="Name here"
+        {...register('name', { required: 'Give it a name.' })}
+        error={formState.errors['name']?.message}
+      />
+      {app.settings.map((setting) => (
+        <TextField
+          key={setting.name}
+          label={setting.label}
+          hint={setting.hint}
+          spellCheck={false}
+          {...register(setting.name, { required: 'This is needed.' })}
+          error={formState.errors[setting.name]?.message}
+        />
+      ))}
+      <fieldset className="mb-3">
+        <legend className="mb-1 font-medium">What it may do there</legend>
+        <Right isOn={!mayWrite} onChoose={() => setMayWrite(false)} text="read only, when records only come from it" />
+        <Right isOn={mayWrite} onChoose={() => setMayWrite(true)} text="read and write" />
+      </fieldset>
+      {problem && <ProblemMessage>{problem}</ProblemMessage>}
+      {isWaiting && (
+        <p role="status" className="mb-3 text-ink-2">
+          Waiting for your answer on {app.title}’s own page.{' '}
+          <a href={url} target="_blank" rel="noreferrer" className="underlined">
+            Open it again
+          </a>
+        </p>
+      )}
+      <div className="mt-4 flex gap-2">
+        <Button look="main" type="submit" disabled={formState.isSubmitting}>
+          Sign in at {app.title}
+        </Button>
+        {onBack && <Button onClick={onBack}>Another app</Button>}
+      </div>
+    </form>
+  );
+}
+
+interface RightProps {
+  readonly isOn: boolean;
+  readonly text: string;
+  readonly onChoose: () => void;
+}
+
+function Right({ isOn, text, onChoose }: RightProps) {
+  return (
+    <label className="flex items-center gap-2 py-0.5">
+      <input type="radio" name="right" checked={isOn} onChange={onChoose} className="accent-pine" />
+      {text}
+    </label>
   );
 }

@@ -1,6 +1,6 @@
 import type { Place, WriteStep } from '@golden/core';
 import { ChevronDown, ChevronRight } from 'lucide-react';
-import { useState } from 'react';
+import { type ReactNode, useState } from 'react';
 import { usePlace } from '../api/queries.ts';
 import { Button } from '../parts/Button.tsx';
 import { Select } from '../parts/Field.tsx';
@@ -13,10 +13,12 @@ import { FirstRows } from './PlacePreview.tsx';
 interface HowProps {
   readonly step: WriteStep;
   readonly target: Place;
+  /** What else stands on this line. */
+  readonly children?: ReactNode;
 }
 
 /** How it is written there: append, or create or update by a key; and what stands there already. */
-export function HowItIsWritten({ step, target }: HowProps) {
+export function HowItIsWritten({ step, target, children }: HowProps) {
   const { draft } = useEditor();
   const [isOpen, setOpen] = useState(false);
   const there = usePlace(target.connection, target.path);
@@ -51,9 +53,10 @@ export function HowItIsWritten({ step, target }: HowProps) {
             />
           </>
         )}
+        <span className="ml-auto" />
+        {children}
         <Button
           look="quiet"
-          className="ml-auto"
           aria-expanded={isOpen}
           icon={isOpen ? <ChevronDown size={14} /> : <ChevronRight size={14} />}
           onClick={() => setOpen(!isOpen)}

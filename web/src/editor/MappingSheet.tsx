@@ -1,8 +1,11 @@
 import {
   checkReadiness,
   type Field,
+  type Filling,
   fieldAt,
+  fillingText,
   type Place,
+  type RowRemark,
   type Suggestion,
   startId,
   suggestMapping,
@@ -14,22 +17,31 @@ import { useCallback, useEffect, useMemo, useState } from 'react';
 import { usePlace } from '../api/queries.ts';
 import { Button } from '../parts/Button.tsx';
 import { type Command, useOffer } from '../parts/commands.ts';
+import { inputLook } from '../parts/Field.tsx';
 import { counted } from '../parts/formats.ts';
 import { EmptyState } from '../parts/Messages.tsx';
 import { useShortcuts } from '../parts/shortcuts.ts';
 import { useEditor } from './context.tsx';
+import { DragOnto } from './DragOnto.tsx';
 import { DriftNote } from './DriftNote.tsx';
-import { withAccepted, withSuggestions, withTarget } from './edits.ts';
-import { FillingEditor } from './FillingEditor.tsx';
+import { withAccepted, withFieldNote, withFilling, withReading, withSuggestions, withTarget } from './edits.ts';
+import { type FilledScope, FillingEditor } from './filling/FillingEditor.tsx';
 import { HowItIsWritten } from './HowItIsWritten.tsx';
+import { LinesSheet } from './LinesSheet.tsx';
+import { MappingTableDrawer } from './MappingTableDrawer.tsx';
 import { useColumns } from './on-sheet.ts';
+import { PayloadDrawer } from './PayloadDrawer.tsx';
 import { PlaceChooser } from './PlaceChooser.tsx';
 import { PlaceMenu } from './PlaceMenu.tsx';
 import { SampleDrawer } from './SampleDrawer.tsx';
 import { SheetGrid } from './SheetGrid.tsx';
 import { SheetHead } from './SheetHead.tsx';
 import type { SampleOnSheet } from './sample-run.ts';
+import { type GridRow, gridRows, matching } from './sheet-rows.ts';
 import { UnusedFields } from './UnusedFields.tsx';
+import { useAround } from './use-around.ts';
+import { useNames } from './use-names.ts';
+import { useRemarks } from './use-remarks.ts';
 
 interface SheetProps {
   readonly step: WriteStep;
@@ -105,66 +117,137 @@ interface GridProps extends SheetProps {
 }
 
 function Sheet({ step, target, samples, title, onChange }: GridProps) {
-  const { draft } = useEditor();
+  const { draft, version, runs } = useEditor();
   const fields = useMemo(() => target.described.fields.filter((field) => !field.readOnly), [target]);
   const [chosen, setChosen] = useState<string | undefined>(fields[0]?.path);
   const [isFirst, setProblemsFirst] = useState(false);
-  const [isChoosing, setChoosing] = useState(false);
+  const [search, setSearch] = useState('');
+  const [folded, setFolded] = useState<ReadonlySet<string>>(new Set());
+  const [openLines, setOpenLines] = useState<string>();
+  const [drawer, setDrawer] = useState<'' | 'samples' | 'payload' | 'table'>('');
+  const around = useAround(version);
   const reaching = useMemo(() => samples.filter((sample) => sample.reached.has(step.id)), [samples, step.id]);
   const sourceFields = draft.content.start.source?.described.fields ?? noFields;
   const columns = useColumns(reaching, sourceFields, step.id);
   const problems = useProblems(step, fields, reaching);
-  const shown = useMemo(
-    () => (isFirst ? [...fields].sort((one, other) => troubled(problems, other) - troubled(problems, one)) : fields),
-    [fields, isFirst, problems],
-  );
+  const remarks = useRemarks(step, fields, reaching, around);
+  const rows = useMemo((): readonly GridRow[] => {
+    const words = (field: Field): string => {
+      const filling = step.mapping[field.path];
+      return filling ? fillingText(draft.content, filling, version.locale) : '';
+    };
+    const found = matching(fields, search, words);
+    const weight = (field: Field): number => troubled(problems, field) * 10 + (remarks.get(field.path)?.length ?? 0);
+    if (isFirst)
+      return [...found]
+        .sort((one, other) => weight(other) - weight(one))
+        .map((field) => ({ kind: 'field' as const, field }));
+    return gridRows(found, step.mapping, search.trim() === '' ? folded : noGroups);
+  }, [fields, search, isFirst, problems, remarks, step.mapping, folded, draft.content, version.locale]);
+  const shown = useMemo(() => rows.flatMap((row) => (row.kind === 'field' ? [row.field] : [])), [rows]);
   const open = useOpenSuggestions(step, target, samples);
   const proposed = Object.keys(step.suggested ?? {}).length;
   const field = chosen ? fieldAt(fields, chosen) : undefined;
+  const names = useNames(step.id);
+  const scopes = useMemo(
+    () => reaching.map((sample): FilledScope => ({ scope: sample.scope, around })),
+    [reaching, around],
+  );
   const choose = useCallback((path: string | undefined): void => {
     setChosen(path);
     if (path !== undefined) focusRow(path);
   }, []);
+  const fold = useCallback(
+    (group: string): void =>
+      setFolded((now) => new Set(now.has(group) ? [...now].filter((one) => one !== group) : [...now, group])),
+    [],
+  );
   const toProblem = (by: 1 | -1): void => {
     const at = shown.findIndex((one) => one.path === chosen);
     const order = shown.map((_, index) => (at + by * (index + 1) + shown.length * 2) % shown.length);
-    const next = order.map((index) => shown[index]).find((one) => one && problems.has(one.path));
+    const next = order
+      .map((index) => shown[index])
+      .find((one) => one && (problems.has(one.path) || remarks.has(one.path)));
     if (next) choose(next.path);
   };
   useShortcuts({
     n: () => toProblem(1),
     'shift+n': () => toProblem(-1),
     y: () => chosen && draft.change(withAccepted(step.id, chosen)),
+    '/': () => document.querySelector<HTMLElement>('[data-sheet-search]')?.focus(),
   });
   const commands = useMemo(
-    (): Command[] =>
-      fields.map((one) => ({
+    (): Command[] => [
+      ...fields.map((one) => ({
         id: `field-${step.id}-${one.path}`,
-        group: 'Find',
+        group: 'Find' as const,
         text: one.label,
         hint: `field of ${target.labels.at(-1) ?? ''}`,
         run: () => choose(one.path),
       })),
+      {
+        id: `payload-${step.id}`,
+        group: 'Do' as const,
+        text: 'See what will be sent',
+        run: () => setDrawer('payload'),
+      },
+      {
+        id: `table-${step.id}`,
+        group: 'Do' as const,
+        text: 'Review the mapping as a table',
+        run: () => setDrawer('table'),
+      },
+    ],
     [fields, step.id, target, choose],
   );
   useOffer('sheet', commands);
+  const linesOf = openLines ? fieldAt(fields, openLines) : undefined;
+  const lines = openLines ? step.mapping[openLines] : undefined;
+  const put = (filling: Filling | undefined): void => {
+    if (field) draft.change(withFilling(step.id, field.path, filling));
+  };
+  if (linesOf && lines?.kind === 'lines')
+    return (
+      <LinesSheet
+        step={step}
+        list={linesOf}
+        filling={lines}
+        columns={columns}
+        runs={runs}
+        around={around}
+        onClose={() => {
+          setOpenLines(undefined);
+          focusRow(linesOf.path);
+        }}
+      />
+    );
+  const count = problems.size;
   return (
-    <>
+    <DragOnto step={step}>
       <SheetHead title={title}>
-        <PlaceMenu step={step} target={target} columnNames={sourceFields.map((one) => one.label)} onChange={onChange} />
+        <PlaceMenu
+          step={step}
+          target={target}
+          columnNames={sourceFields.map((one) => one.label)}
+          onChange={onChange}
+          onPayload={() => setDrawer('payload')}
+          onTable={() => setDrawer('table')}
+        />
         <span className="rounded-sm bg-stone-tint px-2 py-0.5 text-sm text-stone">
           {Object.keys(step.mapping).length} of {fields.length} filled
         </span>
-        {problems.size > 0 && (
+        {(count > 0 || remarks.size > 0) && (
           <button
             type="button"
             aria-pressed={isFirst}
             title="Problems first (N goes to the next one)"
             onClick={() => setProblemsFirst(!isFirst)}
-            className={`inline-flex min-h-6 items-center gap-1.5 rounded-sm px-2 text-sm ${isFirst ? 'bg-brick text-paper' : 'bg-brick-tint text-brick'}`}
+            className={`inline-flex min-h-6 items-center gap-1.5 rounded-sm px-2 text-sm ${problemLook(isFirst, count > 0)}`}
           >
             <CircleAlert size={14} strokeWidth={1.75} aria-hidden="true" />
-            {counted(problems.size, 'problem')}
+            {[count > 0 && counted(count, 'problem'), remarks.size > 0 && `${remarks.size} to look at`]
+              .filter(Boolean)
+              .join(', ')}
             <kbd className="font-mono text-xs">N</kbd>
           </button>
         )}
@@ -181,31 +264,83 @@ function Sheet({ step, target, samples, title, onChange }: GridProps) {
               Propose {open.length}
             </Button>
           )}
-          <Button icon={<ListChecks size={15} strokeWidth={1.75} />} onClick={() => setChoosing(true)}>
+          <Button icon={<ListChecks size={15} strokeWidth={1.75} />} onClick={() => setDrawer('samples')}>
             Samples
           </Button>
         </span>
       </SheetHead>
       <DriftNote sentence={step.id} />
-      <HowItIsWritten step={step} target={target} />
-      <SheetGrid step={step} fields={shown} columns={columns} chosen={chosen} problems={problems} onChoose={setChosen}>
+      <HowItIsWritten step={step} target={target}>
+        <input
+          type="search"
+          data-sheet-search
+          aria-label="Search the sheet"
+          placeholder="Search"
+          value={search}
+          onChange={(event) => setSearch(event.target.value)}
+          className={`${inputLook} w-[104px]`}
+        />
+      </HowItIsWritten>
+      <SheetGrid
+        step={step}
+        rows={rows}
+        around={around}
+        columns={columns}
+        chosen={chosen}
+        problems={problems}
+        remarks={remarks}
+        onChoose={setChosen}
+        onFold={fold}
+      >
+        {rows.length === 0 && (
+          <p className="px-5 py-4 text-ink-2">No field is called that, and none is filled with it.</p>
+        )}
         {samples.length === 0 && (
           <p className="px-5 py-4 text-ink-2">Samples stand here as columns as soon as the start has a source.</p>
         )}
-        <UnusedFields step={step} />
+        <UnusedFields step={step} search={search} />
       </SheetGrid>
       {field && (
         <FillingEditor
           key={field.path}
-          step={step}
           field={field}
+          filling={step.mapping[field.path]}
+          put={put}
+          names={names}
+          scopes={scopes}
           samples={reaching}
+          around={around}
+          remarks={remarks.get(field.path) ?? noRemarks}
+          onFix={(ref, reading) => draft.change(withReading(ref.path, reading))}
           suggestion={open.find((one) => one.path === field.path)}
+          reason={step.suggested?.[field.path]}
+          onAccept={() => draft.change(withAccepted(step.id, field.path))}
+          onPropose={() =>
+            draft.change(
+              withSuggestions(
+                step.id,
+                open.filter((one) => one.path === field.path),
+              ),
+            )
+          }
+          note={step.notes?.[field.path] ?? ''}
+          onNote={(note) => draft.change(withFieldNote(step.id, field.path, note))}
+          onOpenLines={() => setOpenLines(field.path)}
         />
       )}
-      <SampleDrawer isOpen={isChoosing} onClose={() => setChoosing(false)} />
-    </>
+      <SampleDrawer isOpen={drawer === 'samples'} onClose={() => setDrawer('')} />
+      <PayloadDrawer step={step} samples={reaching} isOpen={drawer === 'payload'} onClose={() => setDrawer('')} />
+      <MappingTableDrawer step={step} isOpen={drawer === 'table'} onClose={() => setDrawer('')} />
+    </DragOnto>
   );
+}
+
+const noGroups: ReadonlySet<string> = new Set();
+const noRemarks: readonly RowRemark[] = [];
+
+function problemLook(isFirst: boolean, isProblem: boolean): string {
+  if (isFirst) return isProblem ? 'bg-brick text-paper' : 'bg-brass text-paper';
+  return isProblem ? 'bg-brick-tint text-brick' : 'bg-brass-tint text-brass';
 }
 
 const noFields: readonly Field[] = [];

@@ -20,17 +20,19 @@ interface MenuProps {
   /** Names that a new column may take: the source's fields. */
   readonly columnNames: readonly string[];
   readonly onChange: () => void;
+  readonly onPayload: () => void;
+  readonly onTable: () => void;
 }
 
 /** What can be changed about where it is written: the place, the connection, its columns. */
-export function PlaceMenu({ step, target, columnNames, onChange }: MenuProps) {
+export function PlaceMenu({ step, target, columnNames, onChange, onPayload, onTable }: MenuProps) {
   const [drawer, setDrawer] = useState<'' | 'column' | 'swap'>('');
   const canAdd = usePlace(target.connection, target.path).data?.canAddColumns ?? false;
   return (
     <>
       <DropdownMenu.Root>
         <DropdownMenu.Trigger className="inline-flex h-[30px] items-center gap-1 rounded-md px-2 font-medium text-pine hover:bg-pine-faint">
-          Change <ChevronDown size={14} aria-hidden="true" />
+          Place <ChevronDown size={14} aria-hidden="true" />
         </DropdownMenu.Trigger>
         <DropdownMenu.Portal>
           <DropdownMenu.Content
@@ -42,6 +44,9 @@ export function PlaceMenu({ step, target, columnNames, onChange }: MenuProps) {
             <MenuItem onSelect={() => setDrawer('column')} isOff={!canAdd}>
               {canAdd ? 'Add a column' : 'Add a column (made in the app itself)'}
             </MenuItem>
+            <DropdownMenu.Separator className="my-1 h-px bg-line-1" />
+            <MenuItem onSelect={onPayload}>What will be sent</MenuItem>
+            <MenuItem onSelect={onTable}>Mapping as a table (CSV)</MenuItem>
           </DropdownMenu.Content>
         </DropdownMenu.Portal>
       </DropdownMenu.Root>

@@ -1,33 +1,42 @@
+import { useDroppable } from '@dnd-kit/core';
 import {
   type Cell,
   type Field,
   type Filling,
-  type Locale,
+  isRecord,
   mapField,
+  type RowRemark,
   refsOf,
   type Scope,
+  type Surroundings,
   startId,
   toText,
   typeLabel,
+  type Value,
   type WriteStep,
 } from '@golden/core';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { CircleAlert } from 'lucide-react';
-import { memo, type ReactNode, useCallback, useMemo, useRef } from 'react';
+import { ChevronDown, ChevronRight, CircleAlert } from 'lucide-react';
+import { type KeyboardEvent, memo, type ReactNode, useCallback, useMemo, useRef } from 'react';
 import { useEditor } from './context.tsx';
 import { withFilling } from './edits.ts';
-import { FillingLabel } from './FillingLabel.tsx';
+import { FillingLabel } from './filling/FillingLabel.tsx';
 import type { SheetColumn } from './on-sheet.ts';
 import { clipped } from './PlacePreview.tsx';
+import type { GridRow } from './sheet-rows.ts';
 
 interface GridProps {
   readonly step: WriteStep;
-  readonly fields: readonly Field[];
+  readonly rows: readonly GridRow[];
+  readonly around: Surroundings;
   readonly columns: readonly SheetColumn[];
   readonly chosen: string | undefined;
   /** Samples with a problem, by field. */
   readonly problems: ReadonlyMap<string, number>;
+  /** What all samples together show, by field. */
+  readonly remarks: ReadonlyMap<string, readonly RowRemark[]>;
   readonly onChoose: (path: string) => void;
+  readonly onFold: (group: string) => void;
   /** What stands below the sheet. */
   readonly children: ReactNode;
 }
@@ -35,13 +44,14 @@ interface GridProps {
 const rowHeight = 32;
 
 /** The grid: fields are drawn as they come into view, and a keystroke draws only its own row anew. */
-export function SheetGrid({ step, fields, columns, chosen, problems, onChoose, children }: GridProps) {
-  const { draft, version, runs } = useEditor();
+export function SheetGrid(props: GridProps) {
+  const { step, rows, around, columns, chosen, problems, remarks, onChoose, onFold, children } = props;
+  const { draft, runs } = useEditor();
   // What another write gave is only known from the whole run; all else from the record itself.
   const scopes = useMemo(() => new Map(runs.map((run) => [run.id, run.scope])), [runs]);
   const scroller = useRef<HTMLElement>(null);
   const virtual = useVirtualizer({
-    count: fields.length,
+    count: rows.length,
     getScrollElement: () => scroller.current,
     estimateSize: () => rowHeight,
     overscan: 8,
@@ -51,11 +61,13 @@ export function SheetGrid({ step, fields, columns, chosen, problems, onChoose, c
   const above = shown[0]?.start ?? 0;
   const below = virtual.getTotalSize() - (shown.at(-1)?.end ?? 0);
   const paths = useRef<readonly string[]>([]);
-  paths.current = fields.map((field) => field.path);
+  paths.current = rows.map((row) => (row.kind === 'field' ? row.field.path : ''));
   const move = useCallback(
     (from: string, by: number): void => {
       const all = paths.current;
-      const at = Math.min(all.length - 1, Math.max(0, all.indexOf(from) + by));
+      let at = all.indexOf(from) + by;
+      // The heads of groups have no filling to go to.
+      while (all[at] === '') at += by;
       const next = all[at];
       if (next === undefined) return;
       virtual.scrollToIndex(at);
@@ -71,12 +83,23 @@ export function SheetGrid({ step, fields, columns, chosen, problems, onChoose, c
     [onChoose, virtual],
   );
   const { change } = draft;
-  const clear = useCallback((path: string): void => change(withFilling(step.id, path, undefined)), [change, step.id]);
+  const put = useCallback(
+    (path: string, filling: Filling | undefined): void => change(withFilling(step.id, path, filling)),
+    [change, step.id],
+  );
+  const mapping = useRef(step.mapping);
+  mapping.current = step.mapping;
+  const fillingAbove = useCallback((path: string): Filling | undefined => {
+    const all = paths.current;
+    let at = all.indexOf(path) - 1;
+    while (all[at] === '') at -= 1;
+    return mapping.current[all[at] ?? ''];
+  }, []);
   return (
     // A wide sheet scrolls sideways; the keyboard reaches it too.
     // biome-ignore lint/a11y/noNoninteractiveTabindex: see above
     <section ref={scroller} className="min-h-0 flex-1 overflow-auto" tabIndex={0} aria-label="Mapping sheet">
-      <table className="sheet table-fixed" aria-rowcount={fields.length + 1}>
+      <table className="sheet table-fixed" aria-rowcount={rows.length + 1}>
         <colgroup>
           <col className="w-[172px]" />
           <col className="w-[232px]" />
@@ -103,7 +126,12 @@ export function SheetGrid({ step, fields, columns, chosen, problems, onChoose, c
         <tbody>
           {above > 0 && <Gap height={above} />}
           {shown.map(({ index }) => {
-            const field = fields[index] as Field;
+            const row = rows[index] as GridRow;
+            if (row.kind === 'group')
+              return (
+                <GroupRow key={`group ${row.name}`} row={row} index={index} span={columns.length} onFold={onFold} />
+              );
+            const { field } = row;
             return (
               <Row
                 key={field.path}
@@ -111,15 +139,18 @@ export function SheetGrid({ step, fields, columns, chosen, problems, onChoose, c
                 field={field}
                 filling={step.mapping[field.path]}
                 reason={step.suggested?.[field.path]}
+                note={step.notes?.[field.path]}
                 isKey={step.key === field.path}
                 isChosen={field.path === chosen}
                 troubled={problems.get(field.path)}
+                remarks={remarks.get(field.path)?.length ?? 0}
                 columns={columns}
                 scopes={readsOtherWrites(step.mapping[field.path]) ? scopes : undefined}
-                locale={version.locale}
+                around={around}
                 onChoose={onChoose}
                 onMove={move}
-                onClear={clear}
+                onPut={put}
+                fillingAbove={fillingAbove}
               />
             );
           })}
@@ -140,6 +171,38 @@ function Gap({ height }: { readonly height: number }) {
   );
 }
 
+interface GroupProps {
+  readonly row: Extract<GridRow, { kind: 'group' }>;
+  readonly index: number;
+  readonly span: number;
+  readonly onFold: (group: string) => void;
+}
+
+/** The head of nested fields; folded, it stands for them. */
+function GroupRow({ row, index, span, onFold }: GroupProps) {
+  return (
+    <tr aria-rowindex={index + 2} className="bg-paper">
+      <td className="p-0!">
+        <button
+          type="button"
+          aria-expanded={!row.isFolded}
+          onClick={() => onFold(row.name)}
+          className="flex h-[31px] w-full items-center gap-1.5 px-2 text-left font-medium text-ink-2"
+        >
+          {row.isFolded ? <ChevronRight size={14} /> : <ChevronDown size={14} />}
+          {row.label}
+        </button>
+      </td>
+      <td colSpan={span + 1} className="text-sm text-ink-2">
+        {row.filled} of {row.count} filled
+      </td>
+    </tr>
+  );
+}
+
+/** What was copied from a row, to be pasted into others; it stays while the page is open. */
+const clipboard: { filling?: Filling } = {};
+
 interface RowProps {
   readonly index: number;
   readonly field: Field;
@@ -152,31 +215,26 @@ interface RowProps {
   readonly columns: readonly SheetColumn[];
   /** What is known of each sample besides its record, where the filling reads it. */
   readonly scopes: ReadonlyMap<string, Scope> | undefined;
-  readonly locale: Locale;
+  readonly around: Surroundings;
+  readonly remarks: number;
+  readonly note: string | undefined;
   readonly onChoose: (path: string) => void;
   readonly onMove: (from: string, by: number) => void;
-  readonly onClear: (path: string) => void;
+  readonly onPut: (path: string, filling: Filling | undefined) => void;
+  readonly fillingAbove: (path: string) => Filling | undefined;
 }
 
 const Row = memo(function Row(props: RowProps) {
-  const {
-    index,
-    field,
-    filling,
-    reason,
-    isKey,
-    isChosen,
-    troubled,
-    columns,
-    scopes,
-    locale,
-    onChoose,
-    onMove,
-    onClear,
-  } = props;
-  const isNumber = field.type === 'decimal' || field.type === 'integer';
+  const { index, field, filling, reason, isKey, isChosen, troubled, columns, scopes, around, remarks, note, onChoose } =
+    props;
+  const { setNodeRef, isOver } = useDroppable({ id: field.path });
+  const isNumber = field.type === 'decimal' || field.type === 'integer' || field.type === 'money';
   return (
-    <tr className={isChosen ? 'bg-pine-faint' : ''} aria-rowindex={index + 2}>
+    <tr
+      ref={setNodeRef}
+      className={isOver ? 'bg-pine-tint' : isChosen ? 'bg-pine-faint' : ''}
+      aria-rowindex={index + 2}
+    >
       <td className={`truncate ${isChosen ? 'shadow-[inset_3px_0_0_var(--pine)]' : ''}`}>
         {field.label}
         {field.required && (
@@ -194,20 +252,7 @@ const Row = memo(function Row(props: RowProps) {
           aria-pressed={isChosen}
           title={reason && `Proposed: ${reason}`}
           onClick={() => onChoose(field.path)}
-          onKeyDown={(event) => {
-            if (event.key === 'Enter') {
-              event.preventDefault();
-              onChoose(field.path);
-              enterEditor();
-            }
-            if (event.key === 'Delete' && filling) {
-              event.preventDefault();
-              onClear(field.path);
-            }
-            if (event.key !== 'ArrowDown' && event.key !== 'ArrowUp') return;
-            event.preventDefault();
-            onMove(field.path, event.key === 'ArrowDown' ? 1 : -1);
-          }}
+          onKeyDown={(event) => onRowKey(event, props)}
           className="flex h-[31px] w-full items-center gap-1.5 truncate px-2.5 text-left"
         >
           <span className="sr-only">Fill {field.label}: </span>
@@ -221,18 +266,56 @@ const Row = memo(function Row(props: RowProps) {
               <span className="sr-only"> samples have a problem</span>
             </span>
           )}
+          {note && (
+            <span className="shrink-0 truncate font-serif text-sm text-ink-2 italic" title={note}>
+              {note}
+            </span>
+          )}
+          {remarks > 0 && (
+            <span className={`shrink-0 rounded-sm bg-brass-tint px-1 text-xs text-brass ${troubled ? '' : 'ml-auto'}`}>
+              {remarks}
+              <span className="sr-only"> to look at</span>
+            </span>
+          )}
         </button>
       </td>
       {columns.map((column) => (
         <ValueCell
           key={column.id}
-          cell={mapField(field, filling, scopes?.get(column.id) ?? { start: column.record }, locale)}
+          cell={mapField(field, filling, scopes?.get(column.id) ?? { start: column.record }, around)}
           isNumber={isNumber}
         />
       ))}
     </tr>
   );
 });
+
+/** Keys on a row: into its editor, clear, copy, paste, fill like the row above, and on to the next. */
+function onRowKey(event: KeyboardEvent, props: RowProps): void {
+  const { field, filling, onChoose, onMove, onPut, fillingAbove } = props;
+  const held = event.ctrlKey || event.metaKey ? `ctrl+${event.key.toLowerCase()}` : event.key;
+  const fit = (given: Filling | undefined): void => {
+    if (given && (given.kind !== 'lines' || field.fields)) onPut(field.path, given);
+  };
+  const actions: Readonly<Record<string, () => void>> = {
+    Enter: () => {
+      onChoose(field.path);
+      enterEditor();
+    },
+    Delete: () => filling && onPut(field.path, undefined),
+    ArrowDown: () => onMove(field.path, 1),
+    ArrowUp: () => onMove(field.path, -1),
+    'ctrl+c': () => {
+      if (filling) clipboard.filling = filling;
+    },
+    'ctrl+v': () => fit(clipboard.filling),
+    'ctrl+d': () => fit(fillingAbove(field.path)),
+  };
+  const action = actions[held];
+  if (!action) return;
+  event.preventDefault();
+  action();
+}
 
 const readsOtherWrites = (filling: Filling | undefined): boolean =>
   filling !== undefined && refsOf(filling).some((ref) => ref.step !== startId);
@@ -246,11 +329,17 @@ function enterEditor(): void {
   });
 }
 
+/** A value in one line; lines are told by how many they are. */
+function shownValue(value: Value): string {
+  const isLines = Array.isArray(value) && value.some(isRecord);
+  return isLines ? (value.length === 1 ? '1 line' : `${value.length} lines`) : toText(value);
+}
+
 /** What one field gets from one sample; a problem stands in its cell. */
-function ValueCell({ cell, isNumber }: { readonly cell: Cell; readonly isNumber: boolean }) {
+export function ValueCell({ cell, isNumber }: { readonly cell: Cell; readonly isNumber: boolean }) {
   switch (cell.state) {
     case 'filled': {
-      const text = clipped(toText(cell.value));
+      const text = clipped(shownValue(cell.value));
       return (
         <td
           className={`truncate ${isNumber ? 'text-right' : ''} ${cell.note ? 'bg-brass-tint' : ''}`}

@@ -1,6 +1,7 @@
 import {
   type Filling,
   type Place,
+  type Reading,
   type Start,
   type Step,
   type Suggestion,
@@ -46,6 +47,24 @@ export const withFilling =
     withStep<WriteStep>(id, (step) => {
       const { [path]: _old, ...rest } = step.mapping;
       return settled({ ...step, mapping: filling ? { ...rest, [path]: filling } : rest }, path);
+    })(content);
+
+/** How the values of a source field are read from now on, wherever it is used. */
+export const withReading =
+  (path: string, reading: Reading) =>
+  (content: WorkflowContent): WorkflowContent =>
+    withStart({
+      readings: { ...content.start.readings, [path]: { ...content.start.readings?.[path], ...reading } },
+    })(content);
+
+/** What a person notes beside a field; empty takes the note away. */
+export const withFieldNote =
+  (id: string, path: string, note: string) =>
+  (content: WorkflowContent): WorkflowContent =>
+    withStep<WriteStep>(id, ({ notes, ...step }) => {
+      const { [path]: _old, ...others } = notes ?? {};
+      const next = note === '' ? others : { ...others, [path]: note };
+      return Object.keys(next).length > 0 ? { ...step, notes: next } : step;
     })(content);
 
 /** Proposed fillings put where nothing is filled yet, marked with their reasons. */

@@ -1,10 +1,11 @@
 import {
   type Advance,
   advance,
+  assumedRecord,
   beginItem,
+  describedFields,
   type ItemState,
   type JsonRecord,
-  nest,
   recordTitle,
   type Scope,
   type StepResult,
@@ -12,6 +13,7 @@ import {
 } from '@golden/core';
 import { useEffect, useRef, useState } from 'react';
 import type { Sample } from '../api/queries.ts';
+import { lookedAt } from './use-around.ts';
 
 /** A sample taken through the draft as far as it can be told without asking the destination. */
 export interface SampleOnSheet {
@@ -33,14 +35,18 @@ export interface SampleOnSheet {
  */
 export function runSample(version: WorkflowVersion, sample: Sample): SampleOnSheet {
   const record = sample.record as JsonRecord;
-  let step: Advance = advance(version, beginItem(record, ''), { kind: 'begin' });
+  let step: Advance = advance(version, beginItem(record, lookedAt), { kind: 'begin' });
   for (let guard = 0; step.effect && guard < 200; guard++) {
     const { effect } = step;
     const answer =
       effect.kind === 'find'
         ? { kind: 'found' as const, matches: [] }
         : effect.kind === 'write'
-          ? { kind: 'written' as const, id: '', record: nest(effect.write.values) }
+          ? {
+              kind: 'written' as const,
+              id: '',
+              record: assumedRecord(effect.write, describedFields(version.content, effect.step)),
+            }
           : { kind: 'not_readable' as const };
     step = advance(version, step.state, answer);
   }

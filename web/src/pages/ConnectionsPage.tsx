@@ -5,6 +5,7 @@ import { Link } from 'react-router';
 import { call } from '../api/client.ts';
 import { type Connection, useApps, useConnection, useConnections, useDo, useSettings } from '../api/queries.ts';
 import { ConnectDrawer } from '../editor/ConnectDrawer.tsx';
+import { useSignIn } from '../editor/use-sign-in.ts';
 import { Button } from '../parts/Button.tsx';
 import { Drawer } from '../parts/Drawer.tsx';
 import { TextField } from '../parts/Field.tsx';
@@ -199,9 +200,28 @@ function ChangeForm({ connection }: { readonly connection: Connection }) {
           {...register(setting.name)}
         />
       ))}
-      <Button type="submit" disabled={save.isPending}>
-        Save and check
-      </Button>
+      <div className="flex gap-2">
+        <Button type="submit" disabled={save.isPending}>
+          Save and check
+        </Button>
+        {app?.signsIn && <SignInAgain connection={connection} />}
+      </div>
     </form>
+  );
+}
+
+/** Signs in at the app anew, for a sign-in that has ended or was withdrawn. */
+function SignInAgain({ connection }: { readonly connection: Connection }) {
+  const [problem, setProblem] = useState('');
+  const { begin, isWaiting } = useSignIn(() => setProblem(''), setProblem);
+  const wish = { app: connection.app, name: connection.name, settings: connection.settings, id: connection.id };
+  const mayWrite = connection.health?.mayWrite ?? true;
+  return (
+    <>
+      <Button onClick={() => void begin({ ...wish, mayWrite })}>
+        {isWaiting ? 'Waiting for your answer there…' : 'Sign in again'}
+      </Button>
+      {problem && <span className="text-sm text-brick">{problem}</span>}
+    </>
   );
 }

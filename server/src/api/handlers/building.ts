@@ -1,5 +1,6 @@
 import type { SourceRecord } from '@golden/connectors';
 import { type JsonRecord, recordTitle } from '@golden/core';
+import { payloadFor } from '../../building/payload.ts';
 import { driftsOf, swapConnection } from '../../building/places.ts';
 import type { Services } from '../../services.ts';
 import type { Handlers } from '../endpoint.ts';
@@ -15,6 +16,13 @@ const found = ({ id, record }: SourceRecord) => ({ id, title: recordTitle(record
 export function buildingHandlers(services: Services) {
   const { workflows, engine } = services;
   return {
+    'POST /api/workflows/:id/payload': async ({ params, body }) => {
+      const { made, ...payload } = await payloadFor(services, params.id, {
+        ...body,
+        record: body.record as JsonRecord,
+      });
+      return { ...payload, made: made ? { ...made } : null };
+    },
     'GET /api/workflows/:id/samples': async ({ params, query }) =>
       (await engine.samples.of(params.id, query.anew === 'yes')).map((one) => ({ ...one, record: { ...one.record } })),
     'GET /api/workflows/:id/profile': async ({ params }) => [...(await engine.samples.profile(params.id))],

@@ -1,53 +1,88 @@
 import {
+  type Cell,
   type Field,
   type Filling,
   fillingText,
   type KnownField,
-  knownFields,
+  type LinesFilling,
   mapField,
+  type NamedField,
+  type Reading,
+  type Ref,
+  type RowRemark,
+  type Scope,
   type Suggestion,
+  type Surroundings,
   type TextPart,
   type Tidy,
   type TidyKind,
   tidyLabel,
-  type WriteStep,
 } from '@golden/core';
-import { Plus, Sparkle, X } from 'lucide-react';
-import { useId, useMemo, useState } from 'react';
-import { Button } from '../parts/Button.tsx';
-import { inputLook, Select } from '../parts/Field.tsx';
-import { useEditor } from './context.tsx';
-import { withAccepted, withFilling, withSuggestions } from './edits.ts';
-import { FieldPicker } from './FieldPicker.tsx';
-import type { SampleOnSheet } from './sample-run.ts';
+import { CircleAlert, Plus, Sparkle, X } from 'lucide-react';
+import { useId, useMemo, useRef, useState } from 'react';
+import { Button } from '../../parts/Button.tsx';
+import { inputLook, Select } from '../../parts/Field.tsx';
+import { useEditor } from '../context.tsx';
+import { FieldPicker } from '../FieldPicker.tsx';
+import { FormulaFilling } from '../formula/FormulaFilling.tsx';
+import type { SampleOnSheet } from '../sample-run.ts';
+import { OptionsEditor } from './OptionsEditor.tsx';
+import { canTurn, type FillingKind, turned } from './turn.ts';
 
-interface EditorProps {
-  readonly step: WriteStep;
-  readonly field: Field;
-  readonly samples: readonly SampleOnSheet[];
-  /** What could be proposed while it is not filled. */
-  readonly suggestion?: Suggestion | undefined;
+/** One record, or one line of it, that a filling is shown for. */
+export interface FilledScope {
+  readonly scope: Scope;
+  readonly around: Surroundings;
 }
 
-type Kind = Filling['kind'] | 'none';
+interface EditorProps {
+  readonly field: Field;
+  readonly filling: Filling | undefined;
+  readonly put: (filling: Filling | undefined) => void;
+  /** The fields that can be used here, with their names in formulas. */
+  readonly names: readonly NamedField[];
+  /** What it is filled for: the samples, or their lines. */
+  readonly scopes: readonly FilledScope[];
+  readonly samples: readonly SampleOnSheet[];
+  readonly around: Surroundings;
+  readonly remarks: readonly RowRemark[];
+  readonly onFix: (ref: Ref, reading: Reading) => void;
+  /** What could be proposed while it is not filled. */
+  readonly suggestion?: Suggestion | undefined;
+  /** Why the filling was proposed, while nobody has accepted it. */
+  readonly reason?: string | undefined;
+  readonly onAccept?: () => void;
+  readonly onPropose?: () => void;
+  readonly note: string;
+  readonly onNote: (note: string) => void;
+  /** Opens the sheet of the lines. */
+  readonly onOpenLines?: () => void;
+}
 
-/** How the chosen field is filled: its source fields, words, choices and tidies, below the sheet. */
-export function FillingEditor({ step, field, samples, suggestion }: EditorProps) {
+/** How the chosen field is filled: its source fields, words, choices, formula and tidies, below the sheet. */
+export function FillingEditor(props: EditorProps) {
+  const { field, filling, put, names, scopes, samples, around, remarks, suggestion, reason, note } = props;
   const { draft, version } = useEditor();
-  const filling = step.mapping[field.path];
-  const put = (next: Filling | undefined): void => draft.change(withFilling(step.id, field.path, next));
-  const { start, steps } = draft.content;
-  // biome-ignore lint/correctness/useExhaustiveDependencies: what is known changes with the start and the steps only
-  const known = useMemo(() => knownFields(draft.content, step.id), [start, steps, step.id]);
-  const reason = step.suggested?.[field.path];
-  const kinds: { kind: Kind; text: string }[] = [
+  const known = useMemo(() => names.map((one) => one.known), [names]);
+  const plain = useMemo(() => scopes.map((one) => one.scope), [scopes]);
+  // Turned back, each way finds what it had.
+  const kept = useRef(new Map<FillingKind, Filling>());
+  const isList = field.type === 'list' && field.fields !== undefined;
+  const kinds: { kind: FillingKind; text: string }[] = [
     { kind: 'none', text: 'not filled' },
+    ...(isList ? [{ kind: 'lines' as const, text: 'lines' }] : []),
     { kind: 'field', text: 'a field' },
     { kind: 'text', text: 'text with fields' },
     ...(field.options ? [{ kind: 'choice' as const, text: 'a choice' }] : []),
+    { kind: 'options', text: 'a table' },
+    { kind: 'formula', text: 'a formula' },
     { kind: 'fixed', text: 'a fixed value' },
   ];
-  const turn = (kind: Kind): void => put(turnedInto(kind, filling, field));
+  const shownKind = filling?.kind ?? 'none';
+  const turn = (kind: FillingKind): void => {
+    if (filling) kept.current.set(filling.kind, filling);
+    put(kept.current.get(kind) ?? turned(kind, filling, { field, names, known, scopes: plain }));
+  };
   return (
     <section
       aria-label={`Filling of ${field.label}`}
@@ -56,29 +91,32 @@ export function FillingEditor({ step, field, samples, suggestion }: EditorProps)
     >
       <div className="flex flex-wrap items-center gap-x-4 gap-y-1">
         <h3 className="font-sans font-semibold">{field.label}</h3>
-        <fieldset className="flex flex-wrap items-center gap-1">
+        <fieldset className="flex flex-wrap items-center gap-0.5">
           <legend className="sr-only">How it is filled</legend>
           {kinds.map(({ kind, text }) => {
-            const isOn = (filling?.kind ?? 'none') === kind;
+            const isOn = shownKind === kind;
+            const isPossible = canTurn(kind, filling) || kept.current.has(kind);
             return (
               <button
                 key={kind}
                 type="button"
                 aria-pressed={isOn}
+                disabled={!isPossible}
+                title={isPossible ? undefined : 'This formula does more than that. Clear it first, or go on with it.'}
                 onClick={() => turn(kind)}
-                className={`rounded-md px-2 py-1 ${isOn ? 'bg-pine-tint font-medium text-pine' : 'text-ink-2 hover:bg-pine-faint'}`}
+                className={`rounded-md px-2 py-1 disabled:text-ink-3 disabled:opacity-60 ${isOn ? 'bg-pine-tint font-medium text-pine' : 'text-ink-2 hover:bg-pine-faint'}`}
               >
                 {text}
               </button>
             );
           })}
         </fieldset>
-        <Summary step={step} field={field} samples={samples} />
+        <Summary {...props} />
       </div>
       {reason && (
         <p className="mt-1.5 flex flex-wrap items-center gap-2 text-brass">
           <span>Proposed: {reason}.</span>
-          <Button onClick={() => draft.change(withAccepted(step.id, field.path))}>
+          <Button onClick={props.onAccept}>
             Accept <kbd className="key">Y</kbd>
           </Button>
           <Button look="quiet" onClick={() => put(undefined)}>
@@ -88,36 +126,80 @@ export function FillingEditor({ step, field, samples, suggestion }: EditorProps)
       )}
       {!filling && suggestion && (
         <p className="mt-1.5 flex flex-wrap items-center gap-2">
-          <Button
-            icon={<Sparkle size={14} strokeWidth={1.75} />}
-            onClick={() => draft.change(withSuggestions(step.id, [suggestion]))}
-          >
+          <Button icon={<Sparkle size={14} strokeWidth={1.75} />} onClick={props.onPropose}>
             Propose {fillingText(draft.content, suggestion.filling, version.locale)}
           </Button>
           <span className="text-ink-2">{suggestion.reason}</span>
         </p>
       )}
-      <div className="mt-2 flex max-h-[172px] flex-wrap items-start gap-x-6 gap-y-2 overflow-y-auto">
+      <Remarks remarks={remarks} onFix={props.onFix} />
+      <div className="mt-2 flex max-h-[172px] flex-wrap items-start gap-x-6 gap-y-2 overflow-y-auto p-0.5">
         <div className="min-w-[280px] flex-1">
-          <Body filling={filling} field={field} known={known} samples={samples} onChange={put} />
+          <Body
+            filling={filling}
+            field={field}
+            names={names}
+            known={known}
+            samples={samples}
+            scopes={plain}
+            onChange={put}
+            onOpenLines={props.onOpenLines}
+          />
         </div>
-        {(filling?.kind === 'field' || filling?.kind === 'text') && (
-          <Tidies tidies={filling.tidies} onChange={(tidies) => put({ ...filling, tidies })} />
-        )}
+        <div className="w-[300px] space-y-1.5">
+          {(filling?.kind === 'field' || filling?.kind === 'text') && (
+            <Tidies tidies={filling.tidies} around={around} onChange={(tidies) => put({ ...filling, tidies })} />
+          )}
+          <NoteField key={field.path} note={note} onKeep={props.onNote} />
+        </div>
       </div>
     </section>
+  );
+}
+
+/** What the samples together show, with the fix where one choice settles it for the field. */
+function Remarks({ remarks, onFix }: Pick<EditorProps, 'remarks' | 'onFix'>) {
+  return remarks.map((remark) => (
+    <p key={remark.message} className="mt-1.5 flex flex-wrap items-center gap-2 text-brass">
+      <CircleAlert size={14} strokeWidth={1.75} aria-hidden="true" />
+      <span>{remark.message}</span>
+      {(remark.kind === 'order_unclear' || remark.kind === 'order_mixed') && remark.ref && (
+        <>
+          <Button onClick={() => remark.ref && onFix(remark.ref, { dates: 'day_first' })}>Day first</Button>
+          <Button onClick={() => remark.ref && onFix(remark.ref, { dates: 'month_first' })}>Month first</Button>
+        </>
+      )}
+    </p>
+  ));
+}
+
+/** What a person notes beside a field; it goes into the table for review. */
+function NoteField({ note, onKeep }: { readonly note: string; readonly onKeep: (note: string) => void }) {
+  return (
+    <input
+      aria-label="Note on this field"
+      placeholder="A note on this field"
+      defaultValue={note}
+      maxLength={500}
+      onBlur={(event) => event.currentTarget.value.trim() !== note && onKeep(event.currentTarget.value.trim())}
+      className="h-[26px] w-full rounded-md border border-transparent bg-transparent px-2 font-serif text-ink-2 italic placeholder:text-ink-3 hover:border-line-1 focus:border-line-input focus:bg-raised"
+    />
   );
 }
 
 interface BodyProps {
   readonly filling: Filling | undefined;
   readonly field: Field;
+  readonly names: readonly NamedField[];
   readonly known: readonly KnownField[];
   readonly samples: readonly SampleOnSheet[];
+  readonly scopes: readonly Scope[];
   readonly onChange: (filling: Filling) => void;
+  readonly onOpenLines?: (() => void) | undefined;
 }
 
-function Body({ filling, field, known, samples, onChange }: BodyProps) {
+function Body(props: BodyProps) {
+  const { filling, field, names, known, samples, scopes, onChange } = props;
   const [isPicking, setPicking] = useState(false);
   if (!filling || (filling.kind === 'field' && isPicking)) {
     return (
@@ -143,6 +225,29 @@ function Body({ filling, field, known, samples, onChange }: BodyProps) {
   }
   if (filling.kind === 'text')
     return <TextParts filling={filling} known={known} samples={samples} onChange={onChange} />;
+  if (filling.kind === 'formula')
+    return (
+      <FormulaFilling
+        key={field.path}
+        formula={filling}
+        names={names}
+        label={`Formula of ${field.label}`}
+        onChange={(formula) => onChange({ kind: 'formula', ...formula })}
+      />
+    );
+  if (filling.kind === 'options')
+    return (
+      <OptionsEditor
+        filling={filling}
+        field={field}
+        known={known}
+        samples={samples}
+        scopes={scopes}
+        onChange={onChange}
+      />
+    );
+  if (filling.kind === 'lines')
+    return <LinesChoice filling={filling} names={names} onChange={onChange} onOpen={props.onOpenLines} />;
   if (filling.kind === 'choice') {
     return (
       <Select
@@ -243,12 +348,13 @@ const offered: readonly Tidy[] = [
 /** Tidies to switch on, done in the order they were chosen. */
 function Tidies({
   tidies,
+  around,
   onChange,
 }: {
   readonly tidies: readonly Tidy[];
+  readonly around: Surroundings;
   readonly onChange: (tidies: Tidy[]) => void;
 }) {
-  const { version } = useEditor();
   const id = useId();
   const has = (kind: TidyKind): boolean => tidies.some((tidy) => tidy.kind === kind);
   const without = (kind: TidyKind): Tidy[] => tidies.filter((tidy) => tidy.kind !== kind);
@@ -265,7 +371,7 @@ function Tidies({
             onClick={() => onChange(has(tidy.kind) ? without(tidy.kind) : [...tidies, tidy])}
             className={`min-h-6 rounded-sm border px-1.5 text-sm ${has(tidy.kind) ? 'border-pine bg-pine-tint text-pine' : 'border-line-1 bg-raised text-ink-2 hover:bg-pine-faint'}`}
           >
-            {tidyLabel(tidy, version.locale)}
+            {tidyLabel(tidy, around)}
           </button>
         ))}
       </div>
@@ -290,11 +396,10 @@ function Tidies({
 }
 
 /** How the field comes out over all samples: "19 of 21 give a value, 1 empty, 1 can't be read". */
-function Summary({ step, field, samples }: EditorProps) {
-  const { version } = useEditor();
-  const cells = samples.map((sample) => mapField(field, step.mapping[field.path], sample.scope, version.locale));
-  if (cells.length === 0 || !step.mapping[field.path]) return null;
-  const count = (state: (typeof cells)[number]['state']): number => cells.filter((cell) => cell.state === state).length;
+function Summary({ field, filling, scopes }: EditorProps) {
+  if (scopes.length === 0 || !filling) return null;
+  const cells = scopes.map(({ scope, around }) => mapField(field, filling, scope, around));
+  const count = (state: Cell['state']): number => cells.filter((cell) => cell.state === state).length;
   const problems = count('problem');
   return (
     <p className="ml-auto text-sm text-ink-2" role="status">
@@ -304,24 +409,34 @@ function Summary({ step, field, samples }: EditorProps) {
   );
 }
 
-/** One way of filling turned into another without losing what can be kept. */
-function turnedInto(kind: Kind, filling: Filling | undefined, field: Field): Filling | undefined {
-  if (kind === 'none') return undefined;
-  if (kind === filling?.kind) return filling;
-  const tidies = filling && 'tidies' in filling ? filling.tidies : [];
-  const firstRef = filling?.kind === 'text' ? filling.parts.find((part) => part.kind === 'field')?.ref : undefined;
-  switch (kind) {
-    case 'field':
-      return firstRef ? { kind, ref: firstRef, tidies } : undefined;
-    case 'text': {
-      if (filling?.kind === 'field') return { kind, parts: [{ kind: 'field', ref: filling.ref }], tidies };
-      const words =
-        filling && 'value' in filling && filling.value ? [{ kind: 'words' as const, text: filling.value }] : [];
-      return { kind, parts: words, tidies };
-    }
-    case 'choice':
-      return { kind, value: field.options?.[0]?.value ?? '' };
-    case 'fixed':
-      return { kind, value: filling && 'value' in filling ? filling.value : '' };
-  }
+interface LinesProps {
+  readonly filling: LinesFilling;
+  readonly names: readonly NamedField[];
+  readonly onChange: (filling: LinesFilling) => void;
+  readonly onOpen?: (() => void) | undefined;
+}
+
+/** Which list the lines come from; the lines themselves have a sheet of their own. */
+function LinesChoice({ filling, names, onChange, onOpen }: LinesProps) {
+  const lists = names.filter(({ known }) => known.field.type === 'list' && !known.isInList);
+  const keyOf = ({ step, path }: Ref): string => `${step}\n${path}`;
+  return (
+    <p className="flex flex-wrap items-center gap-2">
+      <span>A line for each of</span>
+      <Select
+        aria-label="The list that becomes lines"
+        data-first
+        value={keyOf(filling.ref)}
+        onChange={(event) => {
+          const one = lists.find(({ known }) => keyOf(known.ref) === event.target.value);
+          if (one) onChange({ ...filling, ref: one.known.ref });
+        }}
+        choices={lists.map(({ name, known }) => ({ value: keyOf(known.ref), label: name }))}
+      />
+      <Button look="main" onClick={onOpen}>
+        Fill the lines
+      </Button>
+      <span className="text-sm text-ink-2">{Object.keys(filling.mapping).length} fields of a line are filled</span>
+    </p>
+  );
 }

@@ -1,11 +1,37 @@
 import { type Filling, nameOfRef, type Tidy, tidyLabel } from '@golden/core';
-import { useEditor } from './context.tsx';
+import { useEditor } from '../context.tsx';
+import { typedFormula } from '../formula/FormulaFilling.tsx';
 
 /** A filling in one line: a field is an underlined word, tidies stand small behind it. */
 export function FillingLabel({ filling }: { readonly filling: Filling | undefined }) {
   const { draft } = useEditor();
   if (!filling) return <em className="text-ink-3">not filled</em>;
-  if (filling.kind === 'choice' || filling.kind === 'fixed') return <span>“{filling.value}”</span>;
+  switch (filling.kind) {
+    case 'choice':
+    case 'fixed':
+      return <span>“{filling.value}”</span>;
+    case 'formula':
+      return (
+        <code className="font-mono text-sm">
+          <span className="text-ink-3">= </span>
+          {typedFormula(filling.text.replace(/^\s*=\s*/, ''))}
+        </code>
+      );
+    case 'options':
+      return (
+        <>
+          <span className="underlined">{nameOfRef(draft.content, filling.ref)}</span>
+          <span className="ml-1.5 text-sm text-ink-2">by a table of {filling.table.length}</span>
+        </>
+      );
+    case 'lines':
+      return (
+        <>
+          <span className="text-ink-2">a line for each of </span>
+          <span className="underlined">{nameOfRef(draft.content, filling.ref)}</span>
+        </>
+      );
+  }
   const parts = filling.kind === 'field' ? [{ kind: 'field' as const, ref: filling.ref }] : filling.parts;
   return (
     <>
