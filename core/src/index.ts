@@ -38,6 +38,7 @@ export * from './mapping/tidy.ts';
 export * from './run/advance.ts';
 export * from './run/assumed.ts';
 export * from './run/balance.ts';
+export * from './run/lay-out.ts';
 export * from './run/outcome.ts';
 export * from './run/plan.ts';
 export * from './run/revision.ts';

@@ -1,9 +1,13 @@
 import { evaluate } from '../conditions/evaluate.ts';
+import { evaluateFormula } from '../formula/formula.ts';
+import { FormulaError, type FormulaValue, toValue } from '../formula/values.ts';
 import { mapRecord } from '../mapping/map-record.ts';
-import { pointerLabel } from '../values/pointer.ts';
-import { isEmpty, type JsonRecord } from '../values/value.ts';
+import type { Surroundings } from '../mapping/surroundings.ts';
+import { formatPointer, pointerLabel } from '../values/pointer.ts';
+import { isEmpty, type JsonRecord, toText } from '../values/value.ts';
 import { nameOfRef, refsOfStep, startId, surroundingsOf } from '../workflow/references.ts';
-import type { ConditionStep, Place, WorkflowVersion, WriteStep } from '../workflow/schema.ts';
+import type { ComputeStep, ConditionStep, Place, WorkflowVersion, WriteStep } from '../workflow/schema.ts';
+import { type LaidOutStep, layOut, mostTurns, scopeAt, type Turn, turnsOf, withinOf } from './lay-out.ts';
 import { changesFor, compareReadBack, type Found, type PlannedWrite, type Target } from './plan.ts';
 import type { Advance, Answer, Decision, ItemState, StepResult } from './state.ts';
 
@@ -40,14 +44,17 @@ export function beginItem(record: JsonRecord, takenAt: string): ItemState {
 export function advance(version: WorkflowVersion, state: ItemState, answer: Answer): Advance {
   if (answer.kind === 'decided') return takeDecision(version, state, answer.decision);
   if (answer.kind === 'begin' && state.phase === 'ready') return runSteps(version, state);
-  const step = version.content.steps[state.at];
-  if (step?.kind !== 'write' || !step.target) throw new AdvanceError(answer.kind, state);
-  const target = step.target;
+  const here = layOut(version.content, state.values)[state.at];
+  const step = here && writeHere(here);
+  if (!step?.target) throw new AdvanceError(answer.kind, state);
+  const placed = placeOf(version, state, step, step.target);
+  if (typeof placed === 'string') throw new AdvanceError(answer.kind, state);
+  const target = placed;
   if (answer.kind === 'refused') {
     const { cause, message, fields = [] } = answer;
     return leaveUnsettled(version, state, step, { kind: 'unsettled', cause, message, fields });
   }
-  if (answer.kind === 'stale') return enterWrite(version, clearPending(state), step, target);
+  if (answer.kind === 'stale') return enterWrite(version, clearPending(state), step, step.target);
   switch (state.phase) {
     case 'finding':
       if (answer.kind === 'found') return takeFound(version, state, step, target, answer.matches);
@@ -63,38 +70,154 @@ export function advance(version: WorkflowVersion, state: ItemState, answer: Answ
   throw new AdvanceError(answer.kind, state);
 }
 
+/** Results after which a step isn't done again. */
+const settledKinds: ReadonlySet<string> = new Set(['written', 'kept', 'off', 'computed', 'each']);
+
 /** Does steps until one needs the outside, or all have ended. */
 function runSteps(version: WorkflowVersion, start: ItemState): Advance {
   let state: ItemState = { ...start, phase: 'ready' };
-  for (const step of version.content.steps.slice(state.at)) {
-    const isSettled = ['written', 'kept', 'off'].includes(state.steps[step.id]?.kind ?? '');
-    if (isSettled) {
-      state = { ...state, at: state.at + 1 };
+  // A "for each" lays its turns out when its list is known, so the steps are looked at anew each time.
+  for (let steps = layOut(version.content, state.values); state.at < steps.length; ) {
+    const here = steps[state.at] as LaidOutStep;
+    if (settledKinds.has(state.steps[here.id]?.kind ?? '') || isTurnOver(version.content, state, here)) {
+      state = next(state);
       continue;
     }
-    if (step.isOff) {
-      state = next(withResult(state, step.id, { kind: 'off' }));
+    if (here.step.isOff) {
+      state = next(withResult(state, here.id, { kind: 'off' }));
       continue;
     }
-    const blocker = refsOfStep(step).find((ref) => isOpen(state.steps[ref.step]));
-    if (blocker) {
-      state = next(withResult(state, step.id, { kind: 'blocked', by: blocker.step }));
+    const blocker = blockerOf(version.content, state, here);
+    if (blocker !== undefined) {
+      state = next(withResult(state, here.id, { kind: 'blocked', by: blocker }));
       // A condition that can't be judged yet guards all that stands after it.
-      if (step.kind === 'condition') return end(state);
+      if (here.step.kind === 'condition' && !here.turn) return end(state);
       continue;
     }
-    if (step.kind === 'write') return enterWrite(version, state, step, step.target);
-    const verdict = judge(version, state, step);
-    if (!verdict.isKept) return leaveOut(state, step, verdict.why);
-    state = next(withResult(state, step.id, { kind: 'kept', why: verdict.why }));
+    const done = doStep(version, state, here);
+    if ('effect' in done || 'outcome' in done) return done;
+    state = done;
+    steps = layOut(version.content, state.values);
   }
   return end(state);
 }
 
+/** Does one step: gives the state after it, or what has to come from outside first. */
+function doStep(version: WorkflowVersion, state: ItemState, here: LaidOutStep): ItemState | Advance {
+  const { step, id, turn } = here;
+  switch (step.kind) {
+    case 'write': {
+      const written = writeHere(here) as WriteStep;
+      return enterWrite(version, state, written, written.target);
+    }
+    case 'condition': {
+      const verdict = judge(version, state, step, turn);
+      if (verdict.isKept) return next(withResult(state, id, { kind: 'kept', why: verdict.why }));
+      // Within a "for each" only this one is left out.
+      if (turn) return next(withResult(state, id, { kind: 'left_out', why: verdict.why }));
+      return leaveOut(state, step, verdict.why);
+    }
+    case 'compute':
+      return computeValues(version, state, step, here);
+    case 'each': {
+      const count = turnsOf(step, state.values).length;
+      if (count <= mostTurns) return next(withResult(state, id, { kind: 'each', count }));
+      const message = `The list has ${count} items, and at most ${mostTurns} are done for one record.`;
+      return next(withResult(state, id, { kind: 'unsettled', cause: 'value', message, fields: [] }));
+    }
+  }
+}
+
+/** The write that stands here, under the id of its turn. */
+function writeHere({ step, id }: LaidOutStep): WriteStep | undefined {
+  if (step.kind !== 'write') return undefined;
+  return step.id === id ? step : { ...step, id };
+}
+
+/** True when an earlier condition of the same turn has left its item out. */
+function isTurnOver(content: WorkflowVersion['content'], state: ItemState, { turn }: LaidOutStep): boolean {
+  if (!turn) return false;
+  return content.steps.some(
+    (step) =>
+      step.kind === 'condition' &&
+      step.within === turn.each &&
+      state.steps[`${step.id}#${turn.number}`]?.kind === 'left_out',
+  );
+}
+
+/** The step that this one needs and that isn't settled. */
+function blockerOf(
+  content: WorkflowVersion['content'],
+  state: ItemState,
+  { step, turn }: LaidOutStep,
+): string | undefined {
+  const needed = refsOfStep(step).map((ref) => {
+    const isOfTurn = turn && content.steps.some((one) => one.id === ref.step && withinOf(one) === turn.each);
+    return isOfTurn ? `${ref.step}#${turn.number}` : ref.step;
+  });
+  const guards = turn
+    ? content.steps
+        .filter((one) => one.kind === 'condition' && one.within === turn.each)
+        .map((one) => `${one.id}#${turn.number}`)
+    : [];
+  return [...needed, ...guards, ...(turn ? [turn.each] : [])].find((id) => isOpen(state.steps[id]));
+}
+
+/** Works the values of a step out, each with those above it; a value set by hand wins. */
+function computeValues(version: WorkflowVersion, state: ItemState, step: ComputeStep, here: LaidOutStep): ItemState {
+  const around = aroundTurn(version, state, here.turn);
+  const scope = scopeAt(version.content, state.values, here.turn);
+  let made: JsonRecord = {};
+  for (const { name, text, refs } of step.values) {
+    const path = formatPointer([name]);
+    const given = state.overrides[here.id]?.[path];
+    const value = given ?? evaluateFormula({ text, refs }, { ...scope, [step.id]: made }, around);
+    if (value instanceof FormulaError) {
+      const problem = { path, label: name, message: value.message };
+      const message = `${name}: ${value.message}`;
+      return next(withResult(state, here.id, { kind: 'unsettled', cause: 'value', message, fields: [problem] }));
+    }
+    made = { ...made, [name]: given === undefined ? toValue(value as FormulaValue) : given };
+  }
+  const known = { ...state, values: { ...state.values, [here.id]: made } };
+  return next(withResult(known, here.id, { kind: 'computed', values: made }));
+}
+
+function aroundTurn(version: WorkflowVersion, state: ItemState, turn: Turn | undefined): Surroundings {
+  const around = surroundingsOf(version, state.takenAt);
+  return turn ? { ...around, lineNumber: turn.number } : around;
+}
+
+/** The turn that a step's id bears. */
+function turnOf(version: WorkflowVersion, state: ItemState, id: string): Turn | undefined {
+  return id.includes('#') ? layOut(version.content, state.values).find((one) => one.id === id)?.turn : undefined;
+}
+
+/** Where a write goes: as chosen, or with its last choice worked out for this record. A text says why it can't be told. */
+function placeOf(version: WorkflowVersion, state: ItemState, step: WriteStep, place: Place): Place | string {
+  if (!step.placeBy) return place;
+  const turn = turnOf(version, state, step.id);
+  const value = evaluateFormula(
+    step.placeBy,
+    scopeAt(version.content, state.values, turn),
+    aroundTurn(version, state, turn),
+  );
+  if (value instanceof FormulaError) return value.message;
+  const name = toText(toValue(value)).trim();
+  if (name === '') return 'The place comes out empty.';
+  return { ...place, path: [...place.path.slice(0, -1), name], labels: [...place.labels.slice(0, -1), name] };
+}
+
 const isOpen = (result: StepResult | undefined): boolean => result?.kind === 'unsettled' || result?.kind === 'blocked';
 
-function judge(version: WorkflowVersion, state: ItemState, step: ConditionStep): { isKept: boolean; why: string } {
-  return evaluate(step.condition, state.values, version.locale, (ref) => nameOfRef(version.content, ref));
+function judge(
+  version: WorkflowVersion,
+  state: ItemState,
+  step: ConditionStep,
+  turn: Turn | undefined,
+): { isKept: boolean; why: string } {
+  const scope = scopeAt(version.content, state.values, turn);
+  return evaluate(step.condition, scope, version.locale, (ref) => nameOfRef(version.content, ref));
 }
 
 /** A record that was written before this condition stays delivered: the steps that apply to it have ended. */
@@ -106,7 +229,15 @@ function leaveOut(state: ItemState, step: ConditionStep, why: string): Advance {
   return { state: left, outcome: isWritten ? { kind: 'delivered' } : { kind: 'left_out', step: step.id, why } };
 }
 
-function enterWrite(version: WorkflowVersion, state: ItemState, step: WriteStep, place: Place | null): Advance {
+function enterWrite(version: WorkflowVersion, state: ItemState, step: WriteStep, chosen: Place | null): Advance {
+  const place = chosen && placeOf(version, state, step, chosen);
+  if (typeof place === 'string')
+    return leaveUnsettled(version, state, step, {
+      kind: 'unsettled',
+      cause: 'value',
+      message: `Where it is written: ${place}`,
+      fields: [],
+    });
   if (!place) {
     const message = 'No destination is chosen for this step.';
     return leaveUnsettled(version, state, step, { kind: 'unsettled', cause: 'drift', message, fields: [] });
@@ -145,8 +276,10 @@ function enterWrite(version: WorkflowVersion, state: ItemState, step: WriteStep,
 type MappedStep = ReturnType<typeof mapRecord>;
 
 function map(version: WorkflowVersion, state: ItemState, step: WriteStep, place: Place): MappedStep {
-  const around = surroundingsOf(version, state.takenAt);
-  return mapRecord(step.mapping, place.described.fields, state.values, around, state.overrides[step.id]);
+  const turn = turnOf(version, state, step.id);
+  const scope = scopeAt(version.content, state.values, turn);
+  const around = aroundTurn(version, state, turn);
+  return mapRecord(step.mapping, place.described.fields, scope, around, state.overrides[step.id]);
 }
 
 function plan(state: ItemState, step: WriteStep, place: Place, mapped: MappedStep, found: Found | undefined): Advance {

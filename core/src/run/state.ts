@@ -16,6 +16,10 @@ export type StepResult =
   | { readonly kind: 'off' }
   | { readonly kind: 'kept'; readonly why: string }
   | { readonly kind: 'left_out'; readonly why: string }
+  /** Values were worked out. */
+  | { readonly kind: 'computed'; readonly values: JsonRecord }
+  /** What stands within it is done so many times. */
+  | { readonly kind: 'each'; readonly count: number }
   | {
       readonly kind: 'written';
       readonly outcome: WriteOutcome;

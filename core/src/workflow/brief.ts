@@ -2,7 +2,7 @@ import { type Condition, operatorLabel, testsOf } from '../conditions/condition.
 import { readInstant } from '../values/dates.ts';
 import { fieldAt } from '../values/field.ts';
 import { nameOfRef, startId } from './references.ts';
-import type { Place, Start, Step, WorkflowContent, WriteStep } from './schema.ts';
+import type { ComputeStep, Place, Start, Step, WorkflowContent, WriteStep } from './schema.ts';
 
 /** A piece of a sentence. A setting is what a person can change there. */
 export interface Phrase {
@@ -17,6 +17,8 @@ export interface Sentence {
   readonly name?: string;
   readonly note?: string;
   readonly isOff?: boolean;
+  /** True for a sentence that is done for each item of a list. */
+  readonly isWithin?: boolean;
 }
 
 /** The names of connections, by id. */
@@ -141,14 +143,44 @@ function placePhrases(place: Place, names: ConnectionNames): Phrase[] {
 }
 
 function stepSentence(content: WorkflowContent, step: Step, names: ConnectionNames): Sentence {
-  const phrases = step.kind === 'condition' ? conditionPhrases(content, step.condition) : writePhrases(step, names);
   return {
     id: step.id,
-    phrases,
+    phrases: phrasesOf(content, step, names),
+    ...(step.kind !== 'each' && step.within && { isWithin: true }),
     ...(step.name && { name: step.name }),
     ...(step.note && { note: step.note }),
     ...(step.isOff && { isOff: true }),
   };
+}
+
+function phrasesOf(content: WorkflowContent, step: Step, names: ConnectionNames): Phrase[] {
+  switch (step.kind) {
+    case 'condition':
+      return conditionPhrases(content, step.condition);
+    case 'write':
+      return writePhrases(step, names);
+    case 'compute':
+      return computePhrases(step);
+    case 'each':
+      return [
+        words('For each of '),
+        step.over ? setting(nameOfRef(content, step.over)) : missing('a list'),
+        words(':'),
+      ];
+  }
+}
+
+function computePhrases(step: ComputeStep): Phrase[] {
+  const named = step.values.filter((value) => value.name.trim() !== '');
+  if (named.length === 0) return [words('Work out '), missing('a value'), words('.')];
+  return [
+    words('Work out '),
+    ...named.flatMap((value, at) => [
+      ...(at > 0 ? [words(at === named.length - 1 ? ' and ' : ', ')] : []),
+      setting(value.name),
+    ]),
+    words('.'),
+  ];
 }
 
 function conditionPhrases(content: WorkflowContent, condition: Condition): Phrase[] {

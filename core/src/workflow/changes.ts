@@ -5,7 +5,7 @@ import { fieldAt } from '../values/field.ts';
 import { canonicalText, type Value } from '../values/value.ts';
 import { type ConnectionNames, sentenceText, startSettings, writeBrief } from './brief.ts';
 import { nameOfRef } from './references.ts';
-import type { WorkflowContent, WriteStep } from './schema.ts';
+import type { ComputeStep, WorkflowContent, WriteStep } from './schema.ts';
 
 /** One thing that is otherwise in a later version, as a sentence. */
 export interface Change {
@@ -39,6 +39,7 @@ export function describeChanges(
       changes.push(changed(`“${text}” is switched ${step.isOff ? 'off' : 'on'}.`));
     if (old.kind === 'write' && step.kind === 'write')
       changes.push(...mappingChanges(before, old, after, step, locale));
+    if (old.kind === 'compute' && step.kind === 'compute') changes.push(...computeChanges(old, step));
   }
   if (isMoved(before, after)) changes.push(changed('The sentences stand in another order.'));
   changes.push(...quietChanges(before, after));
@@ -83,6 +84,16 @@ function mappingChanges(
     if (!was || !is) return [];
     const text = `“${label(path)}” was filled with ${fillingText(before, was, locale)}, now with ${fillingText(after, is, locale)}.`;
     return [changed(text)];
+  });
+}
+
+/** Values that are worked out otherwise. */
+function computeChanges(old: ComputeStep, step: ComputeStep): Change[] {
+  return step.values.flatMap((value) => {
+    const was = old.values.find((one) => one.name === value.name);
+    return was && was.text !== value.text
+      ? [changed(`“${value.name}” was worked out as ${was.text}, now as ${value.text}.`)]
+      : [];
   });
 }
 

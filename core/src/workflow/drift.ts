@@ -1,8 +1,9 @@
-import { type Condition, testsOf } from '../conditions/condition.ts';
+import type { Condition } from '../conditions/condition.ts';
 import { nameLikeness } from '../mapping/concepts.ts';
 import { mapRefs, type Ref, refsOf } from '../mapping/filling.ts';
 import { type Field, fieldAt, type RecordType } from '../values/field.ts';
-import { startId } from './references.ts';
+import { splitAtList } from '../values/paths.ts';
+import { refsOfStep, startId } from './references.ts';
 import type { WorkflowContent, WriteStep } from './schema.ts';
 
 /** A field that isn't there as it was, with what it takes along. */
@@ -35,13 +36,15 @@ type Uses = Map<string, string[]>;
 function usesOf(content: WorkflowContent, sentence: string): Uses {
   const uses: Uses = new Map();
   const add = (path: string, what: string): void => {
-    const known = uses.get(path) ?? [];
-    if (!known.includes(what)) uses.set(path, [...known, what]);
+    // A field of a list's items rests on the list.
+    const at = splitAtList(path)?.list ?? path;
+    const known = uses.get(at) ?? [];
+    if (!known.includes(what)) uses.set(at, [...known, what]);
   };
   for (const step of content.steps) {
     if (step.isOff) continue;
     if (step.kind === 'write') addUsesOfWrite(step, sentence, add);
-    else for (const test of testsOf(step.condition)) if (test.ref.step === sentence) add(test.ref.path, 'a condition');
+    else for (const ref of refsOfStep(step)) if (ref.step === sentence) add(ref.path, otherUses[step.kind]);
   }
   if (sentence !== startId) return uses;
   const { identity, becomes, on } = content.start;
@@ -49,6 +52,8 @@ function usesOf(content: WorkflowContent, sentence: string): Uses {
   if (on === 'becomes' && becomes) add(becomes.path, 'what starts it');
   return uses;
 }
+
+const otherUses = { condition: 'a condition', compute: 'what is worked out', each: 'what is done for each' } as const;
 
 function addUsesOfWrite(step: WriteStep, sentence: string, add: (path: string, what: string) => void): void {
   for (const [path, filling] of Object.entries(step.mapping)) {
@@ -167,6 +172,9 @@ export function takeFields(
   const ref = (one: Ref): Ref => (one.step === sentence ? { ...one, path: to(one.path) } : one);
   const steps = content.steps.map((step) => {
     if (step.kind === 'condition') return { ...step, condition: withRefs(step.condition, ref) };
+    if (step.kind === 'each') return { ...step, over: step.over && ref(step.over) };
+    if (step.kind === 'compute')
+      return { ...step, values: step.values.map((value) => ({ ...value, refs: allRefs(value.refs, ref) })) };
     const mapping = Object.fromEntries(
       Object.entries(step.mapping).map(([path, filling]) => [
         step.id === sentence ? to(path) : path,
@@ -188,6 +196,9 @@ export function takeFields(
   };
   return { ...content, start, steps };
 }
+
+const allRefs = (refs: Readonly<Record<string, Ref>>, change: (ref: Ref) => Ref): Record<string, Ref> =>
+  Object.fromEntries(Object.entries(refs).map(([name, one]) => [name, change(one)]));
 
 function withRefs(condition: Condition, ref: (one: Ref) => Ref): Condition {
   if (condition.kind === 'test') return { ...condition, ref: ref(condition.ref) };

@@ -1,14 +1,31 @@
+import { withinOf } from '../run/lay-out.ts';
 import { checkReadiness, type ReadinessProblem } from './readiness.ts';
 import { refsOfStep } from './references.ts';
 import type { Step, WorkflowContent } from './schema.ts';
 
-/** The workflow with a sentence at another place among the steps, counted from 0. */
+/**
+ * The workflow with a sentence at another place among the steps, counted from 0. A "for each" takes
+ * along what stands within it; anything else belongs afterwards to the one it comes to stand within.
+ */
 export function moveStep(content: WorkflowContent, id: string, to: number): WorkflowContent {
-  const from = content.steps.findIndex((step) => step.id === id);
-  const step = content.steps[from];
+  const step = content.steps.find((one) => one.id === id);
   if (!step) return content;
-  const rest = content.steps.toSpliced(from, 1);
-  return { ...content, steps: rest.toSpliced(Math.max(0, Math.min(rest.length, to)), 0, step) };
+  const block = content.steps.filter((one) => one.id === id || withinOf(one) === id);
+  const from = content.steps.indexOf(step);
+  const rest = content.steps.filter((one) => !block.includes(one));
+  // Down, a block moves past the next step; up, before the one that stood there.
+  const place = to > from ? Math.min(rest.length, to) : Math.max(0, to);
+  const before = rest[place - 1];
+  if (step.kind === 'each') {
+    // It can't stand within another: it goes behind all of that one's steps.
+    let at = place;
+    while (rest[at] && withinOf(rest[at] as Step) !== undefined) at += 1;
+    return { ...content, steps: rest.toSpliced(at, 0, ...block) };
+  }
+  const within = before === undefined ? undefined : before.kind === 'each' ? before.id : withinOf(before);
+  const { within: _old, ...plain } = step;
+  const moved = (within === undefined ? plain : { ...plain, within }) as Step;
+  return { ...content, steps: rest.toSpliced(place, 0, moved) };
 }
 
 /** What a change would break: problems that stand in the way afterwards and didn't before. */
@@ -39,8 +56,10 @@ export function duplicateStep(content: WorkflowContent, id: string): { content: 
 export function onlyStep(content: WorkflowContent, id: string): WorkflowContent {
   const needed = new Set([id]);
   for (const step of [...content.steps].reverse()) {
-    if (!needed.has(step.id) || step.kind !== 'write') continue;
+    if (!needed.has(step.id)) continue;
     for (const ref of refsOfStep(step)) needed.add(ref.step);
+    const within = withinOf(step);
+    if (within !== undefined) needed.add(within);
   }
   const steps = content.steps.filter((step) => needed.has(step.id)).map((step) => ({ ...step, isOff: false }));
   return { ...content, steps };

@@ -5,7 +5,7 @@ import { type Filling, type Formula, type LinesFilling, lineId, type Ref, refsOf
 import { type Field, fieldAt } from '../values/field.ts';
 import { splitAtList } from '../values/paths.ts';
 import { fieldOfRef, knownBefore, startId } from './references.ts';
-import type { ConditionStep, WorkflowContent, WriteStep } from './schema.ts';
+import type { ComputeStep, ConditionStep, EachStep, Step, WorkflowContent, WriteStep } from './schema.ts';
 
 /** Something that keeps a draft from running, or that its writer should know. */
 export interface ReadinessProblem {
@@ -34,10 +34,53 @@ function checkAll(content: WorkflowContent): ReadinessProblem[] {
     ...checkStart(content),
     ...content.steps.flatMap((step) => {
       if (step.isOff) return [];
-      return step.kind === 'condition' ? checkCondition(content, step) : checkWrite(content, step);
+      return checkStep(content, step);
     }),
     ...checkWhole(content),
   ];
+}
+
+function checkStep(content: WorkflowContent, step: Step): ReadinessProblem[] {
+  switch (step.kind) {
+    case 'condition':
+      return checkCondition(content, step);
+    case 'write':
+      return checkWrite(content, step);
+    case 'compute':
+      return checkCompute(content, step);
+    case 'each':
+      return checkEach(content, step);
+  }
+}
+
+function checkCompute(content: WorkflowContent, step: ComputeStep): ReadinessProblem[] {
+  if (step.values.length === 0) return [blocks(step.id, 'Name a value, and say how it is worked out.')];
+  const isKnown = knownBefore(content, step.id);
+  const above = new Set<string>();
+  return step.values.flatMap((value): ReadinessProblem[] => {
+    const name = value.name.trim();
+    if (name === '') return [blocks(step.id, 'A value has no name yet.')];
+    if (above.has(name)) return [blocks(step.id, `Two values are called “${name}”.`)];
+    const missing = Object.values(value.refs).find((ref) =>
+      ref.step === step.id ? !above.has(ref.path.slice(1)) : !isKnown(ref),
+    );
+    above.add(name);
+    if (missing) {
+      const why =
+        missing.step === step.id ? 'a value that is worked out only after it' : 'a field that isn’t known here';
+      return [blocks(step.id, `“${name}” uses ${why}.`)];
+    }
+    const [issue] = formulaIssues(content, value);
+    return issue ? [blocks(step.id, `“${name}”: ${issue.message}`)] : [];
+  });
+}
+
+function checkEach(content: WorkflowContent, step: EachStep): ReadinessProblem[] {
+  if (!step.over) return [blocks(step.id, 'Choose the list whose items it is done for.')];
+  if (!knownBefore(content, step.id)(step.over)) return [blocks(step.id, 'The list isn’t known here.')];
+  if (fieldOfRef(content, step.over)?.type !== 'list') return [blocks(step.id, 'The field chosen is no list.')];
+  const isEmpty = !content.steps.some((one) => one.kind !== 'each' && one.within === step.id);
+  return isEmpty ? [warns(step.id, 'Nothing stands within it yet, so nothing is done for each.')] : [];
 }
 
 /** True when nothing stands in the way of a run. */
@@ -113,6 +156,8 @@ function checkWrite(content: WorkflowContent, step: WriteStep): ReadinessProblem
   else if (!described.can.create)
     problems.push(blocks(step.id, `Nothing can be written to ${step.target.labels.join(' → ')}.`));
   problems.push(...checkMapping(content, step, step.target.described.fields));
+  const [placeIssue] = step.placeBy ? formulaIssues(content, step.placeBy) : [];
+  if (placeIssue) problems.push(blocks(step.id, `Where it is written: ${placeIssue.message}`));
   if (step.mode === 'create_or_update') problems.push(...checkKey(step));
   return problems;
 }

@@ -1,10 +1,12 @@
 import { testsOf } from '../conditions/condition.ts';
+import { checkFormula, staticTypeOf } from '../formula/check.ts';
+import { fieldTypeOf } from '../formula/function.ts';
 import { lineId, type Ref, refsOf } from '../mapping/filling.ts';
 import type { FieldOf, Surroundings } from '../mapping/surroundings.ts';
-import { type Field, fieldAt } from '../values/field.ts';
+import { type Field, type FieldType, fieldAt } from '../values/field.ts';
 import { everyItem, splitAtList } from '../values/paths.ts';
-import { pointerLabel } from '../values/pointer.ts';
-import type { Place, Start, Step, WorkflowContent, WorkflowVersion } from './schema.ts';
+import { formatPointer, pointerLabel } from '../values/pointer.ts';
+import type { ComputeStep, EachStep, Place, Start, Step, WorkflowContent, WorkflowVersion } from './schema.ts';
 
 /** The name under which the start's record stands in references. */
 export const startId = 'start';
@@ -26,20 +28,61 @@ export function fetchedFields({ source, fields }: Start): Field[] {
   return all.filter((field) => fields.includes(field.path) || (field.type === 'id' && field.readOnly));
 }
 
-/** The fields known before a step: the start's record, then what each earlier write gave back. */
+/**
+ * The fields known before a step: the start's record, what each earlier write gave back and each
+ * computation worked out, and within a "for each" the fields of its item.
+ */
 export function knownFields(content: WorkflowContent, before: string): KnownField[] {
   const known: KnownField[] = [];
   const source = content.start.source;
   if (source) {
     known.push(...withItems(startId, fetchedFields(content.start), `${source.described.singular} that starts it`));
   }
+  const here = content.steps.find((step) => step.id === before);
+  const within = here && here.kind !== 'each' ? here.within : undefined;
   for (const step of content.steps) {
     if (step.id === before) break;
-    if (step.kind !== 'write' || !step.target || step.isOff) continue;
+    if (step.isOff) continue;
+    if (step.kind === 'each') {
+      if (step.id === within) known.push(...itemFields(content, step));
+      continue;
+    }
+    // What one turn made is known to that turn alone.
+    if (step.within !== undefined && step.within !== within) continue;
+    if (step.kind === 'compute') known.push(...computedFields(content, step));
+    if (step.kind !== 'write' || !step.target) continue;
     const from = step.name ?? `${step.target.described.singular} in ${step.target.labels.at(-1) ?? 'the destination'}`;
     known.push(...withItems(step.id, step.target.described.fields, from));
   }
   return known;
+}
+
+function itemFields(content: WorkflowContent, step: EachStep): KnownField[] {
+  const list = step.over ? fieldOfRef(content, step.over) : undefined;
+  const fields = list?.fields ?? [{ path: '/value', label: 'value', type: 'any' as const }];
+  return withItems(step.id, fields, `one of ${list?.label ?? 'the list'}`);
+}
+
+/** The values that a step works out, as fields. */
+export function computedFields(content: WorkflowContent, step: ComputeStep): KnownField[] {
+  return step.values
+    .filter((value) => value.name.trim() !== '')
+    .map((value) => ({
+      ref: { step: step.id, path: formatPointer([value.name]) },
+      field: { path: formatPointer([value.name]), label: value.name, type: typeOfComputed(content, value) },
+      from: step.name ?? 'what is worked out',
+    }));
+}
+
+function typeOfComputed(content: WorkflowContent, value: ComputeStep['values'][number]): FieldType {
+  const names = Object.entries(value.refs).map(([name, ref]) => {
+    // A value above in the same step: its type isn't needed to know this one's well enough.
+    const field = content.steps.some((step) => step.id === ref.step && step.kind === 'compute')
+      ? undefined
+      : fieldOfRef(content, ref);
+    return { name, type: splitAtList(ref.path) ? ('list' as const) : staticTypeOf(field) };
+  });
+  return fieldTypeOf(checkFormula(value.text, names).type);
 }
 
 /** Fields with, for each list of records, the fields of its items as lists of their own. */
@@ -75,13 +118,28 @@ const nameOf = (ref: Ref): string => `${ref.step}\n${ref.path}`;
 
 /** The described field behind a reference, or undefined when nothing makes it known. */
 export function fieldOfRef(content: WorkflowContent, ref: Ref): Field | undefined {
-  const place = ref.step === startId ? content.start.source : targetOf(content, ref.step);
-  if (!place) return undefined;
+  const fields = fieldsOfStep(content, ref.step);
   const inList = splitAtList(ref.path);
-  if (!inList) return fieldAt(place.described.fields, ref.path);
-  const list = fieldAt(place.described.fields, inList.list);
+  if (!inList) return fieldAt(fields, ref.path);
+  const list = fieldAt(fields, inList.list);
   const item = fieldAt(list?.fields ?? [], inList.item);
   return item && list ? { ...item, label: `${list.label} · ${item.label}` } : undefined;
+}
+
+/** The fields that a step makes known. */
+function fieldsOfStep(content: WorkflowContent, id: string): readonly Field[] {
+  if (id === startId) return content.start.source?.described.fields ?? [];
+  const step = content.steps.find((one) => one.id === id);
+  switch (step?.kind) {
+    case 'write':
+      return step.target?.described.fields ?? [];
+    case 'compute':
+      return computedFields(content, step).map((one) => one.field);
+    case 'each':
+      return itemFields(content, step).flatMap((one) => (one.isInList ? [] : [one.field]));
+    default:
+      return [];
+  }
 }
 
 function targetOf(content: WorkflowContent, stepId: string): Place | null {
@@ -120,6 +178,14 @@ export function nameOfRef(content: WorkflowContent, ref: Ref): string {
 
 /** Every reference a step makes. */
 export function refsOfStep(step: Step): Ref[] {
-  if (step.kind === 'condition') return testsOf(step.condition).map((test) => test.ref);
-  return Object.values(step.mapping).flatMap(refsOf);
+  switch (step.kind) {
+    case 'condition':
+      return testsOf(step.condition).map((test) => test.ref);
+    case 'write':
+      return [...Object.values(step.mapping).flatMap(refsOf), ...Object.values(step.placeBy?.refs ?? {})];
+    case 'compute':
+      return step.values.flatMap((value) => Object.values(value.refs)).filter((ref) => ref.step !== step.id);
+    case 'each':
+      return step.over ? [step.over] : [];
+  }
 }

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { ConditionSchema } from '../conditions/condition.ts';
-import { FillingSchema } from '../mapping/filling.ts';
+import { FillingSchema, FormulaSchema, RefSchema } from '../mapping/filling.ts';
 import type { Locale } from '../values/coerce.ts';
 import { RecordTypeSchema } from '../values/field.ts';
 
@@ -80,6 +80,8 @@ export const ConditionStepSchema = z.object({
   /** How the person calls the sentence. */
   name: z.string().max(80).optional(),
   condition: ConditionSchema,
+  /** The “for each” that it stands within. */
+  within: z.string().optional(),
   isOff: z.boolean().optional(),
   note: z.string().optional(),
 });
@@ -97,6 +99,10 @@ export const WriteStepSchema = z.object({
   mapping: z.record(z.string(), FillingSchema),
   /** Why a filling was proposed, by destination field, for those that nobody has accepted or changed yet. */
   suggested: z.record(z.string(), z.string()).optional(),
+  /** The “for each” that it stands within. */
+  within: z.string().optional(),
+  /** Its last choice (a tab, a file, a company) worked out for each record instead of being always the same. */
+  placeBy: FormulaSchema.optional(),
   /** What a person noted beside a field, by its path. */
   notes: z.record(z.string(), z.string().max(500)).optional(),
   isOff: z.boolean().optional(),
@@ -104,7 +110,37 @@ export const WriteStepSchema = z.object({
 });
 export type WriteStep = z.infer<typeof WriteStepSchema>;
 
-export const StepSchema = z.discriminatedUnion('kind', [ConditionStepSchema, WriteStepSchema]);
+/** Named values worked out once and used in later steps. */
+export const ComputeStepSchema = z.object({
+  id: z.string(),
+  kind: z.literal('compute'),
+  name: z.string().max(80).optional(),
+  /** In their order; each may use those above it. */
+  values: z.array(FormulaSchema.extend({ name: z.string().max(60) })).max(100),
+  /** The “for each” that it stands within. */
+  within: z.string().optional(),
+  isOff: z.boolean().optional(),
+  note: z.string().optional(),
+});
+export type ComputeStep = z.infer<typeof ComputeStepSchema>;
+
+/** The steps within it are done for every item of a list. */
+export const EachStepSchema = z.object({
+  id: z.string(),
+  kind: z.literal('each'),
+  name: z.string().max(80).optional(),
+  over: RefSchema.nullable(),
+  isOff: z.boolean().optional(),
+  note: z.string().optional(),
+});
+export type EachStep = z.infer<typeof EachStepSchema>;
+
+export const StepSchema = z.discriminatedUnion('kind', [
+  ConditionStepSchema,
+  WriteStepSchema,
+  ComputeStepSchema,
+  EachStepSchema,
+]);
 export type Step = z.infer<typeof StepSchema>;
 
 /** Everything that a workflow does; the content of its draft and of each numbered version. */
