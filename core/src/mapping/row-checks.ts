@@ -107,7 +107,8 @@ export function valuesNotIn(
     for (const value of [readRef(scope, ref)].flat() as Value[]) {
       const key = keyText(value);
       if (isEmpty(value) || held.has(key)) continue;
-      counts.set(key, { shown: toText(value), count: (counts.get(key)?.count ?? 0) + 1 });
+      const known = counts.get(key);
+      counts.set(key, { shown: known?.shown ?? toText(value), count: (known?.count ?? 0) + 1 });
     }
   }
   return [...counts.values()].sort((one, other) => other.count - one.count).map((one) => one.shown);

@@ -92,3 +92,9 @@ export function resultsOf<T>(results: Readonly<Record<string, T>>, stepId: strin
   const turns = Object.entries(results).filter(([id]) => id !== stepId && plainStepId(id) === stepId);
   return [...(own === undefined ? [] : [own]), ...turns.map(([, result]) => result)];
 }
+
+/** What is known to a step in its first turn; where it stands in none, all that is known. */
+export function firstScopeOf(content: WorkflowContent, values: Scope, stepId: string): Scope {
+  const first = layOut(content, values).find((one) => plainStepId(one.id) === stepId);
+  return scopeAt(content, values, first?.turn);
+}

@@ -4,7 +4,7 @@ import { readCountry } from './countries.ts';
 import { type DayMonthOrder, readDate, readInstant, readSerial, usualOrder } from './dates.ts';
 import type { Field, FieldType } from './field.ts';
 import { amountProblem } from './money.ts';
-import { type DecimalMark, readNumber, usualMark } from './numbers.ts';
+import { type DecimalMark, minorUnits, readNumber, usualMark } from './numbers.ts';
 import { readPhone } from './phone.ts';
 import { foldCase, textLength } from './text.ts';
 import { isEmpty, isRecord, type JsonRecord, toText, type Value } from './value.ts';
@@ -143,8 +143,12 @@ function coerceMoney(value: Value, field: Field, locale: Locale, currency: strin
   const written = typeof value === 'string' ? readNumber(text, usualMark(locale.country), locale.country) : undefined;
   const own = currency || (written?.ok ? written.currency : undefined) || '';
   if (wanted && own && own !== wanted) return unfit(`The amount is in ${own}, and ${wanted} is wanted.`);
-  const problem = amountProblem(toText(number.value), wanted);
-  return problem ? unfit(problem) : number;
+  const amount = toText(number.value);
+  const problem = amountProblem(amount, wanted);
+  if (problem) return unfit(problem);
+  // Written with the decimals of its currency: 12.50, not 12.5.
+  const digits = Math.max(minorUnits(wanted || own) ?? 2, amount.split('.')[1]?.length ?? 0);
+  return { ...number, value: new Decimal(amount).toFixed(digits) };
 }
 
 function coerceBoolean(value: Value): Coerced {

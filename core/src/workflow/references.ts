@@ -3,6 +3,7 @@ import { checkFormula, staticTypeOf } from '../formula/check.ts';
 import { fieldTypeOf } from '../formula/function.ts';
 import { lineId, type Ref, refsOf } from '../mapping/filling.ts';
 import type { FieldOf, Surroundings } from '../mapping/surroundings.ts';
+import { plainStepId } from '../run/lay-out.ts';
 import { type Field, type FieldType, fieldAt } from '../values/field.ts';
 import { everyItem, splitAtList } from '../values/paths.ts';
 import { formatPointer, pointerLabel } from '../values/pointer.ts';
@@ -149,7 +150,7 @@ function targetOf(content: WorkflowContent, stepId: string): Place | null {
 
 /** The fields of the place that a step writes to; none for other steps. */
 export function describedFields(content: WorkflowContent, stepId: string): readonly Field[] {
-  return targetOf(content, stepId)?.described.fields ?? [];
+  return targetOf(content, plainStepId(stepId))?.described.fields ?? [];
 }
 
 /** What filling a field may know of a workflow, the same for all its records. */

@@ -60,16 +60,17 @@ export async function countSteps(
   owner: { readonly column: 'run_id' | 'workflow_id'; readonly id: string },
   content: WorkflowContent,
 ): Promise<Record<string, Record<string, number>>> {
-  const counts: Record<string, Record<string, number>> = {};
-  for (const step of content.steps) {
-    // The path is bound as a value; ids come from drafts, which people can write.
-    const at = `$.steps."${step.id.replaceAll('"', '')}"`;
-    const { rows } = await sql<{ kind: string | null; outcome: string | null; count: number }>`
-      SELECT json_extract(item_state, ${`${at}.kind`}) AS kind, json_extract(item_state, ${`${at}.outcome`}) AS outcome, count(*) AS count
-      FROM ${sql.table(table)} WHERE ${sql.ref(owner.column)} = ${owner.id} GROUP BY 1, 2`.execute(db);
-    counts[step.id] = Object.fromEntries(
-      rows.flatMap((row) => (row.kind ? [[row.outcome ?? row.kind, row.count]] : [])),
-    );
+  // A step within a "for each" has a result for each turn, with its number after a #.
+  const { rows } = await sql<{ step: string; kind: string; outcome: string | null; count: number }>`
+    SELECT substr(result.key, 1, instr(result.key || '#', '#') - 1) AS step,
+      json_extract(result.value, '$.kind') AS kind, json_extract(result.value, '$.outcome') AS outcome, count(*) AS count
+    FROM ${sql.table(table)}, json_each(item_state, '$.steps') AS result
+    WHERE ${sql.ref(owner.column)} = ${owner.id} GROUP BY 1, 2, 3`.execute(db);
+  const counts: Record<string, Record<string, number>> = Object.fromEntries(content.steps.map((step) => [step.id, {}]));
+  for (const row of rows) {
+    const mine = counts[row.step];
+    const kind = row.outcome ?? row.kind;
+    if (mine) mine[kind] = (mine[kind] ?? 0) + row.count;
   }
   return counts;
 }

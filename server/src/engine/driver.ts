@@ -10,6 +10,7 @@ import {
   type JsonRecord,
   keyText,
   type Outcome,
+  stepById,
   type WorkflowVersion,
 } from '@golden/core';
 import type { Trx } from '../db/group-commit.ts';
@@ -374,6 +375,6 @@ function shortEffect(effect: Effect): unknown {
 
 /** The connection that a step writes through. */
 function connectionOf(version: WorkflowVersion, stepId: string): string | null {
-  const step = version.content.steps.find((one) => one.id === stepId);
+  const step = stepById(version.content, stepId);
   return step?.kind === 'write' ? (step.target?.connection ?? null) : null;
 }

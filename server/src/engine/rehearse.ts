@@ -13,6 +13,7 @@ import {
   type ItemStateName,
   type JsonRecord,
   keyText,
+  plainStepId,
   readPointer,
   recordTitle,
   type Target,
@@ -55,7 +56,7 @@ export class RehearsalWorld {
   }
 
   async answer(effect: Effect): Promise<Answer> {
-    const standing = effect.kind === 'readBack' ? undefined : this.standings.get(effect.step);
+    const standing = effect.kind === 'readBack' ? undefined : this.standings.get(plainStepId(effect.step));
     if (standing) return standing;
     try {
       switch (effect.kind) {

@@ -3,6 +3,7 @@ import {
   type Answer,
   driftOf,
   driftSentence,
+  stepById,
   type WorkflowContent,
   type WorkflowVersion,
   type WriteStep,
@@ -54,9 +55,9 @@ export class Standings {
     version: WorkflowVersion,
     stepId: string,
   ): Promise<Answer | undefined> {
-    const step = version.content.steps.find((one) => one.id === stepId);
+    const step = stepById(version.content, stepId);
     if (step?.kind !== 'write') return Promise.resolve(undefined);
-    const name = `${item.workflow_id}/${item.version}/${stepId}`;
+    const name = `${item.workflow_id}/${item.version}/${step.id}`;
     const last = this.known.get(name);
     if (last && performance.now() - last.at < holds) return last.standing;
     const standing = this.look(version.content, step);

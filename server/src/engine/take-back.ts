@@ -3,6 +3,7 @@ import {
   type ItemState,
   isSameValue,
   type JsonRecord,
+  layOut,
   type PlannedWrite,
   readPointer,
   type StepResult,
@@ -27,10 +28,11 @@ export async function takeBack(context: EngineContext, itemId: string): Promise<
     throw new CannotTakeBack('There is nothing to take back.');
   const state = JSON.parse(item.item_state) as ItemState;
   const version = await context.workflows.version(item.workflow_id, item.version);
-  for (const step of [...version.content.steps].reverse()) {
-    const result = state.steps[step.id];
+  // The last write first; those of a "for each" have their turn in their id.
+  for (const { id, step } of [...layOut(version.content, state.values)].reverse()) {
+    const result = state.steps[id];
     if (step.kind === 'write' && result?.kind === 'written' && result.outcome !== 'same')
-      await undoStep(context, item, step, result);
+      await undoStep(context, item, { ...step, id }, result);
   }
   await release(context, item);
 }

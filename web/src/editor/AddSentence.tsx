@@ -1,5 +1,5 @@
 import type { Step } from '@golden/core';
-import { Filter, PenLine } from 'lucide-react';
+import { Calculator, Filter, PenLine, Repeat } from 'lucide-react';
 import { useEffect, useRef } from 'react';
 import { Button } from '../parts/Button.tsx';
 
@@ -10,7 +10,7 @@ interface AddProps {
   readonly onAdd: (kind: Step['kind']) => void;
 }
 
-/** Which sentence comes next: a condition or a write. */
+/** Which sentence comes next: a condition, a write, a computation, or what is done for each item of a list. */
 export function AddSentence({ isOpen, onClose, onAdd }: AddProps) {
   const first = useRef<HTMLDivElement>(null);
   useEffect(() => {
@@ -31,6 +31,12 @@ export function AddSentence({ isOpen, onClose, onAdd }: AddProps) {
       </Button>
       <Button look="quiet" icon={<PenLine size={15} strokeWidth={1.75} />} onClick={() => onAdd('write')}>
         Add a write
+      </Button>
+      <Button look="quiet" icon={<Calculator size={15} strokeWidth={1.75} />} onClick={() => onAdd('compute')}>
+        Work something out
+      </Button>
+      <Button look="quiet" icon={<Repeat size={15} strokeWidth={1.75} />} onClick={() => onAdd('each')}>
+        For each…
       </Button>
     </div>
   );

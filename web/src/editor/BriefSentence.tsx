@@ -41,7 +41,7 @@ export function BriefSentence(props: SentenceProps) {
   const unsettled = results.filter((result) => result?.kind === 'unsettled').length;
   return (
     <div
-      className={`group relative rounded-lg border ${isChosen ? 'border-line-1 bg-sheet' : 'border-transparent hover:bg-pine-faint'}`}
+      className={`group relative rounded-lg border ${sentence.isWithin ? 'ml-6' : ''} ${isChosen ? 'border-line-1 bg-sheet' : 'border-transparent hover:bg-pine-faint'}`}
     >
       <button
         type="button"

@@ -4,6 +4,7 @@ import {
   type Filling,
   fieldAt,
   fillingText,
+  firstScopeOf,
   type Place,
   type RowRemark,
   type Suggestion,
@@ -49,8 +50,9 @@ interface SheetProps {
 }
 
 /** The mapping sheet: a row a destination field, a column a sample, every value as it would be sent. */
-export function MappingSheet({ step, samples }: SheetProps) {
+export function MappingSheet({ step, samples: all }: SheetProps) {
   const { draft, connections } = useEditor();
+  const samples = useInTurn(step, all);
   const [isChoosing, setChoosing] = useState(step.target === null);
   const { target } = step;
   const name = connections.find((one) => one.id === target?.connection)?.name ?? 'a connection that is gone';
@@ -96,6 +98,18 @@ export function MappingSheet({ step, samples }: SheetProps) {
   );
 }
 
+/** Within a "for each" the sheet shows each sample's first item. */
+function useInTurn(step: WriteStep, samples: readonly SampleOnSheet[]): readonly SampleOnSheet[] {
+  const { content } = useEditor().draft;
+  const { within, id } = step;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the samples change with the content
+  return useMemo(
+    () =>
+      within === undefined ? samples : samples.map((one) => ({ ...one, scope: firstScopeOf(content, one.scope, id) })),
+    [samples, within, id],
+  );
+}
+
 function PlaceTitle({ target, name }: { readonly target: Place; readonly name: string }) {
   return (
     <>
@@ -117,7 +131,7 @@ interface GridProps extends SheetProps {
 }
 
 function Sheet({ step, target, samples, title, onChange }: GridProps) {
-  const { draft, version, runs } = useEditor();
+  const { draft, version } = useEditor();
   const fields = useMemo(() => target.described.fields.filter((field) => !field.readOnly), [target]);
   const [chosen, setChosen] = useState<string | undefined>(fields[0]?.path);
   const [isFirst, setProblemsFirst] = useState(false);
@@ -213,7 +227,7 @@ function Sheet({ step, target, samples, title, onChange }: GridProps) {
         list={linesOf}
         filling={lines}
         columns={columns}
-        runs={runs}
+        runs={samples}
         around={around}
         onClose={() => {
           setOpenLines(undefined);
@@ -283,6 +297,7 @@ function Sheet({ step, target, samples, title, onChange }: GridProps) {
       </HowItIsWritten>
       <SheetGrid
         step={step}
+        runs={samples}
         rows={rows}
         around={around}
         columns={columns}

@@ -23,10 +23,13 @@ import { withFilling } from './edits.ts';
 import { FillingLabel } from './filling/FillingLabel.tsx';
 import type { SheetColumn } from './on-sheet.ts';
 import { clipped } from './PlacePreview.tsx';
+import type { SampleOnSheet } from './sample-run.ts';
 import type { GridRow } from './sheet-rows.ts';
 
 interface GridProps {
   readonly step: WriteStep;
+  /** The samples with what is known of each at this sentence. */
+  readonly runs: readonly SampleOnSheet[];
   readonly rows: readonly GridRow[];
   readonly around: Surroundings;
   readonly columns: readonly SheetColumn[];
@@ -45,8 +48,8 @@ const rowHeight = 32;
 
 /** The grid: fields are drawn as they come into view, and a keystroke draws only its own row anew. */
 export function SheetGrid(props: GridProps) {
-  const { step, rows, around, columns, chosen, problems, remarks, onChoose, onFold, children } = props;
-  const { draft, runs } = useEditor();
+  const { step, runs, rows, around, columns, chosen, problems, remarks, onChoose, onFold, children } = props;
+  const { draft } = useEditor();
   // What another write gave is only known from the whole run; all else from the record itself.
   const scopes = useMemo(() => new Map(runs.map((run) => [run.id, run.scope])), [runs]);
   const scroller = useRef<HTMLElement>(null);

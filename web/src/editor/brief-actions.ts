@@ -7,6 +7,7 @@ import {
   type Step,
   startId,
   type WorkflowContent,
+  withinOf,
 } from '@golden/core';
 import { useState } from 'react';
 import { toast } from 'sonner';
@@ -37,6 +38,20 @@ export interface BriefActions {
   decideMove(isWanted: boolean): void;
 }
 
+function newStep(kind: Step['kind'], id: string, within: string | undefined): Step {
+  const there = within === undefined ? {} : { within };
+  switch (kind) {
+    case 'condition':
+      return { id, kind, condition: { kind: 'all', items: [] }, ...there };
+    case 'write':
+      return { id, kind, target: null, mode: 'create_or_update', mapping: {}, ...there };
+    case 'compute':
+      return { id, kind, values: [{ name: '', text: '', refs: {} }], ...there };
+    case 'each':
+      return { id, kind, over: null };
+  }
+}
+
 /** Changes of the brief; each can be undone. */
 export function useBriefActions(draft: Draft, chosen: string, choose: (id: string) => void): BriefActions {
   const [trying, setTrying] = useState<string>();
@@ -49,10 +64,10 @@ export function useBriefActions(draft: Draft, chosen: string, choose: (id: strin
     breaking: move?.problems,
     add: (kind, after) => {
       const id = newStepId(content, kind);
-      const step: Step =
-        kind === 'condition'
-          ? { id, kind, condition: { kind: 'all', items: [] } }
-          : { id, kind, target: null, mode: 'create_or_update', mapping: {} };
+      const before = content.steps.find((one) => one.id === after);
+      // After a "for each", or after what stands within it, a new sentence stands within it as well.
+      const within = before?.kind === 'each' ? before.id : before && withinOf(before);
+      const step = newStep(kind, id, kind === 'each' ? undefined : within);
       setAddingAfter(undefined);
       draft.change(withNewStep(step, after));
       choose(id);

@@ -27,7 +27,13 @@ export const withoutStep =
   (id: string) =>
   (content: WorkflowContent): WorkflowContent => ({
     ...content,
-    steps: content.steps.filter((step) => step.id !== id),
+    // What stood within a removed "for each" stays, for the record as a whole.
+    steps: content.steps.flatMap((step): Step[] => {
+      if (step.id === id) return [];
+      if (step.kind === 'each' || step.within !== id) return [step];
+      const { within: _gone, ...plain } = step;
+      return [plain as Step];
+    }),
   });
 
 /** A new sentence after another; without one, conditions go before the first write and writes to the end. */

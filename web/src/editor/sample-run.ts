@@ -7,9 +7,11 @@ import {
   type ItemState,
   type JsonRecord,
   recordTitle,
+  resultsOf,
   type Scope,
   type StepResult,
   type WorkflowVersion,
+  withinOf,
 } from '@golden/core';
 import { useEffect, useRef, useState } from 'react';
 import type { Sample } from '../api/queries.ts';
@@ -36,7 +38,7 @@ export interface SampleOnSheet {
 export function runSample(version: WorkflowVersion, sample: Sample): SampleOnSheet {
   const record = sample.record as JsonRecord;
   let step: Advance = advance(version, beginItem(record, lookedAt), { kind: 'begin' });
-  for (let guard = 0; step.effect && guard < 200; guard++) {
+  for (let guard = 0; step.effect && guard < 4000; guard++) {
     const { effect } = step;
     const answer =
       effect.kind === 'find'
@@ -55,7 +57,7 @@ export function runSample(version: WorkflowVersion, sample: Sample): SampleOnShe
     title: recordTitle(record),
     record,
     sample,
-    results: step.state.steps,
+    results: summedUp(version, step.state),
     reached: reachedIn(version, step.state),
     scope: step.state.values,
   };
@@ -64,12 +66,24 @@ export function runSample(version: WorkflowVersion, sample: Sample): SampleOnShe
 function reachedIn({ content }: WorkflowVersion, state: ItemState): ReadonlySet<string> {
   const reached = new Set<string>();
   for (const step of content.steps) {
-    const result = state.steps[step.id];
-    if (result === undefined) break;
-    reached.add(step.id);
-    if (result.kind === 'left_out') break;
+    const results = resultsOf(state.steps, step.id);
+    // A list without items passes over what stands within its "for each".
+    if (results.length === 0 && withinOf(step) === undefined) break;
+    if (results.length > 0) reached.add(step.id);
+    if (results[0]?.kind === 'left_out' && withinOf(step) === undefined) break;
   }
   return reached;
+}
+
+/** One result a step: within a "for each" the one that needs a person, else the first turn's. */
+function summedUp({ content }: WorkflowVersion, state: ItemState): Readonly<Record<string, StepResult>> {
+  return Object.fromEntries(
+    content.steps.flatMap((step) => {
+      const results = resultsOf(state.steps, step.id);
+      const shown = results.find((result) => result.kind === 'unsettled') ?? results[0];
+      return shown ? [[step.id, shown]] : [];
+    }),
+  );
 }
 
 /** Milliseconds of computing before the browser may paint and take keys again; more while nobody can type yet. */

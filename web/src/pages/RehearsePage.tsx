@@ -136,7 +136,7 @@ export function RehearsePage() {
                 <p className="mb-3 text-ink-2">
                   record <span className="font-mono text-sm">{row.sourceId}</span> in {source}
                 </p>
-                <StepStory steps={content.steps} state={row.detail as ItemState} isRehearsal />
+                <StepStory content={content} state={row.detail as ItemState} isRehearsal />
               </aside>
             )}
           </div>

@@ -4,8 +4,10 @@ import { useSearchParams } from 'react-router';
 import { AddSentence } from '../editor/AddSentence.tsx';
 import { BriefSentence } from '../editor/BriefSentence.tsx';
 import { useBriefActions } from '../editor/brief-actions.ts';
+import { ComputeSheet } from '../editor/ComputeSheet.tsx';
 import { ConditionSheet } from '../editor/ConditionSheet.tsx';
 import { useEditor } from '../editor/context.tsx';
+import { EachSheet } from '../editor/EachSheet.tsx';
 import { MappingSheet } from '../editor/MappingSheet.tsx';
 import { StartSheet } from '../editor/StartSheet.tsx';
 import { TryDrawer } from '../editor/TryDrawer.tsx';
@@ -106,6 +108,8 @@ export function WritePage() {
       <section aria-label="Worksheet" className="flex min-h-0 min-w-0 flex-col bg-sheet">
         {step?.kind === 'condition' && <ConditionSheet key={step.id} step={step} samples={runs} />}
         {step?.kind === 'write' && <MappingSheet key={step.id} step={step} samples={runs} />}
+        {step?.kind === 'compute' && <ComputeSheet key={step.id} step={step} samples={runs} />}
+        {step?.kind === 'each' && <EachSheet key={step.id} step={step} samples={runs} />}
         {!step && <StartSheet />}
       </section>
       <ConfirmDialog

@@ -1,11 +1,12 @@
 import {
   type ItemState,
+  layOut,
   pointerLabel,
   readPointer,
-  type Step,
   type StepResult,
   toText,
   type Value,
+  type WorkflowContent,
 } from '@golden/core';
 import { ExternalLink, Undo2 } from 'lucide-react';
 import { call } from '../api/client.ts';
@@ -34,16 +35,16 @@ export function ItemStory({ item, zone }: { readonly item: Item; readonly zone: 
         </span>
       </p>
       {item.state === 'unsettled' && <SettleForm item={item} />}
-      <StepStory steps={item.content.steps} state={state} />
-      {item.content.steps.map((step) => {
-        const sent = item.sent[step.id];
+      <StepStory content={item.content} state={state} />
+      {layOut(item.content, state.values).map(({ id, step }) => {
+        const sent = item.sent[id];
         if (step.kind !== 'write' || !sent || isTakenBack) return null;
         return (
           <SentAndRead
-            key={step.id}
+            key={id}
             sent={sent.sent as Record<string, Value>}
             read={sent.read as Record<string, Value> | null}
-            result={state.steps[step.id]}
+            result={state.steps[id]}
           />
         );
       })}
@@ -85,20 +86,21 @@ function LinkButton({ href, text }: { readonly href: string; readonly text: stri
 
 /** One record step by step. */
 export function StepStory({
-  steps,
+  content,
   state,
   isRehearsal = false,
 }: {
-  readonly steps: readonly Step[];
+  readonly content: WorkflowContent;
   readonly state: ItemState;
   readonly isRehearsal?: boolean;
 }) {
   return (
     <ol className="space-y-2.5">
-      {steps.map((step) => {
-        const result = state.steps[step.id];
+      {layOut(content, state.values).map(({ id, turn }) => {
+        const result = state.steps[id];
         return (
-          <li key={step.id} className="border-l-2 border-line-1 pl-3">
+          <li key={id} className={`border-l-2 border-line-1 pl-3 ${turn ? 'ml-5' : ''}`}>
+            {turn && <span className="block text-sm text-ink-2">for no. {turn.number}</span>}
             {result ? (
               <Result result={result} isRehearsal={isRehearsal} />
             ) : (
@@ -117,6 +119,17 @@ function Result({ result, isRehearsal }: { readonly result: StepResult; readonly
       return <span className="text-ink-2">Switched off</span>;
     case 'kept':
       return <span>Kept: {result.why}</span>;
+    case 'computed':
+      return (
+        <span>
+          Worked out:{' '}
+          {Object.entries(result.values)
+            .map(([name, value]) => `${name} ${toText(value) || 'empty'}`)
+            .join(', ')}
+        </span>
+      );
+    case 'each':
+      return <span className="text-ink-2">For each of {result.count}</span>;
     case 'left_out':
       return <OutcomeMark look={writeLooks.left_out} text={`Left out: ${result.why}`} />;
     case 'blocked':

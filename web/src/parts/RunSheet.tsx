@@ -1,4 +1,12 @@
-import { fieldAt, type ItemState, type Step, type StepResult, type WorkflowContent } from '@golden/core';
+import {
+  fieldAt,
+  type ItemState,
+  resultsOf,
+  type Step,
+  type StepResult,
+  toText,
+  type WorkflowContent,
+} from '@golden/core';
 import { useInfiniteQuery } from '@tanstack/react-query';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useEffect, useRef } from 'react';
@@ -101,7 +109,7 @@ export function RunSheet({ content, writes, queryKey, load, total, chosen, onCho
             >
               <Cell>{row.title}</Cell>
               {content.steps.map((step) => (
-                <StepCell key={step.id} step={step} result={state.steps[step.id]} />
+                <StepCell key={step.id} step={step} results={resultsOf(state.steps, step.id)} />
               ))}
               <Cell>
                 <OutcomeMark look={stateLooks[row.state]} />
@@ -137,11 +145,23 @@ function Cell({ children, isHatched = false }: { readonly children?: React.React
   );
 }
 
-function StepCell({ step, result }: { readonly step: Step; readonly result: StepResult | undefined }) {
+/** A step's outcome for one record; within a "for each" the one that needs a person first, with how many there are. */
+function StepCell({ step, results }: { readonly step: Step; readonly results: readonly StepResult[] }) {
+  const result = results.find((one) => one.kind === 'unsettled') ?? results[0];
+  if (results.length > 1 && result?.kind === 'written')
+    return (
+      <Cell>
+        <OutcomeMark look={writeLooks[result.outcome]} text={turnsText(results)} />
+      </Cell>
+    );
   if (!result || result.kind === 'blocked' || result.kind === 'off') return <Cell isHatched />;
   switch (result.kind) {
     case 'kept':
       return <Cell>kept</Cell>;
+    case 'computed':
+      return <Cell>{Object.values(result.values).map(toText).join(', ')}</Cell>;
+    case 'each':
+      return <Cell>{result.count === 1 ? '1 time' : `${result.count} times`}</Cell>;
     case 'left_out':
       return (
         <Cell>
@@ -163,6 +183,16 @@ function StepCell({ step, result }: { readonly step: Step; readonly result: Step
   }
 }
 
+/** "3 new, 1 the same" over the turns of a "for each". */
+function turnsText(results: readonly StepResult[]): string {
+  const counts: Record<string, number> = {};
+  for (const result of results) {
+    const kind = result.kind === 'written' ? result.outcome : result.kind;
+    counts[kind] = (counts[kind] ?? 0) + 1;
+  }
+  return countsText(counts).replaceAll(' · ', ', ');
+}
+
 function changedText(step: Step, result: Extract<StepResult, { kind: 'written' }>): string | undefined {
   if (result.outcome !== 'changed' || step.kind !== 'write') return undefined;
   const fields = step.target?.described.fields ?? [];
@@ -171,6 +201,8 @@ function changedText(step: Step, result: Extract<StepResult, { kind: 'written' }
 
 function stepTitle(step: Step): string {
   if (step.kind === 'condition') return 'Keep those';
+  if (step.kind === 'compute') return step.name ?? 'Work out';
+  if (step.kind === 'each') return step.name ?? 'For each';
   return step.mode === 'append'
     ? `Append to ${step.target?.labels.at(-1) ?? '…'}`
     : `Create or update in ${step.target?.labels.at(-1) ?? '…'}`;
@@ -184,6 +216,8 @@ const countWords: Record<string, string> = {
   left_out: 'left out',
   kept: 'kept',
   blocked: 'not done',
+  computed: 'worked out',
+  each: 'gone through',
   off: 'off',
 };
 

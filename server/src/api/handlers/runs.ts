@@ -1,4 +1,4 @@
-import { balanceOf, type Decision, type ItemState, type PlannedWrite, startId } from '@golden/core';
+import { balanceOf, type Decision, type ItemState, layOut, type PlannedWrite, startId } from '@golden/core';
 import { NotPossible } from '../../engine/engine.ts';
 import type { Services } from '../../services.ts';
 import type { Handlers } from '../endpoint.ts';
@@ -141,12 +141,12 @@ async function viewItemWhole({ db, workflows, connections }: Services, id: strin
     .execute();
   const state = JSON.parse(item.item_state) as ItemState;
   const links: Record<string, string> = {};
-  for (const step of content.steps) {
-    const result = state.steps[step.id];
+  for (const { id: stepId, step } of layOut(content, state.values)) {
+    const result = state.steps[stepId];
     if (step.kind !== 'write' || !step.target || result?.kind !== 'written' || item.state === 'cancelled') continue;
     const connector = await connections.connector(step.target.connection).catch(() => undefined);
     const link = connector?.linkTo(step.target.path, result.id);
-    if (link) links[step.id] = link;
+    if (link) links[stepId] = link;
   }
   const { source } = content.start;
   const sourceConnector = source ? await connections.connector(source.connection).catch(() => undefined) : undefined;
