@@ -1,3 +1,4 @@
+import { CallConnector } from './call/call-connector.ts';
 import type { Connector } from './connector.ts';
 import { type OAuthApp, readTokens, TokenKeeper, type Tokens } from './http/tokens.ts';
 import type { RestDescription } from './rest/description.ts';
@@ -10,7 +11,8 @@ import { WorkbookConnector } from './workbook/workbook-connector.ts';
 
 /** What a person is asked for to connect an app. */
 export interface AppSetting {
-  readonly name: 'address' | 'folder' | 'key';
+  readonly name: 'address' | 'folder' | 'header' | 'key';
+  readonly isOptional?: boolean;
   readonly label: string;
   readonly hint?: string;
   readonly isSecret: boolean;
@@ -26,6 +28,8 @@ export interface App {
   readonly settings: readonly AppSetting[];
   /** True when files, tabs and columns can be made from here. */
   readonly makesPlaces?: boolean;
+  /** True when a person describes what is called there, because no description covers it. */
+  readonly isCalled?: boolean;
   /** Present when a person signs in at the app itself; the scopes that are asked for reading, and for writing. */
   readonly signIn?: {
     readonly read: readonly string[];
@@ -41,6 +45,8 @@ export interface OpenOptions {
   readonly retries?: number;
   /** Keeps renewed tokens of a signed-in account. */
   readonly keepTokens?: (tokens: Tokens) => Promise<void>;
+  /** Whether addresses inside the machine's own network may be called. */
+  readonly mayCallInside?: () => Promise<boolean>;
   /** Named points around a file's replacement; for tests. */
   readonly reach?: Reach;
 }
@@ -54,6 +60,7 @@ export function appsFor(descriptions: readonly RestDescription[], addresses: Kno
     ...[shopCounterDescription, ledgerDescription, ...descriptions].map((one) => restApp(one, addresses[one.id])),
     shelfApp(addresses['workbook_shelf']),
     folderApp,
+    addressApp,
   ];
 }
 
@@ -126,4 +133,42 @@ const folderApp: App = {
   makesPlaces: true,
   settings: [{ name: 'folder', label: 'Folder', hint: 'The full path of a folder with workbooks.', isSecret: false }],
   open: (settings, options = {}) => new WorkbookConnector(new FolderStore(settings['folder'] ?? '', options.reach)),
+};
+
+const addressApp: App = {
+  id: 'web_address',
+  title: 'Web address',
+  holds: 'what you describe, called over HTTP',
+  isCalled: true,
+  settings: [
+    {
+      name: 'address',
+      label: 'Address',
+      hint: 'The part that all calls share, such as https://app.example/api',
+      isSecret: false,
+    },
+    {
+      name: 'header',
+      label: 'Header with the secret',
+      hint: 'Usually Authorization.',
+      isSecret: false,
+      isOptional: true,
+      value: 'Authorization',
+    },
+    {
+      name: 'key',
+      label: 'Its value',
+      hint: 'The secret as it is sent, such as Bearer and the token.',
+      isSecret: true,
+      isOptional: true,
+    },
+  ],
+  open: (settings, { timeout, mayCallInside = async () => false } = {}) =>
+    new CallConnector({
+      address: settings['address'] ?? '',
+      header: settings['header'] ?? '',
+      secret: settings['key'] ?? '',
+      mayCallInside,
+      ...(timeout !== undefined && { timeout }),
+    }),
 };

@@ -80,6 +80,8 @@ export interface Connector {
   create(request: WriteRequest): Promise<Written>;
   update(request: WriteRequest): Promise<Written>;
   remove(path: readonly string[], id: string, expected: JsonRecord | undefined): Promise<void>;
+  /** True when a write to this place only asks, and changes nothing there. */
+  onlyReads?(path: readonly string[]): boolean;
   /** The body of a write exactly as the app would get it, where that can be told. */
   payload?(request: WriteRequest): Promise<JsonRecord>;
   /** Where a person sees the record in the app itself. */

@@ -56,6 +56,7 @@ export * from './values/text.ts';
 export * from './values/title.ts';
 export * from './values/value.ts';
 export * from './workflow/brief.ts';
+export * from './workflow/call.ts';
 export * from './workflow/changes.ts';
 export * from './workflow/draft-copy.ts';
 export * from './workflow/drift.ts';

@@ -100,6 +100,7 @@ async function make(): Promise<void> {
     country: 'GB',
     isPractice: true,
     naming: defaultScheme,
+    mayCallInside: false,
     isSetUp: true,
   });
   const from = await services.connections.add({

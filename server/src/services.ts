@@ -10,6 +10,7 @@ import { Events } from './events.ts';
 import { realSeams, type Seams } from './seams.ts';
 import { Blotting } from './secrets/blotting.ts';
 import { Sealing } from './secrets/sealing.ts';
+import { loadSettings } from './settings.ts';
 import { SignIns } from './sign-ins.ts';
 import { Workflows } from './workflows.ts';
 
@@ -55,6 +56,7 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
   const reach = (point: string): void => seams.reach(point as Parameters<Seams['reach']>[0]);
   const connections = new Connections(db, apps, new Sealing(masterKey), blotting, events, seams, {
     ...options.open,
+    mayCallInside: async () => (await loadSettings(db)).mayCallInside,
     reach,
   });
   const workflows = new Workflows(db, events, seams);

@@ -17,6 +17,8 @@ export const SettingsSchema = z.object({
         [...scheme.matchAll(/\{(\w*)\}/g)].every(([, word]) => (schemeWords as readonly string[]).includes(word ?? '')),
       `Only ${schemeWords.map((word) => `{${word}}`).join(', ')} can stand in braces.`,
     ),
+  /** Whether calls may go to addresses inside the machine's own network. */
+  mayCallInside: z.boolean().default(false),
   /** False until zone and country have been asked. */
   isSetUp: z.boolean(),
 });
@@ -28,6 +30,7 @@ export const defaultSettings: Settings = {
   country: 'GB',
   isPractice: false,
   naming: defaultScheme,
+  mayCallInside: false,
   isSetUp: false,
 };
 

@@ -30,6 +30,8 @@ export interface HttpOptions {
   readonly app: string;
   readonly address: string;
   readonly headers: Readonly<Record<string, string>>;
+  /** Another way to connect than the usual one. */
+  readonly dispatcher?: Dispatcher;
   /** For apps that a person signs in to: tokens that are renewed. */
   readonly tokens?: TokenKeeper;
   /** Where an error's words are, when the app doesn't send problem details. */
@@ -165,7 +167,7 @@ export class HttpClient {
     try {
       return await request(url, {
         method: ask.method,
-        dispatcher: agent,
+        dispatcher: this.options.dispatcher ?? agent,
         headersTimeout: this.timeout,
         bodyTimeout: this.timeout,
         headers: { ...this.options.headers, ...(isJson && { 'content-type': 'application/json' }), ...ask.headers },
@@ -178,6 +180,8 @@ export class HttpClient {
 }
 
 function brokenOff(app: string, error: unknown): AppError {
+  // What the connection itself refuses (an address inside) is told in its own words.
+  if (error instanceof AppError) return error;
   const code = (error as { code?: string }).code ?? '';
   const unsent = unsentCodes.has(code);
   if (unsent) return new AppDown(`${app} can’t be reached at its address. Is it running?`, { cause: error });

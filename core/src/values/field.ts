@@ -92,6 +92,8 @@ export const RecordTypeSchema = z.object({
   /** Where the app keeps the instants, when it does. */
   created: z.string().optional(),
   updated: z.string().optional(),
+  /** What a write usually comes to, where the place tells by an example. */
+  example: z.record(z.string(), z.unknown()).optional(),
   /** Why nothing may be written here, in a sentence. */
   readOnlyBecause: z.string().optional(),
 });

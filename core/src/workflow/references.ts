@@ -4,7 +4,7 @@ import { fieldTypeOf } from '../formula/function.ts';
 import { lineId, type Ref, refsOf } from '../mapping/filling.ts';
 import type { FieldOf, Surroundings } from '../mapping/surroundings.ts';
 import { plainStepId } from '../run/lay-out.ts';
-import { type Field, type FieldType, fieldAt } from '../values/field.ts';
+import { type Field, type FieldType, fieldAt, type RecordType } from '../values/field.ts';
 import { everyItem, splitAtList } from '../values/paths.ts';
 import { formatPointer, pointerLabel } from '../values/pointer.ts';
 import type { ComputeStep, EachStep, Place, Start, Step, WorkflowContent, WorkflowVersion } from './schema.ts';
@@ -148,9 +148,9 @@ function targetOf(content: WorkflowContent, stepId: string): Place | null {
   return step?.kind === 'write' ? step.target : null;
 }
 
-/** The fields of the place that a step writes to; none for other steps. */
-export function describedFields(content: WorkflowContent, stepId: string): readonly Field[] {
-  return targetOf(content, plainStepId(stepId))?.described.fields ?? [];
+/** What the place that a step writes to looks like; undefined for other steps. */
+export function describedPlace(content: WorkflowContent, stepId: string): RecordType | undefined {
+  return targetOf(content, plainStepId(stepId))?.described;
 }
 
 /** What filling a field may know of a workflow, the same for all its records. */

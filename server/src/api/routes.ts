@@ -209,12 +209,15 @@ export const routes = {
         holds: z.string(),
         /** True when a person signs in at the app itself instead of giving a key. */
         signsIn: z.boolean(),
+        /** True when a person describes what is called there. */
+        isCalled: z.boolean(),
         settings: z.array(
           z.object({
             name: z.string(),
             label: z.string(),
             hint: z.string().optional(),
             isSecret: z.boolean(),
+            isOptional: z.boolean().optional(),
             value: z.string().optional(),
           }),
         ),

@@ -3,7 +3,7 @@ import {
   advance,
   assumedRecord,
   beginItem,
-  describedFields,
+  describedPlace,
   type JsonRecord,
   nest,
   type PlannedWrite,
@@ -67,7 +67,7 @@ function plannedWrite(
           ? {
               kind: 'written',
               id: '',
-              record: assumedRecord(effect.write, describedFields(version.content, effect.step)),
+              record: assumedRecord(effect.write, describedPlace(version.content, effect.step)),
             }
           : { kind: 'not_readable' },
     );

@@ -6,7 +6,7 @@ import {
   assumedId,
   assumedRecord,
   beginItem,
-  describedFields,
+  describedPlace,
   type Effect,
   type Found,
   type ItemState,
@@ -63,7 +63,7 @@ export class RehearsalWorld {
         case 'find':
           return { kind: 'found', matches: await this.find(effect) };
         case 'write':
-          return this.write(effect);
+          return await this.write(effect);
         case 'readBack':
           return { kind: 'read', record: this.layer(effect.target).get(effect.id) ?? null };
       }
@@ -91,7 +91,13 @@ export class RehearsalWorld {
     return withLastWrites(this.context, target.connection, target.path, found);
   }
 
-  private write({ step, write }: Extract<Effect, { kind: 'write' }>): Answer {
+  private async write({ step, write }: Extract<Effect, { kind: 'write' }>): Promise<Answer> {
+    const connector = await this.context.connections.connector(write.target.connection);
+    // A call that only reads changes nothing, so that a rehearsal may really ask.
+    if (connector.onlyReads?.(write.target.path)) {
+      const { id, record } = await connector.create({ write, token: this.context.seams.id() });
+      return { kind: 'written', id, ...(record && { record }) };
+    }
     const layer = this.layer(write.target);
     if (write.kind === 'update' && write.id !== undefined) {
       const before = layer.get(write.id) ?? write.before ?? {};
@@ -104,7 +110,7 @@ export class RehearsalWorld {
     }
     this.made += 1;
     const id = `${assumedId} (${this.made})`;
-    const record = assumedRecord(write, describedFields(this.content, step), id);
+    const record = assumedRecord(write, describedPlace(this.content, step), id);
     layer.set(id, record);
     return { kind: 'written', id, record };
   }

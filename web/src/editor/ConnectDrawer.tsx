@@ -104,7 +104,7 @@ function ConnectForm({ app, onBack, onConnected }: FormProps) {
           type={setting.isSecret ? 'password' : 'text'}
           autoComplete="off"
           spellCheck={false}
-          {...register(setting.name, { required: 'This is needed.' })}
+          {...register(setting.name, { required: setting.isOptional ? false : 'This is needed.' })}
           error={formState.errors[setting.name]?.message}
         />
       ))}

@@ -6,6 +6,7 @@ import { Button } from '../parts/Button.tsx';
 import { Select } from '../parts/Field.tsx';
 import { counted } from '../parts/formats.ts';
 import { ProblemMessage } from '../parts/Messages.tsx';
+import { CallForm } from './CallForm.tsx';
 import { ConnectDrawer } from './ConnectDrawer.tsx';
 import { useEditor } from './context.tsx';
 import { MakePlaceDrawer } from './MakePlaceDrawer.tsx';
@@ -29,6 +30,7 @@ export function PlaceChooser({ purpose, place, connections, onChoose }: ChooserP
   const { draft } = useEditor();
   const apps = useApps().data;
   const app = connections.find((one) => one.id === connection)?.app;
+  const isCalled = apps?.find((one) => one.id === app)?.isCalled === true;
   const canMake = purpose === 'to' && apps?.find((one) => one.id === app)?.makesPlaces === true;
   const columns = (draft.content.start.source?.described.fields ?? []).map((field) => field.label);
   const last = usePlaces(connection, path.slice(0, -1)).data?.find((one) => one.id === path.at(-1));
@@ -57,7 +59,10 @@ export function PlaceChooser({ purpose, place, connections, onChoose }: ChooserP
           { value: another, label: 'Connect another app…' },
         ]}
       />
-      {connection && (
+      {isCalled && (
+        <CallForm connection={connection} place={place?.connection === connection ? place : null} onChoose={onChoose} />
+      )}
+      {connection && !isCalled && (
         <Levels
           connection={connection}
           path={path}

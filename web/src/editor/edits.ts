@@ -109,5 +109,9 @@ export const withTarget =
       const { key: _key, suggested: _suggested, ...rest } = step;
       const isSamePlace =
         step.target?.connection === target.connection && step.target.path.join() === target.path.join();
-      return isSamePlace ? { ...step, target } : { ...rest, target, mapping: {} };
+      if (isSamePlace) return { ...step, target };
+      // A call described anew keeps what still fits it.
+      const isCall = step.target?.described.name === 'call' && target.described.name === 'call';
+      const mode = target.described.can.find ? rest.mode : 'append';
+      return { ...rest, mode, target, mapping: isCall ? step.mapping : {} };
     })(content);

@@ -3,7 +3,7 @@ import {
   advance,
   assumedRecord,
   beginItem,
-  describedFields,
+  describedPlace,
   type ItemState,
   type JsonRecord,
   recordTitle,
@@ -47,7 +47,7 @@ export function runSample(version: WorkflowVersion, sample: Sample): SampleOnShe
           ? {
               kind: 'written' as const,
               id: '',
-              record: assumedRecord(effect.write, describedFields(version.content, effect.step)),
+              record: assumedRecord(effect.write, describedPlace(version.content, effect.step)),
             }
           : { kind: 'not_readable' as const };
     step = advance(version, step.state, answer);

@@ -60,6 +60,15 @@ function SettingsForm({ settings }: { readonly settings: Settings }) {
         })}
         error={formState.errors.naming?.message}
       />
+      <label className="mb-4 flex items-start gap-2">
+        <input type="checkbox" {...register('mayCallInside')} className="mt-1 accent-pine" />
+        <span>
+          Calls may go to addresses inside this machine’s own network
+          <span className="block text-sm text-ink-2">
+            Otherwise a workflow can’t reach what only this network sees. Practice apps are reached in any case.
+          </span>
+        </span>
+      </label>
       <Button look="main" type="submit" disabled={save.isPending}>
         Save
       </Button>

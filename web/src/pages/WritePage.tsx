@@ -41,6 +41,8 @@ export function WritePage() {
   const addAfter = useRef(actions.addAfter);
   addAfter.current = actions.addAfter;
   const step = content.steps.find((one) => one.id === chosen);
+  // What is added while a "for each" is under the hand belongs within it; else it goes to the end.
+  const eachHere = step && (step.kind === 'each' || step.within !== undefined) ? chosen : undefined;
 
   const focusSentence = (by: number): void => {
     const at = sentences.findIndex((one) => one.id === chosen);
@@ -102,7 +104,7 @@ export function WritePage() {
             </li>
           ))}
         </ol>
-        <AddSentence isOpen={false} onClose={actions.stopAdding} onAdd={(kind) => actions.add(kind, undefined)} />
+        <AddSentence isOpen={false} onClose={actions.stopAdding} onAdd={(kind) => actions.add(kind, eachHere)} />
         <WholeNote key={content.note ?? ''} note={content.note ?? ''} onKeep={actions.noteWhole} />
       </section>
       <section aria-label="Worksheet" className="flex min-h-0 min-w-0 flex-col bg-sheet">

@@ -30,6 +30,7 @@ export function workspaceHandlers(services: Services) {
         holds: app.holds,
         makesPlaces: app.makesPlaces ?? false,
         signsIn: app.signIn !== undefined,
+        isCalled: app.isCalled ?? false,
         settings: app.settings.map((setting) => ({ ...setting })),
         ...(addresses[app.id] && { screens: new URL('/', addresses[app.id]).href }),
       })),

@@ -2,6 +2,8 @@ import {
   autocompletion,
   type CompletionContext,
   type CompletionResult,
+  closeBrackets,
+  closeBracketsKeymap,
   completionStatus,
   startCompletion,
 } from '@codemirror/autocomplete';
@@ -48,13 +50,19 @@ export default function FormulaEditor({ value, spelling, names, issues, label, o
         doc: value,
         extensions: [
           history(),
+          closeBrackets(),
           autocompletion({
             override: [(context) => complete(context, latest.current.names, latest.current.spelling)],
             icons: false,
             activateOnTyping: true,
           }),
           colours(() => latest.current.spelling),
-          keymap.of([...historyKeymap, { key: 'Mod-Space', run: startCompletion }, ...defaultKeymap]),
+          keymap.of([
+            ...closeBracketsKeymap,
+            ...historyKeymap,
+            { key: 'Mod-Space', run: startCompletion },
+            ...defaultKeymap,
+          ]),
           EditorView.lineWrapping,
           EditorView.contentAttributes.of({ 'aria-label': label, 'data-first': '', spellcheck: 'false' }),
           look,
