@@ -36,10 +36,11 @@ test('three choices lead from an empty product to a rehearsed workflow within 25
   await hand.click(page.getByRole('button', { name: 'Begin', exact: true }));
   await hand.click(page.getByRole('button', { name: 'New workflow' }).first());
 
-  // From: the shop, connected on the way; its only table needs no choice.
+  // From: the shop, connected on the way, and its customers.
   await hand.click(page.getByLabel('From which app').getByRole('button', { name: /Shop counter/ }));
   await hand.type(page.getByLabel('Key'), shopKeys[1]?.key ?? '');
   await hand.click(page.getByRole('button', { name: 'Connect', exact: true }));
+  await hand.click(page.getByLabel('Places').getByRole('button', { name: /^customers/ }));
   await expect(page.getByRole('region', { name: 'From', exact: true })).toContainText('3 customers · 15 fields');
 
   // To: the shelf, a file, a tab, each with what it holds.
@@ -111,6 +112,8 @@ test('the whole path by keyboard alone: three choices, a condition, a field, reh
   await tabTo(page, /^Key$/);
   await keyboard.type(shopKeys[0]?.key ?? '');
   await keyboard.press('Enter');
+  await expect(page.getByLabel('Places')).toBeVisible();
+  await enter(/^customers/);
   await expect(page.getByText('3 customers · 15 fields')).toBeVisible();
   await enter(/^Workbook shelf/);
   await tabTo(page, /^Token$/);
@@ -358,6 +361,10 @@ test('a missing tab is made on the way, with the source’s fields as its column
     .click();
   await page.getByLabel('Key').fill(shopKeys[1]?.key ?? '');
   await page.getByRole('button', { name: 'Connect', exact: true }).click();
+  await page
+    .getByLabel('Places')
+    .getByRole('button', { name: /^customers/ })
+    .click();
   await expect(page.getByText('3 customers · 15 fields')).toBeVisible();
   await page
     .getByLabel('To which app')

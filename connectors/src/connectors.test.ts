@@ -288,7 +288,7 @@ describe('the practice apps through their connectors', () => {
   test('health says who, and what it may', async () => {
     expect(await openShop(shopKeys[1]?.key).health()).toEqual({
       signedInAs: 'Copying only, Saltmarsh Kiln Supply',
-      sees: ['customers'],
+      sees: ['customers', 'products', 'orders', 'refunds'],
       mayRead: true,
       mayWrite: false,
     });

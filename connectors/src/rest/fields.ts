@@ -18,6 +18,8 @@ export interface JsonSchema {
   readonly 'x-currency'?: string;
   /** Ours: the record type that an id is of. */
   readonly 'x-id-of'?: string;
+  /** Ours: no two records may have the same value there. */
+  readonly 'x-unique'?: boolean;
 }
 
 /** What is known of a record type's fields besides its schemas. */
@@ -66,9 +68,8 @@ function collect(schema: JsonSchema, input: JsonSchema | undefined, at: readonly
         type: idOf ? 'id' : typeOf(property),
         ...(idOf && { idOf }),
         ...(isId && { unique: true }),
-        ...(property?.['x-currency'] && { currency: { path: property['x-currency'] } }),
+        ...ownWords(property),
         ...(item?.properties && { fields: collect(item, itemInput, [], { ...hints, idPath: '' }) }),
-        ...(property?.pattern && !property.enum && !isMoney(property) && { pattern: property.pattern }),
         ...((!sendable || property?.readOnly) && { readOnly: true }),
         ...(input?.required?.includes(name) && { required: true }),
         ...(property?.maxLength && { maxLength: property.maxLength }),
@@ -81,6 +82,15 @@ function collect(schema: JsonSchema, input: JsonSchema | undefined, at: readonly
       },
     ];
   });
+}
+
+/** What a schema says beyond its type: whether values are unique, their currency, the pattern of a text. */
+function ownWords(schema: JsonSchema | undefined): Partial<Field> {
+  return {
+    ...(schema?.['x-unique'] && { unique: true }),
+    ...(schema?.['x-currency'] && { currency: { path: schema['x-currency'] } }),
+    ...(schema?.pattern && !schema.enum && !isMoney(schema) && { pattern: schema.pattern }),
+  };
 }
 
 /** `streetName` as a person reads it: “street name”. */

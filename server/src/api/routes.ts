@@ -276,6 +276,16 @@ export const routes = {
     summary: 'Ask the app again, and retry what waits for it',
     response: connection,
   },
+  'GET /api/connections/:id/place-from-link': {
+    summary: 'The place that a pasted link leads to; null when it leads to none of this app',
+    query: z.object({ link: z.string().max(2000) }),
+    response: z.object({ place: z.object({ path: z.array(z.string()), labels: z.array(z.string()) }).nullable() }),
+  },
+  'POST /api/connections/:id/taken': {
+    summary: 'Which of these values other records of a place have already in a field',
+    body: z.object({ path: z.array(z.string()), field: z.string(), values: z.array(z.string()).max(50) }),
+    response: z.object({ taken: z.array(z.string()) }),
+  },
   'GET /api/connections/:id/places': {
     summary: 'The choices below a place',
     query: path,

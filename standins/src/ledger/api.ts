@@ -62,7 +62,7 @@ const line = {
   taxPercent,
 };
 const invoice = {
-  invoiceNumber: z.string().min(1).max(20),
+  invoiceNumber: z.string().min(1).max(20).openapi({ 'x-unique': true }),
   issueDate: z.iso.date(),
   dueDate: z.iso.date().nullable(),
   currencyCode,

@@ -7,8 +7,10 @@ import { Select } from '../parts/Field.tsx';
 import { formatNumber } from '../parts/formats.ts';
 import { ProblemMessage } from '../parts/Messages.tsx';
 import { useEditor } from './context.tsx';
-import { withStep } from './edits.ts';
+import { withPlaceBy, withStep } from './edits.ts';
+import { FormulaFilling } from './formula/FormulaFilling.tsx';
 import { FirstRows } from './PlacePreview.tsx';
+import { useNames } from './use-names.ts';
 
 interface HowProps {
   readonly step: WriteStep;
@@ -21,6 +23,7 @@ interface HowProps {
 export function HowItIsWritten({ step, target, children }: HowProps) {
   const { draft } = useEditor();
   const [isOpen, setOpen] = useState(false);
+  const names = useNames(step.id);
   const there = usePlace(target.connection, target.path);
   const { described } = target;
   const keys = described.fields.filter((field) => !described.findBy || described.findBy.includes(field.path));
@@ -64,6 +67,19 @@ export function HowItIsWritten({ step, target, children }: HowProps) {
           {holds === null || holds === undefined ? 'What is there' : `Holds ${formatNumber(holds)}`}
         </Button>
       </div>
+      {step.placeBy && (
+        <div className="mt-2 flex items-start gap-2">
+          <span className="pt-1 text-ink-2">The last part of the place, for each record:</span>
+          <div className="min-w-[280px] flex-1">
+            <FormulaFilling
+              formula={step.placeBy}
+              names={names}
+              label="Where each record is written"
+              onChange={(formula) => draft.change(withPlaceBy(step.id, formula))}
+            />
+          </div>
+        </div>
+      )}
       {there.error && <ProblemMessage>{there.error.message}</ProblemMessage>}
       {isOpen && (
         <div className="mt-2">

@@ -25,7 +25,15 @@ import { useShortcuts } from '../parts/shortcuts.ts';
 import { useEditor } from './context.tsx';
 import { DragOnto } from './DragOnto.tsx';
 import { DriftNote } from './DriftNote.tsx';
-import { withAccepted, withFieldNote, withFilling, withReading, withSuggestions, withTarget } from './edits.ts';
+import {
+  withAccepted,
+  withFieldNote,
+  withFilling,
+  withPlaceBy,
+  withReading,
+  withSuggestions,
+  withTarget,
+} from './edits.ts';
 import { type FilledScope, FillingEditor } from './filling/FillingEditor.tsx';
 import { HowItIsWritten } from './HowItIsWritten.tsx';
 import { LinesSheet } from './LinesSheet.tsx';
@@ -43,6 +51,7 @@ import { UnusedFields } from './UnusedFields.tsx';
 import { useAround } from './use-around.ts';
 import { useNames } from './use-names.ts';
 import { useRemarks } from './use-remarks.ts';
+import { useTaken } from './use-taken.ts';
 
 interface SheetProps {
   readonly step: WriteStep;
@@ -144,7 +153,9 @@ function Sheet({ step, target, samples, title, onChange }: GridProps) {
   const sourceFields = draft.content.start.source?.described.fields ?? noFields;
   const columns = useColumns(reaching, sourceFields, step.id);
   const problems = useProblems(step, fields, reaching);
-  const remarks = useRemarks(step, fields, reaching, around);
+  const seen = useRemarks(step, fields, reaching, around);
+  const taken = useTaken(step, reaching, around);
+  const remarks = useMemo(() => withTaken(seen, taken), [seen, taken]);
   const rows = useMemo((): readonly GridRow[] => {
     const words = (field: Field): string => {
       const filling = step.mapping[field.path];
@@ -246,6 +257,7 @@ function Sheet({ step, target, samples, title, onChange }: GridProps) {
           onChange={onChange}
           onPayload={() => setDrawer('payload')}
           onTable={() => setDrawer('table')}
+          onPlaceBy={() => draft.change(withPlaceBy(step.id))}
         />
         <span className="rounded-sm bg-stone-tint px-2 py-0.5 text-sm text-stone">
           {Object.keys(step.mapping).length} of {fields.length} filled
@@ -348,6 +360,15 @@ function Sheet({ step, target, samples, title, onChange }: GridProps) {
       <MappingTableDrawer step={step} isOpen={drawer === 'table'} onClose={() => setDrawer('')} />
     </DragOnto>
   );
+}
+
+/** What all samples show of each row, with what the app said of numbers that are taken. */
+function withTaken(
+  seen: ReadonlyMap<string, readonly RowRemark[]>,
+  taken: ReadonlyMap<string, RowRemark>,
+): ReadonlyMap<string, readonly RowRemark[]> {
+  if (taken.size === 0) return seen;
+  return new Map([...seen, ...[...taken].map(([path, one]) => [path, [...(seen.get(path) ?? []), one]] as const)]);
 }
 
 const noGroups: ReadonlySet<string> = new Set();

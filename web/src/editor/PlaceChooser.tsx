@@ -1,9 +1,10 @@
 import type { Place } from '@golden/core';
 import { FilePlus2 } from 'lucide-react';
 import { useEffect, useState } from 'react';
+import { call } from '../api/client.ts';
 import { type Connection, useApps, usePlace, usePlaces } from '../api/queries.ts';
 import { Button } from '../parts/Button.tsx';
-import { Select } from '../parts/Field.tsx';
+import { inputLook, Select } from '../parts/Field.tsx';
 import { counted } from '../parts/formats.ts';
 import { ProblemMessage } from '../parts/Messages.tsx';
 import { CallForm } from './CallForm.tsx';
@@ -83,6 +84,15 @@ export function PlaceChooser({ purpose, place, connections, onChoose }: ChooserP
           onChoose={onChoose}
         />
       )}
+      {connection && !isCalled && (
+        <LinkField
+          connection={connection}
+          onFound={(found) => {
+            setPath(found.path);
+            setLabels(found.labels);
+          }}
+        />
+      )}
       {canMake && (
         <Button look="quiet" icon={<FilePlus2 size={14} strokeWidth={1.75} />} onClick={() => setMaking(true)}>
           {path.length === 0 ? 'New file' : 'New tab'}
@@ -105,6 +115,46 @@ export function PlaceChooser({ purpose, place, connections, onChoose }: ChooserP
         onConnected={(made) => chooseConnection(made.id)}
       />
     </div>
+  );
+}
+
+interface LinkProps {
+  readonly connection: string;
+  readonly onFound: (place: { readonly path: readonly string[]; readonly labels: readonly string[] }) => void;
+}
+
+/** A link copied from the app itself, instead of the choices. */
+function LinkField({ connection, onFound }: LinkProps) {
+  const [problem, setProblem] = useState('');
+  const look = async (link: string): Promise<void> => {
+    setProblem('');
+    if (link.trim() === '') return;
+    try {
+      const { place } = await call('GET /api/connections/:id/place-from-link', {
+        params: { id: connection },
+        query: { link },
+      });
+      if (place) onFound(place);
+      else setProblem('The link leads to no place of this app.');
+    } catch (error) {
+      setProblem((error as Error).message);
+    }
+  };
+  return (
+    <>
+      <input
+        aria-label="A link to the place"
+        placeholder="or paste a link to it"
+        onPaste={(event) => void look(event.clipboardData.getData('text'))}
+        onKeyDown={(event) => event.key === 'Enter' && void look(event.currentTarget.value)}
+        className={`${inputLook} w-[190px]`}
+      />
+      {problem && (
+        <span role="alert" className="text-sm text-brick">
+          {problem}
+        </span>
+      )}
+    </>
   );
 }
 

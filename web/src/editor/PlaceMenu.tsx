@@ -22,10 +22,11 @@ interface MenuProps {
   readonly onChange: () => void;
   readonly onPayload: () => void;
   readonly onTable: () => void;
+  readonly onPlaceBy: () => void;
 }
 
 /** What can be changed about where it is written: the place, the connection, its columns. */
-export function PlaceMenu({ step, target, columnNames, onChange, onPayload, onTable }: MenuProps) {
+export function PlaceMenu({ step, target, columnNames, onChange, onPayload, onTable, onPlaceBy }: MenuProps) {
   const [drawer, setDrawer] = useState<'' | 'column' | 'swap'>('');
   const canAdd = usePlace(target.connection, target.path).data?.canAddColumns ?? false;
   return (
@@ -43,6 +44,9 @@ export function PlaceMenu({ step, target, columnNames, onChange, onPayload, onTa
             <MenuItem onSelect={() => setDrawer('swap')}>Another connection</MenuItem>
             <MenuItem onSelect={() => setDrawer('column')} isOff={!canAdd}>
               {canAdd ? 'Add a column' : 'Add a column (made in the app itself)'}
+            </MenuItem>
+            <MenuItem onSelect={onPlaceBy}>
+              {step.placeBy ? 'The same place for every record' : 'A place worked out for each record'}
             </MenuItem>
             <DropdownMenu.Separator className="my-1 h-px bg-line-1" />
             <MenuItem onSelect={onPayload}>What will be sent</MenuItem>

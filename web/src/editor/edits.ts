@@ -1,5 +1,6 @@
 import {
   type Filling,
+  type Formula,
   type Place,
   type Reading,
   type Start,
@@ -61,6 +62,17 @@ export const withReading =
   (content: WorkflowContent): WorkflowContent =>
     withStart({
       readings: { ...content.start.readings, [path]: { ...content.start.readings?.[path], ...reading } },
+    })(content);
+
+/** The last choice of a write's place worked out for each record, or always the same again. */
+export const withPlaceBy =
+  (id: string, formula?: Formula) =>
+  (content: WorkflowContent): WorkflowContent =>
+    withStep<WriteStep>(id, ({ placeBy, ...step }) => {
+      if (formula) return { ...step, placeBy: formula };
+      if (placeBy) return step;
+      const name = (step.target?.path.at(-1) ?? '').replaceAll('"', '""');
+      return { ...step, placeBy: { text: `"${name}"`, refs: {} } };
     })(content);
 
 /** What a person notes beside a field; empty takes the note away. */

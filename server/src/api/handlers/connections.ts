@@ -1,5 +1,7 @@
 import type { Connector } from '@golden/connectors';
 import { connectionsOf } from '@golden/core';
+import { placeFromLink } from '../../building/place-link.ts';
+import { takenValues } from '../../building/taken.ts';
 import { NotPossible } from '../../engine/engine.ts';
 import type { Services } from '../../services.ts';
 import type { Handlers } from '../endpoint.ts';
@@ -57,6 +59,12 @@ export function connectionHandlers({ db, connections, signIns, workflows, engine
       const choices = await (await connections.connector(params.id)).places(pathOf(query.path));
       return choices.map((choice) => ({ ...choice }));
     },
+    'GET /api/connections/:id/place-from-link': async ({ params, query }) => ({
+      place: (await placeFromLink(await connections.connector(params.id), query.link)) ?? null,
+    }),
+    'POST /api/connections/:id/taken': async ({ params, body }) => ({
+      taken: await takenValues(await connections.connector(params.id), body.path, body.field, body.values),
+    }),
     'POST /api/connections/:id/places': async ({ params, body }) => {
       const { shape } = await connections.connector(params.id);
       if (!shape)

@@ -13,6 +13,7 @@ import {
 } from '@golden/core';
 import { lazy, Suspense, useMemo, useState } from 'react';
 import { useEditor } from '../context.tsx';
+import { TablesDrawer } from './TablesDrawer.tsx';
 
 const FormulaEditor = lazy(() => import('./FormulaEditor.tsx'));
 
@@ -33,6 +34,7 @@ export const typedFormula = (stored: string): string => toTyped(stored, spelling
 export function FormulaFilling({ formula, names, label, onChange }: FormulaProps) {
   const { draft } = useEditor();
   const [at, setAt] = useState(0);
+  const [isTablesOpen, setTablesOpen] = useState(false);
   const tables = draft.content.tables;
   const { issues } = useMemo(
     () =>
@@ -62,8 +64,9 @@ export function FormulaFilling({ formula, names, label, onChange }: FormulaProps
           {issue.message}
         </p>
       ) : (
-        <Explained text={formula.text} at={at} />
+        <Explained text={formula.text} at={at} onTables={() => setTablesOpen(true)} />
       )}
+      <TablesDrawer isOpen={isTablesOpen} onClose={() => setTablesOpen(false)} />
     </div>
   );
 }
@@ -71,13 +74,22 @@ export function FormulaFilling({ formula, names, label, onChange }: FormulaProps
 const noIssues = [] as const;
 
 /** The function under the cursor: how it is called, with the argument one is at, and what it gives. */
-function Explained({ text, at }: { readonly text: string; readonly at: number }) {
+interface ExplainedProps {
+  readonly text: string;
+  readonly at: number;
+  readonly onTables: () => void;
+}
+
+function Explained({ text, at, onTables }: ExplainedProps) {
   const call = callAt(text, at);
   const fn = call && functionNamed(call.name);
   if (!call || !fn)
     return (
       <p className="mt-1 text-sm text-ink-2">
-        Fields and functions are offered as you type; <kbd className="key">Ctrl Space</kbd> lists them all.
+        Fields and functions are offered as you type; <kbd className="key">Ctrl Space</kbd> lists them all.{' '}
+        <button type="button" className="underlined" onClick={onTables}>
+          Tables
+        </button>
       </p>
     );
   const parameter = parameterAt(fn, call.argument);

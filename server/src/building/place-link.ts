@@ -1,0 +1,51 @@
+import type { Connector } from '@golden/connectors';
+
+/** A place that a link leads to, by its ids and in words. */
+export interface LinkedPlace {
+  readonly path: string[];
+  readonly labels: string[];
+}
+
+/** Deeper than this no app nests its places. */
+const deepest = 4;
+
+/**
+ * The place that a link pasted by a person leads to. Its id is found among the parts of the link,
+ * the last part before the `?` first (common practice); undefined when none of them is a place.
+ */
+export async function placeFromLink(connector: Connector, link: string): Promise<LinkedPlace | undefined> {
+  const parts = partsOf(link);
+  const path: string[] = [];
+  const labels: string[] = [];
+  for (let depth = 0; depth < deepest; depth++) {
+    const choices = await connector.places(path);
+    const choice = parts
+      .map((part) => choices.find((one) => same(one.id, part) || same(one.label, part)))
+      .find((one) => one !== undefined);
+    // A file with one tab leads to that tab.
+    const only = choices.length === 1 && path.length > 0 ? choices[0] : undefined;
+    const next = choice ?? only;
+    if (!next) return undefined;
+    path.push(next.id);
+    labels.push(next.label);
+    if (next.isPlace) return { path, labels };
+  }
+  return undefined;
+}
+
+const same = (one: string, other: string): boolean => one.toLowerCase() === other.toLowerCase();
+
+/** The parts of a link, decoded, the last path segment first. */
+function partsOf(link: string): string[] {
+  const url = URL.canParse(link.trim()) ? new URL(link.trim()) : undefined;
+  if (!url) return [];
+  const decode = (part: string): string => {
+    try {
+      return decodeURIComponent(part);
+    } catch {
+      return part;
+    }
+  };
+  const segments = url.pathname.split('/').filter(Boolean).map(decode).reverse();
+  return [...segments, ...url.searchParams.values(), decode(url.hash.slice(1))].filter(Boolean);
+}
