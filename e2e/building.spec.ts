@@ -194,7 +194,8 @@ test('a renamed column stops the write, is told on Today, and is mapped again', 
   const before = await product.writes('shelf');
   await page.goto(`${product.url}/workflows/${id}/runs`);
   await page.getByRole('button', { name: 'Check now' }).click();
-  await expect(page.getByRole('row', { name: /asked for/ })).toContainText('unsettled');
+  // Asked now, or by the clock a moment before.
+  await expect(page.getByRole('row').filter({ hasText: '1 unsettled' }).first()).toBeVisible();
   expect(await product.writes('shelf')).toBe(before);
 
   await page.goto(product.url);

@@ -40,7 +40,7 @@ async function enquiriesDraft(product: Product): Promise<string> {
     id: string;
     rev: number;
     content: { steps: { mode: string; mapping: object; key?: string }[] };
-  }>(product, 'POST', '/api/workflows/from-choices', { from: place('Enquiries'), to: place('Desk'), kind: 'add_new' });
+  }>(product, 'POST', '/api/workflows/from-choices', { from: place('Enquiries'), to: place('Desk'), kind: 'each_new' });
   const [write] = made.content.steps.slice(-1);
   if (!write) throw new Error('no write');
   Object.assign(write, { mode: 'append', mapping: {}, key: undefined, suggested: undefined });
@@ -72,9 +72,11 @@ test('an awkward list: a formula typed, a table with unmapped values, day and mo
   await formula.click();
   await page.keyboard.type('TITLE(TRIM(row.na');
   await expect(page.locator('.cm-tooltip-autocomplete')).toContainText('row.Name');
+  // A list that has only just come up doesn't take a key that was meant for the text.
+  await page.waitForTimeout(120);
   await page.keyboard.press('Enter');
   await expect(row(page, 'Name').getByText('Tamsin O’Neill')).toBeVisible();
-  await expect(row(page, 'Name').getByText('Dirk Vos')).toBeVisible();
+  await expect(row(page, 'Name').getByText('Lena Moor')).toBeVisible();
   await page.keyboard.press('End');
   await page.keyboard.type(' & row.Maill');
   await expect(page.getByRole('alert')).toContainText('There is no field “row.Maill” here. Did you mean row.Mail?');
@@ -85,11 +87,11 @@ test('an awkward list: a formula typed, a table with unmapped values, day and mo
   await page.getByRole('button', { name: 'Fill E-mail:' }).click();
   await page.getByLabel('Search the fields').fill('Mail');
   await page.getByLabel('Search the fields').press('Enter');
-  await page.getByRole('button', { name: 'lower case' }).click();
+  await kind(page, 'lower case').click();
   await kind(page, 'a formula').click();
   await expect(page.getByRole('textbox', { name: 'Formula of E-mail' })).toHaveText('LOWER(row.Mail)');
   await kind(page, 'a field').click();
-  await expect(page.getByRole('button', { name: 'lower case' })).toHaveAttribute('aria-pressed', 'true');
+  await expect(kind(page, 'lower case')).toHaveAttribute('aria-pressed', 'true');
   await expect(row(page, 'E-mail').getByText('tamsin@clay.example')).toBeVisible();
 
   // A table: what occurs and isn't in it is listed and stops, until a person says.
@@ -110,7 +112,7 @@ test('an awkward list: a formula typed, a table with unmapped values, day and mo
   await page.getByRole('button', { name: 'Fill Visit:' }).click();
   await page.getByLabel('Search the fields').fill('Visited');
   await page.getByLabel('Search the fields').press('Enter');
-  await page.getByRole('button', { name: 'date, London' }).click();
+  await kind(page, 'date, London').click();
   await expect(row(page, 'Visit').getByText('2026-04-03')).toBeVisible();
   await expect(page.getByText('Day and month can’t be told apart in 4 of 4 samples.')).toBeVisible();
   await page.getByRole('button', { name: 'Month first' }).click();
@@ -237,7 +239,7 @@ test('values worked out once, rows for each line, and a call to an address, on o
     .getByRole('dialog')
     .getByRole('button', { name: /^Web address/ })
     .click();
-  await page.getByLabel('Address').fill(`${demo.shop}/api`);
+  await page.getByLabel('Address', { exact: true }).fill(`${demo.shop}/api`);
   await page.getByRole('button', { name: 'Connect', exact: true }).click();
   // Inside this machine's own network: refused until the owner allows it.
   await expect(page.getByRole('dialog')).toContainText('own network');

@@ -8,11 +8,17 @@ import { workflowRows } from '../workflow-rows.ts';
 
 /** The workspace: its settings, its day, the apps it can be connected to. */
 export function workspaceHandlers(services: Services) {
-  const { db, apps, addresses } = services;
+  const { db, apps, addresses, connections, engine } = services;
   return {
     'GET /api/settings': () => loadSettings(db),
     'PUT /api/settings': async ({ body }) => {
+      const before = await loadSettings(db);
       await saveSettings(db, body);
+      // What may be called now decides whether connections to web addresses work.
+      if (before.mayCallInside !== body.mayCallInside) {
+        const called = new Set(apps.filter((app) => app.isCalled).map((app) => app.id));
+        for (const one of await connections.list()) if (called.has(one.app)) await engine.retryConnection(one.id);
+      }
       return loadSettings(db);
     },
     'GET /api/today': async () => {

@@ -55,6 +55,7 @@ export default function FormulaEditor({ value, spelling, names, issues, label, o
             override: [(context) => complete(context, latest.current.names, latest.current.spelling)],
             icons: false,
             activateOnTyping: true,
+            interactionDelay: 30,
           }),
           colours(() => latest.current.spelling),
           keymap.of([
