@@ -1,7 +1,7 @@
 import { execSync } from 'node:child_process';
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { emptyContent, type Place, startId, type WorkflowContent } from '@golden/core';
+import { emptyContent, type Filling, type Place, startId, type WorkflowContent } from '@golden/core';
 import { shelfAccounts } from '@golden/standins';
 import { chromium, type Page } from '@playwright/test';
 import { type Product, startProduct } from '../e2e/product.ts';
@@ -99,14 +99,17 @@ async function makeWorkflow(
         target: await place(`to-${fields}`),
         mode: 'append',
         mapping: Object.fromEntries(
-          names.map((name) => [
-            `/${name} there`,
-            {
-              kind: 'field' as const,
-              ref: { step: startId, path: `/${name}` },
-              tidies: [{ kind: 'squeeze' as const }],
-            },
-          ]),
+          // Every other field by a formula.
+          names.map((name, at): [string, Filling] => {
+            const ref = { step: startId, path: `/${name}` };
+            const formula = `UPPER(TRIM($$'row.${name}')) & " " & LEN($$'row.${name}') * 1.2`;
+            return [
+              `/${name} there`,
+              at % 2 === 1
+                ? { kind: 'formula', text: formula, refs: { [`row.${name}`]: ref } }
+                : { kind: 'field', ref, tidies: [{ kind: 'squeeze' }] },
+            ];
+          }),
         ),
       },
     ],

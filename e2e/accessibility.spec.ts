@@ -25,11 +25,60 @@ async function faultsOf(page: Page, view: string): Promise<string[]> {
   );
 }
 
+/** The draft of the invoices with everything a sentence can be. */
+async function withSums(product: Product): Promise<string> {
+  const ask = async (method: string, path: string, body?: object) =>
+    (
+      await fetch(`${product.url}/api${path}`, {
+        method,
+        headers: { 'content-type': 'application/json' },
+        ...(body && { body: JSON.stringify(body) }),
+      })
+    ).json();
+  const rows = (await ask('GET', '/workflows')) as { id: string; name: string }[];
+  const { content } = await ask('GET', `/workflows/${rows.find((one) => one.name.includes('invoices'))?.id}`);
+  const connection = await ask('POST', '/connections', {
+    app: 'web_address',
+    name: 'Notes',
+    settings: { address: 'http://127.0.0.1:9/', header: 'Authorization' },
+  });
+  const lines = { step: 'start', path: '/lines' };
+  const target = { connection: connection.id, path: ['{}'], labels: ['POST /notes'], described: callPlace };
+  const steps = [
+    ...content.steps,
+    {
+      id: 'sums',
+      kind: 'compute',
+      values: [
+        { name: 'net', text: '1 / 0', refs: {} },
+        { name: 'gross', text: '2 * 3', refs: {} },
+      ],
+    },
+    { id: 'each', kind: 'each', over: lines },
+    { id: 'call', kind: 'write', within: 'each', target, mode: 'append', mapping: {} },
+  ];
+  const made = await ask('POST', '/workflows', { name: 'Every kind of sentence' });
+  await ask('PUT', `/workflows/${made.id}/draft`, {
+    rev: made.rev,
+    content: { ...content, name: made.content.name, steps },
+  });
+  return made.id as string;
+}
+
+const callPlace = {
+  name: 'call',
+  singular: 'call',
+  plural: 'calls',
+  fields: [{ path: '/text', label: 'text', type: 'text' }],
+  can: { list: false, find: false, create: true, update: false, readBack: false },
+};
+
 for (const theme of ['light', 'dark'] as const) {
   test(`every main view is accessible in the ${theme} theme`, async ({ page, demo: product }) => {
     // Two dozen views, each judged by some ninety rules, on whatever machine this is.
     test.setTimeout(300_000);
     const { id, run } = await firstWorkflow(product);
+    const sums = await withSums(product);
     await page.emulateMedia({ colorScheme: theme });
     const brief = page.getByRole('region', { name: 'Brief' });
     const views: [string, string, (() => Promise<void>)?][] = [
@@ -66,6 +115,34 @@ for (const theme of ['light', 'dark'] as const) {
         `/workflows/${id}/runs/${run}?state=unsettled`,
         () => page.getByRole('row').nth(1).click(),
       ],
+      [
+        'A formula',
+        `/workflows/${sums}?sentence=invoice`,
+        async () => {
+          await page.getByRole('button', { name: 'Fill due date:' }).click();
+          await page.locator('.cm-content').click();
+        },
+      ],
+      [
+        'The sheet of the lines, a table of options',
+        `/workflows/${sums}?sentence=invoice`,
+        async () => {
+          await page.getByRole('button', { name: 'Fill invoice lines:' }).click();
+          await page.getByRole('button', { name: 'Fill the lines' }).click();
+          await page.getByRole('button', { name: 'Fill tax category:' }).click();
+        },
+      ],
+      [
+        'What will be sent',
+        `/workflows/${sums}?sentence=invoice`,
+        async () => {
+          await page.getByRole('button', { name: 'Place', exact: true }).click();
+          await page.getByRole('menuitem', { name: 'What will be sent' }).click();
+        },
+      ],
+      ['What is worked out', `/workflows/${sums}?sentence=sums`],
+      ['What is done for each', `/workflows/${sums}?sentence=each`],
+      ['A call', `/workflows/${sums}?sentence=call`],
       ['Connections', '/connections'],
       ['A connection', '/connections', () => page.getByRole('row').nth(2).getByRole('button').first().click()],
       ['Connect', '/connections', () => page.getByRole('button', { name: 'Connect an app' }).click()],

@@ -13,10 +13,12 @@ const browser = await chromium.launch({
 });
 const rows = (await (await fetch(`${product.url}/api/workflows`)).json()) as {
   id: string;
+  name: string;
   lastRun: { id: string } | null;
 }[];
 const row = rows.find((one) => one.lastRun !== null);
 const workflow = `/workflows/${row?.id}`;
+const invoices = `/workflows/${rows.find((one) => one.name.includes('invoices'))?.id}`;
 const runs = (await (await fetch(`${product.url}/api/workflows/${row?.id}/runs`)).json()) as {
   id: string;
   balance: { items: { unsettled: number } };
@@ -27,7 +29,6 @@ const sentence = (page: Page, begins: RegExp) =>
 
 const views: [string, string, ((page: Page) => Promise<void>)?][] = [
   ['today', '/'],
-  ['workflows', '/workflows'],
   [
     'new-workflow',
     '/workflows/new',
@@ -50,6 +51,25 @@ const views: [string, string, ((page: Page) => Promise<void>)?][] = [
     async (page) => {
       await sentence(page, /Create or update/);
       await page.getByRole('button', { name: 'Fill Phone:' }).click();
+    },
+  ],
+  [
+    'formula',
+    invoices,
+    async (page) => {
+      await sentence(page, /Create or update the invoice/);
+      await page.getByRole('button', { name: 'Fill tax exclusive amount:' }).click();
+      await page.locator('.cm-content').click();
+    },
+  ],
+  [
+    'lines',
+    invoices,
+    async (page) => {
+      await sentence(page, /Create or update the invoice/);
+      await page.getByRole('button', { name: 'Fill invoice lines:' }).click();
+      await page.getByRole('button', { name: 'Fill the lines' }).click();
+      await page.getByRole('button', { name: 'Fill tax category:' }).click();
     },
   ],
   [
@@ -97,7 +117,6 @@ try {
   };
   for (const [name, path, act] of views) await take(name, path, act);
   await take('shop', product.shop);
-  await take('shelf', `${product.shelf}/files/Customer%20list.xlsx`);
   const rename = (name: string) =>
     product.edit('Customer list.xlsx', 'Customers', { kind: 'rename_column', column: 4, name });
   await rename('Telephone');

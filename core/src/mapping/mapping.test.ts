@@ -311,6 +311,17 @@ describe('what all samples together show', () => {
     expect(remarks(['3/4/26', '5/6/26'], { ...around, readings: { '/born': { dates: 'day_first' } } })).toEqual([]);
   });
 
+  test('a point or comma that could mean either is told, until a person fixes it', () => {
+    const budget = fromField('/name');
+    const scopes = ['1,204', '12,5'].map((name) => ({ start: { name } }));
+    const give = (more: Surroundings) => {
+      const cells = scopes.map((scope) => mapField(aField('/b', { type: 'decimal' }), budget, scope, more));
+      return remarksOnRow(aField('/b', { type: 'decimal' }), budget, scopes, cells, more);
+    };
+    expect(give(around)[0]).toMatchObject({ kind: 'mark_unclear', message: expect.stringContaining('1 of 2 samples') });
+    expect(give({ ...around, readings: { '/name': { decimal: 'comma' } } })).toEqual([]);
+  });
+
   test('the same value everywhere is worth a look, but not from few samples or an id still to come', () => {
     const scopes = [1, 2, 3, 4].map(() => ({ start: { name: 'x' } }));
     const filled = scopes.map(() => ({ state: 'filled' as const, value: 'x' }));

@@ -9,7 +9,7 @@ import type { Surroundings } from './surroundings.ts';
 
 /** Something about a whole row of the mapping sheet that its writer should know, seen over all samples. */
 export interface RowRemark {
-  readonly kind: 'same_everywhere' | 'order_unclear' | 'order_mixed' | 'not_in_table' | 'number_taken';
+  readonly kind: 'same_everywhere' | 'order_unclear' | 'order_mixed' | 'mark_unclear' | 'not_in_table' | 'number_taken';
   readonly message: string;
   /** The source field it is about, where a reading settles it. */
   readonly ref?: Ref;
@@ -32,6 +32,7 @@ export function remarksOnRow(
   return [
     ...sameEverywhere(filling, cells),
     ...dayAndMonth(field, filling, scopes, around),
+    ...decimalMark(filling, cells, around),
     ...missingInTable(filling, scopes),
   ];
 }
@@ -73,6 +74,18 @@ function dayAndMonth(field: Field, filling: Filling, scopes: readonly Scope[], a
       : `Day and month can’t be told apart in ${unclear} of ${told.length} samples.`;
     return [{ kind: 'order_unclear', ref, message }];
   });
+}
+
+/** Numbers in which a point or comma could part thousands or stand before decimals. */
+function decimalMark(filling: Filling, cells: readonly Cell[], around: Surroundings): RowRemark[] {
+  const ref = refsOf(filling).find((one) => one.step === 'start');
+  if (!ref || around.readings?.[ref.path]?.decimal) return [];
+  const unclear = cells.filter(
+    (cell) => cell.state === 'filled' && /read with (a decimal|the) (point|comma)/.test(cell.note ?? ''),
+  );
+  if (unclear.length === 0) return [];
+  const message = `What a point or comma means can’t be told in ${unclear.length} of ${cells.length} samples.`;
+  return [{ kind: 'mark_unclear', ref, message }];
 }
 
 const orderOfCountry = (around: Surroundings): DayMonthOrder => around.order ?? usualOrder(around.country);

@@ -8,7 +8,8 @@ import { type CountryCode, isSupportedCountry, parsePhoneNumberFromString } from
 export function readPhone(text: string, country: string): string | undefined {
   const region = isSupportedCountry(country) ? (country as CountryCode) : undefined;
   const number = parsePhoneNumberFromString(
-    text,
+    // As a link has it (RFC 3966): tel:+44-1632-960771
+    text.replace(/^\s*tel:/i, ''),
     region ? { defaultCountry: region, extract: false } : { extract: false },
   );
   return number?.isPossible() ? number.number : undefined;

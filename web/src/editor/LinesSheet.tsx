@@ -19,7 +19,7 @@ import { Button } from '../parts/Button.tsx';
 import { counted } from '../parts/formats.ts';
 import { useShortcuts } from '../parts/shortcuts.ts';
 import { useEditor } from './context.tsx';
-import { withFilling } from './edits.ts';
+import { withFieldNote, withFilling, withReading } from './edits.ts';
 import { type FilledScope, FillingEditor } from './filling/FillingEditor.tsx';
 import { FillingLabel } from './filling/FillingLabel.tsx';
 import { FormulaFilling } from './formula/FormulaFilling.tsx';
@@ -156,9 +156,9 @@ export function LinesSheet({ step, list, filling, columns, runs, around, onClose
           samples={samples}
           around={around}
           remarks={noRemarks}
-          onFix={() => undefined}
+          onFix={(ref, reading) => draft.change(withReading(ref.path, reading))}
           note={step.notes?.[`${list.path}/*${field.path}`] ?? ''}
-          onNote={() => undefined}
+          onNote={(note) => draft.change(withFieldNote(step.id, `${list.path}/*${field.path}`, note))}
         />
       )}
     </>

@@ -10,6 +10,7 @@ import {
   type Reading,
   type Ref,
   type RowRemark,
+  refsOf,
   type Scope,
   type Suggestion,
   type Surroundings,
@@ -133,6 +134,7 @@ export function FillingEditor(props: EditorProps) {
         </p>
       )}
       <Remarks remarks={remarks} onFix={props.onFix} />
+      <FixedReading filling={filling} around={around} onFix={props.onFix} />
       <div className="mt-2 flex max-h-[172px] flex-wrap items-start gap-x-6 gap-y-2 overflow-y-auto p-0.5">
         <div className="min-w-[280px] flex-1">
           <Body
@@ -169,8 +171,37 @@ function Remarks({ remarks, onFix }: Pick<EditorProps, 'remarks' | 'onFix'>) {
           <Button onClick={() => remark.ref && onFix(remark.ref, { dates: 'month_first' })}>Month first</Button>
         </>
       )}
+      {remark.kind === 'mark_unclear' && remark.ref && (
+        <>
+          <Button onClick={() => remark.ref && onFix(remark.ref, { decimal: 'point' })}>Point before decimals</Button>
+          <Button onClick={() => remark.ref && onFix(remark.ref, { decimal: 'comma' })}>Comma before decimals</Button>
+        </>
+      )}
     </p>
   ));
+}
+
+const readingWords = (reading: Reading): string =>
+  [
+    reading.dates && `dates with the ${reading.dates === 'day_first' ? 'day' : 'month'} first`,
+    reading.decimal && `numbers with a ${reading.decimal} before decimals`,
+  ]
+    .filter(Boolean)
+    .join(', ');
+
+/** How a person fixed the reading of the source field, and the way back. */
+function FixedReading({ filling, around, onFix }: Pick<EditorProps, 'filling' | 'around' | 'onFix'>) {
+  const ref = filling && refsOf(filling).find((one) => one.step === 'start' && around.readings?.[one.path]);
+  const words = ref ? readingWords(around.readings?.[ref.path] ?? {}) : '';
+  if (!ref || words === '') return null;
+  return (
+    <p className="mt-1.5 flex flex-wrap items-center gap-2 text-sm text-ink-2">
+      This field is read everywhere: {words}.
+      <Button look="quiet" onClick={() => onFix(ref, { dates: undefined, decimal: undefined })}>
+        By custom again
+      </Button>
+    </p>
+  );
 }
 
 /** What a person notes beside a field; it goes into the table for review. */
