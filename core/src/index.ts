@@ -33,6 +33,7 @@ export * from './mapping/profile.ts';
 export * from './mapping/row-checks.ts';
 export * from './mapping/sheet-rows.ts';
 export * from './mapping/suggest.ts';
+export * from './mapping/suggest-lines.ts';
 export * from './mapping/surroundings.ts';
 export * from './mapping/tidy.ts';
 export * from './run/advance.ts';

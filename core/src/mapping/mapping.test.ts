@@ -16,6 +16,7 @@ import { mapField, mapLines, mapRecord } from './map-record.ts';
 import { bindFormula, namedFields } from './names.ts';
 import { remarksOnRow, valuesNotIn } from './row-checks.ts';
 import { mappingRows, readMappingRows } from './sheet-rows.ts';
+import { suggestLines } from './suggest-lines.ts';
 import type { Surroundings } from './surroundings.ts';
 
 const london = { zone: 'Europe/London', country: 'GB' };
@@ -214,6 +215,21 @@ describe('lines', () => {
       around,
     );
     expect(kept).toMatchObject({ ok: true, lines: [{ number: 1 }] });
+  });
+
+  test('fields called alike are proposed, each source field once; a raw list is never handed over', () => {
+    const there = aField('/items', {
+      type: 'list',
+      fields: [aField('/item_sku'), aField('/quantity', { type: 'integer' }), aField('/id', { readOnly: true })],
+    });
+    expect(suggestLines(there, lines, { step: 'start', path: '/lines' }).mapping).toEqual({
+      '/item_sku': ofLine('/sku'),
+      '/quantity': ofLine('/quantity'),
+    });
+    expect(mapField(invoiceLines, fromField('/lines'), { start: order }, around)).toMatchObject({
+      state: 'problem',
+      message: expect.stringContaining('line by line'),
+    });
   });
 
   test('a problem in one line is told with its number; a required list without lines as well', () => {

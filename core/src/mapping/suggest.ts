@@ -3,6 +3,7 @@ import type { JsonRecord } from '../values/value.ts';
 import { conceptOf, nameLikeness, nameWords } from './concepts.ts';
 import type { Filling, Ref } from './filling.ts';
 import { type FieldProfile, profileFields } from './profile.ts';
+import { suggestLines } from './suggest-lines.ts';
 import type { Tidy } from './tidy.ts';
 
 /** A proposed filling with the sentence that says why. */
@@ -70,7 +71,15 @@ export function suggestMapping(
   for (const { source, target, score: value, reason } of scored) {
     const { path } = target.field;
     if (suggestions.has(path) || usedSources.has(source)) continue;
+    const list = target.field.fields;
+    // A list of records is filled line by line, from a list of records.
+    if (list && !source.profile.field.fields) continue;
     usedSources.add(source);
+    if (list) {
+      const filling = suggestLines(target.field, source.profile.field, source.ref);
+      suggestions.set(path, { path, filling, reason, score: value });
+      continue;
+    }
     const { tidies, why } = tidiesFor(source.profile, target);
     suggestions.set(path, {
       path,

@@ -96,6 +96,8 @@ function coerceTo(value: Value, field: Field, locale: Locale): Coerced {
     case 'record':
       return isRecord(value) ? fits(value) : unfit('A record is needed here.');
     case 'list':
+      // The lines of another app have other fields: they are mapped line by line, never handed over whole.
+      if (field.fields) return unfit('This is filled line by line. Choose “lines”.');
       return Array.isArray(value) ? fits(value) : fits([value], 'one value as a list of one');
   }
 }

@@ -1,5 +1,5 @@
 import { useDraggable } from '@dnd-kit/core';
-import { type KnownField, knownFields, refsOfStep, type WriteStep } from '@golden/core';
+import { type KnownField, knownFields, refsOfStep, splitAtList, type WriteStep } from '@golden/core';
 import { useEditor } from './context.tsx';
 
 interface UnusedProps {
@@ -13,8 +13,8 @@ export function UnusedFields({ step, search }: UnusedProps) {
   const { draft } = useEditor();
   const used = new Set(
     draft.content.steps
-      .filter((one) => one.kind === 'write')
-      .flatMap((one) => refsOfStep(one).map((ref) => `${ref.step}${ref.path}`)),
+      // A field of a list's items uses the list.
+      .flatMap((one) => refsOfStep(one).map((ref) => `${ref.step}${splitAtList(ref.path)?.list ?? ref.path}`)),
   );
   const wanted = search.trim().toLowerCase();
   const unused = knownFields(draft.content, step.id).filter(

@@ -9,6 +9,7 @@ import {
   type LinesFilling,
   type NamedField,
   type Scope,
+  suggestLines,
   type ValueFilling,
   valuesNotIn,
 } from '@golden/core';
@@ -96,17 +97,5 @@ function refOfField(filling: ValueFilling | undefined) {
 function toLines({ field, known }: TurnContext): LinesFilling | undefined {
   const lists = known.filter((one) => one.field.type === 'list' && !one.isInList);
   const best = lists.find((one) => one.field.fields) ?? lists[0];
-  return best && { kind: 'lines', ref: best.ref, mapping: suggestedLines(field, best.field) };
-}
-
-/** Fields of a line filled with the source's of the same name. */
-function suggestedLines(list: Field, source: Field): Record<string, Filling> {
-  const words = (label: string): string => label.toLowerCase().replace(/[^\p{L}\d]+/gu, '');
-  return Object.fromEntries(
-    (list.fields ?? []).flatMap((one) => {
-      if (one.readOnly) return [];
-      const same = source.fields?.find((other) => words(other.label) === words(one.label));
-      return same ? [[one.path, { kind: 'field' as const, ref: { step: 'line', path: same.path }, tidies: [] }]] : [];
-    }),
-  );
+  return best && suggestLines(field, best.field, best.ref);
 }
