@@ -36,6 +36,7 @@ const views: [string, string, ((page: Page) => Promise<void>)?][] = [
       const from = page.getByRole('region', { name: 'From', exact: true });
       const to = page.getByRole('region', { name: 'To', exact: true });
       await from.getByRole('button', { name: /Shop counter/ }).click();
+      await from.getByRole('button', { name: /^customers/ }).click();
       await to.getByRole('button', { name: /Workbook shelf/ }).click();
       await to.getByRole('button', { name: 'Customer list.xlsx' }).click();
       await to.getByRole('button', { name: /^Customers/ }).click();

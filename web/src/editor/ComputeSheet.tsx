@@ -77,8 +77,8 @@ export function ComputeSheet({ step, samples }: ComputeProps) {
       <section className="min-h-0 flex-1 overflow-auto" tabIndex={0} aria-label="Values worked out">
         <table className="sheet table-fixed">
           <colgroup>
-            <col className="w-[172px]" />
-            <col className="w-[232px]" />
+            <col className="w-[206px]" />
+            <col className="w-[226px]" />
             {columns.map((column) => (
               <col key={column.id} className="w-[138px]" />
             ))}

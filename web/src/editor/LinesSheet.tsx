@@ -94,8 +94,8 @@ export function LinesSheet({ step, list, filling, columns, runs, around, onClose
       <section className="min-h-0 flex-1 overflow-auto" tabIndex={0} aria-label="Sheet of the lines">
         <table className="sheet table-fixed">
           <colgroup>
-            <col className="w-[172px]" />
-            <col className="w-[232px]" />
+            <col className="w-[206px]" />
+            <col className="w-[226px]" />
             {columns.map((column) => (
               <col key={column.id} className="w-[138px]" />
             ))}

@@ -104,8 +104,8 @@ export function SheetGrid(props: GridProps) {
     <section ref={scroller} className="min-h-0 flex-1 overflow-auto" tabIndex={0} aria-label="Mapping sheet">
       <table className="sheet table-fixed" aria-rowcount={rows.length + 1}>
         <colgroup>
-          <col className="w-[172px]" />
-          <col className="w-[232px]" />
+          <col className="w-[206px]" />
+          <col className="w-[226px]" />
           {columns.map((column) => (
             <col key={column.id} className="w-[138px]" />
           ))}

@@ -80,6 +80,7 @@ export function FillingEditor(props: EditorProps) {
     { kind: 'fixed', text: 'a fixed value' },
   ];
   const shownKind = filling?.kind ?? 'none';
+  const hasTidies = filling?.kind === 'field' || filling?.kind === 'text';
   const turn = (kind: FillingKind): void => {
     if (filling) kept.current.set(filling.kind, filling);
     put(kept.current.get(kind) ?? turned(kind, filling, { field, names, known, scopes: plain }));
@@ -148,12 +149,16 @@ export function FillingEditor(props: EditorProps) {
             onOpenLines={props.onOpenLines}
           />
         </div>
-        <div className="w-[300px] space-y-1.5">
-          {(filling?.kind === 'field' || filling?.kind === 'text') && (
+        {hasTidies ? (
+          <div className="w-[300px] space-y-1.5">
             <Tidies tidies={filling.tidies} around={around} onChange={(tidies) => put({ ...filling, tidies })} />
-          )}
-          <NoteField key={field.path} note={note} onKeep={props.onNote} />
-        </div>
+            <NoteField key={field.path} note={note} onKeep={props.onNote} />
+          </div>
+        ) : (
+          <div className="w-full">
+            <NoteField key={field.path} note={note} onKeep={props.onNote} />
+          </div>
+        )}
       </div>
     </section>
   );
@@ -213,7 +218,7 @@ function NoteField({ note, onKeep }: { readonly note: string; readonly onKeep: (
       defaultValue={note}
       maxLength={500}
       onBlur={(event) => event.currentTarget.value.trim() !== note && onKeep(event.currentTarget.value.trim())}
-      className="h-[26px] w-full rounded-md border border-transparent bg-transparent px-2 font-serif text-ink-2 italic placeholder:text-ink-3 hover:border-line-1 focus:border-line-input focus:bg-raised"
+      className="h-[26px] w-full max-w-[480px] rounded-md border border-transparent bg-transparent px-2 font-serif text-ink-2 italic placeholder:text-ink-3 hover:border-line-1 focus:border-line-input focus:bg-raised"
     />
   );
 }
