@@ -208,7 +208,25 @@ function fillingProblems(
   return filling.kind === 'lines' ? lineProblems(content, field, filling) : [];
 }
 
+/** What was found in a formula, for as long as the fields it was checked against are the same. */
+const issuesFound = new WeakMap<
+  Formula,
+  { readonly basis: readonly unknown[]; readonly issues: readonly FormulaIssue[] }
+>();
+
+/** A formula is checked again only when it or what its names stand for has changed: this is asked after every key. */
 function formulaIssues(content: WorkflowContent, formula: Formula, list?: Ref): readonly FormulaIssue[] {
+  const others = content.steps.filter((step) => Object.values(formula.refs).some((ref) => ref.step === step.id));
+  const basis = [content.start.source, content.tables, list, ...others];
+  const known = issuesFound.get(formula);
+  if (known && known.basis.length === basis.length && basis.every((part, at) => part === known.basis[at]))
+    return known.issues;
+  const issues = lookForIssues(content, formula, list);
+  issuesFound.set(formula, { basis, issues });
+  return issues;
+}
+
+function lookForIssues(content: WorkflowContent, formula: Formula, list?: Ref): readonly FormulaIssue[] {
   const fieldOf = (ref: Ref): Field | undefined =>
     ref.step === lineId && list ? fieldAt(fieldOfRef(content, list)?.fields ?? [], ref.path) : fieldOfRef(content, ref);
   const names = Object.entries(formula.refs).map(([name, ref]) => ({
