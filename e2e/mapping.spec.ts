@@ -119,6 +119,15 @@ test('an awkward list: a formula typed, a table with unmapped values, day and mo
   await expect(row(page, 'Visit').getByText('2026-03-04')).toBeVisible();
   await expect(page.getByText('can’t be told apart')).toHaveCount(0);
 
+  // A source field that goes nowhere, dragged onto a row; undone again.
+  await page.getByText('Budget', { exact: true }).last().hover();
+  await page.mouse.down();
+  await page.mouse.move(600, 400, { steps: 4 });
+  await row(page, 'Budget').hover();
+  await page.mouse.up();
+  await expect(row(page, 'Budget').getByText('12,5').or(row(page, 'Budget').getByText('n/a'))).not.toHaveCount(0);
+  await page.keyboard.press('Control+z');
+
   // Copied by key from the row above, undone, and the whole brought out as a table and back.
   await page.getByRole('button', { name: 'Fill Budget:' }).focus();
   await page.keyboard.press('Control+d');

@@ -9,10 +9,11 @@ export function DragOnto({ step, children }: { readonly step: WriteStep; readonl
   const { draft } = useEditor();
   const [dragged, setDragged] = useState<Ref>();
   const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 4 } }));
-  const drop = ({ active, over }: DragEndEvent): void => {
+  const drop = ({ active, activatorEvent, delta }: DragEndEvent): void => {
     setDragged(undefined);
     const ref = active.data.current?.['ref'] as Ref | undefined;
-    if (ref && over) draft.change(withFilling(step.id, String(over.id), { kind: 'field', ref, tidies: [] }));
+    const path = rowAt(activatorEvent as PointerEvent, delta);
+    if (ref && path !== undefined) draft.change(withFilling(step.id, path, { kind: 'field', ref, tidies: [] }));
   };
   return (
     <DndContext
@@ -22,8 +23,8 @@ export function DragOnto({ step, children }: { readonly step: WriteStep; readonl
       onDragCancel={() => setDragged(undefined)}
       onDragEnd={drop}
     >
-      {children}
-      <DragOverlay dropAnimation={null}>
+      <div className={dragged ? 'dragging contents' : 'contents'}>{children}</div>
+      <DragOverlay dropAnimation={null} className="pointer-events-none">
         {dragged && (
           <span className="rounded-sm border border-pine bg-raised px-1.5 py-0.5 text-sm">
             {nameOfRef(draft.content, dragged)}
@@ -32,4 +33,17 @@ export function DragOnto({ step, children }: { readonly step: WriteStep; readonl
       </DragOverlay>
     </DndContext>
   );
+}
+
+/**
+ * The field whose row lies under the pointer. Looked up once, when it is let go: watching every row
+ * for it would cost each keystroke.
+ */
+function rowAt(
+  { clientX, clientY }: PointerEvent,
+  delta: { readonly x: number; readonly y: number },
+): string | undefined {
+  const under = document.elementsFromPoint(clientX + delta.x, clientY + delta.y);
+  const row = under.map((one) => one.closest<HTMLElement>('[data-drop]')).find((one) => one !== null);
+  return row?.dataset['drop'];
 }

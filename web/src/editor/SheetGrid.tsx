@@ -1,4 +1,3 @@
-import { useDroppable } from '@dnd-kit/core';
 import {
   type Cell,
   type Field,
@@ -230,12 +229,11 @@ interface RowProps {
 const Row = memo(function Row(props: RowProps) {
   const { index, field, filling, reason, isKey, isChosen, troubled, columns, scopes, around, remarks, note, onChoose } =
     props;
-  const { setNodeRef, isOver } = useDroppable({ id: field.path });
   const isNumber = field.type === 'decimal' || field.type === 'integer' || field.type === 'money';
   return (
     <tr
-      ref={setNodeRef}
-      className={isOver ? 'bg-pine-tint' : isChosen ? 'bg-pine-faint' : ''}
+      data-drop={field.path}
+      className={`[.dragging_&]:hover:bg-pine-tint ${isChosen ? 'bg-pine-faint' : ''}`}
       aria-rowindex={index + 2}
     >
       <td className={`truncate ${isChosen ? 'shadow-[inset_3px_0_0_var(--pine)]' : ''}`}>
