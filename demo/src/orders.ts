@@ -7,7 +7,16 @@ import {
   type Ref,
   type WorkflowContent,
 } from '@golden/core';
-import { fromPence, type Item, type LedgerCustomer, type Order, type Product, pence, totalsOf } from '@golden/standins';
+import {
+  fromPence,
+  type Item,
+  type LedgerCustomer,
+  type Order,
+  type Product,
+  pence,
+  totalsOf,
+  writePhone,
+} from '@golden/standins';
 import { DateTime } from 'luxon';
 import type { DemoCustomer } from './customers.ts';
 
@@ -153,7 +162,7 @@ export function ledgerCustomers(customers: readonly DemoCustomer[]): { content: 
           name: name.slice(0, 100),
           contactName: firm ? person || null : null,
           electronicMail: at % 5 === 0 ? (input.email?.toUpperCase() ?? null) : (input.email?.trim() ?? null),
-          telephone: at % 6 === 0 ? null : input.phone,
+          telephone: at % 6 === 0 || !input.phone || !/\d{3}/.test(input.phone) ? null : writePhone(input.phone),
           companyId: input.vat_number,
           postalAddress: {
             streetName: input.address.street?.replace(/\bStreet\b/, 'St.').replace(/\bRoad\b/, 'Rd') ?? null,

@@ -1,7 +1,7 @@
 export { type Listening, listen } from './kit/listen.ts';
 export { calm, type PracticeState, type TroubleKind, troubleKinds } from './kit/trouble.ts';
 export { ledger } from './ledger/ledger.ts';
-export { companies, type Invoice, type Item, type LedgerCustomer, LedgerStore } from './ledger/store.ts';
+export { companies, type Invoice, type Item, type LedgerCustomer, LedgerStore, writePhone } from './ledger/store.ts';
 export { mediaTypeOf } from './shelf/api.ts';
 export { ShelfFiles } from './shelf/files.ts';
 export { shelfAccounts, workbookShelf } from './shelf/shelf.ts';

@@ -3,7 +3,7 @@ import { html } from 'hono/html';
 import { type Html, page, practicePage, type Skin } from '../kit/page.ts';
 import type { PracticeState } from '../kit/trouble.ts';
 import type { SignIn } from './sign-in.ts';
-import { type Company, companies, type LedgerStore } from './store.ts';
+import { type Company, companies, type LedgerStore, writePhone } from './store.ts';
 
 export const ledgerSkin: Skin = {
   title: 'Ledger',
@@ -50,6 +50,32 @@ export function ledgerScreens(store: LedgerStore, signIn: SignIn, state: Practic
     const at = Number(c.req.query('at') ?? 0) || 0;
     const count = store[kind].count({ company: company.id });
     return c.html(page(ledgerSkin, `${company.name}: ${kind} (${count})`, overview(store, company, kind, at)));
+  });
+  app.get('/:company/customers/new', (c) => {
+    const company = companies.find((one) => one.id === c.req.param('company'));
+    if (!company) return c.html(page(ledgerSkin, 'Not found', html`<p>There is no such company.</p>`), 404);
+    return c.html(page(ledgerSkin, 'Add a customer', customerForm(company)));
+  });
+  app.post('/:company/customers/new', async (c) => {
+    const company = companies.find((one) => one.id === c.req.param('company'));
+    if (!company) return c.html(page(ledgerSkin, 'Not found', html`<p>There is no such company.</p>`), 404);
+    const form = await c.req.parseBody();
+    const given = (name: string): string | null => String(form[name] ?? '').trim() || null;
+    const name = given('name');
+    if (!name) return c.html(page(ledgerSkin, 'Add a customer', customerForm(company, 'Enter a name.')), 400);
+    const telephone = given('telephone');
+    const added = store.customers.add({
+      company: company.id,
+      name,
+      contactName: null,
+      electronicMail: given('electronicMail'),
+      telephone: telephone && writePhone(telephone),
+      companyId: given('companyId'),
+      postalAddress: { streetName: null, cityName: null, postalZone: null, countryCode: null },
+      paymentTermsDays: 30,
+      reference: null,
+    });
+    return c.redirect(`/${company.id}/customers/${added.id}`);
   });
   app.get('/:company/customers/:id', (c) => {
     const found = store.customers.get(Number(c.req.param('id')));
@@ -128,13 +154,31 @@ function overview(store: LedgerStore, company: Company, kind: (typeof kinds)[num
     }
   })();
   return html`${tabs}
-    <table>${rows}</table>
+    ${kind === 'customers' ? html`<p class="bar"><a href="/${company.id}/customers/new">Add a customer</a></p>` : ''}
+    <table><tr>${headings[kind].map((one) => html`<th>${one}</th>`)}</tr>${rows}</table>
     ${rows.length === 0 ? html`<p class="muted">Nothing here yet.</p>` : ''}
     <p class="bar">
       ${at > 0 ? html`<a href="?at=${Math.max(0, at - pageSize)}">Newer</a>` : ''}
       ${rows.length === pageSize ? html`<a href="?at=${at + pageSize}">Older</a>` : ''}
     </p>`;
 }
+
+function customerForm(company: Company, error?: string): Html {
+  const input = (name: string, label: string): Html =>
+    html`<label for="${name}">${label}</label><input id="${name}" name="${name}" />`;
+  return html`${error ? html`<p class="error" role="alert">${error}</p>` : ''}
+    <form method="post" action="/${company.id}/customers/new" class="fields">
+      ${input('name', 'Name')} ${input('electronicMail', 'E-mail')} ${input('telephone', 'Telephone')}
+      ${input('companyId', 'Tax number')} <span></span><button>Save customer</button>
+    </form>`;
+}
+
+const headings = {
+  customers: ['No.', 'Name', 'E-mail', 'Telephone', 'Country', 'Reference'],
+  items: ['No.', 'Name', 'Code', 'Price without tax', 'Tax', 'Reference'],
+  invoices: ['No.', 'Invoice', 'Issued', 'To pay', '', 'Reference'],
+  payments: ['No.', 'Invoice', 'Paid', 'Amount', '', 'Reference'],
+} as const;
 
 /** Every fact of a record as two columns. */
 function facts(record: object): Html {
