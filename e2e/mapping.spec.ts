@@ -205,6 +205,8 @@ test('signed in with a person’s leave: an order with lines becomes an invoice 
   await expect(page.getByLabel('Balance')).toContainText('The books balance');
   await expect(page.getByLabel('Balance')).not.toContainText('unsettled1');
   expect(await demo.writes('ledger')).toBe(before);
+  // The access token has expired meanwhile: it is renewed without anybody noticing.
+  await fetch(`${demo.ledger}/practice/tokens`, { method: 'POST', body: new URLSearchParams({ what: 'expire' }) });
   await page.getByRole('button', { name: 'Send one for real' }).click();
   await page.getByRole('dialog').getByRole('radio').first().check();
   await page.getByRole('button', { name: 'Send this one' }).click();

@@ -127,6 +127,15 @@ describe('making values fit', () => {
     expect(fit('13', { type: 'date' }, { ...london, serial: true })).toMatchObject({ value: '1900-01-12' });
   });
 
+  test('a moment put into a date names its zone, over both changes of the clocks (IANA, Europe/London 2026)', () => {
+    const day = (moment: string) => fit(moment, { type: 'date' });
+    expect(day('2026-03-28T23:30:00Z')).toMatchObject({ value: '2026-03-28', note: 'the day in Europe/London' });
+    expect(day('2026-03-29T23:30:00Z')).toMatchObject({ value: '2026-03-30' });
+    expect(day('2026-10-24T23:30:00Z')).toMatchObject({ value: '2026-10-25' });
+    expect(day('2026-10-25T23:30:00Z')).toMatchObject({ value: '2026-10-25' });
+    expect(fit('2026-03-04', { type: 'date' })).toEqual({ ok: true, value: '2026-03-04' });
+  });
+
   test('day numbers of spreadsheets, the order that figures tell, countries by name', () => {
     expect([readSerial(1), readSerial(46085), readSerial(0)]).toEqual(['1899-12-31', '2026-03-04', undefined]);
     expect(['13/4/26', '4/13/26', '3/4/26', '4.4.26', '2026-03-04'].map(orderTold)).toEqual([

@@ -168,7 +168,10 @@ function coerceDate(value: Value, locale: Locale, order: DayMonthOrder): Coerced
   if (serial && (locale.serial || /^[2-7]\d{4}(\.\d+)?$/.test(text)))
     return fits(serial, 'read as a spreadsheet’s day number');
   const read = readDate(text, locale.zone, order);
-  return read.ok ? fits(read.date, read.note) : unfit(read.message);
+  if (!read.ok) return unfit(read.message);
+  // A moment is a day only in a zone, and which one is said.
+  const isMoment = /^\d{4}-\d{2}-\d{2}[T ]\d/.test(text);
+  return fits(read.date, read.note ?? (isMoment ? `the day in ${locale.zone}` : undefined));
 }
 
 function coerceChoice(value: Value, field: Field): Coerced {
