@@ -23,27 +23,31 @@ export interface MinorUnits {
 /** A record as we know it: amounts in minor units become decimal text. */
 export function decodeRecord(record: JsonRecord, fields: readonly Field[], minor: MinorUnits): JsonRecord {
   if (minor.paths.size === 0) return record;
-  return decode(record, record, fields, minor, '');
+  return eachField(record, fields, '', (value, field, path) => {
+    const isMinor =
+      minor.paths.has(path) && (typeof value === 'number' || typeof value === 'string') && !isEmpty(value);
+    return isMinor ? fromMinor(value, currencyFor(field, record)) : value;
+  });
 }
 
-function decode(
+/** A record with each described value changed, those of list items too; `path` is after the list's for these. */
+function eachField(
   part: JsonRecord,
-  whole: JsonRecord,
   fields: readonly Field[],
-  minor: MinorUnits,
   above: Pointer,
+  change: (value: Value, field: Field, path: Pointer) => Value,
 ): JsonRecord {
   let made = part;
   for (const field of fields) {
     const value = readPointer(part, field.path);
-    if (isEmpty(value)) continue;
+    if (value === undefined || value === null) continue;
     const path = `${above}${field.path}`;
-    if (field.fields && Array.isArray(value)) {
-      const items = value.map((item) => (isRecord(item) ? decode(item, whole, field.fields ?? [], minor, path) : item));
-      made = writePointer(made, field.path, items);
-    } else if (minor.paths.has(path) && (typeof value === 'number' || typeof value === 'string')) {
-      made = writePointer(made, field.path, fromMinor(value, currencyFor(field, whole)));
-    }
+    const inner = field.fields;
+    const changed =
+      inner && Array.isArray(value)
+        ? value.map((item) => (isRecord(item) ? eachField(item, inner, path, change) : item))
+        : change(value, field, path);
+    if (changed !== value) made = writePointer(made, field.path, changed);
   }
   return made;
 }
@@ -61,29 +65,7 @@ export function encodeValues(
   const given = nest(values);
   // A change may name an amount and not its currency: that is the one the record has already.
   const whole = { ...(before ?? {}), ...given } as JsonRecord;
-  return encode(given, whole, fields, minor, '');
-}
-
-function encode(
-  part: JsonRecord,
-  whole: JsonRecord,
-  fields: readonly Field[],
-  minor: MinorUnits,
-  above: Pointer,
-): JsonRecord {
-  let made = part;
-  for (const field of fields) {
-    const value = readPointer(part, field.path);
-    if (value === undefined || value === null) continue;
-    const path = `${above}${field.path}`;
-    if (field.fields && Array.isArray(value)) {
-      const items = value.map((item) => (isRecord(item) ? encode(item, whole, field.fields ?? [], minor, path) : item));
-      made = writePointer(made, field.path, items);
-    } else {
-      made = writePointer(made, field.path, encodeOne(value, field, whole, minor.paths.has(path)));
-    }
-  }
-  return made;
+  return eachField(given, fields, '', (value, field, path) => encodeOne(value, field, whole, minor.paths.has(path)));
 }
 
 function encodeOne(value: Value, field: Field, whole: JsonRecord, isMinor: boolean): Value {

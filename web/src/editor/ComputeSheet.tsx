@@ -17,6 +17,7 @@ import { useEditor } from './context.tsx';
 import { withStep } from './edits.ts';
 import { FormulaFilling, typedFormula } from './formula/FormulaFilling.tsx';
 import { useColumns } from './on-sheet.ts';
+import { SheetColumns } from './SheetColumns.tsx';
 import { SheetHead } from './SheetHead.tsx';
 import type { SampleOnSheet } from './sample-run.ts';
 import { useAround } from './use-around.ts';
@@ -76,13 +77,7 @@ export function ComputeSheet({ step, samples }: ComputeProps) {
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: see above */}
       <section className="min-h-0 flex-1 overflow-auto" tabIndex={0} aria-label="Values worked out">
         <table className="sheet table-fixed">
-          <colgroup>
-            <col className="w-[206px]" />
-            <col className="w-[226px]" />
-            {columns.map((column) => (
-              <col key={column.id} className="w-[138px]" />
-            ))}
-          </colgroup>
+          <SheetColumns columns={columns} />
           <thead className="sticky top-0 z-10">
             <tr>
               <th scope="col">Value</th>

@@ -24,6 +24,7 @@ import { type FilledScope, FillingEditor } from './filling/FillingEditor.tsx';
 import { FillingLabel } from './filling/FillingLabel.tsx';
 import { FormulaFilling } from './formula/FormulaFilling.tsx';
 import type { SheetColumn } from './on-sheet.ts';
+import { SheetColumns } from './SheetColumns.tsx';
 import { ValueCell } from './SheetGrid.tsx';
 import { SheetHead } from './SheetHead.tsx';
 import type { SampleOnSheet } from './sample-run.ts';
@@ -93,13 +94,7 @@ export function LinesSheet({ step, list, filling, columns, runs, around, onClose
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: see above */}
       <section className="min-h-0 flex-1 overflow-auto" tabIndex={0} aria-label="Sheet of the lines">
         <table className="sheet table-fixed">
-          <colgroup>
-            <col className="w-[206px]" />
-            <col className="w-[226px]" />
-            {columns.map((column) => (
-              <col key={column.id} className="w-[138px]" />
-            ))}
-          </colgroup>
+          <SheetColumns columns={columns} />
           <thead className="sticky top-0 z-10">
             <tr>
               <th scope="col">Field of a line</th>

@@ -22,6 +22,7 @@ import { withFilling } from './edits.ts';
 import { FillingLabel } from './filling/FillingLabel.tsx';
 import type { SheetColumn } from './on-sheet.ts';
 import { clipped } from './PlacePreview.tsx';
+import { SheetColumns } from './SheetColumns.tsx';
 import type { SampleOnSheet } from './sample-run.ts';
 import type { GridRow } from './sheet-rows.ts';
 
@@ -102,13 +103,7 @@ export function SheetGrid(props: GridProps) {
     // biome-ignore lint/a11y/noNoninteractiveTabindex: see above
     <section ref={scroller} className="min-h-0 flex-1 overflow-auto" tabIndex={0} aria-label="Mapping sheet">
       <table className="sheet table-fixed" aria-rowcount={rows.length + 1}>
-        <colgroup>
-          <col className="w-[206px]" />
-          <col className="w-[226px]" />
-          {columns.map((column) => (
-            <col key={column.id} className="w-[138px]" />
-          ))}
-        </colgroup>
+        <SheetColumns columns={columns} />
         <thead className="sticky top-0 z-10">
           <tr>
             <th scope="col">Field there</th>

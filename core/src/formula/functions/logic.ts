@@ -30,9 +30,6 @@ export function commonType(types: readonly StaticType[]): StaticType {
   return known.length === 1 ? (known[0] as StaticType) : known.length === 0 ? 'nothing' : 'any';
 }
 
-/** Yes or no of a condition; of a list it is an error, for nobody can say which item is meant. */
-const verdict = (value: FormulaValue): ReturnType<typeof asBoolean> => asBoolean(value);
-
 const conditionals: FormulaFunction[] = [
   lazyLogic(
     'IF',
@@ -40,7 +37,7 @@ const conditionals: FormulaFunction[] = [
     (types) => commonType(types.slice(1)),
     'One value when the condition holds, else another.',
     ([condition, yes, no]) => {
-      const holds = verdict(condition?.() ?? null);
+      const holds = asBoolean(condition?.() ?? null);
       if (isError(holds)) return holds;
       if (holds) return yes ? yes() : true;
       return no ? no() : false;
@@ -53,7 +50,7 @@ const conditionals: FormulaFunction[] = [
     'The value after the first condition that holds.',
     (args) => {
       for (let at = 0; at + 1 < args.length; at += 2) {
-        const holds = verdict(args[at]?.() ?? null);
+        const holds = asBoolean(args[at]?.() ?? null);
         if (isError(holds)) return holds;
         if (holds) return args[at + 1]?.() ?? null;
       }

@@ -75,8 +75,7 @@ function toText(filling: ValueFilling | undefined): Filling {
 
 /** A table with the values that occur, each beside the option that is called alike. */
 function toOptions(filling: ValueFilling | undefined, { field, known, scopes }: TurnContext): Filling | undefined {
-  const ref =
-    filling?.kind === 'field' ? filling.ref : toField(filling)?.kind === 'field' ? refOfField(filling) : known[0]?.ref;
+  const ref = (filling?.kind === 'field' ? filling.ref : refOfField(filling)) ?? known[0]?.ref;
   if (!ref) return undefined;
   const occurring = valuesNotIn({ ref, table: [] }, scopes).slice(0, 40);
   const table = occurring.flatMap((from) => {
