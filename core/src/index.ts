@@ -67,3 +67,4 @@ export * from './workflow/moves.ts';
 export * from './workflow/readiness.ts';
 export * from './workflow/references.ts';
 export * from './workflow/schema.ts';
+export * from './matching/index.ts';

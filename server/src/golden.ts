@@ -1,11 +1,19 @@
-import { formulaCommand } from './cli/formula.ts';
+import { type CommandResult, formulaCommand } from './cli/formula.ts';
+import { duplicatesCommand, matchCommand } from './cli/matching.ts';
 
 // The command-line entry `golden`: without a command it serves one data folder on this machine.
 
-const [command, ...args] = process.argv.slice(2);
+const commands: Readonly<Record<string, (args: readonly string[]) => CommandResult | Promise<CommandResult>>> = {
+  formula: (args) => formulaCommand([...args], new Date().toISOString()),
+  duplicates: duplicatesCommand,
+  match: matchCommand,
+};
 
-if (command === 'formula') {
-  const { out, error, code } = formulaCommand(args, new Date().toISOString());
+const [name = '', ...args] = process.argv.slice(2);
+const command = Object.hasOwn(commands, name) ? commands[name] : undefined;
+
+if (command) {
+  const { out, error, code } = await command(args);
   if (out !== undefined) process.stdout.write(`${out}\n`);
   if (error !== undefined) process.stderr.write(`${error}\n`);
   process.exitCode = code;

@@ -1,0 +1,272 @@
+import { type Comparison, levelsOf } from '../levels.ts';
+import { type EmailHabits, emailParts, localWords } from '../normalise/email.ts';
+import { subscriberDigits } from '../normalise/telephone.ts';
+import { taxNumber } from '../normalise/tax-number.ts';
+import { isOneSlip } from '../text/edit-distance.ts';
+import { fold } from '../text/fold.ts';
+import { areAlike } from '../text/jaro-winkler.ts';
+import { type Column, hashText, type KeyParts, type Verdicts } from './column.ts';
+import { Dictionary, GrowingInts, PairMemory } from './dictionary.ts';
+import { readCountry } from '../../values/countries.ts';
+
+const localLevels = levelsOf(
+  { name: 'same name before the @', bearing: 'agrees', expected: 0.6, byChance: 0.0001, isByRarity: true },
+  { name: 'same words, written otherwise', bearing: 'agrees', expected: 0.06, byChance: 0.0001 },
+  { name: 'an initial for a name', bearing: 'agrees', expected: 0.06, byChance: 0.0004 },
+  { name: 'a part of it', bearing: 'alike', expected: 0.04, byChance: 0.001 },
+  { name: 'one typing slip', bearing: 'agrees', expected: 0.1, byChance: 0.0002 },
+  { name: 'a mailbox that several read', bearing: 'empty', expected: 0.07, byChance: 0.1 },
+  { name: 'differs', bearing: 'differs', expected: 0.07, byChance: 0.9 },
+);
+
+const domainLevels = levelsOf(
+  { name: 'same address', bearing: 'agrees', expected: 0.5, byChance: 0.00002, isByRarity: true },
+  { name: 'same domain', bearing: 'agrees', expected: 0.2, byChance: 0.02, isByRarity: true },
+  { name: 'domain with a slip', bearing: 'agrees', expected: 0.1, byChance: 0.0005, isByRarity: true },
+  { name: 'other domain', bearing: 'differs', expected: 0.2, byChance: 0.98 },
+);
+
+/** The same letters in the same words, in any order of the words. */
+function areSameWords(a: readonly string[], b: readonly string[]): boolean {
+  if (a.length === 1 && b.length === 1) return a[0] === b[0];
+  return a.join('') === b.join('') || [...a].sort().join('') === [...b].sort().join('');
+}
+
+/**
+ * How two names before the @ go together when they aren't the same: made of the same words, one
+ * with an initial for a name of the other, or one a word of the other (families share that one).
+ */
+function writtenOtherwise(
+  wordsA: readonly string[],
+  wordsB: readonly string[],
+): 'same words' | 'initial' | 'part' | undefined {
+  if (areSameWords(wordsA, wordsB)) return 'same words';
+  const [few, many] = wordsA.length <= wordsB.length ? [wordsA, wordsB] : [wordsB, wordsA];
+  if (few.length > 1 || many.length < 2) {
+    // "r.oldham" and "rebecca.oldham": two words on both sides, one of them cut to its initial.
+    const [first, last] = few as [string, string];
+    const isShort = (short: string | undefined, long: string | undefined): boolean =>
+      short !== undefined && long !== undefined && short.length <= 2 && long.startsWith(short);
+    if (few.length !== 2 || many.length !== 2) return oneWord(few[0] as string, many[0] as string);
+    const fits = (x: string | undefined, y: string | undefined, z: string | undefined, w: string | undefined): boolean =>
+      x === y && (isShort(z, w) || isShort(w, z));
+    if (fits(last, many[1], first, many[0]) || fits(first, many[1], last, many[0])) return 'initial';
+    if (fits(last, many[0], first, many[1]) || fits(first, many[0], last, many[1])) return 'initial';
+    return undefined;
+  }
+  const one = few.join('');
+  const [given, family] = [many[0] as string, many.slice(1).join('')];
+  if (one === given + family || one === family + given) return 'same words';
+  if (one === (given[0] as string) + family || one === (family[0] as string) + given) return 'initial';
+  if (one === family + (given[0] as string)) return 'initial';
+  return many.includes(one) && one.length >= 3 ? 'part' : undefined;
+}
+
+/** "roldham" and "oldham", written in one word each. */
+function oneWord(a: string, b: string): 'part' | undefined {
+  const [short, long] = a.length <= b.length ? [a, b] : [b, a];
+  return short.length >= 3 && (long.endsWith(short) || long.startsWith(short)) ? 'part' : undefined;
+}
+
+/** E-mail: what stands before the @ bears on who, what stands after it on where. */
+export class EmailColumn implements Column {
+  readonly comparisons: readonly Comparison[];
+  private readonly locals = new Dictionary();
+  private readonly domains = new Dictionary();
+  private readonly whole = new Dictionary();
+  private readonly cells = new GrowingInts();
+  private readonly shared: boolean[] = [];
+  /** Each different name before the @ in its words. */
+  private readonly localWords: (readonly string[])[] = [];
+  private readonly localMemory = new PairMemory(14);
+  private readonly domainMemory = new PairMemory(14);
+
+  constructor(
+    private readonly field: number,
+    label: string,
+    private readonly habits: EmailHabits,
+  ) {
+    this.comparisons = [
+      { key: `email_name:${field}`, label: `${label}, before the @`, fields: [field], aspect: 'who', levels: localLevels },
+      { key: `email:${field}`, label, fields: [field], aspect: 'where', levels: domainLevels },
+    ];
+  }
+
+  add(record: readonly string[]): void {
+    const address = emailParts(record[this.field] as string, this.habits);
+    const local = address ? this.locals.add(address.local) : -1;
+    if (address && local === this.shared.length) {
+      this.shared.push(address.isShared);
+      this.localWords.push(localWords(address.local));
+    }
+    this.cells.push(local);
+    this.cells.push(address ? this.domains.add(address.domain) : -1);
+    this.cells.push(address ? this.whole.add(`${address.local}@${address.domain}`) : -1);
+  }
+
+  private readonly compareLocals = (a: number, b: number): number => {
+    if (this.shared[a] || this.shared[b]) return 7;
+    const textA = this.locals.text(a);
+    const textB = this.locals.text(b);
+    if (Math.min(textA.length, textB.length) >= 4 && isOneSlip(textA, textB) && textA[0] === textB[0]) return 6;
+    const otherwise = writtenOtherwise(this.localWords[a] as string[], this.localWords[b] as string[]);
+    if (otherwise) return otherwise === 'same words' ? 3 : otherwise === 'initial' ? 4 : 5;
+    return Math.min(textA.length, textB.length) >= 5 && isOneSlip(textA, textB) ? 6 : 8;
+  };
+
+  private readonly compareDomains = (a: number, b: number): number => {
+    const textA = this.domains.text(a);
+    const textB = this.domains.text(b);
+    return isOneSlip(textA, textB) || areAlike(textA, textB, 0.96) ? 4 : 5;
+  };
+
+  compare(a: number, b: number, { levels, shares }: Verdicts, at: number): void {
+    const localA = this.cells.at(a * 3);
+    const localB = this.cells.at(b * 3);
+    shares[at] = 1;
+    shares[at + 1] = 1;
+    if (localA < 0 || localB < 0) {
+      levels[at] = localA < 0 && localB < 0 ? 0 : 1;
+      levels[at + 1] = levels[at] as number;
+      return;
+    }
+    if (localA === localB && !this.shared[localA]) {
+      levels[at] = 2;
+      shares[at] = this.locals.share(localA);
+    } else levels[at] = this.localMemory.get(localA, localB, this.compareLocals);
+    const domainA = this.cells.at(a * 3 + 1);
+    const domainB = this.cells.at(b * 3 + 1);
+    if (this.cells.at(a * 3 + 2) === this.cells.at(b * 3 + 2)) {
+      levels[at + 1] = 2;
+      shares[at + 1] = this.whole.share(this.cells.at(a * 3 + 2));
+    } else {
+      levels[at + 1] = domainA === domainB ? 3 : this.domainMemory.get(domainA, domainB, this.compareDomains);
+      if (levels[at + 1] !== 5) shares[at + 1] = Math.max(this.domains.share(domainA), this.domains.share(domainB));
+    }
+  }
+
+  parts(record: number, parts: KeyParts): void {
+    const local = this.cells.at(record * 3);
+    if (local < 0) return;
+    parts.email.push(hashText(this.whole.text(this.cells.at(record * 3 + 2))));
+    parts.domain.push(hashText(this.domains.text(this.cells.at(record * 3 + 1))));
+    const letters = this.locals.text(local).replace(/[^\p{L}\p{N}]/gu, '');
+    if (!this.shared[local] && letters.length >= 5) {
+      parts.local.push(hashText(letters));
+      const sorted = [...(this.localWords[local] as string[])].sort().join('');
+      if (sorted !== letters) parts.local.push(hashText(sorted));
+    }
+  }
+}
+
+const phoneLevels = levelsOf(
+  { name: 'same', bearing: 'agrees', expected: 0.62, byChance: 0.00005, isByRarity: true },
+  { name: 'same but for the area', bearing: 'agrees', expected: 0.05, byChance: 0.00005 },
+  { name: 'one typing slip', bearing: 'agrees', expected: 0.12, byChance: 0.0001 },
+  { name: 'differs', bearing: 'differs', expected: 0.21, byChance: 0.9998 },
+);
+
+/** Telephones: a household's or a firm's as often as one's own. */
+export class PhoneColumn implements Column {
+  readonly comparisons: readonly Comparison[];
+  private readonly numbers = new Dictionary();
+  private readonly cells = new GrowingInts();
+  private readonly memory = new PairMemory(14);
+
+  constructor(
+    private readonly field: number,
+    label: string,
+    private readonly country: number | undefined,
+  ) {
+    this.comparisons = [{ key: `phone:${field}`, label, fields: [field], aspect: 'where', levels: phoneLevels }];
+  }
+
+  add(record: readonly string[]): void {
+    const country = this.country === undefined ? undefined : readCountry(record[this.country] as string);
+    this.cells.push(this.numbers.add(subscriberDigits(record[this.field] as string, country)));
+  }
+
+  private readonly compareNumbers = (a: number, b: number): number => {
+    const textA = this.numbers.text(a);
+    const textB = this.numbers.text(b);
+    const [short, long] = textA.length <= textB.length ? [textA, textB] : [textB, textA];
+    if (short.length >= 6 && long.endsWith(short)) return 3;
+    return short.length >= 7 && isOneSlip(short, long) ? 4 : 5;
+  };
+
+  compare(a: number, b: number, { levels, shares }: Verdicts, at: number): void {
+    const numberA = this.cells.at(a);
+    const numberB = this.cells.at(b);
+    shares[at] = 1;
+    if (numberA < 0 || numberB < 0) levels[at] = numberA < 0 && numberB < 0 ? 0 : 1;
+    else if (numberA === numberB) {
+      levels[at] = 2;
+      shares[at] = this.numbers.share(numberA);
+    } else levels[at] = this.memory.get(numberA, numberB, this.compareNumbers);
+  }
+
+  parts(record: number, parts: KeyParts): void {
+    const number = this.cells.at(record);
+    if (number < 0) return;
+    const digits = this.numbers.text(number);
+    // Its end and its beginning: a slip spoils one of them only.
+    parts.phone.push(hashText(`e${digits.slice(-6)}`), hashText(`b${digits.slice(0, 6)}`));
+  }
+}
+
+const codeLevels = levelsOf(
+  { name: 'same', bearing: 'agrees', expected: 0.85, byChance: 0.0002, isByRarity: true },
+  { name: 'one typing slip', bearing: 'agrees', expected: 0.1, byChance: 0.0002, isByRarity: true },
+  { name: 'differs', bearing: 'differs', expected: 0.05, byChance: 0.9996 },
+);
+
+/** Tax numbers, and codes of any other kind: the same, a slip apart, or another. */
+export class CodeColumn implements Column {
+  readonly comparisons: readonly Comparison[];
+  private readonly codes = new Dictionary();
+  private readonly cells = new GrowingInts();
+  private readonly memory = new PairMemory(14);
+
+  constructor(
+    private readonly field: number,
+    label: string,
+    private readonly kind: 'tax_number' | 'code' | 'country',
+    aspect: 'who' | 'where',
+  ) {
+    this.comparisons = [{ key: `${kind}:${field}`, label, fields: [field], aspect, levels: codeLevels }];
+  }
+
+  add(record: readonly string[]): void {
+    const text = record[this.field] as string;
+    const code =
+      this.kind === 'tax_number'
+        ? taxNumber(text)
+        : this.kind === 'country'
+          ? (readCountry(text) ?? fold(text).trim())
+          : fold(text).replace(/[^\p{L}\p{N}]/gu, '');
+    this.cells.push(this.codes.add(code));
+  }
+
+  private readonly compareCodes = (a: number, b: number): number => {
+    const textA = this.codes.text(a);
+    const textB = this.codes.text(b);
+    return Math.min(textA.length, textB.length) >= 6 && isOneSlip(textA, textB) ? 3 : 4;
+  };
+
+  compare(a: number, b: number, { levels, shares }: Verdicts, at: number): void {
+    const codeA = this.cells.at(a);
+    const codeB = this.cells.at(b);
+    shares[at] = 1;
+    if (codeA < 0 || codeB < 0) levels[at] = codeA < 0 && codeB < 0 ? 0 : 1;
+    else {
+      levels[at] = codeA === codeB ? 2 : this.memory.get(codeA, codeB, this.compareCodes);
+      if (levels[at] !== 4) shares[at] = Math.max(this.codes.share(codeA), this.codes.share(codeB));
+    }
+  }
+
+  parts(record: number, parts: KeyParts): void {
+    const code = this.cells.at(record);
+    if (code < 0 || this.kind === 'country') return;
+    (this.kind === 'tax_number' ? parts.tax : parts.code).push(hashText(this.codes.text(code)));
+  }
+}

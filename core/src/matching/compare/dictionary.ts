@@ -1,0 +1,105 @@
+/** Whole numbers in a row that grows; far smaller than an array of numbers. */
+export class GrowingInts {
+  private values = new Int32Array(1024);
+  length = 0;
+
+  push(value: number): void {
+    if (this.length === this.values.length) {
+      const grown = new Int32Array(this.values.length * 2);
+      grown.set(this.values);
+      this.values = grown;
+    }
+    this.values[this.length++] = value;
+  }
+
+  at(index: number): number {
+    return this.values[index] as number;
+  }
+
+  set(index: number, value: number): void {
+    this.values[index] = value;
+  }
+}
+
+/** Each different text once, as a number, with how often it was added. -1 stands for nothing. */
+export class Dictionary {
+  private readonly numbers = new Map<string, number>();
+  readonly texts: string[] = [];
+  private readonly counts = new GrowingInts();
+  total = 0;
+
+  /** The text's number, counted once more; -1 for ''. */
+  add(text: string): number {
+    if (text === '') return -1;
+    this.total += 1;
+    const known = this.numbers.get(text);
+    if (known !== undefined) {
+      this.counts.set(known, this.counts.at(known) + 1);
+      return known;
+    }
+    const number = this.texts.length;
+    this.numbers.set(text, number);
+    this.texts.push(text);
+    this.counts.push(1);
+    return number;
+  }
+
+  /** One record fewer has it. */
+  remove(number: number): void {
+    if (number < 0) return;
+    this.total -= 1;
+    this.counts.set(number, this.counts.at(number) - 1);
+  }
+
+  text(number: number): string {
+    return this.texts[number] as string;
+  }
+
+  find(text: string): number {
+    return this.numbers.get(text) ?? -1;
+  }
+
+  count(number: number): number {
+    return this.counts.at(number);
+  }
+
+  /** The share of all values that are this one. */
+  share(number: number): number {
+    return this.counts.at(number) / this.total;
+  }
+
+  get size(): number {
+    return this.texts.length;
+  }
+}
+
+/**
+ * Remembers answers for pairs of numbers in a table of fixed size: a newer pair takes an older
+ * one's seat. Answers are whole numbers from 0.
+ */
+export class PairMemory {
+  private readonly low: Int32Array;
+  private readonly high: Int32Array;
+  private readonly answers: Int16Array;
+  private readonly mask: number;
+
+  constructor(bits = 16) {
+    const size = 1 << bits;
+    this.low = new Int32Array(size).fill(-1);
+    this.high = new Int32Array(size);
+    this.answers = new Int16Array(size);
+    this.mask = size - 1;
+  }
+
+  get(a: number, b: number, work: (a: number, b: number) => number): number {
+    const low = a < b ? a : b;
+    const high = a < b ? b : a;
+    const seat = (Math.imul(low, 0x9e3779b1) ^ Math.imul(high, 0x85ebca6b) ^ (high >>> 7)) & this.mask;
+    if (this.low[seat] === low && this.high[seat] === high) return this.answers[seat] as number;
+    const answer = work(low, high);
+    this.low[seat] = low;
+    this.high[seat] = high;
+    this.answers[seat] = answer;
+    return answer;
+  }
+}

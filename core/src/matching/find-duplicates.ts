@@ -1,0 +1,253 @@
+import { Candidates, type PassFigures } from './blocking.ts';
+import { cluster, type WeighedPair } from './cluster.ts';
+import { type DecidedPair, usualErrors, type WantedErrors, type Zones, zonesFor } from './decide.ts';
+import { type ComparedPairs, learnModel, startingModel } from './learn.ts';
+import { type MatchModel, PairClass, Weigher } from './model.ts';
+import type { MatchTable } from './table.ts';
+
+/** How far a search is. */
+export interface SearchProgress {
+  readonly phase: 'finding pairs' | 'learning weights' | 'weighing pairs' | 'grouping';
+  readonly done: number;
+  readonly of: number;
+}
+
+/** What was compared, for people to judge how thorough it was. */
+export interface SearchFigures {
+  readonly records: number;
+  readonly comparedPairs: number;
+  /** Of all the pairs there are. */
+  readonly shareOfPairs: number;
+  /** Share of true pairs that no pass has brought together, as estimated. */
+  readonly estimatedLoss: number;
+  readonly passes: readonly PassFigures[];
+}
+
+/** Duplicates of a table. */
+export interface Duplicates {
+  /** Pairs that are the same (all pairs within a cluster) or must be asked, by probability. */
+  readonly pairs: readonly DecidedPair[];
+  /** The cluster of each record; every record has one. */
+  readonly clusters: Int32Array;
+  readonly model: MatchModel;
+  readonly zones: Zones;
+  readonly figures: SearchFigures;
+}
+
+/** What may be chosen about a search. */
+export interface SearchOptions {
+  readonly wanted?: WantedErrors;
+  /** Weights to use instead of learning them. */
+  readonly model?: MatchModel;
+  readonly mustNotLink?: (a: number, b: number) => boolean;
+}
+
+/** Pairs to learn from; more don't teach much more. */
+const learnFrom = 40_000;
+const randomPairs = 40_000;
+/** Pairs less likely than this are forgotten at once. */
+const leastKept = 0.02;
+/** Records between two words of progress. */
+const stride = 500;
+
+/** Whole numbers below a limit in an order without a pattern, the same at every call (a linear congruential generator after Numerical Recipes). */
+export function mixedNumbers(seed: number): (below: number) => number {
+  let state = seed >>> 0;
+  return (below) => {
+    state = (Math.imul(state, 1664525) + 1013904223) >>> 0;
+    return Math.floor((state / 2 ** 32) * below);
+  };
+}
+
+/** Compares pairs into one row each. */
+function comparePairs(table: MatchTable, pairs: readonly (readonly [number, number])[], standsFor: number): ComparedPairs {
+  const width = table.comparisons.length;
+  const room = table.room();
+  const levels = new Uint8Array(pairs.length * width);
+  const shares = new Float64Array(pairs.length * width);
+  for (const [index, [a, b]] of pairs.entries()) {
+    table.compare(a, b, room);
+    levels.set(room.levels, index * width);
+    shares.set(room.shares, index * width);
+  }
+  return { count: pairs.length, levels, shares, standsFor };
+}
+
+/** Pairs drawn at random; `side` as in `Candidates`. */
+function drawPairs(table: MatchTable, side: number): ComparedPairs {
+  const next = mixedNumbers(20_250_101);
+  const all = side === 0 ? (table.size * (table.size - 1)) / 2 : side * (table.size - side);
+  const wanted = Math.min(randomPairs, all);
+  const pairs: [number, number][] = [];
+  while (pairs.length < wanted) {
+    const a = side === 0 ? next(table.size) : next(side);
+    const b = side === 0 ? next(table.size) : side + next(table.size - side);
+    if (a !== b) pairs.push([a, b]);
+  }
+  return comparePairs(table, pairs, 1);
+}
+
+/** Pairs surer than this to have nothing to do with each other, by fixed weights, teach nothing of those that have. */
+const surelyUnrelated = 0.9995;
+
+/**
+ * Candidates worth learning from, of records spread over the whole table, until there are enough.
+ * Most candidates are plainly unrelated, so that a sample of all of them would hold too few families
+ * and colleagues to tell them from one person's records.
+ */
+function samplePairs(table: MatchTable, candidates: Candidates, start: MatchModel): ComparedPairs {
+  const next = mixedNumbers(7);
+  const order = Int32Array.from({ length: table.size }, (_, record) => record);
+  const weigher = new Weigher(table.comparisons, start);
+  const width = table.comparisons.length;
+  const room = table.room();
+  const levels = new Uint8Array(learnFrom * width);
+  const shares = new Float64Array(learnFrom * width);
+  let count = 0;
+  let taken = 0;
+  for (; taken < order.length && count < learnFrom; taken++) {
+    const other = taken + next(order.length - taken);
+    const record = order[other] as number;
+    order[other] = order[taken] as number;
+    for (const second of candidates.after(record)) {
+      table.compare(record, second, room);
+      weigher.weigh(room.levels, room.shares);
+      if ((weigher.posterior[PairClass.unrelated] as number) > surelyUnrelated || count === learnFrom) continue;
+      levels.set(room.levels, count * width);
+      shares.set(room.shares, count * width);
+      count += 1;
+    }
+  }
+  return { count, levels, shares, standsFor: table.size / Math.max(1, taken) };
+}
+
+function learn(table: MatchTable, candidates: Candidates, side: number, allPairs: number): MatchModel {
+  const random = drawPairs(table, side);
+  const start = startingModel(table.comparisons, random, table.size, allPairs);
+  return learnModel(table.comparisons, samplePairs(table, candidates, start), random, start, allPairs);
+}
+
+/** What weighing all candidates came to. */
+export interface Weighed {
+  readonly kept: WeighedPair[];
+  readonly model: MatchModel;
+  readonly weigher: Weigher;
+  readonly figures: SearchFigures;
+}
+
+/**
+ * Learns weights and weighs all candidates of a table, telling how far it is; the caller may stop
+ * between any two steps.
+ */
+export function* weighCandidates(
+  table: MatchTable,
+  side: number,
+  given: MatchModel | undefined,
+): Generator<SearchProgress, Weighed> {
+  yield { phase: 'finding pairs', done: 0, of: table.size };
+  const candidates = new Candidates(table, side);
+  yield { phase: 'learning weights', done: 0, of: 1 };
+  const allPairs = side === 0 ? (table.size * (table.size - 1)) / 2 : side * (table.size - side);
+  const model = given ?? learn(table, candidates, side, allPairs);
+  const weigher = new Weigher(table.comparisons, model, table.subject === 'people');
+  const room = table.room();
+  const ways = new Uint8Array(table.size);
+  const kept: WeighedPair[] = [];
+  let compared = 0;
+  let foundOnce = 0;
+  let foundTwice = 0;
+  const last = side === 0 ? table.size : side;
+  for (let record = 0; record < last; record++) {
+    if (record % stride === 0) yield { phase: 'weighing pairs', done: record, of: last };
+    for (const other of candidates.after(record, ways)) {
+      compared += 1;
+      table.compare(record, other, room);
+      const probability = weigher.weigh(room.levels, room.shares);
+      if (probability < leastKept) continue;
+      kept.push({ a: record, b: other, probability });
+      if (ways[other] === 1) foundOnce += probability;
+      if (ways[other] === 2) foundTwice += probability;
+    }
+  }
+  const matches = kept.reduce((sum, { probability }) => sum + probability, 0);
+  // Chao's estimate of what was found by no pass, from what was found by one and by two (Chao, 1987).
+  const missed = (foundOnce * foundOnce) / (2 * Math.max(1, foundTwice));
+  return {
+    kept,
+    model,
+    weigher,
+    figures: {
+      records: table.size,
+      comparedPairs: compared,
+      shareOfPairs: allPairs === 0 ? 0 : compared / allPairs,
+      estimatedLoss: matches === 0 ? 0 : missed / (matches + missed),
+      passes: candidates.passes,
+    },
+  };
+}
+
+/**
+ * Finds the duplicates of a table: blocks, learns weights from the table itself, weighs, groups and
+ * decides. A generator that says how far it is; to stop it, don't ask on.
+ */
+export function* findDuplicates(table: MatchTable, options: SearchOptions = {}): Generator<SearchProgress, Duplicates> {
+  const { kept, model, weigher, figures } = yield* weighCandidates(table, 0, options.model);
+  yield { phase: 'grouping', done: 0, of: 1 };
+  const room = table.room();
+  const probabilityOf = (a: number, b: number): number => {
+    table.compare(a, b, room);
+    return weigher.weigh(room.levels, room.shares);
+  };
+  const zones = zonesFor(
+    kept.map(({ probability }) => probability),
+    table.size,
+    options.wanted ?? usualErrors,
+  );
+  const clusters = cluster(table.size, kept, {
+    probabilityOf,
+    line: zones.same,
+    ...(options.mustNotLink ? { mustNotLink: options.mustNotLink } : {}),
+  });
+  return { pairs: decidePairs(kept, clusters, zones, probabilityOf), clusters, model, zones, figures };
+}
+
+/** All pairs within clusters as the same, and likely ones between clusters as to be asked. */
+function decidePairs(
+  kept: readonly WeighedPair[],
+  clusters: Int32Array,
+  zones: Zones,
+  probabilityOf: (a: number, b: number) => number,
+): DecidedPair[] {
+  const decided: DecidedPair[] = [];
+  const within = new Set<number>();
+  for (const pair of kept) {
+    if (clusters[pair.a] === clusters[pair.b]) {
+      decided.push({ ...pair, verdict: 'same' });
+      within.add(pair.a * clusters.length + pair.b);
+    } else if (pair.probability >= zones.ask) decided.push({ ...pair, verdict: 'ask' });
+  }
+  const members = new Map<number, number[]>();
+  for (const { a, b } of [...decided])
+    if (clusters[a] === clusters[b])
+      for (const record of [a, b]) {
+        const group = members.get(clusters[a] as number) ?? [];
+        if (!group.includes(record)) group.push(record);
+        members.set(clusters[a] as number, group);
+      }
+  // Pairs that are one by way of others.
+  for (const group of members.values())
+    for (const a of group)
+      for (const b of group)
+        if (a < b && !within.has(a * clusters.length + b))
+          decided.push({ a, b, probability: probabilityOf(a, b), verdict: 'same' });
+  return decided.sort((x, y) => y.probability - x.probability || x.a - y.a || x.b - y.b);
+}
+
+/** Runs a generator to its end, handing on each word of progress. */
+export function runSearch<T>(search: Generator<SearchProgress, T>, heard: (progress: SearchProgress) => void = () => {}): T {
+  for (;;) {
+    const step = search.next();
+    if (step.done) return step.value;
+    heard(step.value);
+  }
+}

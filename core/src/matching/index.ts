@@ -1,0 +1,18 @@
+export { type BlockingPass, Candidates, type PassFigures } from './blocking.ts';
+export { cluster, type ClusterOptions, type WeighedPair } from './cluster.ts';
+export * from './decide.ts';
+export {
+  type Duplicates,
+  findDuplicates,
+  runSearch,
+  type SearchFigures,
+  type SearchOptions,
+  type SearchProgress,
+} from './find-duplicates.ts';
+export { type FieldKind, FieldKindSchema, kindLabels } from './kinds.ts';
+export { fixedModel, learnModel } from './learn.ts';
+export type { Bearing, Comparison, Level } from './levels.ts';
+export { type Matches, matchTables } from './match-tables.ts';
+export { type LevelChances, type MatchModel, Weigher } from './model.ts';
+export { type FieldSample, type KindProposal, proposeKinds } from './propose-kinds.ts';
+export { type MatchField, MatchTable, type Subject, subjectOf } from './table.ts';

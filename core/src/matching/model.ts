@@ -1,0 +1,133 @@
+import type { Comparison } from './levels.ts';
+
+/**
+ * What a pair can be. Fellegi and Sunter know two answers, match and not; colleagues and families
+ * need a finer one, for they share firm, house and switchboard as truly as one person's two records
+ * do. So a pair is one of five: the same in both aspects, two of one place (colleagues), two of one
+ * place and one family, the same name only, or nothing to do with each other.
+ */
+export const PairClass = { match: 0, samePlace: 1, kin: 2, sameName: 3, unrelated: 4 } as const;
+export const classCount = 5;
+
+/** Chances of a comparison's levels in each kind of pair. */
+export interface LevelChances {
+  readonly key: string;
+  /** In pairs that are the same in this comparison's aspect (Fellegi–Sunter's m). */
+  readonly same: readonly number[];
+  /** In pairs that are the same in the other aspect only: what colleagues' names or namesakes' firms have in common. */
+  readonly other: readonly number[];
+  /** In pairs of one place and one family; as `other` for what bears on where. */
+  readonly kin: readonly number[];
+  /** In pairs drawn at random (Fellegi–Sunter's u). */
+  readonly random: readonly number[];
+  /** How common the agreed value is on average in pairs of the same, by level; 0 where rarity doesn't count. */
+  readonly usualShare: readonly number[];
+}
+
+/** Weights of a match: plain data, kept with a number. */
+export interface MatchModel {
+  readonly comparisons: readonly LevelChances[];
+  /** Share of all pairs that are match, same place, kin and same name; the rest is unrelated. */
+  readonly priors: readonly [number, number, number, number];
+  /** From how many pairs it was learnt; 0 for the fixed weights. */
+  readonly learntFrom: number;
+}
+
+/** A rare value says at most this much more than a usual one, and a common one this much less. */
+const mostRarity = 60;
+const leastRarity = 1 / 20;
+
+/** The factor by which chance agreement on a value is likelier than on a usual one. */
+export function rarityFactor(share: number, usual: number): number {
+  if (usual <= 0 || share >= 1) return 1;
+  return Math.min(mostRarity, Math.max(leastRarity, share / usual));
+}
+
+/** A model made ready for weighing many pairs. */
+export class Weigher {
+  private readonly count: number;
+  private readonly isWho: boolean[];
+  private readonly logSame: Float64Array[];
+  private readonly other: Float64Array[];
+  private readonly random: Float64Array[];
+  private readonly kin: Float64Array[];
+  private readonly logOther: Float64Array[];
+  private readonly logKin: Float64Array[];
+  private readonly logRandom: Float64Array[];
+  private readonly usual: Float64Array[];
+  private readonly logPriors: Float64Array;
+  /** How likely each class is for the pair weighed last. */
+  readonly posterior = new Float64Array(classCount);
+
+  constructor(
+    readonly comparisons: readonly Comparison[],
+    readonly model: MatchModel,
+    /** An organisation that moved is the same one; a person of that name elsewhere is another. */
+    private readonly isPlaceTelling = true,
+  ) {
+    this.count = comparisons.length;
+    this.isWho = comparisons.map(({ aspect }) => aspect === 'who');
+    const typed = (values: readonly number[]): Float64Array => Float64Array.from(values);
+    this.logSame = model.comparisons.map(({ same }) => typed(same.map(Math.log)));
+    this.other = model.comparisons.map(({ other }) => typed(other));
+    this.random = model.comparisons.map(({ random }) => typed(random));
+    this.kin = model.comparisons.map(({ kin }) => typed(kin));
+    this.logKin = model.comparisons.map(({ kin }) => typed(kin.map(Math.log)));
+    this.logOther = model.comparisons.map(({ other }) => typed(other.map(Math.log)));
+    this.logRandom = model.comparisons.map(({ random }) => typed(random.map(Math.log)));
+    this.usual = model.comparisons.map(({ usualShare }) => typed(usualShare));
+    const unrelated = 1 - model.priors.reduce((sum, prior) => sum + prior, 0);
+    this.logPriors = typed([...model.priors, unrelated].map((prior) => Math.log(Math.max(prior, 1e-300))));
+  }
+
+  /** The probability that two records are one and the same; `posterior` tells the classes apart. */
+  weigh(levels: ArrayLike<number>, shares: ArrayLike<number>, at = 0): number {
+    let match = this.logPriors[0] as number;
+    let place = this.logPriors[1] as number;
+    let kin = this.logPriors[2] as number;
+    let name = this.logPriors[3] as number;
+    let unrelated = this.logPriors[4] as number;
+    for (let one = 0; one < this.count; one++) {
+      const level = levels[at + one] as number;
+      if (level < 2) continue;
+      const same = (this.logSame[one] as Float64Array)[level] as number;
+      const usual = (this.usual[one] as Float64Array)[level] as number;
+      const share = shares[at + one] as number;
+      let logChance = (this.logRandom[one] as Float64Array)[level] as number;
+      let logOther = (this.logOther[one] as Float64Array)[level] as number;
+      let logKin = (this.logKin[one] as Float64Array)[level] as number;
+      if (usual > 0 && share < 1) {
+        // Agreement by chance is likelier on a common value; agreement with a reason isn't.
+        const random = (this.random[one] as Float64Array)[level] as number;
+        const byChance = random * rarityFactor(share, usual);
+        const withReason = Math.max(0, ((this.other[one] as Float64Array)[level] as number) - random);
+        logChance = Math.log(byChance);
+        const withKin = Math.max(0, ((this.kin[one] as Float64Array)[level] as number) - random);
+        logOther = Math.log(withReason + byChance);
+        logKin = Math.log(withKin + byChance);
+      }
+      match += same;
+      unrelated += logChance;
+      if (this.isWho[one]) {
+        place += logOther;
+        kin += logKin;
+        name += same;
+      } else {
+        place += same;
+        kin += same;
+        name += logOther;
+      }
+    }
+    const most = Math.max(match, place, kin, name, unrelated);
+    const posterior = this.posterior;
+    posterior[0] = Math.exp(match - most);
+    posterior[1] = Math.exp(place - most);
+    posterior[2] = Math.exp(kin - most);
+    posterior[3] = Math.exp(name - most);
+    posterior[4] = Math.exp(unrelated - most);
+    let sum = 0;
+    for (let one = 0; one < classCount; one++) sum += posterior[one] as number;
+    for (let one = 0; one < classCount; one++) posterior[one] = (posterior[one] as number) / sum;
+    return (posterior[0] as number) + (this.isPlaceTelling ? 0 : (posterior[3] as number));
+  }
+}

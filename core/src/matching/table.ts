@@ -1,0 +1,112 @@
+import { readDate } from '../values/dates.ts';
+import { readNumber } from '../values/numbers.ts';
+import { AmountColumn, TextColumn } from './compare/amount-and-text.ts';
+import { type Column, type KeyParts, noParts, type Verdicts } from './compare/column.ts';
+import { CompanyColumn } from './compare/company.ts';
+import { CodeColumn, EmailColumn, PhoneColumn } from './compare/contact.ts';
+import { DateColumn, type DateReader, partsReader } from './compare/dates.ts';
+import { NameColumn } from './compare/names.ts';
+import { LocalityColumn, StreetColumn } from './compare/place.ts';
+import type { FieldKind } from './kinds.ts';
+import type { Comparison } from './levels.ts';
+import type { EmailHabits } from './normalise/email.ts';
+
+/** A field of the records to match. */
+export interface MatchField {
+  readonly name: string;
+  readonly kind: FieldKind;
+}
+
+/** Who or what the records are: people may share everything that says where they are found. */
+export type Subject = 'people' | 'organisations';
+
+/** People, where any field names them by given name, family name or birth; else organisations. */
+export function subjectOf(fields: readonly MatchField[]): Subject {
+  return fields.some(({ kind }) => ['given_name', 'family_name', 'full_name'].includes(kind)) ? 'people' : 'organisations';
+}
+
+function columnsOf(fields: readonly MatchField[], subject: Subject, habits: EmailHabits): Column[] {
+  const at = (kind: FieldKind): number[] => fields.flatMap((field, index) => (field.kind === kind ? [index] : []));
+  const label = (index: number): string => (fields[index] as MatchField).name;
+  const columns: Column[] = [];
+  const names = { given: at('given_name'), family: at('family_name'), full: at('full_name') };
+  if (names.given.length + names.family.length + names.full.length > 0) columns.push(new NameColumn(names));
+  const [year, month, day] = [at('year')[0], at('month')[0], at('day')[0]];
+  const parts = [year, month, day].filter((one) => one !== undefined);
+  if (parts.length > 0) columns.push(new DateColumn(partsReader(year, month, day), parts, parts.map(label).join(', ')));
+  for (const index of at('date')) {
+    const read: DateReader = (record) => {
+      const reading = readDate(record[index] as string, 'UTC', 'day_first');
+      return reading.ok ? (reading.date.split('-').map(Number) as [number, number, number]) : [0, 0, 0];
+    };
+    columns.push(new DateColumn(read, [index], label(index)));
+  }
+  // A firm says who an organisation is, and where a person is found.
+  const ofFirm = subject === 'people' ? 'where' : 'who';
+  for (const index of at('company')) columns.push(new CompanyColumn(index, label(index), ofFirm));
+  for (const index of at('email')) columns.push(new EmailColumn(index, label(index), habits));
+  for (const index of at('phone')) columns.push(new PhoneColumn(index, label(index), at('country')[0]));
+  for (const index of at('tax_number')) columns.push(new CodeColumn(index, label(index), 'tax_number', ofFirm));
+  for (const index of at('street')) columns.push(new StreetColumn(index, label(index)));
+  const [postcode, city] = [at('postcode')[0], at('city')[0]];
+  const locality = [postcode, city].filter((one) => one !== undefined);
+  if (locality.length > 0) columns.push(new LocalityColumn(postcode, city, locality.map(label).join(', ')));
+  for (const index of at('address')) columns.push(new TextColumn(index, label(index), 'where'));
+  for (const index of at('code')) columns.push(new CodeColumn(index, label(index), 'code', 'who'));
+  for (const index of at('amount'))
+    columns.push(
+      new AmountColumn(index, label(index), (text) => {
+        const reading = readNumber(text, 'point');
+        return reading.ok ? Number(reading.number) : undefined;
+      }),
+    );
+  for (const index of at('text')) columns.push(new TextColumn(index, label(index), 'who'));
+  return columns;
+}
+
+/**
+ * All records to match, normalised once. Records are numbered in the order they are added; comparing
+ * two of them gives a level for every comparison.
+ */
+export class MatchTable {
+  readonly subject: Subject;
+  readonly comparisons: readonly Comparison[];
+  private readonly columns: readonly Column[];
+  size = 0;
+
+  constructor(
+    readonly fields: readonly MatchField[],
+    habits: EmailHabits = {},
+  ) {
+    this.subject = subjectOf(fields);
+    this.columns = columnsOf(fields, this.subject, habits);
+    this.comparisons = this.columns.flatMap((column) => column.comparisons);
+  }
+
+  /** Adds a record, a text for each field ('' where it has none), and gives its number. */
+  add(record: readonly string[]): number {
+    for (const column of this.columns) column.add(record);
+    return this.size++;
+  }
+
+  /** Room for the answers of one comparison of two records. */
+  room(): Verdicts {
+    return { levels: new Uint8Array(this.comparisons.length), shares: new Float64Array(this.comparisons.length) };
+  }
+
+  /** Compares two records in everything, into `verdicts`. */
+  compare(a: number, b: number, verdicts: Verdicts): void {
+    let at = 0;
+    for (const column of this.columns) {
+      column.compare(a, b, verdicts, at);
+      at += column.comparisons.length;
+    }
+  }
+
+  /** What a record can be found by. */
+  partsOf(record: number): KeyParts {
+    const parts = noParts();
+    for (const column of this.columns) column.parts(record, parts);
+    return parts;
+  }
+}
