@@ -73,7 +73,10 @@ export interface Choice<T> {
  * one whole: their odds are set against each other, so that two candidates who are equally alike
  * leave each other less than a half, however sure each looks alone.
  */
-export function choose<T>(weighed: readonly { readonly candidate: T; readonly probability: number }[], zones: Zones): Choice<T> {
+export function choose<T>(
+  weighed: readonly { readonly candidate: T; readonly probability: number }[],
+  zones: Zones,
+): Choice<T> {
   const odds = weighed.map(({ candidate, probability }) => {
     const sure = Math.min(probability, 1 - 1e-12);
     return { candidate, odds: sure / (1 - sure) };
@@ -85,7 +88,8 @@ export function choose<T>(weighed: readonly { readonly candidate: T; readonly pr
   const shown = candidates.filter(({ probability }) => probability >= Math.min(0.02, zones.ask));
   const best = candidates[0];
   const somebodyNew = 1 / sum;
-  if (best && best.probability >= zones.same) return { verdict: 'found', found: best.candidate, candidates: shown, somebodyNew };
+  if (best && best.probability >= zones.same)
+    return { verdict: 'found', found: best.candidate, candidates: shown, somebodyNew };
   const likeliest = weighed.reduce((most, { probability }) => Math.max(most, probability), 0);
   return { verdict: likeliest >= zones.ask ? 'unclear' : 'none', candidates: shown, somebodyNew };
 }

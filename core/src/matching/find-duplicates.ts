@@ -43,8 +43,8 @@ export interface SearchOptions {
 }
 
 /** Pairs to learn from; more don't teach much more. */
-const learnFrom = 40_000;
-const randomPairs = 40_000;
+const learnFrom = 25_000;
+const randomPairs = 25_000;
 /** Pairs less likely than this are forgotten at once. */
 const leastKept = 0.02;
 /** Records between two words of progress. */
@@ -60,7 +60,11 @@ export function mixedNumbers(seed: number): (below: number) => number {
 }
 
 /** Compares pairs into one row each. */
-function comparePairs(table: MatchTable, pairs: readonly (readonly [number, number])[], standsFor: number): ComparedPairs {
+function comparePairs(
+  table: MatchTable,
+  pairs: readonly (readonly [number, number])[],
+  standsFor: number,
+): ComparedPairs {
   const width = table.comparisons.length;
   const room = table.room();
   const levels = new Uint8Array(pairs.length * width);
@@ -161,7 +165,9 @@ export function* weighCandidates(
     if (record % stride === 0) yield { phase: 'weighing pairs', done: record, of: last };
     for (const other of candidates.after(record, ways)) {
       compared += 1;
-      table.compare(record, other, room);
+      table.compareWho(record, other, room);
+      if (weigher.mostPossible(room.levels, room.shares) < leastKept) continue;
+      table.compareWhere(record, other, room);
       const probability = weigher.weigh(room.levels, room.shares);
       if (probability < leastKept) continue;
       kept.push({ a: record, b: other, probability });
@@ -244,7 +250,10 @@ function decidePairs(
 }
 
 /** Runs a generator to its end, handing on each word of progress. */
-export function runSearch<T>(search: Generator<SearchProgress, T>, heard: (progress: SearchProgress) => void = () => {}): T {
+export function runSearch<T>(
+  search: Generator<SearchProgress, T>,
+  heard: (progress: SearchProgress) => void = () => {},
+): T {
   for (;;) {
     const step = search.next();
     if (step.done) return step.value;

@@ -1,5 +1,5 @@
 export { type BlockingPass, Candidates, type PassFigures } from './blocking.ts';
-export { cluster, type ClusterOptions, type WeighedPair } from './cluster.ts';
+export { type ClusterOptions, cluster, type WeighedPair } from './cluster.ts';
 export * from './decide.ts';
 export {
   type Duplicates,

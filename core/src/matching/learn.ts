@@ -143,7 +143,8 @@ function doubtfulPairs(random: ComparedPairs, comparisons: readonly Comparison[]
 
 /** Equal shares for all related classes that the fields can tell apart. */
 function priorsOf(comparisons: readonly Comparison[], share: number): MatchModel['priors'] {
-  const hasBoth = comparisons.some(({ aspect }) => aspect === 'who') && comparisons.some(({ aspect }) => aspect === 'where');
+  const hasBoth =
+    comparisons.some(({ aspect }) => aspect === 'who') && comparisons.some(({ aspect }) => aspect === 'where');
   const hasFamilies = hasBoth && comparisons.some(({ key }) => key === 'family_name');
   return hasBoth ? [share, share, hasFamilies ? share : 0, share] : [share, 0, 0, 0];
 }

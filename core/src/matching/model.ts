@@ -80,6 +80,51 @@ export class Weigher {
     this.logPriors = typed([...model.priors, unrelated].map((prior) => Math.log(Math.max(prior, 1e-300))));
   }
 
+  /**
+   * The most that `weigh` can come to, from the comparisons that bear on who alone. Two of one place
+   * have everything else in common as truly as one record's double has, so nothing of it can tell
+   * the two apart: the odds of match against same place are settled by now.
+   */
+  mostPossible(levels: ArrayLike<number>, shares: ArrayLike<number>): number {
+    let match = this.logPriors[0] as number;
+    let place = this.logPriors[1] as number;
+    let kin = this.logPriors[2] as number;
+    let name = this.logPriors[3] as number;
+    let unrelated = this.logPriors[4] as number;
+    for (let one = 0; one < this.count; one++) {
+      const level = levels[one] as number;
+      if (!this.isWho[one] || level < 2) continue;
+      const same = (this.logSame[one] as Float64Array)[level] as number;
+      this.byChance(one, level, shares[one] as number);
+      match += same;
+      name += same;
+      place += this.chances.other;
+      kin += this.chances.kin;
+      unrelated += this.chances.random;
+    }
+    const inPlace = 1 / (1 + Math.exp(place - match) + Math.exp(kin - match));
+    return this.isPlaceTelling ? inPlace : Math.max(inPlace, 1 / (1 + Math.exp(unrelated - name)));
+  }
+
+  /** Logarithms of the chances of a level without being the same, into `chances`. */
+  private byChance(one: number, level: number, share: number): void {
+    const usual = (this.usual[one] as Float64Array)[level] as number;
+    const chances = this.chances;
+    if (usual <= 0 || share >= 1) {
+      chances.random = (this.logRandom[one] as Float64Array)[level] as number;
+      chances.other = (this.logOther[one] as Float64Array)[level] as number;
+      chances.kin = (this.logKin[one] as Float64Array)[level] as number;
+      return;
+    }
+    // Agreement by chance is likelier on a common value; agreement with a reason isn't.
+    const random = (this.random[one] as Float64Array)[level] as number;
+    const byChance = random * rarityFactor(share, usual);
+    chances.random = Math.log(byChance);
+    chances.other = Math.log(Math.max(0, ((this.other[one] as Float64Array)[level] as number) - random) + byChance);
+    chances.kin = Math.log(Math.max(0, ((this.kin[one] as Float64Array)[level] as number) - random) + byChance);
+  }
+  private readonly chances = { random: 0, other: 0, kin: 0 };
+
   /** The probability that two records are one and the same; `posterior` tells the classes apart. */
   weigh(levels: ArrayLike<number>, shares: ArrayLike<number>, at = 0): number {
     let match = this.logPriors[0] as number;
@@ -91,21 +136,8 @@ export class Weigher {
       const level = levels[at + one] as number;
       if (level < 2) continue;
       const same = (this.logSame[one] as Float64Array)[level] as number;
-      const usual = (this.usual[one] as Float64Array)[level] as number;
-      const share = shares[at + one] as number;
-      let logChance = (this.logRandom[one] as Float64Array)[level] as number;
-      let logOther = (this.logOther[one] as Float64Array)[level] as number;
-      let logKin = (this.logKin[one] as Float64Array)[level] as number;
-      if (usual > 0 && share < 1) {
-        // Agreement by chance is likelier on a common value; agreement with a reason isn't.
-        const random = (this.random[one] as Float64Array)[level] as number;
-        const byChance = random * rarityFactor(share, usual);
-        const withReason = Math.max(0, ((this.other[one] as Float64Array)[level] as number) - random);
-        logChance = Math.log(byChance);
-        const withKin = Math.max(0, ((this.kin[one] as Float64Array)[level] as number) - random);
-        logOther = Math.log(withReason + byChance);
-        logKin = Math.log(withKin + byChance);
-      }
+      this.byChance(one, level, shares[at + one] as number);
+      const { random: logChance, other: logOther, kin: logKin } = this.chances;
       match += same;
       unrelated += logChance;
       if (this.isWho[one]) {

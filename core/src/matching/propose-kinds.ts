@@ -20,10 +20,19 @@ export interface KindProposal {
 const byName: readonly (readonly [RegExp, FieldKind])[] = [
   [/^(e-?mail|mail|emailaddress|mailaddress|epost|courriel|correo)/, 'email'],
   [/(phone|telefon|telephone|^tel|mobile|mobil|handy|^cell|^fax|telefono|gsm)/, 'phone'],
-  [/(vat|taxnumber|taxid|^tax|ustid|steuernummer|partitaiva|piva|siret|siren|^tva|^nif$|btw|^ein$|^abn$)/, 'tax_number'],
+  [
+    /(vat|taxnumber|taxid|^tax|ustid|steuernummer|partitaiva|piva|siret|siren|^tva|^nif$|btw|^ein$|^abn$)/,
+    'tax_number',
+  ],
   [/^(fname|given|first|vorname|prenom|nome|nombre|forename|firstname|givenname|voornaam|middlename)/, 'given_name'],
-  [/^(lname|family|last|surname|nachname|nomdefamille|cognome|apellido|lastname|familyname|sname|achternaam)/, 'family_name'],
-  [/(company|organi[sz]ation|firma|firm|employer|business|societe|azienda|empresa|bedrijf|legalname|tradename)/, 'company'],
+  [
+    /^(lname|family|last|surname|nachname|nomdefamille|cognome|apellido|lastname|familyname|sname|achternaam)/,
+    'family_name',
+  ],
+  [
+    /(company|organi[sz]ation|firma|firm|employer|business|societe|azienda|empresa|bedrijf|legalname|tradename)/,
+    'company',
+  ],
   [/(postcode|postalcode|zip|plz|codepostal|cap$|postal)/, 'postcode'],
   [/(street|strasse|addressline|address1|^rue|^via$|straat|road)/, 'street'],
   [/(city|town|^ort$|stadt|ville|citta|ciudad|locality|suburb|plaats|woonplaats)/, 'city'],
@@ -40,7 +49,8 @@ const keyNames = /^(id|key|recid|recordid|uuid|guid|rowid|nr|number|pair)$|(^|_)
 /** Whether a text has the figures of a date at all; reading all others as dates would take long. */
 function isDate(value: string): boolean {
   const given = value.trim();
-  const hasFigures = /^\d{1,4}[./\-\s]\d{1,2}[./\-\s]\d{1,4}/.test(given) || /^\d{1,2}\.? \p{L}{3,9}\.?,? \d{2,4}$/u.test(given);
+  const hasFigures =
+    /^\d{1,4}[./\-\s]\d{1,2}[./\-\s]\d{1,4}/.test(given) || /^\d{1,2}\.? \p{L}{3,9}\.?,? \d{2,4}$/u.test(given);
   return hasFigures && readDate(given, 'UTC', 'day_first').ok;
 }
 
@@ -69,13 +79,16 @@ function partOfDate(values: readonly string[], distinct: number): FieldKind | un
 function byValues(filled: readonly string[], distinct: number): KindProposal | undefined {
   if (shareOf(filled, (value) => /^[^@\s]+@[^@\s]+$/.test(value.trim())) > 0.8)
     return { kind: 'email', because: 'its values are e-mail addresses' };
-  if (shareOf(filled, (value) => /^\s*(\+|00|\(?0|\(?\d)[\d\s().\-/+]{6,}/.test(value) && /[\s().\-/+]|^\+|^0/.test(value)) > 0.8) {
-    if (shareOf(filled, isDate) > 0.8)
-      return { kind: 'date', because: 'its values are dates' };
+  if (
+    shareOf(
+      filled,
+      (value) => /^\s*(\+|00|\(?0|\(?\d)[\d\s().\-/+]{6,}/.test(value) && /[\s().\-/+]|^\+|^0/.test(value),
+    ) > 0.8
+  ) {
+    if (shareOf(filled, isDate) > 0.8) return { kind: 'date', because: 'its values are dates' };
     return { kind: 'phone', because: 'its values look like telephone numbers' };
   }
-  if (shareOf(filled, isDate) > 0.8)
-    return { kind: 'date', because: 'its values are dates' };
+  if (shareOf(filled, isDate) > 0.8) return { kind: 'date', because: 'its values are dates' };
   if (distinct < 300 && shareOf(filled, (value) => readCountry(value) !== undefined) > 0.8)
     return { kind: 'country', because: 'its values are countries' };
   if (shareOf(filled, (value) => companyName(value).form !== '') > 0.3)
@@ -88,7 +101,8 @@ function proposeOne({ name, values }: FieldSample): KindProposal {
   const distinct = new Set(filled.map((value) => fold(value).trim())).size;
   const plain = fold(name).replace(/[^\p{L}\p{N}]/gu, '');
   if (filled.length === 0) return { kind: 'ignore', because: 'it is empty' };
-  if (keyNames.test(name) || keyNames.test(plain)) return { kind: 'ignore', because: 'its name says that it numbers records' };
+  if (keyNames.test(name) || keyNames.test(plain))
+    return { kind: 'ignore', because: 'its name says that it numbers records' };
   const told = byValues(filled, distinct);
   if (told?.kind === 'email') return told;
   const named = byName.find(([pattern]) => pattern.test(plain));

@@ -22,7 +22,9 @@ export type Subject = 'people' | 'organisations';
 
 /** People, where any field names them by given name, family name or birth; else organisations. */
 export function subjectOf(fields: readonly MatchField[]): Subject {
-  return fields.some(({ kind }) => ['given_name', 'family_name', 'full_name'].includes(kind)) ? 'people' : 'organisations';
+  return fields.some(({ kind }) => ['given_name', 'family_name', 'full_name'].includes(kind))
+    ? 'people'
+    : 'organisations';
 }
 
 function columnsOf(fields: readonly MatchField[], subject: Subject, habits: EmailHabits): Column[] {
@@ -72,6 +74,11 @@ export class MatchTable {
   readonly subject: Subject;
   readonly comparisons: readonly Comparison[];
   private readonly columns: readonly Column[];
+  /** Columns that bear on who a record is stand first, so that a hopeless pair is dropped after them. */
+  private readonly whoColumns: readonly Column[];
+  private readonly whereColumns: readonly Column[];
+  /** How many comparisons the columns that bear on who have. */
+  readonly whoWidth: number;
   size = 0;
 
   constructor(
@@ -79,7 +86,12 @@ export class MatchTable {
     habits: EmailHabits = {},
   ) {
     this.subject = subjectOf(fields);
-    this.columns = columnsOf(fields, this.subject, habits);
+    const columns = columnsOf(fields, this.subject, habits);
+    const isWho = (column: Column): boolean => column.comparisons.some(({ aspect }) => aspect === 'who');
+    this.whoColumns = columns.filter(isWho);
+    this.whereColumns = columns.filter((column) => !isWho(column));
+    this.columns = [...this.whoColumns, ...this.whereColumns];
+    this.whoWidth = this.whoColumns.reduce((sum, { comparisons }) => sum + comparisons.length, 0);
     this.comparisons = this.columns.flatMap((column) => column.comparisons);
   }
 
@@ -96,8 +108,23 @@ export class MatchTable {
 
   /** Compares two records in everything, into `verdicts`. */
   compare(a: number, b: number, verdicts: Verdicts): void {
+    this.compareWho(a, b, verdicts);
+    this.compareWhere(a, b, verdicts);
+  }
+
+  /** The first half of `compare`: the columns that bear on who they are. */
+  compareWho(a: number, b: number, verdicts: Verdicts): void {
     let at = 0;
-    for (const column of this.columns) {
+    for (const column of this.whoColumns) {
+      column.compare(a, b, verdicts, at);
+      at += column.comparisons.length;
+    }
+  }
+
+  /** The other half of `compare`. */
+  compareWhere(a: number, b: number, verdicts: Verdicts): void {
+    let at = this.whoWidth;
+    for (const column of this.whereColumns) {
       column.compare(a, b, verdicts, at);
       at += column.comparisons.length;
     }

@@ -42,7 +42,8 @@ export async function readHead(path: string, most = 2000): Promise<CsvHead> {
     if (!fields) fields = cleanHeader(cells);
     else rows.push(cells);
   });
-  if (!fields || fields.length === 0) throw new UnusableFile(`${path} is empty: its first line should name the columns.`);
+  if (!fields || fields.length === 0)
+    throw new UnusableFile(`${path} is empty: its first line should name the columns.`);
   const twice = fields.find((field, at) => fields?.indexOf(field) !== at);
   if (twice !== undefined) throw new UnusableFile(`${path} has two columns named "${twice}"; give each its own name.`);
   return { fields, rows };

@@ -30,11 +30,14 @@ function keyColumn({ fields, rows }: CsvHead, path: string, named: string | unde
   if (named !== undefined) {
     const at = fields.indexOf(named);
     if (at < 0)
-      throw new UnusableFile(`${path} has no column "${named}". Its columns are ${fields.map((one) => `"${one}"`).join(', ')}.`);
+      throw new UnusableFile(
+        `${path} has no column "${named}". Its columns are ${fields.map((one) => `"${one}"`).join(', ')}.`,
+      );
     return at;
   }
   return fields.findIndex(
-    (field, at) => /(^|_|\b)(id|key|nr|number)$/i.test(field) && new Set(rows.map((row) => row[at])).size === rows.length,
+    (field, at) =>
+      /(^|_|\b)(id|key|nr|number)$/i.test(field) && new Set(rows.map((row) => row[at])).size === rows.length,
   );
 }
 
@@ -69,14 +72,18 @@ function fieldsOf(
 ): MatchField[] {
   for (const name of chosen.keys())
     if (!names.includes(name))
-      throw new UnusableFile(`The file with kinds names a column "${name}", which isn't there. Columns are ${names.join(', ')}.`);
+      throw new UnusableFile(
+        `The file with kinds names a column "${name}", which isn't there. Columns are ${names.join(', ')}.`,
+      );
   const proposals = proposeKinds(names.map((name, at) => ({ name, values: rows.map((row) => row[at] ?? '') })));
   const fields = names.map((name, at) => ({
     name,
     kind: at === key ? ('ignore' as const) : (chosen.get(name) ?? proposals[at]?.kind ?? 'text'),
   }));
   if (fields.every(({ kind }) => ['ignore', 'country'].includes(kind)))
-    throw new UnusableFile('No column says who a record is. Name kinds with --kinds, for example {"name": "full_name"}.');
+    throw new UnusableFile(
+      'No column says who a record is. Name kinds with --kinds, for example {"name": "full_name"}.',
+    );
   return fields;
 }
 
@@ -92,7 +99,10 @@ class Ids {
 
   add(cells: readonly string[]): void {
     const id = this.key < 0 ? String(this.all.length + 1) : (cells[this.key] as string);
-    if (id === '') throw new UnusableFile(`${this.path}: record ${this.all.length + 1} has no key. Choose another column with --key.`);
+    if (id === '')
+      throw new UnusableFile(
+        `${this.path}: record ${this.all.length + 1} has no key. Choose another column with --key.`,
+      );
     if (this.seen.has(id))
       throw new UnusableFile(`${this.path}: the key "${id}" stands in two records. Choose another column with --key.`);
     this.seen.add(id);
@@ -119,7 +129,8 @@ async function writeCsv(path: string, header: readonly string[], rows: Iterable<
 }
 
 function tell({ phase, done, of }: SearchProgress): void {
-  if (process.stderr.isTTY) process.stderr.write(`\r${phase} ${of > 1 ? `${Math.round((100 * done) / of)}%` : ''}      `);
+  if (process.stderr.isTTY)
+    process.stderr.write(`\r${phase} ${of > 1 ? `${Math.round((100 * done) / of)}%` : ''}      `);
 }
 
 const rounded = (value: number): number => Math.round(value * 10_000) / 10_000;
@@ -235,7 +246,10 @@ export async function duplicatesCommand(args: readonly string[]): Promise<Comman
   }
 }
 
-function* rowsOf<T>(all: readonly T[], row: (one: T, index: number) => readonly unknown[]): Iterable<readonly unknown[]> {
+function* rowsOf<T>(
+  all: readonly T[],
+  row: (one: T, index: number) => readonly unknown[],
+): Iterable<readonly unknown[]> {
   for (const [index, one] of all.entries()) yield row(one, index);
 }
 
@@ -254,7 +268,8 @@ function readDuplicatesArgs(args: readonly string[]) {
   const [path, ...more] = positionals;
   if (path === undefined || more.length > 0) throw new Error('Name one CSV file.');
   if (values.out === undefined) throw new Error('Say with --out where the pairs should go.');
-  for (const file of [values.truth, values.kinds]) if (file !== undefined && !existsSync(file)) throw new Error(`There is no file ${file}.`);
+  for (const file of [values.truth, values.kinds])
+    if (file !== undefined && !existsSync(file)) throw new Error(`There is no file ${file}.`);
   return { ...values, out: values.out, path };
 }
 
@@ -289,7 +304,9 @@ export async function matchCommand(args: readonly string[]): Promise<CommandResu
     const [left, right] = [await readHead(given.left), await readHead(given.right)];
     const leftKey = keyColumn(left, given.left, given['left-key']);
     const rightKey = keyColumn(right, given.right, given['right-key']);
-    const names = left.fields.filter((name, at) => at !== leftKey && right.fields.includes(name) && right.fields.indexOf(name) !== rightKey);
+    const names = left.fields.filter(
+      (name, at) => at !== leftKey && right.fields.includes(name) && right.fields.indexOf(name) !== rightKey,
+    );
     if (names.length === 0)
       throw new UnusableFile(
         `The two files have no column name in common: ${left.fields.join(', ')} and ${right.fields.join(', ')}. Give the columns that mean the same the same name.`,
@@ -312,7 +329,8 @@ export async function matchCommand(args: readonly string[]): Promise<CommandResu
       rightIds.add(cells);
       table.add(ofRight(cells));
     });
-    if (leftIds.all.length === 0 || rightIds.all.length === 0) throw new UnusableFile('One of the files has a header and no records.');
+    if (leftIds.all.length === 0 || rightIds.all.length === 0)
+      throw new UnusableFile('One of the files has a header and no records.');
     const { pairs, figures, zones } = runSearch(matchTables(table, leftIds.all.length), tell);
     await writeCsv(
       given.out,

@@ -107,7 +107,10 @@ export class TextColumn implements Column {
       shares[at] = this.texts.share(textA);
       return;
     }
-    const likeness = this.likeness(this.wordsOf[textA] as ReadonlySet<number>, this.wordsOf[textB] as ReadonlySet<number>);
+    const likeness = this.likeness(
+      this.wordsOf[textA] as ReadonlySet<number>,
+      this.wordsOf[textB] as ReadonlySet<number>,
+    );
     levels[at] = likeness >= 0.7 ? 3 : likeness >= 0.4 ? 4 : likeness >= 0.15 ? 5 : 6;
   }
 

@@ -1,13 +1,13 @@
+import { readCountry } from '../../values/countries.ts';
 import { type Comparison, levelsOf } from '../levels.ts';
 import { type EmailHabits, emailParts, localWords } from '../normalise/email.ts';
-import { subscriberDigits } from '../normalise/telephone.ts';
 import { taxNumber } from '../normalise/tax-number.ts';
+import { subscriberDigits } from '../normalise/telephone.ts';
 import { isOneSlip } from '../text/edit-distance.ts';
 import { fold } from '../text/fold.ts';
 import { areAlike } from '../text/jaro-winkler.ts';
 import { type Column, hashText, type KeyParts, type Verdicts } from './column.ts';
 import { Dictionary, GrowingInts, PairMemory } from './dictionary.ts';
-import { readCountry } from '../../values/countries.ts';
 
 const localLevels = levelsOf(
   { name: 'same name before the @', bearing: 'agrees', expected: 0.6, byChance: 0.0001, isByRarity: true },
@@ -26,21 +26,31 @@ const domainLevels = levelsOf(
   { name: 'other domain', bearing: 'differs', expected: 0.2, byChance: 0.98 },
 );
 
-/** The same letters in the same words, in any order of the words. */
-function areSameWords(a: readonly string[], b: readonly string[]): boolean {
-  if (a.length === 1 && b.length === 1) return a[0] === b[0];
-  return a.join('') === b.join('') || [...a].sort().join('') === [...b].sort().join('');
+/** Whether a longer word of one stands in the other: without that the two have nothing in common but letters. */
+function haveCommonWord(a: LocalName, b: LocalName): boolean {
+  return (
+    a.words.some((word) => word.length >= 3 && b.joined.includes(word)) ||
+    b.words.some((word) => word.length >= 3 && a.joined.includes(word))
+  );
+}
+
+/** A name before the @ taken apart once. */
+interface LocalName {
+  readonly words: readonly string[];
+  readonly joined: string;
+  /** Its words in alphabetical order, joined. */
+  readonly sorted: string;
 }
 
 /**
  * How two names before the @ go together when they aren't the same: made of the same words, one
  * with an initial for a name of the other, or one a word of the other (families share that one).
  */
-function writtenOtherwise(
-  wordsA: readonly string[],
-  wordsB: readonly string[],
-): 'same words' | 'initial' | 'part' | undefined {
-  if (areSameWords(wordsA, wordsB)) return 'same words';
+function writtenOtherwise(a: LocalName, b: LocalName): 'same words' | 'initial' | 'part' | undefined {
+  if (a.joined === b.joined || a.sorted === b.sorted) return 'same words';
+  if (!haveCommonWord(a, b)) return undefined;
+  const wordsA = a.words;
+  const wordsB = b.words;
   const [few, many] = wordsA.length <= wordsB.length ? [wordsA, wordsB] : [wordsB, wordsA];
   if (few.length > 1 || many.length < 2) {
     // "r.oldham" and "rebecca.oldham": two words on both sides, one of them cut to its initial.
@@ -48,8 +58,12 @@ function writtenOtherwise(
     const isShort = (short: string | undefined, long: string | undefined): boolean =>
       short !== undefined && long !== undefined && short.length <= 2 && long.startsWith(short);
     if (few.length !== 2 || many.length !== 2) return oneWord(few[0] as string, many[0] as string);
-    const fits = (x: string | undefined, y: string | undefined, z: string | undefined, w: string | undefined): boolean =>
-      x === y && (isShort(z, w) || isShort(w, z));
+    const fits = (
+      x: string | undefined,
+      y: string | undefined,
+      z: string | undefined,
+      w: string | undefined,
+    ): boolean => x === y && (isShort(z, w) || isShort(w, z));
     if (fits(last, many[1], first, many[0]) || fits(first, many[1], last, many[0])) return 'initial';
     if (fits(last, many[0], first, many[1]) || fits(first, many[0], last, many[1])) return 'initial';
     return undefined;
@@ -76,8 +90,7 @@ export class EmailColumn implements Column {
   private readonly whole = new Dictionary();
   private readonly cells = new GrowingInts();
   private readonly shared: boolean[] = [];
-  /** Each different name before the @ in its words. */
-  private readonly localWords: (readonly string[])[] = [];
+  private readonly localNames: LocalName[] = [];
   private readonly localMemory = new PairMemory(14);
   private readonly domainMemory = new PairMemory(14);
 
@@ -87,7 +100,13 @@ export class EmailColumn implements Column {
     private readonly habits: EmailHabits,
   ) {
     this.comparisons = [
-      { key: `email_name:${field}`, label: `${label}, before the @`, fields: [field], aspect: 'who', levels: localLevels },
+      {
+        key: `email_name:${field}`,
+        label: `${label}, before the @`,
+        fields: [field],
+        aspect: 'who',
+        levels: localLevels,
+      },
       { key: `email:${field}`, label, fields: [field], aspect: 'where', levels: domainLevels },
     ];
   }
@@ -97,7 +116,8 @@ export class EmailColumn implements Column {
     const local = address ? this.locals.add(address.local) : -1;
     if (address && local === this.shared.length) {
       this.shared.push(address.isShared);
-      this.localWords.push(localWords(address.local));
+      const words = localWords(address.local);
+      this.localNames.push({ words, joined: words.join(''), sorted: [...words].sort().join('') });
     }
     this.cells.push(local);
     this.cells.push(address ? this.domains.add(address.domain) : -1);
@@ -109,7 +129,7 @@ export class EmailColumn implements Column {
     const textA = this.locals.text(a);
     const textB = this.locals.text(b);
     if (Math.min(textA.length, textB.length) >= 4 && isOneSlip(textA, textB) && textA[0] === textB[0]) return 6;
-    const otherwise = writtenOtherwise(this.localWords[a] as string[], this.localWords[b] as string[]);
+    const otherwise = writtenOtherwise(this.localNames[a] as LocalName, this.localNames[b] as LocalName);
     if (otherwise) return otherwise === 'same words' ? 3 : otherwise === 'initial' ? 4 : 5;
     return Math.min(textA.length, textB.length) >= 5 && isOneSlip(textA, textB) ? 6 : 8;
   };
@@ -153,7 +173,7 @@ export class EmailColumn implements Column {
     const letters = this.locals.text(local).replace(/[^\p{L}\p{N}]/gu, '');
     if (!this.shared[local] && letters.length >= 5) {
       parts.local.push(hashText(letters));
-      const sorted = [...(this.localWords[local] as string[])].sort().join('');
+      const { sorted } = this.localNames[local] as LocalName;
       if (sorted !== letters) parts.local.push(hashText(sorted));
     }
   }

@@ -85,7 +85,11 @@ export class DateColumn implements Column {
   }
 
   parts(record: number, parts: KeyParts): void {
-    const [year, month, day] = [this.cells.at(record * 3), this.cells.at(record * 3 + 1), this.cells.at(record * 3 + 2)];
+    const [year, month, day] = [
+      this.cells.at(record * 3),
+      this.cells.at(record * 3 + 1),
+      this.cells.at(record * 3 + 2),
+    ];
     if (year > 0 && month > 0 && day > 0) parts.date.push(hashText(`${year}-${month}-${day}`));
     if (year > 0 && month > 0) parts.yearMonth.push(hashText(`ym${year}-${month}`));
     if (year > 0 && day > 0) parts.yearMonth.push(hashText(`yd${year}-${day}`));

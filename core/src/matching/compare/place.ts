@@ -73,7 +73,11 @@ export class StreetColumn implements Column {
         levels[at] = numberA < 0 || numberB < 0 ? 3 : 5;
         shares[at] = this.streets.share(streetA);
         // "Oak Street 12" and "Oak Street 12a", "1Z": one slip in the number.
-        if (levels[at] === 5 && isOneSlip(this.numbers.text(numberA), this.numbers.text(numberB)) && this.numbers.text(numberA).length + this.numbers.text(numberB).length >= 5)
+        if (
+          levels[at] === 5 &&
+          isOneSlip(this.numbers.text(numberA), this.numbers.text(numberB)) &&
+          this.numbers.text(numberA).length + this.numbers.text(numberB).length >= 5
+        )
           levels[at] = 4;
       }
       return;
@@ -135,7 +139,9 @@ export class LocalityColumn implements Column {
     const textB = this.towns.text(b);
     const shorter = Math.min(textA.length, textB.length);
     if (shorter < 3) return 1;
-    return isOneSlip(textA, textB) || (shorter >= 4 && (textA.startsWith(textB) || textB.startsWith(textA))) || areAlike(textA, textB, 0.92)
+    return isOneSlip(textA, textB) ||
+      (shorter >= 4 && (textA.startsWith(textB) || textB.startsWith(textA))) ||
+      areAlike(textA, textB, 0.92)
       ? 0
       : 1;
   };

@@ -29,7 +29,10 @@ const roles = new Set(
 
 /** The two parts of an e-mail address, or undefined where the text is none. */
 export function emailParts(text: string, habits: EmailHabits = {}): EmailParts | undefined {
-  const folded = fold(text).replace(/\s+/g, '').replace(/^mailto:/, '').replace(/[<>;,]+/g, '');
+  const folded = fold(text)
+    .replace(/\s+/g, '')
+    .replace(/^mailto:/, '')
+    .replace(/[<>;,]+/g, '');
   const at = folded.lastIndexOf('@');
   if (at < 1 || at === folded.length - 1) return undefined;
   let local = folded.slice(0, at);

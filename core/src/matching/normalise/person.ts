@@ -12,7 +12,9 @@ const titles = new Set('mr mrs ms miss mx dr prof herr frau dott ing dipl sir jr
 
 /** Words that belong to the family name that follows them. */
 const particles = new Set(
-  'van von der den de di da del della dalla dos das du la le ter ten zu zum zur af av al el bin ibn mac mc st'.split(' '),
+  'van von der den de di da del della dalla dos das du la le ter ten zu zum zur af av al el bin ibn mac mc st'.split(
+    ' ',
+  ),
 );
 
 function nameWords(text: string): string[] {
@@ -57,7 +59,8 @@ export function personName(given: string, family: string): PersonName {
       ? { given: [], family: familyWords(nameWords(family)) }
       : whole;
   }
-  if (hasGiven && !hasFamily) return nameWords(given).length > 1 ? fullName(given) : { given: nameWords(given), family: [] };
+  if (hasGiven && !hasFamily)
+    return nameWords(given).length > 1 ? fullName(given) : { given: nameWords(given), family: [] };
   return { given: nameWords(given), family: familyWords(nameWords(family)) };
 }
 

@@ -49,7 +49,8 @@ const joining = new Set('de la le les des du del della dei delle di da der den t
 /** Endings that German and Dutch write in one word with the name. */
 const endings = /(?:strasse|strase|str|straat|laan|platz|pl|weg|allee|gasse|plein)$/;
 
-const unitPart = /\b(?:unit|suite|ste|apt|apartment|flat|room|rm|floor|fl|bldg|building|no|nr|#)\.?\s*([\p{L}\p{N}-]{1,6})\b,?/giu;
+const unitPart =
+  /\b(?:unit|suite|ste|apt|apartment|flat|room|rm|floor|fl|bldg|building|no|nr|#)\.?\s*([\p{L}\p{N}-]{1,6})\b,?/giu;
 
 /** A street with its number from one line; either may be missing. */
 export function streetLine(text: string): StreetLine {
@@ -67,7 +68,9 @@ export function streetLine(text: string): StreetLine {
   const number = all.find(isNumber) ?? '';
   const named = all.filter((word) => word !== number && !joining.has(word) && !/^\p{L}$/u.test(word));
   // The first word is not its kind in "St John's", the last is in "High St".
-  const bare = named.filter((word, index) => !kindsOfStreet.has(word) || (index === 0 && named.length > 1 && word === 'st'));
+  const bare = named.filter(
+    (word, index) => !kindsOfStreet.has(word) || (index === 0 && named.length > 1 && word === 'st'),
+  );
   const kept = (bare.length > 0 ? bare : named).map((word) => {
     const long = longForms[word] ?? word;
     const stem = long.replace(endings, '');

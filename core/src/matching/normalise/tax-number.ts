@@ -3,7 +3,10 @@
  * "40526308123" are one. '' where fewer than five letters or digits are left.
  */
 export function taxNumber(text: string): string {
-  const bare = text.normalize('NFKC').toUpperCase().replace(/[^\p{L}\p{N}]/gu, '');
+  const bare = text
+    .normalize('NFKC')
+    .toUpperCase()
+    .replace(/[^\p{L}\p{N}]/gu, '');
   const number = bare.replace(/^(?:VAT|UST|USTID|TVA|BTW|IVA|CHE)?[A-Z]{2}(?=[\dA-Z]*\d{5})/, '');
   return number.length >= 5 ? number : '';
 }

@@ -26,7 +26,10 @@ function callingCodeOf(digits: string): string | undefined {
  * without its plus
  */
 export function subscriberDigits(text: string, country?: string): string {
-  const bare = text.replace(/^\s*tel:/i, '').replace(extension, '').replace(/\(\s*0\s*\)/g, '');
+  const bare = text
+    .replace(/^\s*tel:/i, '')
+    .replace(extension, '')
+    .replace(/\(\s*0\s*\)/g, '');
   const isInternational = /^\s*(?:\+|00)/.test(bare);
   let digits = bare.replace(/\D/g, '');
   if (isInternational) {
@@ -36,7 +39,8 @@ export function subscriberDigits(text: string, country?: string): string {
   } else if (country !== undefined) {
     const code = callingCode(country);
     // "44 1632 960771": more digits than a national number has, beginning with the code.
-    if (code !== undefined && digits.startsWith(code) && digits.length - code.length >= 9) digits = digits.slice(code.length);
+    if (code !== undefined && digits.startsWith(code) && digits.length - code.length >= 9)
+      digits = digits.slice(code.length);
   }
   // A leading 1 before ten digits is the trunk prefix of the North American plan.
   if (digits.length === 11 && digits.startsWith('1')) digits = digits.slice(1);

@@ -65,10 +65,7 @@ export function isOneSlip(a: string, b: string): boolean {
   let i = 0;
   while (i < short.length && short.charCodeAt(i) === long.charCodeAt(i)) i += 1;
   let end = 0;
-  while (
-    end < short.length - i &&
-    short.charCodeAt(short.length - 1 - end) === long.charCodeAt(long.length - 1 - end)
-  )
+  while (end < short.length - i && short.charCodeAt(short.length - 1 - end) === long.charCodeAt(long.length - 1 - end))
     end += 1;
   const restShort = short.length - i - end;
   const restLong = long.length - i - end;
