@@ -11,6 +11,7 @@ const esmOnly = [
   '@faker-js',
   'numfmt',
   'oauth4webapi',
+  'double-metaphone',
 ];
 
 module.exports = {

@@ -244,6 +244,7 @@ export class Candidates {
   /** The number of the call that found a record last. */
   private readonly seen: Int32Array;
   private calls = 0;
+  private length = 0;
   private readonly found: Int32Array;
 
   /**
@@ -274,26 +275,27 @@ export class Candidates {
    * call. `ways` counts by how many passes each was found, when it is given.
    */
   after(record: number, ways?: Uint8Array): Int32Array {
-    let length = 0;
-    const call = ++this.calls;
-    for (const { members, starts, blocks, ofRecord } of this.all) {
+    this.length = 0;
+    this.calls += 1;
+    for (const { members, starts, blocks, ofRecord } of this.all)
       for (let seat = ofRecord[record] as number; seat < (ofRecord[record + 1] as number); seat++) {
         const one = blocks[seat] as number;
         for (let at = (starts[one + 1] as number) - 1; at >= (starts[one] as number); at--) {
           const other = members[at] as number;
           if (other <= record) break;
-          if (record < this.side !== other < this.side || this.side === 0) {
-            if (this.seen[other] !== call) {
-              this.seen[other] = call;
-              this.found[length++] = other;
-              if (ways) ways[other] = 0;
-            }
-            if (ways) ways[other] = (ways[other] as number) + 1;
-          }
+          if (this.side === 0 || record < this.side !== other < this.side) this.note(other, ways);
         }
       }
+    return this.found.subarray(0, this.length);
+  }
+
+  private note(other: number, ways: Uint8Array | undefined): void {
+    if (this.seen[other] !== this.calls) {
+      this.seen[other] = this.calls;
+      this.found[this.length++] = other;
+      if (ways) ways[other] = 0;
     }
-    return this.found.subarray(0, length);
+    if (ways) ways[other] = (ways[other] as number) + 1;
   }
 }
 

@@ -27,6 +27,8 @@ export interface SearchFigures {
 export interface Duplicates {
   /** Pairs that are the same (all pairs within a cluster) or must be asked, by probability. */
   readonly pairs: readonly DecidedPair[];
+  /** What blocking found, as each pair looks by itself; hopeless ones left out. */
+  readonly weighed: readonly WeighedPair[];
   /** The cluster of each record; every record has one. */
   readonly clusters: Int32Array;
   readonly model: MatchModel;
@@ -214,7 +216,7 @@ export function* findDuplicates(table: MatchTable, options: SearchOptions = {}):
     line: zones.same,
     ...(options.mustNotLink ? { mustNotLink: options.mustNotLink } : {}),
   });
-  return { pairs: decidePairs(kept, clusters, zones, probabilityOf), clusters, model, zones, figures };
+  return { pairs: decidePairs(kept, clusters, zones, probabilityOf), weighed: kept, clusters, model, zones, figures };
 }
 
 /** All pairs within clusters as the same, and likely ones between clusters as to be asked. */
@@ -226,27 +228,32 @@ function decidePairs(
 ): DecidedPair[] {
   const decided: DecidedPair[] = [];
   const within = new Set<number>();
+  const isWithin = ({ a, b }: WeighedPair): boolean => clusters[a] === clusters[b];
   for (const pair of kept) {
-    if (clusters[pair.a] === clusters[pair.b]) {
+    if (isWithin(pair)) {
       decided.push({ ...pair, verdict: 'same' });
       within.add(pair.a * clusters.length + pair.b);
     } else if (pair.probability >= zones.ask) decided.push({ ...pair, verdict: 'ask' });
   }
-  const members = new Map<number, number[]>();
-  for (const { a, b } of [...decided])
-    if (clusters[a] === clusters[b])
-      for (const record of [a, b]) {
-        const group = members.get(clusters[a] as number) ?? [];
-        if (!group.includes(record)) group.push(record);
-        members.set(clusters[a] as number, group);
-      }
   // Pairs that are one by way of others.
-  for (const group of members.values())
-    for (const a of group)
-      for (const b of group)
-        if (a < b && !within.has(a * clusters.length + b))
+  for (const group of groupsOf(clusters))
+    for (const [index, a] of group.entries())
+      for (const b of group.slice(index + 1))
+        if (!within.has(a * clusters.length + b))
           decided.push({ a, b, probability: probabilityOf(a, b), verdict: 'same' });
   return decided.sort((x, y) => y.probability - x.probability || x.a - y.a || x.b - y.b);
+}
+
+/** The records of each cluster that has more than one, in order. */
+export function groupsOf(clusters: Int32Array): number[][] {
+  const groups = new Map<number, number[]>();
+  for (let record = 0; record < clusters.length; record++) {
+    const number = clusters[record] as number;
+    const group = groups.get(number);
+    if (group) group.push(record);
+    else groups.set(number, [record]);
+  }
+  return [...groups.values()].filter(({ length }) => length > 1);
 }
 
 /** Runs a generator to its end, handing on each word of progress. */

@@ -4,6 +4,7 @@ export * from './decide.ts';
 export {
   type Duplicates,
   findDuplicates,
+  groupsOf,
   runSearch,
   type SearchFigures,
   type SearchOptions,

@@ -78,13 +78,11 @@ export class CompanyColumn implements Column {
     return sum;
   }
 
-  private firmsAlike(a: number, b: number): number {
-    const joinedA = this.joined[a] as string;
-    const joinedB = this.joined[b] as string;
-    if (joinedA === joinedB) return same;
-    if (joinedA.length >= 5 && joinedB.length >= 5 && isOneSlip(joinedA, joinedB)) return slips;
-    const wordsA = this.wordsOf[a] as number[];
-    const wordsB = this.wordsOf[b] as number[];
+  /** Pairs each word of one name with its best partner in the other: the weight they share, how many, how many with a slip. */
+  private pairUp(
+    wordsA: readonly number[],
+    wordsB: readonly number[],
+  ): { matched: number; found: number; slipped: number } {
     let matched = 0;
     let found = 0;
     let slipped = 0;
@@ -93,8 +91,7 @@ export class CompanyColumn implements Column {
       let best = 0;
       let bestAt = -1;
       for (let at = 0; at < wordsB.length && at < 30; at++) {
-        if ((taken & (1 << at)) !== 0) continue;
-        const likeness = this.likeness(word, wordsB[at] as number);
+        const likeness = (taken & (1 << at)) !== 0 ? 0 : this.likeness(word, wordsB[at] as number);
         if (likeness <= best) continue;
         best = likeness;
         bestAt = at;
@@ -106,6 +103,17 @@ export class CompanyColumn implements Column {
       matched += best * Math.min(this.weight(word), this.weight(wordsB[bestAt] as number));
       if (best < 1) slipped += 1;
     }
+    return { matched, found, slipped };
+  }
+
+  private firmsAlike(a: number, b: number): number {
+    const joinedA = this.joined[a] as string;
+    const joinedB = this.joined[b] as string;
+    if (joinedA === joinedB) return same;
+    if (joinedA.length >= 5 && joinedB.length >= 5 && isOneSlip(joinedA, joinedB)) return slips;
+    const wordsA = this.wordsOf[a] as number[];
+    const wordsB = this.wordsOf[b] as number[];
+    const { matched, found, slipped } = this.pairUp(wordsA, wordsB);
     if (found === wordsA.length && found === wordsB.length && slipped <= 2) return slips;
     const allA = this.weightOf(wordsA);
     const allB = this.weightOf(wordsB);

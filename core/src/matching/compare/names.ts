@@ -31,8 +31,36 @@ const familyLevels = levelsOf(
 const givenLevelOf = [2, 3, 4, 5, 6, 7] as const;
 /** As above for family names, which have no nicknames. */
 const familyLevelOf = [2, 5, 6, 4, 5, 7] as const;
-/** How good a level is when both orders of a name are tried: the lower the better. */
-const badness = [4, 4, 0, 1, 2, 1, 2, 6] as const;
+/** How bad it is, when both orders of a name are tried. */
+const badness = [0, 1, 2, 1, 2, 6] as const;
+
+/** No words on one side, or on either. */
+const oneMissing = -1;
+const bothMissing = -2;
+
+/** What two parts of names came to. */
+interface Part {
+  /** The best of `Word`, or that there are none to compare. */
+  word: number;
+  share: number;
+  isPart: boolean;
+}
+
+const newPart = (): Part => ({ word: bothMissing, share: 1, isPart: false });
+const badnessOf = ({ word }: Part): number => badness[word] ?? 4;
+
+/** Family names are rarer than given names: so the two are told apart when a name stands in either order. */
+function isRarer(one: Part, other: Part): boolean {
+  return one.share === other.share ? one.word > other.word : one.share < other.share;
+}
+
+function write({ levels, shares }: Verdicts, at: number, given: Part, family: Part): void {
+  levels[at] = given.word === bothMissing ? 0 : given.word === oneMissing ? 1 : (givenLevelOf[given.word] as number);
+  shares[at] = given.share;
+  const level = family.isPart ? 3 : familyLevelOf[family.word];
+  levels[at + 1] = family.word === bothMissing ? 0 : family.word === oneMissing ? 1 : (level as number);
+  shares[at + 1] = family.share;
+}
 
 const givenSlots = 2;
 const familySlots = 3;
@@ -108,89 +136,38 @@ export class NameColumn implements Column {
     return a === b ? Word.same : this.memory.get(a, b, this.compareWords);
   }
 
-  /** The best that any two words of two parts come to, and which words; -1 where a part is empty. */
-  private best(a: number, countA: number, b: number, countB: number): number {
-    let best = -1;
+  /** How common the words are that a comparison rests on. */
+  private shareOf(word: number, a: number, b: number): number {
+    if (word === Word.differs) return 1;
+    if (word === Word.initial) return (this.initials.get(this.names.text(a).charCodeAt(0)) ?? 0) / this.names.total;
+    return Math.min(this.names.share(a), this.names.share(b));
+  }
+
+  /** Compares two parts of names into `into`: the best that any two of their words come to, the rarer the better. */
+  private parted(a: number, countA: number, b: number, countB: number, into: Part): void {
+    into.word = this.cells.at(a) < 0 && this.cells.at(b) < 0 ? bothMissing : oneMissing;
+    into.share = 1;
+    let wordsA = 0;
+    let wordsB = 0;
     for (let i = 0; i < countA; i++) {
       const wordA = this.cells.at(a + i);
       if (wordA < 0) break;
+      wordsA += 1;
+      wordsB = 0;
       for (let j = 0; j < countB; j++) {
         const wordB = this.cells.at(b + j);
         if (wordB < 0) break;
+        wordsB += 1;
         const word = this.word(wordA, wordB);
-        if (best >= 0 && word >= best) continue;
-        best = word;
-        this.bestA = wordA;
-        this.bestB = wordB;
+        if (into.word >= 0 && word > into.word) continue;
+        const share = this.shareOf(word, wordA, wordB);
+        if (into.word >= 0 && word === into.word && share >= into.share) continue;
+        into.word = word;
+        into.share = share;
       }
     }
-    return best;
-  }
-  private bestA = -1;
-  private bestB = -1;
-
-  /** How common the words are that a level rests on. */
-  private shareOf(word: number): number {
-    if (word === Word.initial)
-      return (this.initials.get(this.names.text(this.bestA).charCodeAt(0)) ?? 0) / this.names.total;
-    return Math.min(this.names.share(this.bestA), this.names.share(this.bestB));
-  }
-
-  private count(at: number, most: number): number {
-    let count = 0;
-    while (count < most && this.cells.at(at + count) >= 0) count += 1;
-    return count;
-  }
-
-  compare(a: number, b: number, verdicts: Verdicts, at: number): void {
-    const { levels, shares } = verdicts;
-    const givenA = a * slots;
-    const givenB = b * slots;
-    const familyA = givenA + givenSlots;
-    const familyB = givenB + givenSlots;
-    this.given(givenA, givenSlots, givenB, givenSlots, verdicts, at);
-    this.family(familyA, familySlots, familyB, familySlots, verdicts, at + 1);
-    const straight = (badness[levels[at] as number] as number) + (badness[levels[at + 1] as number] as number);
-    if (straight < 5) return;
-    const levelG = levels[at] as number;
-    const levelF = levels[at + 1] as number;
-    const shareG = shares[at] as number;
-    const shareF = shares[at + 1] as number;
-    // The other order: given of one against family of the other.
-    this.given(givenA, givenSlots, familyB, familySlots, verdicts, at);
-    this.family(familyA, familySlots, givenB, givenSlots, verdicts, at + 1);
-    const crossed = (badness[levels[at] as number] as number) + (badness[levels[at + 1] as number] as number);
-    if (crossed < straight - 1) return;
-    levels[at] = levelG;
-    levels[at + 1] = levelF;
-    shares[at] = shareG;
-    shares[at + 1] = shareF;
-  }
-
-  private given(a: number, countA: number, b: number, countB: number, { levels, shares }: Verdicts, at: number): void {
-    const best = this.best(a, countA, b, countB);
-    shares[at] = 1;
-    if (best < 0) levels[at] = this.cells.at(a) < 0 && this.cells.at(b) < 0 ? 0 : 1;
-    else {
-      levels[at] = givenLevelOf[best] as number;
-      if (best !== Word.differs) shares[at] = this.shareOf(best);
-    }
-  }
-
-  private family(a: number, countA: number, b: number, countB: number, { levels, shares }: Verdicts, at: number): void {
-    const best = this.best(a, countA, b, countB);
-    shares[at] = 1;
-    if (best < 0) {
-      levels[at] = this.cells.at(a) < 0 && this.cells.at(b) < 0 ? 0 : 1;
-      return;
-    }
-    levels[at] = familyLevelOf[best] as number;
-    if (best === Word.differs) return;
-    shares[at] = this.shareOf(best);
-    // One of several family names agrees: a double name that one side shortened, or another family.
-    const wordsA = this.count(a, countA);
-    const wordsB = this.count(b, countB);
-    if (best === Word.same && (wordsA > 1 || wordsB > 1) && !this.allAgree(a, wordsA, b, wordsB)) levels[at] = 3;
+    // One of several names agrees: a double name that one side shortened, or another family.
+    into.isPart = into.word === Word.same && (wordsA > 1 || wordsB > 1) && !this.allAgree(a, wordsA, b, wordsB);
   }
 
   private allAgree(a: number, countA: number, b: number, countB: number): boolean {
@@ -199,6 +176,27 @@ export class NameColumn implements Column {
       if (this.word(this.cells.at(a + i), this.cells.at(b + i)) === Word.differs) return false;
     return true;
   }
+
+  compare(a: number, b: number, verdicts: Verdicts, at: number): void {
+    const [givenA, givenB] = [a * slots, b * slots];
+    const [familyA, familyB] = [givenA + givenSlots, givenB + givenSlots];
+    const [given, family, one, other] = this.room;
+    this.parted(givenA, givenSlots, givenB, givenSlots, given);
+    this.parted(familyA, familySlots, familyB, familySlots, family);
+    const straight = badnessOf(given) + badnessOf(family);
+    if (straight >= 5) {
+      // The other order: given of one against family of the other.
+      this.parted(givenA, givenSlots, familyB, familySlots, one);
+      this.parted(familyA, familySlots, givenB, givenSlots, other);
+      if (badnessOf(one) + badnessOf(other) < straight - 1) {
+        const isOneFamily = other.word < 0 || (one.word >= 0 && isRarer(one, other));
+        write(verdicts, at, isOneFamily ? other : one, isOneFamily ? one : other);
+        return;
+      }
+    }
+    write(verdicts, at, given, family);
+  }
+  private readonly room = [newPart(), newPart(), newPart(), newPart()] as const;
 
   parts(record: number, parts: KeyParts): void {
     for (let slot = 0; slot < slots; slot++) {

@@ -154,28 +154,25 @@ export class LocalityColumn implements Column {
     const hasCodes = codeA >= 0 && codeB >= 0;
     const hasTowns = townA >= 0 && townB >= 0;
     shares[at] = 1;
-    if (!hasCodes && !hasTowns) {
-      levels[at] = codeA < 0 && codeB < 0 && townA < 0 && townB < 0 ? 0 : 1;
-      return;
-    }
-    if (hasCodes && codeA === codeB) {
-      levels[at] = 2;
-      shares[at] = this.codes.share(codeA);
-      return;
-    }
-    const isSameTown = hasTowns && townA === townB;
-    const isTownAlike = isSameTown || (hasTowns && this.townMemory.get(townA, townB, this.compareTowns) === 0);
-    if (hasCodes) {
-      const codes = this.codeMemory.get(codeA, codeB, this.compareCodes);
-      if (codes === 0 && (isTownAlike || !hasTowns)) levels[at] = 3;
-      else if (isSameTown) {
-        levels[at] = 6;
-        shares[at] = this.towns.share(townA);
-      } else levels[at] = isTownAlike || codes === 1 ? 7 : 8;
-      return;
-    }
-    levels[at] = isSameTown ? 4 : isTownAlike ? 5 : 8;
-    if (isSameTown) shares[at] = this.towns.share(townA);
+    if (!hasCodes && !hasTowns) levels[at] = codeA < 0 && codeB < 0 && townA < 0 && townB < 0 ? 0 : 1;
+    else if (hasCodes && codeA === codeB) levels[at] = 2;
+    else if (hasCodes) levels[at] = this.otherCode(codeA, codeB, hasTowns ? this.townsOf(townA, townB) : 'unknown');
+    else levels[at] = townA === townB ? 4 : this.townsOf(townA, townB) === 'alike' ? 5 : 8;
+    if (levels[at] === 2) shares[at] = this.codes.share(codeA);
+    else if (levels[at] === 4 || levels[at] === 6) shares[at] = this.towns.share(townA);
+  }
+
+  private townsOf(a: number, b: number): 'same' | 'alike' | 'other' {
+    if (a === b) return 'same';
+    return this.townMemory.get(a, b, this.compareTowns) === 0 ? 'alike' : 'other';
+  }
+
+  /** The level of two postcodes that differ: a slip, another quarter of the town, the same region, or elsewhere. */
+  private otherCode(a: number, b: number, towns: 'same' | 'alike' | 'other' | 'unknown'): number {
+    const codes = this.codeMemory.get(a, b, this.compareCodes);
+    if (codes === 0 && towns !== 'other') return 3;
+    if (towns === 'same') return 6;
+    return towns === 'alike' || codes === 1 ? 7 : 8;
   }
 
   parts(record: number, parts: KeyParts): void {

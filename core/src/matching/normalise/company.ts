@@ -18,7 +18,8 @@ const legalForms = new Set(
    zrt kft nyrt bt sp zoo doo dd ad ood eood sro spol ooo oao zao pao jsc cjsc ojsc pjsc too uab
    pte pty pvt bhd sdn kk gk pt tbk ltee`
     .split(/\s+/)
-    .filter((one) => one !== ''),
+    .filter((one) => one !== '')
+    .map(foldUmlauts),
 );
 
 /** Words that join names and say nothing of whose they are. */

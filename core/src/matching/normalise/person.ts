@@ -12,9 +12,9 @@ const titles = new Set('mr mrs ms miss mx dr prof herr frau dott ing dipl sir jr
 
 /** Words that belong to the family name that follows them. */
 const particles = new Set(
-  'van von der den de di da del della dalla dos das du la le ter ten zu zum zur af av al el bin ibn mac mc st'.split(
-    ' ',
-  ),
+  'van von der den de di da del della dalla dos das du la le ter ten zu zum zur af av al el bin ibn mac mc st'
+    .split(' ')
+    .map(foldUmlauts),
 );
 
 function nameWords(text: string): string[] {

@@ -41,7 +41,8 @@ const kindsOfStreet = new Set(
    straat laan plein kade gracht weg singel
    calle c avenida avda paseo po carrer plaza`
     .split(/\s+/)
-    .filter((one) => one !== ''),
+    .filter((one) => one !== '')
+    .map(foldUmlauts),
 );
 
 const joining = new Set('de la le les des du del della dei delle di da der den the and l d of'.split(' '));
@@ -66,7 +67,9 @@ export function streetLine(text: string): StreetLine {
   const all = line.match(/[\p{L}\p{M}\p{N}]+/gu) ?? [];
   const isNumber = (word: string): boolean => /^\d+\p{L}?$/u.test(word);
   const number = all.find(isNumber) ?? '';
-  const named = all.filter((word) => word !== number && !joining.has(word) && !/^\p{L}$/u.test(word));
+  const named = all.filter(
+    (word) => word !== number && !joining.has(word) && (word in longForms || !/^\p{L}$/u.test(word)),
+  );
   // The first word is not its kind in "St John's", the last is in "High St".
   const bare = named.filter(
     (word, index) => !kindsOfStreet.has(word) || (index === 0 && named.length > 1 && word === 'st'),

@@ -26,10 +26,10 @@ export function fold(text: string): string {
     .normalize('NFKC')
     .toUpperCase()
     .toLowerCase()
-    .replace(plainLetters, (letter) => plain[letter] ?? letter)
     .normalize('NFD')
     .replace(/\p{M}+/gu, '')
-    .normalize('NFC');
+    .normalize('NFC')
+    .replace(plainLetters, (letter) => plain[letter] ?? letter);
 }
 
 /**
