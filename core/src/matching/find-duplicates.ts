@@ -4,6 +4,7 @@ import { type DecidedPair, usualErrors, type WantedErrors, type Zones, zonesFor 
 import { type ComparedPairs, learnModel, startingModel } from './learn.ts';
 import { type MatchModel, PairClass, Weigher } from './model.ts';
 import type { MatchTable } from './table.ts';
+import { withThirds } from './thirds.ts';
 
 /** How far a search is. */
 export interface SearchProgress {
@@ -27,7 +28,7 @@ export interface SearchFigures {
 export interface Duplicates {
   /** Pairs that are the same (all pairs within a cluster) or must be asked, by probability. */
   readonly pairs: readonly DecidedPair[];
-  /** What blocking found, as each pair looks by itself; hopeless ones left out. */
+  /** What blocking found, with what third records say of each pair; hopeless ones left out. */
   readonly weighed: readonly WeighedPair[];
   /** The cluster of each record; every record has one. */
   readonly clusters: Int32Array;
@@ -199,7 +200,8 @@ export function* weighCandidates(
  * decides. A generator that says how far it is; to stop it, don't ask on.
  */
 export function* findDuplicates(table: MatchTable, options: SearchOptions = {}): Generator<SearchProgress, Duplicates> {
-  const { kept, model, weigher, figures } = yield* weighCandidates(table, 0, options.model);
+  const { kept: alone, model, weigher, figures } = yield* weighCandidates(table, 0, options.model);
+  const kept = withThirds(table.size, alone);
   yield { phase: 'grouping', done: 0, of: 1 };
   const room = table.room();
   const probabilityOf = (a: number, b: number): number => {
@@ -211,7 +213,7 @@ export function* findDuplicates(table: MatchTable, options: SearchOptions = {}):
     table.size,
     options.wanted ?? usualErrors,
   );
-  const clusters = cluster(table.size, kept, {
+  const clusters = cluster(table.size, alone, {
     probabilityOf,
     line: zones.same,
     ...(options.mustNotLink ? { mustNotLink: options.mustNotLink } : {}),

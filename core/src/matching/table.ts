@@ -79,6 +79,8 @@ export class MatchTable {
   private readonly whereColumns: readonly Column[];
   /** How many comparisons the columns that bear on who have. */
   readonly whoWidth: number;
+  /** Which comparison of streets a comparison of towns makes needless. */
+  private readonly implied: readonly { readonly street: number; readonly locality: number }[];
   size = 0;
 
   constructor(
@@ -93,6 +95,9 @@ export class MatchTable {
     this.columns = [...this.whoColumns, ...this.whereColumns];
     this.whoWidth = this.whoColumns.reduce((sum, { comparisons }) => sum + comparisons.length, 0);
     this.comparisons = this.columns.flatMap((column) => column.comparisons);
+    const at = (kind: string): number[] =>
+      this.comparisons.flatMap(({ key }, one) => (key.startsWith(`${kind}:`) ? [one] : []));
+    this.implied = at('street').flatMap((street) => at('locality').map((locality) => ({ street, locality })));
   }
 
   /** Adds a record, a text for each field ('' where it has none), and gives its number. */
@@ -127,6 +132,17 @@ export class MatchTable {
     for (const column of this.whereColumns) {
       column.compare(a, b, verdicts, at);
       at += column.comparisons.length;
+    }
+    this.leaveOutImplied(verdicts);
+  }
+
+  /** In another town the street is another one as well: that it differs says nothing once more. */
+  private leaveOutImplied({ levels, shares }: Verdicts): void {
+    for (const { street, locality } of this.implied) {
+      const there = this.comparisons[locality] as Comparison;
+      if (there.levels[levels[locality] as number]?.bearing !== 'differs') continue;
+      levels[street] = Math.min(levels[street] as number, 1);
+      shares[street] = 1;
     }
   }
 
