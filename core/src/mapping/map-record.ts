@@ -215,13 +215,23 @@ export function mapLines(
   for (const [at, item] of items.entries()) {
     const number = at + 1;
     const record: JsonRecord = isRecord(item) ? item : { value: item };
-    const inner: Scope = { ...scope, [lineId]: record };
+    const inner: Scope = { ...scope, ...foundForLine(filling, scope, around, number), [lineId]: record };
     const here: Surroundings = { ...aroundLine, lineNumber: number };
     const kept = filling.keep ? asBoolean(evaluateFormula(filling.keep, inner, here)) : true;
     if (typeof kept !== 'boolean') return { ok: false, message: `Line ${number}: ${kept.message}` };
     if (kept) lines.push({ ...mapRecord(filling.mapping, field.fields ?? [], inner, here), number, scope: inner });
   }
   return { ok: true, lines };
+}
+
+/** What lookups found for this item of the list. */
+function foundForLine(filling: LinesFilling, scope: Scope, around: Surroundings, number: number): Scope {
+  const found: Record<string, JsonRecord> = {};
+  for (const step of around.foundFor?.(filling.ref) ?? []) {
+    const record = scope[`${step}#${number}`];
+    if (record) found[step] = record;
+  }
+  return found;
 }
 
 /** Within a line its own fields are known; an amount there may have its currency from the whole record. */

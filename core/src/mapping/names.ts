@@ -51,7 +51,7 @@ export function aliasesIn(content: WorkflowContent): ReadonlyMap<string, string>
   };
   give(startId, content.start.source?.described.singular ?? 'record');
   for (const step of content.steps) {
-    if (step.kind === 'write') give(step.id, step.target?.described.singular ?? 'record');
+    if (step.kind === 'write' || step.kind === 'lookup') give(step.id, step.target?.described.singular ?? 'record');
     if (step.kind === 'compute') give(step.id, step.name ?? 'computed');
     if (step.kind === 'each') give(step.id, 'each');
   }

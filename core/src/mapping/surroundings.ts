@@ -29,6 +29,8 @@ export interface Surroundings extends Locale {
   readonly fieldOf?: FieldOf | undefined;
   /** By the path of the start's field. */
   readonly readings?: Readonly<Record<string, Reading>> | undefined;
+  /** The lookups that were done for each item of a list: what they found is known in its line. */
+  readonly foundFor?: ((list: { readonly step: string; readonly path: string }) => readonly string[]) | undefined;
   /** Which line of a list is being filled, counted from 1. */
   readonly lineNumber?: number | undefined;
 }

@@ -13,6 +13,11 @@ export {
 export { type FieldKind, FieldKindSchema, kindLabels } from './kinds.ts';
 export { fixedModel, learnModel } from './learn.ts';
 export type { Bearing, Comparison, Level } from './levels.ts';
+export { exactKey } from './lookup/exact-key.ts';
+export { kindOfField } from './lookup/kind-of-field.ts';
+export * from './lookup/ladder.ts';
+export { type IndexField, MatchIndex, type Proposal, type Texts, type Weighed } from './lookup/match-index.ts';
+export { type DecidedEvidence, type WeightChange, weightsFromDecisions } from './lookup/weights-from-decisions.ts';
 export { type Matches, matchTables } from './match-tables.ts';
 export { type LevelChances, type MatchModel, Weigher } from './model.ts';
 export { type FieldSample, type KindProposal, proposeKinds } from './propose-kinds.ts';

@@ -162,4 +162,14 @@ export class Weigher {
     for (let one = 0; one < classCount; one++) posterior[one] = (posterior[one] as number) / sum;
     return (posterior[0] as number) + (this.isPlaceTelling ? 0 : (posterior[3] as number));
   }
+
+  /**
+   * What a level of one comparison speaks for, in bits: how much likelier it is in two records of
+   * one than in two that have nothing to do with each other (Fellegi–Sunter's weight).
+   */
+  bits(comparison: number, level: number, share: number): number {
+    if (level < 2) return 0;
+    this.byChance(comparison, level, share);
+    return (((this.logSame[comparison] as Float64Array)[level] as number) - this.chances.random) / Math.LN2;
+  }
 }

@@ -106,6 +106,11 @@ export class MatchTable {
     return this.size++;
   }
 
+  /** A record that was put in only to be compared, or that is no more: how common its values are doesn't count it. */
+  forget(record: number): void {
+    for (const column of this.columns) column.forget(record);
+  }
+
   /** Room for the answers of one comparison of two records. */
   room(): Verdicts {
     return { levels: new Uint8Array(this.comparisons.length), shares: new Float64Array(this.comparisons.length) };

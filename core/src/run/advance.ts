@@ -6,10 +6,30 @@ import type { Surroundings } from '../mapping/surroundings.ts';
 import { formatPointer, pointerLabel } from '../values/pointer.ts';
 import { isEmpty, type JsonRecord, toText } from '../values/value.ts';
 import { nameOfRef, refsOfStep, startId, surroundingsOf } from '../workflow/references.ts';
-import type { ComputeStep, ConditionStep, Place, WorkflowVersion, WriteStep } from '../workflow/schema.ts';
+import {
+  type ComputeStep,
+  type ConditionStep,
+  isPlaced,
+  type LookupStep,
+  type Place,
+  type PlacedStep,
+  type WorkflowVersion,
+  type WriteStep,
+} from '../workflow/schema.ts';
 import { type LaidOutStep, layOut, mostTurns, scopeAt, type Turn, turnsOf, withinOf } from './lay-out.ts';
+import {
+  fetchIdOf,
+  isSourceNewer,
+  knownOf,
+  ladderOf,
+  linkSubject,
+  type MatchOutcome,
+  outcomeOf,
+  permitted,
+  titleOf,
+} from './matching-step.ts';
 import { changesFor, compareReadBack, type Found, type PlannedWrite, type Target } from './plan.ts';
-import type { Advance, Answer, Decision, ItemState, StepResult } from './state.ts';
+import type { Advance, Answer, Decision, ItemState, MatchedBy, StepResult } from './state.ts';
 
 /** The answer doesn't fit what the item is waiting for: a defect of the interpreter, not of the data. */
 export class AdvanceError extends Error {
@@ -19,8 +39,16 @@ export class AdvanceError extends Error {
   }
 }
 
-/** The state of an item before its first step. */
-export function beginItem(record: JsonRecord, takenAt: string): ItemState {
+/**
+ * The state of an item before its first step.
+ *
+ * @param more - the record's id in its source, and another record of the run that is the same one
+ */
+export function beginItem(
+  record: JsonRecord,
+  takenAt: string,
+  more: Pick<ItemState, 'sourceId' | 'double'> = {},
+): ItemState {
   return {
     shape: 1,
     at: 0,
@@ -30,6 +58,7 @@ export function beginItem(record: JsonRecord, takenAt: string): ItemState {
     steps: {},
     overrides: {},
     choices: {},
+    ...more,
   };
 }
 
@@ -43,9 +72,9 @@ export function beginItem(record: JsonRecord, takenAt: string): ItemState {
  */
 export function advance(version: WorkflowVersion, state: ItemState, answer: Answer): Advance {
   if (answer.kind === 'decided') return takeDecision(version, state, answer.decision);
-  if (answer.kind === 'begin' && state.phase === 'ready') return runSteps(version, state);
+  if (answer.kind === 'begin' && state.phase === 'ready') return meetDouble(state) ?? runSteps(version, state);
   const here = layOut(version.content, state.values)[state.at];
-  const step = here && writeHere(here);
+  const step = here && placedHere(here);
   if (!step?.target) throw new AdvanceError(answer.kind, state);
   const placed = placeOf(version, state, step, step.target);
   if (typeof placed === 'string') throw new AdvanceError(answer.kind, state);
@@ -54,10 +83,13 @@ export function advance(version: WorkflowVersion, state: ItemState, answer: Answ
     const { cause, message, fields = [] } = answer;
     return leaveUnsettled(version, state, step, { kind: 'unsettled', cause, message, fields });
   }
-  if (answer.kind === 'stale') return enterWrite(version, clearPending(state), step, step.target);
+  if (answer.kind === 'stale') return enterPlaced(version, clearPending(state), step);
   switch (state.phase) {
     case 'finding':
-      if (answer.kind === 'found') return takeFound(version, state, step, target, answer.matches);
+      if (answer.kind === 'found' && step.kind === 'write')
+        return takeFound(version, state, step, target, answer.matches);
+      if (answer.kind === 'matched') return takeMatched(version, state, step, target, answer);
+      if (answer.kind === 'fetched') return takeFetched(version, state, step, target, answer.found);
       break;
     case 'writing':
       if (answer.kind === 'written') return takeWritten(version, state, step, target, answer.id, answer.record);
@@ -71,7 +103,7 @@ export function advance(version: WorkflowVersion, state: ItemState, answer: Answ
 }
 
 /** Results after which a step isn't done again. */
-const settledKinds: ReadonlySet<string> = new Set(['written', 'kept', 'off', 'computed', 'each']);
+const settledKinds: ReadonlySet<string> = new Set(['written', 'kept', 'off', 'computed', 'each', 'found', 'not_found']);
 
 /** Does steps until one needs the outside, or all have ended. */
 function runSteps(version: WorkflowVersion, start: ItemState): Advance {
@@ -106,16 +138,15 @@ function runSteps(version: WorkflowVersion, start: ItemState): Advance {
 function doStep(version: WorkflowVersion, state: ItemState, here: LaidOutStep): ItemState | Advance {
   const { step, id, turn } = here;
   switch (step.kind) {
-    case 'write': {
-      const written = writeHere(here) as WriteStep;
-      return enterWrite(version, state, written, written.target);
-    }
+    case 'write':
+    case 'lookup':
+      return enterPlaced(version, state, placedHere(here) as PlacedStep);
     case 'condition': {
       const verdict = judge(version, state, step, turn);
       if (verdict.isKept) return next(withResult(state, id, { kind: 'kept', why: verdict.why }));
       // Within a "for each" only this one is left out.
       if (turn) return next(withResult(state, id, { kind: 'left_out', why: verdict.why }));
-      return leaveOut(state, step, verdict.why);
+      return leaveOut(state, step.id, verdict.why);
     }
     case 'compute':
       return computeValues(version, state, step, here);
@@ -128,10 +159,28 @@ function doStep(version: WorkflowVersion, state: ItemState, here: LaidOutStep): 
   }
 }
 
-/** The write that stands here, under the id of its turn. */
-function writeHere({ step, id }: LaidOutStep): WriteStep | undefined {
-  if (step.kind !== 'write') return undefined;
+/** The write or lookup that stands here, under the id of its turn. */
+function placedHere({ step, id }: LaidOutStep): PlacedStep | undefined {
+  if (!isPlaced(step)) return undefined;
   return step.id === id ? step : { ...step, id };
+}
+
+/** Two records of one run that are the same person or firm: what was chosen for that. */
+function meetDouble(state: ItemState): Advance | undefined {
+  const { double } = state;
+  if (!double) return undefined;
+  if (double.treat === 'ask') {
+    const message = `Likely the same as “${double.title}”, which came in the same run.`;
+    const result: StepResult = { kind: 'unsettled', cause: 'double', message, fields: [] };
+    const asked = withResult({ ...state, phase: 'ended' }, startId, result);
+    return { state: asked, outcome: { kind: 'unsettled', step: startId, cause: 'double', message } };
+  }
+  const why =
+    double.treat === 'first'
+      ? `The same as “${double.title}”, which came first in this run.`
+      : `Part of the golden record of “${double.title}” in this run.`;
+  const left = withResult({ ...state, phase: 'ended' }, startId, { kind: 'left_out', why });
+  return { state: left, outcome: { kind: 'left_out', step: startId, why } };
 }
 
 /** True when an earlier condition of the same turn has left its item out. */
@@ -139,7 +188,7 @@ function isTurnOver(content: WorkflowVersion['content'], state: ItemState, { tur
   if (!turn) return false;
   return content.steps.some(
     (step) =>
-      step.kind === 'condition' &&
+      (step.kind === 'condition' || step.kind === 'lookup') &&
       step.within === turn.each &&
       state.steps[`${step.id}#${turn.number}`]?.kind === 'left_out',
   );
@@ -151,9 +200,13 @@ function blockerOf(
   state: ItemState,
   { step, turn }: LaidOutStep,
 ): string | undefined {
-  const needed = refsOfStep(step).map((ref) => {
-    const isOfTurn = turn && content.steps.some((one) => one.id === ref.step && withinOf(one) === turn.each);
-    return isOfTurn ? `${ref.step}#${turn.number}` : ref.step;
+  const needed = refsOfStep(step).flatMap((ref) => {
+    const within = content.steps.find((one) => one.id === ref.step);
+    const each = within && withinOf(within);
+    if (each === undefined) return [ref.step];
+    if (turn?.each === each) return [`${ref.step}#${turn.number}`];
+    // From outside, what was found for each line: all of it has to be there.
+    return Object.keys(state.steps).filter((id) => id.startsWith(`${ref.step}#`));
   });
   const guards = turn
     ? content.steps
@@ -194,8 +247,8 @@ function turnOf(version: WorkflowVersion, state: ItemState, id: string): Turn | 
 }
 
 /** Where a write goes: as chosen, or with its last choice worked out for this record. A text says why it can't be told. */
-function placeOf(version: WorkflowVersion, state: ItemState, step: WriteStep, place: Place): Place | string {
-  if (!step.placeBy) return place;
+function placeOf(version: WorkflowVersion, state: ItemState, step: PlacedStep, place: Place): Place | string {
+  if (step.kind !== 'write' || !step.placeBy) return place;
   const turn = turnOf(version, state, step.id);
   const value = evaluateFormula(
     step.placeBy,
@@ -221,16 +274,16 @@ function judge(
 }
 
 /** A record that was written before this condition stays delivered: the steps that apply to it have ended. */
-function leaveOut(state: ItemState, step: ConditionStep, why: string): Advance {
-  const left = withResult({ ...state, phase: 'ended' }, step.id, { kind: 'left_out', why });
+function leaveOut(state: ItemState, step: string, why: string): Advance {
+  const left = withResult({ ...state, phase: 'ended' }, step, { kind: 'left_out', why });
   const isWritten = Object.values(state.steps).some((result) => result.kind === 'written');
   const open = firstOpen(left);
   if (open) return { state: left, outcome: open };
-  return { state: left, outcome: isWritten ? { kind: 'delivered' } : { kind: 'left_out', step: step.id, why } };
+  return { state: left, outcome: isWritten ? { kind: 'delivered' } : { kind: 'left_out', step, why } };
 }
 
-function enterWrite(version: WorkflowVersion, state: ItemState, step: WriteStep, chosen: Place | null): Advance {
-  const place = chosen && placeOf(version, state, step, chosen);
+function enterPlaced(version: WorkflowVersion, state: ItemState, step: PlacedStep): Advance {
+  const place = step.target && placeOf(version, state, step, step.target);
   if (typeof place === 'string')
     return leaveUnsettled(version, state, step, {
       kind: 'unsettled',
@@ -242,20 +295,167 @@ function enterWrite(version: WorkflowVersion, state: ItemState, step: WriteStep,
     const message = 'No destination is chosen for this step.';
     return leaveUnsettled(version, state, step, { kind: 'unsettled', cause: 'drift', message, fields: [] });
   }
+  return step.kind === 'lookup' ? enterLookup(version, state, step, place) : enterWrite(version, state, step, place);
+}
+
+/** Begins a lookup: by what a person chose, by an id, or by the ways of its ladder. */
+function enterLookup(version: WorkflowVersion, state: ItemState, step: LookupStep, place: Place): Advance {
+  const turn = turnOf(version, state, step.id);
+  const around = aroundTurn(version, state, turn);
+  const chosen = state.choices[step.id];
+  if (chosen === '') return meetNone(version, state, step, place, 'A person said: somebody new.');
+  const id = chosen ?? (step.fetchId ? fetchIdOf(step, state, version.content, around, turn) : undefined);
+  if (id === '') return meetNone(version, state, step, place, 'There is no id to fetch it by.');
+  if (id !== undefined) return askFetch(state, step, place, id);
+  const known = knownOf(step, place, state, version.content, around, turn);
+  return askMatch(version, state, step, place, known);
+}
+
+function askFetch(state: ItemState, step: PlacedStep, place: Place, id: string): Advance {
+  return {
+    state: { ...state, phase: 'finding' },
+    effect: { kind: 'fetch', step: step.id, target: targetOf(place), id },
+  };
+}
+
+function askMatch(
+  version: WorkflowVersion,
+  state: ItemState,
+  step: PlacedStep,
+  place: Place,
+  known: MappedStep['values'],
+): Advance {
+  const link = linkSubject(version.content, state, step, turnOf(version, state, step.id));
+  const rungs = ladderOf(step)?.rungs ?? [];
+  return {
+    state: { ...state, phase: 'finding' },
+    effect: { kind: 'match', step: step.id, target: targetOf(place), rungs, known, ...(link && { link }) },
+  };
+}
+
+/** What a person chose, or an id named, was fetched; where it is gone the ladder is gone through after all. */
+function takeFetched(
+  version: WorkflowVersion,
+  state: ItemState,
+  step: PlacedStep,
+  place: Place,
+  found: Found | null,
+): Advance {
+  const isChosen = state.choices[step.id] !== undefined;
+  if (found) return takeRecord(version, state, step, place, found, { how: isChosen ? 'chosen' : 'id' });
+  if (isChosen) {
+    const { [step.id]: _gone, ...choices } = state.choices;
+    return enterPlaced(version, { ...state, choices, phase: 'ready' }, step);
+  }
+  if (step.kind === 'lookup') return meetNone(version, state, step, place, 'There is no record with this id.');
+  throw new AdvanceError('fetched', state);
+}
+
+function takeMatched(
+  version: WorkflowVersion,
+  state: ItemState,
+  step: PlacedStep,
+  place: Place,
+  { linked, tries }: Extract<Answer, { kind: 'matched' }>,
+): Advance {
+  const ladder = ladderOf(step);
+  if (!ladder) throw new AdvanceError('matched', state);
+  const outcome: MatchOutcome = outcomeOf(ladder, linked, tries);
+  if (outcome.kind === 'found') return takeRecord(version, state, step, place, outcome.found, outcome.by);
+  if (outcome.kind === 'none') return meetNone(version, state, step, place, outcome.why);
+  return leaveUnsettled(version, state, step, {
+    kind: 'unsettled',
+    cause: 'unclear',
+    message: outcome.why,
+    fields: [],
+    rung: outcome.rung,
+    candidates: outcome.tries.find((one) => one.rung === outcome.rung)?.candidates ?? [],
+    known: knownTo(version, state, step, place),
+  });
+}
+
+/** What is known of the record that a step looks for. */
+function knownTo(version: WorkflowVersion, state: ItemState, step: PlacedStep, place: Place): MappedStep['values'] {
+  const turn = turnOf(version, state, step.id);
+  if (step.kind === 'lookup')
+    return knownOf(step, place, state, version.content, aroundTurn(version, state, turn), turn);
+  return map(version, state, step, place).values;
+}
+
+/** The record that a step is about is known: a lookup gives it on, a write changes what differs. */
+function takeRecord(
+  version: WorkflowVersion,
+  state: ItemState,
+  step: PlacedStep,
+  place: Place,
+  found: Found,
+  by: MatchedBy,
+): Advance {
+  const link = linkSubject(version.content, state, step, turnOf(version, state, step.id));
+  if (step.kind === 'lookup') {
+    const known = { ...state, values: { ...state.values, [step.id]: found.record } };
+    const result: StepResult = { kind: 'found', id: found.id, title: titleOf(found), by, ...(link && { link }) };
+    return runSteps(version, next(withResult(clearPending(known), step.id, result)));
+  }
+  return changeFound(version, { ...state, pendingBy: by }, step, place, found);
+}
+
+/** Nobody was found: what the ladder says for that. */
+function meetNone(version: WorkflowVersion, state: ItemState, step: PlacedStep, place: Place, why: string): Advance {
+  const isNew = state.choices[step.id] === '';
+  const atNone = ladderOf(step)?.atNone ?? 'create';
+  const then = isNew && atNone === 'ask' ? (step.kind === 'write' ? 'create' : 'empty') : atNone;
+  switch (then) {
+    case 'empty': {
+      const { [step.id]: _none, ...values } = state.values;
+      const without = clearPending({ ...state, values });
+      return runSteps(version, next(withResult(without, step.id, { kind: 'not_found', why })));
+    }
+    case 'leave_out': {
+      const turn = turnOf(version, state, step.id);
+      if (!turn) return leaveOut(clearPending(state), step.id, why);
+      return runSteps(version, next(withResult(clearPending(state), step.id, { kind: 'left_out', why })));
+    }
+    case 'ask':
+      return leaveUnsettled(version, state, step, {
+        kind: 'unsettled',
+        cause: 'unclear',
+        message: why,
+        fields: [],
+        candidates: [],
+        known: knownTo(version, state, step, place),
+      });
+    case 'create': {
+      const mapped = map(version, state, step, place);
+      if (mapped.problems.length > 0) return leaveProblems(version, state, step, mapped.problems);
+      return plan(version, state, step, place, mapped, undefined);
+    }
+  }
+}
+
+function leaveProblems(
+  version: WorkflowVersion,
+  state: ItemState,
+  step: PlacedStep,
+  problems: MappedStep['problems'],
+): Advance {
+  const [first] = problems;
+  const more = problems.length > 1 ? `, and ${problems.length - 1} more` : '';
+  const message = `${first?.label}: ${first?.message}${more}`;
+  return leaveUnsettled(version, state, step, { kind: 'unsettled', cause: 'value', message, fields: problems });
+}
+
+function enterWrite(version: WorkflowVersion, state: ItemState, step: WriteStep, place: Place): Advance {
   const mapped = map(version, state, step, place);
-  if (mapped.problems.length > 0) {
-    const [first] = mapped.problems;
-    const more = mapped.problems.length > 1 ? `, and ${mapped.problems.length - 1} more` : '';
-    const message = `${first?.label}: ${first?.message}${more}`;
-    return leaveUnsettled(version, state, step, {
-      kind: 'unsettled',
-      cause: 'value',
-      message,
-      fields: mapped.problems,
-    });
+  if (mapped.problems.length > 0) return leaveProblems(version, state, step, mapped.problems);
+  if (ladderOf(step)) {
+    const chosen = state.choices[step.id];
+    if (chosen === '') return meetNone(version, state, step, place, 'A person said: somebody new.');
+    if (chosen !== undefined) return askFetch(state, step, place, chosen);
+    return askMatch(version, state, step, place, mapped.values);
   }
   const key = step.mode === 'create_or_update' && step.key ? step.key : undefined;
-  if (!key) return plan(state, step, place, mapped, undefined);
+  if (!key) return plan(version, state, step, place, mapped, undefined);
   const value = mapped.values[key] ?? null;
   if (isEmpty(value)) {
     const label = place.described.fields.find((field) => field.path === key)?.label ?? pointerLabel(key);
@@ -275,16 +475,23 @@ function enterWrite(version: WorkflowVersion, state: ItemState, step: WriteStep,
 
 type MappedStep = ReturnType<typeof mapRecord>;
 
-function map(version: WorkflowVersion, state: ItemState, step: WriteStep, place: Place): MappedStep {
+function map(version: WorkflowVersion, state: ItemState, step: PlacedStep, place: Place): MappedStep {
   const turn = turnOf(version, state, step.id);
   const scope = scopeAt(version.content, state.values, turn);
   const around = aroundTurn(version, state, turn);
   return mapRecord(step.mapping, place.described.fields, scope, around, state.overrides[step.id]);
 }
 
-function plan(state: ItemState, step: WriteStep, place: Place, mapped: MappedStep, found: Found | undefined): Advance {
-  const keyPath = step.mode === 'create_or_update' ? step.key : undefined;
-  const changes = found ? changesFor(mapped.values, mapped.types, found, place.described.fields) : [];
+function plan(
+  version: WorkflowVersion,
+  state: ItemState,
+  step: PlacedStep,
+  place: Place,
+  mapped: MappedStep,
+  found: Found | undefined,
+): Advance {
+  const keyPath = settlingKey(step, place, mapped.values);
+  const changes = found ? permittedChanges(version, state, step, place, mapped, found) : [];
   const values = found ? Object.fromEntries(changes.map(({ path, after }) => [path, after])) : mapped.values;
   const pending: PlannedWrite = {
     kind: found ? 'update' : 'create',
@@ -298,6 +505,30 @@ function plan(state: ItemState, step: WriteStep, place: Place, mapped: MappedSte
     state: { ...state, phase: 'writing', pending, pendingChanges: changes },
     effect: { kind: 'write', step: step.id, write: pending },
   };
+}
+
+function permittedChanges(
+  { content }: WorkflowVersion,
+  state: ItemState,
+  step: PlacedStep,
+  place: Place,
+  mapped: MappedStep,
+  found: Found,
+) {
+  const changes = changesFor(mapped.values, mapped.types, found, place.described.fields);
+  return step.kind === 'write'
+    ? permitted(changes, step.policies, () => isSourceNewer(content, state, step, found))
+    : changes;
+}
+
+/** The field by which a write that may have been done is looked for: the key, or a ladder's first exact way with one field. */
+function settlingKey(step: PlacedStep, place: Place, values: MappedStep['values']): string | undefined {
+  const ladder = ladderOf(step);
+  if (!ladder) return step.kind === 'write' && step.mode === 'create_or_update' ? step.key : undefined;
+  const { findBy } = place.described;
+  return ladder.rungs
+    .flatMap((rung) => (rung.kind === 'exact' && rung.fields.length === 1 ? rung.fields : []))
+    .find((path) => (!findBy || findBy.includes(path)) && !isEmpty(values[path]));
 }
 
 function takeFound(
@@ -319,9 +550,14 @@ function takeFound(
       candidates: matches,
     });
   }
-  const mapped = map(version, state, step, place);
-  const planned = plan(state, step, place, mapped, found);
-  if (!found || Object.keys(planned.state.pending?.values ?? {}).length > 0) return planned;
+  if (!found) return plan(version, state, step, place, map(version, state, step, place), undefined);
+  return changeFound(version, state, step, place, found);
+}
+
+/** Changes what differs in a found record; where nothing does, it is the same and nothing is written. */
+function changeFound(version: WorkflowVersion, state: ItemState, step: WriteStep, place: Place, found: Found): Advance {
+  const planned = plan(version, state, step, place, map(version, state, step, place), found);
+  if (Object.keys(planned.state.pending?.values ?? {}).length > 0) return planned;
   const result: StepResult = {
     kind: 'written',
     outcome: 'same',
@@ -329,6 +565,7 @@ function takeFound(
     changes: [],
     readBack: 'as_sent',
     differences: [],
+    ...matchOf(version, state, step),
   };
   return settle(version, { ...state, values: { ...state.values, [step.id]: found.record } }, step, result);
 }
@@ -336,7 +573,7 @@ function takeFound(
 function takeWritten(
   version: WorkflowVersion,
   state: ItemState,
-  step: WriteStep,
+  step: PlacedStep,
   place: Place,
   id: string,
   record: JsonRecord | undefined,
@@ -350,7 +587,7 @@ function takeWritten(
 function takeRead(
   version: WorkflowVersion,
   state: ItemState,
-  step: WriteStep,
+  step: PlacedStep,
   place: Place,
   record: JsonRecord | null,
 ): Advance {
@@ -385,7 +622,7 @@ function takeRead(
 function finishWrite(
   version: WorkflowVersion,
   state: ItemState,
-  step: WriteStep,
+  step: PlacedStep,
   read: Pick<Extract<StepResult, { kind: 'written' }>, 'readBack' | 'differences'> | undefined,
 ): Advance {
   const pending = state.pending;
@@ -398,11 +635,19 @@ function finishWrite(
     readBack: read?.readBack ?? 'not_read',
     differences: read?.differences ?? [],
     ...(pending.before && { before: pending.before }),
+    ...matchOf(version, state, step),
   };
   return settle(version, state, step, result);
 }
 
-function settle(version: WorkflowVersion, state: ItemState, step: WriteStep, result: StepResult): Advance {
+/** How the record was recognised, and whose match is remembered, where a ladder did it. */
+function matchOf(version: WorkflowVersion, state: ItemState, step: PlacedStep) {
+  if (!ladderOf(step)) return {};
+  const link = linkSubject(version.content, state, step, turnOf(version, state, step.id));
+  return { ...(state.pendingBy && { by: state.pendingBy }), ...(link && { link }) };
+}
+
+function settle(version: WorkflowVersion, state: ItemState, step: PlacedStep, result: StepResult): Advance {
   return runSteps(version, next(withResult(clearPending(state), step.id, result)));
 }
 
@@ -410,7 +655,7 @@ function settle(version: WorkflowVersion, state: ItemState, step: WriteStep, res
 function leaveUnsettled(
   version: WorkflowVersion,
   state: ItemState,
-  step: WriteStep,
+  step: PlacedStep,
   result: Extract<StepResult, { kind: 'unsettled' }>,
 ): Advance {
   return runSteps(version, next(withResult(clearPending(state), step.id, result)));
@@ -442,6 +687,11 @@ function takeDecision(version: WorkflowVersion, state: ItemState, decision: Deci
     const before = decided.overrides[decision.step] ?? {};
     decided = { ...decided, overrides: { ...decided.overrides, [decision.step]: { ...before, ...decision.values } } };
   }
+  if (decision.kind === 'new') decided = { ...decided, choices: { ...decided.choices, [decision.step]: '' } };
+  if (decided.double && decision.kind !== 'set') {
+    const { double: _told, ...plain } = decided;
+    decided = plain;
+  }
   if (decision.kind === 'choose') {
     decided = { ...decided, choices: { ...decided.choices, [decision.step]: decision.id } };
   }
@@ -467,7 +717,7 @@ function withResult(state: ItemState, step: string, result: StepResult): ItemSta
 const next = (state: ItemState): ItemState => ({ ...state, at: state.at + 1 });
 
 function clearPending(state: ItemState): ItemState {
-  const { pending: _write, pendingId: _id, pendingChanges: _changes, ...rest } = state;
+  const { pending: _write, pendingId: _id, pendingChanges: _changes, pendingBy: _by, ...rest } = state;
   return { ...rest, phase: 'ready' };
 }
 

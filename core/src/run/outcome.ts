@@ -28,6 +28,10 @@ export const unsettledCauses = [
   'refused',
   /** Several records answer to the key. */
   'several',
+  /** It isn't clear which record is meant, or none was found. */
+  'unclear',
+  /** The same person as another record of the run. */
+  'double',
   /** The place isn't what the mapping was built on: a column, tab or file is gone. */
   'drift',
   /** The connection doesn't work or lacks a right. */

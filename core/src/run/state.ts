@@ -1,3 +1,4 @@
+import type { Candidate, Rung, RungTry } from '../matching/lookup/ladder.ts';
 import type { Pointer } from '../values/pointer.ts';
 import type { JsonRecord, Value } from '../values/value.ts';
 import type { Difference, FieldChange, ReadBackOutcome, UnsettledCause, WriteOutcome } from './outcome.ts';
@@ -12,12 +13,38 @@ export interface FieldProblem {
 }
 
 /** What became of one step for one item. */
+/** Whose match is remembered, and where. */
+export interface LinkSubject {
+  readonly connection: string;
+  /** The place that the record stands in. */
+  readonly place: readonly string[];
+  readonly id: string;
+}
+
+/** How the record was recognised. */
+export interface MatchedBy {
+  readonly how: 'link' | 'rung' | 'chosen' | 'id' | 'rule';
+  readonly rung?: string;
+  readonly probability?: number;
+}
+
 export type StepResult =
   | { readonly kind: 'off' }
   | { readonly kind: 'kept'; readonly why: string }
   | { readonly kind: 'left_out'; readonly why: string }
   /** Values were worked out. */
   | { readonly kind: 'computed'; readonly values: JsonRecord }
+  /** A lookup found the record. */
+  | {
+      readonly kind: 'found';
+      readonly id: string;
+      readonly title: string;
+      readonly by: MatchedBy;
+      readonly link?: LinkSubject;
+      readonly candidates?: readonly Candidate[];
+    }
+  /** A lookup found nobody, and the workflow goes on without. */
+  | { readonly kind: 'not_found'; readonly why: string }
   /** What stands within it is done so many times. */
   | { readonly kind: 'each'; readonly count: number }
   | {
@@ -27,6 +54,9 @@ export type StepResult =
       readonly changes: readonly FieldChange[];
       readonly readBack: ReadBackOutcome;
       readonly differences: readonly Difference[];
+      /** How the record was recognised, where a ladder did. */
+      readonly by?: MatchedBy;
+      readonly link?: LinkSubject;
       /** The record as it was, for an update; what undoing goes back to. */
       readonly before?: JsonRecord;
     }
@@ -35,7 +65,11 @@ export type StepResult =
       readonly cause: UnsettledCause;
       readonly message: string;
       readonly fields: readonly FieldProblem[];
-      readonly candidates?: readonly Found[];
+      readonly candidates?: readonly (Found & Partial<Candidate>)[];
+      /** The way that found them. */
+      readonly rung?: string;
+      /** What was known of the record that is looked for. */
+      readonly known?: Readonly<Record<Pointer, Value>>;
       /** A write that stands although the step is unsettled (read back cut, or not found again). */
       readonly stands?: {
         readonly id: string;
@@ -64,6 +98,12 @@ export interface ItemState {
   readonly overrides: Readonly<Record<string, Readonly<Record<Pointer, Value>>>>;
   /** Candidates a person chose among several, by step. */
   readonly choices: Readonly<Record<string, string>>;
+  /** The id of the start's record in its place, where its match is remembered. */
+  readonly sourceId?: string;
+  /** Another record of the same run that is the same person or firm. */
+  readonly double?: { readonly of: string; readonly title: string; readonly treat: 'golden' | 'first' | 'ask' };
+  /** How the record that is being written was recognised. */
+  readonly pendingBy?: MatchedBy;
   /** The write under way. */
   readonly pending?: PlannedWrite;
   /** The id the app gave to the write under way. */
@@ -79,6 +119,18 @@ export type Effect =
       readonly target: Target;
       readonly by: { readonly path: Pointer; readonly value: Value };
     }
+  /** The ways of a ladder one after the other, as far as it takes. */
+  | {
+      readonly kind: 'match';
+      readonly step: string;
+      readonly target: Target;
+      readonly rungs: readonly Rung[];
+      /** What is known of the record that is looked for. */
+      readonly known: Readonly<Record<Pointer, Value>>;
+      /** Whose match may be remembered already. */
+      readonly link?: LinkSubject;
+    }
+  | { readonly kind: 'fetch'; readonly step: string; readonly target: Target; readonly id: string }
   | { readonly kind: 'write'; readonly step: string; readonly write: PlannedWrite }
   | { readonly kind: 'readBack'; readonly step: string; readonly target: Target; readonly id: string };
 
@@ -90,6 +142,8 @@ export type Decision =
   | { readonly kind: 'send_again' }
   | { readonly kind: 'set'; readonly step: string; readonly values: Readonly<Record<Pointer, Value>> }
   | { readonly kind: 'choose'; readonly step: string; readonly id: string }
+  /** None of the candidates: somebody new. */
+  | { readonly kind: 'new'; readonly step: string }
   /** Take what stands in the destination as it is; for an unsure write: a person looked, it is there. */
   | { readonly kind: 'accept'; readonly step: string }
   | { readonly kind: 'dismiss'; readonly reason: string };
@@ -98,6 +152,9 @@ export type Decision =
 export type Answer =
   | { readonly kind: 'begin' }
   | { readonly kind: 'found'; readonly matches: readonly Found[] }
+  /** What the ways of a ladder came to; `linked` is the record that was remembered, as it is now. */
+  | { readonly kind: 'matched'; readonly linked?: Found; readonly tries: readonly RungTry[] }
+  | { readonly kind: 'fetched'; readonly found: Found | null }
   | { readonly kind: 'written'; readonly id: string; readonly record?: JsonRecord }
   | { readonly kind: 'read'; readonly record: JsonRecord | null }
   | { readonly kind: 'not_readable' }

@@ -1,8 +1,11 @@
 import { type Condition, operatorLabel, testsOf } from '../conditions/condition.ts';
+import { refsOf } from '../mapping/filling.ts';
+import type { AtNone, Ladder } from '../matching/lookup/ladder.ts';
 import { readInstant } from '../values/dates.ts';
 import { fieldAt } from '../values/field.ts';
+import { pathsOfRung } from './drift.ts';
 import { nameOfRef, startId } from './references.ts';
-import type { ComputeStep, Place, Start, Step, WorkflowContent, WriteStep } from './schema.ts';
+import type { ComputeStep, LookupStep, Place, Start, Step, WorkflowContent, WriteStep } from './schema.ts';
 
 /** A piece of a sentence. A setting is what a person can change there. */
 export interface Phrase {
@@ -159,6 +162,8 @@ function phrasesOf(content: WorkflowContent, step: Step, names: ConnectionNames)
       return conditionPhrases(content, step.condition);
     case 'write':
       return writePhrases(step, names);
+    case 'lookup':
+      return lookupPhrases(content, step, names);
     case 'compute':
       return computePhrases(step);
     case 'each':
@@ -220,6 +225,19 @@ function writePhrases(step: WriteStep, names: ConnectionNames): Phrase[] {
       words('.'),
     ];
   }
+  if (step.ladder) {
+    return [
+      words('Create or update the '),
+      strong(described.singular),
+      words(' in '),
+      ...placePhrases(step.target, names),
+      words(', recognised by '),
+      ...rungPhrases(step.ladder, step.target),
+      words(', writing only what differs'),
+      ...(step.ladder.atNone === 'create' ? [] : [words('; '), ...nonePhrases(step.ladder.atNone, described.singular)]),
+      words('.'),
+    ];
+  }
   const key = step.key ? fieldAt(described.fields, step.key) : undefined;
   return [
     words('Create or update the '),
@@ -230,6 +248,63 @@ function writePhrases(step: WriteStep, names: ConnectionNames): Phrase[] {
     key ? setting(key.label) : missing('key'),
     words(', writing only what differs.'),
   ];
+}
+
+function lookupPhrases(content: WorkflowContent, step: LookupStep, names: ConnectionNames): Phrase[] {
+  if (!step.target) return [words('Find '), missing('a record'), words(' in '), missing('an app'), words('.')];
+  const { singular } = step.target.described;
+  if (step.fetchId) {
+    const by = refsOf(step.fetchId).map((ref) => setting(nameOfRef(content, ref)));
+    return [
+      words('Fetch the '),
+      strong(singular),
+      words(' from '),
+      ...placePhrases(step.target, names),
+      words(' with the id '),
+      ...(by.length > 0 ? by.slice(0, 1) : [missing('from a field')]),
+      words('; '),
+      ...nonePhrases(step.ladder.atNone, singular),
+      words('.'),
+    ];
+  }
+  return [
+    words('Find the '),
+    strong(singular),
+    words(' in '),
+    ...placePhrases(step.target, names),
+    words(' by '),
+    ...rungPhrases(step.ladder, step.target),
+    words('; '),
+    ...nonePhrases(step.ladder.atNone, singular),
+    words('.'),
+  ];
+}
+
+/** "the tax number, then the e-mail, then by likeness of name and postcode". */
+function rungPhrases({ rungs }: Ladder, target: Place): Phrase[] {
+  if (rungs.length === 0) return [missing('a way to recognise it')];
+  return rungs.flatMap((rung, at) => {
+    const labels = pathsOfRung(rung).map((path) => fieldAt(target.described.fields, path)?.label ?? path.slice(1));
+    const shown = labels.length > 3 ? `${labels.slice(0, 2).join(', ')} and ${labels.length - 2} more` : listed(labels);
+    return [
+      ...(at > 0 ? [words(', then ')] : []),
+      ...(rung.kind === 'alike' ? [words('likeness of ')] : []),
+      setting(shown),
+    ];
+  });
+}
+
+const listed = (labels: readonly string[]): string =>
+  labels.length < 2 ? labels.join('') : `${labels.slice(0, -1).join(', ')} and ${labels.at(-1)}`;
+
+function nonePhrases(atNone: AtNone, singular: string): Phrase[] {
+  const said: Record<AtNone, string> = {
+    create: `create the ${singular}`,
+    empty: 'go on without',
+    leave_out: 'leave the record out',
+    ask: 'ask me',
+  };
+  return [words('if there is none, '), setting(said[atNone])];
 }
 
 const article = (noun: string): string => (/^[aeiou]/i.test(noun) ? 'an' : 'a');

@@ -1,11 +1,12 @@
 import type { Filling } from '../mapping/filling.ts';
 import { tidyLabel } from '../mapping/tidy.ts';
+import { type Ladder, ruleText } from '../matching/lookup/ladder.ts';
 import type { Locale } from '../values/coerce.ts';
 import { fieldAt } from '../values/field.ts';
 import { canonicalText, type Value } from '../values/value.ts';
 import { type ConnectionNames, sentenceText, startSettings, writeBrief } from './brief.ts';
 import { nameOfRef } from './references.ts';
-import type { ComputeStep, WorkflowContent, WriteStep } from './schema.ts';
+import { type ComputeStep, isPlaced, type PlacedStep, type Step, type WorkflowContent } from './schema.ts';
 
 /** One thing that is otherwise in a later version, as a sentence. */
 export interface Change {
@@ -37,8 +38,7 @@ export function describeChanges(
     if (was.get(step.id) !== text) changes.push(changed(`“${was.get(step.id)}” is now “${text}”`));
     if (Boolean(old.isOff) !== Boolean(step.isOff))
       changes.push(changed(`“${text}” is switched ${step.isOff ? 'off' : 'on'}.`));
-    if (old.kind === 'write' && step.kind === 'write')
-      changes.push(...mappingChanges(before, old, after, step, locale));
+    if (isPlaced(old) && isPlaced(step)) changes.push(...mappingChanges(before, old, after, step, locale));
     if (old.kind === 'compute' && step.kind === 'compute') changes.push(...computeChanges(old, step));
   }
   if (isMoved(before, after)) changes.push(changed('The sentences stand in another order.'));
@@ -66,9 +66,9 @@ function briefOf(content: WorkflowContent, names: ConnectionNames): Map<string, 
 
 function mappingChanges(
   before: WorkflowContent,
-  old: WriteStep,
+  old: PlacedStep,
   after: WorkflowContent,
-  step: WriteStep,
+  step: PlacedStep,
   locale: Locale,
 ): Change[] {
   const label = (path: string): string =>
@@ -134,13 +134,44 @@ function quietChanges(before: WorkflowContent, after: WorkflowContent): Change[]
     changes.push(changed(`A record is recognised by ${after.start.identity?.slice(1) ?? 'its id'} now.`));
   if ((before.zone ?? '') !== (after.zone ?? ''))
     changes.push(changed(`The time zone is ${after.zone ?? 'the workspace’s'} now.`));
+  changes.push(
+    ...after.steps.flatMap((step) =>
+      matchChanges(
+        before.steps.find((one) => one.id === step.id),
+        step,
+      ),
+    ),
+  );
   const places = (content: WorkflowContent): string =>
-    content.steps.flatMap((step) => (step.kind === 'write' ? [canonicalFields(step)] : [])).join('\n');
+    content.steps.flatMap((step) => (isPlaced(step) ? [canonicalFields(step)] : [])).join('\n');
   if (places(before) !== places(after)) changes.push(changed('The fields of a destination were taken anew.'));
   return changes;
 }
 
-const canonicalFields = (step: WriteStep): string =>
+/** How records are recognised and overwritten, as far as the brief doesn't show it. */
+function matchChanges(old: Step | undefined, step: Step): Change[] {
+  if (!old || !isPlaced(old) || !isPlaced(step)) return [];
+  const name = step.name ?? step.target?.described.plural ?? 'records';
+  const changes: Change[] = [];
+  const same = (one: unknown, other: unknown): boolean =>
+    canonicalText((one ?? null) as Value) === canonicalText((other ?? null) as Value);
+  const [was, is] = [ladderIn(old), ladderIn(step)];
+  const rules = (ladder: Ladder | undefined): string[] => (ladder?.rules ?? []).map(ruleText);
+  for (const rule of rules(is))
+    if (!rules(was).includes(rule)) changes.push({ kind: 'added', text: `A rule for ${name}: ${rule}.` });
+  for (const rule of rules(was))
+    if (!rules(is).includes(rule)) changes.push({ kind: 'removed', text: `A rule for ${name}: ${rule}.` });
+  if (was && is && (!same(was.rungs, is.rungs) || !same(was.remembers, is.remembers) || was.atUnclear !== is.atUnclear))
+    changes.push(changed(`How ${name} are recognised has changed.`));
+  const policies = (one: PlacedStep): unknown => (one.kind === 'write' ? one.policies : undefined);
+  if (!same(policies(old), policies(step)))
+    changes.push(changed(`Which fields of ${name} are overwritten has changed.`));
+  return changes;
+}
+
+const ladderIn = (step: PlacedStep): Ladder | undefined => step.ladder;
+
+const canonicalFields = (step: PlacedStep): string =>
   `${step.id} ${(step.target?.described.fields ?? []).map((field) => field.path).join(',')}`;
 
 /** The workflow as it counts for running: without the marks on what was only proposed. */

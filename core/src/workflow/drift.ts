@@ -1,10 +1,11 @@
 import type { Condition } from '../conditions/condition.ts';
 import { nameLikeness } from '../mapping/concepts.ts';
 import { mapRefs, type Ref, refsOf } from '../mapping/filling.ts';
+import type { Ladder, Rung } from '../matching/lookup/ladder.ts';
 import { type Field, fieldAt, type RecordType } from '../values/field.ts';
 import { splitAtList } from '../values/paths.ts';
 import { refsOfStep, startId } from './references.ts';
-import type { WorkflowContent, WriteStep } from './schema.ts';
+import { isPlaced, type PlacedStep, type WorkflowContent } from './schema.ts';
 
 /** A field that isn't there as it was, with what it takes along. */
 export interface GoneField {
@@ -43,7 +44,7 @@ function usesOf(content: WorkflowContent, sentence: string): Uses {
   };
   for (const step of content.steps) {
     if (step.isOff) continue;
-    if (step.kind === 'write') addUsesOfWrite(step, sentence, add);
+    if (isPlaced(step)) addUsesOfPlaced(step, sentence, add);
     else for (const ref of refsOfStep(step)) if (ref.step === sentence) add(ref.path, otherUses[step.kind]);
   }
   if (sentence !== startId) return uses;
@@ -55,14 +56,21 @@ function usesOf(content: WorkflowContent, sentence: string): Uses {
 
 const otherUses = { condition: 'a condition', compute: 'what is worked out', each: 'what is done for each' } as const;
 
-function addUsesOfWrite(step: WriteStep, sentence: string, add: (path: string, what: string) => void): void {
+function addUsesOfPlaced(step: PlacedStep, sentence: string, add: (path: string, what: string) => void): void {
   for (const [path, filling] of Object.entries(step.mapping)) {
     const label = fieldAt(step.target?.described.fields ?? [], path)?.label ?? path.slice(1);
     if (step.id === sentence) add(path, `the mapping of “${label}”`);
     for (const ref of refsOf(filling)) if (ref.step === sentence) add(ref.path, `the mapping of “${label}”`);
   }
-  if (step.id === sentence && step.key) add(step.key, 'the key');
+  for (const ref of refsOfStep(step)) if (ref.step === sentence) add(ref.path, 'a lookup');
+  if (step.id !== sentence) return;
+  if (step.kind === 'write' && step.key) add(step.key, 'the key');
+  for (const rung of step.ladder?.rungs ?? []) for (const path of pathsOfRung(rung)) add(path, 'how it is recognised');
 }
+
+/** The fields of the place that a way looks at. */
+export const pathsOfRung = (rung: Rung): string[] =>
+  rung.kind === 'exact' ? [...rung.fields] : rung.fields.map(({ path }) => path);
 
 /**
  * What has changed in a place since the workflow was built on it. Only what the workflow uses stops
@@ -95,7 +103,7 @@ export function driftOf(content: WorkflowContent, sentence: string, before: Reco
     .filter(({ field, there }) => isRetyped(field, there))
     .map(({ field, there }) => ({ label: field.label, from: field.type, to: there.type }));
   const step = content.steps.find((one) => one.id === sentence);
-  const filled = step?.kind === 'write' ? step.mapping : {};
+  const filled = step && isPlaced(step) ? step.mapping : {};
   const newlyRequired =
     step?.kind === 'write'
       ? now.fields.filter((one) => one.required && !one.readOnly && !filled[one.path]).map((one) => one.label)
@@ -112,7 +120,7 @@ function isRetyped(before: Field, now: Field): boolean {
 
 function optionsUsed(content: WorkflowContent, sentence: string, path: string): string[] {
   return content.steps.flatMap((step) => {
-    if (step.kind !== 'write' || step.id !== sentence) return [];
+    if (!isPlaced(step) || step.id !== sentence) return [];
     const filling = step.mapping[path];
     if (filling?.kind === 'options') return filling.table.map((row) => row.to).filter((to) => to !== '');
     return filling?.kind === 'choice' ? [filling.value] : [];
@@ -182,8 +190,18 @@ export function takeFields(
       ]),
     );
     if (step.id !== sentence || !step.target) return { ...step, mapping };
-    const taken: WriteStep = { ...step, mapping, target: { ...step.target, described: now } };
-    return step.key ? { ...taken, key: to(step.key) } : taken;
+    const target = { ...step.target, described: now };
+    if (step.kind === 'lookup') return { ...step, mapping, target, ladder: renamedLadder(step.ladder, to) };
+    return {
+      ...step,
+      mapping,
+      target,
+      ...(step.key && { key: to(step.key) }),
+      ...(step.ladder && { ladder: renamedLadder(step.ladder, to) }),
+      ...(step.policies && {
+        policies: Object.fromEntries(Object.entries(step.policies).map(([path, policy]) => [to(path), policy])),
+      }),
+    };
   });
   if (sentence !== startId || !content.start.source) return { ...content, steps };
   const { identity, becomes, fields, source } = content.start;
@@ -195,6 +213,16 @@ export function takeFields(
     ...(fields && { fields: fields.map(to) }),
   };
   return { ...content, start, steps };
+}
+
+function renamedLadder(ladder: Ladder, to: (path: string) => string): Ladder {
+  const rungs = ladder.rungs.map(
+    (rung): Rung =>
+      rung.kind === 'exact'
+        ? { ...rung, fields: rung.fields.map(to) }
+        : { ...rung, fields: rung.fields.map((field) => ({ ...field, path: to(field.path) })) },
+  );
+  return { ...ladder, rungs };
 }
 
 const allRefs = (refs: Readonly<Record<string, Ref>>, change: (ref: Ref) => Ref): Record<string, Ref> =>

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { type Place, type WorkflowContent, WorkflowContentSchema } from './schema.ts';
+import { isPlaced, type Place, type WorkflowContent, WorkflowContentSchema } from './schema.ts';
 
 /** What the exported file of a workflow calls itself. */
 export const fileKind = 'golden-relay/workflow';
@@ -59,12 +59,12 @@ export function withConnections(content: WorkflowContent, by: Readonly<Record<st
   return {
     ...content,
     start: { ...content.start, source: put(content.start.source) },
-    steps: content.steps.map((step) => (step.kind === 'write' ? { ...step, target: put(step.target) } : step)),
+    steps: content.steps.map((step) => (isPlaced(step) ? { ...step, target: put(step.target) } : step)),
   };
 }
 
 /** The ids of the connections that a workflow uses, each once. */
 export function connectionsOf(content: WorkflowContent): string[] {
-  const places = [content.start.source, ...content.steps.map((step) => (step.kind === 'write' ? step.target : null))];
+  const places = [content.start.source, ...content.steps.map((step) => (isPlaced(step) ? step.target : null))];
   return [...new Set(places.flatMap((place) => (place ? [place.connection] : [])))];
 }

@@ -4,8 +4,19 @@ import type { FormulaIssue } from '../formula/syntax.ts';
 import { type Filling, type Formula, type LinesFilling, lineId, type Ref, refsOf } from '../mapping/filling.ts';
 import { type Field, fieldAt } from '../values/field.ts';
 import { splitAtList } from '../values/paths.ts';
-import { fieldOfRef, knownBefore, startId } from './references.ts';
-import type { ComputeStep, ConditionStep, EachStep, Step, WorkflowContent, WriteStep } from './schema.ts';
+import { pathsOfRung } from './drift.ts';
+import { idProblem, standInProblem } from './ids.ts';
+import { fieldOfRef, knownBefore, lookupsFor, startId } from './references.ts';
+import type {
+  ComputeStep,
+  ConditionStep,
+  EachStep,
+  LookupStep,
+  PlacedStep,
+  Step,
+  WorkflowContent,
+  WriteStep,
+} from './schema.ts';
 
 /** Something that keeps a draft from running, or that its writer should know. */
 export interface ReadinessProblem {
@@ -46,6 +57,8 @@ function checkStep(content: WorkflowContent, step: Step): ReadinessProblem[] {
       return checkCondition(content, step);
     case 'write':
       return checkWrite(content, step);
+    case 'lookup':
+      return checkLookup(content, step);
     case 'compute':
       return checkCompute(content, step);
     case 'each':
@@ -162,9 +175,64 @@ function checkWrite(content: WorkflowContent, step: WriteStep): ReadinessProblem
   return problems;
 }
 
+function checkLookup(content: WorkflowContent, step: LookupStep): ReadinessProblem[] {
+  if (!step.target) return [blocks(step.id, 'Choose where to look.')];
+  const { described, labels } = step.target;
+  const isKnown = knownBefore(content, step.id);
+  if (step.fetchId) {
+    if (refsOf(step.fetchId).some((ref) => !isKnown(ref)))
+      return [blocks(step.id, 'The id to fetch by isn’t known here.')];
+    return described.can.readBack ? [] : [blocks(step.id, `A record of ${labels.at(-1)} can’t be fetched by its id.`)];
+  }
+  const problems = checkLadder(step, step.ladder, (path) => step.mapping[path] !== undefined);
+  const makesIt = step.ladder.atNone === 'create';
+  if (makesIt && !described.can.create)
+    problems.push(
+      blocks(step.id, `Nothing can be created in ${labels.join(' → ')}. Choose what else happens at none.`),
+    );
+  if (makesIt) return [...problems, ...checkMapping(content, step, described.fields)];
+  for (const [path, filling] of Object.entries(step.mapping)) {
+    const field = fieldAt(described.fields, path);
+    const messages = field
+      ? fillingProblems(content, step, { ...field, readOnly: undefined }, filling, isKnown)
+      : [`“${path.slice(1)}” isn’t there any more.`];
+    problems.push(...messages.map((message) => ({ ...blocks(step.id, message), field: path })));
+  }
+  return problems;
+}
+
+/** Ways that nothing is known for, or that look at fields which are no more. */
+function checkLadder(
+  step: PlacedStep,
+  ladder: NonNullable<WriteStep['ladder']>,
+  isFilled: (path: string) => boolean,
+): ReadinessProblem[] {
+  const fields = step.target?.described.fields ?? [];
+  if (ladder.rungs.length === 0) return [blocks(step.id, 'Say how the record is recognised: add a way.')];
+  return ladder.rungs.flatMap((rung, at): ReadinessProblem[] => {
+    const paths = pathsOfRung(rung);
+    const label = (path: string): string => fieldAt(fields, path)?.label ?? path.slice(1);
+    const gone = paths.find((path) => !fieldAt(fields, path));
+    if (gone) return [blocks(step.id, `Way ${at + 1} looks at “${label(gone)}”, which isn’t there any more.`)];
+    const open = paths.filter((path) => !isFilled(path));
+    if (rung.kind === 'exact' && open.length > 0)
+      return [
+        {
+          ...blocks(step.id, `Way ${at + 1}: say what “${label(open[0] ?? '')}” is for the record looked for.`),
+          field: open[0] ?? '',
+        },
+      ];
+    if (rung.kind === 'alike' && open.length === paths.length)
+      return [
+        { ...blocks(step.id, `Way ${at + 1}: nothing is known of the fields it compares.`), field: open[0] ?? '' },
+      ];
+    return [];
+  });
+}
+
 function checkMapping(
   content: WorkflowContent,
-  step: WriteStep,
+  step: PlacedStep,
   fields: NonNullable<WriteStep['target']>['described']['fields'],
 ): ReadinessProblem[] {
   const problems: ReadinessProblem[] = [];
@@ -183,11 +251,13 @@ function checkMapping(
       continue;
     }
     problems.push(
-      ...fillingProblems(content, field, filling, isKnown).map((message) => ({
+      ...fillingProblems(content, step, field, filling, isKnown).map((message) => ({
         ...blocks(step.id, message),
         field: path,
       })),
     );
+    const standIn = standInProblem(field, filling);
+    if (standIn) problems.push({ ...warns(step.id, standIn), field: path });
   }
   return problems;
 }
@@ -195,17 +265,21 @@ function checkMapping(
 /** What keeps a filling from giving a value at all, in sentences. */
 function fillingProblems(
   content: WorkflowContent,
+  step: PlacedStep,
   field: Field,
   filling: Filling,
   isKnown: (ref: Ref) => boolean,
 ): string[] {
-  const unknown = refsOf(filling).filter((ref) => !isKnown(ref));
+  const inLines = filling.kind === 'lines' ? lookupsFor(content, filling.ref, step.id).map((one) => one.id) : [];
+  const unknown = refsOf(filling).filter((ref) => !isKnown(ref) && !inLines.includes(ref.step));
   if (unknown.length > 0) return [`“${field.label}” is filled with a field that isn’t known here.`];
   if (filling.kind === 'formula') {
     const [issue] = formulaIssues(content, filling);
     return issue ? [`The formula of “${field.label}”: ${issue.message}`] : [];
   }
-  return filling.kind === 'lines' ? lineProblems(content, field, filling) : [];
+  const wrongId = idProblem(content, step, field, filling);
+  if (wrongId) return [wrongId];
+  return filling.kind === 'lines' ? lineProblems(content, step, field, filling) : [];
 }
 
 /** What was found in a formula, for as long as the fields it was checked against are the same. */
@@ -240,7 +314,7 @@ function lookForIssues(content: WorkflowContent, formula: Formula, list?: Ref): 
   ).issues;
 }
 
-function lineProblems(content: WorkflowContent, list: Field, filling: LinesFilling): string[] {
+function lineProblems(content: WorkflowContent, step: PlacedStep, list: Field, filling: LinesFilling): string[] {
   const items = fieldOfRef(content, filling.ref)?.fields ?? [];
   const isKnown = (ref: Ref): boolean => ref.step !== lineId || fieldAt(items, ref.path) !== undefined;
   const missing = (list.fields ?? []).filter((one) => one.required && !one.readOnly && !filling.mapping[one.path]);
@@ -251,6 +325,8 @@ function lineProblems(content: WorkflowContent, list: Field, filling: LinesFilli
     if (!field) problems.push(`“${list.label} · ${path.slice(1)}” isn’t there any more.`);
     else if (innerRefs(inner).some((ref) => !isKnown(ref)))
       problems.push(`“${list.label} · ${field.label}” is filled with a field that the lines don’t have.`);
+    else if (idProblem(content, step, field, inner, filling.ref))
+      problems.push(idProblem(content, step, field, inner, filling.ref) as string);
     else if (inner.kind === 'formula') {
       const [issue] = formulaIssues(content, inner, filling.ref);
       if (issue) problems.push(`The formula of “${list.label} · ${field.label}”: ${issue.message}`);
@@ -266,6 +342,11 @@ const innerRefs = (filling: Filling): Ref[] => (filling.kind === 'lines' ? [] : 
 function checkKey(step: WriteStep): ReadinessProblem[] {
   const described = step.target?.described;
   if (!described) return [];
+  if (step.ladder) {
+    if (!described.can.update)
+      return [blocks(step.id, `Records can’t be changed in ${step.target?.labels.at(-1)}. Choose “append”.`)];
+    return checkLadder(step, step.ladder, (path) => step.mapping[path] !== undefined);
+  }
   if (!described.can.find || !described.can.update) {
     return [
       blocks(step.id, `Records can’t be looked up and changed in ${step.target?.labels.at(-1)}. Choose “append”.`),

@@ -7,7 +7,17 @@ import { plainStepId } from '../run/lay-out.ts';
 import { type Field, type FieldType, fieldAt, type RecordType } from '../values/field.ts';
 import { everyItem, splitAtList } from '../values/paths.ts';
 import { formatPointer, pointerLabel } from '../values/pointer.ts';
-import type { ComputeStep, EachStep, Place, Start, Step, WorkflowContent, WorkflowVersion } from './schema.ts';
+import {
+  type ComputeStep,
+  type EachStep,
+  isPlaced,
+  type Place,
+  type PlacedStep,
+  type Start,
+  type Step,
+  type WorkflowContent,
+  type WorkflowVersion,
+} from './schema.ts';
 
 /** The name under which the start's record stands in references. */
 export const startId = 'start';
@@ -51,11 +61,29 @@ export function knownFields(content: WorkflowContent, before: string): KnownFiel
     // What one turn made is known to that turn alone.
     if (step.within !== undefined && step.within !== within) continue;
     if (step.kind === 'compute') known.push(...computedFields(content, step));
-    if (step.kind !== 'write' || !step.target) continue;
-    const from = step.name ?? `${step.target.described.singular} in ${step.target.labels.at(-1) ?? 'the destination'}`;
-    known.push(...withItems(step.id, step.target.described.fields, from));
+    if (!isPlaced(step) || !step.target) continue;
+    known.push(...withItems(step.id, step.target.described.fields, fromOf(step)));
   }
   return known;
+}
+
+/** What a placed step's record is called where it is referred to. */
+function fromOf(step: PlacedStep): string {
+  const { described, labels } = step.target ?? { described: { singular: 'record' }, labels: [] };
+  const there = step.kind === 'lookup' ? 'found in' : 'in';
+  return step.name ?? `${described.singular} ${there} ${labels.at(-1) ?? 'the destination'}`;
+}
+
+/** The lookups that are done for each item of a list, before a step: what they found is known line by line. */
+export function lookupsFor(content: WorkflowContent, list: Ref, before?: string): PlacedStep[] {
+  const steps: PlacedStep[] = [];
+  for (const step of content.steps) {
+    if (step.id === before) break;
+    if (!isPlaced(step) || step.within === undefined || step.isOff) continue;
+    const each = content.steps.find((one) => one.id === step.within);
+    if (each?.kind === 'each' && each.over?.step === list.step && each.over.path === list.path) steps.push(step);
+  }
+  return steps;
 }
 
 function itemFields(content: WorkflowContent, step: EachStep): KnownField[] {
@@ -100,13 +128,17 @@ function withItems(step: string, fields: readonly Field[], from: string): KnownF
 }
 
 /** The fields of one item of a list, as they are known within its line. */
-export function lineFields(content: WorkflowContent, list: Ref): KnownField[] {
+export function lineFields(content: WorkflowContent, list: Ref, before?: string): KnownField[] {
   const field = fieldOfRef(content, list);
-  return (field?.fields ?? []).map((inner) => ({
+  const own = (field?.fields ?? []).map((inner) => ({
     ref: { step: lineId, path: inner.path },
     field: inner,
     from: `line of ${field?.label ?? 'the list'}`,
   }));
+  const found = lookupsFor(content, list, before).flatMap((step) =>
+    withItems(step.id, step.target?.described.fields ?? [], `${fromOf(step)}, for the line`),
+  );
+  return [...own, ...found];
 }
 
 /** Whether a reference is made known before a step; the set is made once for all references of the step. */
@@ -133,6 +165,7 @@ function fieldsOfStep(content: WorkflowContent, id: string): readonly Field[] {
   const step = content.steps.find((one) => one.id === id);
   switch (step?.kind) {
     case 'write':
+    case 'lookup':
       return step.target?.described.fields ?? [];
     case 'compute':
       return computedFields(content, step).map((one) => one.field);
@@ -145,7 +178,7 @@ function fieldsOfStep(content: WorkflowContent, id: string): readonly Field[] {
 
 function targetOf(content: WorkflowContent, stepId: string): Place | null {
   const step = content.steps.find((one) => one.id === stepId);
-  return step?.kind === 'write' ? step.target : null;
+  return step && isPlaced(step) ? step.target : null;
 }
 
 /** What the place that a step writes to looks like; undefined for other steps. */
@@ -166,7 +199,14 @@ export function surroundingsOf(version: WorkflowVersion, takenAt: string): Surro
     };
     fieldsByRef.set(content, known);
   }
-  return { ...locale, takenAt, tables: content.tables, readings: content.start.readings, fieldOf: known };
+  return {
+    ...locale,
+    takenAt,
+    tables: content.tables,
+    readings: content.start.readings,
+    fieldOf: known,
+    foundFor: (list) => lookupsFor(content, list).map((step) => step.id),
+  };
 }
 
 /** Contents never change; the fields behind their references are looked for once. */
@@ -184,6 +224,14 @@ export function refsOfStep(step: Step): Ref[] {
       return testsOf(step.condition).map((test) => test.ref);
     case 'write':
       return [...Object.values(step.mapping).flatMap(refsOf), ...Object.values(step.placeBy?.refs ?? {})];
+    case 'lookup': {
+      const { remembers } = step.ladder;
+      return [
+        ...Object.values(step.mapping).flatMap(refsOf),
+        ...(step.fetchId ? refsOf(step.fetchId) : []),
+        ...(typeof remembers === 'object' ? [remembers] : []),
+      ];
+    }
     case 'compute':
       return step.values.flatMap((value) => Object.values(value.refs)).filter((ref) => ref.step !== step.id);
     case 'each':

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { ConditionSchema } from '../conditions/condition.ts';
 import { FillingSchema, FormulaSchema, RefSchema } from '../mapping/filling.ts';
+import { LadderSchema } from '../matching/lookup/ladder.ts';
 import type { Locale } from '../values/coerce.ts';
 import { RecordTypeSchema } from '../values/field.ts';
 
@@ -68,6 +69,14 @@ export const StartSchema = z.object({
       }),
     )
     .optional(),
+  /** Two records of one run that are the same person or firm: told, and treated so. */
+  doubles: z
+    .object({
+      /** Fields that recognise them. */
+      by: z.array(z.string()).min(1).max(6),
+      treat: z.enum(['golden', 'first', 'ask']),
+    })
+    .optional(),
   /** The field that names a record where the app gives no ids (a workbook's key column). */
   identity: z.string().optional(),
   note: z.string().optional(),
@@ -87,6 +96,27 @@ export const ConditionStepSchema = z.object({
 });
 export type ConditionStep = z.infer<typeof ConditionStepSchema>;
 
+/** What happens to a field of a record that is there already: always written, only where it is empty, never, or by the newer record. */
+export const fieldPolicies = ['always', 'if_empty', 'never', 'newest'] as const;
+export type FieldPolicy = (typeof fieldPolicies)[number];
+
+/** Finds the matching record of another place, or fetches it by its id; later sentences know it whole. */
+export const LookupStepSchema = z.object({
+  id: z.string(),
+  kind: z.literal('lookup'),
+  name: z.string().max(80).optional(),
+  target: PlaceSchema.nullable(),
+  /** Fetched by this id instead of looked for. */
+  fetchId: FillingSchema.optional(),
+  /** What is known of the record that is looked for; where it is to be created, what it is made of. */
+  mapping: z.record(z.string(), FillingSchema),
+  ladder: LadderSchema,
+  within: z.string().optional(),
+  isOff: z.boolean().optional(),
+  note: z.string().optional(),
+});
+export type LookupStep = z.infer<typeof LookupStepSchema>;
+
 export const WriteStepSchema = z.object({
   id: z.string(),
   kind: z.literal('write'),
@@ -96,6 +126,10 @@ export const WriteStepSchema = z.object({
   mode: z.enum(['append', 'create_or_update']),
   /** The destination field that recognises a record, for create-or-update. */
   key: z.string().optional(),
+  /** For create-or-update: ways to recognise the record instead of the one key. */
+  ladder: LadderSchema.optional(),
+  /** By destination field, where a record is there already; always written when absent. */
+  policies: z.record(z.string(), z.enum(fieldPolicies)).optional(),
   mapping: z.record(z.string(), FillingSchema),
   /** Why a filling was proposed, by destination field, for those that nobody has accepted or changed yet. */
   suggested: z.record(z.string(), z.string()).optional(),
@@ -137,6 +171,7 @@ export type EachStep = z.infer<typeof EachStepSchema>;
 
 export const StepSchema = z.discriminatedUnion('kind', [
   ConditionStepSchema,
+  LookupStepSchema,
   WriteStepSchema,
   ComputeStepSchema,
   EachStepSchema,
@@ -184,6 +219,14 @@ export function emptyContent(name: string): WorkflowContent {
 /** The reading rules of a workflow in a workspace. */
 export function localeOf(content: WorkflowContent, workspace: Locale): Locale {
   return content.zone ? { ...workspace, zone: content.zone } : workspace;
+}
+
+/** Steps that reach into a place: those that look there, and those that write. */
+export type PlacedStep = WriteStep | LookupStep;
+
+/** Whether a step has a place of its own. */
+export function isPlaced(step: Step): step is PlacedStep {
+  return step.kind === 'write' || step.kind === 'lookup';
 }
 
 /** The steps of a kind. */

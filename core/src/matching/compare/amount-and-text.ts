@@ -31,6 +31,10 @@ export class AmountColumn implements Column {
     this.cells.push(amount === undefined ? -1 : this.amounts.add(String(amount)));
   }
 
+  forget(record: number): void {
+    this.amounts.remove(this.cells.at(record));
+  }
+
   compare(a: number, b: number, { levels, shares }: Verdicts, at: number): void {
     const amountA = this.cells.at(a);
     const amountB = this.cells.at(b);
@@ -94,6 +98,12 @@ export class TextColumn implements Column {
     if (number === this.wordsOf.length) this.wordsOf.push(numbers);
   }
 
+  forget(record: number): void {
+    const text = this.cells.at(record);
+    this.texts.remove(text);
+    if (text >= 0) for (const word of this.wordsOf[text] as ReadonlySet<number>) this.vocabulary.remove(word);
+  }
+
   compare(a: number, b: number, { levels, shares }: Verdicts, at: number): void {
     const textA = this.cells.at(a);
     const textB = this.cells.at(b);
@@ -115,7 +125,7 @@ export class TextColumn implements Column {
   }
 
   private weight(word: number): number {
-    return Math.log((this.cells.length + 1) / this.vocabulary.count(word)) + 0.1;
+    return Math.log((this.cells.length + 1) / Math.max(1, this.vocabulary.count(word))) + 0.1;
   }
 
   /** The weight of the words that both have, of the weight of all; a word with a slip or cut short counts for most. */

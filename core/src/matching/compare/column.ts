@@ -15,6 +15,8 @@ export interface Column {
   readonly comparisons: readonly Comparison[];
   /** Reads the next record. */
   add(record: readonly string[]): void;
+  /** The record counts no more in how common its values are; its number stays taken. */
+  forget(record: number): void;
   /** Writes levels and shares of its comparisons from position `at` on. */
   compare(a: number, b: number, verdicts: Verdicts, at: number): void;
   /** Adds to `parts` what blocking builds its keys from. */

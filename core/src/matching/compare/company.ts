@@ -60,9 +60,15 @@ export class CompanyColumn implements Column {
     this.joined.push(words.join(''));
   }
 
+  forget(record: number): void {
+    const firm = this.cells.at(record);
+    this.firms.remove(firm);
+    if (firm >= 0) for (const word of this.wordsOf[firm] as number[]) this.vocabulary.remove(word);
+  }
+
   /** What a word says, in nats: the rarer the more (inverse document frequency). */
   private weight(word: number): number {
-    return Math.log((this.cells.length + 1) / this.vocabulary.count(word)) + 0.1;
+    return Math.log((this.cells.length + 1) / Math.max(1, this.vocabulary.count(word))) + 0.1;
   }
 
   private readonly compareWords = (a: number, b: number): number =>

@@ -124,6 +124,12 @@ export class EmailColumn implements Column {
     this.cells.push(address ? this.whole.add(`${address.local}@${address.domain}`) : -1);
   }
 
+  forget(record: number): void {
+    this.locals.remove(this.cells.at(record * 3));
+    this.domains.remove(this.cells.at(record * 3 + 1));
+    this.whole.remove(this.cells.at(record * 3 + 2));
+  }
+
   private readonly compareLocals = (a: number, b: number): number => {
     if (this.shared[a] || this.shared[b]) return 7;
     const textA = this.locals.text(a);
@@ -206,6 +212,10 @@ export class PhoneColumn implements Column {
     this.cells.push(this.numbers.add(subscriberDigits(record[this.field] as string, country)));
   }
 
+  forget(record: number): void {
+    this.numbers.remove(this.cells.at(record));
+  }
+
   private readonly compareNumbers = (a: number, b: number): number => {
     const textA = this.numbers.text(a);
     const textB = this.numbers.text(b);
@@ -265,6 +275,10 @@ export class CodeColumn implements Column {
           ? (readCountry(text) ?? fold(text).trim())
           : fold(text).replace(/[^\p{L}\p{N}]/gu, '');
     this.cells.push(this.codes.add(code));
+  }
+
+  forget(record: number): void {
+    this.codes.remove(this.cells.at(record));
   }
 
   private readonly compareCodes = (a: number, b: number): number => {

@@ -58,6 +58,13 @@ export class DateColumn implements Column {
     }
   }
 
+  forget(record: number): void {
+    for (const [index, counts] of this.counts.entries()) {
+      const part = this.cells.at(record * 3 + index);
+      if (part !== 0) counts.set(part, (counts.get(part) ?? 1) - 1);
+    }
+  }
+
   compare(a: number, b: number, verdicts: Verdicts, at: number): void {
     verdicts.shares[at] = 1;
     verdicts.levels[at] = this.level(a * 3, b * 3);

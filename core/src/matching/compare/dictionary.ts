@@ -51,6 +51,11 @@ export class Dictionary {
     this.counts.set(number, this.counts.at(number) - 1);
   }
 
+  /** Those of a row of cells, from `from` on. */
+  removeAll(cells: GrowingInts, from: number, count = 1): void {
+    for (let at = from; at < from + count; at++) this.remove(cells.at(at));
+  }
+
   text(number: number): string {
     return this.texts[number] as string;
   }

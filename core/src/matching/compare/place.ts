@@ -46,6 +46,12 @@ export class StreetColumn implements Column {
     this.cells.push(name === '' ? -1 : this.lines.add(`${name} ${number}`));
   }
 
+  forget(record: number): void {
+    this.streets.remove(this.cells.at(record * 3));
+    this.numbers.remove(this.cells.at(record * 3 + 1));
+    this.lines.remove(this.cells.at(record * 3 + 2));
+  }
+
   /** 0 alike, 1 not. */
   private readonly compareStreets = (a: number, b: number): number => {
     const textA = this.streets.text(a);
@@ -125,6 +131,11 @@ export class LocalityColumn implements Column {
       this.postcodeField === undefined ? -1 : this.codes.add(postcode(record[this.postcodeField] as string)),
     );
     this.cells.push(this.cityField === undefined ? -1 : this.towns.add(town(record[this.cityField] as string)));
+  }
+
+  forget(record: number): void {
+    this.codes.remove(this.cells.at(record * 2));
+    this.towns.remove(this.cells.at(record * 2 + 1));
   }
 
   private readonly compareCodes = (a: number, b: number): number => {

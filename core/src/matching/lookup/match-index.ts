@@ -1,0 +1,300 @@
+import { readCountry } from '../../values/countries.ts';
+import { type BlockingPass, passesFor } from '../blocking.ts';
+import type { FieldKind } from '../kinds.ts';
+import { fixedModel } from '../learn.ts';
+import { type MatchModel, Weigher } from '../model.ts';
+import { comparePairs, mixedNumbers } from '../pairs.ts';
+import { MatchTable } from '../table.ts';
+import { exactKey } from './exact-key.ts';
+import type { Evidence } from './ladder.ts';
+
+/** A field that an index looks at. */
+export interface IndexField {
+  readonly path: string;
+  readonly label: string;
+  readonly kind: FieldKind;
+}
+
+/** A record's texts, one for each field of the index. */
+export type Texts = readonly string[];
+
+/** A record that may be the one that is looked for. */
+export interface Proposal {
+  readonly id: string;
+  readonly probability: number;
+}
+
+/** A record weighed against the one looked for. */
+export interface Weighed extends Proposal {
+  readonly evidence: readonly Evidence[];
+}
+
+/** A key that more records share than this says too little to propose them all by. */
+const mostOfKey = 120;
+/** Pairs drawn to see what chance does. */
+const drawn = 4000;
+/** Rows that are no more before the index is laid out anew. */
+const mostDead = 2000;
+
+/**
+ * The records of one place, kept so that those like a given one are found without comparing all:
+ * by exact keys in constant time, by likeness over the keys of blocking. It follows each change.
+ *
+ * It only proposes: whoever uses it reads the proposed records afresh before deciding.
+ */
+export class MatchIndex {
+  private table: MatchTable;
+  private readonly passes: readonly BlockingPass[] = passesFor();
+  private readonly rows = new Map<string, { row: number; texts: Texts }>();
+  private ids: (string | undefined)[] = [];
+  private blocks = new Map<number, number[]>();
+  private exactRows = new Map<string, Set<string>>();
+  private dead = 0;
+  private weigher: { readonly forSize: number; readonly weigher: Weigher } | undefined;
+  private readonly country: number;
+
+  /** @param model - weights that were learnt; without them the fixed ones are used */
+  constructor(
+    readonly fields: readonly IndexField[],
+    private readonly model?: MatchModel,
+  ) {
+    this.table = this.newTable();
+    this.country = fields.findIndex(({ kind }) => kind === 'country');
+  }
+
+  private newTable(): MatchTable {
+    return new MatchTable(this.fields.map(({ label, kind }) => ({ name: label, kind })));
+  }
+
+  get size(): number {
+    return this.rows.size;
+  }
+
+  /** Adds a record, or puts it in the place of what it was. */
+  put(id: string, texts: Texts): void {
+    const known = this.rows.get(id);
+    if (known) {
+      if (known.texts.every((text, at) => text === texts[at])) return;
+      this.remove(id);
+    }
+    const row = this.table.add(texts);
+    this.rows.set(id, { row, texts });
+    this.ids[row] = id;
+    for (const key of this.keysOf(row)) {
+      const block = this.blocks.get(key);
+      if (block) block.push(row);
+      else this.blocks.set(key, [row]);
+    }
+    for (const key of this.exactKeys(texts)) {
+      const block = this.exactRows.get(key);
+      if (block) block.add(id);
+      else this.exactRows.set(key, new Set([id]));
+    }
+  }
+
+  remove(id: string): void {
+    const known = this.rows.get(id);
+    if (!known) return;
+    this.rows.delete(id);
+    this.table.forget(known.row);
+    this.ids[known.row] = undefined;
+    for (const key of this.exactKeys(known.texts)) this.exactRows.get(key)?.delete(id);
+    this.dead += 1;
+    if (this.dead > mostDead && this.dead > this.rows.size) this.layOut();
+  }
+
+  /** All anew, without what is no more. */
+  private layOut(): void {
+    const all = [...this.rows].map(([id, { texts }]) => [id, texts] as const);
+    this.table = this.newTable();
+    this.rows.clear();
+    this.ids = [];
+    this.blocks = new Map();
+    this.exactRows = new Map();
+    this.dead = 0;
+    this.weigher = undefined;
+    for (const [id, texts] of all) this.put(id, texts);
+  }
+
+  private keysOf(row: number): Set<number> {
+    const parts = this.table.partsOf(row);
+    const keys = new Set<number>();
+    for (const [number, pass] of this.passes.entries())
+      for (const key of pass.keys(parts)) keys.add((key % 2 ** 31) * 32 + number);
+    return keys;
+  }
+
+  private exactKeys(texts: Texts): string[] {
+    return this.fields.flatMap(({ kind }, at) => {
+      const key = this.keyAt(at, kind, texts);
+      return key === '' ? [] : [`${at}\n${key}`];
+    });
+  }
+
+  private keyAt(at: number, kind: FieldKind, texts: Texts): string {
+    const country = this.country < 0 ? undefined : readCountry(texts[this.country] ?? '');
+    return exactKey(kind, texts[at] ?? '', country);
+  }
+
+  /** The field with this path, or -1. */
+  private at(path: string): number {
+    return this.fields.findIndex((field) => field.path === path);
+  }
+
+  /** Whether a record holds the same as the one looked for in all these fields, normalised; never where any is empty. */
+  agrees(paths: readonly string[], probe: Texts, texts: Texts): boolean {
+    return paths.every((path) => {
+      const at = this.at(path);
+      const kind = this.fields[at]?.kind ?? 'text';
+      const key = this.keyAt(at, kind, probe);
+      return key !== '' && key === this.keyAt(at, kind, texts);
+    });
+  }
+
+  /** Whether all these fields of the one looked for say something. */
+  isKnown(paths: readonly string[], probe: Texts): boolean {
+    return paths.every((path) => {
+      const at = this.at(path);
+      return at >= 0 && this.keyAt(at, this.fields[at]?.kind ?? 'text', probe) !== '';
+    });
+  }
+
+  /** Ids of the records that agree in all these fields. */
+  exact(paths: readonly string[], probe: Texts): string[] {
+    const sets = paths.map((path) => {
+      const at = this.at(path);
+      return (
+        this.exactRows.get(`${at}\n${this.keyAt(at, this.fields[at]?.kind ?? 'text', probe)}`) ?? new Set<string>()
+      );
+    });
+    const [first, ...rest] = sets.sort((a, b) => a.size - b.size);
+    return [...(first ?? [])].filter((id) => rest.every((set) => set.has(id)));
+  }
+
+  /** The likeliest records for the one looked for, the likeliest first. */
+  propose(probe: Texts, most = 12): Proposal[] {
+    return this.withProbe(probe, (row) => {
+      const rows = new Set<number>();
+      for (const key of this.keysOf(row)) {
+        const block = this.blocks.get(key);
+        if (!block || block.length > mostOfKey) continue;
+        for (const other of block) if (this.ids[other] !== undefined) rows.add(other);
+      }
+      const weigher = this.ready();
+      const room = this.table.room();
+      const all: Proposal[] = [];
+      for (const other of rows) {
+        this.table.compare(row, other, room);
+        const probability = weigher.weigh(room.levels, room.shares);
+        if (probability >= 0.02) all.push({ id: this.ids[other] as string, probability });
+      }
+      return all.sort((x, y) => y.probability - x.probability || (x.id < y.id ? -1 : 1)).slice(0, most);
+    });
+  }
+
+  /** Each of these records against the one looked for, with what speaks for and against it. */
+  weigh(probe: Texts, records: readonly { readonly id: string; readonly texts: Texts }[]): Weighed[] {
+    return this.withProbe(probe, (row) =>
+      records.map(({ id, texts }) => {
+        const known = this.rows.get(id);
+        if (known?.texts.every((text, at) => text === texts[at])) return this.weighRow(row, known.row, id);
+        const other = this.table.add(texts);
+        const weighed = this.weighRow(row, other, id);
+        this.table.forget(other);
+        this.dead += 1;
+        return weighed;
+      }),
+    );
+  }
+
+  private weighRow(row: number, other: number, id: string): Weighed {
+    const weigher = this.ready();
+    const room = this.table.room();
+    this.table.compare(row, other, room);
+    const probability = weigher.weigh(room.levels, room.shares);
+    const evidence = this.table.comparisons.flatMap((comparison, one): Evidence[] => {
+      const number = room.levels[one] as number;
+      const level = comparison.levels[number];
+      if (!level || number === 0) return [];
+      return [
+        {
+          label: comparison.label,
+          level: level.name,
+          bearing: level.bearing,
+          bits: Math.round(weigher.bits(one, number, room.shares[one] as number) * 10) / 10,
+        },
+      ];
+    });
+    return { id, probability, evidence };
+  }
+
+  private withProbe<T>(probe: Texts, work: (row: number) => T): T {
+    const row = this.table.add(probe);
+    try {
+      return work(row);
+    } finally {
+      this.table.forget(row);
+      this.dead += 1;
+      if (this.dead > mostDead && this.dead > this.rows.size) this.layOut();
+    }
+  }
+
+  /** Weights for the index as it is; looked at again when it has grown or shrunk by a quarter. */
+  private ready(): Weigher {
+    const size = this.rows.size;
+    const known = this.weigher;
+    if (known && Math.abs(size - known.forSize) <= known.forSize / 4 + 5) return known.weigher;
+    const model = this.model ? rescaled(this.model, size) : this.fixed(size);
+    // A person is found by who they are and where; a firm that moved is the same one.
+    const weigher = new Weigher(this.table.comparisons, model, this.table.subject === 'people');
+    this.weigher = { forSize: size, weigher };
+    return weigher;
+  }
+
+  /** The weights in force, with the comparisons they are of. */
+  weights(): { readonly model: MatchModel; readonly comparisons: MatchTable['comparisons'] } {
+    return { model: this.ready().model, comparisons: this.table.comparisons };
+  }
+
+  private fixed(size: number): MatchModel {
+    const live = [...this.rows.values()].map(({ row }) => row);
+    const next = mixedNumbers(4711);
+    const pairs: [number, number][] = [];
+    for (let tries = 0; tries < Math.min(drawn, size * (size - 1)); tries++) {
+      const [a, b] = [live[next(size)], live[next(size)]];
+      if (a !== undefined && b !== undefined && a !== b) pairs.push([a, b]);
+    }
+    const random = pairs.length >= 50 ? comparePairs(this.table, pairs, 1) : undefined;
+    const model = fixedModel(this.table.comparisons, shareOfMatches(size), random);
+    return {
+      ...model,
+      comparisons: model.comparisons.map((one, at) => ({ ...one, usualShare: this.usual(at, live) })),
+    };
+  }
+
+  /** How common values are on average, seen in each record beside itself. */
+  private usual(comparison: number, live: readonly number[]): number[] {
+    const room = this.table.room();
+    let sum = 0;
+    let count = 0;
+    for (let at = 0; at < live.length; at += Math.ceil(live.length / 500)) {
+      const row = live[at] as number;
+      this.table.compare(row, row, room);
+      if ((room.levels[comparison] as number) < 2) continue;
+      sum += room.shares[comparison] as number;
+      count += 1;
+    }
+    const levels = this.table.comparisons[comparison]?.levels ?? [];
+    return levels.map((level) => (level.isByRarity && count > 0 ? sum / count : 0));
+  }
+}
+
+/** Half of those who are looked for are there, as long as nothing is known. */
+const shareOfMatches = (size: number): number => 0.5 / Math.max(4, size);
+
+/** Learnt weights with the shares of a lookup: whom one looks for is there about as often as not. */
+function rescaled(model: MatchModel, size: number): MatchModel {
+  const [match = 0] = model.priors;
+  const factor = match > 0 ? shareOfMatches(size) / match : 1;
+  return { ...model, priors: model.priors.map((prior) => Math.min(0.2, prior * factor)) as never };
+}
