@@ -7,6 +7,11 @@ import { root } from './common.mjs';
 
 await buildWeb({ root: join(root, 'web'), logLevel: 'warn', configFile: join(root, 'web', 'vite.config.ts') });
 await bundle(
-  { golden: 'server/src/golden.ts', practice: 'standins/src/main.ts', 'make-demo': 'demo/src/make.ts' },
+  {
+    golden: 'server/src/golden.ts',
+    'matching-worker': 'server/src/matching/worker-main.ts',
+    practice: 'standins/src/main.ts',
+    'make-demo': 'demo/src/make.ts',
+  },
   join(root, 'dist'),
 );

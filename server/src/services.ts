@@ -7,6 +7,9 @@ import { type Db, openDb } from './db/open.ts';
 import { Engine, requestSlots } from './engine/engine.ts';
 import { KeyedLocks } from './engine/locks.ts';
 import { Events } from './events.ts';
+import { Matcher } from './matching/matcher.ts';
+import { Mirrors } from './matching/mirrors.ts';
+import { MatchingWorker } from './matching/worker-client.ts';
 import { realSeams, type Seams } from './seams.ts';
 import { Blotting } from './secrets/blotting.ts';
 import { Sealing } from './secrets/sealing.ts';
@@ -37,6 +40,8 @@ export interface Services {
   readonly signIns: SignIns;
   readonly workflows: Workflows;
   readonly engine: Engine;
+  readonly mirrors: Mirrors;
+  readonly matcher: Matcher;
   readonly ready: ReadyWorkflows;
   readonly seams: Seams;
   readonly events: Events;
@@ -60,6 +65,9 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     reach,
   });
   const workflows = new Workflows(db, events, seams);
+  const worker = new MatchingWorker();
+  const mirrors = new Mirrors(db, connections, seams, worker);
+  const matcher = new Matcher(mirrors, connections);
   const engine = new Engine({
     db,
     commits: new GroupCommit(db),
@@ -70,6 +78,8 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     blotting,
     log,
     locks: new KeyedLocks(),
+    mirrors,
+    matcher,
     slots: requestSlots(),
   });
   return {
@@ -80,6 +90,8 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     signIns: new SignIns(apps, connections),
     workflows,
     engine,
+    mirrors,
+    matcher,
     ready: new ReadyWorkflows(options.readyFolder),
     seams,
     events,
@@ -87,6 +99,7 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     log,
     close: async () => {
       await engine.stop();
+      await worker.stop();
       await db.destroy();
     },
   };

@@ -3,6 +3,7 @@ import { evaluateFormula } from '../formula/formula.ts';
 import { FormulaError, type FormulaValue, toValue } from '../formula/values.ts';
 import { mapRecord } from '../mapping/map-record.ts';
 import type { Surroundings } from '../mapping/surroundings.ts';
+import type { Ladder } from '../matching/lookup/ladder.ts';
 import { formatPointer, pointerLabel } from '../values/pointer.ts';
 import { isEmpty, type JsonRecord, toText } from '../values/value.ts';
 import { nameOfRef, refsOfStep, startId, surroundingsOf } from '../workflow/references.ts';
@@ -326,12 +327,14 @@ function askMatch(
   known: MappedStep['values'],
 ): Advance {
   const link = linkSubject(version.content, state, step, turnOf(version, state, step.id));
-  const rungs = ladderOf(step)?.rungs ?? [];
+  const ladder = ladderOf(step) ?? noWays;
   return {
     state: { ...state, phase: 'finding' },
-    effect: { kind: 'match', step: step.id, target: targetOf(place), rungs, known, ...(link && { link }) },
+    effect: { kind: 'match', step: step.id, target: targetOf(place), ladder, known, ...(link && { link }) },
   };
 }
+
+const noWays: Ladder = { rungs: [], atNone: 'ask', atUnclear: 'ask' };
 
 /** What a person chose, or an id named, was fetched; where it is gone the ladder is gone through after all. */
 function takeFetched(

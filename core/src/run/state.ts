@@ -1,4 +1,4 @@
-import type { Candidate, Rung, RungTry } from '../matching/lookup/ladder.ts';
+import type { Candidate, Ladder, RungTry } from '../matching/lookup/ladder.ts';
 import type { Pointer } from '../values/pointer.ts';
 import type { JsonRecord, Value } from '../values/value.ts';
 import type { Difference, FieldChange, ReadBackOutcome, UnsettledCause, WriteOutcome } from './outcome.ts';
@@ -124,7 +124,7 @@ export type Effect =
       readonly kind: 'match';
       readonly step: string;
       readonly target: Target;
-      readonly rungs: readonly Rung[];
+      readonly ladder: Ladder;
       /** What is known of the record that is looked for. */
       readonly known: Readonly<Record<Pointer, Value>>;
       /** Whose match may be remembered already. */

@@ -63,13 +63,17 @@ function plannedWrite(
       step.state,
       effect.kind === 'find'
         ? { kind: 'found', matches: [] }
-        : effect.kind === 'write'
-          ? {
-              kind: 'written',
-              id: '',
-              record: assumedRecord(effect.write, describedPlace(version.content, effect.step)),
-            }
-          : { kind: 'not_readable' },
+        : effect.kind === 'match'
+          ? { kind: 'matched', tries: [] }
+          : effect.kind === 'fetch'
+            ? { kind: 'fetched', found: null }
+            : effect.kind === 'write'
+              ? {
+                  kind: 'written',
+                  id: '',
+                  record: assumedRecord(effect.write, describedPlace(version.content, effect.step)),
+                }
+              : { kind: 'not_readable' },
     );
   }
   return { result: step.state.steps[stepId] };

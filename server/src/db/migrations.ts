@@ -4,6 +4,7 @@ import { type Kysely, type Migration, sql } from 'kysely';
 export const migrations: Record<string, Migration> = {
   '001_first': { up: first },
   '002_building': { up: building },
+  '003_matching': { up: matching },
 };
 
 async function first(db: Kysely<unknown>): Promise<void> {
@@ -67,6 +68,32 @@ async function building(db: Kysely<unknown>): Promise<void> {
     "ALTER TABLE sample ADD COLUMN origin TEXT NOT NULL DEFAULT 'real'",
     'ALTER TABLE sample ADD COLUMN is_on_sheet INTEGER',
     'CREATE INDEX item_gathered ON item (workflow_id) WHERE is_gathered = 1',
+  ]);
+}
+
+/** Links, the copies of places that likeness searches, numbered weights, duplicates and their merging. */
+async function matching(db: Kysely<unknown>): Promise<void> {
+  await runAll(db, [
+    `CREATE TABLE link (id TEXT PRIMARY KEY, from_connection TEXT NOT NULL, from_place TEXT NOT NULL, from_id TEXT NOT NULL,
+      to_connection TEXT NOT NULL, to_place TEXT NOT NULL, to_id TEXT NOT NULL, origin TEXT NOT NULL, workflow_id TEXT, probability REAL,
+      made_at TEXT NOT NULL, UNIQUE (from_connection, from_place, from_id, to_connection, to_place))`,
+    'CREATE INDEX link_to ON link (to_connection, to_place, to_id)',
+    `CREATE TABLE mirror (connection TEXT NOT NULL, place TEXT NOT NULL, id TEXT NOT NULL, content TEXT NOT NULL, round INTEGER NOT NULL,
+      PRIMARY KEY (connection, place, id)) WITHOUT ROWID`,
+    `CREATE TABLE mirror_state (connection TEXT NOT NULL, place TEXT NOT NULL, since TEXT, round INTEGER NOT NULL, listed_at TEXT,
+      PRIMARY KEY (connection, place)) WITHOUT ROWID`,
+    `CREATE TABLE match_weights (number INTEGER PRIMARY KEY AUTOINCREMENT, connection TEXT NOT NULL, place TEXT NOT NULL, fields TEXT NOT NULL,
+      model TEXT NOT NULL, origin TEXT NOT NULL, decisions INTEGER NOT NULL, made_at TEXT NOT NULL)`,
+    `CREATE TABLE duplicate_search (id TEXT PRIMARY KEY, connection TEXT, place TEXT, labels TEXT NOT NULL, fields TEXT NOT NULL,
+      state TEXT NOT NULL, progress TEXT, figures TEXT, message TEXT, started_at TEXT NOT NULL, ended_at TEXT)`,
+    `CREATE TABLE duplicate_group (id TEXT PRIMARY KEY, search_id TEXT NOT NULL REFERENCES duplicate_search (id) ON DELETE CASCADE,
+      at INTEGER NOT NULL, probability REAL NOT NULL, is_asked INTEGER NOT NULL, records TEXT NOT NULL, state TEXT NOT NULL, settled TEXT,
+      message TEXT, settled_at TEXT)`,
+    'CREATE INDEX duplicate_group_search ON duplicate_group (search_id, at)',
+    `CREATE TABLE merge (id TEXT PRIMARY KEY, group_id TEXT NOT NULL, connection TEXT NOT NULL, place TEXT NOT NULL, survivor TEXT NOT NULL,
+      steps TEXT NOT NULL, done INTEGER NOT NULL, state TEXT NOT NULL, message TEXT, made_at TEXT NOT NULL, ended_at TEXT)`,
+    `CREATE TABLE not_same (connection TEXT NOT NULL, place TEXT NOT NULL, one TEXT NOT NULL, other TEXT NOT NULL, at TEXT NOT NULL,
+      PRIMARY KEY (connection, place, one, other)) WITHOUT ROWID`,
   ]);
 }
 

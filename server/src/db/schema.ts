@@ -196,7 +196,112 @@ export interface RehearsalItemTable {
   item_state: Json;
 }
 
+/** The remembered pair "this shop customer is that contact". */
+export interface LinkTable {
+  id: string;
+  from_connection: string;
+  from_place: Json;
+  from_id: string;
+  to_connection: string;
+  to_place: Json;
+  to_id: string;
+  origin: 'found' | 'created' | 'chosen' | 'imported' | 'corrected';
+  workflow_id: string | null;
+  probability: number | null;
+  made_at: string;
+}
+
+/** The copy of a place's records that likeness searches; it proposes, and is never the last word. */
+export interface MirrorTable {
+  connection: string;
+  place: Json;
+  id: string;
+  content: Json;
+  /** The listing that showed it last. */
+  round: number;
+}
+
+export interface MirrorStateTable {
+  connection: string;
+  place: Json;
+  since: string | null;
+  round: number;
+  listed_at: string | null;
+}
+
+export interface MatchWeightsTable {
+  number: Generated<number>;
+  connection: string;
+  place: Json;
+  fields: Json;
+  model: Json;
+  origin: 'learnt' | 'decided';
+  decisions: number;
+  made_at: string;
+}
+
+export interface DuplicateSearchTable {
+  id: string;
+  /** Null for a file that was given. */
+  connection: string | null;
+  place: Json | null;
+  labels: Json;
+  fields: Json;
+  state: 'running' | 'done' | 'stopped' | 'broken';
+  progress: Json | null;
+  figures: Json | null;
+  message: string | null;
+  started_at: string;
+  ended_at: string | null;
+}
+
+export interface DuplicateGroupTable {
+  id: string;
+  search_id: string;
+  at: number;
+  probability: number;
+  is_asked: number;
+  records: Json;
+  state: 'open' | 'merging' | 'merged' | 'different' | 'undone' | 'unsure';
+  /** How it was settled: the golden record and which one survives. */
+  settled: Json | null;
+  message: string | null;
+  settled_at: string | null;
+}
+
+export interface MergeTable {
+  id: string;
+  group_id: string;
+  connection: string;
+  place: Json;
+  survivor: string;
+  steps: Json;
+  /** How many of the steps are done. */
+  done: number;
+  state: 'merging' | 'merged' | 'undoing' | 'undone' | 'unsure';
+  message: string | null;
+  made_at: string;
+  ended_at: string | null;
+}
+
+/** Two records of a place that a person said are different. */
+export interface NotSameTable {
+  connection: string;
+  place: Json;
+  one: string;
+  other: string;
+  at: string;
+}
+
 export interface Tables {
+  link: LinkTable;
+  mirror: MirrorTable;
+  mirror_state: MirrorStateTable;
+  match_weights: MatchWeightsTable;
+  duplicate_search: DuplicateSearchTable;
+  duplicate_group: DuplicateGroupTable;
+  merge: MergeTable;
+  not_same: NotSameTable;
   setting: SettingTable;
   connection: ConnectionTable;
   workflow: WorkflowTable;

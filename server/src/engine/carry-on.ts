@@ -37,7 +37,9 @@ export async function carryOnStopped(
   await context.commits.run(async (trx) => {
     for (const item of items) {
       const state = stateOf(item);
-      const begun = beginItem(state.values[startId] ?? {}, state.takenAt);
+      const begun = beginItem(state.values[startId] ?? {}, state.takenAt, {
+        ...(state.sourceId !== undefined && { sourceId: state.sourceId }),
+      });
       await trx
         .updateTable('item')
         .set({

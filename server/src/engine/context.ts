@@ -4,6 +4,8 @@ import type { Connections } from '../connections.ts';
 import type { GroupCommit } from '../db/group-commit.ts';
 import type { Db } from '../db/open.ts';
 import type { Events } from '../events.ts';
+import type { Matcher } from '../matching/matcher.ts';
+import type { Mirrors } from '../matching/mirrors.ts';
 import type { Seams } from '../seams.ts';
 import type { Blotting } from '../secrets/blotting.ts';
 import type { Workflows } from '../workflows.ts';
@@ -20,6 +22,8 @@ export interface EngineContext {
   readonly blotting: Blotting;
   readonly log: Logger;
   readonly locks: KeyedLocks;
+  readonly mirrors: Mirrors;
+  readonly matcher: Matcher;
   /** The requests that may be under way at once to one connection. */
   slots(connection: string): PQueue;
 }

@@ -7,19 +7,24 @@ import {
   type Effect,
   type Found,
   type ItemState,
+  isPlaced,
   type JsonRecord,
   keyText,
   type Outcome,
   stepById,
+  type Target,
   type WorkflowVersion,
 } from '@golden/core';
 import type { Trx } from '../db/group-commit.ts';
 import type { ItemRow } from '../db/schema.ts';
+import { linkedId, saveLink } from '../matching/links.ts';
+import type { MatchWorld } from '../matching/matcher.ts';
 import { answerOf, noteBroken } from './answers.ts';
 import { FileBatcher } from './batch-writer.ts';
 import type { EngineContext } from './context.ts';
 import { sendDirect, writeDirect } from './direct-writer.ts';
 import { closeIntent, type Intent, keepReadBack, withLastWrites } from './intents.ts';
+import type { KeyedLocks } from './locks.ts';
 import { Standings } from './standing.ts';
 
 type Waiting = Extract<Advance, { effect: Effect }>;
@@ -117,16 +122,13 @@ export class Driver {
     let step = from;
     let token = item.token;
     let isStored = false;
-    let lock: { readonly name: string; readonly release: () => void } | undefined;
+    const lock = new StepLock(this.context.locks);
     let stales = 0;
     const journal: JournalLine[] = [];
     try {
       while (step.effect) {
         const { effect } = step;
-        if (effect.kind === 'find' && lock?.name !== lockName(effect)) {
-          lock?.release();
-          lock = { name: lockName(effect), release: await this.context.locks.take(lockName(effect)) };
-        }
+        await lock.holdFor(effect.step, lockName(version, effect));
         const isResumed = effect.kind === 'write' && token !== null;
         // A write that may have left already is settled first, whatever its place looks like now.
         const standing =
@@ -138,7 +140,7 @@ export class Driver {
         journal.push({ kind: effect.kind, step: effect.step, content: { effect: shortEffect(effect), answer } });
         step = advance(version, step.state, answer);
         isStored = false;
-        if (effect.kind !== 'find' && token !== null) {
+        if ((effect.kind === 'write' || effect.kind === 'readBack') && token !== null) {
           token = await this.storeAnswer(work, step, { effect, token, answer }, journal.splice(0));
           isStored = true;
         }
@@ -147,7 +149,7 @@ export class Driver {
       this.context.seams.reach('outcome:after-store');
       this.tell(item);
     } finally {
-      lock?.release();
+      lock.release();
     }
     await this.afterEnd(item, step.outcome);
   }
@@ -160,12 +162,22 @@ export class Driver {
     journal: readonly JournalLine[],
   ): Promise<string | null> {
     const { effect, token, answer } = done;
+    await this.noteWritten(effect, answer);
     if (effect.kind === 'write') {
       await this.storeResult(work, next, token, answer, journal);
       return answer.kind === 'written' ? token : null;
     }
     await this.storeReadBack(work, next, token, answer.kind === 'read' ? answer.record : null, journal);
     return null;
+  }
+
+  /** The copy of a place learns of our own writes at once: the next look-alike has to find them. */
+  private async noteWritten(effect: Effect, answer: Answer): Promise<void> {
+    const { mirrors } = this.context;
+    if (effect.kind === 'write' && answer.kind === 'written' && answer.record)
+      await mirrors.note(effect.write.target, answer.id, answer.record);
+    if (effect.kind === 'readBack' && answer.kind === 'read' && answer.record)
+      await mirrors.note(effect.target, effect.id, answer.record);
   }
 
   private async carryOut(
@@ -178,6 +190,10 @@ export class Driver {
       switch (effect.kind) {
         case 'find':
           return { kind: 'found', matches: await this.find(effect) };
+        case 'match':
+          return await this.context.matcher.answer(effect, this.matchWorld);
+        case 'fetch':
+          return { kind: 'fetched', found: await this.read(effect.target, effect.id) };
         case 'readBack': {
           const connector = await this.context.connections.connector(effect.target.connection);
           const read = await this.context
@@ -196,6 +212,23 @@ export class Driver {
       await noteBroken(this.context.connections, target.connection, error);
       return answerOf(error);
     }
+  }
+
+  /** What a run sees of the places it looks in: the apps as they are now, and what is remembered. */
+  private readonly matchWorld: MatchWorld = {
+    read: (target, id) => this.read(target, id),
+    linked: async ({ link, target }) => (link ? linkedId(this.context.db, link, target) : undefined),
+  };
+
+  private async read(target: Target, id: string): Promise<Found | null> {
+    const connector = await this.context.connections.connector(target.connection);
+    const there = await this.context.slots(target.connection).add(() => connector.fetch(target.path, id));
+    if (!there) {
+      await this.context.mirrors.note(target, id, null);
+      return null;
+    }
+    const [found] = await withLastWrites(this.context, target.connection, target.path, [{ id, record: there.record }]);
+    return found ?? null;
   }
 
   private async find(effect: Extract<Effect, { kind: 'find' }>): Promise<Found[]> {
@@ -279,6 +312,7 @@ export class Driver {
       })
       .where('id', '=', item.id)
       .execute();
+    await this.saveLinks(trx, { item, version }, next);
     if (journal.length === 0) return;
     await trx
       .insertInto('journal')
@@ -292,6 +326,26 @@ export class Driver {
         })),
       )
       .execute();
+  }
+
+  /** Remembers the matches that this step on has settled, with the state that rests on them. */
+  private async saveLinks(trx: Trx, { item, version }: Work, { state }: Advance): Promise<void> {
+    for (const [id, result] of Object.entries(state.steps)) {
+      if ((result.kind !== 'found' && result.kind !== 'written') || !result.link) continue;
+      const step = stepById(version.content, id);
+      if (!step || !isPlaced(step) || !step.target || result.id === '') continue;
+      const how = result.by?.how;
+      const isNew = result.kind === 'written' && result.outcome === 'new';
+      const origin = isNew ? 'created' : how === 'chosen' ? 'chosen' : 'found';
+      if (how === 'link') continue;
+      await saveLink(
+        trx,
+        this.context.seams,
+        result.link,
+        { connection: step.target.connection, path: step.target.path, id: result.id },
+        { origin, workflow: item.workflow_id, probability: result.by?.probability },
+      );
+    }
   }
 
   private clean(content: unknown): string {
@@ -356,8 +410,36 @@ export class Driver {
   }
 }
 
-function lockName(effect: Extract<Effect, { kind: 'find' }>): string {
-  return `${effect.target.connection}|${effect.target.path.join('/')}|${keyText(effect.by.value)}`;
+/** The one lock that an item holds at a time: from a step's lookup until its result is stored. */
+class StepLock {
+  private held: { readonly name: string; readonly step: string; readonly release: () => void } | undefined;
+
+  constructor(private readonly locks: KeyedLocks) {}
+
+  /** Lets go of what another step held, and waits for what this one needs, where it needs any. */
+  async holdFor(step: string, name: string | undefined): Promise<void> {
+    if (this.held && (this.held.step !== step || (name !== undefined && this.held.name !== name))) this.release();
+    if (name !== undefined && !this.held) this.held = { name, step, release: await this.locks.take(name) };
+  }
+
+  release(): void {
+    this.held?.release();
+    this.held = undefined;
+  }
+}
+
+/**
+ * What has to be held until the step's result is stored, so that two look-alikes side by side never
+ * both find nobody: the key's value where there is one key; the whole place where a ladder may end
+ * in a new record, for likeness has no key.
+ */
+function lockName({ content }: WorkflowVersion, effect: Effect): string | undefined {
+  const place = (target: Target): string => `${target.connection}|${target.path.join('/')}`;
+  if (effect.kind === 'find') return `${place(effect.target)}|${keyText(effect.by.value)}`;
+  if (effect.kind !== 'match' && effect.kind !== 'fetch') return undefined;
+  const step = stepById(content, effect.step);
+  const makes = step?.kind === 'write' || (step?.kind === 'lookup' && step.ladder.atNone === 'create');
+  return makes ? place(effect.target) : undefined;
 }
 
 function messageOf(outcome: Outcome | undefined): string {
@@ -368,6 +450,10 @@ function messageOf(outcome: Outcome | undefined): string {
 
 /** The journal keeps what was asked, not the whole record again. */
 function shortEffect(effect: Effect): unknown {
+  if (effect.kind === 'match') {
+    const { ladder: _ways, ...asked } = effect;
+    return asked;
+  }
   if (effect.kind !== 'write') return effect;
   const { kind, id, values, target } = effect.write;
   return { kind, id, values, target };
@@ -376,5 +462,5 @@ function shortEffect(effect: Effect): unknown {
 /** The connection that a step writes through. */
 function connectionOf(version: WorkflowVersion, stepId: string): string | null {
   const step = stepById(version.content, stepId);
-  return step?.kind === 'write' ? (step.target?.connection ?? null) : null;
+  return step && isPlaced(step) ? (step.target?.connection ?? null) : null;
 }

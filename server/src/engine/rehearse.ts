@@ -9,20 +9,26 @@ import {
   describedPlace,
   type Effect,
   type Found,
+  type IndexField,
   type ItemState,
   type ItemStateName,
+  isPlaced,
   type JsonRecord,
   keyText,
+  type LinkSubject,
   plainStepId,
   readPointer,
   recordTitle,
+  stepById,
   type Target,
   type WorkflowContent,
   type WorkflowVersion,
   writePointer,
-  writeSteps,
 } from '@golden/core';
 import type { RehearsalItemTable } from '../db/schema.ts';
+import { linkedId } from '../matching/links.ts';
+import type { MatchWorld } from '../matching/matcher.ts';
+import { textsOf } from '../matching/mirrors.ts';
 import { answerOf } from './answers.ts';
 import type { EngineContext } from './context.ts';
 import { withLastWrites } from './intents.ts';
@@ -36,6 +42,10 @@ export class RehearsalWorld {
   private readonly cache = new Map<string, Promise<readonly Found[]>>();
   /** Records made or changed here, by place and id. */
   private readonly overlay = new Map<string, Map<string, JsonRecord>>();
+  private readonly links = new Map<string, string>();
+  private readonly records = new Map<string, Promise<Found | null>>();
+  private readonly indexed = new Map<string, Map<string, JsonRecord>>();
+  private readonly id: string;
   private made = 0;
 
   private constructor(
@@ -43,12 +53,14 @@ export class RehearsalWorld {
     /** What stands in the way of each write, by its step. */
     private readonly standings: ReadonlyMap<string, Answer>,
     private readonly content: WorkflowContent,
-  ) {}
+  ) {
+    this.id = context.seams.id();
+  }
 
   /** Looks at every destination as it is now before anything is rehearsed. */
   static async open(context: EngineContext, content: WorkflowContent): Promise<RehearsalWorld> {
     const standings = new Map<string, Answer>();
-    for (const step of writeSteps(content)) {
+    for (const step of content.steps.filter(isPlaced)) {
       const answer = step.isOff ? undefined : await standingOf(context, content, step);
       if (answer) standings.set(step.id, answer);
     }
@@ -62,6 +74,10 @@ export class RehearsalWorld {
       switch (effect.kind) {
         case 'find':
           return { kind: 'found', matches: await this.find(effect) };
+        case 'match':
+          return await this.context.matcher.answer(effect, this.matchWorld);
+        case 'fetch':
+          return { kind: 'fetched', found: await this.read(effect.target, effect.id) };
         case 'write':
           return await this.write(effect);
         case 'readBack':
@@ -69,6 +85,66 @@ export class RehearsalWorld {
       }
     } catch (error) {
       return answerOf(error);
+    }
+  }
+
+  /** What a rehearsal sees: each record read once, with what it has made and changed itself laid over. */
+  private readonly matchWorld: MatchWorld = {
+    read: (target, id) => this.read(target, id),
+    linked: async ({ link, target }) => {
+      if (!link) return undefined;
+      const own = this.links.get(linkName(link, target));
+      return own ?? linkedId(this.context.db, link, target);
+    },
+    made: (target, index, fields) => this.indexMade(target, index, fields),
+  };
+
+  /** The index of what this rehearsal has made and changed in a place, with what is new since it was asked last. */
+  private async indexMade(target: Target, index: string, fields: readonly IndexField[]): Promise<string | undefined> {
+    const layer = this.layer(target);
+    if (layer.size === 0) return undefined;
+    const { host } = this.context.mirrors.worker;
+    const name = `${index}|rehearsal ${this.id}`;
+    const known = this.indexed.get(name) ?? new Map<string, JsonRecord>();
+    if (!this.indexed.has(name)) await host.open(name, fields, null);
+    this.indexed.set(name, known);
+    const news = [...layer].filter(([id, record]) => known.get(id) !== record);
+    for (const [id, record] of news) known.set(id, record);
+    await host.put(
+      name,
+      news.map(([id, record]) => ({ id, texts: textsOf(record, fields) })),
+    );
+    return name;
+  }
+
+  /** Lets go of what was kept for looking things up. */
+  async close(): Promise<void> {
+    for (const name of this.indexed.keys()) await this.context.mirrors.worker.host.close(name);
+  }
+
+  private read(target: Target, id: string): Promise<Found | null> {
+    const changed = this.layer(target).get(id);
+    const name = `${placeOf(target)}|${id}`;
+    const known = this.records.get(name) ?? this.readThere(target, id);
+    this.records.set(name, known);
+    return changed ? known.then((found) => ({ ...found, id, record: changed })) : known;
+  }
+
+  private async readThere(target: Target, id: string): Promise<Found | null> {
+    if (id.startsWith(assumedId)) return null;
+    const connector = await this.context.connections.connector(target.connection);
+    const there = await connector.fetch(target.path, id);
+    if (!there) return null;
+    const [found] = await withLastWrites(this.context, target.connection, target.path, [{ id, record: there.record }]);
+    return found ?? null;
+  }
+
+  /** Remembers what this rehearsal matched, as a run would: the next change of the same record meets it. */
+  remember(state: ItemState): void {
+    for (const [id, result] of Object.entries(state.steps)) {
+      const step = stepById(this.content, id);
+      if ((result.kind !== 'found' && result.kind !== 'written') || !result.link || !step || !isPlaced(step)) continue;
+      if (step.target) this.links.set(linkName(result.link, step.target), result.id);
     }
   }
 
@@ -122,6 +198,9 @@ export class RehearsalWorld {
     return layer;
   }
 }
+
+const linkName = (from: LinkSubject, to: Pick<Target, 'connection' | 'path'>): string =>
+  `${from.connection}|${from.place.join('/')}|${from.id}→${placeOf(to)}`;
 
 const placeOf = (target: Pick<Target, 'connection' | 'path'>): string =>
   `${target.connection}|${target.path.join('/')}`;
@@ -197,6 +276,7 @@ export class Rehearsals {
       const { state, item_state, title, source_id } = await this.rehearseOne(world, version, record);
       tried.push({ sourceId: source_id, title, state, detail: JSON.parse(item_state) as ItemState });
     }
+    await world.close();
     return tried;
   }
 
@@ -248,6 +328,7 @@ export class Rehearsals {
       if (rows.length >= 100) await flush();
     }
     await flush();
+    await world.close();
     return true;
   }
 
@@ -256,9 +337,10 @@ export class Rehearsals {
     version: WorkflowVersion,
     source: SourceRecord,
   ): Promise<Omit<RehearsalItemTable, 'workflow_id' | 'at'>> {
-    const begun = beginItem(source.record, this.context.seams.now());
+    const begun = beginItem(source.record, this.context.seams.now(), { sourceId: source.id });
     let step: Advance = advance(version, begun, { kind: 'begin' });
     while (step.effect) step = advance(version, step.state, await world.answer(step.effect));
+    world.remember(step.state);
     const { outcome } = step;
     return {
       source_id: source.id,

@@ -3,10 +3,11 @@ import {
   type Answer,
   driftOf,
   driftSentence,
+  isPlaced,
+  type PlacedStep,
   stepById,
   type WorkflowContent,
   type WorkflowVersion,
-  type WriteStep,
 } from '@golden/core';
 import type { ItemRow } from '../db/schema.ts';
 import { answerOf } from './answers.ts';
@@ -19,7 +20,7 @@ import type { EngineContext } from './context.ts';
 export async function standingOf(
   context: EngineContext,
   content: WorkflowContent,
-  step: WriteStep,
+  step: PlacedStep,
 ): Promise<Answer | undefined> {
   if (!step.target) return undefined;
   try {
@@ -30,7 +31,8 @@ export async function standingOf(
       const message = driftSentence(drift, `“${step.target.labels.join(' → ')}”`);
       return { kind: 'refused', cause: 'drift', message };
     }
-    if (now.readOnlyBecause) return { kind: 'refused', cause: 'connection', message: now.readOnlyBecause };
+    const writes = step.kind === 'write' || step.ladder.atNone === 'create';
+    if (now.readOnlyBecause && writes) return { kind: 'refused', cause: 'connection', message: now.readOnlyBecause };
     return undefined;
   } catch (error) {
     return answerOf(error);
@@ -56,7 +58,7 @@ export class Standings {
     stepId: string,
   ): Promise<Answer | undefined> {
     const step = stepById(version.content, stepId);
-    if (step?.kind !== 'write') return Promise.resolve(undefined);
+    if (!step || !isPlaced(step)) return Promise.resolve(undefined);
     const name = `${item.workflow_id}/${item.version}/${step.id}`;
     const last = this.known.get(name);
     if (last && performance.now() - last.at < holds) return last.standing;
@@ -67,7 +69,7 @@ export class Standings {
     return standing;
   }
 
-  private async look(content: WorkflowContent, step: WriteStep): Promise<Answer | undefined> {
+  private async look(content: WorkflowContent, step: PlacedStep): Promise<Answer | undefined> {
     try {
       const answer = await standingOf(this.context, content, step);
       return answer?.kind === 'refused' && answer.cause === 'drift' ? answer : undefined;

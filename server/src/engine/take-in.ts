@@ -76,7 +76,7 @@ export function newItem(
     message: isGathered ? 'Waits until enough have gathered.' : null,
     is_gathered: isGathered ? 1 : 0,
     waits_for: null,
-    item_state: JSON.stringify(beginItem(record.record, now)),
+    item_state: JSON.stringify(beginItem(record.record, now, { sourceId: record.id })),
     effect: null,
     token: null,
     taken_at: now,

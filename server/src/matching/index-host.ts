@@ -1,0 +1,150 @@
+import {
+  type DecidedEvidence,
+  type Duplicates,
+  findDuplicates,
+  type IndexField,
+  type MatchField,
+  MatchIndex,
+  type MatchModel,
+  MatchTable,
+  type Proposal,
+  type SearchProgress,
+  type Texts,
+  type Weighed,
+  type WeightChange,
+  weightsFromDecisions,
+} from '@golden/core';
+
+/** Records of a place to put into its index. */
+export interface IndexedRecord {
+  readonly id: string;
+  readonly texts: Texts;
+}
+
+/** What a search for duplicates gives on: plain data that crosses to the server's main thread. */
+export interface FoundDuplicates {
+  readonly clusters: readonly { readonly members: readonly number[]; readonly probability: number }[];
+  /** Pairs between clusters that a person should look at. */
+  readonly asked: readonly { readonly a: number; readonly b: number; readonly probability: number }[];
+  readonly figures: {
+    readonly records: number;
+    readonly comparedPairs: number;
+    readonly shareOfPairs: number;
+    readonly estimatedLoss: number;
+  };
+  readonly model: MatchModel;
+}
+
+/**
+ * What the matching worker does: it holds the indexes of places, by name, and searches for
+ * duplicates. Every method takes and gives plain data, so that it runs beside the server's main
+ * thread.
+ */
+export class IndexHost {
+  private readonly indexes = new Map<string, MatchIndex>();
+
+  /** Opens an index, empty; one of that name that is there already is kept. True when it is new. */
+  open(name: string, fields: readonly IndexField[], model: MatchModel | null): boolean {
+    if (this.indexes.has(name)) return false;
+    this.indexes.set(name, new MatchIndex(fields, model ?? undefined));
+    return true;
+  }
+
+  close(name: string): void {
+    this.indexes.delete(name);
+  }
+
+  put(name: string, records: readonly IndexedRecord[]): void {
+    const index = this.at(name);
+    for (const { id, texts } of records) index.put(id, texts);
+  }
+
+  remove(name: string, ids: readonly string[]): void {
+    const index = this.at(name);
+    for (const id of ids) index.remove(id);
+  }
+
+  exact(name: string, paths: readonly string[], probe: Texts): string[] {
+    return this.at(name).exact(paths, probe);
+  }
+
+  isKnown(name: string, paths: readonly string[], probe: Texts): boolean {
+    return this.at(name).isKnown(paths, probe);
+  }
+
+  agreeing(name: string, paths: readonly string[], probe: Texts, records: readonly IndexedRecord[]): string[] {
+    const index = this.at(name);
+    return records.filter(({ texts }) => index.agrees(paths, probe, texts)).map(({ id }) => id);
+  }
+
+  propose(name: string, probe: Texts, most: number): Proposal[] {
+    return this.at(name).propose(probe, most);
+  }
+
+  weigh(name: string, probe: Texts, records: readonly IndexedRecord[]): Weighed[] {
+    return this.at(name).weigh(probe, records);
+  }
+
+  /** Weights moved by decisions, what they change, and how sure each decided pair is by the old and the new. */
+  improve(
+    name: string,
+    decided: readonly DecidedEvidence[],
+  ): { model: MatchModel; changes: readonly WeightChange[]; isLearnt: boolean } {
+    const { model, comparisons } = this.at(name).weights();
+    return { ...weightsFromDecisions(comparisons, model, decided), isLearnt: model.learntFrom > 0 };
+  }
+
+  /** Finds the duplicates among records, saying how far it is. */
+  duplicates(
+    fields: readonly MatchField[],
+    records: readonly Texts[],
+    distinct: readonly (readonly [number, number])[],
+    heard: (progress: SearchProgress) => void,
+  ): FoundDuplicates {
+    const table = new MatchTable(fields);
+    for (const record of records) table.add(record);
+    const forbidden = new Set(distinct.map(([a, b]) => pairName(a, b)));
+    const search = findDuplicates(table, { mustNotLink: (a, b) => forbidden.has(pairName(a, b)) });
+    let step = search.next();
+    while (!step.done) {
+      heard(step.value);
+      step = search.next();
+    }
+    return summedUp(step.value, forbidden);
+  }
+
+  private at(name: string): MatchIndex {
+    const index = this.indexes.get(name);
+    if (!index) throw new Error(`There is no index “${name}”.`);
+    return index;
+  }
+}
+
+const pairName = (a: number, b: number): string => (a < b ? `${a} ${b}` : `${b} ${a}`);
+
+/** Clusters with how sure their weakest link is, and the pairs between them that are worth a question. */
+function summedUp({ pairs, clusters, figures, model }: Duplicates, forbidden: ReadonlySet<string>): FoundDuplicates {
+  const members = new Map<number, number[]>();
+  for (const [record, cluster] of clusters.entries()) members.set(cluster, [...(members.get(cluster) ?? []), record]);
+  const least = new Map<number, number>();
+  for (const { a, b, probability, verdict } of pairs) {
+    const cluster = clusters[a] as number;
+    if (verdict === 'same' && clusters[b] === cluster)
+      least.set(cluster, Math.min(least.get(cluster) ?? 1, probability));
+  }
+  return {
+    clusters: [...members]
+      .filter(([, records]) => records.length > 1)
+      .map(([cluster, records]) => ({ members: records, probability: least.get(cluster) ?? 0 })),
+    asked: pairs
+      .filter(({ a, b, verdict }) => verdict === 'ask' && !forbidden.has(pairName(a, b)))
+      .map(({ a, b, probability }) => ({ a, b, probability })),
+    figures: {
+      records: figures.records,
+      comparedPairs: figures.comparedPairs,
+      shareOfPairs: figures.shareOfPairs,
+      estimatedLoss: figures.estimatedLoss,
+    },
+    model,
+  };
+}

@@ -1,0 +1,76 @@
+import type { LinkSubject, Target } from '@golden/core';
+import type { Trx } from '../db/group-commit.ts';
+import type { Db } from '../db/open.ts';
+import type { LinkTable } from '../db/schema.ts';
+import type { Seams } from '../seams.ts';
+
+type Place = Pick<Target, 'connection' | 'path'>;
+
+/** The record of a place that another one is remembered to be; undefined where nothing is. */
+export async function linkedId(db: Db | Trx, from: LinkSubject, to: Place): Promise<string | undefined> {
+  const row = await db
+    .selectFrom('link')
+    .select('to_id')
+    .where('from_connection', '=', from.connection)
+    .where('from_place', '=', JSON.stringify(from.place))
+    .where('from_id', '=', from.id)
+    .where('to_connection', '=', to.connection)
+    .where('to_place', '=', JSON.stringify(to.path))
+    .executeTakeFirst();
+  return row?.to_id;
+}
+
+/** What is remembered of a pair besides whom it joins. */
+export interface LinkNote {
+  readonly origin: LinkTable['origin'];
+  readonly workflow?: string | undefined;
+  readonly probability?: number | undefined;
+}
+
+/** Remembers who is whom; what was remembered of the same record in the same place before is replaced. */
+export async function saveLink(
+  db: Db | Trx,
+  seams: Seams,
+  from: LinkSubject,
+  to: Place & { readonly id: string },
+  note: LinkNote,
+): Promise<void> {
+  const values = {
+    to_id: to.id,
+    origin: note.origin,
+    workflow_id: note.workflow ?? null,
+    probability: note.probability ?? null,
+    made_at: seams.now(),
+  };
+  await db
+    .insertInto('link')
+    .values({
+      id: seams.id(),
+      from_connection: from.connection,
+      from_place: JSON.stringify(from.place),
+      from_id: from.id,
+      to_connection: to.connection,
+      to_place: JSON.stringify(to.path),
+      ...values,
+    })
+    .onConflict((conflict) =>
+      conflict
+        .columns(['from_connection', 'from_place', 'from_id', 'to_connection', 'to_place'])
+        .doUpdateSet(values)
+        // The same pair found again is no news.
+        .where('link.to_id', '!=', to.id),
+    )
+    .execute();
+}
+
+/** Links that led to a record lead to another one afterwards: two were merged. Gives how many. */
+export async function moveLinks(db: Db | Trx, place: Place, from: string, to: string): Promise<number> {
+  const moved = await db
+    .updateTable('link')
+    .set({ to_id: to })
+    .where('to_connection', '=', place.connection)
+    .where('to_place', '=', JSON.stringify(place.path))
+    .where('to_id', '=', from)
+    .executeTakeFirst();
+  return Number(moved.numUpdatedRows);
+}

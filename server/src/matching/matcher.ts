@@ -1,0 +1,163 @@
+import {
+  type Answer,
+  type Candidate,
+  type Effect,
+  type Field,
+  type Found,
+  fieldAt,
+  type IndexField,
+  judgeTries,
+  kindOfField,
+  type Pointer,
+  type RecordType,
+  type Rung,
+  type RungTry,
+  type Target,
+  toText,
+  type Weighed,
+} from '@golden/core';
+import type { Connections } from '../connections.ts';
+import { type Mirrors, textsOf } from './mirrors.ts';
+
+type MatchEffect = Extract<Effect, { kind: 'match' }>;
+
+/** How a run and a rehearsal differ in what they see of a place. */
+export interface MatchWorld {
+  /** The record as it is now; null when it is gone. */
+  read(target: Target, id: string): Promise<Found | null>;
+  /** The record of the place that the effect's subject is remembered to be. */
+  linked(effect: MatchEffect): Promise<string | undefined>;
+  /**
+   * The index of records that the place itself doesn't show, those a rehearsal has made or changed,
+   * beside the index of this name; undefined where there are none.
+   */
+  made?(target: Target, index: string, fields: readonly IndexField[]): Promise<string | undefined>;
+}
+
+/** Candidates that are read afresh for one way. */
+const mostRead = 8;
+
+/**
+ * Answers what the ways of a ladder come to. The index only proposes; each candidate is read afresh
+ * before it is weighed, and the ways are gone on with only until one has an answer.
+ */
+export class Matcher {
+  constructor(
+    private readonly mirrors: Mirrors,
+    private readonly connections: Connections,
+  ) {}
+
+  async answer(effect: MatchEffect, world: MatchWorld): Promise<Answer> {
+    const { target } = effect;
+    const linkedId = await world.linked(effect);
+    if (linkedId !== undefined) {
+      const linked = await world.read(target, linkedId);
+      if (linked) return { kind: 'matched', linked, tries: [] };
+    }
+    const connector = await this.connections.connector(target.connection);
+    const described = await connector.describe(target.path);
+    if (described.can.list) await this.mirrors.sync(target);
+    const tries: RungTry[] = [];
+    for (const rung of effect.ladder.rungs) {
+      tries.push(await this.tryRung(effect, rung, described, world));
+      if (judgeTries(effect.ladder, tries).kind !== 'none') break;
+    }
+    return { kind: 'matched', tries };
+  }
+
+  /** What one way finds; also what a worksheet shows of it. */
+  private async tryRung(effect: MatchEffect, rung: Rung, described: RecordType, world: MatchWorld): Promise<RungTry> {
+    const { target, known } = effect;
+    const { rungs } = effect.ladder;
+    const fields = indexFields(rungs, known, described);
+    const index = await this.mirrors.index(target, fields, weightsIn(rungs));
+    const { host } = this.mirrors.worker;
+    const probe = fields.map(({ path }) => toText(known[path]));
+    const paths = rung.kind === 'exact' ? rung.fields : rung.fields.map(({ path }) => path);
+    if (rung.kind === 'exact' && !(await host.isKnown(index, paths, probe)))
+      return { rung: rung.id, isEmpty: true, candidates: [] };
+    if (rung.kind === 'alike' && paths.every((path) => toText(known[path]) === ''))
+      return { rung: rung.id, isEmpty: true, candidates: [] };
+    const own = await world.made?.(target, index, fields);
+    const among = async (name: string): Promise<string[]> =>
+      rung.kind === 'exact'
+        ? host.exact(name, paths, probe)
+        : (await host.propose(name, probe, mostRead)).map(({ id }) => id);
+    const ids = new Set([...(await among(index)), ...(own === undefined ? [] : await among(own))]);
+    if (rung.kind === 'exact') for (const id of await this.askApp(effect, rung, described)) ids.add(id);
+    const there = await this.readAll(target, [...ids].slice(0, mostRead * 2), world);
+    const records = there.map(({ id, record }) => ({ id, texts: textsOf(record, fields) }));
+    const kept =
+      rung.kind === 'exact'
+        ? new Set(await host.agreeing(index, paths, probe, records))
+        : new Set(records.map(({ id }) => id));
+    const weighed = await host.weigh(
+      index,
+      probe,
+      records.filter(({ id }) => kept.has(id)),
+    );
+    return { rung: rung.id, candidates: candidatesOf(weighed, there, rung) };
+  }
+
+  /** The app itself is asked as well, where it can look one of the fields up: its copy here may be a moment behind. */
+  private async askApp(
+    { target, known }: MatchEffect,
+    rung: Extract<Rung, { kind: 'exact' }>,
+    described: RecordType,
+  ): Promise<string[]> {
+    const asked = rung.fields.find((path) => described.can.find && (described.findBy?.includes(path) ?? false));
+    if (!asked) return [];
+    const connector = await this.connections.connector(target.connection);
+    const found = await connector.find(target.path, { path: asked, value: known[asked] ?? null });
+    return found.map(({ id }) => id);
+  }
+
+  private async readAll(target: Target, ids: readonly string[], world: MatchWorld): Promise<Found[]> {
+    const read = await Promise.all(ids.map((id) => world.read(target, id)));
+    return read.filter((one) => one !== null);
+  }
+}
+
+function candidatesOf(weighed: readonly Weighed[], there: readonly Found[], rung: Rung): Candidate[] {
+  return weighed
+    .filter(({ probability }) => rung.kind === 'exact' || probability >= 0.02)
+    .map(({ id, probability, evidence }): Candidate => {
+      const found = there.find((one) => one.id === id) as Found;
+      return { ...found, probability, evidence };
+    })
+    .sort((x, y) => y.probability - x.probability || (x.id < y.id ? -1 : 1))
+    .slice(0, mostRead);
+}
+
+/** The weights that all ways of a step are weighed with. */
+const weightsIn = (rungs: readonly Rung[]): number | undefined =>
+  rungs.flatMap((rung) => (rung.kind === 'alike' && rung.weights !== undefined ? [rung.weights] : []))[0];
+
+/**
+ * The fields that the index of a step looks at: those of its ways, and what else is known and says
+ * who a record is. What a way calls the kind of a field counts before what its name suggests.
+ */
+export function indexFields(
+  rungs: readonly Rung[],
+  known: Readonly<Record<Pointer, unknown>>,
+  { fields, singular }: Pick<RecordType, 'fields' | 'singular'>,
+): IndexField[] {
+  const chosen = new Map(
+    rungs.flatMap((rung) => (rung.kind === 'alike' ? rung.fields.map(({ path, kind }) => [path, kind] as const) : [])),
+  );
+  const wanted = new Set([
+    ...rungs.flatMap((rung) => (rung.kind === 'exact' ? rung.fields : [])),
+    ...chosen.keys(),
+    ...Object.keys(known),
+  ]);
+  const isOfRung = (path: string): boolean =>
+    chosen.has(path) || rungs.some((rung) => rung.kind === 'exact' && rung.fields.includes(path));
+  return [...wanted].sort().flatMap((path): IndexField[] => {
+    const field: Field | undefined = fieldAt(fields, path);
+    if (!field) return [];
+    const kind = chosen.get(path) ?? kindOfField(field, singular);
+    const telling = !['ignore', 'amount', 'text'].includes(kind);
+    if (!telling && !isOfRung(path)) return [];
+    return [{ path, label: field.label, kind: kind === 'ignore' ? 'code' : kind }];
+  });
+}

@@ -1,0 +1,299 @@
+import { createHash } from 'node:crypto';
+import type { Connector, SourceRecord } from '@golden/connectors';
+import {
+  type IndexField,
+  type JsonRecord,
+  type MatchModel,
+  type Pointer,
+  readInstant,
+  readPointer,
+  toText,
+} from '@golden/core';
+import type { Connections } from '../connections.ts';
+import type { Db } from '../db/open.ts';
+import type { Seams } from '../seams.ts';
+import type { IndexedRecord } from './index-host.ts';
+import type { MatchingWorker } from './worker-client.ts';
+
+/** A place by its connection and path. */
+export interface PlaceKey {
+  readonly connection: string;
+  readonly path: readonly string[];
+}
+
+/** Milliseconds for which a copy counts as fresh: of a place that tells what changed, and of one that has to be listed whole. */
+const holdsWhenTold = 2000;
+const holdsWhenListed = 15_000;
+/** Listings overlap by this much, in milliseconds, as those of a source do. */
+const overlap = 120_000;
+/** Indexes kept open at once; the one used longest ago makes room. */
+const mostOpen = 16;
+const chunk = 2000;
+
+interface Open {
+  readonly name: string;
+  readonly place: string;
+  readonly fields: readonly IndexField[];
+}
+
+/** The copies of places that lookups search, kept in the data file, with their indexes in the worker. */
+export class Mirrors {
+  private readonly syncing = new Map<string, Promise<void>>();
+  private readonly listedAt = new Map<string, number>();
+  private readonly indexes = new Map<string, Open>();
+  private readonly opening = new Map<string, Promise<void>>();
+
+  constructor(
+    private readonly db: Db,
+    private readonly connections: Connections,
+    private readonly seams: Seams,
+    readonly worker: MatchingWorker,
+  ) {}
+
+  /**
+   * Brings the copy of a place up to date, by what changed since the last time where the app can
+   * tell. `anew` lists it whole, so that what was removed goes as well.
+   */
+  async sync(place: PlaceKey, anew = false): Promise<void> {
+    const key = keyOf(place);
+    const under = this.syncing.get(key);
+    if (under && !anew) return under;
+    await under?.catch(() => undefined);
+    const work = this.bringUp(place, key, anew).finally(() => this.syncing.delete(key));
+    this.syncing.set(key, work);
+    return work;
+  }
+
+  private async bringUp(place: PlaceKey, key: string, anew: boolean): Promise<void> {
+    const connector = await this.connections.connector(place.connection);
+    const age = performance.now() - (this.listedAt.get(key) ?? Number.NEGATIVE_INFINITY);
+    if (!anew && age < holdsWhenTold) return;
+    const described = await connector.describe(place.path);
+    if (!described.can.list || (!anew && !described.updated && age < holdsWhenListed)) return;
+    const state = await this.state(place);
+    const since = !anew && described.updated && state.since ? before(state.since) : undefined;
+    const round = since === undefined ? state.round + 1 : state.round;
+    let newest = state.since;
+    for await (const records of pages(connector, place.path, since)) {
+      await this.keep(place, records, round);
+      for (const { updated } of records) {
+        const at = updated ? readInstant(updated, 'utc') : undefined;
+        if (at && (newest === null || at > newest)) newest = at;
+      }
+    }
+    if (since === undefined) await this.dropOld(place, round);
+    await this.db
+      .updateTable('mirror_state')
+      .set({ since: newest, round, listed_at: this.seams.now() })
+      .where('connection', '=', place.connection)
+      .where('place', '=', JSON.stringify(place.path))
+      .execute();
+    this.listedAt.set(key, performance.now());
+  }
+
+  private async state({ connection, path }: PlaceKey): Promise<{ since: string | null; round: number }> {
+    const place = JSON.stringify(path);
+    await this.db
+      .insertInto('mirror_state')
+      .values({ connection, place, since: null, round: 0, listed_at: null })
+      .onConflict((conflict) => conflict.doNothing())
+      .execute();
+    return this.db
+      .selectFrom('mirror_state')
+      .select(['since', 'round'])
+      .where('connection', '=', connection)
+      .where('place', '=', place)
+      .executeTakeFirstOrThrow();
+  }
+
+  private async keep(
+    place: PlaceKey,
+    records: readonly Pick<SourceRecord, 'id' | 'record'>[],
+    round: number,
+  ): Promise<void> {
+    if (records.length === 0) return;
+    const newest = [...new Map(records.map((one) => [one.id, one])).values()];
+    for (let from = 0; from < newest.length; from += 200) {
+      await this.db
+        .insertInto('mirror')
+        .values(
+          newest.slice(from, from + 200).map(({ id, record }) => ({
+            connection: place.connection,
+            place: JSON.stringify(place.path),
+            id,
+            content: JSON.stringify(record),
+            round,
+          })),
+        )
+        .onConflict((conflict) =>
+          conflict
+            .columns(['connection', 'place', 'id'])
+            .doUpdateSet((eb) => ({ content: eb.ref('excluded.content'), round: eb.ref('excluded.round') })),
+        )
+        .execute();
+    }
+    for (const index of this.indexesOf(place)) {
+      await this.worker.host.put(
+        index.name,
+        newest.map(({ id, record }) => ({ id, texts: textsOf(record, index.fields) })),
+      );
+    }
+  }
+
+  /** What a whole listing didn't show any more. */
+  private async dropOld(place: PlaceKey, round: number): Promise<void> {
+    const gone = await this.db
+      .deleteFrom('mirror')
+      .where('connection', '=', place.connection)
+      .where('place', '=', JSON.stringify(place.path))
+      .where('round', '<', round)
+      .returning('id')
+      .execute();
+    if (gone.length === 0) return;
+    for (const index of this.indexesOf(place)) {
+      await this.worker.host.remove(
+        index.name,
+        gone.map(({ id }) => id),
+      );
+    }
+  }
+
+  private indexesOf(place: PlaceKey): Open[] {
+    const key = keyOf(place);
+    return [...this.indexes.values()].filter((one) => one.place === key);
+  }
+
+  /** A record as it is known to be now, or null where it is gone: nobody has to list the place to learn it. */
+  async note(place: PlaceKey, id: string, record: JsonRecord | null): Promise<void> {
+    // A place that nobody looks things up in has no copy; after a restart the next listing brings it up to date.
+    if (!this.listedAt.has(keyOf(place))) return;
+    const { round } = await this.state(place);
+    if (record) {
+      await this.keep(place, [{ id, record }], round);
+      return;
+    }
+    await this.db
+      .deleteFrom('mirror')
+      .where('connection', '=', place.connection)
+      .where('place', '=', JSON.stringify(place.path))
+      .where('id', '=', id)
+      .execute();
+    for (const index of this.indexesOf(place)) await this.worker.host.remove(index.name, [id]);
+  }
+
+  /** The record as the copy has it. */
+  async get(place: PlaceKey, id: string): Promise<JsonRecord | undefined> {
+    const row = await this.db
+      .selectFrom('mirror')
+      .select('content')
+      .where('connection', '=', place.connection)
+      .where('place', '=', JSON.stringify(place.path))
+      .where('id', '=', id)
+      .executeTakeFirst();
+    return row && (JSON.parse(row.content) as JsonRecord);
+  }
+
+  /** All records of the copy. */
+  async all(place: PlaceKey): Promise<{ id: string; record: JsonRecord }[]> {
+    const rows = await this.db
+      .selectFrom('mirror')
+      .select(['id', 'content'])
+      .where('connection', '=', place.connection)
+      .where('place', '=', JSON.stringify(place.path))
+      .execute();
+    return rows.map(({ id, content }) => ({ id, record: JSON.parse(content) as JsonRecord }));
+  }
+
+  /** Opens the index of a place over these fields with these weights; filled from the copy, so that a restart is quick. */
+  async index(place: PlaceKey, fields: readonly IndexField[], weights: number | undefined): Promise<string> {
+    const name = nameOf(place, fields, weights);
+    const known = this.opening.get(name);
+    if (known) {
+      await known;
+      const open = this.indexes.get(name);
+      if (open) {
+        // Used last: it makes room last.
+        this.indexes.delete(name);
+        this.indexes.set(name, open);
+      }
+      return name;
+    }
+    const opening = this.open(name, place, fields, weights);
+    this.opening.set(name, opening);
+    opening.catch(() => this.opening.delete(name));
+    await opening;
+    return name;
+  }
+
+  private async open(
+    name: string,
+    place: PlaceKey,
+    fields: readonly IndexField[],
+    weights: number | undefined,
+  ): Promise<void> {
+    const { host } = this.worker;
+    await host.open(name, fields, weights === undefined ? null : await this.model(weights));
+    this.indexes.set(name, { name, place: keyOf(place), fields });
+    let after = '';
+    for (;;) {
+      const rows = await this.db
+        .selectFrom('mirror')
+        .select(['id', 'content'])
+        .where('connection', '=', place.connection)
+        .where('place', '=', JSON.stringify(place.path))
+        .where('id', '>', after)
+        .orderBy('id')
+        .limit(chunk)
+        .execute();
+      await host.put(
+        name,
+        rows.map(({ id, content }): IndexedRecord => ({ id, texts: textsOf(JSON.parse(content), fields) })),
+      );
+      const last = rows.at(-1);
+      if (rows.length < chunk || !last) break;
+      after = last.id;
+    }
+    const [oldest] = this.indexes.keys();
+    if (this.indexes.size > mostOpen && oldest !== undefined && oldest !== name) {
+      this.indexes.delete(oldest);
+      this.opening.delete(oldest);
+      await host.close(oldest);
+    }
+  }
+
+  private async model(number: number): Promise<MatchModel | null> {
+    const row = await this.db
+      .selectFrom('match_weights')
+      .select('model')
+      .where('number', '=', number)
+      .executeTakeFirst();
+    return row ? (JSON.parse(row.model) as MatchModel) : null;
+  }
+}
+
+/** The texts of a record that an index looks at. */
+export function textsOf(record: JsonRecord, fields: readonly Pick<IndexField, 'path'>[]): string[] {
+  return fields.map(({ path }) => toText(readPointer(record, path as Pointer)));
+}
+
+const keyOf = ({ connection, path }: PlaceKey): string => `${connection}|${path.join('/')}`;
+
+function nameOf(place: PlaceKey, fields: readonly IndexField[], weights: number | undefined): string {
+  const about = createHash('sha256').update(JSON.stringify(fields)).digest('base64url').slice(0, 16);
+  return `${keyOf(place)}|${about}|${weights ?? 'fixed'}`;
+}
+
+const before = (since: string): string => new Date(Date.parse(since) - overlap).toISOString();
+
+async function* pages(connector: Connector, path: readonly string[], since: string | undefined) {
+  let cursor: string | null = null;
+  do {
+    const page: Awaited<ReturnType<Connector['list']>> = await connector.list({
+      path,
+      ...(since && { since }),
+      ...(cursor && { cursor }),
+    });
+    yield page.records;
+    cursor = page.cursor;
+  } while (cursor !== null);
+}
