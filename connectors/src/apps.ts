@@ -1,6 +1,7 @@
 import { CallConnector } from './call/call-connector.ts';
 import type { Connector } from './connector.ts';
 import { type OAuthApp, readTokens, TokenKeeper, type Tokens } from './http/tokens.ts';
+import { cardIndexDescription } from './rest/card-index.ts';
 import type { RestDescription } from './rest/description.ts';
 import { ledgerDescription } from './rest/ledger.ts';
 import { RestConnector } from './rest/rest-connector.ts';
@@ -57,7 +58,9 @@ export type KnownAddresses = Readonly<Record<string, string>>;
 /** All apps that can be connected: those described, the shelf and a folder of this machine. */
 export function appsFor(descriptions: readonly RestDescription[], addresses: KnownAddresses): App[] {
   return [
-    ...[shopCounterDescription, ledgerDescription, ...descriptions].map((one) => restApp(one, addresses[one.id])),
+    ...[shopCounterDescription, ledgerDescription, cardIndexDescription, ...descriptions].map((one) =>
+      restApp(one, addresses[one.id]),
+    ),
     shelfApp(addresses['workbook_shelf']),
     folderApp,
     addressApp,

@@ -80,6 +80,12 @@ export interface Connector {
   create(request: WriteRequest): Promise<Written>;
   update(request: WriteRequest): Promise<Written>;
   remove(path: readonly string[], id: string, expected: JsonRecord | undefined): Promise<void>;
+  /** Makes one record of two: what leads to the other leads to the survivor, the other is put away. */
+  merge?(path: readonly string[], survivor: string, other: string, token: string): Promise<void>;
+  /** The yes-or-no field of a place that puts a record away instead of removing it. */
+  retiredField?(path: readonly string[]): Pointer | undefined;
+  /** True when the app itself can make one record of two in this place. */
+  canMerge?(path: readonly string[]): boolean;
   /** True when a write to this place only asks, and changes nothing there. */
   onlyReads?(path: readonly string[]): boolean;
   /** The body of a write exactly as the app would get it, where that can be told. */

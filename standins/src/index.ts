@@ -1,3 +1,5 @@
+export { cardIndex, cardKeys } from './cards/card-index.ts';
+export { type Card, CardStore } from './cards/store.ts';
 export { type Listening, listen } from './kit/listen.ts';
 export { calm, type PracticeState, type TroubleKind, troubleKinds } from './kit/trouble.ts';
 export { ledger } from './ledger/ledger.ts';

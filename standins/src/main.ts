@@ -1,6 +1,7 @@
 import { mkdirSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { parseArgs } from 'node:util';
+import { cardIndex } from './cards/card-index.ts';
 import { listen } from './kit/listen.ts';
 import { ledger } from './ledger/ledger.ts';
 import { workbookShelf } from './shelf/shelf.ts';
@@ -14,6 +15,7 @@ const { values } = parseArgs({
     shop: { type: 'string', default: '4601' },
     shelf: { type: 'string', default: '4602' },
     ledger: { type: 'string', default: '4603' },
+    cards: { type: 'string', default: '4604' },
   },
 });
 
@@ -23,7 +25,10 @@ try {
   const shop = await listen(shopCounter(join(folder, 'shop.sqlite')).app, Number(values.shop));
   const shelf = await listen(workbookShelf(join(folder, 'shelf')).app, Number(values.shelf));
   const books = await listen(ledger(join(folder, 'ledger.sqlite')).app, Number(values.ledger));
-  console.log(`Shop counter is at ${shop.url}\nWorkbook shelf is at ${shelf.url}\nLedger is at ${books.url}`);
+  const cards = await listen(cardIndex(join(folder, 'cards.sqlite')).app, Number(values.cards));
+  console.log(
+    `Shop counter is at ${shop.url}\nWorkbook shelf is at ${shelf.url}\nLedger is at ${books.url}\nCard index is at ${cards.url}`,
+  );
 } catch (error) {
   console.error(error instanceof Error ? error.message : error);
   process.exit(1);

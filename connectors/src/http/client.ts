@@ -254,7 +254,9 @@ function ownWords(body: JsonRecord, shape: ErrorShape): ReturnType<typeof proble
   if (typeof message !== 'string') return undefined;
   const faults = shape.fields ? readPointer(body, shape.fields) : undefined;
   const fields = (Array.isArray(faults) ? faults : []).flatMap((fault) => {
-    const name = isRecord(fault) ? fault[shape.field] : undefined;
+    const told = isRecord(fault) ? fault[shape.field] : undefined;
+    // JSON:API points into the body that was sent: `/data/attributes/email`.
+    const name = isRecord(told) ? toText(told['pointer']).replace(/^\/data\/(attributes|relationships)\//, '') : told;
     if (!isRecord(fault) || typeof name !== 'string' || name === '') return [];
     const path = formatPointer(name.split('.').filter(Boolean));
     return [{ path, label: pointerLabel(path), message: toText(fault[shape.reason]) }];

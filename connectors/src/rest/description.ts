@@ -10,6 +10,12 @@ export const RestDescriptionSchema = z.object({
   title: z.string(),
   /** Where the interface is, when the person doesn't say otherwise. */
   defaultAddress: z.string().optional(),
+  /** JSON:API puts fields into attributes and ids into relationships; here a record is flat all the same. */
+  dialect: z.enum(['json_api']).optional(),
+  /** Where the app tells which record types its owner has added; each works like one of those described. */
+  ownTypes: z
+    .object({ path: z.string(), items: z.string(), name: z.string(), singular: z.string(), like: z.string() })
+    .optional(),
   /** Where the app's OpenAPI 3.1 document is, below the address. */
   openapi: z.string(),
   /** How a key is sent: `{key}` in the value stands for it. */
@@ -57,6 +63,8 @@ export const RestDescriptionSchema = z.object({
           items: z.string(),
           limit: z.object({ query: z.string(), value: z.int() }).optional(),
           cursor: z.object({ query: z.string(), next: z.string() }).optional(),
+          /** The next page by the address that the answer gives for it. */
+          nextLink: z.string().optional(),
           /** Pages by their number, counted from 1; `total` is where the answer says how many there are. */
           page: z.object({ query: z.string(), total: z.string() }).optional(),
           since: z.string().optional(),
@@ -69,6 +77,10 @@ export const RestDescriptionSchema = z.object({
       create: z.string().optional(),
       update: z.object({ method: z.enum(['PATCH', 'PUT', 'POST']), path: z.string() }).optional(),
       remove: z.string().optional(),
+      /** Makes one record of two; `{id}` is the one that stays, the body names the other. */
+      merge: z.string().optional(),
+      /** A yes-or-no field that puts a record away instead of removing it. */
+      retired: z.string().optional(),
       /** A field of the record that keeps our token, looked up by this query parameter. */
       reference: z.object({ field: z.string(), query: z.string() }).optional(),
       /** The record's own page in the app, below the address's origin. */

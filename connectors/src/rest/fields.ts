@@ -5,6 +5,7 @@ export interface JsonSchema {
   readonly type?: string | readonly string[];
   readonly format?: string;
   readonly enum?: readonly unknown[];
+  readonly const?: unknown;
   readonly maxLength?: number;
   readonly readOnly?: boolean;
   readonly description?: string;

@@ -28,6 +28,7 @@ import type { TokenKeeper } from '../http/tokens.ts';
 import { decodeRecord, encodeValues, type MinorUnits } from './codec.ts';
 import type { RestDescription, RestRecordType } from './description.ts';
 import { fieldsOf, type JsonSchema, minorPathsOf } from './fields.ts';
+import { flatten, flattenSchema, jsonApiType, sendable, wrap } from './json-api.ts';
 
 export interface RestOptions {
   readonly address: string;
@@ -91,11 +92,12 @@ export class RestConnector implements Connector {
         isPlace: false,
       }));
     }
-    return this.description.recordTypes.map((type) => ({ id: type.name, label: type.plural, isPlace: true }));
+    await this.learnOwnTypes();
+    return this.allTypes().map((type) => ({ id: type.name, label: type.plural, isPlace: true }));
   }
 
   async describe(path: readonly string[]): Promise<RecordType> {
-    const type = this.typeAt(path);
+    const type = await this.knownType(path);
     const { fields } = await this.shapeOf(type);
     return {
       name: type.name,
@@ -117,21 +119,26 @@ export class RestConnector implements Connector {
   }
 
   async list({ path, since, cursor }: ListRequest): Promise<Page> {
-    const type = this.typeAt(path);
+    const type = await this.knownType(path);
     const list = type.list;
     if (!list) throw new NotThere(`${this.description.title} can’t list its ${type.plural}.`);
     const page = Number(cursor ?? 1);
-    const body = await this.readJson(inPlace(list.path, path), {
-      ...(list.limit && { [list.limit.query]: String(list.limit.value) }),
-      ...(list.cursor && cursor && { [list.cursor.query]: cursor }),
-      ...(list.page && { [list.page.query]: String(page) }),
-      ...(list.since && since && { [list.since]: since }),
-    });
+    const linked = list.nextLink && cursor ? this.fromLink(cursor) : undefined;
+    const body = await this.readJson(
+      linked?.path ?? inPlace(list.path, path),
+      linked?.query ?? {
+        ...(list.limit && { [list.limit.query]: String(list.limit.value) }),
+        ...(list.cursor && cursor && { [list.cursor.query]: cursor }),
+        ...(list.page && { [list.page.query]: String(page) }),
+        ...(list.since && since && { [list.since]: since }),
+      },
+    );
     const items = readPointer(body, list.items);
     if (!Array.isArray(items))
       throw new NotUnderstood(`${this.description.title} gave no list of ${type.plural} where one belongs.`);
     const more = list.page && page < Number(readPointer(body, list.page.total) ?? 0) ? String(page + 1) : null;
-    const next = list.cursor ? readPointer(body, list.cursor.next) : more;
+    const given = list.cursor?.next ?? list.nextLink;
+    const next = given ? readPointer(body, given) : more;
     const shape = await this.shapeOf(type);
     return {
       records: (items as JsonRecord[]).map((record) => this.toSource(type, record, shape)),
@@ -140,10 +147,13 @@ export class RestConnector implements Connector {
   }
 
   async fetch(path: readonly string[], id: string): Promise<SourceRecord | null> {
-    const type = this.typeAt(path);
+    const type = await this.knownType(path);
     if (!type.fetch) return null;
     try {
-      return this.toSource(type, await this.readJson(inPlace(withId(type.fetch, id), path)), await this.shapeOf(type));
+      const body = await this.readJson(inPlace(withId(type.fetch, id), path));
+      const source = this.toSource(type, this.unwrap(body), await this.shapeOf(type));
+      // What was put away is gone for everybody who looks a record up.
+      return type.retired && readPointer(source.record, type.retired) === true ? null : source;
     } catch (error) {
       if (error instanceof NotThere) return null;
       throw error;
@@ -154,7 +164,7 @@ export class RestConnector implements Connector {
     path: readonly string[],
     by: { readonly path: Pointer; readonly value: Value },
   ): Promise<readonly Found[]> {
-    const type = this.typeAt(path);
+    const type = await this.knownType(path);
     const query = type.find?.[by.path];
     if (!query || !type.list)
       throw new NotThere(`${this.description.title} can’t look ${type.plural} up by ${by.path.slice(1)}.`);
@@ -171,13 +181,13 @@ export class RestConnector implements Connector {
   }
 
   async create(request: WriteRequest): Promise<Written> {
-    const type = this.typeAt(request.write.target.path);
+    const type = await this.knownType(request.write.target.path);
     if (!type.create) throw new NotThere(`${this.description.title} can’t make new ${type.plural}.`);
     return this.send('POST', type.create, type, request);
   }
 
   async update(request: WriteRequest): Promise<Written> {
-    const type = this.typeAt(request.write.target.path);
+    const type = await this.knownType(request.write.target.path);
     if (!type.update) throw new NotThere(`${this.description.title} can’t change ${type.plural}.`);
     return this.send(type.update.method, withId(type.update.path, request.write.id ?? ''), type, request);
   }
@@ -186,6 +196,26 @@ export class RestConnector implements Connector {
     const type = this.typeAt(path);
     if (!type.remove) throw new NotThere(`${this.description.title} can’t remove ${type.plural}.`);
     await this.http.write({ method: 'DELETE', path: inPlace(withId(type.remove, id), path) });
+  }
+
+  async merge(path: readonly string[], survivor: string, other: string, token: string): Promise<void> {
+    const type = await this.knownType(path);
+    if (!type.merge) throw new NotThere(`${this.description.title} can’t merge ${type.plural}.`);
+    const { idempotencyHeader } = this.description;
+    await this.http.write({
+      method: 'POST',
+      path: inPlace(withId(type.merge, survivor), path),
+      json: { data: { type: type.name, id: other } },
+      headers: { ...this.mediaType(), ...(idempotencyHeader && { [idempotencyHeader]: token }) },
+    });
+  }
+
+  canMerge(path: readonly string[]): boolean {
+    return Boolean(this.typeAt(path).merge);
+  }
+
+  retiredField(path: readonly string[]): Pointer | undefined {
+    return this.typeAt(path).retired;
   }
 
   linkTo(path: readonly string[], id: string): string | undefined {
@@ -204,10 +234,10 @@ export class RestConnector implements Connector {
     const shape = await this.shapeOf(type);
     const items = readPointer(body, type.list.items);
     if (!Array.isArray(items)) throw new NotUnderstood(`${this.description.title} gave no list where one belongs.`);
-    return (items as JsonRecord[]).map((record) => ({
-      id: toText(readPointer(record, type.id)),
-      record: decodeRecord(record, shape.fields, shape.minor),
-    }));
+    return (items as JsonRecord[]).map((one) => {
+      const record = decodeRecord(this.flat(one), shape.fields, shape.minor);
+      return { id: toText(readPointer(record, type.id)), record };
+    });
   }
 
   private async send(
@@ -221,7 +251,7 @@ export class RestConnector implements Connector {
       method,
       path: inPlace(path, request.write.target.path),
       json: await this.payload(request),
-      ...(idempotencyHeader && { headers: { [idempotencyHeader]: request.token } }),
+      headers: { ...this.mediaType(), ...(idempotencyHeader && { [idempotencyHeader]: request.token }) },
     });
     return this.readWritten(response, type, request);
   }
@@ -231,7 +261,7 @@ export class RestConnector implements Connector {
     if (response.bytes.length === 0) return { id: request.write.id ?? '' };
     let record: JsonRecord;
     try {
-      record = this.http.json(response) as JsonRecord;
+      record = this.unwrap(this.http.json(response) as JsonRecord);
     } catch (error) {
       throw new Unsure((error as Error).message, { cause: error });
     }
@@ -245,10 +275,11 @@ export class RestConnector implements Connector {
 
   /** The body of a write exactly as the app gets it. */
   async payload(request: WriteRequest): Promise<JsonRecord> {
-    const type = this.typeAt(request.write.target.path);
+    const type = await this.knownType(request.write.target.path);
     const { fields, minor } = await this.shapeOf(type);
     const { values, before } = request.write;
     const body = encodeValues(values, fields, minor, before);
+    if (this.isJsonApi) return wrap(type.name, request.write.id, body, (await this.shapeOf(type)).schema);
     return type.reference ? writePointer(body, type.reference.field, request.token) : body;
   }
 
@@ -256,12 +287,14 @@ export class RestConnector implements Connector {
     const schemas = await this.loadSchemas();
     const known = this.shapes.get(schemas)?.get(type.name);
     if (known) return known;
-    const schema = schemas[type.schema];
+    const named = schemas[type.schema];
+    const schema = named && this.isJsonApi ? flattenSchema(named) : named;
     if (!schema) throw new NotUnderstood(`${this.description.title}’s own description has no “${type.schema}”.`);
-    const input = type.inputSchema ? schemas[type.inputSchema] : undefined;
+    const input = this.isJsonApi ? sendable(schema) : type.inputSchema ? schemas[type.inputSchema] : undefined;
     const shape: Shape = {
       fields: fieldsOf(schema, input, { idPath: type.id, recordType: type.name }),
       minor: { paths: new Set(minorPathsOf(schema)) },
+      schema,
     };
     const shapes = this.shapes.get(schemas) ?? new Map<string, Shape>();
     this.shapes.set(schemas, shapes.set(type.name, shape));
@@ -286,13 +319,68 @@ export class RestConnector implements Connector {
 
   private typeAt(path: readonly string[]): RestRecordType {
     const name = this.description.within ? path[1] : path[0];
-    const type = this.description.recordTypes.find((one) => one.name === name);
+    const type = this.allTypes().find((one) => one.name === name);
     if (!type) throw new NotThere(`${this.description.title} has no “${name}”.`);
     return type;
   }
 
+  private get isJsonApi(): boolean {
+    return this.description.dialect === 'json_api';
+  }
+
+  private mediaType(): Record<string, string> {
+    return this.isJsonApi ? { 'content-type': jsonApiType } : {};
+  }
+
+  /** The record in an answer, flat. */
+  private unwrap(body: JsonRecord): JsonRecord {
+    return this.isJsonApi ? flatten((readPointer(body, '/data') ?? {}) as JsonRecord) : body;
+  }
+
+  /** An item of a listing, flat. */
+  private flat(item: JsonRecord): JsonRecord {
+    return this.isJsonApi && item['attributes'] !== undefined ? flatten(item) : item;
+  }
+
+  /** A link of an answer as a path below the address; one that leads elsewhere isn't followed. */
+  private fromLink(link: string): { path: string; query: Record<string, string> } {
+    const base = new URL(this.options.address);
+    const url = new URL(link, base);
+    const below = base.pathname.replace(/\/$/, '');
+    if (url.origin !== base.origin || !url.pathname.startsWith(below))
+      throw new NotUnderstood(`${this.description.title} gave a next page at another address.`);
+    return { path: url.pathname.slice(below.length), query: Object.fromEntries(url.searchParams) };
+  }
+
+  /** Record types that the app's owner added, as they were found last. */
+  private own: readonly RestRecordType[] = [];
+
+  private allTypes(): readonly RestRecordType[] {
+    return [...this.description.recordTypes, ...this.own];
+  }
+
+  private async learnOwnTypes(): Promise<void> {
+    const { ownTypes, recordTypes } = this.description;
+    if (!ownTypes) return;
+    const items = readPointer(await this.readJson(ownTypes.path), ownTypes.items);
+    const model = recordTypes.find((one) => one.name === ownTypes.like);
+    if (!Array.isArray(items) || !model) return;
+    this.own = items.flatMap((one): RestRecordType[] => {
+      const name = toText(readPointer(one, ownTypes.name));
+      if (name === '' || recordTypes.some((type) => type.name === name)) return [];
+      return [namedLike(model, name, toText(readPointer(one, ownTypes.singular)) || name)];
+    });
+  }
+
+  /** The record type of a place; those of the owner are looked for once more before it is said to be none. */
+  private async knownType(path: readonly string[]): Promise<RestRecordType> {
+    const name = this.description.within ? path[1] : path[0];
+    if (this.description.ownTypes && !this.allTypes().some((one) => one.name === name)) await this.learnOwnTypes();
+    return this.typeAt(path);
+  }
+
   private toSource(type: RestRecordType, given: JsonRecord, shape: Shape): SourceRecord {
-    const record = decodeRecord(given, shape.fields, shape.minor);
+    const record = decodeRecord(this.flat(given), shape.fields, shape.minor);
     const at = (path: string | undefined): string | undefined =>
       path ? toText(readPointer(record, path)) || undefined : undefined;
     const [updated, created] = [at(type.updated), at(type.created)];
@@ -309,10 +397,17 @@ export class RestConnector implements Connector {
 interface Shape {
   readonly fields: readonly Field[];
   readonly minor: MinorUnits;
+  readonly schema: JsonSchema;
 }
 
 /** The path with the place that the records stand in, such as a company. */
 const inPlace = (path: string, place: readonly string[]): string =>
   path.replace('{place}', encodeURIComponent(place[0] ?? ''));
+
+/** A record type that works like another one under a name of its own. */
+function namedLike(model: RestRecordType, name: string, singular: string): RestRecordType {
+  const renamed = JSON.parse(JSON.stringify(model).replaceAll(`/${model.name}`, `/${name}`)) as RestRecordType;
+  return { ...renamed, name, singular, plural: name, schema: name, find: { '/name': 'filter[name]' } };
+}
 
 const withId = (path: string, id: string): string => path.replace('{id}', encodeURIComponent(id));

@@ -11,6 +11,8 @@ import {
 } from '@golden/core';
 import {
   type CustomerInput,
+  cardIndex,
+  cardKeys,
   type Listening,
   ledger,
   listen,
@@ -28,6 +30,7 @@ export interface World {
   readonly shop: ReturnType<typeof shopCounter> & { readonly at: Listening };
   readonly shelf: ReturnType<typeof workbookShelf> & { readonly at: Listening };
   readonly ledger: ReturnType<typeof ledger> & { readonly at: Listening };
+  readonly cards: ReturnType<typeof cardIndex> & { readonly at: Listening };
   close(): Promise<void>;
 }
 
@@ -42,15 +45,20 @@ export async function openWorld(): Promise<World> {
   const shelfAt = await listen(shelf.app, 0);
   const books = ledger(join(folder, 'ledger.sqlite'));
   const booksAt = await listen(books.app, 0);
+  const cards = cardIndex(join(folder, 'cards.sqlite'));
+  const cardsAt = await listen(cards.app, 0);
   return {
     folder,
     shop: { ...shop, at: shopAt },
     shelf: { ...shelf, at: shelfAt },
     ledger: { ...books, at: booksAt },
+    cards: { ...cards, at: cardsAt },
     close: async () => {
       await shopAt.close();
       await shelfAt.close();
       await booksAt.close();
+      await cardsAt.close();
+      cards.store.close();
       books.store.close();
       shop.store.close();
       rmSync(folder, { recursive: true, force: true });
@@ -132,6 +140,29 @@ export async function connectBoth(world: World, { connections }: Services): Prom
     key: shelfAccounts[0]?.token ?? '',
   });
   return { shop: shop.id, shelf: shelf.id };
+}
+
+/** A connection to the Card index with the right to write. */
+export async function connectCards(world: World, { connections }: Services): Promise<string> {
+  const made = await connections.add({
+    app: 'card_index',
+    name: 'Card index',
+    settings: { address: `${world.cards.at.url}/api` },
+    key: cardKeys[0]?.key ?? '',
+  });
+  return made.id;
+}
+
+/** Adds a card of a type; gives its id. */
+export function addCard(
+  world: World,
+  type: string,
+  attributes: Record<string, unknown>,
+  relationships: Record<string, string | null> = {},
+): string {
+  return String(
+    world.cards.store.of(type).add({ type, attributes, relationships, archived: false, mergedInto: null }).id,
+  );
 }
 
 /** A connection to the Ledger, signed in as its bookkeeper with the right to write. */
