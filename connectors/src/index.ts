@@ -6,4 +6,6 @@ export { beginSignIn, endSignIn, type OAuthApp, readTokens, type SignInUnderWay,
 export { type RestDescription, RestDescriptionSchema } from './rest/description.ts';
 export { RestConnector } from './rest/rest-connector.ts';
 export { FolderStore, type Reach } from './workbook/folder-store.ts';
+export { columnPath, type FileRows, readRowsOfFile } from './workbook/read-file.ts';
+export { UnreadableWorkbook } from './workbook/sheet.ts';
 export { WorkbookConnector } from './workbook/workbook-connector.ts';

@@ -40,6 +40,7 @@ export * from './matching/index.ts';
 export * from './run/advance.ts';
 export * from './run/assumed.ts';
 export * from './run/balance.ts';
+export * from './run/doubles.ts';
 export * from './run/lay-out.ts';
 export * from './run/outcome.ts';
 export * from './run/plan.ts';

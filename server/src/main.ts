@@ -48,7 +48,7 @@ async function main(): Promise<void> {
   }
   const server = serve({ fetch: app.fetch, port, hostname: '127.0.0.1' }, () => {
     console.log(`Golden Relay is at http://127.0.0.1:${port}`);
-    void services.engine.start();
+    void services.duplicates.resume().then(() => services.engine.start());
   });
   server.on('error', (error: NodeJS.ErrnoException) => {
     console.error(

@@ -7,7 +7,9 @@ import { type Db, openDb } from './db/open.ts';
 import { Engine, requestSlots } from './engine/engine.ts';
 import { KeyedLocks } from './engine/locks.ts';
 import { Events } from './events.ts';
+import { DuplicateSearches } from './matching/duplicates.ts';
 import { Matcher } from './matching/matcher.ts';
+import { Merges } from './matching/merges.ts';
 import { Mirrors } from './matching/mirrors.ts';
 import { MatchingWorker } from './matching/worker-client.ts';
 import { realSeams, type Seams } from './seams.ts';
@@ -42,6 +44,8 @@ export interface Services {
   readonly engine: Engine;
   readonly mirrors: Mirrors;
   readonly matcher: Matcher;
+  readonly merges: Merges;
+  readonly duplicates: DuplicateSearches;
   readonly ready: ReadyWorkflows;
   readonly seams: Seams;
   readonly events: Events;
@@ -82,8 +86,12 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     matcher,
     slots: requestSlots(),
   });
+  const merges = new Merges(db, connections, mirrors, events, seams);
+  const duplicates = new DuplicateSearches(db, connections, mirrors, merges, events, seams);
   return {
     db,
+    merges,
+    duplicates,
     apps,
     addresses,
     connections,
@@ -98,6 +106,7 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     blotting,
     log,
     close: async () => {
+      await duplicates.stopAll();
       await engine.stop();
       await worker.stop();
       await db.destroy();

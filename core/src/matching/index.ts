@@ -21,4 +21,5 @@ export { type DecidedEvidence, type WeightChange, weightsFromDecisions } from '.
 export { type Matches, matchTables } from './match-tables.ts';
 export { type LevelChances, type MatchModel, Weigher } from './model.ts';
 export { type FieldSample, type KindProposal, proposeKinds } from './propose-kinds.ts';
+export * from './survivorship.ts';
 export { type MatchField, MatchTable, type Subject, subjectOf } from './table.ts';

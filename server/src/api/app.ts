@@ -9,6 +9,7 @@ import { UnknownConnection } from '../connections.ts';
 import { NotPossible } from '../engine/engine.ts';
 import { CannotTakeBack } from '../engine/take-back.ts';
 import type { ChangeEvent } from '../events.ts';
+import { CannotMerge } from '../matching/merges.ts';
 import { CannotUnseal } from '../secrets/sealing.ts';
 import type { Services } from '../services.ts';
 import { DraftConflict, UnknownWorkflow } from '../workflows.ts';
@@ -143,7 +144,8 @@ function toProblem(error: Error, c: Context, services: Services): Response {
   if (error instanceof UnknownWorkflow || error instanceof UnknownConnection) return problem(c, 404, 'not-there', said);
   if (error instanceof DraftConflict)
     return problem(c, 409, 'draft-conflict', said, { rev: error.rev, content: error.content });
-  if (error instanceof NotPossible || error instanceof CannotTakeBack) return problem(c, 409, 'not-possible', said);
+  if (error instanceof NotPossible || error instanceof CannotTakeBack || error instanceof CannotMerge)
+    return problem(c, 409, 'not-possible', said);
   if (error instanceof CannotUnseal) return problem(c, 409, 'sign-in-again', said);
   if (error instanceof AppError) return problem(c, 502, `app-${error.name}`, said);
   services.log.error({ said, at: c.req.path }, 'a request failed');

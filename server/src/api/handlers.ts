@@ -2,6 +2,7 @@ import type { Services } from '../services.ts';
 import type { Handlers } from './endpoint.ts';
 import { buildingHandlers } from './handlers/building.ts';
 import { connectionHandlers } from './handlers/connections.ts';
+import { matchingHandlers } from './handlers/matching.ts';
 import { runHandlers } from './handlers/runs.ts';
 import { workflowHandlers } from './handlers/workflows.ts';
 import { workspaceHandlers } from './handlers/workspace.ts';
@@ -15,5 +16,6 @@ export function makeHandlers(services: Services): Handlers<Routes> {
     ...workflowHandlers(services),
     ...buildingHandlers(services),
     ...runHandlers(services),
+    ...matchingHandlers(services),
   };
 }

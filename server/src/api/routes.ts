@@ -1,9 +1,11 @@
 import {
   copyKinds,
+  FieldKindSchema,
   FieldSchema,
   fieldTypes,
   itemStates,
   RecordTypeSchema,
+  survivorRules,
   unsettledCauses,
   WorkflowContentSchema,
   WorkflowFileSchema,
@@ -171,9 +173,90 @@ const decision = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('send_again') }),
   z.object({ kind: z.literal('set'), step: z.string(), values: z.record(z.string(), z.string()) }),
   z.object({ kind: z.literal('choose'), step: z.string(), id: z.string() }),
+  z.object({ kind: z.literal('new'), step: z.string() }),
   z.object({ kind: z.literal('accept'), step: z.string() }),
   z.object({ kind: z.literal('dismiss'), reason: z.string().min(1, 'Say why it is dismissed.').max(500) }),
 ]);
+
+const placeKey = z.object({ connection: z.string(), path: z.array(z.string()).min(1) });
+const evidenceOf = z.array(z.string()).readonly();
+const matchCase = z.object({
+  step: z.string(),
+  place: z.array(z.string()).readonly(),
+  singular: z.string(),
+  why: z.string(),
+  fields: z
+    .array(
+      z.object({
+        path: z.string(),
+        label: z.string(),
+        known: z.string(),
+        values: z
+          .array(
+            z.object({
+              text: z.string(),
+              said: z.string().nullable(),
+              bearing: z.enum(['agrees', 'alike', 'differs', 'empty']).nullable(),
+            }),
+          )
+          .readonly(),
+      }),
+    )
+    .readonly(),
+  candidates: z
+    .array(
+      z.object({
+        id: z.string(),
+        title: z.string(),
+        probability: z.number().nullable(),
+        link: z.string().nullable(),
+        for: evidenceOf,
+        against: evidenceOf,
+        ruleSame: z.string().nullable(),
+        ruleNew: z.string().nullable(),
+      }),
+    )
+    .readonly(),
+  mayCreate: z.boolean(),
+  mayMerge: z.boolean(),
+});
+const searchProgress = z.object({
+  phase: z.enum(['finding pairs', 'learning weights', 'weighing pairs', 'grouping']),
+  done: z.number(),
+  of: z.number(),
+});
+const survivorChoice = z.union([z.object({ rule: z.enum(survivorRules) }), z.object({ from: z.string() })]);
+const searchRow = z.object({
+  id: z.string(),
+  connectionId: z.string().nullable(),
+  labels: z.array(z.string()),
+  state: z.enum(['running', 'done', 'stopped', 'broken']),
+  progress: searchProgress.nullable(),
+  message: z.string().nullable(),
+  startedAt: z.string(),
+  endedAt: z.string().nullable(),
+  figures: z
+    .object({
+      records: z.int(),
+      comparedPairs: z.int(),
+      shareOfPairs: z.number(),
+      estimatedLoss: z.number(),
+    })
+    .nullable(),
+  groups: z.int(),
+  open: z.int(),
+});
+const linkRow = z.object({
+  id: z.string(),
+  from: z.object({ connection: z.string(), place: z.array(z.string()), id: z.string() }),
+  to: z.object({ connection: z.string(), place: z.array(z.string()), id: z.string() }),
+  title: z.string().nullable(),
+  fromUrl: z.string().nullable(),
+  toUrl: z.string().nullable(),
+  origin: z.enum(['found', 'created', 'chosen', 'imported', 'corrected']),
+  probability: z.number().nullable(),
+  madeAt: z.string(),
+});
 
 /** Every route of the interface, declared once. */
 export const routes = {
@@ -525,6 +608,183 @@ export const routes = {
       sent: z.record(z.string(), z.object({ sent: record, read: record.nullable() })),
       mayTakeBack: z.boolean(),
     }),
+  },
+  'GET /api/decide': {
+    summary: 'Everything that waits for a decision',
+    response: z.array(
+      z.object({
+        id: z.string(),
+        workflowId: z.string(),
+        workflow: z.string(),
+        runId: z.string(),
+        title: z.string(),
+        cause: z.enum(unsettledCauses),
+        message: z.string(),
+        step: z.string(),
+        takenAt: z.string(),
+        connectionId: z.string().nullable(),
+        source: z.string(),
+        sourceLink: z.string().nullable(),
+      }),
+    ),
+  },
+  'GET /api/items/:id/case': {
+    summary: 'An unclear match, field by field; null for what waits for another reason',
+    response: matchCase.nullable(),
+  },
+  'POST /api/items/:id/rule': {
+    summary: 'What deciding like this from now on would mean; with `take` it is taken',
+    body: z.object({ candidate: z.string(), says: z.enum(['same', 'new']), take: z.boolean() }),
+    response: z.object({
+      text: z.string(),
+      settles: z.array(z.object({ id: z.string(), title: z.string(), candidate: z.string().nullable() })).readonly(),
+      /** The version that has the rule, once it is taken and live. */
+      version: z.int().nullable(),
+    }),
+  },
+  'POST /api/items/:id/merge': {
+    summary: 'Two candidates are one: they are merged there, and the record goes on with the one that stays',
+    body: z.object({ step: z.string(), survivor: z.string(), others: z.array(z.string()).min(1).max(7) }),
+    response: ok,
+  },
+  'GET /api/workflows/:id/lookups': {
+    summary: 'What the saved draft’s lookups find for each sample, by sample and step',
+    response: z.record(z.string(), z.record(z.string(), data)),
+  },
+  'GET /api/workflows/:id/weights': {
+    summary: 'What the decisions so far would make of a sentence’s weights',
+    query: z.object({ step: z.string() }),
+    response: z
+      .object({
+        now: z.int().nullable(),
+        decisions: z.int(),
+        changes: z
+          .array(z.object({ label: z.string(), level: z.string(), before: z.number(), after: z.number() }))
+          .readonly(),
+        verdicts: z
+          .array(
+            z.object({
+              title: z.string(),
+              candidate: z.string(),
+              before: z.number(),
+              after: z.number(),
+              isSame: z.boolean(),
+            }),
+          )
+          .readonly(),
+      })
+      .nullable(),
+  },
+  'POST /api/workflows/:id/weights': {
+    summary: 'Take the weights that the decisions make, under a number of their own, into the draft',
+    body: z.object({ step: z.string() }),
+    response: z.object({ number: z.int() }),
+  },
+  'POST /api/connections/:id/identifiers': {
+    summary: 'How well each field of a place tells its records apart, over all of them',
+    body: z.object({ path: z.array(z.string()).min(1) }),
+    response: z.object({
+      count: z.int(),
+      fields: z.array(
+        z.object({
+          path: z.string(),
+          label: z.string(),
+          filled: z.number(),
+          distinct: z.number(),
+          /** Values that more than one record has. */
+          shared: z.int(),
+          fitness: z.enum(['fit', 'weak', 'unfit']),
+        }),
+      ),
+    }),
+  },
+  'GET /api/links': {
+    summary: 'Which record is remembered to be which, the newest first',
+    query: z.object({ search: z.string().default(''), workflow: z.string().optional() }),
+    response: z.object({ total: z.int(), links: z.array(linkRow) }),
+  },
+  'PUT /api/links/:id': {
+    summary: 'Correct a link: it leads to another record of the same place',
+    body: z.object({ toId: z.string().min(1, 'Say which record it is.') }),
+    response: ok,
+  },
+  'DELETE /api/links/:id': { summary: 'Cut a link: the next change looks for its record again', response: ok },
+  'POST /api/links/import': {
+    summary: 'Links that another system has already: lines of two ids, from and to',
+    body: z.object({ from: placeKey, to: placeKey, text: z.string().max(20_000_000) }),
+    response: z.object({ taken: z.int(), left: z.array(z.string()) }),
+  },
+  'GET /api/duplicates': { summary: 'Searches for duplicates, the newest first', response: z.array(searchRow) },
+  'POST /api/duplicates': {
+    summary: 'Search a place or a file for duplicates',
+    body: z.discriminatedUnion('kind', [
+      z.object({
+        kind: z.literal('place'),
+        place: placeKey,
+        labels: z.array(z.string()),
+        kinds: z.record(z.string(), FieldKindSchema).optional(),
+      }),
+      z.object({
+        kind: z.literal('file'),
+        name: z.string().max(200),
+        /** The file itself, in base64. */
+        bytes: z.string().max(90_000_000),
+        kinds: z.record(z.string(), FieldKindSchema).optional(),
+      }),
+    ]),
+    response: z.object({ id: z.string() }),
+  },
+  'GET /api/duplicates/:id': {
+    summary: 'A search with what it took the fields for',
+    response: searchRow.extend({
+      fields: z.array(z.object({ path: z.string(), label: z.string(), kind: FieldKindSchema, because: z.string() })),
+      canMerge: z.boolean(),
+    }),
+  },
+  'DELETE /api/duplicates/:id': { summary: 'Stop a search, or forget one that ended', response: ok },
+  'GET /api/duplicates/:id/groups': {
+    summary: 'What a search found, the surest first',
+    query: z.object({
+      state: z.enum(['open', 'settled']).optional(),
+      from: z.coerce.number().int().min(0).default(0),
+      limit: z.coerce.number().int().min(1).max(200).default(100),
+    }),
+    response: z.array(
+      z.object({
+        id: z.string(),
+        probability: z.number(),
+        isAsked: z.boolean(),
+        state: z.enum(['open', 'merging', 'merged', 'different', 'undone', 'unsure']),
+        message: z.string().nullable(),
+        survivor: z.string().nullable(),
+        records: z.array(
+          z.object({ id: z.string(), title: z.string(), record, url: z.string().nullable(), links: z.int() }),
+        ),
+      }),
+    ),
+  },
+  'POST /api/duplicates/groups/:id/settle': {
+    summary: 'Make one record of a group, or keep its records apart',
+    body: z.discriminatedUnion('kind', [
+      z.object({
+        kind: z.literal('merge'),
+        survivor: z.string(),
+        usual: z.enum(survivorRules),
+        choices: z.record(z.string(), survivorChoice),
+      }),
+      z.object({ kind: z.literal('different') }),
+    ]),
+    response: ok,
+  },
+  'POST /api/duplicates/groups/:id/undo': { summary: 'Take back how a group was settled', response: ok },
+  'POST /api/duplicates/:id/settle-above': {
+    summary: 'Merge every open group that is at least so sure',
+    body: z.object({ line: z.number().min(0.5).max(1), usual: z.enum(survivorRules) }),
+    response: z.object({ merged: z.int(), left: z.int() }),
+  },
+  'GET /api/duplicates/:id/export': {
+    summary: 'The records of all groups as CSV',
+    response: z.object({ name: z.string(), text: z.string() }),
   },
   'POST /api/items/:id/decide': { summary: 'Settle an item', body: decision, response: ok },
   'POST /api/items/:id/take-newest': { summary: 'Take the newest change, dismiss the earlier ones', response: ok },

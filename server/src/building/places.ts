@@ -2,6 +2,7 @@ import { AppError } from '@golden/connectors';
 import {
   type Drift,
   driftOf,
+  isPlaced,
   type Place,
   type RecordType,
   startId,
@@ -23,7 +24,7 @@ function placesOf(content: WorkflowContent): { readonly sentence: string; readon
   return [
     ...(source ? [{ sentence: startId, place: source }] : []),
     ...content.steps.flatMap((step) =>
-      step.kind === 'write' && step.target ? [{ sentence: step.id, place: step.target }] : [],
+      isPlaced(step) && step.target ? [{ sentence: step.id, place: step.target }] : [],
     ),
   ];
 }
@@ -100,7 +101,7 @@ function described(content: WorkflowContent, sentence: string, now: RecordType):
   return {
     ...content,
     steps: content.steps.map((step) =>
-      step.id === sentence && step.kind === 'write' && step.target
+      step.id === sentence && isPlaced(step) && step.target
         ? { ...step, target: { ...step.target, described: now } }
         : step,
     ),

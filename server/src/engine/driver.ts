@@ -19,6 +19,7 @@ import type { Trx } from '../db/group-commit.ts';
 import type { ItemRow } from '../db/schema.ts';
 import { linkedId, saveLink } from '../matching/links.ts';
 import type { MatchWorld } from '../matching/matcher.ts';
+import { unclearIn } from '../matching/weights.ts';
 import { answerOf, noteBroken } from './answers.ts';
 import { FileBatcher } from './batch-writer.ts';
 import type { EngineContext } from './context.ts';
@@ -313,11 +314,14 @@ export class Driver {
       .where('id', '=', item.id)
       .execute();
     await this.saveLinks(trx, { item, version }, next);
-    if (journal.length === 0) return;
+    // What was asked is kept beside what was decided: weights learn from both.
+    const asked = outcome?.kind === 'unsettled' ? unclearIn(next.state) : [];
+    const lines = [...journal, ...asked.map(({ step, result }) => ({ kind: 'unclear', step, content: result }))];
+    if (lines.length === 0) return;
     await trx
       .insertInto('journal')
       .values(
-        journal.map((line) => ({
+        lines.map((line) => ({
           item_id: item.id,
           at: now,
           kind: line.kind,

@@ -1,5 +1,5 @@
 import type { SourceRecord } from '@golden/connectors';
-import { type Decision, isReady, onlyStep, revisionOf } from '@golden/core';
+import { type Answer, type Decision, isPlaced, isReady, onlyStep, revisionOf } from '@golden/core';
 import PQueue from 'p-queue';
 import type { RunTable } from '../db/schema.ts';
 import { carryOnStopped } from './carry-on.ts';
@@ -293,6 +293,17 @@ export class Engine {
       throw new NotPossible('This sentence isn’t in the draft any more.');
     const samples = await this.samples.of(workflowId);
     return this.rehearsals.try({ ...version, content: onlyStep(version.content, stepId) }, samples);
+  }
+
+  /**
+   * What the draft's lookups find for each sample: the answers by sample and step, so that the sheet
+   * takes the samples through the very same transition. Nothing is written.
+   */
+  async lookUpSamples(workflowId: string): Promise<Record<string, Record<string, Answer>>> {
+    const version = await this.context.workflows.draftVersion(workflowId);
+    const hasLookups = version.content.steps.some((step) => isPlaced(step) && step.ladder && !step.isOff);
+    if (!hasLookups) return {};
+    return this.rehearsals.answers(version, await this.samples.of(workflowId));
   }
 
   /** Lets go what has gathered long enough, or is enough by now. */

@@ -7,6 +7,7 @@ import {
   assumedRecord,
   beginItem,
   describedPlace,
+  doublesOf,
   type Effect,
   type Found,
   type IndexField,
@@ -280,6 +281,24 @@ export class Rehearsals {
     return tried;
   }
 
+  /** What lookups answered for each record on its way, by record and step; the sheet takes its samples through with them. */
+  async answers(
+    version: WorkflowVersion,
+    records: readonly SourceRecord[],
+  ): Promise<Record<string, Record<string, Answer>>> {
+    const world = await RehearsalWorld.open(this.context, version.content);
+    const told: Record<string, Record<string, Answer>> = {};
+    for (const record of records) {
+      const own: Record<string, Answer> = {};
+      await this.rehearseOne(world, version, record, (effect, answer) => {
+        if (effect.kind === 'match' || effect.kind === 'fetch') own[effect.step] = answer;
+      });
+      told[record.id] = own;
+    }
+    await world.close();
+    return told;
+  }
+
   private async work(workflowId: string, load: () => Promise<readonly SourceRecord[]>): Promise<void> {
     const { db, workflows, seams, events } = this.context;
     let state: 'done' | 'stopped' | 'broken' = 'done';
@@ -319,12 +338,19 @@ export class Rehearsals {
       if (ready.length > 0) await this.context.db.insertInto('rehearsal_item').values(ready).execute();
       this.context.events.tell({ topic: 'rehearsal', workflow: workflowId });
     };
-    for (const [at, record] of records.entries()) {
+    const { later, golden } = doublesOf(records, version.content.start);
+    for (const [at, given] of records.entries()) {
+      const record = { ...given, record: golden.get(given.id) ?? given.record };
+      const double = later.get(given.id);
       if (this.stopping.has(workflowId)) {
         await flush();
         return false;
       }
-      rows.push({ workflow_id: workflowId, at, ...(await this.rehearseOne(world, version, record)) });
+      rows.push({
+        workflow_id: workflowId,
+        at,
+        ...(await this.rehearseOne(world, version, record, undefined, double)),
+      });
       if (rows.length >= 100) await flush();
     }
     await flush();
@@ -336,10 +362,19 @@ export class Rehearsals {
     world: RehearsalWorld,
     version: WorkflowVersion,
     source: SourceRecord,
+    heard: (effect: Effect, answer: Answer) => void = () => undefined,
+    double?: ItemState['double'],
   ): Promise<Omit<RehearsalItemTable, 'workflow_id' | 'at'>> {
-    const begun = beginItem(source.record, this.context.seams.now(), { sourceId: source.id });
+    const begun = beginItem(source.record, this.context.seams.now(), {
+      sourceId: source.id,
+      ...(double && { double }),
+    });
     let step: Advance = advance(version, begun, { kind: 'begin' });
-    while (step.effect) step = advance(version, step.state, await world.answer(step.effect));
+    while (step.effect) {
+      const answer = await world.answer(step.effect);
+      heard(step.effect, answer);
+      step = advance(version, step.state, answer);
+    }
     world.remember(step.state);
     const { outcome } = step;
     return {

@@ -3,6 +3,7 @@ import type { ItemRow, RunTable } from '../db/schema.ts';
 import { noteBroken } from './answers.ts';
 import type { EngineContext } from './context.ts';
 import type { Driver } from './driver.ts';
+import { markDoubles } from './mark-doubles.ts';
 import { sinceAfter, takeIn } from './take-in.ts';
 
 /** Items on their way at once; requests are limited for each connection besides. */
@@ -65,6 +66,7 @@ export class Runner {
       message = context.blotting.clean(error.message);
       await this.notePaused(run, error);
     }
+    await markDoubles(context, runId, await context.workflows.version(run.workflow_id, run.version));
     await this.driveAll(runId, isStopped);
     if (this.isClosing) return;
     if (isStopped()) await this.cancelRest(runId);

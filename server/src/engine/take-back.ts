@@ -1,13 +1,14 @@
 import { Changed, type Connector } from '@golden/connectors';
 import {
   type ItemState,
+  isPlaced,
   isSameValue,
   type JsonRecord,
   layOut,
+  type PlacedStep,
   type PlannedWrite,
   readPointer,
   type StepResult,
-  type WriteStep,
 } from '@golden/core';
 import type { ItemRow, WriteTable } from '../db/schema.ts';
 import type { EngineContext } from './context.ts';
@@ -31,7 +32,7 @@ export async function takeBack(context: EngineContext, itemId: string): Promise<
   // The last write first; those of a "for each" have their turn in their id.
   for (const { id, step } of [...layOut(version.content, state.values)].reverse()) {
     const result = state.steps[id];
-    if (step.kind === 'write' && result?.kind === 'written' && result.outcome !== 'same')
+    if (isPlaced(step) && result?.kind === 'written' && result.outcome !== 'same')
       await undoStep(context, item, { ...step, id }, result);
   }
   await release(context, item);
@@ -40,7 +41,7 @@ export async function takeBack(context: EngineContext, itemId: string): Promise<
 async function undoStep(
   context: EngineContext,
   item: ItemRow,
-  step: WriteStep,
+  step: PlacedStep,
   result: Extract<StepResult, { kind: 'written' }>,
 ): Promise<void> {
   const { target } = step;
@@ -76,6 +77,15 @@ async function undoStep(
     .set({ status: 'done', done_at: context.seams.now() })
     .where('token', '=', token)
     .execute();
+  await context.mirrors.note(target, result.id, result.outcome === 'new' ? null : (result.before ?? null));
+  // Whom nobody has written any more nobody is linked to.
+  if (result.outcome === 'new')
+    await context.db
+      .deleteFrom('link')
+      .where('to_connection', '=', target.connection)
+      .where('to_place', '=', JSON.stringify(target.path))
+      .where('to_id', '=', result.id)
+      .execute();
 }
 
 async function removeNew(

@@ -22,7 +22,7 @@ export interface PlaceKey {
 }
 
 /** Milliseconds for which a copy counts as fresh: of a place that tells what changed, and of one that has to be listed whole. */
-const holdsWhenTold = 2000;
+const holdsWhenTold = 1000;
 const holdsWhenListed = 15_000;
 /** Listings overlap by this much, in milliseconds, as those of a source do. */
 const overlap = 120_000;

@@ -51,7 +51,7 @@ const lineFields = {
 const orderFields = {
   number: z.string().max(20),
   status: z.enum(orderStates),
-  customer_id: z.int().nullable(),
+  customer_id: z.int().nullable().openapi({ 'x-id-of': 'customers' }),
   customer_name: z.string().max(120),
   email: z.email().max(120).nullable(),
   phone: z.string().max(40).nullable().openapi({ format: 'phone' }),
@@ -84,7 +84,7 @@ const OrderInput = z
   .openapi('OrderInput');
 
 const refundFields = {
-  order_id: z.int(),
+  order_id: z.int().openapi({ 'x-id-of': 'orders' }),
   order_number: z.string().max(20),
   amount: money(),
   currency,

@@ -1,5 +1,5 @@
 import type { Connector } from '@golden/connectors';
-import { connectionsOf } from '@golden/core';
+import { connectionsOf, isPlaced } from '@golden/core';
 import { placeFromLink } from '../../building/place-link.ts';
 import { takenValues } from '../../building/taken.ts';
 import { NotPossible } from '../../engine/engine.ts';
@@ -16,7 +16,7 @@ export function connectionHandlers({ db, connections, signIns, workflows, engine
     (await workflows.list()).flatMap(({ id, draft }) => {
       if (!connectionsOf(draft).includes(connectionId)) return [];
       const isRead = draft.start.source?.connection === connectionId;
-      const isWritten = draft.steps.some((step) => step.kind === 'write' && step.target?.connection === connectionId);
+      const isWritten = draft.steps.some((step) => isPlaced(step) && step.target?.connection === connectionId);
       return [{ id, name: draft.name, isRead, isWritten }];
     });
   return {

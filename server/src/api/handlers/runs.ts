@@ -1,4 +1,4 @@
-import { balanceOf, type Decision, type ItemState, layOut, type PlannedWrite, startId } from '@golden/core';
+import { balanceOf, type Decision, type ItemState, isPlaced, layOut, type PlannedWrite, startId } from '@golden/core';
 import { NotPossible } from '../../engine/engine.ts';
 import type { Services } from '../../services.ts';
 import type { Handlers } from '../endpoint.ts';
@@ -143,7 +143,8 @@ async function viewItemWhole({ db, workflows, connections }: Services, id: strin
   const links: Record<string, string> = {};
   for (const { id: stepId, step } of layOut(content, state.values)) {
     const result = state.steps[stepId];
-    if (step.kind !== 'write' || !step.target || result?.kind !== 'written' || item.state === 'cancelled') continue;
+    if (!isPlaced(step) || !step.target || item.state === 'cancelled') continue;
+    if (result?.kind !== 'written' && result?.kind !== 'found') continue;
     const connector = await connections.connector(step.target.connection).catch(() => undefined);
     const link = connector?.linkTo(step.target.path, result.id);
     if (link) links[stepId] = link;

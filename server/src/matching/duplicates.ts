@@ -1,0 +1,460 @@
+import { AppError } from '@golden/connectors';
+import {
+  type Contributor,
+  type FieldKind,
+  goldenRecord,
+  type IndexField,
+  type JsonRecord,
+  kindOfField,
+  type MatchField,
+  type Pointer,
+  proposeKinds,
+  type RecordType,
+  readPointer,
+  type SearchProgress,
+  type SurvivorChoice,
+  type SurvivorRule,
+  survivorOf,
+  toText,
+} from '@golden/core';
+import type { Connections } from '../connections.ts';
+import type { Db } from '../db/open.ts';
+import type { DuplicateGroupTable, DuplicateSearchTable } from '../db/schema.ts';
+import type { Events } from '../events.ts';
+import type { Seams } from '../seams.ts';
+import type { FoundDuplicates } from './index-host.ts';
+import { CannotMerge, type Merges } from './merges.ts';
+import { type Mirrors, type PlaceKey, textsOf } from './mirrors.ts';
+import { MatchingWorker, Stopped } from './worker-client.ts';
+
+/** Records with their ids, as a search looks at them. */
+export interface SearchedRecord {
+  readonly id: string;
+  readonly record: JsonRecord;
+}
+
+/** What is searched: a place of an app, or a file that was given. */
+export type SearchSubject =
+  | { readonly kind: 'place'; readonly place: PlaceKey; readonly labels: readonly string[] }
+  | {
+      readonly kind: 'file';
+      readonly name: string;
+      readonly columns: readonly string[];
+      readonly records: readonly SearchedRecord[];
+    };
+
+/** A field of the records with what it says of who they are. */
+export interface SearchField {
+  readonly path: string;
+  readonly label: string;
+  readonly kind: FieldKind;
+  readonly because: string;
+}
+
+/** How a group was settled: by which choices, and who stayed. */
+export interface Settlement {
+  readonly survivor: string;
+  readonly choices: Readonly<Record<Pointer, SurvivorChoice>>;
+  readonly usual: SurvivorRule;
+}
+
+/** Values of each field looked at to tell what it is. */
+const looked = 1000;
+
+/** Searches for duplicates and settles what they find. Each search has a thread of its own, so that it can be stopped. */
+export class DuplicateSearches {
+  private readonly under = new Map<string, { readonly worker: MatchingWorker; readonly work: Promise<void> }>();
+
+  constructor(
+    private readonly db: Db,
+    private readonly connections: Connections,
+    private readonly mirrors: Mirrors,
+    private readonly merges: Merges,
+    private readonly events: Events,
+    private readonly seams: Seams,
+  ) {}
+
+  /** Begins a search; how far it is stands in the data file. Kinds a person chose count before the proposed ones. */
+  async begin(subject: SearchSubject, kinds: Readonly<Record<string, FieldKind>> = {}): Promise<string> {
+    const id = this.seams.id();
+    const isPlace = subject.kind === 'place';
+    await this.db
+      .insertInto('duplicate_search')
+      .values({
+        id,
+        connection: isPlace ? subject.place.connection : null,
+        place: isPlace ? JSON.stringify(subject.place.path) : null,
+        labels: JSON.stringify(isPlace ? subject.labels : [subject.name]),
+        fields: '[]',
+        state: 'running',
+        progress: null,
+        figures: null,
+        message: null,
+        started_at: this.seams.now(),
+        ended_at: null,
+      })
+      .execute();
+    const worker = new MatchingWorker();
+    const work = this.work(id, subject, kinds, worker).finally(async () => {
+      this.under.delete(id);
+      await worker.stop();
+    });
+    this.under.set(id, { worker, work });
+    return id;
+  }
+
+  /** Waits for a search that is under way. */
+  async wait(id: string): Promise<void> {
+    await this.under.get(id)?.work;
+  }
+
+  async stop(id: string): Promise<void> {
+    const under = this.under.get(id);
+    await under?.worker.stop();
+    await under?.work;
+  }
+
+  async stopAll(): Promise<void> {
+    await Promise.all([...this.under.keys()].map((id) => this.stop(id)));
+  }
+
+  /** What an earlier process left unfinished is stopped; merges go on. */
+  async resume(): Promise<void> {
+    await this.db.updateTable('duplicate_search').set({ state: 'stopped' }).where('state', '=', 'running').execute();
+    await this.merges.resume();
+  }
+
+  private async work(
+    id: string,
+    subject: SearchSubject,
+    kinds: Readonly<Record<string, FieldKind>>,
+    worker: MatchingWorker,
+  ): Promise<void> {
+    let state: DuplicateSearchTable['state'] = 'done';
+    let message: string | null = null;
+    try {
+      const records = await this.recordsOf(subject);
+      const fields = await this.fieldsOf(subject, records, kinds);
+      await this.db
+        .updateTable('duplicate_search')
+        .set({ fields: JSON.stringify(fields) })
+        .where('id', '=', id)
+        .execute();
+      await this.search(id, subject, records, fields, worker);
+    } catch (error) {
+      if (error instanceof Stopped) state = 'stopped';
+      else {
+        state = 'broken';
+        message =
+          error instanceof AppError || error instanceof CannotMerge
+            ? error.message
+            : 'The search met a fault of its own. Search again.';
+      }
+    }
+    await this.db
+      .updateTable('duplicate_search')
+      .set({ state, message, progress: null, ended_at: this.seams.now() })
+      .where('id', '=', id)
+      .execute();
+    this.events.tell({ topic: 'duplicates', id });
+  }
+
+  private async recordsOf(subject: SearchSubject): Promise<readonly SearchedRecord[]> {
+    if (subject.kind === 'file') return subject.records;
+    await this.mirrors.sync(subject.place, true);
+    return (await this.mirrors.all(subject.place)).sort((a, b) => a.id.localeCompare(b.id, 'en', { numeric: true }));
+  }
+
+  private async fieldsOf(
+    subject: SearchSubject,
+    records: readonly SearchedRecord[],
+    kinds: Readonly<Record<string, FieldKind>>,
+  ): Promise<SearchField[]> {
+    const described: Pick<RecordType, 'fields' | 'singular'> =
+      subject.kind === 'place'
+        ? await (await this.connections.connector(subject.place.connection)).describe(subject.place.path)
+        : {
+            singular: 'row',
+            fields: subject.columns.map((label) => ({
+              path: `/${label.replaceAll('~', '~0').replaceAll('/', '~1')}`,
+              label,
+              type: 'any',
+            })),
+          };
+    const some = records.slice(0, looked);
+    const proposals = proposeKinds(
+      described.fields.map((field) => ({
+        name: field.label.split(' · ').at(-1) ?? field.label,
+        values: some.map(({ record }) => toText(readPointer(record, field.path as Pointer))),
+      })),
+    );
+    return described.fields.map((field, at): SearchField => {
+      const told = kindOfField(field, described.singular);
+      const proposal = proposals[at];
+      const byApp = ['email', 'phone', 'country'].includes(field.type) || field.type === 'id' || field.readOnly;
+      // A kind that the app itself tells counts before one told by values; times, flags and ids say nothing of who it is.
+      const kind: FieldKind =
+        field.readOnly || ['boolean', 'instant', 'id', 'list', 'record', 'choice'].includes(field.type)
+          ? 'ignore'
+          : byApp
+            ? told
+            : (proposal?.kind ?? told);
+      const chosen = kinds[field.path];
+      return {
+        path: field.path,
+        label: field.label,
+        kind: chosen ?? kind,
+        because: chosen ? 'you chose it' : byApp ? 'the app says so' : (proposal?.because ?? ''),
+      };
+    });
+  }
+
+  private async search(
+    id: string,
+    subject: SearchSubject,
+    records: readonly SearchedRecord[],
+    fields: readonly SearchField[],
+    worker: MatchingWorker,
+  ): Promise<void> {
+    const compared = fields.filter(({ kind }) => kind !== 'ignore');
+    if (compared.every(({ kind }) => kind === 'country'))
+      throw new CannotMerge('No field says who a record is. Choose what the fields are.');
+    const indexFields: IndexField[] = compared.map(({ path, label, kind }) => ({ path, label, kind }));
+    const texts = records.map(({ record }) => textsOf(record, indexFields));
+    const matchFields: MatchField[] = compared.map(({ label, kind }) => ({ name: label, kind }));
+    const found = await worker.call<FoundDuplicates>(
+      'duplicates',
+      [matchFields, texts, await this.distinctPairs(subject, records)],
+      (progress: SearchProgress) => this.tellProgress(id, progress),
+    );
+    await this.keep(id, records, found);
+  }
+
+  private tellProgress(id: string, progress: SearchProgress): void {
+    void this.db
+      .updateTable('duplicate_search')
+      .set({ progress: JSON.stringify(progress) })
+      .where('id', '=', id)
+      .where('state', '=', 'running')
+      .execute()
+      .then(() => this.events.tell({ topic: 'duplicates', id }))
+      .catch(() => undefined);
+  }
+
+  /** Pairs that a person said are different, by their places among the records. */
+  private async distinctPairs(subject: SearchSubject, records: readonly SearchedRecord[]): Promise<[number, number][]> {
+    if (subject.kind === 'file') return [];
+    const rows = await this.db
+      .selectFrom('not_same')
+      .select(['one', 'other'])
+      .where('connection', '=', subject.place.connection)
+      .where('place', '=', JSON.stringify(subject.place.path))
+      .execute();
+    const at = new Map(records.map(({ id }, index) => [id, index]));
+    return rows.flatMap(({ one, other }): [number, number][] => {
+      const [a, b] = [at.get(one), at.get(other)];
+      return a === undefined || b === undefined ? [] : [[a, b]];
+    });
+  }
+
+  private async keep(id: string, records: readonly SearchedRecord[], found: FoundDuplicates): Promise<void> {
+    const groups = [
+      ...found.clusters.map(({ members, probability }) => ({ members, probability, isAsked: 0 })),
+      ...found.asked.map(({ a, b, probability }) => ({ members: [a, b], probability, isAsked: 1 })),
+    ].sort(
+      (x, y) => y.probability - x.probability || x.isAsked - y.isAsked || (x.members[0] ?? 0) - (y.members[0] ?? 0),
+    );
+    for (let from = 0; from < groups.length; from += 100) {
+      await this.db
+        .insertInto('duplicate_group')
+        .values(
+          groups.slice(from, from + 100).map(({ members, probability, isAsked }, offset) => ({
+            id: this.seams.id(),
+            search_id: id,
+            at: from + offset,
+            probability,
+            is_asked: isAsked,
+            records: JSON.stringify(members.map((member) => records[member])),
+            state: 'open' as const,
+            settled: null,
+            message: null,
+            settled_at: null,
+          })),
+        )
+        .execute();
+    }
+    await this.db
+      .updateTable('duplicate_search')
+      .set({ figures: JSON.stringify(found.figures) })
+      .where('id', '=', id)
+      .execute();
+  }
+
+  /** A group is one and the same: the golden record is written to the one that stays. */
+  async mergeGroup(groupId: string, settlement: Settlement): Promise<void> {
+    const { group, search } = await this.group(groupId);
+    if (group.state === 'merged') throw new CannotMerge('These are merged already.');
+    if (search.connection === null || search.place === null)
+      throw new CannotMerge('Records of a file are merged where the file comes from. Export the list.');
+    const place = { connection: search.connection, path: JSON.parse(search.place) as string[] };
+    const records = await this.readAfresh(place, JSON.parse(group.records) as SearchedRecord[]);
+    const fields = (await (await this.connections.connector(place.connection)).describe(place.path)).fields.filter(
+      (field) => !field.readOnly,
+    );
+    const { values } = goldenRecord(records, fields, settlement.choices, settlement.usual);
+    await this.mark(groupId, { state: 'merging', settled: JSON.stringify(settlement) });
+    try {
+      await this.merges.merge({
+        groupId,
+        place,
+        survivor: settlement.survivor,
+        others: records.map(({ id }) => id).filter((id) => id !== settlement.survivor),
+        values,
+      });
+    } catch (error) {
+      if (error instanceof CannotMerge) await this.mark(groupId, { state: 'open', message: error.message });
+      throw error;
+    }
+  }
+
+  /** Records that a person says are one, without a search: the golden record by the usual choices. */
+  async mergeRecords(place: PlaceKey, survivor: string, others: readonly string[]): Promise<string> {
+    const records = await this.readAfresh(
+      place,
+      [survivor, ...others].map((id) => ({ id, record: {} })),
+    );
+    const { fields } = await (await this.connections.connector(place.connection)).describe(place.path);
+    const { values } = goldenRecord(
+      records,
+      fields.filter((field) => !field.readOnly),
+    );
+    return this.merges.merge({ groupId: '', place, survivor, others, values });
+  }
+
+  private async readAfresh(place: PlaceKey, records: readonly SearchedRecord[]): Promise<Contributor[]> {
+    const connector = await this.connections.connector(place.connection);
+    const read = await Promise.all(records.map(({ id }) => connector.fetch(place.path, id)));
+    const there = read.filter((one) => one !== null);
+    if (there.length < records.length)
+      throw new CannotMerge('One of the records isn’t there any more. Search for duplicates again.');
+    return there.map(({ id, record, updated }) => ({ id, record, ...(updated && { updated }) }));
+  }
+
+  /** A group is not one: its records are never put together again. */
+  async keepApart(groupId: string): Promise<void> {
+    const { group, search } = await this.group(groupId);
+    const ids = (JSON.parse(group.records) as SearchedRecord[]).map(({ id }) => id).sort();
+    const { connection, place } = search;
+    if (connection !== null && place !== null) {
+      const pairs = ids.flatMap((one, at) =>
+        ids.slice(at + 1).map((other) => ({ connection, place, one, other, at: this.seams.now() })),
+      );
+      await this.db
+        .insertInto('not_same')
+        .values(pairs)
+        .onConflict((conflict) => conflict.doNothing())
+        .execute();
+    }
+    await this.mark(groupId, { state: 'different' });
+  }
+
+  /** Takes back how a group was settled: a merge is undone, “different” is forgotten. */
+  async undo(groupId: string): Promise<void> {
+    const { group, search } = await this.group(groupId);
+    if (group.state === 'different') {
+      const ids = (JSON.parse(group.records) as SearchedRecord[]).map(({ id }) => id);
+      if (search.connection !== null && search.place !== null)
+        await this.db
+          .deleteFrom('not_same')
+          .where('connection', '=', search.connection)
+          .where('place', '=', search.place)
+          .where('one', 'in', ids)
+          .where('other', 'in', ids)
+          .execute();
+      await this.mark(groupId, { state: 'open', settled: null });
+      return;
+    }
+    const merge = await this.db
+      .selectFrom('merge')
+      .select('id')
+      .where('group_id', '=', groupId)
+      .orderBy('made_at', 'desc')
+      .executeTakeFirst();
+    if (!merge) throw new CannotMerge('There is nothing to undo.');
+    await this.merges.undo(merge.id);
+  }
+
+  /** Merges every open group that is at least so sure, by the usual choices; gives what became of each. */
+  async mergeAbove(searchId: string, line: number, usual: SurvivorRule): Promise<{ merged: number; left: number }> {
+    const groups = await this.db
+      .selectFrom('duplicate_group')
+      .selectAll()
+      .where('search_id', '=', searchId)
+      .where('state', '=', 'open')
+      .where('is_asked', '=', 0)
+      .where('probability', '>=', line)
+      .orderBy('at')
+      .execute();
+    let merged = 0;
+    for (const group of groups) {
+      const survivor = this.proposedSurvivor(
+        JSON.parse(group.records) as SearchedRecord[],
+        await this.linkCounts(group.id),
+      );
+      try {
+        await this.mergeGroup(group.id, { survivor: survivor ?? '', choices: {}, usual });
+        merged += 1;
+      } catch (error) {
+        // One that can't be merged is left as it is, with its reason; the others go on.
+        await this.mark(group.id, {
+          state: 'open',
+          message: error instanceof Error ? error.message : 'It could not be merged.',
+        });
+      }
+    }
+    return { merged, left: groups.length - merged };
+  }
+
+  proposedSurvivor(records: readonly SearchedRecord[], linked: ReadonlyMap<string, number>): string | undefined {
+    const paths = [...new Set(records.flatMap(({ record }) => Object.keys(record)))].map((name) => ({
+      path: `/${name}`,
+    }));
+    return survivorOf(records, paths, (id) => linked.get(id) ?? 0);
+  }
+
+  /** How many links lead to each record of a group. */
+  async linkCounts(groupId: string): Promise<ReadonlyMap<string, number>> {
+    const { group, search } = await this.group(groupId);
+    if (search.connection === null || search.place === null) return new Map();
+    const ids = (JSON.parse(group.records) as SearchedRecord[]).map(({ id }) => id);
+    const rows = await this.db
+      .selectFrom('link')
+      .select(['to_id', (eb) => eb.fn.countAll<number>().as('count')])
+      .where('to_connection', '=', search.connection)
+      .where('to_place', '=', search.place)
+      .where('to_id', 'in', ids)
+      .groupBy('to_id')
+      .execute();
+    return new Map(rows.map((row) => [row.to_id, row.count]));
+  }
+
+  private async mark(id: string, change: Partial<DuplicateGroupTable>): Promise<void> {
+    await this.db
+      .updateTable('duplicate_group')
+      .set({ message: null, settled_at: this.seams.now(), ...change })
+      .where('id', '=', id)
+      .execute();
+    this.events.tell({ topic: 'duplicates' });
+  }
+
+  private async group(id: string): Promise<{ group: DuplicateGroupTable; search: DuplicateSearchTable }> {
+    const group = await this.db.selectFrom('duplicate_group').selectAll().where('id', '=', id).executeTakeFirst();
+    if (!group) throw new CannotMerge('This group isn’t there any more. Search for duplicates again.');
+    const search = await this.db
+      .selectFrom('duplicate_search')
+      .selectAll()
+      .where('id', '=', group.search_id)
+      .executeTakeFirstOrThrow();
+    return { group, search };
+  }
+}

@@ -1,0 +1,107 @@
+import { recordTitle } from '@golden/core';
+import Papa from 'papaparse';
+import type { LinkTable } from '../db/schema.ts';
+import { NotPossible } from '../engine/engine.ts';
+import type { Services } from '../services.ts';
+import { saveLink } from './links.ts';
+import type { PlaceKey } from './mirrors.ts';
+
+const mostListed = 300;
+
+/** A link as people see it. */
+interface ListedLink {
+  readonly id: string;
+  readonly from: { connection: string; place: string[]; id: string };
+  readonly to: { connection: string; place: string[]; id: string };
+  readonly title: string | null;
+  readonly fromUrl: string | null;
+  readonly toUrl: string | null;
+  readonly origin: LinkTable['origin'];
+  readonly probability: number | null;
+  readonly madeAt: string;
+}
+
+/** Links whose ids, or whose record's name, hold a text; the newest first. */
+export async function listLinks({ db, mirrors, connections }: Services, search: string, workflow: string | undefined) {
+  let rows = db.selectFrom('link').selectAll().orderBy('made_at', 'desc').orderBy('id');
+  if (workflow) rows = rows.where('workflow_id', '=', workflow);
+  const all = await rows.execute();
+  const wanted = search.trim().toLowerCase();
+  const links: ListedLink[] = [];
+  let total = 0;
+  for (const row of all) {
+    const place = { connection: row.to_connection, path: JSON.parse(row.to_place) as string[] };
+    const isShown: boolean = links.length < mostListed;
+    // Names are looked at only where they are shown or asked for.
+    const record = isShown || wanted !== '' ? await mirrors.get(place, row.to_id) : undefined;
+    const title = record ? recordTitle(record) : null;
+    const holds = [row.from_id, row.to_id, title ?? ''].some((text) => text.toLowerCase().includes(wanted));
+    if (wanted !== '' && !holds) continue;
+    total += 1;
+    if (!isShown) continue;
+    const from = await connections.connector(row.from_connection).catch(() => undefined);
+    const to = await connections.connector(row.to_connection).catch(() => undefined);
+    const fromPlace = JSON.parse(row.from_place) as string[];
+    const urlOf = (connector: typeof from, path: readonly string[], id: string): string | null => {
+      try {
+        return connector?.linkTo(path, id) ?? null;
+      } catch {
+        // A record type that is no place of its own has no page.
+        return null;
+      }
+    };
+    links.push({
+      id: row.id,
+      from: { connection: row.from_connection, place: fromPlace, id: row.from_id },
+      to: { connection: row.to_connection, place: place.path, id: row.to_id },
+      title,
+      fromUrl: urlOf(from, fromPlace, row.from_id),
+      toUrl: urlOf(to, place.path, row.to_id),
+      origin: row.origin,
+      probability: row.probability,
+      madeAt: row.made_at,
+    });
+  }
+  return { total, links };
+}
+
+/**
+ * Takes pairs of ids over, a line each, from a CSV of two columns with or without a header. Lines
+ * whose record isn't there are left and told, the others are taken.
+ */
+export async function importLinks(
+  { db, seams, connections, mirrors }: Services,
+  from: PlaceKey,
+  to: PlaceKey,
+  text: string,
+) {
+  const parsed = Papa.parse<string[]>(text.replace(/^\ufeff/, '').trim(), { skipEmptyLines: 'greedy' });
+  if (parsed.data.every((row) => row.length < 2))
+    throw new NotPossible('Each line needs two ids: the one here, and the one there.');
+  const connector = await connections.connector(to.connection);
+  const described = await connector.describe(to.path);
+  if (described.can.list) await mirrors.sync(to);
+  const left: string[] = [];
+  let taken = 0;
+  for (const [at, row] of parsed.data.entries()) {
+    const [one = '', other = ''] = row.map((cell) => cell.trim());
+    const isThere =
+      other !== '' &&
+      ((await mirrors.get(to, other)) !== undefined || (await connector.fetch(to.path, other)) !== null);
+    if (one === '' || !isThere) {
+      // A first line of names is no pair.
+      if (at > 0 || /^[\d-]+$/.test(other))
+        left.push(`Line ${at + 1}: there is no record with the id “${other}” there.`);
+      continue;
+    }
+    await saveLink(
+      db,
+      seams,
+      { connection: from.connection, place: from.path, id: one },
+      { ...to, id: other },
+      { origin: 'imported' },
+    );
+    taken += 1;
+  }
+  return { taken, left: left.slice(0, 200) };
+}
