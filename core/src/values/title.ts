@@ -4,7 +4,7 @@ const telling = ['name', 'fullname', 'title', 'company', 'email'];
 
 /** The name a record goes by in lists: the first of its telling fields that is filled. */
 export function recordTitle(record: JsonRecord): string {
-  const joined = [record['first_name'], record['last_name']]
+  const joined = [record['first_name'] ?? record['firstName'], record['last_name'] ?? record['lastName']]
     .filter((part) => !isEmpty(part))
     .map(toText)
     .join(' ');

@@ -38,6 +38,7 @@ export class MatchingWorker {
   private worker: Worker | undefined;
   private readonly waiting = new Map<number, Waiting>();
   private calls = 0;
+  private isEnded = false;
 
   /** The host's methods; the thread is started by the first call. */
   readonly host: RemoteHost = new Proxy({} as RemoteHost, {
@@ -48,6 +49,7 @@ export class MatchingWorker {
   });
 
   call<T>(method: string, args: readonly unknown[], heard?: (progress: SearchProgress) => void): Promise<T> {
+    if (this.isEnded) return Promise.reject(new Stopped());
     const worker = this.start();
     this.calls += 1;
     const call = this.calls;
@@ -61,6 +63,7 @@ export class MatchingWorker {
   /** Ends the thread; what was under way is answered with `Stopped`. */
   async stop(): Promise<void> {
     const { worker } = this;
+    this.isEnded = true;
     this.worker = undefined;
     this.rejectAll(new Stopped());
     await worker?.terminate();
