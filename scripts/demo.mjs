@@ -4,13 +4,14 @@ import { build, giveUp, installPackages, needNode, needPort, root, runTogether, 
 
 // Installs, builds, makes the demo's data and starts everything: Golden Relay and its practice apps.
 
-const ports = { golden: 4600, shop: 4601, shelf: 4602, ledger: 4603 };
+const ports = { golden: 4600, shop: 4601, shelf: 4602, ledger: 4603, cards: 4604 };
 
 needNode();
 await needPort(ports.golden, 'Golden Relay');
 await needPort(ports.shop, 'the Shop counter');
 await needPort(ports.shelf, 'the Workbook shelf');
 await needPort(ports.ledger, 'the Ledger');
+await needPort(ports.cards, 'the Card index');
 installPackages();
 build();
 say('Making the demo’s data.');
@@ -27,6 +28,8 @@ runTogether([
     String(ports.shelf),
     '--ledger',
     String(ports.ledger),
+    '--cards',
+    String(ports.cards),
   ],
   [
     'dist/golden.mjs',
@@ -40,5 +43,7 @@ runTogether([
     `workbook_shelf=http://127.0.0.1:${ports.shelf}/api`,
     '--practice',
     `ledger=http://127.0.0.1:${ports.ledger}/api`,
+    '--practice',
+    `card_index=http://127.0.0.1:${ports.cards}/api`,
   ],
 ]);

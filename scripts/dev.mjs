@@ -18,6 +18,8 @@ const children = [
     'workbook_shelf=http://127.0.0.1:4602/api',
     '--practice',
     'ledger=http://127.0.0.1:4603/api',
+    '--practice',
+    'card_index=http://127.0.0.1:4604/api',
   ),
   start('vite', 'web'),
 ];

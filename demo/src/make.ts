@@ -3,10 +3,22 @@ import { join, resolve } from 'node:path';
 import { parseArgs } from 'node:util';
 import { defaultScheme } from '@golden/core';
 import { exportWorkflow, makeServices, masterKey, realSeams, saveSettings } from '@golden/server';
-import { companies, ledger, listen, shelfAccounts, shopCounter, shopKeys, workbookShelf } from '@golden/standins';
+import {
+  cardIndex,
+  cardKeys,
+  companies,
+  ledger,
+  listen,
+  shelfAccounts,
+  shopCounter,
+  shopKeys,
+  workbookShelf,
+} from '@golden/standins';
 import { DateTime } from 'luxon';
+import { demoCards } from './cards.ts';
 import { demoCustomers } from './customers.ts';
-import { demoOrders, demoProducts, ledgerCustomers, ledgerItems, ordersToInvoices } from './orders.ts';
+import { customersIntoBooksAndCards, paidOrdersToInvoices, retailToTrade } from './matching.ts';
+import { demoOrders, demoProducts, ledgerCustomers, ledgerItems } from './orders.ts';
 import { customerList, openDayCsv, priceList } from './workbooks.ts';
 import { customersOntoTheList, enquiriesOntoTheTab, newTradeAccounts } from './workflows.ts';
 
@@ -18,6 +30,7 @@ const { values } = parseArgs({
     shop: { type: 'string', default: '4601' },
     shelf: { type: 'string', default: '4602' },
     ledger: { type: 'string', default: '4603' },
+    cards: { type: 'string', default: '4604' },
     customers: { type: 'string', default: '1318' },
   },
 });
@@ -25,6 +38,8 @@ const { values } = parseArgs({
 /** Days back from which the ready workflow takes customers in, and those that it has been on. */
 const daysBack = 21;
 const daysLived = 13;
+/** Days back from which customers were matched with the Ledger and the Card index. */
+const daysMatched = 9;
 
 const folder = resolve(values.data);
 if (existsSync(join(folder, 'golden', 'golden.sqlite'))) {
@@ -40,6 +55,7 @@ async function make(): Promise<void> {
   const shop = shopCounter(join(folder, 'practice', 'shop.sqlite'));
   const shelf = workbookShelf(join(folder, 'practice', 'shelf'));
   const books = ledger(join(folder, 'practice', 'ledger.sqlite'));
+  const cards = cardIndex(join(folder, 'practice', 'cards.sqlite'));
   const customers = demoCustomers(Number(values.customers), now);
   // The shop numbers its customers from 10001 on, in the order they come.
   const numbered = customers.map((one, at) => ({
@@ -63,6 +79,9 @@ async function make(): Promise<void> {
   books.store.items.addAll(ledgerItems().map((content) => ({ content, createdAt: customers[0]?.createdAt ?? now })));
   books.store.customers.addAll(ledgerCustomers(customers.slice(0, Math.round(customers.length * 0.6))));
   shop.store.sales.orders.addAll(orders);
+  const made = demoCards(customers.slice(0, Math.round(customers.length * 0.85)), now);
+  for (const [type, all] of Object.entries(made)) cards.store.of(type).addAll(all as never);
+  cards.store.addField('companies', { name: 'kilnType', kind: 'text', maxLength: 60 });
   const refunded = orders.flatMap(({ content, updatedAt }, at) =>
     content.status === 'refunded' ? [{ order: content, id: 50_001 + at, updatedAt }] : [],
   );
@@ -79,12 +98,13 @@ async function make(): Promise<void> {
     })),
   );
   console.log(
-    `Made ${customers.length} customers, ${orders.length} orders, the Ledger of two companies and 3 workbooks of Saltmarsh Kiln Supply.`,
+    `Made ${customers.length} customers, ${orders.length} orders, the Ledger of two companies, a Card index of ${made.people.length} people and 3 workbooks of Saltmarsh Kiln Supply.`,
   );
 
   const shopAt = await listen(shop.app, Number(values.shop));
   const shelfAt = await listen(shelf.app, Number(values.shelf));
   const booksAt = await listen(books.app, Number(values.ledger));
+  const cardsAt = await listen(cards.app, Number(values.cards));
   // The product lives through the last days in quick motion, so that its books have a past.
   const begin = DateTime.fromISO(now).minus({ days: daysLived }).startOf('day').plus({ hours: 7 }).toMillis();
   let behind = Date.now() - begin;
@@ -127,6 +147,12 @@ async function make(): Promise<void> {
     // Good for as long as the refresh token: the first request of the demo renews it.
     key: JSON.stringify({ access: bookkeeper.access_token, refresh: bookkeeper.refresh_token, expiresAt: 0 }),
   });
+  const intoCards = await services.connections.add({
+    app: 'card_index',
+    name: 'Card index',
+    settings: { address: `${cardsAt.url}/api` },
+    key: cardKeys.find((one) => one.mayWrite)?.key ?? '',
+  });
   const place = async (connection: string, path: string[], labels = path) => ({
     connection,
     path,
@@ -165,23 +191,46 @@ async function make(): Promise<void> {
     await place(from.id, ['customers']),
     await place(to.id, ['Customer list.xlsx', 'Trade accounts']),
   );
-  const companyPlace = (name: string) => place(intoBooks.id, ['retail', name], [companies[0]?.name ?? 'retail', name]);
-  const invoices = ordersToInvoices(
+  const companyPlace = (name: string, company = 0) => {
+    const { id: above = 'retail', name: label = 'retail' } = companies[company] ?? {};
+    return place(intoBooks.id, [above, name], [label, name]);
+  };
+  const invoices = paidOrdersToInvoices(
     await place(from.id, ['orders']),
     await companyPlace('customers'),
+    await companyPlace('items'),
     await companyPlace('invoices'),
   );
+  const everywhere = customersIntoBooksAndCards(
+    await place(from.id, ['customers']),
+    await companyPlace('customers'),
+    await place(intoCards.id, ['companies']),
+    await place(intoCards.id, ['people']),
+  );
+  const trade = retailToTrade(await companyPlace('customers'), await companyPlace('customers', 1));
   await services.workflows.add(invoices, 'Invoices');
+  const recent = DateTime.fromISO(now).minus({ days: daysMatched }).toISODate() ?? now;
+  const sync = await services.workflows.add(
+    { ...everywhere, start: { ...everywhere.start, fromWhen: { kind: 'since', at: recent } } },
+    'Customers',
+  );
+  await services.workflows.add(trade, 'Customers');
+  const first = await services.engine.makeLive(sync.id);
+  await services.engine.finish(first.run);
+  const people = await place(intoCards.id, ['people']);
+  const search = await services.duplicates.begin({ kind: 'place', place: people, labels: ['Card index', 'people'] });
+  await services.duplicates.wait(search);
   mkdirSync(join(folder, 'golden', 'ready'), { recursive: true });
-  for (const one of [content, accounts, enquiries, invoices]) {
+  for (const one of [content, accounts, enquiries, invoices, everywhere, trade]) {
     const file = await exportWorkflow(services, one);
     writeFileSync(join(folder, 'golden', 'ready', `${one.name}.json`), JSON.stringify(file, null, 2));
   }
   console.log(
-    'Made three workflows in folders, ran the first for two weeks, and put four ready-made ones beside them.',
+    'Made five workflows in folders, ran two of them, searched for duplicates, and put six ready-made ones beside them.',
   );
   await services.close();
   await shopAt.close();
   await shelfAt.close();
   await booksAt.close();
+  await cardsAt.close();
 }

@@ -6,6 +6,7 @@ import {
   type Place,
   type Ref,
   type WorkflowContent,
+  type WriteStep,
 } from '@golden/core';
 import {
   fromPence,
@@ -229,6 +230,29 @@ export const invoiceLines: LinesFilling = {
   },
 };
 
+/** What an order gives to each field of its invoice; whose it is comes from the step "customer". */
+export const invoiceMapping: WriteStep['mapping'] = {
+  '/invoiceNumber': field('/number'),
+  '/issueDate': field('/placed_at', { kind: 'date' }),
+  '/dueDate': formula('DATEVALUE(order.placed_at) + 30', only('order.placed_at')),
+  '/currencyCode': field('/currency'),
+  '/customerId': { kind: 'field', ref: { step: 'customer', path: '/id' }, tidies: [] },
+  '/note': field('/note'),
+  '/invoiceLines': invoiceLines,
+  '/chargeTotalAmount': field('/shipping'),
+  '/chargeTaxCategory': { kind: 'choice', value: 'S' },
+  '/chargeTaxPercent': fixed('20'),
+  '/lineExtensionAmount': formula('SUM(order.lines.line_total)', only('order.lines.line_total')),
+  '/taxExclusiveAmount': formula(
+    'SUM(order.lines.line_total) + order.shipping',
+    only('order.lines.line_total', 'order.shipping'),
+  ),
+  '/taxAmount': field('/tax_total'),
+  '/taxInclusiveAmount': field('/total'),
+  '/prepaidAmount': formula('IF(order.status = "open"; 0; order.total)', only('order.status', 'order.total')),
+  '/payableAmount': formula('IF(order.status = "open"; order.total; 0)', only('order.status', 'order.total')),
+};
+
 /** Orders of the shop into the Ledger: the customer first, then the invoice that needs the customer's id. */
 export function ordersToInvoices(source: Place, customers: Place, invoices: Place): WorkflowContent {
   return {
@@ -267,27 +291,7 @@ export function ordersToInvoices(source: Place, customers: Place, invoices: Plac
         target: invoices,
         mode: 'create_or_update',
         key: '/invoiceNumber',
-        mapping: {
-          '/invoiceNumber': field('/number'),
-          '/issueDate': field('/placed_at', { kind: 'date' }),
-          '/dueDate': formula('DATEVALUE(order.placed_at) + 30', only('order.placed_at')),
-          '/currencyCode': field('/currency'),
-          '/customerId': { kind: 'field', ref: { step: 'customer', path: '/id' }, tidies: [] },
-          '/note': field('/note'),
-          '/invoiceLines': invoiceLines,
-          '/chargeTotalAmount': field('/shipping'),
-          '/chargeTaxCategory': { kind: 'choice', value: 'S' },
-          '/chargeTaxPercent': fixed('20'),
-          '/lineExtensionAmount': formula('SUM(order.lines.line_total)', only('order.lines.line_total')),
-          '/taxExclusiveAmount': formula(
-            'SUM(order.lines.line_total) + order.shipping',
-            only('order.lines.line_total', 'order.shipping'),
-          ),
-          '/taxAmount': field('/tax_total'),
-          '/taxInclusiveAmount': field('/total'),
-          '/prepaidAmount': formula('IF(order.status = "open"; 0; order.total)', only('order.status', 'order.total')),
-          '/payableAmount': formula('IF(order.status = "open"; order.total; 0)', only('order.status', 'order.total')),
-        },
+        mapping: invoiceMapping,
       },
     ],
   };

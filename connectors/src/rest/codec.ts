@@ -68,6 +68,11 @@ export function encodeValues(
   return eachField(given, fields, '', (value, field, path) => encodeOne(value, field, whole, minor.paths.has(path)));
 }
 
+/** A whole record as the app takes it: what `decodeRecord` made of it, back again. */
+export function encodeRecord(record: JsonRecord, fields: readonly Field[], minor: MinorUnits): JsonRecord {
+  return eachField(record, fields, '', (value, field, path) => encodeOne(value, field, record, minor.paths.has(path)));
+}
+
 function encodeOne(value: Value, field: Field, whole: JsonRecord, isMinor: boolean): Value {
   if (field.type === 'integer' || field.type === 'decimal') return typeof value === 'string' ? Number(value) : value;
   // An id of another record travels as the number it is.

@@ -1,6 +1,7 @@
 import {
   type Field,
   type Found,
+  isRecord,
   type JsonRecord,
   keyText,
   type Pointer,
@@ -25,7 +26,7 @@ import type {
 import { NotThere, NotUnderstood, Unsure } from '../errors.ts';
 import { HttpClient, type HttpResponse } from '../http/client.ts';
 import type { TokenKeeper } from '../http/tokens.ts';
-import { decodeRecord, encodeValues, type MinorUnits } from './codec.ts';
+import { decodeRecord, encodeRecord, encodeValues, type MinorUnits } from './codec.ts';
 import type { RestDescription, RestRecordType } from './description.ts';
 import { fieldsOf, type JsonSchema, minorPathsOf } from './fields.ts';
 import { flatten, flattenSchema, jsonApiType, sendable, wrap } from './json-api.ts';
@@ -278,7 +279,10 @@ export class RestConnector implements Connector {
     const type = await this.knownType(request.write.target.path);
     const { fields, minor } = await this.shapeOf(type);
     const { values, before } = request.write;
-    const body = encodeValues(values, fields, minor, before);
+    const changed = encodeValues(values, fields, minor, before);
+    // PUT replaces (RFC 9110 section 9.3.4): a part of which one field changes goes out whole.
+    const replaces = request.write.kind === 'update' && type.update?.method === 'PUT';
+    const body = replaces && before ? withWholeParts(changed, encodeRecord(before, fields, minor)) : changed;
     if (this.isJsonApi) return wrap(type.name, request.write.id, body, (await this.shapeOf(type)).schema);
     return type.reference ? writePointer(body, type.reference.field, request.token) : body;
   }
@@ -403,6 +407,16 @@ interface Shape {
 /** The path with the place that the records stand in, such as a company. */
 const inPlace = (path: string, place: readonly string[]): string =>
   path.replace('{place}', encodeURIComponent(place[0] ?? ''));
+
+/** Parts of a record of which something changes, with what stays as it is. */
+function withWholeParts(changed: JsonRecord, before: JsonRecord): JsonRecord {
+  return Object.fromEntries(
+    Object.entries(changed).map(([name, value]) => {
+      const was = before[name];
+      return [name, isRecord(value) && isRecord(was) ? { ...was, ...withWholeParts(value, was) } : value];
+    }),
+  );
+}
 
 /** A record type that works like another one under a name of its own. */
 function namedLike(model: RestRecordType, name: string, singular: string): RestRecordType {
