@@ -18,6 +18,9 @@ import { applyKeptTheme } from './parts/theme.ts';
 
 // Loaded when they are first gone to; what most people open first comes at once.
 const ConnectionsPage = lazy(async () => ({ default: (await import('./pages/ConnectionsPage.tsx')).ConnectionsPage }));
+const DecidePage = lazy(async () => ({ default: (await import('./pages/DecidePage.tsx')).DecidePage }));
+const DuplicatesPage = lazy(async () => ({ default: (await import('./pages/DuplicatesPage.tsx')).DuplicatesPage }));
+const LinksPage = lazy(async () => ({ default: (await import('./pages/LinksPage.tsx')).LinksPage }));
 const NewWorkflowPage = lazy(async () => ({ default: (await import('./pages/NewWorkflowPage.tsx')).NewWorkflowPage }));
 const PracticePage = lazy(async () => ({ default: (await import('./pages/PracticePage.tsx')).PracticePage }));
 const RehearsePage = lazy(async () => ({ default: (await import('./pages/RehearsePage.tsx')).RehearsePage }));
@@ -44,6 +47,9 @@ createRoot(document.getElementById('root') as HTMLElement).render(
               <Route path="runs/:runId" element={<RunPage />} />
               <Route path="versions" element={<VersionsPage />} />
             </Route>
+            <Route path="decide" element={<DecidePage />} />
+            <Route path="duplicates" element={<DuplicatesPage />} />
+            <Route path="links" element={<LinksPage />} />
             <Route path="connections" element={<ConnectionsPage />} />
             <Route path="practice" element={<PracticePage />} />
             <Route path="settings" element={<SettingsPage />} />

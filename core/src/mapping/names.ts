@@ -20,7 +20,10 @@ export interface NamePlace {
 
 /** The fields a formula can use at a place, with their names: `customer.email`, `line.quantity`. */
 export function namedFields(content: WorkflowContent, place: NamePlace): NamedField[] {
-  const known = [...(place.list ? lineFields(content, place.list) : []), ...knownFields(content, place.before)];
+  const known = [
+    ...(place.list ? lineFields(content, place.list, place.before) : []),
+    ...knownFields(content, place.before),
+  ];
   const aliases = aliasesIn(content);
   const taken = new Set<string>();
   return known.map((one) => {

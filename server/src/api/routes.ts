@@ -196,6 +196,7 @@ const matchCase = z.object({
             z.object({
               text: z.string(),
               said: z.string().nullable(),
+              bits: z.number(),
               bearing: z.enum(['agrees', 'alike', 'differs', 'empty']).nullable(),
             }),
           )
@@ -217,6 +218,8 @@ const matchCase = z.object({
       }),
     )
     .readonly(),
+  sure: z.number(),
+  somebodyNew: z.number().nullable(),
   mayCreate: z.boolean(),
   mayMerge: z.boolean(),
 });
@@ -782,6 +785,22 @@ export const routes = {
     body: z.object({ line: z.number().min(0.5).max(1), usual: z.enum(survivorRules) }),
     response: z.object({ merged: z.int(), left: z.int() }),
   },
+  'GET /api/merges': {
+    summary: 'What was merged, the newest first; each can be undone',
+    response: z.array(
+      z.object({
+        id: z.string(),
+        place: z.array(z.string()),
+        connectionId: z.string(),
+        survivor: z.object({ id: z.string(), title: z.string().nullable() }),
+        others: z.array(z.string()),
+        state: z.enum(['merging', 'merged', 'undoing', 'undone', 'unsure']),
+        message: z.string().nullable(),
+        madeAt: z.string(),
+      }),
+    ),
+  },
+  'POST /api/merges/:id/undo': { summary: 'Put everything of a merge back as it was', response: ok },
   'GET /api/duplicates/:id/export': {
     summary: 'The records of all groups as CSV',
     response: z.object({ name: z.string(), text: z.string() }),

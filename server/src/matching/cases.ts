@@ -1,5 +1,6 @@
 import {
   type Candidate,
+  choose,
   type Field,
   fitsRule,
   type ItemState,
@@ -17,6 +18,7 @@ import {
   stepById,
   toText,
   type UnsettledCause,
+  usuallySure,
   type Value,
   type WorkflowContent,
 } from '@golden/core';
@@ -85,6 +87,8 @@ export interface DeskValue {
   readonly text: string;
   /** What was said of it: "one typing slip". */
   readonly said: string | null;
+  /** For (above nought) or against, in bits. */
+  readonly bits: number;
   readonly bearing: 'agrees' | 'alike' | 'differs' | 'empty' | null;
 }
 
@@ -103,6 +107,7 @@ export interface MatchCase {
   readonly candidates: readonly {
     readonly id: string;
     readonly title: string;
+    /** Of the whole that the candidates and "somebody new" share. */
     readonly probability: number | null;
     readonly link: string | null;
     readonly for: readonly string[];
@@ -111,6 +116,9 @@ export interface MatchCase {
     readonly ruleSame: string | null;
     readonly ruleNew: string | null;
   }[];
+  /** From which share on one is taken by itself. */
+  readonly sure: number;
+  readonly somebodyNew: number | null;
   readonly mayCreate: boolean;
   readonly mayMerge: boolean;
 }
@@ -126,6 +134,12 @@ export async function matchCase(services: Services, item: ItemRow): Promise<Matc
   const connector = await services.connections.connector(step.target.connection).catch(() => undefined);
   const candidates = result.candidates ?? [];
   const fields = shownFields(step, result);
+  const isWeighed = candidates.length > 0 && candidates.every((one) => one.probability !== undefined);
+  const shared = choose(
+    candidates.map((one) => ({ candidate: one.id, probability: one.probability ?? 0 })),
+    { same: 1, ask: 0 },
+  );
+  const rung = step.ladder?.rungs.find((one) => one.id === result.rung);
   return {
     step: stepId,
     place: step.target.labels,
@@ -142,7 +156,9 @@ export async function matchCase(services: Services, item: ItemRow): Promise<Matc
       return {
         id: one.id,
         title: recordTitle(one.record),
-        probability: one.probability ?? null,
+        probability: isWeighed
+          ? (shared.candidates.find(({ candidate }) => candidate === one.id)?.probability ?? 0)
+          : null,
         link: connector?.linkTo(step.target?.path ?? [], one.id) ?? null,
         for: evidence.filter(({ bits }) => bits > 0).map(({ label, level }) => `${label}: ${level}`),
         against: evidence.filter(({ bits }) => bits < 0).map(({ label, level }) => `${label}: ${level}`),
@@ -150,6 +166,8 @@ export async function matchCase(services: Services, item: ItemRow): Promise<Matc
         ruleNew: one.evidence ? ruleText(ruleFrom('', one.evidence, 'new')) : null,
       };
     }),
+    sure: (rung?.kind === 'alike' ? rung.sure : undefined) ?? usuallySure,
+    somebodyNew: isWeighed ? shared.somebodyNew : null,
     mayCreate: step.kind === 'write' || step.ladder.atNone === 'create',
     mayMerge: candidates.length > 1 && step.target.described.can.update,
   };
@@ -173,7 +191,7 @@ function deskValue(field: Field, record: JsonRecord, evidence: Candidate['eviden
     evidence.find(({ label }) => label === field.label) ??
     evidence.find(({ label }) => label.split(', ').includes(field.label)) ??
     evidenceOfName(field, evidence);
-  return { text: toText(value), said: said?.level ?? null, bearing: said?.bearing ?? null };
+  return { text: toText(value), said: said?.level ?? null, bits: said?.bits ?? 0, bearing: said?.bearing ?? null };
 }
 
 /** Given and family names are compared together, under names of their own. */

@@ -20,6 +20,10 @@ export type Versions = Api['GET /api/workflows/:id/versions']['response'];
 export type FoundRecord = Api['GET /api/workflows/:id/samples/search']['response'][number];
 export type Tried = Api['POST /api/workflows/:id/try']['response'][number];
 export type FileLook = Api['POST /api/workflows/import/look']['response'];
+export type DecideItem = Api['GET /api/decide']['response'][number];
+export type MatchCase = NonNullable<Api['GET /api/items/:id/case']['response']>;
+export type DuplicateGroup = Api['GET /api/duplicates/:id/groups']['response'][number];
+export type DuplicateSearch = Api['GET /api/duplicates/:id']['response'];
 export type ItemStateName = SheetRow['state'];
 
 export const queryClient = new QueryClient({
@@ -100,6 +104,56 @@ export const useDrift = (id: string, draftKey: string, isSaved: boolean) =>
     placeholderData: (before) => before,
   });
 
+/** What the saved draft's lookups find for each sample; what was found before is shown meanwhile. */
+export const useLookups = (id: string, lookupsKey: string, isSaved: boolean) =>
+  useQuery({
+    queryKey: ['lookups', id, lookupsKey],
+    queryFn: () => call('GET /api/workflows/:id/lookups', { params: { id } }),
+    enabled: lookupsKey !== '' && isSaved,
+    staleTime: 30_000,
+    retry: false,
+    placeholderData: (before) => before,
+  });
+
+/** How well each field of a place tells its records apart. */
+export const useIdentifiers = (connection: string, path: readonly string[]) =>
+  useQuery({
+    queryKey: ['identifiers', connection, ...path],
+    queryFn: () =>
+      call('POST /api/connections/:id/identifiers', { params: { id: connection }, body: { path: [...path] } }),
+    enabled: connection !== '' && path.length > 0,
+    staleTime: 60_000,
+    retry: false,
+  });
+
+export const useDecide = () => useQuery({ queryKey: ['decide'], queryFn: () => call('GET /api/decide', {}) });
+export const useCase = (id: string) =>
+  useQuery({
+    queryKey: ['item', id, 'case'],
+    queryFn: () => call('GET /api/items/:id/case', { params: { id } }),
+    enabled: id !== '',
+  });
+export const useSearches = () => useQuery({ queryKey: ['duplicates'], queryFn: () => call('GET /api/duplicates', {}) });
+export const useSearchFor = (id: string) =>
+  useQuery({
+    queryKey: ['duplicates', id],
+    queryFn: () => call('GET /api/duplicates/:id', { params: { id } }),
+    enabled: id !== '',
+  });
+export const useGroups = (id: string, state: 'open' | 'settled') =>
+  useQuery({
+    queryKey: ['duplicates', id, 'groups', state],
+    queryFn: () => call('GET /api/duplicates/:id/groups', { params: { id }, query: { state, limit: 200 } }),
+    enabled: id !== '',
+    placeholderData: (before) => before,
+  });
+export const useLinks = (search: string) =>
+  useQuery({
+    queryKey: ['links', search],
+    queryFn: () => call('GET /api/links', { query: { search } }),
+    placeholderData: (before) => before,
+  });
+
 export const useVersions = (id: string) =>
   useQuery({
     queryKey: ['versions', id],
@@ -150,9 +204,10 @@ export function useDo<Input, Output>(work: (input: Input) => Promise<Output>, to
 const topics: Record<ChangeEvent['topic'], readonly string[]> = {
   workflow: ['today', 'workflows', 'workflow', 'versions'],
   run: ['today', 'workflows', 'workflow', 'runs', 'run', 'run-items'],
-  item: ['today', 'runs', 'run', 'run-items', 'item'],
+  item: ['today', 'runs', 'run', 'run-items', 'item', 'decide'],
   rehearsal: ['rehearsal', 'rehearsal-items'],
   connection: ['today', 'connections'],
+  duplicates: ['duplicates'],
 };
 
 /** Keeps what is shown in step with the server, by its stream of changes. */

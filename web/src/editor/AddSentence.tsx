@@ -1,5 +1,5 @@
 import type { Step } from '@golden/core';
-import { Calculator, Filter, PenLine, Repeat } from 'lucide-react';
+import { Calculator, Filter, PenLine, Repeat, Search } from 'lucide-react';
 import { useEffect, useRef } from 'react';
 import { Button } from '../parts/Button.tsx';
 
@@ -10,7 +10,7 @@ interface AddProps {
   readonly onAdd: (kind: Step['kind']) => void;
 }
 
-/** Which sentence comes next: a condition, a write, a computation, or what is done for each item of a list. */
+/** Which sentence comes next: a condition, a lookup, a write, a computation, or what is done for each item of a list. */
 export function AddSentence({ isOpen, onClose, onAdd }: AddProps) {
   const first = useRef<HTMLDivElement>(null);
   useEffect(() => {
@@ -28,6 +28,9 @@ export function AddSentence({ isOpen, onClose, onAdd }: AddProps) {
     >
       <Button look="quiet" icon={<Filter size={15} strokeWidth={1.75} />} onClick={() => onAdd('condition')}>
         Add a condition
+      </Button>
+      <Button look="quiet" icon={<Search size={15} strokeWidth={1.75} />} onClick={() => onAdd('lookup')}>
+        Look something up
       </Button>
       <Button look="quiet" icon={<PenLine size={15} strokeWidth={1.75} />} onClick={() => onAdd('write')}>
         Add a write

@@ -1,11 +1,11 @@
 import { DndContext, type DragEndEvent, DragOverlay, PointerSensor, useSensor, useSensors } from '@dnd-kit/core';
-import { nameOfRef, type Ref, type WriteStep } from '@golden/core';
+import { nameOfRef, type PlacedStep, type Ref } from '@golden/core';
 import { type ReactNode, useState } from 'react';
 import { useEditor } from './context.tsx';
 import { withFilling } from './edits.ts';
 
 /** A source field dragged onto a row of the sheet fills it. */
-export function DragOnto({ step, children }: { readonly step: WriteStep; readonly children: ReactNode }) {
+export function DragOnto({ step, children }: { readonly step: PlacedStep; readonly children: ReactNode }) {
   const { draft } = useEditor();
   const [dragged, setDragged] = useState<Ref>();
   const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 4 } }));

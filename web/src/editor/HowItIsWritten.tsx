@@ -1,28 +1,33 @@
-import type { Place, WriteStep } from '@golden/core';
+import { type Place, proposeLadder, type WriteStep } from '@golden/core';
 import { ChevronDown, ChevronRight } from 'lucide-react';
 import { type ReactNode, useState } from 'react';
 import { usePlace } from '../api/queries.ts';
 import { Button } from '../parts/Button.tsx';
 import { Select } from '../parts/Field.tsx';
-import { formatNumber } from '../parts/formats.ts';
+import { counted, formatNumber } from '../parts/formats.ts';
 import { ProblemMessage } from '../parts/Messages.tsx';
+import { CandidatesTable } from './CandidatesTable.tsx';
 import { useEditor } from './context.tsx';
 import { withPlaceBy, withStep } from './edits.ts';
 import { FormulaFilling } from './formula/FormulaFilling.tsx';
+import { LadderEditor } from './LadderEditor.tsx';
 import { FirstRows } from './PlacePreview.tsx';
+import type { SampleOnSheet } from './sample-run.ts';
 import { useNames } from './use-names.ts';
 
 interface HowProps {
   readonly step: WriteStep;
   readonly target: Place;
+  readonly samples: readonly SampleOnSheet[];
   /** What else stands on this line. */
   readonly children?: ReactNode;
 }
 
 /** How it is written there: append, or create or update by a key; and what stands there already. */
-export function HowItIsWritten({ step, target, children }: HowProps) {
+export function HowItIsWritten({ step, target, samples, children }: HowProps) {
   const { draft } = useEditor();
   const [isOpen, setOpen] = useState(false);
+  const [isLadder, setLadder] = useState(false);
   const names = useNames(step.id);
   const there = usePlace(target.connection, target.path);
   const { described } = target;
@@ -35,14 +40,29 @@ export function HowItIsWritten({ step, target, children }: HowProps) {
       <div className="flex flex-wrap items-center gap-x-2 gap-y-1.5">
         <Select
           aria-label="How it is written"
-          value={step.mode}
-          onChange={(event) => change({ mode: event.target.value as WriteStep['mode'] })}
+          value={step.mode === 'append' ? 'append' : step.ladder ? 'ladder' : 'key'}
+          onChange={(event) => change(modeOf(event.target.value, step, target))}
           choices={[
-            { value: 'create_or_update', label: 'create or update' },
+            { value: 'key', label: 'create or update by one field' },
+            {
+              value: 'ladder',
+              label: 'create or update by several ways',
+              isOff: !described.can.list || !described.can.update,
+            },
             { value: 'append', label: `append a ${described.singular} each time` },
           ]}
         />
-        {step.mode === 'create_or_update' && (
+        {step.mode === 'create_or_update' && step.ladder && (
+          <Button
+            look="quiet"
+            aria-expanded={isLadder}
+            icon={isLadder ? <ChevronDown size={14} /> : <ChevronRight size={14} />}
+            onClick={() => setLadder(!isLadder)}
+          >
+            Recognised in {counted(step.ladder.rungs.length, 'way')}
+          </Button>
+        )}
+        {step.mode === 'create_or_update' && !step.ladder && (
           <>
             <span className="text-ink-2">the {described.singular} that has the same</span>
             <Select
@@ -67,6 +87,19 @@ export function HowItIsWritten({ step, target, children }: HowProps) {
           {holds === null || holds === undefined ? 'What is there' : `Holds ${formatNumber(holds)}`}
         </Button>
       </div>
+      {step.ladder && step.mode === 'create_or_update' && isLadder && (
+        <div className="mt-2 max-h-[46vh] overflow-y-auto border-t border-line-2 pt-2">
+          <LadderEditor
+            step={step}
+            ladder={step.ladder}
+            described={described}
+            onChange={(ladder) => change({ ladder })}
+          />
+          <div className="-mx-5">
+            <CandidatesTable step={step} ladder={step.ladder} samples={samples} />
+          </div>
+        </div>
+      )}
       {step.placeBy && (
         <div className="mt-2 flex items-start gap-2">
           <span className="pt-1 text-ink-2">The last part of the place, for each record:</span>
@@ -88,4 +121,12 @@ export function HowItIsWritten({ step, target, children }: HowProps) {
       )}
     </div>
   );
+}
+
+/** A write in another mode; the ways that were there before come back with it. */
+function modeOf(value: string, step: WriteStep, { described }: Place): Partial<WriteStep> {
+  if (value === 'append') return { mode: 'append' };
+  if (value === 'key') return { mode: 'create_or_update', ladder: undefined };
+  const proposed = proposeLadder(described, (path) => step.mapping[path] !== undefined, 'start');
+  return { mode: 'create_or_update', ladder: step.ladder ?? { ...proposed, atNone: 'create' } };
 }

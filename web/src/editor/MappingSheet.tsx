@@ -36,14 +36,16 @@ import {
 } from './edits.ts';
 import { type FilledScope, FillingEditor } from './filling/FillingEditor.tsx';
 import { HowItIsWritten } from './HowItIsWritten.tsx';
+import { IdHint } from './IdHint.tsx';
 import { LinesSheet } from './LinesSheet.tsx';
 import { MappingTableDrawer } from './MappingTableDrawer.tsx';
 import { useColumns } from './on-sheet.ts';
 import { PayloadDrawer } from './PayloadDrawer.tsx';
 import { PlaceChooser } from './PlaceChooser.tsx';
 import { PlaceMenu } from './PlaceMenu.tsx';
+import { PolicyChoice } from './PolicyChoice.tsx';
 import { SampleDrawer } from './SampleDrawer.tsx';
-import { SheetGrid } from './SheetGrid.tsx';
+import { recognises, SheetGrid } from './SheetGrid.tsx';
 import { SheetHead } from './SheetHead.tsx';
 import type { SampleOnSheet } from './sample-run.ts';
 import { type GridRow, gridRows, matching } from './sheet-rows.ts';
@@ -119,7 +121,7 @@ function useInTurn(step: WriteStep, samples: readonly SampleOnSheet[]): readonly
   );
 }
 
-function PlaceTitle({ target, name }: { readonly target: Place; readonly name: string }) {
+export function PlaceTitle({ target, name }: { readonly target: Place; readonly name: string }) {
   return (
     <>
       {name}
@@ -296,7 +298,7 @@ function Sheet({ step, target, samples, title, onChange }: GridProps) {
         </span>
       </SheetHead>
       <DriftNote sentence={step.id} />
-      <HowItIsWritten step={step} target={target}>
+      <HowItIsWritten step={step} target={target} samples={reaching}>
         <input
           type="search"
           data-sheet-search
@@ -353,7 +355,12 @@ function Sheet({ step, target, samples, title, onChange }: GridProps) {
           note={step.notes?.[field.path] ?? ''}
           onNote={(note) => draft.change(withFieldNote(step.id, field.path, note))}
           onOpenLines={() => setOpenLines(field.path)}
-        />
+        >
+          <IdHint step={step} target={target} field={field} samples={samples} />
+          {step.mode === 'create_or_update' && !recognises(step, field.path) && (
+            <PolicyChoice step={step} field={field} singular={target.described.singular} />
+          )}
+        </FillingEditor>
       )}
       <SampleDrawer isOpen={drawer === 'samples'} onClose={() => setDrawer('')} />
       <PayloadDrawer step={step} samples={reaching} isOpen={drawer === 'payload'} onClose={() => setDrawer('')} />

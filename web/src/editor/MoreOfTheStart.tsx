@@ -56,7 +56,71 @@ export function MoreOfTheStart({ start, onChange }: MoreProps) {
           </>
         )}
       </dd>
+      <DoublesChoice start={start} onChange={onChange} />
       <FieldsToFetch start={start} onChange={onChange} />
+    </>
+  );
+}
+
+type Treat = NonNullable<Start['doubles']>['treat'];
+
+/** Two records of one run that are the same person or firm, and what is made of them. */
+function DoublesChoice({ start, onChange }: MoreProps) {
+  const fields = (start.source?.described.fields ?? []).filter(
+    (field) => ['email', 'phone', 'text', 'any', 'integer'].includes(field.type) && !field.fields,
+  );
+  const mail = fields.find((field) => field.type === 'email') ?? fields[0];
+  const { doubles } = start;
+  const open = fields.filter((field) => !doubles?.by.includes(field.path));
+  return (
+    <>
+      <dt className="text-ink-2">The same twice</dt>
+      <dd className="flex flex-wrap items-center gap-2">
+        <Select
+          aria-label="Two records of one run that are the same"
+          value={doubles?.treat ?? 'each'}
+          onChange={(event) => {
+            const treat = event.target.value;
+            if (treat === 'each' || !mail) onChange({ doubles: undefined });
+            else onChange({ doubles: { by: doubles?.by ?? [mail.path], treat: treat as Treat } });
+          }}
+          choices={[
+            { value: 'each', label: 'each record goes its own way' },
+            { value: 'golden', label: 'one golden record of them' },
+            { value: 'first', label: 'only the first of a run' },
+            { value: 'ask', label: 'ask me' },
+          ]}
+        />
+        {doubles && (
+          <>
+            <span className="text-ink-2">when two of a run have the same</span>
+            {doubles.by.map((path, at) => (
+              <button
+                key={path}
+                type="button"
+                title="Take it away"
+                disabled={doubles.by.length === 1}
+                onClick={() => onChange({ doubles: { ...doubles, by: doubles.by.filter((one) => one !== path) } })}
+                className="underlined min-h-6"
+              >
+                {at > 0 && <span className="text-ink-2 no-underline">or </span>}
+                {fields.find((field) => field.path === path)?.label ?? path.slice(1)}
+              </button>
+            ))}
+            {open.length > 0 && doubles.by.length < 6 && (
+              <Select
+                aria-label="Or the same in another field"
+                value=""
+                onChange={(event) => onChange({ doubles: { ...doubles, by: [...doubles.by, event.target.value] } })}
+                choices={[
+                  { value: '', label: 'or…' },
+                  ...open.map((field) => ({ value: field.path, label: field.label })),
+                ]}
+              />
+            )}
+          </>
+        )}
+      </dd>
     </>
   );
 }

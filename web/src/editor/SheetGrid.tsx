@@ -4,6 +4,8 @@ import {
   type Filling,
   isRecord,
   mapField,
+  type PlacedStep,
+  pathsOfRung,
   type RowRemark,
   refsOf,
   type Scope,
@@ -12,7 +14,6 @@ import {
   toText,
   typeLabel,
   type Value,
-  type WriteStep,
 } from '@golden/core';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { ChevronDown, ChevronRight, CircleAlert } from 'lucide-react';
@@ -27,7 +28,7 @@ import type { SampleOnSheet } from './sample-run.ts';
 import type { GridRow } from './sheet-rows.ts';
 
 interface GridProps {
-  readonly step: WriteStep;
+  readonly step: PlacedStep;
   /** The samples with what is known of each at this sentence. */
   readonly runs: readonly SampleOnSheet[];
   readonly rows: readonly GridRow[];
@@ -135,9 +136,9 @@ export function SheetGrid(props: GridProps) {
                 index={index}
                 field={field}
                 filling={step.mapping[field.path]}
-                reason={step.suggested?.[field.path]}
-                note={step.notes?.[field.path]}
-                isKey={step.key === field.path}
+                reason={step.kind === 'write' ? step.suggested?.[field.path] : undefined}
+                note={step.kind === 'write' ? step.notes?.[field.path] : undefined}
+                isKey={recognises(step, field.path)}
                 isChosen={field.path === chosen}
                 troubled={problems.get(field.path)}
                 remarks={remarks.get(field.path)?.length ?? 0}
@@ -311,6 +312,12 @@ function onRowKey(event: KeyboardEvent, props: RowProps): void {
   if (!action) return;
   event.preventDefault();
   action();
+}
+
+/** Whether the record is recognised by this field: the key, or a way of the ladder. */
+export function recognises(step: PlacedStep, path: string): boolean {
+  if (step.ladder) return step.ladder.rungs.some((rung) => pathsOfRung(rung).includes(path));
+  return step.kind === 'write' && step.key === path;
 }
 
 const readsOtherWrites = (filling: Filling | undefined): boolean =>

@@ -1,9 +1,9 @@
 import { useDraggable } from '@dnd-kit/core';
-import { type KnownField, knownFields, refsOfStep, splitAtList, type WriteStep } from '@golden/core';
+import { type KnownField, knownFields, type PlacedStep, refsOfStep, splitAtList } from '@golden/core';
 import { useEditor } from './context.tsx';
 
 interface UnusedProps {
-  readonly step: WriteStep;
+  readonly step: PlacedStep;
   /** Only those whose name has this text. */
   readonly search: string;
 }

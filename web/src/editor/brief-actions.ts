@@ -45,6 +45,8 @@ function newStep(kind: Step['kind'], id: string, within: string | undefined): St
       return { id, kind, condition: { kind: 'all', items: [] }, ...there };
     case 'write':
       return { id, kind, target: null, mode: 'create_or_update', mapping: {}, ...there };
+    case 'lookup':
+      return { id, kind, target: null, mapping: {}, ladder: { rungs: [], atNone: 'ask', atUnclear: 'best' }, ...there };
     case 'compute':
       return { id, kind, values: [{ name: '', text: '', refs: {} }], ...there };
     case 'each':

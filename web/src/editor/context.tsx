@@ -1,7 +1,7 @@
 import type { WorkflowVersion } from '@golden/core';
 import { useOutletContext } from 'react-router';
 import type { Connection, PlaceDrift, Sample, Workflow } from '../api/queries.ts';
-import type { SampleOnSheet } from './sample-run.ts';
+import type { Lookups, SampleOnSheet } from './sample-run.ts';
 import type { Draft } from './use-draft.ts';
 
 /** What the tabs of a workflow share. */
@@ -13,6 +13,10 @@ export interface EditorContext {
   readonly samples: readonly Sample[];
   /** The samples taken through the draft. */
   readonly runs: readonly SampleOnSheet[];
+  /** What lookups found for each sample, by sample and step. */
+  readonly lookups: Lookups;
+  readonly isLookingUp: boolean;
+  readonly lookupProblem: string | undefined;
   readonly isLoadingSamples: boolean;
   readonly samplesProblem: string | undefined;
   readonly sourceKey: string;

@@ -44,7 +44,9 @@ export const withNewStep =
     const asked = after === startId ? 0 : content.steps.findIndex((one) => one.id === after) + 1;
     if (after === startId || asked > 0) return { ...content, steps: content.steps.toSpliced(asked, 0, step) };
     const firstWrite = content.steps.findIndex((one) => one.kind === 'write');
-    const at = step.kind === 'condition' && firstWrite >= 0 ? firstWrite : content.steps.length;
+    // What is asked or looked up comes before what is written.
+    const isBefore = step.kind === 'condition' || step.kind === 'lookup';
+    const at = isBefore && firstWrite >= 0 ? firstWrite : content.steps.length;
     return { ...content, steps: content.steps.toSpliced(at, 0, step) };
   };
 
@@ -118,7 +120,7 @@ export const withTarget =
   (id: string, target: Place) =>
   (content: WorkflowContent): WorkflowContent =>
     withStep<WriteStep>(id, (step) => {
-      const { key: _key, suggested: _suggested, ...rest } = step;
+      const { key: _key, suggested: _suggested, ladder: _ladder, policies: _policies, ...rest } = step;
       const isSamePlace =
         step.target?.connection === target.connection && step.target.path.join() === target.path.join();
       if (isSamePlace) return { ...step, target };

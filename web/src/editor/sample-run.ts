@@ -1,9 +1,11 @@
 import {
   type Advance,
+  type Answer,
   advance,
   assumedRecord,
   beginItem,
   describedPlace,
+  type Effect,
   type ItemState,
   type JsonRecord,
   recordTitle,
@@ -16,6 +18,9 @@ import {
 import { useEffect, useRef, useState } from 'react';
 import type { Sample } from '../api/queries.ts';
 import { lookedAt } from './use-around.ts';
+
+/** What lookups found for each sample, by sample and step. */
+export type Lookups = Readonly<Record<string, Readonly<Record<string, Answer>>>>;
 
 /** A sample taken through the draft as far as it can be told without asking the destination. */
 export interface SampleOnSheet {
@@ -31,26 +36,20 @@ export interface SampleOnSheet {
 }
 
 /**
- * Takes a sample through the draft in the browser with the same `advance` that runs it. Lookups are
- * answered with "nobody" here, and a write with what it would send: what a destination holds and
+ * Takes a sample through the draft in the browser with the same `advance` that runs it. Keys are
+ * answered with "nobody" here, ladders with what the server found for the saved draft, and a write with what it would send: what a destination holds and
  * makes of it is only known in a rehearsal.
  */
-export function runSample(version: WorkflowVersion, sample: Sample): SampleOnSheet {
+export function runSample(
+  version: WorkflowVersion,
+  sample: Sample,
+  told: Readonly<Record<string, Answer>> = nothingTold,
+): SampleOnSheet {
   const record = sample.record as JsonRecord;
   let step: Advance = advance(version, beginItem(record, lookedAt), { kind: 'begin' });
   for (let guard = 0; step.effect && guard < 4000; guard++) {
     const { effect } = step;
-    const answer =
-      effect.kind === 'find'
-        ? { kind: 'found' as const, matches: [] }
-        : effect.kind === 'write'
-          ? {
-              kind: 'written' as const,
-              id: '',
-              record: assumedRecord(effect.write, describedPlace(version.content, effect.step)),
-            }
-          : { kind: 'not_readable' as const };
-    step = advance(version, step.state, answer);
+    step = advance(version, step.state, answerHere(version, effect, told[effect.step]));
   }
   return {
     id: sample.id,
@@ -61,6 +60,26 @@ export function runSample(version: WorkflowVersion, sample: Sample): SampleOnShe
     reached: reachedIn(version, step.state),
     scope: step.state.values,
   };
+}
+
+const nothingTold: Readonly<Record<string, Answer>> = {};
+
+/** What the sheet answers an effect with: what the server found where it looked, else nobody. */
+function answerHere(version: WorkflowVersion, effect: Effect, told: Answer | undefined): Answer {
+  switch (effect.kind) {
+    case 'find':
+      return { kind: 'found', matches: [] };
+    case 'match':
+      return told?.kind === 'matched' ? told : { kind: 'matched', tries: [] };
+    case 'fetch':
+      return told?.kind === 'fetched' ? told : { kind: 'fetched', found: null };
+    case 'write': {
+      const record = assumedRecord(effect.write, describedPlace(version.content, effect.step));
+      return { kind: 'written', id: effect.write.id ?? '', record: { ...effect.write.before, ...record } };
+    }
+    case 'readBack':
+      return { kind: 'not_readable' };
+  }
 }
 
 function reachedIn({ content }: WorkflowVersion, state: ItemState): ReadonlySet<string> {
@@ -96,7 +115,11 @@ const patience = 60;
  * All samples taken through the draft, in slices so that typing is never kept waiting. Until a newer
  * result is whole the one before is given.
  */
-export function useSampleRuns(version: WorkflowVersion, samples: readonly Sample[]): readonly SampleOnSheet[] {
+export function useSampleRuns(
+  version: WorkflowVersion,
+  samples: readonly Sample[],
+  lookups: Lookups,
+): readonly SampleOnSheet[] {
   const [runs, setRuns] = useState<readonly SampleOnSheet[]>([]);
   const isFirst = useRef(true);
   useEffect(() => {
@@ -106,7 +129,8 @@ export function useSampleRuns(version: WorkflowVersion, samples: readonly Sample
     const work = (): void => {
       const until = performance.now() + share;
       while (done.length < samples.length && performance.now() < until) {
-        done.push(runSample(version, samples[done.length] as Sample));
+        const sample = samples[done.length] as Sample;
+        done.push(runSample(version, sample, lookups[sample.id]));
       }
       if (done.length < samples.length) timer = setTimeout(work, 0);
       else setRuns(done);
@@ -115,6 +139,6 @@ export function useSampleRuns(version: WorkflowVersion, samples: readonly Sample
     timer = setTimeout(work, isFirst.current ? 0 : patience);
     isFirst.current = samples.length === 0;
     return () => clearTimeout(timer);
-  }, [version, samples]);
+  }, [version, samples, lookups]);
   return runs;
 }

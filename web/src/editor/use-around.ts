@@ -1,4 +1,4 @@
-import { type Surroundings, surroundingsOf, type WorkflowVersion } from '@golden/core';
+import { isPlaced, type Surroundings, surroundingsOf, type WorkflowVersion } from '@golden/core';
 import { useRef } from 'react';
 
 /** TODAY and NOW on the sheet mean the moment the page was opened: a sample was taken in by looking at it. */
@@ -12,7 +12,7 @@ export function useAround(version: WorkflowVersion): Surroundings {
   const kept = useRef<{ parts: readonly unknown[]; around: Surroundings }>(undefined);
   const { content, locale } = version;
   const { source, readings, fields } = content.start;
-  const targets = content.steps.map((step) => (step.kind === 'write' ? step.target : null));
+  const targets = content.steps.map((step) => (isPlaced(step) ? step.target : null));
   const parts = [locale.zone, locale.country, source, readings, fields, content.tables, ...targets];
   const before = kept.current;
   const isSame = before?.parts.length === parts.length && parts.every((part, at) => part === before.parts[at]);

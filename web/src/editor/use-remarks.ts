@@ -1,4 +1,4 @@
-import { type Field, mapField, type RowRemark, remarksOnRow, type Surroundings, type WriteStep } from '@golden/core';
+import { type Field, mapField, type PlacedStep, type RowRemark, remarksOnRow, type Surroundings } from '@golden/core';
 import { useEffect, useState } from 'react';
 import type { SampleOnSheet } from './sample-run.ts';
 
@@ -8,7 +8,7 @@ const slice = 8;
 
 /** What the samples together show of each row, by path; looked at in the pauses, so that nobody waits for it. */
 export function useRemarks(
-  step: WriteStep,
+  step: PlacedStep,
   fields: readonly Field[],
   samples: readonly SampleOnSheet[],
   around: Surroundings,

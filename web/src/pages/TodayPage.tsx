@@ -67,6 +67,8 @@ const titles: Record<Need['cause'], (count: number) => string> = {
   connection: (count) => `${counted(count, 'record')} ${count === 1 ? 'waits' : 'wait'} for a connection.`,
   unsure: (count) => `${counted(count, 'record')} may or may not be written.`,
   altered: (count) => `${counted(count, 'record')} came back altered.`,
+  unclear: (count) => `${counted(count, 'record')} ${count === 1 ? 'has' : 'have'} no clear match.`,
+  double: (count) => `${counted(count, 'record')} ${count === 1 ? 'is' : 'are'} likely the same as another of the run.`,
   behind: (count) => `${counted(count, 'record')} ${count === 1 ? 'stands' : 'stand'} behind another.`,
 };
 
@@ -95,17 +97,7 @@ function NeedCard({ need, zone }: { readonly need: Need; readonly zone: string }
         <p className="mt-0.5 line-clamp-2 text-sm">{need.message}</p>
         <p className="mt-1 flex gap-4 font-semibold text-pine">
           {isDrift && <Link to={`/workflows/${need.workflowId}`}>Map it again</Link>}
-          {need.count > 0 && (
-            <Link
-              to={
-                need.runId
-                  ? `/workflows/${need.workflowId}/runs/${need.runId}?state=unsettled`
-                  : `/workflows/${need.workflowId}/runs`
-              }
-            >
-              {need.runId ? `Settle ${need.count === 1 ? 'it' : 'them'}` : 'See the runs'}
-            </Link>
-          )}
+          {need.count > 0 && <Link to="/decide">{`Decide ${need.count === 1 ? 'it' : 'them'}`}</Link>}
           {isConnection && <Link to="/connections">See the connection</Link>}
         </p>
       </div>

@@ -1,4 +1,4 @@
-import { isReady, localeOf, type WorkflowContent, writeSteps } from '@golden/core';
+import { isPlaced, isReady, localeOf, type WorkflowContent } from '@golden/core';
 import { Check, ClipboardCheck, CloudAlert, Redo2, Stamp, Undo2 } from 'lucide-react';
 import { Suspense, useEffect, useMemo, useState } from 'react';
 import { Link, NavLink, Outlet, useNavigate, useParams } from 'react-router';
@@ -8,6 +8,7 @@ import {
   useConnections,
   useDo,
   useDrift,
+  useLookups,
   useSamples,
   useSettings,
   useWorkflow,
@@ -15,7 +16,7 @@ import {
 } from '../api/queries.ts';
 import type { EditorContext } from '../editor/context.tsx';
 import { SendOneDrawer } from '../editor/SendOneDrawer.tsx';
-import { useSampleRuns } from '../editor/sample-run.ts';
+import { type Lookups, useSampleRuns } from '../editor/sample-run.ts';
 import { type Draft, useDraft } from '../editor/use-draft.ts';
 import { Button } from '../parts/Button.tsx';
 import { type Command, useOffer } from '../parts/commands.ts';
@@ -66,7 +67,9 @@ function Editor({ workflow }: { readonly workflow: Workflow }) {
   );
   const drift = useDrift(workflow.id, placesKey(draft.content), isSaved);
   const shownSamples = samples.data ?? noSamples;
-  const runs = useSampleRuns(version, shownSamples);
+  const found = useLookups(workflow.id, lookupsKey(draft.content, shownSamples), isSaved);
+  const lookups = (found.data ?? noLookups) as Lookups;
+  const runs = useSampleRuns(version, shownSamples, lookups);
   const navigate = useNavigate();
   const rehearse = useRehearse(draft, workflow.id);
   useShortcuts({
@@ -111,6 +114,9 @@ function Editor({ workflow }: { readonly workflow: Workflow }) {
     runs,
     drifts: drift.data ?? [],
     lookAgain: () => void drift.refetch(),
+    lookups,
+    isLookingUp: found.isFetching,
+    lookupProblem: found.error?.message,
     isLoadingSamples: samples.isPending,
     samplesProblem: samples.error?.message,
     sourceKey,
@@ -266,10 +272,22 @@ function useRehearse(draft: Draft, id: string) {
 }
 
 const noSamples: readonly Sample[] = [];
+const noLookups: Lookups = {};
+
+/** Changes whenever what lookups find may; empty where the draft has none. */
+function lookupsKey(content: WorkflowContent, samples: readonly Sample[]): string {
+  const asks = content.steps.some((step) => isPlaced(step) && step.ladder && !step.isOff && step.target);
+  if (!asks || samples.length === 0) return '';
+  // What the fields of a place are called matters to nobody who looks things up there.
+  const steps = content.steps.map((step) =>
+    isPlaced(step) ? { ...step, target: step.target && [step.target.connection, step.target.path] } : step,
+  );
+  return JSON.stringify([steps, content.tables, samples.map((one) => one.id)]);
+}
 
 /** Changes whenever the places of a draft, or what they were described as, do. */
 function placesKey(content: WorkflowContent): string {
-  const places = [content.start.source, ...writeSteps(content).map((step) => step.target)];
+  const places = [content.start.source, ...content.steps.filter(isPlaced).map((step) => step.target)];
   return JSON.stringify(
     places.map((place) => place && [place.connection, place.path, place.described.fields.map((field) => field.path)]),
   );

@@ -8,6 +8,7 @@ import { ComputeSheet } from '../editor/ComputeSheet.tsx';
 import { ConditionSheet } from '../editor/ConditionSheet.tsx';
 import { useEditor } from '../editor/context.tsx';
 import { EachSheet } from '../editor/EachSheet.tsx';
+import { LookupSheet } from '../editor/LookupSheet.tsx';
 import { MappingSheet } from '../editor/MappingSheet.tsx';
 import { StartSheet } from '../editor/StartSheet.tsx';
 import { TryDrawer } from '../editor/TryDrawer.tsx';
@@ -109,6 +110,7 @@ export function WritePage() {
       </section>
       <section aria-label="Worksheet" className="flex min-h-0 min-w-0 flex-col bg-sheet">
         {step?.kind === 'condition' && <ConditionSheet key={step.id} step={step} samples={runs} />}
+        {step?.kind === 'lookup' && <LookupSheet key={step.id} step={step} samples={runs} />}
         {step?.kind === 'write' && <MappingSheet key={step.id} step={step} samples={runs} />}
         {step?.kind === 'compute' && <ComputeSheet key={step.id} step={step} samples={runs} />}
         {step?.kind === 'each' && <EachSheet key={step.id} step={step} samples={runs} />}

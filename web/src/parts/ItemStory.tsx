@@ -1,6 +1,8 @@
 import {
   type ItemState,
+  isPlaced,
   layOut,
+  type MatchedBy,
   pointerLabel,
   readPointer,
   type StepResult,
@@ -38,7 +40,7 @@ export function ItemStory({ item, zone }: { readonly item: Item; readonly zone: 
       <StepStory content={item.content} state={state} />
       {layOut(item.content, state.values).map(({ id, step }) => {
         const sent = item.sent[id];
-        if (step.kind !== 'write' || !sent || isTakenBack) return null;
+        if (!isPlaced(step) || !sent || isTakenBack) return null;
         return (
           <SentAndRead
             key={id}
@@ -119,6 +121,14 @@ function Result({ result, isRehearsal }: { readonly result: StepResult; readonly
       return <span className="text-ink-2">Switched off</span>;
     case 'kept':
       return <span>Kept: {result.why}</span>;
+    case 'found':
+      return (
+        <span>
+          Found: {result.title} <span className="text-sm text-ink-2">{matchedText(result.by)}</span>
+        </span>
+      );
+    case 'not_found':
+      return <span className="text-ink-2">None found: {result.why}</span>;
     case 'computed':
       return (
         <span>
@@ -147,6 +157,18 @@ function Result({ result, isRehearsal }: { readonly result: StepResult; readonly
   }
 }
 
+/** How a record was recognised, in words. */
+export function matchedText({ how, probability }: MatchedBy): string {
+  const said = {
+    link: 'remembered from before',
+    rung: 'recognised',
+    chosen: 'chosen by a person',
+    id: 'by its id',
+    rule: 'by a rule',
+  };
+  return how === 'rung' && probability !== undefined ? `recognised, ${Math.floor(probability * 100)}% sure` : said[how];
+}
+
 function Written({
   result,
   isRehearsal,
@@ -168,6 +190,7 @@ function Written({
   return (
     <div>
       <OutcomeMark look={writeLooks[result.outcome]} text={words[result.outcome]} />
+      {result.by && <span className="ml-2 text-sm text-ink-2">{matchedText(result.by)}</span>}
       {!isRehearsal && result.outcome !== 'same' && (
         <span className="ml-2 text-sm text-ink-2">{readBack[result.readBack]}</span>
       )}

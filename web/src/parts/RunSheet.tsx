@@ -158,6 +158,14 @@ function StepCell({ step, results }: { readonly step: Step; readonly results: re
   switch (result.kind) {
     case 'kept':
       return <Cell>kept</Cell>;
+    case 'found':
+      return <Cell>{result.title}</Cell>;
+    case 'not_found':
+      return (
+        <Cell>
+          <em className="text-ink-3">none</em>
+        </Cell>
+      );
     case 'computed':
       return <Cell>{Object.values(result.values).map(toText).join(', ')}</Cell>;
     case 'each':
@@ -203,6 +211,7 @@ function stepTitle(step: Step): string {
   if (step.kind === 'condition') return 'Keep those';
   if (step.kind === 'compute') return step.name ?? 'Work out';
   if (step.kind === 'each') return step.name ?? 'For each';
+  if (step.kind === 'lookup') return step.name ?? `Find the ${step.target?.described.singular ?? '…'}`;
   return step.mode === 'append'
     ? `Append to ${step.target?.labels.at(-1) ?? '…'}`
     : `Create or update in ${step.target?.labels.at(-1) ?? '…'}`;
@@ -214,6 +223,8 @@ const countWords: Record<string, string> = {
   same: 'the same',
   unsettled: 'unsettled',
   left_out: 'left out',
+  found: 'found',
+  not_found: 'none',
   kept: 'kept',
   blocked: 'not done',
   computed: 'worked out',

@@ -58,6 +58,9 @@ export function SettleForm({ item }: { readonly item: Item }) {
               <span className="min-w-0 flex-1 truncate text-sm">
                 {Object.values(candidate.record).map(toText).filter(Boolean).join(' · ')}
               </span>
+              {candidate.probability !== undefined && (
+                <span className="text-sm text-ink-2">{Math.floor(candidate.probability * 100)}%</span>
+              )}
               <Button
                 disabled={isBusy}
                 onClick={() => decide.mutate({ kind: 'choose', step: stepId, id: candidate.id })}
@@ -77,6 +80,16 @@ export function SettleForm({ item }: { readonly item: Item }) {
           <Button disabled={isBusy} onClick={() => decide.mutate({ kind: 'retry' })}>
             Retry
           </Button>
+        )}
+        {(item.cause === 'unclear' || item.cause === 'double') && (
+          <Button disabled={isBusy} onClick={() => decide.mutate({ kind: 'new', step: stepId })}>
+            It is somebody new
+          </Button>
+        )}
+        {item.cause === 'unclear' && (
+          <Link to={`/decide?item=${item.id}`} className="underlined font-medium">
+            Decide side by side
+          </Link>
         )}
         {(item.cause === 'unsure' || item.cause === 'altered') && (
           <Button disabled={isBusy} onClick={() => decide.mutate({ kind: 'accept', step: stepId })}>

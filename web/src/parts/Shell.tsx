@@ -1,4 +1,4 @@
-import { Keyboard, Plug, Search, Settings, Store, Sun, Waypoints } from 'lucide-react';
+import { Keyboard, Merge, Plug, Scale, Search, Settings, Store, Sun, Waypoints } from 'lucide-react';
 import { Suspense, useMemo, useState } from 'react';
 import { NavLink, Outlet, useNavigate } from 'react-router';
 import { Toaster } from 'sonner';
@@ -14,6 +14,8 @@ import { useShortcuts } from './shortcuts.ts';
 const places = [
   { to: '/', text: 'Today', icon: Sun },
   { to: '/workflows', text: 'Workflows', icon: Waypoints },
+  { to: '/decide', text: 'Decide', icon: Scale },
+  { to: '/duplicates', text: 'Duplicates', icon: Merge },
   { to: '/connections', text: 'Connections', icon: Plug },
   { to: '/practice', text: 'Practice apps', icon: Store },
 ] as const;
@@ -42,7 +44,7 @@ export function Shell() {
     (): Command[] => [
       { id: 'new', group: 'Do', text: 'New workflow', run: () => void navigate('/workflows/new') },
       { id: 'shortcuts', group: 'Do', text: 'Show the shortcuts', keys: '?', run: () => setOpen('shortcuts') },
-      ...[...places, { to: '/settings', text: 'Settings' }].map(
+      ...[...places, { to: '/links', text: 'Links' }, { to: '/settings', text: 'Settings' }].map(
         ({ to, text }): Command => ({ id: to, group: 'Go to', text, run: () => void navigate(to) }),
       ),
     ],
@@ -91,7 +93,7 @@ export function Shell() {
           <NavLink key={to} to={to} end={to === '/'} className={linkLook}>
             <Icon size={19} strokeWidth={1.75} aria-hidden="true" />
             {text}
-            {to === '/' && unsettled > 0 && (
+            {to === '/decide' && unsettled > 0 && (
               <span className="absolute top-1 right-1.5 rounded-full bg-brass-tint px-1.5 text-xs font-semibold text-brass">
                 {unsettled}
                 <span className="sr-only"> need you</span>

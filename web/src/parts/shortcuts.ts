@@ -34,6 +34,25 @@ export const shortcutList: readonly {
     ],
   },
   {
+    where: 'Decide',
+    keys: [
+      ['J, K', 'the next, the one before'],
+      ['1 … 9', 'it is this one'],
+      ['0', 'it is somebody new'],
+      ['M', 'both are one: merge them there'],
+      ['X', 'dismiss it'],
+      ['R', 'decide like this from now on'],
+    ],
+  },
+  {
+    where: 'Duplicates',
+    keys: [
+      ['J, K', 'the next, the one before'],
+      ['S', 'they are the same: merge them'],
+      ['D', 'they are different'],
+    ],
+  },
+  {
     where: 'The mapping sheet',
     keys: [
       ['↑ ↓', 'the field before, after'],

@@ -6,6 +6,7 @@ import { NotPossible } from '../../engine/engine.ts';
 import { decideItems, matchCase, previewRule, withRule } from '../../matching/cases.ts';
 import type { SearchedRecord, SearchField, Settlement } from '../../matching/duplicates.ts';
 import { importLinks, listLinks } from '../../matching/link-list.ts';
+import type { MergeStep } from '../../matching/merges.ts';
 import { previewWeights, takeWeights } from '../../matching/weights.ts';
 import type { Services } from '../../services.ts';
 import type { Handlers } from '../endpoint.ts';
@@ -182,6 +183,30 @@ export function matchingHandlers(services: Services) {
     },
     'POST /api/duplicates/:id/settle-above': ({ params, body }) =>
       duplicates.mergeAbove(params.id, body.line, body.usual),
+    'GET /api/merges': async () => {
+      const rows = await db.selectFrom('merge').selectAll().orderBy('made_at', 'desc').limit(100).execute();
+      return Promise.all(
+        rows.map(async (row) => {
+          const path = JSON.parse(row.place) as string[];
+          const record = await mirrors.get({ connection: row.connection, path }, row.survivor);
+          const steps = JSON.parse(row.steps) as MergeStep[];
+          return {
+            id: row.id,
+            place: path,
+            connectionId: row.connection,
+            survivor: { id: row.survivor, title: record ? recordTitle(record) : null },
+            others: steps.flatMap((step) => (step.kind === 'links' ? [step.from] : [])),
+            state: row.state,
+            message: row.message,
+            madeAt: row.made_at,
+          };
+        }),
+      );
+    },
+    'POST /api/merges/:id/undo': async ({ params }) => {
+      await services.merges.undo(params.id);
+      return done;
+    },
     'GET /api/duplicates/:id/export': async ({ params }) => {
       const search = await searchRow(params.id);
       const groups = await db

@@ -20,7 +20,7 @@ import {
   tidyLabel,
 } from '@golden/core';
 import { CircleAlert, Plus, Sparkle, X } from 'lucide-react';
-import { useId, useMemo, useRef, useState } from 'react';
+import { type ReactNode, useId, useMemo, useRef, useState } from 'react';
 import { Button } from '../../parts/Button.tsx';
 import { inputLook, Select } from '../../parts/Field.tsx';
 import { useEditor } from '../context.tsx';
@@ -54,8 +54,11 @@ interface EditorProps {
   readonly reason?: string | undefined;
   readonly onAccept?: () => void;
   readonly onPropose?: () => void;
-  readonly note: string;
-  readonly onNote: (note: string) => void;
+  /** What a person noted beside the field, where that is kept. */
+  readonly note?: string;
+  readonly onNote?: (note: string) => void;
+  /** What else can be said of the field. */
+  readonly children?: ReactNode;
   /** Opens the sheet of the lines. */
   readonly onOpenLines?: () => void;
 }
@@ -115,6 +118,7 @@ export function FillingEditor(props: EditorProps) {
         </fieldset>
         <Summary {...props} />
       </div>
+      {props.children}
       {reason && (
         <p className="mt-1.5 flex flex-wrap items-center gap-2 text-brass">
           <span>Proposed: {reason}.</span>
@@ -152,12 +156,14 @@ export function FillingEditor(props: EditorProps) {
         {hasTidies ? (
           <div className="w-[300px] space-y-1.5">
             <Tidies tidies={filling.tidies} around={around} onChange={(tidies) => put({ ...filling, tidies })} />
-            <NoteField key={field.path} note={note} onKeep={props.onNote} />
+            {props.onNote && <NoteField key={field.path} note={note ?? ''} onKeep={props.onNote} />}
           </div>
         ) : (
-          <div className="w-full">
-            <NoteField key={field.path} note={note} onKeep={props.onNote} />
-          </div>
+          props.onNote && (
+            <div className="w-full">
+              <NoteField key={field.path} note={note ?? ''} onKeep={props.onNote} />
+            </div>
+          )
         )}
       </div>
     </section>
