@@ -183,6 +183,7 @@ const evidenceOf = z.array(z.string()).readonly();
 const matchCase = z.object({
   step: z.string(),
   place: z.array(z.string()).readonly(),
+  app: z.string(),
   singular: z.string(),
   why: z.string(),
   fields: z
@@ -740,7 +741,16 @@ export const routes = {
   'GET /api/duplicates/:id': {
     summary: 'A search with what it took the fields for',
     response: searchRow.extend({
-      fields: z.array(z.object({ path: z.string(), label: z.string(), kind: FieldKindSchema, because: z.string() })),
+      fields: z.array(
+        z.object({
+          path: z.string(),
+          label: z.string(),
+          kind: FieldKindSchema,
+          because: z.string(),
+          /** Part of a golden record: what a person or another app fills, not the app itself. */
+          isMerged: z.boolean(),
+        }),
+      ),
       canMerge: z.boolean(),
     }),
   },

@@ -51,7 +51,7 @@ export function openStep(state: ItemState): [string, Unsettled] | undefined {
 const mostShown = 1000;
 
 /** Everything that waits for a decision, the oldest first. */
-export async function decideItems({ db, workflows }: Services): Promise<DecideItem[]> {
+export async function decideItems({ db, workflows, connections }: Services): Promise<DecideItem[]> {
   const rows = await db
     .selectFrom('item')
     .selectAll()
@@ -60,6 +60,7 @@ export async function decideItems({ db, workflows }: Services): Promise<DecideIt
     .orderBy('seq')
     .limit(mostShown)
     .execute();
+  const names = new Map((await connections.list()).map((one) => [one.id, one.name]));
   return Promise.all(
     rows.map(async (item): Promise<DecideItem> => {
       const { content } = await workflows.version(item.workflow_id, item.version);
@@ -75,7 +76,7 @@ export async function decideItems({ db, workflows }: Services): Promise<DecideIt
         step: openStep(JSON.parse(item.item_state) as ItemState)?.[0] ?? startId,
         takenAt: item.taken_at,
         connectionId: item.waits_for,
-        source: source?.labels.at(-1) ?? '',
+        source: (source && names.get(source.connection)) ?? '',
         sourceLink: null,
       };
     }),
@@ -96,6 +97,8 @@ export interface DeskValue {
 export interface MatchCase {
   readonly step: string;
   readonly place: readonly string[];
+  /** The app that it stands in, as its connection is called. */
+  readonly app: string;
   readonly singular: string;
   readonly why: string;
   readonly fields: readonly {
@@ -143,6 +146,7 @@ export async function matchCase(services: Services, item: ItemRow): Promise<Matc
   return {
     step: stepId,
     place: step.target.labels,
+    app: (await services.connections.get(step.target.connection)).name,
     singular: step.target.described.singular,
     why: result.message,
     fields: fields.map((field) => ({
@@ -180,9 +184,13 @@ function shownFields(step: PlacedStep, { known = {}, candidates = [] }: Unsettle
     candidates.some(({ record }) => toText(readPointer(record, field.path as Pointer)) !== '');
   return [
     ...all.filter((field) => known[field.path] !== undefined),
-    ...all.filter((field) => known[field.path] === undefined && field.type !== 'list' && isTold(field)),
+    ...all.filter((field) => known[field.path] === undefined && isSaying(field) && isTold(field)),
   ].slice(0, 18);
 }
+
+/** Ids, times and flags of the app itself say nothing of who a record is. */
+const isSaying = (field: Field): boolean =>
+  !field.readOnly && !['list', 'record', 'boolean', 'instant', 'id'].includes(field.type);
 
 function deskValue(field: Field, record: JsonRecord, evidence: Candidate['evidence'] = []): DeskValue {
   const value: Value = readPointer(record, field.path as Pointer) ?? null;

@@ -1,6 +1,7 @@
 import { AppError } from '@golden/connectors';
 import {
   type Contributor,
+  type Field,
   type FieldKind,
   goldenRecord,
   type IndexField,
@@ -49,6 +50,8 @@ export interface SearchField {
   readonly label: string;
   readonly kind: FieldKind;
   readonly because: string;
+  /** Part of a golden record: filled by people or other apps, not set by the app itself. */
+  readonly isMerged: boolean;
 }
 
 /** How a group was settled: by which choices, and who stayed. */
@@ -181,6 +184,10 @@ export class DuplicateSearches {
               type: 'any',
             })),
           };
+    const retired =
+      subject.kind === 'place'
+        ? (await this.connections.connector(subject.place.connection)).retiredField?.(subject.place.path)
+        : undefined;
     const some = records.slice(0, looked);
     const proposals = proposeKinds(
       described.fields.map((field) => ({
@@ -205,6 +212,7 @@ export class DuplicateSearches {
         label: field.label,
         kind: chosen ?? kind,
         because: chosen ? 'you chose it' : byApp ? 'the app says so' : (proposal?.because ?? ''),
+        isMerged: !field.readOnly && field.path !== retired,
       };
     });
   }
@@ -298,9 +306,7 @@ export class DuplicateSearches {
       throw new CannotMerge('Records of a file are merged where the file comes from. Export the list.');
     const place = { connection: search.connection, path: JSON.parse(search.place) as string[] };
     const records = await this.readAfresh(place, JSON.parse(group.records) as SearchedRecord[]);
-    const fields = (await (await this.connections.connector(place.connection)).describe(place.path)).fields.filter(
-      (field) => !field.readOnly,
-    );
+    const fields = await this.mergedFields(place);
     const { values } = goldenRecord(records, fields, settlement.choices, settlement.usual);
     await this.mark(groupId, { state: 'merging', settled: JSON.stringify(settlement) });
     try {
@@ -323,12 +329,16 @@ export class DuplicateSearches {
       place,
       [survivor, ...others].map((id) => ({ id, record: {} })),
     );
-    const { fields } = await (await this.connections.connector(place.connection)).describe(place.path);
-    const { values } = goldenRecord(
-      records,
-      fields.filter((field) => !field.readOnly),
-    );
+    const { values } = goldenRecord(records, await this.mergedFields(place));
     return this.merges.merge({ groupId: '', place, survivor, others, values });
+  }
+
+  /** The fields of which a golden record is made. */
+  private async mergedFields(place: PlaceKey): Promise<readonly Field[]> {
+    const connector = await this.connections.connector(place.connection);
+    const retired = connector.retiredField?.(place.path);
+    const { fields } = await connector.describe(place.path);
+    return fields.filter((field) => !field.readOnly && field.path !== retired);
   }
 
   private async readAfresh(place: PlaceKey, records: readonly SearchedRecord[]): Promise<Contributor[]> {

@@ -1,5 +1,6 @@
 import {
   type Candidate,
+  type JsonRecord,
   judgeTries,
   type Ladder,
   type PlacedStep,
@@ -30,7 +31,8 @@ interface Looked {
   readonly title: string;
   readonly verdict: Verdict;
   readonly tries: readonly RungTry[];
-  readonly linked: boolean;
+  /** The record that was remembered, or fetched by its id. */
+  readonly linked: JsonRecord | undefined;
   readonly result: StepResult | undefined;
 }
 
@@ -52,7 +54,7 @@ export function CandidatesTable({ step, ladder, samples }: TableProps) {
     const results = resultsOf(sample.results, step.id);
     if (turns.length === 0)
       return [
-        { key: sample.id, title: sample.title, verdict: 'unknown', tries: [], linked: false, result: results[0] },
+        { key: sample.id, title: sample.title, verdict: 'unknown', tries: [], linked: undefined, result: results[0] },
       ];
     return turns.map(([id, answer]) => {
       const number = id.split('#')[1];
@@ -63,11 +65,11 @@ export function CandidatesTable({ step, ladder, samples }: TableProps) {
           title,
           verdict: answer.found ? 'found' : 'none',
           tries: [],
-          linked: false,
+          linked: answer.found?.record,
           result: sample.results[step.id],
         };
       const tries = answer.kind === 'matched' ? answer.tries : [];
-      const linked = answer.kind === 'matched' && answer.linked !== undefined;
+      const linked = answer.kind === 'matched' ? answer.linked?.record : undefined;
       return {
         key: `${sample.id} ${id}`,
         title,
@@ -108,13 +110,13 @@ export function CandidatesTable({ step, ladder, samples }: TableProps) {
       <table className="sheet table-fixed border border-line-1">
         <thead>
           <tr>
-            <th scope="col" className="w-[21%]">
+            <th scope="col" className="w-[19%]">
               Sample
             </th>
-            <th scope="col" className="w-[12%]">
+            <th scope="col" className="w-[17%]">
               Verdict
             </th>
-            <th scope="col" className="w-[25%]">
+            <th scope="col" className="w-[22%]">
               Candidate there
             </th>
             <th scope="col" className="w-[8%] text-right!">
@@ -146,7 +148,7 @@ const verdictLook: Record<Verdict, string> = {
 
 /** How many each way found, in the order of the ladder. */
 function WaysSummary({ ladder, looked }: { readonly ladder: Ladder; readonly looked: readonly Looked[] }) {
-  const linked = looked.filter((one) => one.linked).length;
+  const linked = looked.filter((one) => one.linked && ladder.rungs.length > 0).length;
   const parts = ladder.rungs.map((rung, at) => {
     const found = looked.filter(({ tries }) => {
       const verdict = judgeTries(ladder, tries);
@@ -172,7 +174,7 @@ function SampleRows({ one, ladder }: { readonly one: Looked; readonly ladder: La
   const way = ladder.rungs.findIndex((each) => each.id === rung) + 1;
   const mark = {
     found: writeLooks.same,
-    none: writeLooks.new,
+    none: writeLooks.left_out,
     unclear: writeLooks.unsettled,
     unknown: writeLooks.left_out,
   }[one.verdict];
@@ -191,13 +193,7 @@ function SampleRows({ one, ladder }: { readonly one: Looked; readonly ladder: La
         )}
       </td>
       <td className="truncate">
-        {candidate
-          ? recordTitle(candidate.record)
-          : one.result?.kind === 'found' || one.result?.kind === 'written'
-            ? 'title' in one.result
-              ? one.result.title
-              : ''
-            : ''}
+        {candidate ? recordTitle(candidate.record) : one.linked ? recordTitle(one.linked) : ''}
       </td>
       <td className="text-right">{candidate ? `${Math.floor(candidate.probability * 100)}%` : ''}</td>
       <td className="truncate" title={candidate && whyText(candidate)}>

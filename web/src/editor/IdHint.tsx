@@ -59,11 +59,17 @@ export function IdHint({ step, target, field, samples }: HintProps) {
       toast.error((error as Error).message);
     }
   };
+  if (!warning && isLookedUp(draft.content, step.mapping[field.path]))
+    return (
+      <p className="mt-1.5 text-ink-2">
+        The id of the {singularOf(field.idOf ?? 'records')} that the lookup above finds.
+      </p>
+    );
   return (
     <p className="mt-1.5 flex flex-wrap items-center gap-2 text-brass">
       <CircleAlert size={14} strokeWidth={1.75} aria-hidden="true" />
       <span>{warning?.message ?? `It ${needs}.`}</span>
-      {place && !isLookedUp(draft.content, step.mapping[field.path]) && (
+      {place && (
         <Button icon={<Search size={14} strokeWidth={1.75} />} onClick={() => void add()}>
           Look the {singularOf(field.idOf ?? 'records')} up
         </Button>

@@ -48,7 +48,9 @@ export function LadderEditor({ step, ladder, described, onChange }: EditorProps)
       <ol className="grid gap-1" aria-label="Ways to recognise it">
         {rungs.map((rung, at) => (
           <li key={rung.id} className="flex flex-wrap items-center gap-x-2 gap-y-1">
-            <span className="w-[42px] shrink-0 text-right text-ink-2">{at === 0 ? 'by' : 'then by'}</span>
+            <span className="w-[48px] shrink-0 whitespace-nowrap text-right text-ink-2">
+              {at === 0 ? 'by' : 'then by'}
+            </span>
             <RungEditor rung={rung} step={step} described={described} onChange={(next) => put(rungs.with(at, next))} />
             <span className="flex">
               <SmallButton label={`Move way ${at + 1} up`} isOff={at === 0} onClick={() => put(moved(rungs, at, -1))}>
@@ -68,7 +70,7 @@ export function LadderEditor({ step, ladder, described, onChange }: EditorProps)
           </li>
         ))}
       </ol>
-      <div className="flex flex-wrap items-center gap-x-2 gap-y-1 pl-[50px]">
+      <div className="flex flex-wrap items-center gap-x-2 gap-y-1 pl-[56px]">
         <AddWay
           described={described}
           connection={step.target?.connection ?? ''}
@@ -99,16 +101,18 @@ export function LadderEditor({ step, ladder, described, onChange }: EditorProps)
       </div>
       <div className="flex flex-wrap items-center gap-x-2 gap-y-1.5 pt-1">
         <AtNoneChoice step={step} ladder={ladder} described={described} onChange={onChange} />
-        <span className="text-ink-2">If it isn’t clear which,</span>
-        <Select
-          aria-label="If it isn’t clear which"
-          value={ladder.atUnclear}
-          onChange={(event) => onChange({ ...ladder, atUnclear: event.target.value as Ladder['atUnclear'] })}
-          choices={[
-            { value: 'best', label: 'take one that leads clearly, else ask me' },
-            { value: 'ask', label: 'always ask me' },
-          ]}
-        />
+        <span className="inline-flex items-center gap-2">
+          <span className="text-ink-2">If it isn’t clear which,</span>
+          <Select
+            aria-label="If it isn’t clear which"
+            value={ladder.atUnclear}
+            onChange={(event) => onChange({ ...ladder, atUnclear: event.target.value as Ladder['atUnclear'] })}
+            choices={[
+              { value: 'best', label: 'take one that leads clearly, else ask me' },
+              { value: 'ask', label: 'always ask me' },
+            ]}
+          />
+        </span>
         <RemembersChoice step={step} ladder={ladder} onChange={onChange} />
       </div>
       {(ladder.rules ?? []).length > 0 && (
@@ -182,7 +186,9 @@ function RungEditor({ rung, step, described, onChange }: RungProps) {
         <Popover.Trigger asChild>
           <button type="button" className="min-h-6 rounded-sm text-left hover:bg-pine-faint">
             {rung.kind === 'alike' && <span className="text-ink-2">likeness of </span>}
-            <span className="underlined font-medium">{labels.join(rung.kind === 'exact' ? ' and ' : ', ')}</span>
+            <span className="underlined font-medium" title={labels.join(', ')}>
+              {rung.kind === 'exact' ? labels.join(' and ') : shortened(labels)}
+            </span>
           </button>
         </Popover.Trigger>
         <Popover.Portal>
@@ -211,6 +217,10 @@ function RungEditor({ rung, step, described, onChange }: RungProps) {
     </>
   );
 }
+
+/** The first few of many labels. */
+const shortened = (labels: readonly string[]): string =>
+  labels.length > 4 ? `${labels.slice(0, 3).join(', ')} and ${labels.length - 3} more` : labels.join(', ');
 
 const sureText = (rung: Rung): string =>
   `${Math.round(((rung.kind === 'alike' ? rung.sure : undefined) ?? usuallySure) * 100)}%`;
@@ -407,7 +417,7 @@ function AtNoneChoice({ step, ladder, described, onChange }: EditorProps) {
   const possible: AtNone[] =
     step.kind === 'write' ? ['create', 'leave_out', 'ask'] : ['create', 'empty', 'leave_out', 'ask'];
   return (
-    <>
+    <span className="inline-flex items-center gap-2">
       <span className="text-ink-2">If there is none,</span>
       <Select
         aria-label="If there is none"
@@ -419,7 +429,7 @@ function AtNoneChoice({ step, ladder, described, onChange }: EditorProps) {
           isOff: value === 'create' && !described.can.create,
         }))}
       />
-    </>
+    </span>
   );
 }
 
@@ -431,7 +441,7 @@ function RemembersChoice({ step, ladder, onChange }: Pick<EditorProps, 'step' | 
   const ids = source.fields.filter((field) => field.type === 'id' && field.idOf && !field.readOnly);
   const value = typeof ladder.remembers === 'object' ? ladder.remembers.path : (ladder.remembers ?? 'nothing');
   return (
-    <>
+    <span className="inline-flex items-center gap-2">
       <span className="text-ink-2">Remember</span>
       <Select
         aria-label="Whose match is remembered"
@@ -448,6 +458,6 @@ function RemembersChoice({ step, ladder, onChange }: Pick<EditorProps, 'step' | 
         ]}
       />
       {step.kind === 'lookup' && ladder.remembers === undefined && <span className="sr-only">not chosen yet</span>}
-    </>
+    </span>
   );
 }

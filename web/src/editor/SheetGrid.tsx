@@ -5,7 +5,6 @@ import {
   isRecord,
   mapField,
   type PlacedStep,
-  pathsOfRung,
   type RowRemark,
   refsOf,
   type Scope,
@@ -316,7 +315,7 @@ function onRowKey(event: KeyboardEvent, props: RowProps): void {
 
 /** Whether the record is recognised by this field: the key, or a way of the ladder. */
 export function recognises(step: PlacedStep, path: string): boolean {
-  if (step.ladder) return step.ladder.rungs.some((rung) => pathsOfRung(rung).includes(path));
+  if (step.ladder) return step.ladder.rungs.some((rung) => rung.kind === 'exact' && rung.fields.includes(path));
   return step.kind === 'write' && step.key === path;
 }
 

@@ -58,7 +58,8 @@ export function DecidePage() {
         <p className="px-2.5 pb-2 text-sm text-ink-2" role="status">
           {decided > 0
             ? `${counted(decided, 'decision')} since you opened this page`
-            : 'The oldest of each cause first'}
+            : 'The oldest of each cause first'}{' '}
+          · next <kbd className="key">J</kbd>
         </p>
         <ItemList
           items={items}
@@ -208,7 +209,7 @@ function Above({ item, zone }: { readonly item: DecideItem; readonly zone: strin
       <Link to={`/workflows/${item.workflowId}`} className="inline-block min-h-6 leading-6 hover:underline">
         {item.workflow}
       </Link>{' '}
-      · from {item.source} · unsettled since {formatInstant(item.takenAt, zone)}
+      · from the {item.source} · unsettled since {formatInstant(item.takenAt, zone)}
     </p>
   );
 }
@@ -251,7 +252,7 @@ function Match({ item, shown, zone, onDecided }: MatchProps) {
         <h2 className="mb-3 text-2xl">
           {candidates.length === 0
             ? `Nobody was found for ${item.title}`
-            : `Which ${shown.singular} in ${shown.place.at(-1) ?? 'there'} is this?`}
+            : `Which ${shown.singular} in the ${shown.app} is this?`}
         </h2>
         <SideBySide item={item} shown={shown} />
         <p className="mt-3 max-w-[860px] rounded-lg border border-dashed border-line-1 bg-paper px-3.5 py-2.5 text-ink-2">
@@ -265,7 +266,7 @@ function Match({ item, shown, zone, onDecided }: MatchProps) {
       <footer className="flex flex-wrap items-center gap-2 border-t border-line-1 bg-paper px-6 py-3">
         {candidates.slice(0, 4).map((one, at) => (
           <Button key={one.id} look={at === 0 ? 'main' : 'plain'} disabled={isBusy} onClick={() => take(at)}>
-            <span className="max-w-[150px] truncate">It is {one.title}</span>
+            <span className="max-w-[128px] truncate">It is {one.title}</span>
             <kbd className="key">{at + 1}</kbd>
           </Button>
         ))}
@@ -286,12 +287,9 @@ function Match({ item, shown, zone, onDecided }: MatchProps) {
             disabled={isBusy}
             onClick={() => setRule({ candidate: candidates[0]?.id ?? '', says: 'same' })}
           >
-            Decide like this from now on… <kbd className="key">R</kbd>
+            Make it a rule… <kbd className="key">R</kbd>
           </Button>
         )}
-        <span className="ml-auto text-sm text-ink-2">
-          next <kbd className="key">J</kbd>
-        </span>
       </footer>
       <DismissDialog
         isOpen={isDismissing}
@@ -313,7 +311,6 @@ function Match({ item, shown, zone, onDecided }: MatchProps) {
   );
 }
 
-const bearingLook = { agrees: 'text-pine', alike: 'text-pine', differs: 'text-brick', empty: 'text-ink-2' } as const;
 /** A weight of so many bits fills the whole bar. */
 const fullBits = 12;
 
@@ -327,13 +324,13 @@ function SideBySide({ item, shown }: { readonly item: DecideItem; readonly shown
             <span className="sr-only">Field</span>
           </th>
           <th scope="col" className="align-top">
-            <span className="block font-normal">from {item.source}</span>
+            <span className="block font-normal">from the {item.source}</span>
             <span className="block truncate font-serif text-lg font-medium text-ink-1">{item.title}</span>
           </th>
           {candidates.map((one, at) => (
             <th key={one.id} scope="col" className="align-top">
               <span className="block truncate font-normal">
-                {at + 1} · in {shown.place.at(-1)}
+                {at + 1} · in the {shown.app}
               </span>
               <span className="block truncate font-serif text-lg font-medium text-ink-1">
                 {one.link ? (
@@ -377,7 +374,7 @@ function SideBySide({ item, shown }: { readonly item: DecideItem; readonly shown
                   </span>
                   {value.said && value.bearing && value.bearing !== 'empty' && field.known !== '' && (
                     <span
-                      className={`flex min-w-0 shrink items-center gap-1.5 text-sm ${bearingLook[value.bearing]}`}
+                      className={`flex min-w-0 shrink items-center gap-1.5 text-sm ${value.bits >= 0 ? 'text-pine' : 'text-brick'}`}
                       title={value.said}
                     >
                       <span className="truncate">{value.said}</span>
@@ -456,8 +453,8 @@ function MergeDialog({ item, shown, onClose, onDecided }: MergeProps) {
       }}
     >
       <p className="mb-2">
-        They become one golden record in {shown.place.at(-1)}: the newest word in each field. What leads to the others
-        leads to the one that stays. It can be undone under Duplicates.
+        They become one golden record in the {shown.app}: the newest word in each field. What leads to the others leads
+        to the one that stays. It can be undone under Duplicates.
       </p>
       <ul className="grid gap-1.5">
         {shown.candidates.map((one) => (

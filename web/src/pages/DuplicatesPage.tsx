@@ -282,7 +282,10 @@ function Group({ group, search, usual, onUsual }: GroupProps) {
   const [survivor, setSurvivor] = useState(group.survivor ?? group.records[0]?.id ?? '');
   const [byHand, setByHand] = useState<Readonly<Record<string, string>>>({});
   const fields = useMemo(
-    () => search.fields.filter(({ path }) => group.records.some(({ record }) => valueAt(record, path) !== '')),
+    () =>
+      search.fields.filter(
+        ({ path, isMerged }) => isMerged && group.records.some(({ record }) => valueAt(record, path) !== ''),
+      ),
     [search.fields, group.records],
   );
   const golden = useMemo(() => chooseGolden(group, fields, usual, byHand), [group, fields, usual, byHand]);
