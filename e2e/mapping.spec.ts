@@ -56,7 +56,7 @@ async function enquiriesDraft(product: Product): Promise<string> {
 /** The demo's draft of invoices, by its address: a list still filling up would move under the mouse. */
 async function openInvoices(page: Page, product: Product): Promise<void> {
   const rows = await ask<{ id: string; name: string }[]>(product, 'GET', '/api/workflows');
-  await page.goto(`${product.url}/workflows/${rows.find((one) => one.name === 'Shop orders to retail invoices')?.id}`);
+  await page.goto(`${product.url}/workflows/${rows.find((one) => one.name === 'Paid orders to retail invoices')?.id}`);
   await expect(page.locator('[data-sentence="invoice"]')).toBeVisible();
 }
 

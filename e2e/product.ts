@@ -8,18 +8,21 @@ import { test as base } from '@playwright/test';
 
 const root = dirname(dirname(fileURLToPath(import.meta.url)));
 
+type PracticeApp = 'shop' | 'shelf' | 'ledger' | 'cards';
+
 /** The product as a person has it: built, running, with its practice apps beside it. */
 export interface Product {
   readonly url: string;
   readonly shop: string;
   readonly shelf: string;
   readonly ledger: string;
+  readonly cards: string;
   readonly folder: string;
   /** Ends the server the hard way and starts it again on its data. */
   restart(): Promise<void>;
   /** Requests that changed something in a practice app so far. */
-  writes(app: 'shop' | 'shelf' | 'ledger'): Promise<number>;
-  trouble(app: 'shop' | 'shelf' | 'ledger', kind: string, times: number): Promise<void>;
+  writes(app: PracticeApp): Promise<number>;
+  trouble(app: PracticeApp, kind: string, times: number): Promise<void>;
   /** Makes one change on a tab, as a person on the shelf's screen does. */
   edit(file: string, tab: string, edit: Readonly<Record<string, unknown>>): Promise<void>;
 }
@@ -48,7 +51,8 @@ async function untilAnswers(url: string): Promise<void> {
 /** Starts everything on free ports and a folder of its own, with the demo's data or without. */
 export async function startProduct(withDemo: boolean, customers = 120): Promise<Product & { stop(): void }> {
   const folder = mkdtempSync(join(tmpdir(), 'golden-e2e-'));
-  const [port, shopPort, shelfPort, ledgerPort] = [
+  const [port, shopPort, shelfPort, ledgerPort, cardsPort] = [
+    await freePort(),
     await freePort(),
     await freePort(),
     await freePort(),
@@ -56,14 +60,16 @@ export async function startProduct(withDemo: boolean, customers = 120): Promise<
   ];
   const run = (file: string, ...args: string[]): ChildProcess =>
     spawn(process.execPath, [join(root, 'dist', file), ...args], { cwd: root, stdio: ['ignore', 'ignore', 'inherit'] });
-  const ports = ['--shop', String(shopPort), '--shelf', String(shelfPort), '--ledger', String(ledgerPort)];
+  const ports = Object.entries({ shop: shopPort, shelf: shelfPort, ledger: ledgerPort, cards: cardsPort }).flatMap(
+    ([name, one]) => [`--${name}`, String(one)],
+  );
   if (withDemo) {
     const args = [join(root, 'dist', 'make-demo.mjs'), '--data', folder, ...ports, '--customers', String(customers)];
     execFileSync(process.execPath, args, { cwd: root, stdio: ['ignore', 'ignore', 'inherit'] });
   }
-  const [url, shop, shelf, ledger] = [port, shopPort, shelfPort, ledgerPort].map(
+  const [url, shop, shelf, ledger, cards] = [port, shopPort, shelfPort, ledgerPort, cardsPort].map(
     (one) => `http://127.0.0.1:${one}`,
-  ) as [string, string, string, string];
+  ) as [string, string, string, string, string];
   const practice = run('practice.mjs', '--data', join(folder, 'practice'), ...ports);
   const begin = (): ChildProcess =>
     run(
@@ -78,18 +84,22 @@ export async function startProduct(withDemo: boolean, customers = 120): Promise<
       `workbook_shelf=${shelf}/api`,
       '--practice',
       `ledger=${ledger}/api`,
+      '--practice',
+      `card_index=${cards}/api`,
     );
   await untilAnswers(`${shop}/practice/state`);
   await untilAnswers(`${shelf}/practice/state`);
   await untilAnswers(`${ledger}/practice/state`);
+  await untilAnswers(`${cards}/practice/state`);
   let server = begin();
   await untilAnswers(`${url}/api/settings`);
-  const at = { shop, shelf, ledger };
+  const at = { shop, shelf, ledger, cards };
   return {
     url,
     shop,
     shelf,
     ledger,
+    cards,
     folder,
     restart: async () => {
       const ended = new Promise((resolve) => server.once('exit', resolve));

@@ -33,12 +33,17 @@ export function zonesFor(probabilities: readonly number[], records: number, want
   let wrong = 0;
   let same = 1;
   let above = 0;
+  let isTooWrong = false;
   for (const [index, one] of sorted.entries()) {
+    if (one < wanted.leastSure) break;
     wrong += 1 - one;
-    if (one < wanted.leastSure || wrong > wanted.wronglySame * (index + 1)) break;
+    isTooWrong = wrong > wanted.wronglySame * (index + 1);
+    if (isTooWrong) break;
     same = one;
     above = index + 1;
   }
+  // Nothing stands between the last pair taken and the least that may be: the line lies there.
+  if (above > 0 && !isTooWrong) same = wanted.leastSure;
   let lost = all - sorted.slice(0, above).reduce((sum, one) => sum + one, 0);
   let ask = same;
   for (let index = above; index < sorted.length; index++) {

@@ -1,6 +1,8 @@
+import { conceptOf } from '../mapping/concepts.ts';
 import type { Filling } from '../mapping/filling.ts';
 import { suggestMapping, suggestSources } from '../mapping/suggest.ts';
 import { identifyingFillings, proposeLadder } from '../matching/lookup/propose.ts';
+import type { Field } from '../values/field.ts';
 import type { JsonRecord } from '../values/value.ts';
 import { newStepId } from './moves.ts';
 import { fetchedFields, fieldOfRef, startId } from './references.ts';
@@ -20,11 +22,17 @@ export function proposedLookup(
   there: readonly JsonRecord[],
 ): LookupStep {
   const sources = suggestSources(records, fetchedFields(content.start), startId);
-  const suggestions = identifyingFillings(place.described, suggestMapping(sources, place.described.fields, there));
+  const fields = isOfFirms(place.described.singular) ? place.described.fields.map(asFirm) : place.described.fields;
+  const suggestions = identifyingFillings(place.described, suggestMapping(sources, fields, there));
   const mapping: Record<string, Filling> = Object.fromEntries(suggestions.map((one) => [one.path, one.filling]));
   const ladder = proposeLadder(place.described, (path) => mapping[path] !== undefined, rememberedBy(content, place));
   return { id: newStepId(content, 'lookup'), kind: 'lookup', target: place, mapping, ladder };
 }
+
+const isOfFirms = (singular: string): boolean => /compan|firm|organi[sz]ation|supplier|vendor/i.test(singular);
+
+/** The name of a firm is what a person's record calls its company, not the person's own name. */
+const asFirm = (field: Field): Field => (conceptOf(field.label) === 'name' ? { ...field, label: 'company' } : field);
 
 /** The field of the source with the id of the record that is looked for in its own app: `customer_id` for a customer. */
 function rememberedBy(content: WorkflowContent, place: Place): LookupStep['ladder']['remembers'] {

@@ -432,6 +432,12 @@ export class DuplicateSearches {
     return survivorOf(records, paths, (id) => linked.get(id) ?? 0);
   }
 
+  /** The ids of a group's records. */
+  async idsOf(groupId: string): Promise<string[]> {
+    const { group } = await this.group(groupId);
+    return (JSON.parse(group.records) as SearchedRecord[]).map(({ id }) => id);
+  }
+
   /** How many links lead to each record of a group. */
   async linkCounts(groupId: string): Promise<ReadonlyMap<string, number>> {
     const { group, search } = await this.group(groupId);

@@ -188,7 +188,7 @@ function SampleRows({ one, ladder }: { readonly one: Looked; readonly ladder: La
         {at === 0 && (
           <>
             <OutcomeMark look={mark} text={words[one.verdict]} />
-            {way > 0 && <span className="ml-1 text-sm text-ink-2">way {way}</span>}
+            {way > 0 && <span className="ml-1.5 whitespace-nowrap text-sm text-ink-2">way {way}</span>}
           </>
         )}
       </td>

@@ -56,6 +56,8 @@ export function matchingHandlers(services: Services) {
       if (!step || !isPlaced(step) || !step.target) throw new NotPossible('This sentence has no place any more.');
       await duplicates.mergeRecords(step.target, body.survivor, body.others);
       await engine.decide(params.id, { kind: 'choose', step: body.step, id: body.survivor });
+      // Who waited because of the two has one candidate fewer now.
+      await retryAsking(services, [body.survivor, ...body.others]);
       return done;
     },
     'GET /api/workflows/:id/lookups': ({ params }) => engine.lookUpSamples(params.id),
@@ -173,8 +175,10 @@ export function matchingHandlers(services: Services) {
     },
     'POST /api/duplicates/groups/:id/settle': async ({ params, body }) => {
       if (body.kind === 'different') await duplicates.keepApart(params.id);
-      else
+      else {
         await duplicates.mergeGroup(params.id, { survivor: body.survivor, choices: body.choices, usual: body.usual });
+        await retryAsking(services, await duplicates.idsOf(params.id));
+      }
       return done;
     },
     'POST /api/duplicates/groups/:id/undo': async ({ params }) => {
@@ -265,6 +269,24 @@ async function viewSearch({ db }: Services, row: DuplicateSearchTable) {
     groups: counts.groups,
     open: counts.open ?? 0,
   };
+}
+
+/** Tries those again that wait for a decision between records of which some were merged. */
+async function retryAsking({ db, engine }: Services, merged: readonly string[]): Promise<void> {
+  const waiting = await db
+    .selectFrom('item')
+    .select(['id', 'item_state'])
+    .where('state', '=', 'unsettled')
+    .where('cause', '=', 'unclear')
+    .orderBy('seq')
+    .execute();
+  for (const { id, item_state } of waiting) {
+    const steps = Object.values(JSON.parse(item_state).steps as Record<string, StepResult>);
+    const asks = steps.some(
+      (result) => result.kind === 'unsettled' && result.candidates?.some((one) => merged.includes(one.id)),
+    );
+    if (asks) await engine.decide(id, { kind: 'retry' });
+  }
 }
 
 /** The step of a waiting item that needs a person; undefined when it waits no more. */
