@@ -102,7 +102,14 @@ export function describe(types: readonly CardType[]): object {
       const answer = { 200: { description: type.singular, content } };
       return [
         [`/${type.name}`, { get: { responses: answer }, post: { requestBody: { content }, responses: answer } }],
-        [`/${type.name}/{id}`, { get: { responses: answer }, patch: { requestBody: { content }, responses: answer } }],
+        [
+          `/${type.name}/{id}`,
+          {
+            parameters: [{ name: 'id', in: 'path', required: true, schema: { type: 'string' } }],
+            get: { responses: answer },
+            patch: { requestBody: { content }, responses: answer },
+          },
+        ],
       ];
     }),
   );
