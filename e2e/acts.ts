@@ -6,6 +6,23 @@ import { expect, type Product } from './product.ts';
 
 // What people do again and again in the tests.
 
+/** One question to the product's own interface. */
+export async function ask<T>(product: Product, method: string, path: string, body?: unknown): Promise<T> {
+  const answer = await fetch(`${product.url}${path}`, {
+    method,
+    headers: { 'content-type': 'application/json' },
+    ...(body !== undefined && { body: JSON.stringify(body) }),
+  });
+  if (!answer.ok) throw new Error(`${path}: ${await answer.text()}`);
+  return answer.json() as Promise<T>;
+}
+
+/** The id of the workflow of that name. */
+export async function workflowCalled(product: Product, name: string): Promise<string> {
+  const rows = await ask<{ id: string; name: string }[]>(product, 'GET', '/api/workflows');
+  return rows.find((one) => one.name === name)?.id ?? '';
+}
+
 /** Answers the first question of an empty product. */
 export async function beginWorkspace(page: Page, product: Product): Promise<void> {
   await page.goto(product.url);

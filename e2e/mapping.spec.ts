@@ -2,20 +2,10 @@ import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Page } from '@playwright/test';
 import { shelfAccounts } from '../standins/src/index.ts';
-import { beginWorkspace } from './acts.ts';
+import { ask, beginWorkspace, workflowCalled } from './acts.ts';
 import { expect, type Product, test } from './product.ts';
 
 const files = (product: Product): string => join(product.folder, 'practice', 'shelf', 'files');
-
-async function ask<T>(product: Product, method: string, path: string, body?: unknown): Promise<T> {
-  const answer = await fetch(`${product.url}${path}`, {
-    method,
-    headers: { 'content-type': 'application/json' },
-    ...(body !== undefined && { body: JSON.stringify(body) }),
-  });
-  if (!answer.ok) throw new Error(`${path}: ${await answer.text()}`);
-  return answer.json() as Promise<T>;
-}
 
 const enquiries = [
   'Name;Mail;Kind;Visited;Budget',
@@ -53,10 +43,11 @@ async function enquiriesDraft(product: Product): Promise<string> {
   return made.id;
 }
 
-/** The demo's draft of invoices, by its address: a list still filling up would move under the mouse. */
+/** A copy of the demo's draft of invoices, by its address: a list still filling up would move under the mouse. */
 async function openInvoices(page: Page, product: Product): Promise<void> {
-  const rows = await ask<{ id: string; name: string }[]>(product, 'GET', '/api/workflows');
-  await page.goto(`${product.url}/workflows/${rows.find((one) => one.name === 'Paid orders to retail invoices')?.id}`);
+  const id = await workflowCalled(product, 'Paid orders to retail invoices');
+  const copy = await ask<{ id: string }>(product, 'POST', `/api/workflows/${id}/duplicate`);
+  await page.goto(`${product.url}/workflows/${copy.id}`);
   await expect(page.locator('[data-sentence="invoice"]')).toBeVisible();
 }
 
@@ -209,7 +200,6 @@ test('signed in with a person’s leave: an order with lines becomes an invoice 
   const before = await demo.writes('ledger');
   await page.getByRole('button', { name: 'Rehearse', exact: true }).click();
   await expect(page.getByLabel('Balance')).toContainText('The books balance');
-  await expect(page.getByLabel('Balance')).not.toContainText('unsettled1');
   expect(await demo.writes('ledger')).toBe(before);
   // The access token has expired meanwhile: it is renewed without anybody noticing.
   await fetch(`${demo.ledger}/practice/tokens`, { method: 'POST', body: new URLSearchParams({ what: 'expire' }) });

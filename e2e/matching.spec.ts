@@ -1,26 +1,9 @@
 import type { Page } from '@playwright/test';
 import { cardKeys, shopKeys } from '../standins/src/index.ts';
-import { addCustomer, beginWorkspace } from './acts.ts';
+import { addCustomer, ask, beginWorkspace, workflowCalled } from './acts.ts';
 import { expect, type Product, test } from './product.ts';
 
 // Finding who is who: from a rehearsal to balanced runs, an unclear match decided, copies merged and put back.
-
-async function ask<T>(product: Product, method: string, path: string, body?: unknown): Promise<T> {
-  const answer = await fetch(`${product.url}${path}`, {
-    method,
-    headers: { 'content-type': 'application/json' },
-    ...(body !== undefined && { body: JSON.stringify(body) }),
-  });
-  if (!answer.ok) throw new Error(`${path}: ${await answer.text()}`);
-  return answer.json() as Promise<T>;
-}
-
-interface Row {
-  id: string;
-  name: string;
-}
-const workflowCalled = async (product: Product, name: string): Promise<string> =>
-  (await ask<Row[]>(product, 'GET', '/api/workflows')).find((one) => one.name === name)?.id ?? '';
 
 /** Adds a card on the index's own screen, as the people in sales do. */
 async function addCard(page: Page, product: Product, type: string, given: Record<string, string>): Promise<string> {

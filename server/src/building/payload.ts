@@ -1,5 +1,6 @@
 import {
   type Advance,
+  type Answer,
   advance,
   assumedRecord,
   beginItem,
@@ -25,21 +26,27 @@ export interface Payload {
 /** More effects than a workflow of any sensible size asks for. */
 const mostEffects = 400;
 
-/** Takes a record through the draft up to one write and asks its app how that would be sent. Nothing is sent. */
+/**
+ * Takes a record through the draft up to one write and asks its app how that would be sent. Nothing is sent.
+ * `told` is what the lookups before it found, by step; a step that isn't in it finds nobody.
+ */
 export async function payloadFor(
   { workflows, connections, db, seams }: Services,
   workflowId: string,
   ask: { readonly step: string; readonly sourceId: string; readonly record: JsonRecord },
+  told: Readonly<Record<string, Answer>> = {},
 ): Promise<Payload> {
   const { draft } = await workflows.get(workflowId);
   const version = { content: draft, locale: await workflows.locale(draft) };
-  const { write, result } = plannedWrite(version, ask.record, ask.step, seams.now());
+  const { write, result, question } = plannedWrite(version, ask.record, ask.step, seams.now(), told);
   const made = await lastMade(db, workflowId, ask);
   if (!write) {
     const problem =
       result?.kind === 'unsettled'
         ? result.message
-        : 'This record doesn’t reach the sentence: an earlier one leaves it out.';
+        : question
+          ? `This record doesn’t reach the sentence yet: an earlier one asks you first. ${question}`
+          : 'This record doesn’t reach the sentence: an earlier one leaves it out.';
     return { body: null, isExact: false, problem, made };
   }
   const connector = await connections.connector(write.target.connection);
@@ -53,7 +60,8 @@ function plannedWrite(
   record: JsonRecord,
   stepId: string,
   now: string,
-): { readonly write?: PlannedWrite; readonly result?: StepResult | undefined } {
+  told: Readonly<Record<string, Answer>>,
+): { readonly write?: PlannedWrite; readonly result?: StepResult | undefined; readonly question?: string | undefined } {
   let step: Advance = advance(version, beginItem(record, now), { kind: 'begin' });
   for (let guard = 0; step.effect && guard < mostEffects; guard++) {
     const { effect } = step;
@@ -64,9 +72,9 @@ function plannedWrite(
       effect.kind === 'find'
         ? { kind: 'found', matches: [] }
         : effect.kind === 'match'
-          ? { kind: 'matched', tries: [] }
+          ? (told[effect.step] ?? { kind: 'matched', tries: [] })
           : effect.kind === 'fetch'
-            ? { kind: 'fetched', found: null }
+            ? (told[effect.step] ?? { kind: 'fetched', found: null })
             : effect.kind === 'write'
               ? {
                   kind: 'written',
@@ -76,7 +84,11 @@ function plannedWrite(
               : { kind: 'not_readable' },
     );
   }
-  return { result: step.state.steps[stepId] };
+  const asked = Object.values(step.state.steps).find((one) => one.kind === 'unsettled');
+  return {
+    result: step.state.steps[stepId],
+    ...(asked?.kind === 'unsettled' && { question: asked.message }),
+  };
 }
 
 async function lastMade(

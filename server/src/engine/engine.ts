@@ -300,10 +300,15 @@ export class Engine {
    * takes the samples through the very same transition. Nothing is written.
    */
   async lookUpSamples(workflowId: string): Promise<Record<string, Record<string, Answer>>> {
+    return this.lookUp(workflowId, await this.samples.of(workflowId));
+  }
+
+  /** What the draft's lookups find for these records; nothing at once when it has no ladder that is on. */
+  async lookUp(workflowId: string, records: readonly SourceRecord[]): Promise<Record<string, Record<string, Answer>>> {
     const version = await this.context.workflows.draftVersion(workflowId);
     const hasLookups = version.content.steps.some((step) => isPlaced(step) && step.ladder && !step.isOff);
     if (!hasLookups) return {};
-    return this.rehearsals.answers(version, await this.samples.of(workflowId));
+    return this.rehearsals.answers(version, records);
   }
 
   /** Lets go what has gathered long enough, or is enough by now. */

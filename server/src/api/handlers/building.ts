@@ -17,10 +17,9 @@ export function buildingHandlers(services: Services) {
   const { workflows, engine } = services;
   return {
     'POST /api/workflows/:id/payload': async ({ params, body }) => {
-      const { made, ...payload } = await payloadFor(services, params.id, {
-        ...body,
-        record: body.record as JsonRecord,
-      });
+      const record = body.record as JsonRecord;
+      const told = await engine.lookUp(params.id, [{ id: body.sourceId, record }]);
+      const { made, ...payload } = await payloadFor(services, params.id, { ...body, record }, told[body.sourceId]);
       return { ...payload, made: made ? { ...made } : null };
     },
     'GET /api/workflows/:id/samples': async ({ params, query }) =>
