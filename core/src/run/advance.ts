@@ -1,35 +1,36 @@
-import { evaluate } from '../conditions/evaluate.ts';
 import { evaluateFormula } from '../formula/formula.ts';
 import { FormulaError, type FormulaValue, toValue } from '../formula/values.ts';
-import { mapRecord } from '../mapping/map-record.ts';
-import type { Surroundings } from '../mapping/surroundings.ts';
 import type { Ladder } from '../matching/lookup/ladder.ts';
 import { formatPointer, pointerLabel } from '../values/pointer.ts';
-import { isEmpty, type JsonRecord, toText } from '../values/value.ts';
-import { nameOfRef, refsOfStep, startId, surroundingsOf } from '../workflow/references.ts';
+import { isEmpty, type JsonRecord } from '../values/value.ts';
+import { startId } from '../workflow/references.ts';
+import type { ComputeStep, LookupStep, Place, PlacedStep, WorkflowVersion, WriteStep } from '../workflow/schema.ts';
 import {
-  type ComputeStep,
-  type ConditionStep,
-  isPlaced,
-  type LookupStep,
-  type Place,
-  type PlacedStep,
-  type WorkflowVersion,
-  type WriteStep,
-} from '../workflow/schema.ts';
-import { type LaidOutStep, layOut, mostTurns, scopeAt, type Turn, turnsOf, withinOf } from './lay-out.ts';
-import {
-  fetchIdOf,
-  isSourceNewer,
-  knownOf,
-  ladderOf,
-  linkSubject,
-  type MatchOutcome,
-  outcomeOf,
-  permitted,
-  titleOf,
-} from './matching-step.ts';
-import { changesFor, compareReadBack, type Found, type PlannedWrite, type Target } from './plan.ts';
+  acceptStanding,
+  aroundTurn,
+  blockerOf,
+  clearPending,
+  end,
+  isOpen,
+  isTurnOver,
+  judge,
+  knownTo,
+  leaveOut,
+  type MappedStep,
+  map,
+  matchOf,
+  next,
+  permittedChanges,
+  placedHere,
+  placeOf,
+  settlingKey,
+  targetOf,
+  turnOf,
+  withResult,
+} from './around-step.ts';
+import { type LaidOutStep, layOut, mostTurns, scopeAt, turnsOf } from './lay-out.ts';
+import { fetchIdOf, knownOf, ladderOf, linkSubject, type MatchOutcome, outcomeOf, titleOf } from './matching-step.ts';
+import { compareReadBack, type Found, type PlannedWrite } from './plan.ts';
 import type { Advance, Answer, Decision, ItemState, MatchedBy, StepResult } from './state.ts';
 
 /** The answer doesn't fit what the item is waiting for: a defect of the interpreter, not of the data. */
@@ -160,12 +161,6 @@ function doStep(version: WorkflowVersion, state: ItemState, here: LaidOutStep): 
   }
 }
 
-/** The write or lookup that stands here, under the id of its turn. */
-function placedHere({ step, id }: LaidOutStep): PlacedStep | undefined {
-  if (!isPlaced(step)) return undefined;
-  return step.id === id ? step : { ...step, id };
-}
-
 /** Two records of one run that are the same person or firm: what was chosen for that. */
 function meetDouble(state: ItemState): Advance | undefined {
   const { double } = state;
@@ -182,39 +177,6 @@ function meetDouble(state: ItemState): Advance | undefined {
       : `Part of the golden record of “${double.title}” in this run.`;
   const left = withResult({ ...state, phase: 'ended' }, startId, { kind: 'left_out', why });
   return { state: left, outcome: { kind: 'left_out', step: startId, why } };
-}
-
-/** True when an earlier condition of the same turn has left its item out. */
-function isTurnOver(content: WorkflowVersion['content'], state: ItemState, { turn }: LaidOutStep): boolean {
-  if (!turn) return false;
-  return content.steps.some(
-    (step) =>
-      (step.kind === 'condition' || step.kind === 'lookup') &&
-      step.within === turn.each &&
-      state.steps[`${step.id}#${turn.number}`]?.kind === 'left_out',
-  );
-}
-
-/** The step that this one needs and that isn't settled. */
-function blockerOf(
-  content: WorkflowVersion['content'],
-  state: ItemState,
-  { step, turn }: LaidOutStep,
-): string | undefined {
-  const needed = refsOfStep(step).flatMap((ref) => {
-    const within = content.steps.find((one) => one.id === ref.step);
-    const each = within && withinOf(within);
-    if (each === undefined) return [ref.step];
-    if (turn?.each === each) return [`${ref.step}#${turn.number}`];
-    // From outside, what was found for each line: all of it has to be there.
-    return Object.keys(state.steps).filter((id) => id.startsWith(`${ref.step}#`));
-  });
-  const guards = turn
-    ? content.steps
-        .filter((one) => one.kind === 'condition' && one.within === turn.each)
-        .map((one) => `${one.id}#${turn.number}`)
-    : [];
-  return [...needed, ...guards, ...(turn ? [turn.each] : [])].find((id) => isOpen(state.steps[id]));
 }
 
 /** Works the values of a step out, each with those above it; a value set by hand wins. */
@@ -235,52 +197,6 @@ function computeValues(version: WorkflowVersion, state: ItemState, step: Compute
   }
   const known = { ...state, values: { ...state.values, [here.id]: made } };
   return next(withResult(known, here.id, { kind: 'computed', values: made }));
-}
-
-function aroundTurn(version: WorkflowVersion, state: ItemState, turn: Turn | undefined): Surroundings {
-  const around = surroundingsOf(version, state.takenAt);
-  return turn ? { ...around, lineNumber: turn.number } : around;
-}
-
-/** The turn that a step's id bears. */
-function turnOf(version: WorkflowVersion, state: ItemState, id: string): Turn | undefined {
-  return id.includes('#') ? layOut(version.content, state.values).find((one) => one.id === id)?.turn : undefined;
-}
-
-/** Where a write goes: as chosen, or with its last choice worked out for this record. A text says why it can't be told. */
-function placeOf(version: WorkflowVersion, state: ItemState, step: PlacedStep, place: Place): Place | string {
-  if (step.kind !== 'write' || !step.placeBy) return place;
-  const turn = turnOf(version, state, step.id);
-  const value = evaluateFormula(
-    step.placeBy,
-    scopeAt(version.content, state.values, turn),
-    aroundTurn(version, state, turn),
-  );
-  if (value instanceof FormulaError) return value.message;
-  const name = toText(toValue(value)).trim();
-  if (name === '') return 'The place comes out empty.';
-  return { ...place, path: [...place.path.slice(0, -1), name], labels: [...place.labels.slice(0, -1), name] };
-}
-
-const isOpen = (result: StepResult | undefined): boolean => result?.kind === 'unsettled' || result?.kind === 'blocked';
-
-function judge(
-  version: WorkflowVersion,
-  state: ItemState,
-  step: ConditionStep,
-  turn: Turn | undefined,
-): { isKept: boolean; why: string } {
-  const scope = scopeAt(version.content, state.values, turn);
-  return evaluate(step.condition, scope, version.locale, (ref) => nameOfRef(version.content, ref));
-}
-
-/** A record that was written before this condition stays delivered: the steps that apply to it have ended. */
-function leaveOut(state: ItemState, step: string, why: string): Advance {
-  const left = withResult({ ...state, phase: 'ended' }, step, { kind: 'left_out', why });
-  const isWritten = Object.values(state.steps).some((result) => result.kind === 'written');
-  const open = firstOpen(left);
-  if (open) return { state: left, outcome: open };
-  return { state: left, outcome: isWritten ? { kind: 'delivered' } : { kind: 'left_out', step, why } };
 }
 
 function enterPlaced(version: WorkflowVersion, state: ItemState, step: PlacedStep): Advance {
@@ -377,14 +293,6 @@ function takeMatched(
   });
 }
 
-/** What is known of the record that a step looks for. */
-function knownTo(version: WorkflowVersion, state: ItemState, step: PlacedStep, place: Place): MappedStep['values'] {
-  const turn = turnOf(version, state, step.id);
-  if (step.kind === 'lookup')
-    return knownOf(step, place, state, version.content, aroundTurn(version, state, turn), turn);
-  return map(version, state, step, place).values;
-}
-
 /** The record that a step is about is known: a lookup gives it on, a write changes what differs. */
 function takeRecord(
   version: WorkflowVersion,
@@ -476,15 +384,6 @@ function enterWrite(version: WorkflowVersion, state: ItemState, step: WriteStep,
   };
 }
 
-type MappedStep = ReturnType<typeof mapRecord>;
-
-function map(version: WorkflowVersion, state: ItemState, step: PlacedStep, place: Place): MappedStep {
-  const turn = turnOf(version, state, step.id);
-  const scope = scopeAt(version.content, state.values, turn);
-  const around = aroundTurn(version, state, turn);
-  return mapRecord(step.mapping, place.described.fields, scope, around, state.overrides[step.id]);
-}
-
 function plan(
   version: WorkflowVersion,
   state: ItemState,
@@ -508,30 +407,6 @@ function plan(
     state: { ...state, phase: 'writing', pending, pendingChanges: changes },
     effect: { kind: 'write', step: step.id, write: pending },
   };
-}
-
-function permittedChanges(
-  { content }: WorkflowVersion,
-  state: ItemState,
-  step: PlacedStep,
-  place: Place,
-  mapped: MappedStep,
-  found: Found,
-) {
-  const changes = changesFor(mapped.values, mapped.types, found, place.described.fields);
-  return step.kind === 'write'
-    ? permitted(changes, step.policies, () => isSourceNewer(content, state, step, found))
-    : changes;
-}
-
-/** The field by which a write that may have been done is looked for: the key, or a ladder's first exact way with one field. */
-function settlingKey(step: PlacedStep, place: Place, values: MappedStep['values']): string | undefined {
-  const ladder = ladderOf(step);
-  if (!ladder) return step.kind === 'write' && step.mode === 'create_or_update' ? step.key : undefined;
-  const { findBy } = place.described;
-  return ladder.rungs
-    .flatMap((rung) => (rung.kind === 'exact' && rung.fields.length === 1 ? rung.fields : []))
-    .find((path) => (!findBy || findBy.includes(path)) && !isEmpty(values[path]));
 }
 
 function takeFound(
@@ -643,13 +518,6 @@ function finishWrite(
   return settle(version, state, step, result);
 }
 
-/** How the record was recognised, and whose match is remembered, where a ladder did it. */
-function matchOf(version: WorkflowVersion, state: ItemState, step: PlacedStep) {
-  if (!ladderOf(step)) return {};
-  const link = linkSubject(version.content, state, step, turnOf(version, state, step.id));
-  return { ...(state.pendingBy && { by: state.pendingBy }), ...(link && { link }) };
-}
-
 function settle(version: WorkflowVersion, state: ItemState, step: PlacedStep, result: StepResult): Advance {
   return runSteps(version, next(withResult(clearPending(state), step.id, result)));
 }
@@ -662,19 +530,6 @@ function leaveUnsettled(
   result: Extract<StepResult, { kind: 'unsettled' }>,
 ): Advance {
   return runSteps(version, next(withResult(clearPending(state), step.id, result)));
-}
-
-function end(state: ItemState): Advance {
-  const ended: ItemState = { ...state, phase: 'ended' };
-  return { state: ended, outcome: firstOpen(ended) ?? { kind: 'delivered' } };
-}
-
-/** The first unsettled step as the item's outcome. */
-function firstOpen(state: ItemState): Advance['outcome'] {
-  for (const [step, result] of Object.entries(state.steps)) {
-    if (result.kind === 'unsettled') return { kind: 'unsettled', step, cause: result.cause, message: result.message };
-  }
-  return undefined;
 }
 
 /**
@@ -703,27 +558,4 @@ function takeDecision(version: WorkflowVersion, state: ItemState, decision: Deci
     Object.entries(decided.steps).filter(([, result]) => !isOpen(result) && result.kind !== 'left_out'),
   );
   return runSteps(version, { ...decided, steps, at: 0 });
-}
-
-function acceptStanding(state: ItemState, step: string): ItemState {
-  const result = state.steps[step];
-  if (result?.kind !== 'unsettled' || (!result.stands && result.cause !== 'unsure')) return state;
-  const { id, differences, outcome } = result.stands ?? { id: '', differences: [], outcome: 'new' as const };
-  const readBack = differences.length > 0 ? 'cut' : 'not_read';
-  return withResult(state, step, { kind: 'written', outcome, id, changes: [], readBack, differences });
-}
-
-function withResult(state: ItemState, step: string, result: StepResult): ItemState {
-  return { ...state, steps: { ...state.steps, [step]: result } };
-}
-
-const next = (state: ItemState): ItemState => ({ ...state, at: state.at + 1 });
-
-function clearPending(state: ItemState): ItemState {
-  const { pending: _write, pendingId: _id, pendingChanges: _changes, pendingBy: _by, ...rest } = state;
-  return { ...rest, phase: 'ready' };
-}
-
-function targetOf(place: Place): Target {
-  return { connection: place.connection, path: place.path, recordType: place.described.name };
 }

@@ -1,11 +1,12 @@
-import { Check, Hand, Merge, Plug, TriangleAlert, UserPlus } from 'lucide-react';
+import { Hand, Merge, Plug, TriangleAlert, UserPlus } from 'lucide-react';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { call } from '../api/client.ts';
 import { type DecideItem, type MatchCase, useCase, useDecide, useDo, useItem, useSettings } from '../api/queries.ts';
+import { DismissDialog, MergeDialog, RuleDialog } from '../decide/dialogs.tsx';
+import { SideBySide } from '../decide/SideBySide.tsx';
+import { capital, numberWord, percent } from '../decide/said.ts';
 import { Button } from '../parts/Button.tsx';
-import { ConfirmDialog } from '../parts/ConfirmDialog.tsx';
-import { inputLook } from '../parts/Field.tsx';
 import { counted, formatInstant } from '../parts/formats.ts';
 import { EmptyState, Loading, ProblemMessage } from '../parts/Messages.tsx';
 import { SettleForm } from '../parts/SettleForm.tsx';
@@ -47,7 +48,7 @@ export function DecidePage() {
     );
   if (!desk.data) return <Loading what="what waits" />;
   return (
-    <div className="grid h-full min-h-0 grid-cols-[clamp(220px,24vw,300px)_1fr] max-md:grid-cols-1 max-md:grid-rows-[auto_1fr] max-md:overflow-y-auto">
+    <div className="grid h-full min-h-0 grid-cols-[clamp(220px,24vw,300px)_1fr] max-md:grid-cols-[minmax(0,1fr)] max-md:grid-rows-[auto_1fr] max-md:overflow-y-auto">
       <section
         aria-label="What waits"
         className="min-h-0 overflow-y-auto border-r border-line-1 px-2.5 py-4 max-md:max-h-[38vh] max-md:border-r-0 max-md:border-b"
@@ -103,6 +104,7 @@ const causeWords: Record<DecideItem['cause'], string> = {
   connection: 'Waits for a connection',
   behind: 'Behind another',
 };
+
 const causeOrder = Object.keys(causeWords);
 
 /** By cause, then by workflow, the oldest first. */
@@ -114,10 +116,6 @@ function grouped(items: readonly DecideItem[]): DecideItem[] {
       (a.takenAt < b.takenAt ? -1 : a.takenAt > b.takenAt ? 1 : 0),
   );
 }
-
-const small = ['no', 'one', 'two', 'three', 'four', 'five', 'six', 'seven', 'eight', 'nine', 'ten', 'eleven', 'twelve'];
-const numberWord = (count: number): string => small[count] ?? String(count);
-const capital = (text: string): string => text.slice(0, 1).toUpperCase() + text.slice(1);
 
 interface ListProps {
   readonly items: readonly DecideItem[];
@@ -214,8 +212,6 @@ function Above({ item, zone }: { readonly item: DecideItem; readonly zone: strin
   );
 }
 
-const percent = (value: number): string => `${Math.floor(value * 100)}%`;
-
 interface MatchProps extends DecisionProps {
   readonly shown: MatchCase;
 }
@@ -263,7 +259,7 @@ function Match({ item, shown, zone, onDecided }: MatchProps) {
           Nothing was written.
         </p>
       </div>
-      <footer className="flex flex-wrap items-center gap-2 border-t border-line-1 bg-paper px-6 py-3">
+      <footer className="flex flex-wrap items-center gap-2 border-t border-line-1 bg-paper px-6 py-3 max-md:px-3">
         {candidates.slice(0, 4).map((one, at) => (
           <Button key={one.id} look={at === 0 ? 'main' : 'plain'} disabled={isBusy} onClick={() => take(at)}>
             <span className="max-w-[128px] truncate">It is {one.title}</span>
@@ -308,265 +304,5 @@ function Match({ item, shown, zone, onDecided }: MatchProps) {
         />
       )}
     </>
-  );
-}
-
-/** A weight of so many bits fills the whole bar. */
-const fullBits = 12;
-
-function SideBySide({ item, shown }: { readonly item: DecideItem; readonly shown: MatchCase }) {
-  const { candidates, fields } = shown;
-  return (
-    <table className="sheet table-fixed">
-      <thead>
-        <tr>
-          <th scope="col" className="w-[130px]">
-            <span className="sr-only">Field</span>
-          </th>
-          <th scope="col" className="align-top">
-            <span className="block font-normal">from the {item.source}</span>
-            <span className="block truncate font-serif text-lg font-medium text-ink-1">{item.title}</span>
-          </th>
-          {candidates.map((one, at) => (
-            <th key={one.id} scope="col" className="align-top">
-              <span className="block truncate font-normal">
-                {at + 1} · in the {shown.app}
-              </span>
-              <span className="block truncate font-serif text-lg font-medium text-ink-1">
-                {one.link ? (
-                  <a href={one.link} target="_blank" rel="noreferrer" className="hover:underline">
-                    {one.title}
-                  </a>
-                ) : (
-                  one.title
-                )}
-              </span>
-              {one.probability !== null && (
-                <span className="flex items-center gap-2 font-normal">
-                  <span className="relative h-1.5 flex-1 rounded-sm bg-line-2" aria-hidden="true">
-                    <span
-                      className="absolute inset-y-0 left-0 rounded-sm bg-brass-fill"
-                      style={{ width: percent(one.probability) }}
-                    />
-                    <span className="absolute -top-1 h-3.5 w-px bg-ink-2" style={{ left: percent(shown.sure) }} />
-                  </span>
-                  {percent(one.probability)}
-                </span>
-              )}
-            </th>
-          ))}
-        </tr>
-      </thead>
-      <tbody>
-        {fields.map((field) => (
-          <tr key={field.path}>
-            <th scope="row" className="truncate font-normal! bg-sheet!">
-              {field.label}
-            </th>
-            <td className="truncate" title={field.known}>
-              {field.known || <em className="text-ink-3">empty</em>}
-            </td>
-            {field.values.map((value, at) => (
-              <td key={candidates[at]?.id}>
-                <span className="flex items-center gap-2">
-                  <span className="min-w-0 flex-1 truncate" title={value.text}>
-                    {value.text || <em className="text-ink-3">empty</em>}
-                  </span>
-                  {value.said && value.bearing && value.bearing !== 'empty' && field.known !== '' && (
-                    <span
-                      className={`flex min-w-0 shrink items-center gap-1.5 text-sm ${value.bits >= 0 ? 'text-pine' : 'text-brick'}`}
-                      title={value.said}
-                    >
-                      <span className="truncate">{value.said}</span>
-                      <span
-                        aria-hidden="true"
-                        className={`h-1.5 shrink-0 rounded-sm ${value.bits >= 0 ? 'bg-pine' : 'bg-brick'} opacity-60`}
-                        style={{
-                          width: `${Math.max(4, (Math.min(Math.abs(value.bits), fullBits) / fullBits) * 40)}px`,
-                        }}
-                      />
-                    </span>
-                  )}
-                </span>
-              </td>
-            ))}
-          </tr>
-        ))}
-      </tbody>
-    </table>
-  );
-}
-
-interface DismissProps {
-  readonly isOpen: boolean;
-  readonly onClose: () => void;
-  readonly onDismiss: (reason: string) => void;
-}
-
-function DismissDialog({ isOpen, onClose, onDismiss }: DismissProps) {
-  const [reason, setReason] = useState('');
-  return (
-    <ConfirmDialog
-      title="Dismiss it"
-      isOpen={isOpen}
-      onClose={onClose}
-      confirm="Dismiss"
-      onConfirm={() => {
-        if (reason.trim()) onDismiss(reason.trim());
-        onClose();
-      }}
-    >
-      <label className="block">
-        <span className="mb-1 block">The record goes nowhere and counts as dismissed, because</span>
-        <input className={`${inputLook} w-full`} value={reason} onChange={(event) => setReason(event.target.value)} />
-      </label>
-    </ConfirmDialog>
-  );
-}
-
-interface MergeProps {
-  readonly item: DecideItem;
-  readonly shown: MatchCase;
-  readonly onClose: () => void;
-  readonly onDecided: () => void;
-}
-
-/** Candidates that are one: which stays, and which become part of it. */
-function MergeDialog({ item, shown, onClose, onDecided }: MergeProps) {
-  const [survivor, setSurvivor] = useState(shown.candidates[0]?.id ?? '');
-  const [parts, setParts] = useState<readonly string[]>(shown.candidates.slice(0, 2).map((one) => one.id));
-  const merge = useDo(async () => {
-    const others = parts.filter((id) => id !== survivor);
-    await call('POST /api/items/:id/merge', { params: { id: item.id }, body: { step: shown.step, survivor, others } });
-    onDecided();
-  }, 'Merged there. The record went on with the one that stays.');
-  const others = parts.filter((id) => id !== survivor);
-  return (
-    <ConfirmDialog
-      title="They are one"
-      isOpen
-      onClose={onClose}
-      confirm={others.length === 0 ? 'Choose two at least' : `Merge ${counted(others.length + 1, 'record')}`}
-      onConfirm={() => {
-        if (others.length > 0 && parts.includes(survivor)) merge.mutate(undefined);
-        onClose();
-      }}
-    >
-      <p className="mb-2">
-        They become one golden record in the {shown.app}: the newest word in each field. What leads to the others leads
-        to the one that stays. It can be undone under Duplicates.
-      </p>
-      <ul className="grid gap-1.5">
-        {shown.candidates.map((one) => (
-          <li key={one.id} className="flex items-center gap-3">
-            <label className="flex min-w-0 flex-1 items-center gap-2">
-              <input
-                type="checkbox"
-                checked={parts.includes(one.id)}
-                onChange={() =>
-                  setParts(parts.includes(one.id) ? parts.filter((id) => id !== one.id) : [...parts, one.id])
-                }
-                className="accent-pine"
-              />
-              <span className="truncate">
-                {one.title} <span className="font-mono text-sm text-ink-2">{one.id}</span>
-              </span>
-            </label>
-            <label className="flex items-center gap-1.5">
-              <input
-                type="radio"
-                name="survivor"
-                checked={survivor === one.id}
-                disabled={!parts.includes(one.id)}
-                onChange={() => setSurvivor(one.id)}
-                className="accent-pine"
-              />
-              stays
-            </label>
-          </li>
-        ))}
-      </ul>
-    </ConfirmDialog>
-  );
-}
-
-interface RuleProps extends MergeProps {
-  readonly chosen: { readonly candidate: string; readonly says: 'same' | 'new' };
-  readonly onChoose: (chosen: { candidate: string; says: 'same' | 'new' }) => void;
-}
-
-/** A decision that holds from now on: the rule in words and what it settles, before it is taken. */
-function RuleDialog({ item, shown, chosen, onChoose, onClose, onDecided }: RuleProps) {
-  const ask = (take: boolean) =>
-    call('POST /api/items/:id/rule', { params: { id: item.id }, body: { ...chosen, take } });
-  const [preview, setPreview] = useState<Awaited<ReturnType<typeof ask>>>();
-  // biome-ignore lint/correctness/useExhaustiveDependencies: asked anew when another is chosen
-  useEffect(() => {
-    let isCurrent = true;
-    void ask(false).then((found) => isCurrent && setPreview(found));
-    return () => {
-      isCurrent = false;
-    };
-  }, [chosen.candidate, chosen.says]);
-  const take = useDo(async () => {
-    await ask(true);
-    onDecided();
-  }, 'The rule is taken.');
-  const candidate = shown.candidates.find((one) => one.id === chosen.candidate);
-  return (
-    <ConfirmDialog
-      title="Decide like this from now on"
-      isOpen
-      onClose={onClose}
-      confirm="Take the rule"
-      onConfirm={() => {
-        take.mutate(undefined);
-        onClose();
-      }}
-    >
-      <fieldset className="mb-3 grid gap-1">
-        <legend className="sr-only">What it is</legend>
-        {shown.candidates.map((one) => (
-          <label key={one.id} className="flex items-center gap-2">
-            <input
-              type="radio"
-              name="rule"
-              checked={chosen.says === 'same' && chosen.candidate === one.id}
-              onChange={() => onChoose({ candidate: one.id, says: 'same' })}
-              className="accent-pine"
-            />
-            It is {one.title}
-          </label>
-        ))}
-        <label className="flex items-center gap-2">
-          <input
-            type="radio"
-            name="rule"
-            checked={chosen.says === 'new'}
-            onChange={() => onChoose({ candidate: shown.candidates[0]?.id ?? '', says: 'new' })}
-            className="accent-pine"
-          />
-          It is somebody new
-        </label>
-      </fieldset>
-      <p className="mb-2 rounded-md border border-line-1 bg-paper px-3 py-2 font-serif text-md italic">
-        Whenever {preview?.text ?? (chosen.says === 'same' ? candidate?.ruleSame : candidate?.ruleNew) ?? '…'}.
-      </p>
-      {preview && (
-        <>
-          <p>
-            {preview.settles.length === 0
-              ? 'No other record waits that it would settle.'
-              : `It also settles ${counted(preview.settles.length, 'other record')} that wait: ${preview.settles
-                  .slice(0, 6)
-                  .map((one) => one.title)
-                  .join(', ')}${preview.settles.length > 6 ? ' …' : ''}.`}
-          </p>
-          <p className="mt-1 flex items-center gap-1.5 text-sm text-ink-2">
-            <Check size={14} aria-hidden="true" /> It goes into the workflow as a new version, and can be removed there.
-          </p>
-        </>
-      )}
-    </ConfirmDialog>
   );
 }

@@ -52,7 +52,7 @@ export function Shell() {
   );
   useOffer('shell', commands);
   return (
-    <div className="grid h-full grid-cols-[76px_1fr] grid-rows-[44px_1fr]">
+    <div className="grid h-full grid-cols-[76px_minmax(0,1fr)] grid-rows-[44px_minmax(0,1fr)]">
       <a href="#main" className="sr-only focus:not-sr-only focus:absolute focus:z-50 focus:bg-raised focus:p-2">
         Skip to the page
       </a>
@@ -60,10 +60,10 @@ export function Shell() {
         <Mark />
       </div>
       <header className="flex items-center gap-3 border-b border-line-1 px-3.5">
-        <span className="font-serif text-lg font-medium">Golden Relay</span>
+        <span className="font-serif text-lg font-medium whitespace-nowrap max-sm:sr-only">Golden Relay</span>
         {settings?.workspace && (
           <span
-            className={`rounded-full border px-2.5 py-0.5 text-sm ${settings.isPractice ? 'border-dashed border-brass-fill text-brass' : 'border-line-1 text-ink-2'}`}
+            className={`min-w-0 truncate rounded-full border px-2.5 py-0.5 text-sm ${settings.isPractice ? 'border-dashed border-brass-fill text-brass' : 'border-line-1 text-ink-2'}`}
           >
             {settings.workspace}
             {settings.isPractice && ' · practice data'}
@@ -72,18 +72,18 @@ export function Shell() {
         <button
           type="button"
           onClick={() => setOpen('palette')}
-          className="ml-auto flex h-[30px] w-[min(380px,40vw)] items-center gap-2 rounded-md border border-line-1 bg-raised px-2.5 text-left text-ink-2 hover:bg-pine-faint"
+          className="ml-auto flex h-[30px] w-[min(380px,40vw)] shrink-0 items-center max-sm:w-[34vw] gap-2 rounded-md border border-line-1 bg-raised px-2.5 text-left text-ink-2 hover:bg-pine-faint"
         >
           <Search size={15} strokeWidth={1.75} aria-hidden="true" />
           <span className="truncate">Find a workflow, a field, a command</span>
-          <kbd className="key ml-auto">Ctrl K</kbd>
+          <kbd className="key ml-auto max-sm:hidden">Ctrl K</kbd>
         </button>
         <button
           type="button"
           aria-label="Shortcuts"
           title="Shortcuts (?)"
           onClick={() => setOpen('shortcuts')}
-          className="flex size-[30px] items-center justify-center rounded-md border border-line-1 bg-raised text-ink-2 hover:bg-pine-faint"
+          className="flex size-[30px] shrink-0 items-center justify-center rounded-md border border-line-1 bg-raised text-ink-2 hover:bg-pine-faint"
         >
           <Keyboard size={16} strokeWidth={1.75} aria-hidden="true" />
         </button>
@@ -94,7 +94,7 @@ export function Shell() {
             <Icon size={19} strokeWidth={1.75} aria-hidden="true" />
             {text}
             {to === '/decide' && unsettled > 0 && (
-              <span className="absolute top-1 right-1.5 rounded-full bg-brass-tint px-1.5 text-xs font-semibold text-brass">
+              <span className="absolute top-0.5 left-1/2 ml-1.5 rounded-full bg-brass-tint px-1.5 text-xs font-semibold text-brass">
                 {unsettled}
                 <span className="sr-only"> need you</span>
               </span>

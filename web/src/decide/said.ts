@@ -1,0 +1,9 @@
+// Numbers as the desk says them.
+
+export const percent = (value: number): string => `${Math.floor(value * 100)}%`;
+
+const small = ['no', 'one', 'two', 'three', 'four', 'five', 'six', 'seven', 'eight', 'nine', 'ten', 'eleven', 'twelve'];
+
+export const numberWord = (count: number): string => small[count] ?? String(count);
+
+export const capital = (text: string): string => text.slice(0, 1).toUpperCase() + text.slice(1);

@@ -1,0 +1,187 @@
+import { type FieldKind, FieldKindSchema, kindLabels } from '@golden/core';
+import { useQuery } from '@tanstack/react-query';
+import { FileUp } from 'lucide-react';
+import { useRef, useState } from 'react';
+import { call } from '../api/client.ts';
+import { useConnections, useDo, usePlaces } from '../api/queries.ts';
+import { Button } from '../parts/Button.tsx';
+import { Drawer } from '../parts/Drawer.tsx';
+import { Select } from '../parts/Field.tsx';
+import { ProblemMessage } from '../parts/Messages.tsx';
+
+interface NewProps {
+  readonly isOpen: boolean;
+  readonly onClose: () => void;
+  readonly onBegun: (id: string) => void;
+}
+
+/** What to search: the records of a place, or a file. */
+export function NewSearch({ isOpen, onClose, onBegun }: NewProps) {
+  const connections = useConnections().data ?? [];
+  const [connection, setConnection] = useState('');
+  const [path, setPath] = useState<readonly string[]>([]);
+  const [labels, setLabels] = useState<readonly string[]>([]);
+  const [isPlace, setPlace] = useState(false);
+  const [kinds, setKinds] = useState<Readonly<Record<string, FieldKind>>>({});
+  const first = useRef<HTMLInputElement>(null);
+  const begin = useDo(async (body: Parameters<typeof call<'POST /api/duplicates'>>[1]['body']) => {
+    const { id } = await call('POST /api/duplicates', { body });
+    onBegun(id);
+  });
+  const name = connections.find((one) => one.id === connection)?.name ?? '';
+  const takeFile = async (file: File | undefined): Promise<void> => {
+    if (!file) return;
+    const bytes = new Uint8Array(await file.arrayBuffer());
+    let binary = '';
+    for (let at = 0; at < bytes.length; at += 32_768) binary += String.fromCharCode(...bytes.subarray(at, at + 32_768));
+    begin.mutate({ kind: 'file', name: file.name, bytes: btoa(binary) });
+  };
+  return (
+    <Drawer
+      title="Search for duplicates"
+      isOpen={isOpen}
+      onClose={onClose}
+      foot={
+        <Button
+          look="main"
+          disabled={!isPlace || begin.isPending}
+          onClick={() =>
+            begin.mutate({
+              kind: 'place',
+              place: { connection, path: [...path] },
+              labels: [name, ...labels],
+              kinds: { ...kinds },
+            })
+          }
+        >
+          Search
+        </Button>
+      }
+    >
+      <h3 className="mb-2 text-lg">The records of an app</h3>
+      <div className="mb-3 flex flex-wrap gap-2">
+        <Select
+          aria-label="App"
+          value={connection}
+          onChange={(event) => {
+            setConnection(event.target.value);
+            setPath([]);
+            setLabels([]);
+            setPlace(false);
+            setKinds({});
+          }}
+          choices={[
+            { value: '', label: 'choose an app' },
+            ...connections.map((one) => ({ value: one.id, label: one.name })),
+          ]}
+        />
+        {connection &&
+          [...path.keys(), path.length].map((depth) => (
+            <Step
+              key={`${connection} ${path.slice(0, depth).join('/')}`}
+              connection={connection}
+              above={path.slice(0, depth)}
+              chosen={path[depth] ?? ''}
+              isLast={isPlace && depth === path.length}
+              onChoose={(id, label, isRecords) => {
+                setPath([...path.slice(0, depth), id]);
+                setLabels([...labels.slice(0, depth), label]);
+                setPlace(isRecords);
+              }}
+            />
+          ))}
+      </div>
+      {isPlace && <KindsOf connection={connection} path={path} kinds={kinds} onChange={setKinds} />}
+      <h3 className="mt-5 mb-2 text-lg">Or a file</h3>
+      <p className="mb-2 text-ink-2">
+        A .csv or .xlsx file with the names of its columns in the first row. It is only read.
+      </p>
+      <input
+        ref={first}
+        type="file"
+        accept=".csv,.xlsx"
+        aria-label="A file"
+        className="sr-only"
+        onChange={(event) => void takeFile(event.target.files?.[0])}
+      />
+      <Button
+        icon={<FileUp size={15} strokeWidth={1.75} />}
+        disabled={begin.isPending}
+        onClick={() => first.current?.click()}
+      >
+        Choose a file
+      </Button>
+    </Drawer>
+  );
+}
+
+interface StepProps {
+  readonly connection: string;
+  readonly above: readonly string[];
+  readonly chosen: string;
+  readonly isLast: boolean;
+  readonly onChoose: (id: string, label: string, isRecords: boolean) => void;
+}
+
+function Step({ connection, above, chosen, isLast, onChoose }: StepProps) {
+  const places = usePlaces(isLast ? '' : connection, above);
+  if (isLast) return null;
+  if (places.error) return <ProblemMessage>{places.error.message}</ProblemMessage>;
+  return (
+    <Select
+      aria-label={above.length === 0 ? 'Where in it' : 'Which there'}
+      value={chosen}
+      onChange={(event) => {
+        const one = places.data?.find(({ id }) => id === event.target.value);
+        if (one) onChoose(one.id, one.label, one.isPlace);
+      }}
+      choices={[
+        { value: '', label: 'choose' },
+        ...(places.data ?? []).map((one) => ({ value: one.id, label: one.label })),
+      ]}
+    />
+  );
+}
+
+interface KindsProps {
+  readonly connection: string;
+  readonly path: readonly string[];
+  readonly kinds: Readonly<Record<string, FieldKind>>;
+  readonly onChange: (kinds: Readonly<Record<string, FieldKind>>) => void;
+}
+
+/** What the fields are, where somebody knows better than what is proposed from names and values. */
+function KindsOf({ connection, path, kinds, onChange }: KindsProps) {
+  const described = useQuery({
+    queryKey: ['place', connection, ...path],
+    queryFn: () => call('GET /api/connections/:id/place', { params: { id: connection }, query: { path: [...path] } }),
+    retry: false,
+  }).data?.described;
+  if (!described) return null;
+  return (
+    <details>
+      <summary className="cursor-pointer text-pine">Say what the fields are</summary>
+      <ul className="mt-2 grid gap-1">
+        {described.fields
+          .filter((field) => !field.fields && !field.readOnly)
+          .map((field) => (
+            <li key={field.path} className="flex items-center justify-between gap-2">
+              <span className="truncate">{field.label}</span>
+              <Select
+                aria-label={`What ${field.label} is`}
+                value={kinds[field.path] ?? ''}
+                onChange={(event) => {
+                  const { [field.path]: _old, ...others } = kinds;
+                  onChange(event.target.value ? { ...others, [field.path]: event.target.value as FieldKind } : others);
+                }}
+                choices={[
+                  { value: '', label: 'as proposed' },
+                  ...FieldKindSchema.options.map((kind) => ({ value: kind, label: kindLabels[kind] })),
+                ]}
+              />
+            </li>
+          ))}
+      </ul>
+    </details>
+  );
+}
