@@ -1,5 +1,6 @@
 import AxeBuilder from '@axe-core/playwright';
 import type { Page } from '@playwright/test';
+import { workflowCalled } from './acts.ts';
 import { expect, type Product, test } from './product.ts';
 
 // WCAG 2.2 AA by axe-core, on each main view, in both themes.
@@ -8,8 +9,7 @@ const tags = ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'];
 
 async function firstWorkflow(product: Product): Promise<{ id: string; run: string }> {
   const read = async <T>(path: string): Promise<T> => (await (await fetch(product.url + path)).json()) as T;
-  const rows = await read<{ id: string; lastRun: { id: string } | null }[]>('/api/workflows');
-  const id = rows.find((one) => one.lastRun !== null)?.id ?? '';
+  const id = await workflowCalled(product, 'Shop customers onto the customer list');
   const runs = await read<{ id: string; balance: { items: { unsettled: number } } }[]>(`/api/workflows/${id}/runs`);
   return { id, run: runs.find((one) => one.balance.items.unsettled > 0)?.id ?? '' };
 }
@@ -79,6 +79,8 @@ for (const theme of ['light', 'dark'] as const) {
     test.setTimeout(300_000);
     const { id, run } = await firstWorkflow(product);
     const sums = await withSums(product);
+    const invoices = await workflowCalled(product, 'Paid orders to retail invoices');
+    const people = await workflowCalled(product, 'Shop customers into the Ledger and the Card index');
     await page.emulateMedia({ colorScheme: theme });
     const brief = page.getByRole('region', { name: 'Brief' });
     const views: [string, string, (() => Promise<void>)?][] = [
@@ -148,6 +150,17 @@ for (const theme of ['light', 'dark'] as const) {
       ['Connect', '/connections', () => page.getByRole('button', { name: 'Connect an app' }).click()],
       ['Practice apps', '/practice'],
       ['Settings', '/settings'],
+      ['A lookup', `/workflows/${invoices}?sentence=customer`, () => page.getByRole('row').last().click()],
+      [
+        'The ways of recognising',
+        `/workflows/${people}?sentence=person`,
+        () => page.getByRole('button', { name: 'Recognised in 2 ways' }).click(),
+      ],
+      ['Decide', '/decide', () => expect(page.getByRole('button', { name: /^It is/ }).first()).toBeVisible()],
+      ['A rule', '/decide', () => page.getByRole('button', { name: /^Make it a rule/ }).click()],
+      ['Duplicates', '/duplicates', () => expect(page.getByText('The golden record')).toBeVisible()],
+      ['A search', '/duplicates', () => page.getByRole('button', { name: 'Search for duplicates' }).click()],
+      ['Links', '/links'],
     ];
     const faults: string[] = [];
     // What differs from another view only by its words is judged in one theme.

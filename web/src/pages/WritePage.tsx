@@ -18,7 +18,8 @@ import { useShortcuts } from '../parts/shortcuts.ts';
 
 /** The brief on the left, the worksheet of the chosen sentence on the right. */
 export function WritePage() {
-  const { draft, connections, samples, runs, drifts, isLoadingSamples } = useEditor();
+  const { draft, connections, samples, runs, drifts, isLoadingSamples, lookups, isLookingUp } = useEditor();
+  const isFirstLook = isLookingUp && Object.keys(lookups).length === 0;
   const [search, setSearch] = useSearchParams();
   const { content } = draft;
   // Kept here and only told to the address: a route changes too late for somebody who types on.
@@ -93,7 +94,8 @@ export function WritePage() {
                 sentence={sentence}
                 isChosen={sentence.id === chosen}
                 reached={isCounting ? undefined : reachedBy(sentence.id)}
-                results={runs.map((one) => one.results[sentence.id])}
+                // What stands after a lookup isn't known before it has answered for the first time.
+                results={isFirstLook ? [] : runs.map((one) => one.results[sentence.id])}
                 problems={problems.filter((problem) => problem.sentence === sentence.id)}
                 hasDrifted={drifts.some((one) => one.sentence === sentence.id && one.drift.isStopping)}
                 actions={actions}
