@@ -196,7 +196,7 @@ function SampleRows({ one, ladder }: { readonly one: Looked; readonly ladder: La
         {candidate ? recordTitle(candidate.record) : one.linked ? recordTitle(one.linked) : ''}
       </td>
       <td className="text-right">{candidate ? `${Math.floor(candidate.probability * 100)}%` : ''}</td>
-      <td className="truncate" title={candidate && whyText(candidate)}>
+      <td className="whitespace-normal!" title={candidate && whyText(candidate)}>
         {candidate ? <Why candidate={candidate} /> : <span className="text-ink-2">{noneText(one)}</span>}
       </td>
     </tr>
@@ -209,6 +209,21 @@ function noneText(one: Looked): string {
   return one.tries.length > 0 && one.tries.every((tried) => tried.isEmpty) ? 'nothing is known to look by' : '';
 }
 
+/** A field's own name without what it is part of; the parts of an e-mail are said as the e-mail. */
+function shortLabel(label: string): string {
+  const fields = label
+    .replace(/, before the @$/, '')
+    .split(', ')
+    .map((field) => field.split(' · ').at(-1) ?? field);
+  return fields.join(', ');
+}
+
+/** A name kept in one field is compared in its two parts; where both come to the same it is said as one. */
+function wholeName(labels: readonly string[]): readonly string[] {
+  if (!labels.includes('given name') || !labels.includes('family name')) return labels;
+  return labels.flatMap((label) => (label === 'given name' ? ['name'] : label === 'family name' ? [] : [label]));
+}
+
 const whyText = ({ evidence }: Candidate): string =>
   evidence.map(({ label, level }) => `${label}: ${level}`).join(', ');
 
@@ -218,8 +233,17 @@ function Why({ candidate }: { readonly candidate: Candidate }) {
   const list = (isFor: boolean): string =>
     told
       .filter(({ bits }) => (isFor ? bits > 0 : bits < 0))
-      .map(({ label, level }) => `${label} ${level}`)
-      .join(', ');
+      .reduce<{ labels: string[]; level: string }[]>((groups, one) => {
+        // The whole of a level is in the title: here what is the same is one group, and what differs another.
+        const level =
+          isFor && one.level.startsWith('same') ? 'same' : one.level.startsWith('other') ? 'differs' : one.level;
+        const group = groups.find((each) => each.level === level);
+        if (group) group.labels.push(shortLabel(one.label));
+        else groups.push({ labels: [shortLabel(one.label)], level });
+        return groups;
+      }, [])
+      .map(({ labels, level }) => `${level}: ${wholeName([...new Set(labels)]).join(', ')}`)
+      .join('; ');
   const [speaksFor, against] = [list(true), list(false)];
   return (
     <>

@@ -16,6 +16,8 @@ export interface EditorContext {
   /** What lookups found for each sample, by sample and step. */
   readonly lookups: Lookups;
   readonly isLookingUp: boolean;
+  /** While what stands after a lookup can't be told yet. */
+  readonly isFirstLook: boolean;
   readonly lookupProblem: string | undefined;
   readonly isLoadingSamples: boolean;
   readonly samplesProblem: string | undefined;

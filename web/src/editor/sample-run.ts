@@ -64,6 +64,8 @@ export function runSample(
 
 const nothingTold: Readonly<Record<string, Answer>> = {};
 
+const nothingMade = { runs: [], of: undefined };
+
 /** What the sheet answers an effect with: what the server found where it looked, else nobody. */
 function answerHere(version: WorkflowVersion, effect: Effect, told: Answer | undefined): Answer {
   switch (effect.kind) {
@@ -113,14 +115,14 @@ const patience = 60;
 
 /**
  * All samples taken through the draft, in slices so that typing is never kept waiting. Until a newer
- * result is whole the one before is given.
+ * result is whole the one before is given, with the lookups that it was made with.
  */
 export function useSampleRuns(
   version: WorkflowVersion,
   samples: readonly Sample[],
   lookups: Lookups,
-): readonly SampleOnSheet[] {
-  const [runs, setRuns] = useState<readonly SampleOnSheet[]>([]);
+): { readonly runs: readonly SampleOnSheet[]; readonly of: Lookups | undefined } {
+  const [made, setMade] = useState<{ runs: readonly SampleOnSheet[]; of: Lookups | undefined }>(nothingMade);
   const isFirst = useRef(true);
   useEffect(() => {
     let timer: ReturnType<typeof setTimeout>;
@@ -133,12 +135,12 @@ export function useSampleRuns(
         done.push(runSample(version, sample, lookups[sample.id]));
       }
       if (done.length < samples.length) timer = setTimeout(work, 0);
-      else setRuns(done);
+      else setMade({ runs: done, of: lookups });
     };
     // The first result is wanted at once, and another sample's as well; after an edit typing goes first.
     timer = setTimeout(work, isFirst.current ? 0 : patience);
     isFirst.current = samples.length === 0;
     return () => clearTimeout(timer);
   }, [version, samples, lookups]);
-  return runs;
+  return made;
 }

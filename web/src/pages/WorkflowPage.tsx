@@ -69,7 +69,7 @@ function Editor({ workflow }: { readonly workflow: Workflow }) {
   const shownSamples = samples.data ?? noSamples;
   const found = useLookups(workflow.id, lookupsKey(draft.content, shownSamples), isSaved);
   const lookups = (found.data ?? noLookups) as Lookups;
-  const runs = useSampleRuns(version, shownSamples, lookups);
+  const { runs, of } = useSampleRuns(version, shownSamples, lookups);
   const navigate = useNavigate();
   const rehearse = useRehearse(draft, workflow.id);
   useShortcuts({
@@ -116,6 +116,8 @@ function Editor({ workflow }: { readonly workflow: Workflow }) {
     lookAgain: () => void drift.refetch(),
     lookups,
     isLookingUp: found.isFetching,
+    // Told, but the sheet isn't worked out with it yet: no better than not told.
+    isFirstLook: (found.isFetching || of !== lookups) && (of === undefined || Object.keys(of).length === 0),
     lookupProblem: found.error?.message,
     isLoadingSamples: samples.isPending,
     samplesProblem: samples.error?.message,

@@ -18,8 +18,7 @@ import { useShortcuts } from '../parts/shortcuts.ts';
 
 /** The brief on the left, the worksheet of the chosen sentence on the right. */
 export function WritePage() {
-  const { draft, connections, samples, runs, drifts, isLoadingSamples, lookups, isLookingUp } = useEditor();
-  const isFirstLook = isLookingUp && Object.keys(lookups).length === 0;
+  const { draft, connections, samples, runs, drifts, isLoadingSamples, isFirstLook } = useEditor();
   const [search, setSearch] = useSearchParams();
   const { content } = draft;
   // Kept here and only told to the address: a route changes too late for somebody who types on.
