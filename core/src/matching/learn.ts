@@ -69,7 +69,8 @@ export function fixedModel(comparisons: readonly Comparison[], share: number, ra
         key: comparison.key,
         same: same.map((chance, level) => (level < 2 ? 1 : chance)),
         other: chances,
-        kin: chances,
+        // One family has its name in common, and the place, as truly as one person's two records.
+        kin: comparison.key === 'family_name' ? same.map((chance, level) => (level < 2 ? 1 : chance)) : chances,
         random: chances,
         usualShare: comparison.levels.map(() => 0),
       };
@@ -118,8 +119,6 @@ export function learnModel(
     ...start,
     comparisons: start.comparisons.map((chances, one) => ({
       ...chances,
-      // Kin have the family's name as truly as one person's two records; the rest is learnt.
-      kin: chances.key === 'family_name' ? chances.same : chances.other,
       usualShare: averageShares(candidates, comparisons, one, alike),
     })),
   };

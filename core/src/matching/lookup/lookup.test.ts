@@ -66,6 +66,18 @@ describe('the index of a place', () => {
     expect(index.size).toBe(200);
   });
 
+  test.each([
+    ['with a phone of his own', '01632 960 999'],
+    ['on the same phone', '01632 960 771'],
+  ])('a brother in the same house %s is somebody else', (_, phone) => {
+    const index = town();
+    index.put('priya', priya);
+    const [weighed] = index.weigh(['Arun', 'Nair', '', phone, 'ZZ7 7EF'], [{ id: 'priya', texts: priya }]);
+    expect(weighed?.probability).toBeLessThan(0.2);
+    const [same] = index.weigh(['Priya', 'Nair', '', phone, 'ZZ7 7EF'], [{ id: 'priya', texts: priya }]);
+    expect(same?.probability).toBeGreaterThan(0.9);
+  });
+
   test('proposes another spelling first, says why, and proposes nobody for a stranger', () => {
     const index = town();
     index.put('priya', priya);
