@@ -43,6 +43,7 @@ export interface SearchOptions {
   readonly wanted?: WantedErrors;
   /** Weights to use instead of learning them. */
   readonly model?: MatchModel;
+  /** Two that somebody said are different; two with conflicting tax numbers are kept apart anyway. */
   readonly mustNotLink?: (a: number, b: number) => boolean;
 }
 
@@ -190,7 +191,7 @@ export function* findDuplicates(table: MatchTable, options: SearchOptions = {}):
   const clusters = cluster(table.size, alone, {
     probabilityOf,
     line: zones.same,
-    ...(options.mustNotLink ? { mustNotLink: options.mustNotLink } : {}),
+    mustNotLink: (a, b) => table.conflicts(a, b) || options.mustNotLink?.(a, b) === true,
   });
   return { pairs: decidePairs(kept, clusters, zones, probabilityOf), weighed: kept, clusters, model, zones, figures };
 }

@@ -48,7 +48,8 @@ function columnsOf(fields: readonly MatchField[], subject: Subject, habits: Emai
   for (const index of at('company')) columns.push(new CompanyColumn(index, label(index), ofFirm));
   for (const index of at('email')) columns.push(new EmailColumn(index, label(index), habits));
   for (const index of at('phone')) columns.push(new PhoneColumn(index, label(index), at('country')[0]));
-  for (const index of at('tax_number')) columns.push(new CodeColumn(index, label(index), 'tax_number', ofFirm));
+  for (const index of at('tax_number'))
+    columns.push(new CodeColumn(index, label(index), 'tax_number', ofFirm, at('country')[0]));
   for (const index of at('street')) columns.push(new StreetColumn(index, label(index)));
   const [postcode, city] = [at('postcode')[0], at('city')[0]];
   const locality = [postcode, city].filter((one) => one !== undefined);
@@ -109,6 +110,11 @@ export class MatchTable {
   /** A record that was put in only to be compared, or that is no more: how common its values are doesn't count it. */
   forget(record: number): void {
     for (const column of this.columns) column.forget(record);
+  }
+
+  /** Whether something of the two can't belong to one: tax numbers of two firms. */
+  conflicts(a: number, b: number): boolean {
+    return this.columns.some((column) => column.conflicts?.(a, b));
   }
 
   /** Room for the answers of one comparison of two records. */

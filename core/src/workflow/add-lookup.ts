@@ -40,7 +40,7 @@ function rememberedBy(content: WorkflowContent, place: Place): LookupStep['ladde
   if (!source) return 'nothing';
   const noun = place.described.singular;
   const field = source.described.fields.find(
-    (one) => one.type === 'id' && !one.readOnly && one.idOf !== undefined && one.idOf.startsWith(noun.slice(0, 5)),
+    (one) => one.type === 'id' && !one.readOnly && one.idOf?.startsWith(noun.slice(0, 5)),
   );
   if (field) return { step: startId, path: field.path };
   return source.described.singular === noun ? 'start' : 'nothing';

@@ -1,7 +1,7 @@
 import { readCountry } from '../../values/countries.ts';
 import { type Comparison, levelsOf } from '../levels.ts';
 import { type EmailHabits, emailParts, localWords } from '../normalise/email.ts';
-import { taxNumber } from '../normalise/tax-number.ts';
+import { isSurelyTaxNumber, taxNumber } from '../normalise/tax-number.ts';
 import { subscriberDigits } from '../normalise/telephone.ts';
 import { isOneSlip } from '../text/edit-distance.ts';
 import { fold } from '../text/fold.ts';
@@ -256,12 +256,15 @@ export class CodeColumn implements Column {
   private readonly codes = new Dictionary();
   private readonly cells = new GrowingInts();
   private readonly memory = new PairMemory(14);
+  /** 1 where a record's tax number has the right check digit. */
+  private readonly sure = new GrowingInts();
 
   constructor(
     private readonly field: number,
     label: string,
     private readonly kind: 'tax_number' | 'code' | 'country',
     aspect: 'who' | 'where',
+    private readonly country?: number,
   ) {
     this.comparisons = [{ key: `${kind}:${field}`, label, fields: [field], aspect, levels: codeLevels }];
   }
@@ -275,6 +278,16 @@ export class CodeColumn implements Column {
           ? (readCountry(text) ?? fold(text).trim())
           : fold(text).replace(/[^\p{L}\p{N}]/gu, '');
     this.cells.push(this.codes.add(code));
+    if (this.kind !== 'tax_number') return;
+    const country = this.country === undefined ? undefined : readCountry(record[this.country] as string);
+    this.sure.push(isSurelyTaxNumber(code, country) ? 1 : 0);
+  }
+
+  /** Two tax numbers that were both given out, and not a slip apart, are of two firms. */
+  conflicts(a: number, b: number): boolean {
+    if (this.kind !== 'tax_number' || this.sure.at(a) === 0 || this.sure.at(b) === 0) return false;
+    const [codeA, codeB] = [this.cells.at(a), this.cells.at(b)];
+    return codeA !== codeB && this.memory.get(codeA, codeB, this.compareCodes) === 4;
   }
 
   forget(record: number): void {

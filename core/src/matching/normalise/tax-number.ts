@@ -11,6 +11,14 @@ export function taxNumber(text: string): string {
   return number.length >= 5 ? number : '';
 }
 
+const countriesKnown = ['DE', 'GB', 'NL', 'FR', 'IT'];
+
+/** Whether a number is surely one that was given out: its check digit is right, by its country's rule or, where none is told, by one that it fits. */
+export function isSurelyTaxNumber(number: string, country: string | undefined): boolean {
+  const countries = country === undefined ? countriesKnown : [country];
+  return countries.some((one) => hasRightCheckDigit(number, one) === true);
+}
+
 /**
  * Whether the check digit of a number of these countries is right; undefined for a country whose
  * rule isn't known here or a number of another length. German numbers by ISO 7064 mod 11,10, Italian
