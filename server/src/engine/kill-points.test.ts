@@ -5,11 +5,13 @@ import { formatPointer } from '@golden/core';
 import { type Listening, listen, shopCounter, shopKeys, troubleKinds } from '@golden/standins';
 import { type KillPoint, killPoints } from '../seams.ts';
 import { checkNow, unbalanced } from '../testing/checks.ts';
+import { customersToPeople, personLadder } from '../testing/matching.ts';
 import {
   addCustomers,
   type Connected,
   columns,
   connectBoth,
+  connectCards,
   customersWorkflow,
   emptyWorkbook,
   fieldFilling,
@@ -33,8 +35,12 @@ let workflow: string;
 
 // Bundled once: a process from source would take seconds to start, and there are dozens.
 beforeAll(() => {
-  const entry = 'server/src/testing/engine-child.ts';
-  execFileSync(process.execPath, ['scripts/bundle.mjs', 'engine-child', entry, bundled], { cwd: root });
+  const programs = {
+    'engine-child': 'server/src/testing/engine-child.ts',
+    'matching-worker': 'server/src/matching/worker-main.ts',
+  };
+  for (const [name, entry] of Object.entries(programs))
+    execFileSync(process.execPath, ['scripts/bundle.mjs', name, entry, bundled], { cwd: root });
 });
 
 beforeEach(async () => {
@@ -179,6 +185,34 @@ test.each<[KillPoint, number]>([
     await services.close();
   }
 });
+
+// The customers here are alike in all but their e-mail.
+const byMail = { ...personLadder, rungs: personLadder.rungs.filter(({ id }) => id === 'mail') };
+
+test.each<[KillPoint, number]>([
+  ['intent:after-store', 2],
+  ['send:after', 4],
+  ['result:before-store', 3],
+  ['result:after-store', 3],
+])(
+  'people found or made by a ladder in the Card index, stopped at %s: none doubled, each linked once',
+  async (point, passes) => {
+    await prepare(async (services) =>
+      customersToPeople(services, connected, await connectCards(world, services), { ladder: byMail }),
+    );
+    await stopAndGoOn(point, passes, async () =>
+      world.cards.store
+        .of('people')
+        .list({}, { limit: 100 })
+        .map(({ attributes }) => attributes['email']),
+    );
+    const services = await openServices(world);
+    const links = await services.db.selectFrom('link').select(['from_id', 'to_id']).execute();
+    await services.close();
+    expect(new Set(links.map(({ from_id }) => from_id)).size).toBe(customers);
+    expect(new Set(links.map(({ to_id }) => to_id)).size).toBe(customers);
+  },
+);
 
 describe('records created one by one in an app that keeps neither key nor reference', () => {
   let other: ReturnType<typeof shopCounter>;
