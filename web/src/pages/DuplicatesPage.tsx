@@ -119,8 +119,11 @@ function Found({ id, onAnew }: { readonly id: string; readonly onAnew: () => voi
         {search.figures && (
           <p className="text-ink-2">
             {formatNumber(search.figures.records)} records, {formatNumber(search.figures.comparedPairs)} pairs compared
-            ({(search.figures.shareOfPairs * 100).toPrecision(2)}% of all; about{' '}
-            {(search.figures.estimatedLoss * 100).toFixed(1)}% of the true ones may be missed)
+            ({(search.figures.shareOfPairs * 100).toPrecision(2)}% of all;{' '}
+            {search.figures.estimatedLoss < 0.001
+              ? 'under 0.1'
+              : `about ${(search.figures.estimatedLoss * 100).toFixed(1)}`}
+            % of the true ones may be missed)
           </p>
         )}
         <Button look="quiet" onClick={() => setFields(true)}>
