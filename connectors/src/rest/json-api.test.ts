@@ -77,15 +77,13 @@ test('describes, makes, finds, lists over pages, changes, merges, and takes what
   });
   expect(made.record).toMatchObject({ lastName: 'Nair', company });
   for (let one = 0; one < 230; one++)
-    cards.store
-      .of('people')
-      .add({
-        type: 'people',
-        attributes: { lastName: `Holm ${one}` },
-        relationships: {},
-        archived: false,
-        mergedInto: null,
-      });
+    cards.store.of('people').add({
+      type: 'people',
+      attributes: { lastName: `Holm ${one}` },
+      relationships: {},
+      archived: false,
+      mergedInto: null,
+    });
   const listed: string[] = [];
   let cursor: string | null = null;
   do {
