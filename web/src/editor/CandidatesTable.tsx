@@ -150,14 +150,21 @@ const verdictLook: Record<Verdict, string> = {
 function WaysSummary({ ladder, looked }: { readonly ladder: Ladder; readonly looked: readonly Looked[] }) {
   const linked = looked.filter((one) => one.linked && ladder.rungs.length > 0).length;
   const parts = ladder.rungs.map((rung, at) => {
-    const found = looked.filter(({ tries }) => {
-      const verdict = judgeTries(ladder, tries);
-      return verdict.kind === 'found' && verdict.rung === rung.id;
-    }).length;
-    return `way ${at + 1} found ${found}`;
+    const verdicts = looked.map(({ tries }) => judgeTries(ladder, tries));
+    const count = (kind: 'found' | 'unclear'): number =>
+      verdicts.filter((verdict) => verdict.kind === kind && verdict.rung === rung.id).length;
+    const nobody = looked.filter(({ tries }) =>
+      tries.some((tried) => tried.rung === rung.id && tried.candidates.length === 0),
+    ).length;
+    const said = [
+      `${count('found')} found`,
+      ...(count('unclear') > 0 ? [`${count('unclear')} unclear`] : []),
+      ...(nobody > 0 ? [`${nobody} none`] : []),
+    ];
+    return `way ${at + 1}: ${said.join(', ')}`;
   });
   return (
-    <span className="ml-auto text-sm text-ink-2">
+    <span className="basis-full text-sm text-ink-2">
       {[...(linked > 0 ? [`${linked} remembered from before`] : []), ...parts].join(' · ')}
     </span>
   );
