@@ -114,12 +114,14 @@ test('a required id is looked up from its own cell; an unclear match is asked, d
   await page.getByRole('button', { name: 'Remove way 3' }).click();
   await page.getByRole('button', { name: 'Add a way' }).click();
   await page.getByRole('button', { name: /^name filled/ }).click();
-  await expect(page.getByRole('region', { name: 'Candidates' }).getByText('1 found')).toBeVisible();
+  await expect(page.getByRole('region', { name: 'Candidates' }).getByRole('button', { name: '1 found' })).toBeVisible();
   await expect(page.getByRole('region', { name: 'Candidates' }).getByText('KILN AND CO LTD')).toBeVisible();
   await page.getByRole('button', { name: /Create or update the person/ }).click();
   await page.getByLabel('How it is written').selectOption('ladder');
   await page.getByRole('button', { name: /Recognised in \d ways?/ }).click();
-  await expect(page.getByRole('region', { name: 'Candidates' }).getByText('1 unclear')).toBeVisible();
+  await expect(
+    page.getByRole('region', { name: 'Candidates' }).getByRole('button', { name: '1 unclear' }),
+  ).toBeVisible();
   await expect(page.getByText('Draft saved', { exact: false })).toBeVisible();
   await ask(product, 'POST', `/api/workflows/${id}/live`);
   // On the desk: side by side, by keyboard alone.
