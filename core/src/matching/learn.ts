@@ -62,15 +62,17 @@ export function fixedModel(comparisons: readonly Comparison[], share: number, ra
   const counts = random && count(random, comparisons, new Float64Array(random.count).fill(1));
   return {
     comparisons: comparisons.map((comparison, one): LevelChances => {
-      const same = filledLevels(comparison.levels.map(({ expected }) => expected));
+      const same = filledLevels(comparison.levels.map(({ expected }) => expected)).map((chance, level) =>
+        level < 2 ? 1 : chance,
+      );
       const guess = filledLevels(comparison.levels.map(({ byChance }) => byChance));
       const chances = settled(counts ? (counts[one] as Float64Array) : [], guess, counts ? 20 : 1);
       return {
         key: comparison.key,
-        same: same.map((chance, level) => (level < 2 ? 1 : chance)),
+        same,
         other: chances,
         // One family has its name in common, and the place, as truly as one person's two records.
-        kin: comparison.key === 'family_name' ? same.map((chance, level) => (level < 2 ? 1 : chance)) : chances,
+        kin: comparison.key === 'family_name' ? same : chances,
         random: chances,
         usualShare: comparison.levels.map(() => 0),
       };

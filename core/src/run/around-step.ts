@@ -158,7 +158,7 @@ export function end(state: ItemState): Advance {
 }
 
 /** The first unsettled step as the item's outcome. */
-export function firstOpen(state: ItemState): Advance['outcome'] {
+function firstOpen(state: ItemState): Advance['outcome'] {
   for (const [step, result] of Object.entries(state.steps)) {
     if (result.kind === 'unsettled') return { kind: 'unsettled', step, cause: result.cause, message: result.message };
   }

@@ -150,18 +150,14 @@ const verdictLook: Record<Verdict, string> = {
 function WaysSummary({ ladder, looked }: { readonly ladder: Ladder; readonly looked: readonly Looked[] }) {
   const linked = looked.filter((one) => one.linked && ladder.rungs.length > 0).length;
   const parts = ladder.rungs.map((rung, at) => {
-    const verdicts = looked.map(({ tries }) => judgeTries(ladder, tries));
-    const count = (kind: 'found' | 'unclear'): number =>
-      verdicts.filter((verdict) => verdict.kind === kind && verdict.rung === rung.id).length;
-    const nobody = looked.filter(({ tries }) =>
-      tries.some((tried) => tried.rung === rung.id && tried.candidates.length === 0),
-    ).length;
-    const said = [
-      `${count('found')} found`,
-      ...(count('unclear') > 0 ? [`${count('unclear')} unclear`] : []),
-      ...(nobody > 0 ? [`${nobody} none`] : []),
-    ];
-    return `way ${at + 1}: ${said.join(', ')}`;
+    // Each way by itself: also those whose candidates are too unlike to ask about are none.
+    const verdicts = looked.flatMap(({ tries }) =>
+      tries.filter((tried) => tried.rung === rung.id).map((tried) => judgeTries(ladder, [tried]).kind),
+    );
+    const said = (['found', 'unclear', 'none'] as const)
+      .map((kind) => ({ kind, count: verdicts.filter((one) => one === kind).length }))
+      .filter(({ kind, count }) => kind === 'found' || count > 0);
+    return `way ${at + 1}: ${said.map(({ kind, count }) => `${count} ${kind}`).join(', ')}`;
   });
   return (
     <span className="basis-full text-sm text-ink-2">
@@ -231,27 +227,26 @@ function wholeName(labels: readonly string[]): readonly string[] {
   return labels.flatMap((label) => (label === 'given name' ? ['name'] : label === 'family name' ? [] : [label]));
 }
 
+/** In a line: what is the same is one group, and what differs another; the exact levels are in the title. */
+function byLevel(evidence: Candidate['evidence']): string {
+  const groups = new Map<string, Set<string>>();
+  for (const { label, level, bits } of evidence) {
+    let short = level;
+    if (bits > 0 && level.startsWith('same')) short = 'same';
+    if (level.startsWith('other')) short = 'differs';
+    groups.set(short, (groups.get(short) ?? new Set()).add(shortLabel(label)));
+  }
+  return [...groups].map(([level, labels]) => `${level}: ${wholeName([...labels]).join(', ')}`).join('; ');
+}
+
 const whyText = ({ evidence }: Candidate): string =>
   evidence.map(({ label, level }) => `${label}: ${level}`).join(', ');
 
 /** What speaks for it, then what speaks against it. */
 function Why({ candidate }: { readonly candidate: Candidate }) {
   const told = candidate.evidence.filter(({ bearing }) => bearing !== 'empty');
-  const list = (isFor: boolean): string =>
-    told
-      .filter(({ bits }) => (isFor ? bits > 0 : bits < 0))
-      .reduce<{ labels: string[]; level: string }[]>((groups, one) => {
-        // The whole of a level is in the title: here what is the same is one group, and what differs another.
-        const level =
-          isFor && one.level.startsWith('same') ? 'same' : one.level.startsWith('other') ? 'differs' : one.level;
-        const group = groups.find((each) => each.level === level);
-        if (group) group.labels.push(shortLabel(one.label));
-        else groups.push({ labels: [shortLabel(one.label)], level });
-        return groups;
-      }, [])
-      .map(({ labels, level }) => `${level}: ${wholeName([...new Set(labels)]).join(', ')}`)
-      .join('; ');
-  const [speaksFor, against] = [list(true), list(false)];
+  const speaksFor = byLevel(told.filter(({ bits }) => bits > 0));
+  const against = byLevel(told.filter(({ bits }) => bits < 0));
   return (
     <>
       {speaksFor && <span className="text-pine">{speaksFor}</span>}

@@ -16,16 +16,14 @@ import { useMemo, useState } from 'react';
 import { call } from '../api/client.ts';
 import { Button } from '../parts/Button.tsx';
 import { Select } from '../parts/Field.tsx';
-import { EmptyState } from '../parts/Messages.tsx';
 import { CandidatesTable } from './CandidatesTable.tsx';
+import { ChoosePlace, PlaceTitle } from './ChoosePlace.tsx';
 import { useEditor } from './context.tsx';
 import { DriftNote } from './DriftNote.tsx';
 import { withFilling, withReading, withStep } from './edits.ts';
 import { type FilledScope, FillingEditor } from './filling/FillingEditor.tsx';
 import { LadderEditor } from './LadderEditor.tsx';
-import { PlaceTitle } from './MappingSheet.tsx';
 import { useColumns } from './on-sheet.ts';
-import { PlaceChooser } from './PlaceChooser.tsx';
 import { SheetGrid } from './SheetGrid.tsx';
 import { SheetHead } from './SheetHead.tsx';
 import type { SampleOnSheet } from './sample-run.ts';
@@ -62,31 +60,17 @@ export function LookupSheet({ step, samples }: SheetProps) {
   };
   if (!target || isChoosing)
     return (
-      <>
-        <SheetHead title={target ? <PlaceTitle target={target} name={name} /> : 'Where it is looked up'}>
-          {target && (
-            <Button look="quiet" onClick={() => setChoosing(false)}>
-              Keep this place
-            </Button>
-          )}
-        </SheetHead>
-        <div className="border-b border-line-1 px-5 py-3">
-          <PlaceChooser
-            purpose="to"
-            place={target}
-            connections={connections}
-            onChoose={(place) => void choose(place)}
-          />
-        </div>
-        {!target && (
-          <div className="p-5">
-            <EmptyState title="Choose where to look.">
-              An app and its table: the customer of the order, the article of a line. What is found there is known to
-              the sentences below.
-            </EmptyState>
-          </div>
-        )}
-      </>
+      <ChoosePlace
+        title="Where it is looked up"
+        target={target}
+        name={name}
+        empty={{
+          title: 'Choose where to look.',
+          text: 'An app and its table: the customer of the order, the article of a line. What is found there is known to the sentences below.',
+        }}
+        onKeep={() => setChoosing(false)}
+        onChoose={(place) => void choose(place)}
+      />
     );
   return <Found step={step} target={target} samples={samples} name={name} onChoose={() => setChoosing(true)} />;
 }

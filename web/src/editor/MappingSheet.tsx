@@ -20,8 +20,8 @@ import { Button } from '../parts/Button.tsx';
 import { type Command, useOffer } from '../parts/commands.ts';
 import { inputLook } from '../parts/Field.tsx';
 import { counted } from '../parts/formats.ts';
-import { EmptyState } from '../parts/Messages.tsx';
 import { useShortcuts } from '../parts/shortcuts.ts';
+import { ChoosePlace, PlaceTitle } from './ChoosePlace.tsx';
 import { useEditor } from './context.tsx';
 import { DragOnto } from './DragOnto.tsx';
 import { DriftNote } from './DriftNote.tsx';
@@ -41,7 +41,6 @@ import { LinesSheet } from './LinesSheet.tsx';
 import { MappingTableDrawer } from './MappingTableDrawer.tsx';
 import { useColumns } from './on-sheet.ts';
 import { PayloadDrawer } from './PayloadDrawer.tsx';
-import { PlaceChooser } from './PlaceChooser.tsx';
 import { PlaceMenu } from './PlaceMenu.tsx';
 import { PolicyChoice } from './PolicyChoice.tsx';
 import { SampleDrawer } from './SampleDrawer.tsx';
@@ -69,33 +68,20 @@ export function MappingSheet({ step, samples: all }: SheetProps) {
   const name = connections.find((one) => one.id === target?.connection)?.name ?? 'a connection that is gone';
   if (!target || isChoosing) {
     return (
-      <>
-        <SheetHead title={target ? <PlaceTitle target={target} name={name} /> : 'Where it is written'}>
-          {target && (
-            <Button look="quiet" onClick={() => setChoosing(false)}>
-              Keep this place
-            </Button>
-          )}
-        </SheetHead>
-        <div className="border-b border-line-1 px-5 py-3">
-          <PlaceChooser
-            purpose="to"
-            place={target}
-            connections={connections}
-            onChoose={(place) => {
-              draft.change(withTarget(step.id, place));
-              setChoosing(false);
-            }}
-          />
-        </div>
-        {!target && (
-          <div className="p-5">
-            <EmptyState title="Choose where the records go.">
-              A file and its tab, or a table of an app. Its fields then stand here as rows.
-            </EmptyState>
-          </div>
-        )}
-      </>
+      <ChoosePlace
+        title="Where it is written"
+        target={target}
+        name={name}
+        empty={{
+          title: 'Choose where the records go.',
+          text: 'A file and its tab, or a table of an app. Its fields then stand here as rows.',
+        }}
+        onKeep={() => setChoosing(false)}
+        onChoose={(place) => {
+          draft.change(withTarget(step.id, place));
+          setChoosing(false);
+        }}
+      />
     );
   }
   return (
@@ -118,20 +104,6 @@ function useInTurn(step: WriteStep, samples: readonly SampleOnSheet[]): readonly
     () =>
       within === undefined ? samples : samples.map((one) => ({ ...one, scope: firstScopeOf(content, one.scope, id) })),
     [samples, within, id],
-  );
-}
-
-export function PlaceTitle({ target, name }: { readonly target: Place; readonly name: string }) {
-  return (
-    <>
-      {name}
-      {target.labels.map((label) => (
-        <span key={label} className="font-normal">
-          {' → '}
-          {label}
-        </span>
-      ))}
-    </>
   );
 }
 
