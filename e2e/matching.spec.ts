@@ -7,14 +7,11 @@ import { expect, type Product, test } from './product.ts';
 
 /** Adds a card on the index's own screen, as the people in sales do. */
 async function addCard(page: Page, product: Product, type: string, given: Record<string, string>): Promise<string> {
-  const index = await page.context().newPage();
-  await index.goto(`${product.cards}/${type}/new`);
-  for (const [label, value] of Object.entries(given)) await index.getByLabel(label, { exact: true }).fill(value);
-  await index.getByRole('button', { name: /^Save/ }).click();
-  await index.waitForURL(new RegExp(`/${type}/\\d+$`));
-  const id = index.url().split('/').pop() ?? '';
-  await index.close();
-  return id;
+  await page.goto(`${product.cards}/${type}/new`);
+  for (const [label, value] of Object.entries(given)) await page.getByLabel(label, { exact: true }).fill(value);
+  await page.getByRole('button', { name: /^Save/ }).click();
+  await page.waitForURL(new RegExp(`/${type}/\\d+$`));
+  return page.url().split('/').pop() ?? '';
 }
 
 for (const name of [
@@ -146,11 +143,9 @@ test('a required id is looked up from its own cell; an unclear match is asked, d
   await page.getByLabel('The id of the right record').fill(candidates[1 - written] ?? '');
   await page.getByRole('button', { name: 'Correct it', exact: true }).click();
   await expect(page.getByText('corrected by a person')).toBeVisible();
-  const counter = await page.context().newPage();
-  await counter.goto(`${product.shop}/customers/10001`);
-  await counter.getByLabel('Phone').fill('07700 900 123');
-  await counter.getByRole('button', { name: 'Save customer' }).click();
-  await counter.close();
+  await page.goto(`${product.shop}/customers/10001`);
+  await page.getByLabel('Phone').fill('07700 900 123');
+  await page.getByRole('button', { name: 'Save customer' }).click();
   await ask(product, 'POST', `/api/workflows/${id}/check`);
   await expect.poll(() => chosen(candidates[1 - written] ?? '')).toContain('+447700900123');
 });
