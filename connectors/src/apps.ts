@@ -1,5 +1,6 @@
 import { CallConnector } from './call/call-connector.ts';
 import type { Connector } from './connector.ts';
+import { badAddress } from './http/client.ts';
 import { type OAuthApp, readTokens, TokenKeeper, type Tokens } from './http/tokens.ts';
 import { cardIndexDescription } from './rest/card-index.ts';
 import type { RestDescription } from './rest/description.ts';
@@ -69,7 +70,7 @@ export function appsFor(descriptions: readonly RestDescription[], addresses: Kno
 
 function restApp(description: RestDescription, address = description.defaultAddress): App {
   const { oauth, title } = description;
-  const appAt = (at: string): OAuthApp => ({ title, issuer: originOf(at), clientId: oauth?.clientId ?? '' });
+  const appAt = (at: string): OAuthApp => ({ title, issuer: originOf(at, title), clientId: oauth?.clientId ?? '' });
   const key = {
     name: 'key',
     label: 'Key',
@@ -99,8 +100,11 @@ function restApp(description: RestDescription, address = description.defaultAddr
   };
 }
 
-/** @throws TypeError when the address is none */
-const originOf = (address: string): string => new URL(address).origin;
+/** @throws BadAddress */
+function originOf(address: string, app: string): string {
+  if (!URL.canParse(address)) throw badAddress({ app, address });
+  return new URL(address).origin;
+}
 
 function shelfApp(address: string | undefined): App {
   return {

@@ -69,6 +69,10 @@ export type SettleBy = 'idempotency_key' | 'reference' | 'lookup';
  */
 export interface Connector {
   readonly settleBy: SettleBy;
+  /** Milliseconds after which a request that the app hasn't answered is certainly not carried out any more; absent where nobody knows. */
+  readonly settlesWithin?: number | undefined;
+  /** Milliseconds for which the app remembers an idempotency key; absent where it never forgets one. */
+  readonly keepsKeysFor?: number | undefined;
   health(): Promise<Health>;
   places(path: readonly string[]): Promise<readonly PlaceChoice[]>;
   describe(path: readonly string[]): Promise<RecordType>;

@@ -33,6 +33,13 @@ export class AppDown extends AppError {
   override readonly isPassing = true;
 }
 
+/** The address that was given is no web address; nothing was asked. */
+export class BadAddress extends AppError {
+  override readonly name = 'BadAddress';
+  readonly unsettledCause = 'connection';
+  override readonly isConnectionBroken = true;
+}
+
 /** The app asks to wait. Nothing was done. */
 export class RateLimited extends AppError {
   override readonly name = 'RateLimited';
@@ -89,6 +96,13 @@ export class Changed extends AppError {
 export class Unsure extends AppError {
   override readonly name = 'Unsure';
   readonly unsettledCause = 'unsure';
+  override readonly isPassing = true;
+}
+
+/** A question that changes nothing got no answer, or one that tells of a fault of the app's own. */
+export class NoAnswer extends AppError {
+  override readonly name = 'NoAnswer';
+  readonly unsettledCause = 'connection';
   override readonly isPassing = true;
 }
 

@@ -121,6 +121,7 @@ async function make(): Promise<void> {
     isPractice: true,
     naming: defaultScheme,
     mayCallInside: false,
+    retryHours: 6,
     isSetUp: true,
   });
   const from = await services.connections.add({

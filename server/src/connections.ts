@@ -3,12 +3,13 @@ import {
   AppError,
   type Connector,
   type Health,
+  NotSignedIn,
   type OpenOptions,
   readTokens,
   type Tokens,
 } from '@golden/connectors';
 import type { Db } from './db/open.ts';
-import type { ConnectionTable } from './db/schema.ts';
+import type { ConnectionRow, ConnectionTable } from './db/schema.ts';
 import type { Events } from './events.ts';
 import type { Seams } from './seams.ts';
 import type { Blotting } from './secrets/blotting.ts';
@@ -44,7 +45,7 @@ export interface ConnectionView {
 
 /** The signed-in accounts, and the connectors that speak through them. */
 export class Connections {
-  private readonly open = new Map<string, Connector>();
+  private readonly open = new Map<string, Promise<Connector>>();
 
   constructor(
     private readonly db: Db,
@@ -115,13 +116,8 @@ export class Connections {
       const health = await (await this.connector(id)).health();
       await this.mark(id, 'working', null, health);
     } catch (error) {
-      if (!(error instanceof AppError || error instanceof CannotUnseal || error instanceof TypeError)) throw error;
-      await this.mark(
-        id,
-        'broken',
-        error instanceof TypeError ? 'The address is no web address.' : error.message,
-        null,
-      );
+      if (!(error instanceof AppError || error instanceof CannotUnseal)) throw error;
+      await this.mark(id, 'broken', error.message, null);
     }
     return this.get(id);
   }
@@ -145,23 +141,46 @@ export class Connections {
     this.events.tell({ topic: 'connection', id });
   }
 
+  /** A message as it may be shown and stored: without secrets. */
+  masked(message: string): string {
+    return this.blotting.clean(message);
+  }
+
   /**
-   * The connector of a connection, kept open.
-   * @throws UnknownConnection, CannotUnseal
+   * The connector of a connection, kept open. Many who ask at once get the same one: two keepers of
+   * one sign-in would use up each other's tokens.
+   * @throws UnknownConnection, CannotUnseal, BadAddress
    */
-  async connector(id: string): Promise<Connector> {
+  connector(id: string): Promise<Connector> {
     const known = this.open.get(id);
     if (known) return known;
+    const opening = this.openAnew(id);
+    this.open.set(id, opening);
+    opening.catch(() => {
+      if (this.open.get(id) === opening) this.open.delete(id);
+    });
+    return opening;
+  }
+
+  private async openAnew(id: string): Promise<Connector> {
     const row = await this.row(id);
     const key = row.secret ? this.sealing.unseal(row.secret) : '';
     if (key) this.learn(key);
+    let kept = row.secret;
     const keepTokens = async (tokens: Tokens): Promise<void> => {
       const secret = this.seal(JSON.stringify(tokens));
-      await this.db.updateTable('connection').set({ secret }).where('id', '=', id).execute();
+      // A keeper that is still at work for an earlier sign-in must not write over the new one.
+      const stored = await this.db
+        .updateTable('connection')
+        .set({ secret })
+        .where('id', '=', id)
+        .where('secret', 'is', kept)
+        .executeTakeFirst();
+      if (stored.numUpdatedRows === 0n)
+        throw new NotSignedIn(`${this.app(row.app).title}: somebody signed in anew meanwhile. Try again.`);
+      kept = secret;
     };
-    const connector = this.app(row.app).open({ ...JSON.parse(row.settings), key }, { ...this.options, keepTokens });
-    this.open.set(id, connector);
-    return connector;
+    return this.app(row.app).open({ ...JSON.parse(row.settings), key }, { ...this.options, keepTokens });
   }
 
   private app(id: string): App {
@@ -170,7 +189,7 @@ export class Connections {
     return app;
   }
 
-  private async row(id: string): Promise<ConnectionTable> {
+  private async row(id: string): Promise<ConnectionRow> {
     const row = await this.db.selectFrom('connection').selectAll().where('id', '=', id).executeTakeFirst();
     if (!row) throw new UnknownConnection('This connection isn’t there any more. Choose another.');
     return row;
@@ -187,7 +206,7 @@ export class Connections {
     for (const one of tokens ? [tokens.access, tokens.refresh ?? ''] : [secret]) if (one) this.blotting.learn(one);
   }
 
-  private view(row: ConnectionTable): ConnectionView {
+  private view(row: ConnectionRow): ConnectionView {
     return {
       id: row.id,
       app: row.app,

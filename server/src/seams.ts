@@ -6,6 +6,10 @@ export interface Seams {
   now(): string;
   /** A new id. */
   id(): string;
+  /** A number from 0 to below 1, by which pauses differ. */
+  chance(): number;
+  /** Milliseconds that have passed in this process: no step of the clock changes it. */
+  uptime(): number;
   pause(milliseconds: number): Promise<void>;
   /** Called at every named point where a process can be stopped; does nothing in earnest. */
   reach(point: KillPoint): void;
@@ -23,6 +27,12 @@ export const killPoints = [
   'result:after-store',
   'read-back:after',
   'outcome:after-store',
+  'claim:after-store',
+  'decision:after-store',
+  'park:after-store',
+  'take-back:after-store',
+  'take-back:after-send',
+  'take-back:before-result',
   'file:before-record',
   'file:after-record',
   'file:after-put',
@@ -35,6 +45,8 @@ export type KillPoint = (typeof killPoints)[number];
 export const realSeams: Seams = {
   now: () => new Date().toISOString(),
   id: () => randomUUID(),
+  chance: () => Math.random(),
+  uptime: () => performance.now(),
   pause: (milliseconds) => new Promise((resolve) => setTimeout(resolve, milliseconds)),
   reach: () => undefined,
 };

@@ -4,8 +4,11 @@ import { ReadyWorkflows } from './building/files.ts';
 import { Connections } from './connections.ts';
 import { GroupCommit } from './db/group-commit.ts';
 import { type Db, openDb } from './db/open.ts';
-import { Engine, requestSlots } from './engine/engine.ts';
-import { KeyedLocks } from './engine/locks.ts';
+import { Comings } from './engine/coming.ts';
+import { RequestSlots } from './engine/context.ts';
+import { Engine } from './engine/engine.ts';
+import { KeyedLocks, PlaceLocks } from './engine/locks.ts';
+import { Pauses } from './engine/pauses.ts';
 import { Events } from './events.ts';
 import { DuplicateSearches } from './matching/duplicates.ts';
 import { Matcher } from './matching/matcher.ts';
@@ -44,6 +47,10 @@ export interface Services {
   readonly engine: Engine;
   readonly mirrors: Mirrors;
   readonly matcher: Matcher;
+  /** Why nothing can be stored at the moment; null when all is well. */
+  readonly storage: { message: string | null };
+  readonly pauses: Pauses;
+  readonly worker: MatchingWorker;
   readonly merges: Merges;
   readonly duplicates: DuplicateSearches;
   readonly ready: ReadyWorkflows;
@@ -69,12 +76,22 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     reach,
   });
   const workflows = new Workflows(db, events, seams);
+  const storage: Services['storage'] = { message: null };
   const worker = new MatchingWorker();
   const mirrors = new Mirrors(db, connections, seams, worker);
   const matcher = new Matcher(mirrors, connections);
+  const commits = new GroupCommit(db, {
+    pause: (milliseconds) => seams.pause(milliseconds),
+    onFull: (message) => {
+      storage.message = message;
+      if (message) log.error({ said: message }, 'the disk is full');
+      events.tell({ topic: 'workspace' });
+    },
+  });
+  const pauses = new Pauses(db, commits, connections, seams, events);
   const engine = new Engine({
     db,
-    commits: new GroupCommit(db),
+    commits,
     connections,
     workflows,
     events,
@@ -82,14 +99,20 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     blotting,
     log,
     locks: new KeyedLocks(),
+    places: new PlaceLocks(),
+    comings: new Comings(mirrors),
+    pauses,
     mirrors,
     matcher,
-    slots: requestSlots(),
+    slots: new RequestSlots(),
   });
   const merges = new Merges(db, connections, mirrors, events, seams);
   const duplicates = new DuplicateSearches(db, connections, mirrors, merges, events, seams);
   return {
     db,
+    storage,
+    pauses,
+    worker,
     merges,
     duplicates,
     apps,
@@ -106,6 +129,7 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     blotting,
     log,
     close: async () => {
+      commits.end();
       await duplicates.stopAll();
       await engine.stop();
       await worker.stop();

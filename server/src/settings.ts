@@ -19,6 +19,8 @@ export const SettingsSchema = z.object({
     ),
   /** Whether calls may go to addresses inside the machine's own network. */
   mayCallInside: z.boolean().default(false),
+  /** Hours for which a passing fault of an app is tried again by itself before it is a person's case. */
+  retryHours: z.number().min(0).max(168).default(6),
   /** False until zone and country have been asked. */
   isSetUp: z.boolean(),
 });
@@ -31,6 +33,7 @@ export const defaultSettings: Settings = {
   isPractice: false,
   naming: defaultScheme,
   mayCallInside: false,
+  retryHours: 6,
   isSetUp: false,
 };
 

@@ -176,6 +176,11 @@ export class Workflows {
     return version;
   }
 
+  /** The same without asking the data file; undefined when it wasn't read yet. */
+  knownVersion(id: string, number: number): WorkflowVersion | undefined {
+    return this.versions.get(`${id}/${number}`);
+  }
+
   /** The draft with the reading rules of the moment, for rehearsing. */
   async draftVersion(id: string): Promise<WorkflowVersion> {
     const { draft } = await this.get(id);

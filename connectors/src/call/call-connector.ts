@@ -24,7 +24,7 @@ import type {
   Written,
 } from '../connector.ts';
 import { NotThere, Unsure } from '../errors.ts';
-import { HttpClient, type HttpResponse } from '../http/client.ts';
+import { badAddress, HttpClient, type HttpResponse } from '../http/client.ts';
 import { encodeValues } from '../rest/codec.ts';
 import { outsideAgent, refuseInside } from './inside.ts';
 
@@ -46,10 +46,12 @@ export class CallConnector implements Connector {
   /** What came of a call without an answer can't be looked up: it is told as unsure, never guessed. */
   readonly settleBy: SettleBy = 'lookup';
 
+  private readonly clients = new Map<boolean, HttpClient>();
+
   constructor(private readonly options: CallOptions) {}
 
   async health(): Promise<Health> {
-    const { hostname } = new URL(this.options.address);
+    const { hostname } = this.url();
     await this.guard();
     return { signedInAs: hostname, sees: ['calls that you describe'], mayRead: true, mayWrite: true };
   }
@@ -85,16 +87,15 @@ export class CallConnector implements Connector {
 
   async create({ write }: WriteRequest): Promise<Written> {
     const spec = specOf(write.target.path);
-    const isInsideAllowed = await this.guard();
-    const client = new HttpClient({
-      app: new URL(this.options.address).hostname,
-      address: this.options.address,
-      headers: this.headersOf(spec),
-      ...(this.options.timeout !== undefined && { timeout: this.options.timeout }),
-      ...(!isInsideAllowed && { dispatcher: outsideAgent }),
-    });
+    const client = this.client(await this.guard());
     const body = bodyOf(spec, write.values);
-    const ask = { method: spec.method, path: addressOf(spec, write.values), ...(body && { json: body }) };
+    const ask = {
+      method: spec.method,
+      path: addressOf(spec, write.values),
+      headers: this.headersOf(spec),
+      ...(body && { json: body }),
+      succeeds: callSucceeds,
+    };
     const response = spec.onlyReads ? await client.read(ask) : await client.write(ask);
     return { id: '', record: { ...nest(write.values), [answerName]: answerOf(client, response, spec) } };
   }
@@ -111,16 +112,38 @@ export class CallConnector implements Connector {
     return undefined;
   }
 
+  /** Kept open, so that all calls slow down together when the other side asks for it. */
+  private client(isInsideAllowed: boolean): HttpClient {
+    const known = this.clients.get(isInsideAllowed);
+    if (known) return known;
+    const made = new HttpClient({
+      app: this.url().hostname,
+      address: this.options.address,
+      headers: {},
+      ...(this.options.timeout !== undefined && { timeout: this.options.timeout }),
+      ...(!isInsideAllowed && { dispatcher: outsideAgent }),
+    });
+    this.clients.set(isInsideAllowed, made);
+    return made;
+  }
+
   private headersOf(spec: CallSpec): Record<string, string> {
     const { header, secret } = this.options;
     const own = Object.fromEntries(spec.headers.map((one) => [one.name.toLowerCase(), one.value]));
     return { accept: 'application/json', ...own, ...(header && secret && { [header.toLowerCase()]: secret }) };
   }
 
+  /** @throws BadAddress */
+  private url(): URL {
+    const { address } = this.options;
+    if (!URL.canParse(address)) throw badAddress({ app: 'Web address', address });
+    return new URL(address);
+  }
+
   /** @throws NoRight when the address lies inside and that isn't allowed */
   private async guard(): Promise<boolean> {
     const isAllowed = await this.options.mayCallInside();
-    if (!isAllowed) refuseInside(new URL(this.options.address));
+    if (!isAllowed) refuseInside(this.url());
     return isAllowed;
   }
 }
@@ -139,6 +162,9 @@ function addressOf(spec: CallSpec, values: Readonly<Record<string, Value>>): str
     encodeURIComponent(toText(values[formatPointer([name])])),
   );
 }
+
+/** What an address answers when it has taken a call; anything else isn't known to be one (RFC 9110 section 15.3). */
+const callSucceeds = [200, 201, 202, 204];
 
 /** What isn't in the address is the body; a request that only reads by GET has none. */
 function bodyOf(spec: CallSpec, values: Readonly<Record<string, Value>>): JsonRecord | undefined {

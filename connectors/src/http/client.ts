@@ -4,8 +4,10 @@ import { Agent, type Dispatcher, request } from 'undici';
 import {
   AppDown,
   AppError,
+  BadAddress,
   Changed,
   Locked,
+  NoAnswer,
   NoRight,
   NotSignedIn,
   NotThere,
@@ -14,6 +16,8 @@ import {
   Refused,
   Unsure,
 } from '../errors.ts';
+import { isTooDeep } from './depth.ts';
+import { RateGate } from './rate-gate.ts';
 import type { TokenKeeper } from './tokens.ts';
 
 /** Where an app puts the words of an error: JSON Pointers, and the names within each field's fault. */
@@ -38,6 +42,8 @@ export interface HttpOptions {
   readonly errors?: ErrorShape;
   /** Milliseconds without an answer before a request is given up. */
   readonly timeout?: number;
+  /** Milliseconds for a whole answer, however slowly it comes; eight times the time without one when absent. */
+  readonly wholeTimeout?: number;
   /** How often a passing fault of a read is tried again. */
   readonly retries?: number;
 }
@@ -49,6 +55,8 @@ export interface HttpRequest {
   readonly headers?: Readonly<Record<string, string>>;
   readonly json?: unknown;
   readonly bytes?: Uint8Array;
+  /** The statuses that mean it was done; the usual ones of the method when absent. */
+  readonly succeeds?: readonly number[];
 }
 
 export interface HttpResponse {
@@ -60,23 +68,31 @@ export interface HttpResponse {
 /** An answer of more than this is refused: no business record is that large. */
 const mostBytes = 64 * 1024 * 1024;
 
+/** Redirects that are followed one after the other. */
+const mostRedirects = 5;
+
+/** The statuses that mean a request was done, by method (RFC 9110 section 9.3). */
+const usualSuccess: Readonly<Record<HttpRequest['method'], readonly number[]>> = {
+  GET: [200, 304],
+  POST: [200, 201],
+  PUT: [200, 201, 204],
+  PATCH: [200, 204],
+  DELETE: [200, 204],
+};
+
 /** One keep-alive pool for all apps; a connection is given up when the app closes it. */
 const agent = new Agent({ connections: 64, pipelining: 1, keepAliveTimeout: 4000, connect: { timeout: 5000 } });
 
 /** Codes that tell that no byte of the request reached the app. */
-const unsentCodes = new Set([
-  'ECONNREFUSED',
-  'ENOTFOUND',
-  'EAI_AGAIN',
-  'EHOSTUNREACH',
-  'ENETUNREACH',
-  'UND_ERR_CONNECT_TIMEOUT',
-]);
+const unsentCodes = new Set(['ECONNREFUSED', 'ENOTFOUND', 'EAI_AGAIN', 'UND_ERR_CONNECT_TIMEOUT']);
+/** Codes that tell it only where the connection was being made. */
+const unsentOnConnect = new Set(['EHOSTUNREACH', 'ENETUNREACH', 'ETIMEDOUT']);
 
 /** Speaks HTTP to one app and turns every fault into the `AppError` that fits. */
 export class HttpClient {
   private readonly timeout: number;
   private readonly retries: number;
+  private readonly gate = new RateGate();
 
   constructor(private readonly options: HttpOptions) {
     this.timeout = options.timeout ?? 15_000;
@@ -86,31 +102,46 @@ export class HttpClient {
   /** A request that changes nothing: tried again after passing faults, with growing, jittered pauses. */
   async read(ask: HttpRequest): Promise<HttpResponse> {
     return this.again(
-      () => this.once(ask),
+      () => this.once(ask, true).catch(asUnanswered),
       (error) => error.isPassing,
     );
   }
 
-  /** A request that changes something: tried again only when the app certainly did nothing. */
+  /**
+   * A request that changes something: tried again only when the app certainly did nothing.
+   * @throws Unsure for every answer that isn't known as success or refusal: it may have been done
+   */
   async write(ask: HttpRequest): Promise<HttpResponse> {
     return this.again(
-      () => this.once(ask),
+      () => this.once(ask, false),
       (error) => error instanceof RateLimited || error instanceof AppDown,
     );
   }
 
   /** The body as JSON; an answer of another kind is told as what it is. */
   json(response: HttpResponse): unknown {
+    const { app } = this.options;
     const type = String(response.headers['content-type'] ?? '');
-    try {
-      if (type.includes('json')) return JSON.parse(response.bytes.toString('utf8'));
-    } catch {
-      throw new NotUnderstood(`${this.options.app} sent data that can’t be read (broken JSON).`);
+    if (!type.includes('json')) {
+      const kind = type.includes('html') ? 'a web page' : type || 'something without a type';
+      throw new NotUnderstood(
+        `${app} answered with ${kind} instead of data. Is the address right, or is it under maintenance?`,
+      );
     }
-    const kind = type.includes('html') ? 'a web page' : type || 'something without a type';
-    throw new NotUnderstood(
-      `${this.options.app} answered with ${kind} instead of data. Is the address right, or is it under maintenance?`,
-    );
+    const text = response.bytes.toString('utf8');
+    if (isTooDeep(text)) throw new NotUnderstood(`${app} sent data that can’t be read (nested too deeply).`);
+    try {
+      return JSON.parse(text);
+    } catch {
+      throw new NotUnderstood(`${app} sent data that can’t be read (broken JSON).`);
+    }
+  }
+
+  /** The body as a JSON object, or as a list of them where the app answers with one. */
+  jsonData(response: HttpResponse): JsonRecord {
+    const read = this.json(response);
+    if (typeof read === 'object' && read !== null) return read as JsonRecord;
+    throw new NotUnderstood(`${this.options.app} sent data of another kind than it describes.`);
   }
 
   private again<T>(work: () => Promise<T>, isWorthwhile: (error: AppError) => boolean): Promise<T> {
@@ -120,72 +151,150 @@ export class HttpClient {
       factor: 3,
       maxTimeout: 8000,
       randomize: true,
-      shouldRetry: ({ error }) => error instanceof AppError && isWorthwhile(error),
-      onFailedAttempt: async ({ error, retriesLeft }) => {
-        const wait = error instanceof RateLimited ? error.retryAfter : undefined;
-        if (wait && retriesLeft > 0) await new Promise((resolve) => setTimeout(resolve, Math.min(wait, 60_000)));
-      },
+      // A rate limit that lasts longer than the gate holds back is for whoever asks to wait out.
+      shouldRetry: ({ error }) =>
+        error instanceof AppError &&
+        isWorthwhile(error) &&
+        !(error instanceof RateLimited && this.gate.isClosedForLong()),
     });
   }
 
-  private async once(ask: HttpRequest): Promise<HttpResponse> {
+  private async once(ask: HttpRequest, isRead: boolean): Promise<HttpResponse> {
+    await this.gate.pass(this.options.app);
+    try {
+      const response = await this.signedIn(ask, isRead);
+      this.gate.calm();
+      return response;
+    } catch (error) {
+      if (error instanceof RateLimited) this.gate.close(error.retryAfter);
+      throw error;
+    }
+  }
+
+  private async signedIn(ask: HttpRequest, isRead: boolean): Promise<HttpResponse> {
     const { tokens } = this.options;
-    if (!tokens) return this.ask(ask, {});
+    if (!tokens) return this.ask(ask, {}, isRead);
     const access = await tokens.access();
     try {
-      return await this.ask(ask, bearer(access));
+      return await this.ask(ask, bearer(access), isRead);
     } catch (error) {
       // A refused token means that nothing was done, so the same request may go out with a new one.
       if (!(error instanceof NotSignedIn)) throw error;
-      return this.ask(ask, bearer((await tokens.renew(access)).access));
+      return this.ask(ask, bearer((await tokens.renew(access)).access), isRead);
     }
   }
 
-  private async ask(ask: HttpRequest, headers: Readonly<Record<string, string>>): Promise<HttpResponse> {
+  private async ask(
+    given: HttpRequest,
+    headers: Readonly<Record<string, string>>,
+    isRead: boolean,
+  ): Promise<HttpResponse> {
     const { app } = this.options;
-    const response = await this.send({ ...ask, headers: { ...ask.headers, ...headers } });
-    const length = Number(response.headers['content-length'] ?? 0);
-    if (length > mostBytes) {
-      await response.body.dump();
-      throw new NotUnderstood(`${app} sent more than ${mostBytes / 1024 / 1024} MB at once.`);
+    const ask = { ...given, headers: { ...given.headers, ...headers } };
+    let url = this.urlOf(ask);
+    for (let hops = 0; ; hops++) {
+      const response = await this.send(ask, url);
+      const { status } = response;
+      if (status >= 400) throw toAppError(app, status, response.headers, response.bytes, this.options.errors);
+      if ((ask.succeeds ?? usualSuccess[ask.method]).includes(status)) return response;
+      const next = redirectOf(response, url, isRead);
+      if (!next || hops >= mostRedirects) throw notKnown(app, status, isRead);
+      url = next;
     }
-    let bytes: Buffer;
-    try {
-      bytes = Buffer.from(await response.body.arrayBuffer());
-    } catch (error) {
-      throw brokenOff(app, error);
-    }
-    if (response.statusCode < 400) return { status: response.statusCode, headers: response.headers, bytes };
-    throw toAppError(app, response.statusCode, response.headers, bytes, this.options.errors);
   }
 
-  private async send(ask: HttpRequest): Promise<Dispatcher.ResponseData> {
-    const url = new URL(this.options.address.replace(/\/$/, '') + ask.path);
+  private urlOf(ask: HttpRequest): URL {
+    const text = this.options.address.replace(/\/$/, '') + ask.path;
+    if (!URL.canParse(text) || !/^https?:$/.test(new URL(text).protocol)) throw badAddress(this.options);
+    const url = new URL(text);
     for (const [name, value] of Object.entries(ask.query ?? {}))
       if (value !== undefined) url.searchParams.set(name, value);
+    return url;
+  }
+
+  private async send(ask: HttpRequest, url: URL): Promise<HttpResponse> {
     const isJson = ask.json !== undefined;
     try {
-      return await request(url, {
+      const response = await request(url, {
         method: ask.method,
         dispatcher: this.options.dispatcher ?? agent,
         headersTimeout: this.timeout,
         bodyTimeout: this.timeout,
+        // An answer that drips byte by byte never meets the time without one.
+        signal: AbortSignal.timeout(this.options.wholeTimeout ?? this.timeout * 8),
         headers: { ...this.options.headers, ...(isJson && { 'content-type': 'application/json' }), ...ask.headers },
         body: isJson ? JSON.stringify(ask.json) : (ask.bytes ?? null),
       });
+      return {
+        status: response.statusCode,
+        headers: response.headers,
+        bytes: await bytesOf(response, this.options.app),
+      };
     } catch (error) {
       throw brokenOff(this.options.app, error);
     }
   }
 }
 
+/** What is unsure of a write has just no answer where nothing was to be changed. */
+function asUnanswered(error: unknown): never {
+  if (error instanceof Unsure) throw new NoAnswer(error.message, { cause: error });
+  throw error;
+}
+
+/** The sentence for an address that is none. */
+export function badAddress({ app, address }: Pick<HttpOptions, 'app' | 'address'>): BadAddress {
+  const given = address.trim() === '' ? 'No address was given' : `“${address}” is no web address`;
+  return new BadAddress(`${app}: ${given}. It begins with http:// or https://.`);
+}
+
+/** The whole of an answer, as long as it isn't larger than any record. */
+async function bytesOf({ body, headers }: Dispatcher.ResponseData, app: string): Promise<Buffer> {
+  const parts: Buffer[] = [];
+  let length = 0;
+  const tooMuch = (): NotUnderstood =>
+    new NotUnderstood(`${app} sent more than ${mostBytes / 1024 / 1024} MB at once.`);
+  if (Number(headers['content-length'] ?? 0) > mostBytes) {
+    body.destroy();
+    throw tooMuch();
+  }
+  for await (const part of body) {
+    length += part.length;
+    if (length > mostBytes) {
+      body.destroy();
+      throw tooMuch();
+    }
+    parts.push(part);
+  }
+  return Buffer.concat(parts);
+}
+
+/**
+ * Where a redirect leads that may be followed: within the same origin; for a write only where its
+ * method and body stay what they are (RFC 9110 sections 15.4.8 and 15.4.9).
+ */
+function redirectOf({ status, headers }: HttpResponse, from: URL, isRead: boolean): URL | undefined {
+  if (!(isRead ? [301, 302, 307, 308] : [307, 308]).includes(status)) return undefined;
+  const { location } = headers;
+  if (typeof location !== 'string' || !URL.canParse(location, from.href)) return undefined;
+  const to = new URL(location, from);
+  return to.origin === from.origin ? to : undefined;
+}
+
+function notKnown(app: string, status: number, isRead: boolean): AppError {
+  const what = status >= 300 && status !== 304 ? 'sent us on to another address' : 'gave an answer that isn’t known';
+  if (isRead) return new NotUnderstood(`${app} ${what} (${status}). Is the address right?`);
+  return new Unsure(`${app} ${what} (${status}), so that it isn’t known whether it was done.`);
+}
+
 function brokenOff(app: string, error: unknown): AppError {
   // What the connection itself refuses (an address inside) is told in its own words.
   if (error instanceof AppError) return error;
-  const code = (error as { code?: string }).code ?? '';
-  const unsent = unsentCodes.has(code);
-  if (unsent) return new AppDown(`${app} can’t be reached at its address. Is it running?`, { cause: error });
-  const how = code.includes('TIMEOUT') ? 'did not answer in time' : 'broke off before it answered';
+  const { code = '', syscall, name } = error as { code?: string; syscall?: string; name?: string };
+  if (unsentCodes.has(code) || (unsentOnConnect.has(code) && syscall === 'connect'))
+    return new AppDown(`${app} can’t be reached at its address. Is it running?`, { cause: error });
+  const how =
+    code.includes('TIMEOUT') || name === 'TimeoutError' ? 'did not answer in time' : 'broke off before it answered';
   return new Unsure(`${app} ${how}.`, { cause: error });
 }
 

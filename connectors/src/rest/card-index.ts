@@ -43,6 +43,8 @@ export const cardIndexDescription: RestDescription = {
   auth: { header: 'Authorization', value: 'Bearer {key}' },
   keyHint: 'From the index’s page “Keys and trouble”.',
   idempotencyHeader: 'Idempotency-Key',
+  keepsKeysFor: 24,
+  settlesWithin: 10,
   errors: { message: '/errors/0/detail', fields: '/errors', field: 'source', reason: 'detail' },
   me: { path: '/me', signedInAs: ['/name'], mayWrite: '/mayWrite', sees: '/sees' },
   ownTypes: { path: '/record-types', items: '/data', name: '/name', singular: '/singular', like: 'leads' },

@@ -45,6 +45,21 @@ export const RestDescriptionSchema = z.object({
   }),
   /** Sends our token under this header with each write; the app does it once. */
   idempotencyHeader: z.string().optional(),
+  /** Hours for which the app remembers such a key; it never forgets one when absent. */
+  keepsKeysFor: z.number().positive().optional(),
+  /**
+   * Seconds after which the app certainly doesn't carry out a request any more that it hasn't answered:
+   * its own time-out. Without it, a write whose answer didn't come and that isn't found stays unsure.
+   */
+  settlesWithin: z.number().positive().optional(),
+  /** The statuses by which the app says that it was done; the usual ones when absent. */
+  success: z
+    .object({
+      create: z.array(z.int()).optional(),
+      update: z.array(z.int()).optional(),
+      remove: z.array(z.int()).optional(),
+    })
+    .optional(),
   recordTypes: z.array(
     z.object({
       name: z.string(),

@@ -32,6 +32,7 @@ const type = (name: string, singular: string, schema: string, lookUps: readonly 
 export const ledgerDescription: RestDescription = {
   id: 'ledger',
   title: 'Ledger',
+  settlesWithin: 10,
   openapi: '/openapi.json',
   oauth: {
     clientId: 'golden-relay',

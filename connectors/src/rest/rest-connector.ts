@@ -23,7 +23,7 @@ import type {
   WriteRequest,
   Written,
 } from '../connector.ts';
-import { NotThere, NotUnderstood, Unsure } from '../errors.ts';
+import { Changed, NotThere, NotUnderstood, Refused, Unsure } from '../errors.ts';
 import { HttpClient, type HttpResponse } from '../http/client.ts';
 import type { TokenKeeper } from '../http/tokens.ts';
 import { decodeRecord, encodeRecord, encodeValues, type MinorUnits } from './codec.ts';
@@ -46,6 +46,8 @@ const descriptionHolds = 5000;
 /** An HTTP app driven by its description and its own OpenAPI document. */
 export class RestConnector implements Connector {
   readonly settleBy: SettleBy;
+  readonly settlesWithin: number | undefined;
+  readonly keepsKeysFor: number | undefined;
   private readonly http: HttpClient;
   private schemas: { readonly at: number; readonly loaded: Promise<Readonly<Record<string, JsonSchema>>> } | undefined;
 
@@ -65,6 +67,8 @@ export class RestConnector implements Connector {
     });
     const hasReference = description.recordTypes.some((type) => type.reference);
     this.settleBy = description.idempotencyHeader ? 'idempotency_key' : hasReference ? 'reference' : 'lookup';
+    this.settlesWithin = description.settlesWithin === undefined ? undefined : description.settlesWithin * 1000;
+    this.keepsKeysFor = description.keepsKeysFor === undefined ? undefined : description.keepsKeysFor * 3_600_000;
   }
 
   async health(): Promise<Health> {
@@ -142,7 +146,7 @@ export class RestConnector implements Connector {
     const next = given ? readPointer(body, given) : more;
     const shape = await this.shapeOf(type);
     return {
-      records: (items as JsonRecord[]).map((record) => this.toSource(type, record, shape)),
+      records: this.recordsIn(items, type).map((record) => this.toSource(type, record, shape)),
       cursor: typeof next === 'string' && next !== '' ? next : null,
     };
   }
@@ -196,7 +200,12 @@ export class RestConnector implements Connector {
   async remove(path: readonly string[], id: string): Promise<void> {
     const type = this.typeAt(path);
     if (!type.remove) throw new NotThere(`${this.description.title} can’t remove ${type.plural}.`);
-    await this.http.write({ method: 'DELETE', path: inPlace(withId(type.remove, id), path) });
+    const succeeds = this.description.success?.remove;
+    await this.http.write({
+      method: 'DELETE',
+      path: inPlace(withId(type.remove, id), path),
+      ...(succeeds && { succeeds }),
+    });
   }
 
   async merge(path: readonly string[], survivor: string, other: string, token: string): Promise<void> {
@@ -221,12 +230,14 @@ export class RestConnector implements Connector {
 
   linkTo(path: readonly string[], id: string): string | undefined {
     const { screen } = this.typeAt(path);
-    return screen ? new URL(inPlace(withId(screen, id), path), this.options.address).href : undefined;
+    if (!screen || id === '' || !URL.canParse(this.options.address)) return undefined;
+    return new URL(inPlace(withId(screen, id), path), this.options.address).href;
   }
 
   linkToNew(path: readonly string[]): string | undefined {
     const { newScreen } = this.typeAt(path);
-    return newScreen ? new URL(inPlace(newScreen, path), this.options.address).href : undefined;
+    if (!newScreen || !URL.canParse(this.options.address)) return undefined;
+    return new URL(inPlace(newScreen, path), this.options.address).href;
   }
 
   private async lookUp(path: readonly string[], type: RestRecordType, query: string, value: string): Promise<Found[]> {
@@ -235,10 +246,19 @@ export class RestConnector implements Connector {
     const shape = await this.shapeOf(type);
     const items = readPointer(body, type.list.items);
     if (!Array.isArray(items)) throw new NotUnderstood(`${this.description.title} gave no list where one belongs.`);
-    return (items as JsonRecord[]).map((one) => {
+    return this.recordsIn(items, type).map((one) => {
       const record = decodeRecord(this.flat(one), shape.fields, shape.minor);
       return { id: toText(readPointer(record, type.id)), record };
     });
+  }
+
+  /** The items of a listing. @throws NotUnderstood for one that is no record */
+  private recordsIn(items: readonly unknown[], type: RestRecordType): JsonRecord[] {
+    const at = items.findIndex((one) => !isRecord(one as Value));
+    if (at < 0) return items as JsonRecord[];
+    throw new NotUnderstood(
+      `${this.description.title} gave ${JSON.stringify(items[at])?.slice(0, 40)} in its list of ${type.plural}, where a ${type.singular} belongs.`,
+    );
   }
 
   private async send(
@@ -247,31 +267,50 @@ export class RestConnector implements Connector {
     type: RestRecordType,
     request: WriteRequest,
   ): Promise<Written> {
-    const { idempotencyHeader } = this.description;
-    const response = await this.http.write({
-      method,
-      path: inPlace(path, request.write.target.path),
-      json: await this.payload(request),
-      headers: { ...this.mediaType(), ...(idempotencyHeader && { [idempotencyHeader]: request.token }) },
-    });
-    return this.readWritten(response, type, request);
+    const { idempotencyHeader, success } = this.description;
+    const succeeds = success?.[request.write.kind];
+    try {
+      const response = await this.http.write({
+        method,
+        path: inPlace(path, request.write.target.path),
+        json: await this.payload(request),
+        headers: { ...this.mediaType(), ...(idempotencyHeader && { [idempotencyHeader]: request.token }) },
+        ...(succeeds && { succeeds }),
+      });
+      return this.readWritten(response, type, request);
+    } catch (error) {
+      // What isn't there yet can't have changed meanwhile: the app refuses what would be new.
+      if (error instanceof Changed && request.write.kind === 'create')
+        throw new Refused(error.message, [], { cause: error });
+      throw error;
+    }
   }
 
   /** A write that was answered with something else than its record may have been done: that is unsure, not refused. */
   private readWritten(response: HttpResponse, type: RestRecordType, request: WriteRequest): Written {
-    if (response.bytes.length === 0) return { id: request.write.id ?? '' };
+    const { id: known } = request.write;
+    if (response.bytes.length === 0) {
+      const id = known ?? idInLocation(response.headers['location']);
+      if (id) return { id };
+      throw new Unsure(`${this.description.title} didn’t say which ${type.singular} it made.`);
+    }
     let record: JsonRecord;
     try {
-      record = this.unwrap(this.http.json(response) as JsonRecord);
+      record = this.unwrap(this.http.jsonData(response));
     } catch (error) {
       throw new Unsure((error as Error).message, { cause: error });
     }
-    return { id: toText(readPointer(record, type.id)) || (request.write.id ?? ''), record };
+    const told = toText(readPointer(record, type.id)) || idInLocation(response.headers['location']) || '';
+    const id = known ?? told;
+    if (id === '') throw new Unsure(`${this.description.title} didn’t say which ${type.singular} it made.`);
+    if (told !== '' && told !== id)
+      throw new Unsure(`${this.description.title} answered with another ${type.singular} (${told}) than was changed.`);
+    return told === '' ? { id } : { id, record };
   }
 
   private async readJson(path: string, query?: Record<string, string>): Promise<JsonRecord> {
     const response = await this.http.read({ method: 'GET', path, ...(query && { query }) });
-    return this.http.json(response) as JsonRecord;
+    return this.http.jsonData(response);
   }
 
   /** The body of a write exactly as the app gets it. */
@@ -311,14 +350,24 @@ export class RestConnector implements Connector {
   /** The app's own description, looked at again after a few seconds: its owner may have changed it. */
   private loadSchemas(): Promise<Readonly<Record<string, JsonSchema>>> {
     if (this.schemas && performance.now() - this.schemas.at < descriptionHolds) return this.schemas.loaded;
-    const loaded = this.readJson(this.description.openapi)
-      .then((document) => dereference(document as never))
-      .then((api) => (api as { components?: { schemas?: Record<string, JsonSchema> } }).components?.schemas ?? {});
+    const loaded = this.readJson(this.description.openapi).then((document) => this.schemasIn(document));
     this.schemas = { at: performance.now(), loaded };
     loaded.catch(() => {
       this.schemas = undefined;
     });
     return loaded;
+  }
+
+  /** @throws NotUnderstood with what is wrong with the document */
+  private async schemasIn(document: JsonRecord): Promise<Readonly<Record<string, JsonSchema>>> {
+    try {
+      // Only what stands in the document itself is followed: no file of this machine, no other address.
+      const api = await dereference(document as never, { resolve: { external: false } } as never);
+      return (api as { components?: { schemas?: Record<string, JsonSchema> } }).components?.schemas ?? {};
+    } catch (error) {
+      const said = error instanceof Error ? error.message.split('\n')[0] : String(error);
+      throw new NotUnderstood(`${this.description.title}’s own description can’t be read: ${said}`, { cause: error });
+    }
   }
 
   private typeAt(path: readonly string[]): RestRecordType {
@@ -388,8 +437,10 @@ export class RestConnector implements Connector {
     const at = (path: string | undefined): string | undefined =>
       path ? toText(readPointer(record, path)) || undefined : undefined;
     const [updated, created] = [at(type.updated), at(type.created)];
+    const id = toText(readPointer(record, type.id));
+    if (id === '') throw new NotUnderstood(`${this.description.title} gave a ${type.singular} without an id.`);
     return {
-      id: toText(readPointer(record, type.id)),
+      id,
       record,
       ...(updated && { updated }),
       ...(created && { created }),
@@ -424,4 +475,15 @@ function namedLike(model: RestRecordType, name: string, singular: string): RestR
   return { ...renamed, name, singular, plural: name, schema: name, find: { '/name': 'filter[name]' } };
 }
 
-const withId = (path: string, id: string): string => path.replace('{id}', encodeURIComponent(id));
+/** @throws Refused without an id: the address of all records is none of one record */
+function withId(path: string, id: string): string {
+  if (id === '') throw new Refused('The record’s id isn’t known, so nothing was asked of it.');
+  return path.replace('{id}', encodeURIComponent(id));
+}
+
+/** The id at the end of the address of what was made (RFC 9110 section 10.2.2). */
+function idInLocation(location: string | string[] | undefined): string | undefined {
+  if (typeof location !== 'string' || !URL.canParse(location, 'http://localhost')) return undefined;
+  const { pathname } = new URL(location, 'http://localhost');
+  return decodeURIComponent(pathname.split('/').filter(Boolean).at(-1) ?? '') || undefined;
+}

@@ -32,6 +32,7 @@ const sold = (name: string, singular: string, schema: string, lookUps: readonly 
 export const shopCounterDescription: RestDescription = {
   id: 'shop_counter',
   title: 'Shop counter',
+  settlesWithin: 10,
   openapi: '/openapi.json',
   auth: { header: 'Shop-Key', value: '{key}' },
   keyHint: 'A key from the shop’s page “Keys and trouble”. Copying from the shop needs only the right to read.',

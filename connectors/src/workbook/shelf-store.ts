@@ -1,4 +1,4 @@
-import { Changed, Refused } from '../errors.ts';
+import { Changed, NotUnderstood, Refused, Unsure } from '../errors.ts';
 import { HttpClient } from '../http/client.ts';
 import type { FileStore, StoredFile, TakenFile, UnchangedFile } from './file-store.ts';
 
@@ -48,6 +48,7 @@ export class ShelfStore implements FileStore {
     const mayWrite = response.headers['x-right'] === 'edit';
     if (response.status === 304) return { bytes: undefined, mayWrite };
     if (String(response.headers['content-type'] ?? '').includes('html')) this.http.json(response);
+    if (!response.headers['etag']) throw new NotUnderstood(`${this.title} gave “${name}” without its mark (ETag).`);
     return {
       bytes: response.bytes,
       etag: String(response.headers['etag'] ?? ''),
@@ -61,13 +62,23 @@ export class ShelfStore implements FileStore {
       path: this.pathOf(name),
       headers: { 'if-match': etag },
       bytes,
+      succeeds: [201, 204],
     });
-    return String(response.headers['etag'] ?? '');
+    const put = response.headers['etag'];
+    // Without the file's new mark nobody knows what is in place.
+    if (typeof put !== 'string' || put === '') throw new Unsure(`${this.title} didn’t say that “${name}” is in place.`);
+    return put;
   }
 
   async add(name: string, bytes: Uint8Array): Promise<void> {
     try {
-      await this.http.write({ method: 'PUT', path: this.pathOf(name), headers: { 'if-none-match': '*' }, bytes });
+      await this.http.write({
+        method: 'PUT',
+        path: this.pathOf(name),
+        headers: { 'if-none-match': '*' },
+        bytes,
+        succeeds: [201, 204],
+      });
     } catch (error) {
       if (error instanceof Changed) throw new Refused(`A file “${name}” is there already. Choose another name.`);
       throw error;

@@ -154,9 +154,10 @@ export class WorkbookConnector implements Connector, BatchWriter, PlaceMaker {
     const [name = '', tab = ''] = path;
     const file = await this.fresh(name);
     const sheet = sheetOf(file, tab);
-    const row = expected
-      ? [...sheet.rows].reverse().find((one) => canonicalText(one.record) === canonicalText(expected))
-      : sheet.rows.find((one) => String(one.number) === id);
+    // The row's number alone says nothing: somebody may have put rows in, or typed into this one.
+    const isOurs = (one: SheetRow): boolean =>
+      expected !== undefined && canonicalText(one.record) === canonicalText(expected);
+    const row = sheet.rows.find((one) => String(one.number) === id && isOurs(one)) ?? sheet.rows.findLast(isOurs);
     if (!row) throw new Changed(`The row isn’t in “${tab}” any more as it was written. Nothing was removed.`);
     file.workbook.deleteRow(tab, row.number);
     await this.replace(file, await file.workbook.save());

@@ -50,7 +50,7 @@ describe('create or update by key', () => {
 
   test('what the app itself made of our last value is the same, so that it isn’t updated for ever', () => {
     const reformatted = { ...there, Phone: '01632 960 771' };
-    const last = { sent: { '/Phone': '+441632960771' }, read: reformatted };
+    const last = { '/Phone': { sent: '+441632960771', read: reformatted.Phone } };
     const end = take(version, begin(version), { kind: 'found', matches: [{ id: '2', record: reformatted, last }] });
     expect(end.state.steps['list']).toMatchObject({ outcome: 'same' });
   });
@@ -196,7 +196,7 @@ describe('properties over any answers and faults', () => {
     fc.constantFrom<Answer>({ kind: 'not_readable' }, { kind: 'stale' }),
     fc.constantFrom<Answer>(
       { kind: 'decided', decision: { kind: 'retry' } },
-      { kind: 'decided', decision: { kind: 'send_again' } },
+      { kind: 'decided', decision: { kind: 'send_again', step: 'list' } },
       { kind: 'decided', decision: { kind: 'choose', step: 'list', id: '1' } },
       { kind: 'decided', decision: { kind: 'accept', step: 'list' } },
       { kind: 'decided', decision: { kind: 'set', step: 'list', values: { '/Phone': '+441632960772' } } },

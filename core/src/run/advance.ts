@@ -1,7 +1,9 @@
 import { evaluateFormula } from '../formula/formula.ts';
 import { FormulaError, type FormulaValue, toValue } from '../formula/values.ts';
 import type { Ladder } from '../matching/lookup/ladder.ts';
-import { formatPointer, pointerLabel } from '../values/pointer.ts';
+import { isSameValue } from '../values/coerce.ts';
+import { fieldAt } from '../values/field.ts';
+import { formatPointer, pointerLabel, readPointer } from '../values/pointer.ts';
 import { isEmpty, type JsonRecord } from '../values/value.ts';
 import { startId } from '../workflow/references.ts';
 import type { ComputeStep, LookupStep, Place, PlacedStep, WorkflowVersion, WriteStep } from '../workflow/schema.ts';
@@ -86,6 +88,7 @@ export function advance(version: WorkflowVersion, state: ItemState, answer: Answ
     return leaveUnsettled(version, state, step, { kind: 'unsettled', cause, message, fields });
   }
   if (answer.kind === 'stale') return enterPlaced(version, clearPending(state), step);
+  if (answer.kind === 'settled') return takeSettled(version, state, step, target, answer);
   switch (state.phase) {
     case 'finding':
       if (answer.kind === 'found' && step.kind === 'write')
@@ -462,6 +465,32 @@ function takeWritten(
   return { state: written, effect: { kind: 'readBack', step: step.id, target: targetOf(place), id } };
 }
 
+/**
+ * What this step sent earlier stands. It goes on as if its answer had just come; where a person has
+ * set other values meanwhile, the record that stands is changed to them instead of making another.
+ */
+function takeSettled(
+  version: WorkflowVersion,
+  state: ItemState,
+  step: PlacedStep,
+  place: Place,
+  { write, id, record }: Extract<Answer, { kind: 'settled' }>,
+): Advance {
+  const isSetAnew = Object.entries(state.overrides[step.id] ?? {}).some(
+    ([path, value]) => !isSameValue(write.values[path] ?? readPointer(write.before ?? {}, path), value, 'any'),
+  );
+  if (isSetAnew && step.kind === 'write' && place.described.can.update && place.described.can.readBack && id !== '')
+    return askFetch({ ...state, choices: { ...state.choices, [step.id]: id } }, step, place, id);
+  const changes = Object.entries(write.values).map(([path, after]) => ({
+    path,
+    label: fieldAt(place.described.fields, path)?.label ?? pointerLabel(path),
+    before: readPointer(write.before ?? {}, path) ?? null,
+    after,
+  }));
+  const pending = { ...state, pending: write, pendingChanges: write.kind === 'update' ? changes : [] };
+  return takeWritten(version, pending, step, place, id, record);
+}
+
 function takeRead(
   version: WorkflowVersion,
   state: ItemState,
@@ -479,19 +508,20 @@ function takeRead(
       cause: 'altered',
       message: 'The app said it was done, but the record could not be read back.',
       fields: [],
-      stands: { id, differences: [], outcome },
+      stands: { id, differences: [], outcome, readBack: 'not_read' },
     });
   }
   const { outcome: readBack, differences } = compareReadBack(pending, record, place.described.fields);
   const known = { ...state, values: { ...state.values, [step.id]: record } };
-  if (readBack === 'cut') {
+  if (readBack === 'cut' || readBack === 'different') {
     const labels = differences.map((one) => one.label).join(', ');
+    const what = readBack === 'cut' ? 'Less came back than was sent' : 'Something else came back than was sent';
     return leaveUnsettled(version, known, step, {
       kind: 'unsettled',
       cause: 'altered',
-      message: `Less came back than was sent, in ${labels}.`,
-      fields: differences.map(({ path, label, sent }) => ({ path, label, message: 'cut', given: sent })),
-      stands: { id, differences, outcome },
+      message: `${what}, in ${labels}.`,
+      fields: differences.map(({ path, label, sent }) => ({ path, label, message: readBack, given: sent })),
+      stands: { id, differences, outcome, readBack },
     });
   }
   return finishWrite(version, known, step, { readBack, differences });

@@ -168,8 +168,12 @@ function firstOpen(state: ItemState): Advance['outcome'] {
 export function acceptStanding(state: ItemState, step: string): ItemState {
   const result = state.steps[step];
   if (result?.kind !== 'unsettled' || (!result.stands && result.cause !== 'unsure')) return state;
-  const { id, differences, outcome } = result.stands ?? { id: '', differences: [], outcome: 'new' as const };
-  const readBack = differences.length > 0 ? 'cut' : 'not_read';
+  const { id, differences, outcome, readBack } = result.stands ?? {
+    id: '',
+    differences: [],
+    outcome: 'new' as const,
+    readBack: 'not_read' as const,
+  };
   return withResult(state, step, { kind: 'written', outcome, id, changes: [], readBack, differences });
 }
 

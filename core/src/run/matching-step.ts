@@ -130,7 +130,7 @@ export function isSourceNewer(content: WorkflowContent, state: ItemState, step: 
   const there = step.target?.described.updated;
   const record = state.values[startId];
   if (!here || !there || !record) return true;
-  const last = found.last ? readPointer(found.last.read, there as Pointer) : undefined;
+  const last = found.last?.[there]?.read;
   const changed = readPointer(found.record, there as Pointer);
   if (last !== undefined && toText(last) === toText(changed)) return true;
   const [mine, theirs] = [instantOf(readPointer(record, here as Pointer)), instantOf(changed)];

@@ -17,8 +17,11 @@ export type ItemStateName = (typeof itemStates)[number];
 export const writeOutcomes = ['new', 'changed', 'same'] as const;
 export type WriteOutcome = (typeof writeOutcomes)[number];
 
-/** What reading back showed. `not_read` where the app can't be asked. */
-export type ReadBackOutcome = 'as_sent' | 'altered' | 'cut' | 'not_read';
+/**
+ * What reading back showed: `altered` is the same value in the app's own writing, `different` another
+ * value than the one that was sent, `not_read` where the app can't be asked.
+ */
+export type ReadBackOutcome = 'as_sent' | 'altered' | 'cut' | 'different' | 'not_read';
 
 /** Why an item needs a person. */
 export const unsettledCauses = [
@@ -42,6 +45,8 @@ export const unsettledCauses = [
   'altered',
   /** An earlier change of the same record is unsettled. */
   'behind',
+  /** Golden Relay itself failed at it. */
+  'fault',
 ] as const;
 export type UnsettledCause = (typeof unsettledCauses)[number];
 

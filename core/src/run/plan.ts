@@ -1,4 +1,5 @@
 import { isSameValue } from '../values/coerce.ts';
+import { readInstant } from '../values/dates.ts';
 import { type Field, type FieldType, fieldAt } from '../values/field.ts';
 import { type Pointer, readPointer } from '../values/pointer.ts';
 import { isEmpty, type JsonRecord, toText, type Value } from '../values/value.ts';
@@ -28,11 +29,17 @@ export interface PlannedWrite {
   readonly key?: { readonly path: Pointer; readonly value: Value };
 }
 
-/** A record found in the destination. `last` is our own last write to it: what was sent and what the app made of it. */
+/** What the app made of a value that we sent. */
+export interface MadeOf {
+  readonly sent: Value;
+  readonly read: Value;
+}
+
+/** A record found in the destination. `last` is what the app made of our own values, for the fields that it writes its own way. */
 export interface Found {
   readonly id: string;
   readonly record: JsonRecord;
-  readonly last?: { readonly sent: Readonly<Record<Pointer, Value>>; readonly read: JsonRecord };
+  readonly last?: Readonly<Record<Pointer, MadeOf>>;
 }
 
 /**
@@ -49,10 +56,8 @@ export function changesFor(
     const before = readPointer(found.record, path) ?? null;
     const type = types[path] ?? 'text';
     if (isSameValue(before, after, type)) return [];
-    if (found.last && isSameValue(found.last.sent[path], after, type)) {
-      const made = readPointer(found.last.read, path) ?? null;
-      if (isSameValue(made, before, type)) return [];
-    }
+    const last = found.last?.[path];
+    if (last && isSameValue(last.sent, after, type) && isSameValue(last.read, before, type)) return [];
     return [{ path, label: fieldAt(fields, path)?.label ?? path.slice(1), before, after }];
   });
 }
@@ -69,8 +74,42 @@ export function compareReadBack(
     return [{ path, label: fieldAt(fields, path)?.label ?? path.slice(1), sent, read: there }];
   });
   if (differences.length === 0) return { outcome: 'as_sent', differences };
-  return { outcome: differences.some(isCut) ? 'cut' : 'altered', differences };
+  if (differences.some(isCut)) return { outcome: 'cut', differences };
+  const isAllRewritten = differences.every((one) => isRewritten(one, write.types[one.path] ?? 'text'));
+  return { outcome: isAllRewritten ? 'altered' : 'different', differences };
 }
+
+/** Types whose values have one writing: another one is another value. */
+const exactTypes: ReadonlySet<FieldType> = new Set(['integer', 'decimal', 'money', 'boolean', 'date', 'id']);
+
+/**
+ * True when what came back is what was sent in the app's own writing: a telephone with other signs
+ * between its figures, other capitals, a time to the second, a default where nothing was sent.
+ */
+function isRewritten({ sent, read }: Difference, type: FieldType): boolean {
+  if (isEmpty(sent)) return true;
+  if (exactTypes.has(type)) return false;
+  const [one, other] = [toText(sent), toText(read)];
+  if (type === 'instant') {
+    const [left, right] = [readInstant(one, 'utc'), readInstant(other, 'utc')];
+    return left !== undefined && right !== undefined && left.slice(0, 19) === right.slice(0, 19);
+  }
+  if (type === 'phone') return isSamePhone(one, other);
+  return lettersAndFigures(one) === lettersAndFigures(other);
+}
+
+/** Two writings of one telephone number agree in their last figures, whatever stands before them. */
+function isSamePhone(one: string, other: string): boolean {
+  const [left, right] = [one.replace(/\D/g, ''), other.replace(/\D/g, '')];
+  const figures = Math.min(left.length, right.length, 8);
+  return figures >= 4 && left.slice(-figures) === right.slice(-figures);
+}
+
+const lettersAndFigures = (text: string): string =>
+  text
+    .normalize('NFKD')
+    .toLowerCase()
+    .replace(/[^\p{L}\p{N}]/gu, '');
 
 /** True when less came back than was sent: a shorter beginning of it, or nothing. */
 function isCut({ sent, read }: Difference): boolean {

@@ -15,14 +15,30 @@ export interface LastSeen {
   readonly revision: string;
 }
 
+/** The revision of a record as it is seen now. */
+export interface Revision {
+  /** What the source says of it; the same as long as the record is. */
+  readonly revision: string;
+  /** Raised whenever the record differs from what was seen last. */
+  readonly counter: number;
+  /** Names this state of the record for ever: A → B → A is three, even where the source gives the third the mark of the first. */
+  readonly unique: string;
+}
+
 /**
  * The revision of a record: the source's version, else updated time with fingerprint, else a
- * counter that is raised whenever the fingerprint differs from the last one seen, so that
+ * counter that is raised whenever the record differs from the last one seen, so that
  * A → B → A is three revisions.
  */
-export function revisionOf(mark: SourceMark, last: LastSeen | undefined): { revision: string; counter: number } {
-  const counter = last ? last.counter + (last.fingerprint === mark.fingerprint ? 0 : 1) : 1;
-  if (mark.version !== undefined) return { revision: `v:${mark.version}`, counter };
-  if (mark.updated !== undefined) return { revision: `u:${mark.updated}:${mark.fingerprint.slice(0, 16)}`, counter };
-  return { revision: `n:${counter}`, counter };
+export function revisionOf(mark: SourceMark, last: LastSeen | undefined): Revision {
+  const told = markOf(mark);
+  const isNew = last && (last.fingerprint !== mark.fingerprint || (told !== undefined && last.revision !== told));
+  const counter = last ? last.counter + (isNew ? 1 : 0) : 1;
+  const revision = told ?? `n:${counter}`;
+  return { revision, counter, unique: told === undefined ? revision : `${revision}~${counter}` };
+}
+
+function markOf({ version, updated, fingerprint }: SourceMark): string | undefined {
+  if (version !== undefined) return `v:${version}`;
+  return updated === undefined ? undefined : `u:${updated}:${fingerprint.slice(0, 16)}`;
 }

@@ -75,6 +75,7 @@ export type StepResult =
         readonly id: string;
         readonly differences: readonly Difference[];
         readonly outcome: WriteOutcome;
+        readonly readBack: ReadBackOutcome;
       };
     }
   /** Not done, because a step it depends on isn't settled. */
@@ -138,8 +139,8 @@ export type Effect =
 export type Decision =
   /** As it is. A write that may have been done is looked for first. */
   | { readonly kind: 'retry' }
-  /** A person looked: it isn't there, send it. */
-  | { readonly kind: 'send_again' }
+  /** A person looked: what this step sent isn't there, send it. Other steps' writes are left as they are. */
+  | { readonly kind: 'send_again'; readonly step: string }
   | { readonly kind: 'set'; readonly step: string; readonly values: Readonly<Record<Pointer, Value>> }
   | { readonly kind: 'choose'; readonly step: string; readonly id: string }
   /** None of the candidates: somebody new. */
@@ -156,6 +157,8 @@ export type Answer =
   | { readonly kind: 'matched'; readonly linked?: Found; readonly tries: readonly RungTry[] }
   | { readonly kind: 'fetched'; readonly found: Found | null }
   | { readonly kind: 'written'; readonly id: string; readonly record?: JsonRecord }
+  /** A write that this step sent earlier was found to stand: `write` is what was sent then. */
+  | { readonly kind: 'settled'; readonly write: PlannedWrite; readonly id: string; readonly record?: JsonRecord }
   | { readonly kind: 'read'; readonly record: JsonRecord | null }
   | { readonly kind: 'not_readable' }
   /** The lookup that the write was planned on isn't true any more: look again. */

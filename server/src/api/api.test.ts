@@ -151,7 +151,7 @@ test('the OpenAPI 3.1 document names every route', async () => {
 });
 
 test('pieces committed together stand alone: one that fails takes no other along', async () => {
-  const commits = new GroupCommit(services.db);
+  const commits = new GroupCommit(services.db, { pause: () => Promise.resolve(), onFull: () => undefined });
   const add = (name: string) => commits.run((trx) => trx.insertInto('setting').values({ name, value: '1' }).execute());
   const results = await Promise.allSettled([add('a'), add('b'), add('a'), add('c')]);
   expect(results.map((result) => result.status)).toEqual(['fulfilled', 'fulfilled', 'rejected', 'fulfilled']);

@@ -6,7 +6,7 @@ import type { ContentfulStatusCode } from 'hono/utils/http-status';
 import type { ZodError, z } from 'zod';
 import { workflowFileJsonSchema } from '../building/files.ts';
 import { UnknownConnection } from '../connections.ts';
-import { NotPossible } from '../engine/engine.ts';
+import { NotPossible } from '../engine/errors.ts';
 import { CannotTakeBack } from '../engine/take-back.ts';
 import type { ChangeEvent } from '../events.ts';
 import { CannotMerge } from '../matching/merges.ts';
@@ -43,8 +43,8 @@ export function makeApi(services: Services): Hono {
         context: c,
       };
       const answer = await (handlers[name] as AnyHandler)(asked);
-      // A secret that slipped into an answer is blotted out like one in a log line.
-      return c.body(services.blotting.clean(JSON.stringify(answer)), 200, { 'content-type': 'application/json' });
+      // A secret that slipped into an answer is blotted out; a word of somebody's records isn't.
+      return c.body(services.blotting.cleanAnswer(JSON.stringify(answer)), 200, { 'content-type': 'application/json' });
     });
   }
   // Where an app sends the person back to: a page for their eyes, no data.

@@ -170,7 +170,7 @@ const path = z.object({ path: z.union([z.string(), z.array(z.string())]).optiona
 
 const decision = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('retry') }),
-  z.object({ kind: z.literal('send_again') }),
+  z.object({ kind: z.literal('send_again'), step: z.string() }),
   z.object({ kind: z.literal('set'), step: z.string(), values: z.record(z.string(), z.string()) }),
   z.object({ kind: z.literal('choose'), step: z.string(), id: z.string() }),
   z.object({ kind: z.literal('new'), step: z.string() }),

@@ -2,7 +2,7 @@ import { type Balance, balanceOf, type ItemState, type ItemStateName, type Workf
 import { sql } from 'kysely';
 import { DateTime } from 'luxon';
 import type { Db } from '../db/open.ts';
-import type { ItemRow, RehearsalItemTable, RunTable } from '../db/schema.ts';
+import type { ItemRow, RehearsalItemTable, RunRow } from '../db/schema.ts';
 import { loadSettings } from '../settings.ts';
 
 type Counts = Partial<Record<ItemStateName, number>>;
@@ -22,7 +22,7 @@ export async function countItems(db: Db, runIds: readonly string[]): Promise<Map
 }
 
 /** The balance of a run: what it listed and noted, and where its items stand now. */
-export function balanceOfRun(run: RunTable, counts: Counts | undefined): Balance {
+export function balanceOfRun(run: RunRow, counts: Counts | undefined): Balance {
   return balanceOf({ inSource: run.in_source, notedEarlier: run.noted_earlier, takenIn: run.taken_in }, counts ?? {});
 }
 
@@ -75,7 +75,7 @@ export async function countSteps(
   return counts;
 }
 
-export function viewRun(run: RunTable, counts: Counts | undefined) {
+export function viewRun(run: RunRow, counts: Counts | undefined) {
   return {
     id: run.id,
     workflowId: run.workflow_id,

@@ -1,5 +1,5 @@
 import { type CopyEnd, type CopyKind, draftCopy, type Place, type WorkflowContent } from '@golden/core';
-import { NotPossible } from '../engine/engine.ts';
+import { NotPossible } from '../engine/errors.ts';
 import { sourcePages } from '../engine/source-pages.ts';
 import type { Services } from '../services.ts';
 import { loadSettings } from '../settings.ts';

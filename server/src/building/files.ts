@@ -13,7 +13,7 @@ import {
   writeBrief,
 } from '@golden/core';
 import { z } from 'zod';
-import { NotPossible } from '../engine/engine.ts';
+import { NotPossible } from '../engine/errors.ts';
 import type { Services } from '../services.ts';
 
 /** The JSON Schema (2020-12) of exported workflows, published with the server. */

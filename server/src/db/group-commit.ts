@@ -10,16 +10,33 @@ interface Waiting {
   readonly reject: (error: unknown) => void;
 }
 
+/** What waiting needs to know of the outside. */
+export interface CommitSeams {
+  pause(milliseconds: number): Promise<void>;
+  /** Told when the disk is full, with a sentence, and with null when there is room again. */
+  onFull(message: string | null): void;
+}
+
+/** Milliseconds between tries while the disk is full. */
+const patience = 2000;
+
 /**
  * Commits pieces of work that wait at the same moment in one transaction, so that one flush to the
  * disk serves them all. Each stands in a savepoint of its own: one that fails takes no other along.
  * A promise resolves only after the commit.
+ *
+ * While the disk is full everything holds still and is done as soon as there is room: a piece of work
+ * may be called more than once, so it must change nothing but the database.
  */
 export class GroupCommit {
   private waiting: Waiting[] = [];
   private isBusy = false;
+  private isEnded = false;
 
-  constructor(private readonly db: Db) {}
+  constructor(
+    private readonly db: Db,
+    private readonly seams: CommitSeams,
+  ) {}
 
   run<T>(work: (trx: Trx) => Promise<T>): Promise<T> {
     return new Promise<T>((resolve, reject) => {
@@ -29,6 +46,11 @@ export class GroupCommit {
         setImmediate(() => void this.flush());
       }
     });
+  }
+
+  /** Nothing is waited for any more; what could not be stored is told so. */
+  end(): void {
+    this.isEnded = true;
   }
 
   private async flush(): Promise<void> {
@@ -41,25 +63,75 @@ export class GroupCommit {
   }
 
   private async commit(batch: readonly Waiting[]): Promise<void> {
+    for (let isHeld = false; ; isHeld = true) {
+      const ended = await this.attempt(batch);
+      if (ended !== 'full') {
+        if (isHeld) this.seams.onFull(null);
+        for (const end of ended) end();
+        return;
+      }
+      this.seams.onFull(diskFull);
+      if (this.isEnded) {
+        for (const { reject } of batch) reject(new DiskFull());
+        return;
+      }
+      await this.seams.pause(patience);
+    }
+  }
+
+  /** What to tell those who wait, once it is stored; or that there was no room for it. */
+  private async attempt(batch: readonly Waiting[]): Promise<(() => void)[] | 'full'> {
     const ends: (() => void)[] = [];
     try {
-      await this.db.transaction().execute(async (trx) => {
-        for (const { work, resolve, reject } of batch) {
-          await sql`SAVEPOINT piece`.execute(trx);
-          try {
-            const value = await work(trx);
-            ends.push(() => resolve(value));
-          } catch (error) {
-            await sql`ROLLBACK TO piece`.execute(trx);
-            ends.push(() => reject(error));
-          }
-          await sql`RELEASE piece`.execute(trx);
+      await this.db.connection().execute(async (connection) => {
+        // SQLite ends a transaction by itself when the disk is full; a library that then rolls back fails at that.
+        await sql`BEGIN IMMEDIATE`.execute(connection);
+        try {
+          for (const one of batch) await this.piece(connection as Trx, one, ends);
+          await sql`COMMIT`.execute(connection);
+        } catch (error) {
+          await sql`ROLLBACK`.execute(connection).catch(() => undefined);
+          throw error;
         }
       });
+      return ends;
     } catch (error) {
-      for (const { reject } of batch) reject(error);
-      return;
+      if (isDiskFull(error)) return 'full';
+      return batch.map(
+        ({ reject }) =>
+          () =>
+            reject(error),
+      );
     }
-    for (const end of ends) end();
   }
+
+  private async piece(trx: Trx, { work, resolve, reject }: Waiting, ends: (() => void)[]): Promise<void> {
+    await sql`SAVEPOINT piece`.execute(trx);
+    try {
+      const value = await work(trx);
+      ends.push(() => resolve(value));
+    } catch (error) {
+      if (isDiskFull(error)) throw error;
+      await sql`ROLLBACK TO piece`.execute(trx);
+      ends.push(() => reject(error));
+    }
+    await sql`RELEASE piece`.execute(trx);
+  }
+}
+
+const diskFull =
+  'The disk is full. Nothing is lost and nothing goes on until there is room again; it then goes on by itself.';
+
+/** There is no room on the disk. */
+export class DiskFull extends Error {
+  override readonly name = 'DiskFull';
+  constructor(options?: ErrorOptions) {
+    super(diskFull, options);
+  }
+}
+
+/** True for what SQLite and the system say when there is no room. */
+export function isDiskFull(error: unknown): boolean {
+  const { code, message } = error as { code?: string; message?: string };
+  return code === 'SQLITE_FULL' || code === 'ENOSPC' || message === 'database or disk is full';
 }

@@ -1,10 +1,14 @@
+import type { JsonRecord, PlannedWrite } from '@golden/core';
 import { type Kysely, type Migration, sql } from 'kysely';
+import { rewrittenFields } from '../engine/last-written.ts';
+import type { Tables } from './schema.ts';
 
 /** Each migration once, in the order of its name. A released one is never edited. */
 export const migrations: Record<string, Migration> = {
   '001_first': { up: first },
   '002_building': { up: building },
   '003_matching': { up: matching },
+  '004_exact': { up: exact },
 };
 
 async function first(db: Kysely<unknown>): Promise<void> {
@@ -95,6 +99,57 @@ async function matching(db: Kysely<unknown>): Promise<void> {
     `CREATE TABLE not_same (connection TEXT NOT NULL, place TEXT NOT NULL, one TEXT NOT NULL, other TEXT NOT NULL, at TEXT NOT NULL,
       PRIMARY KEY (connection, place, one, other)) WITHOUT ROWID`,
   ]);
+}
+
+/** Claims and waiting, pauses of connections, tokens that are derived, what apps made of what we sent. */
+async function exact(db: Kysely<unknown>): Promise<void> {
+  await runAll(db, [
+    'ALTER TABLE item ADD COLUMN claimed INTEGER NOT NULL DEFAULT 0',
+    'ALTER TABLE item ADD COLUMN wake_at TEXT',
+    "CREATE INDEX item_lane ON item (workflow_id, seq) WHERE state = 'running' AND claimed = 0",
+    "CREATE INDEX item_waiting ON item (waits_for, seq) WHERE state = 'waiting'",
+    'ALTER TABLE run ADD COLUMN wake_at TEXT',
+    'ALTER TABLE run ADD COLUMN is_marked INTEGER NOT NULL DEFAULT 1',
+    "CREATE INDEX run_open ON run (state, workflow_id) WHERE state IN ('listing', 'working')",
+    'ALTER TABLE write ADD COLUMN base TEXT',
+    'CREATE INDEX write_base ON write (base)',
+    "CREATE INDEX write_open ON write (item_id) WHERE status = 'intent'",
+    'ALTER TABLE connection ADD COLUMN paused_since TEXT',
+    'ALTER TABLE connection ADD COLUMN paused_until TEXT',
+    'ALTER TABLE connection ADD COLUMN pause_tries INTEGER NOT NULL DEFAULT 0',
+    'ALTER TABLE connection ADD COLUMN pause_reason TEXT',
+    `CREATE TABLE last_written (connection TEXT NOT NULL, place TEXT NOT NULL, remote_id TEXT NOT NULL, fields TEXT NOT NULL,
+      PRIMARY KEY (connection, place, remote_id)) WITHOUT ROWID`,
+  ]);
+  await carryOverReadBacks(db as Kysely<Tables>);
+}
+
+/** What the last read-back of each record showed is carried over, so that nothing is sent again after the change. */
+async function carryOverReadBacks(db: Kysely<Tables>): Promise<void> {
+  for (let after = ''; ; ) {
+    const rows = await db
+      .selectFrom('write')
+      .select(['token', 'connection', 'place', 'remote_id', 'intent', 'read'])
+      .where('status', '=', 'done')
+      .where('purpose', '=', 'deliver')
+      .where('read', 'is not', null)
+      .where('token', '>', after)
+      .orderBy('token')
+      .limit(1000)
+      .execute();
+    for (const { connection, place, remote_id, intent, read } of rows) {
+      const made = rewrittenFields(JSON.parse(intent) as PlannedWrite, JSON.parse(read ?? '{}') as JsonRecord);
+      if (remote_id === null || Object.keys(made).length === 0) continue;
+      await db
+        .insertInto('last_written')
+        .values({ connection, place, remote_id, fields: JSON.stringify(made) })
+        .onConflict((conflict) => conflict.doUpdateSet({ fields: JSON.stringify(made) }))
+        .execute();
+    }
+    const last = rows.at(-1);
+    if (!last) return;
+    after = last.token;
+  }
 }
 
 async function runAll(db: Kysely<unknown>, statements: readonly string[]): Promise<void> {

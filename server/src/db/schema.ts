@@ -21,6 +21,11 @@ export interface ConnectionTable {
   health: Json | null;
   checked_at: string | null;
   created_at: string;
+  /** Since when a passing fault holds it up, until when nothing is asked of it, how often that was so, and why. */
+  paused_since: Generated<string | null>;
+  paused_until: Generated<string | null>;
+  pause_tries: Generated<number>;
+  pause_reason: Generated<string | null>;
 }
 
 export interface WorkflowTable {
@@ -93,6 +98,10 @@ export interface RunTable {
   message: string | null;
   /** What is worth knowing of a run that went well. */
   note: string | null;
+  /** When its listing goes on by itself, while the app can't be asked. */
+  wake_at: Generated<string | null>;
+  /** 0 until its doubles are marked: none of its items is begun before. */
+  is_marked: Generated<number>;
 }
 
 export interface ItemTable {
@@ -114,6 +123,10 @@ export interface ItemTable {
   token: string | null;
   /** Waits with others until enough have gathered. */
   is_gathered: Generated<number>;
+  /** 1 while this process moves it: whoever wants to move it takes it by one conditional update. */
+  claimed: Generated<number>;
+  /** When it goes on by itself, while it waits for an app. */
+  wake_at: Generated<string | null>;
   taken_at: string;
   ended_at: string | null;
 }
@@ -141,6 +154,17 @@ export interface WriteTable {
   read: Json | null;
   at: string;
   done_at: string | null;
+  /** What the token is derived from besides the number of the attempt. */
+  base: Generated<string | null>;
+}
+
+/** What an app made of what we sent to a record: the fields that it writes its own way. */
+export interface LastWrittenTable {
+  connection: string;
+  place: Json;
+  remote_id: string;
+  /** Field → what was sent, and what was read back. */
+  fields: Json;
 }
 
 export interface ReplacementTable {
@@ -301,6 +325,7 @@ export interface Tables {
   duplicate_search: DuplicateSearchTable;
   duplicate_group: DuplicateGroupTable;
   merge: MergeTable;
+  last_written: LastWrittenTable;
   not_same: NotSameTable;
   setting: SettingTable;
   connection: ConnectionTable;
@@ -321,6 +346,15 @@ export interface Tables {
 
 /** A workflow as it is read. */
 export type WorkflowRow = Selectable<WorkflowTable>;
+
+/** A connection as it is read. */
+export type ConnectionRow = Selectable<ConnectionTable>;
+
+/** A run as it is read. */
+export type RunRow = Selectable<RunTable>;
+
+/** A stored write as it is read. */
+export type WriteRow = Selectable<WriteTable>;
 
 /** An item as it is read. */
 export type ItemRow = Selectable<ItemTable>;

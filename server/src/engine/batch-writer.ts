@@ -1,4 +1,5 @@
 import {
+  AppError,
   type BatchResult,
   type BatchWriter,
   Changed,
@@ -8,18 +9,33 @@ import {
   type WriteRequest,
 } from '@golden/connectors';
 import type { Answer } from '@golden/core';
-import type { WriteTable } from '../db/schema.ts';
-import { answerOf, noteBroken } from './answers.ts';
+import type { WriteRow } from '../db/schema.ts';
+import { answerOf } from './answers.ts';
 import type { EngineContext } from './context.ts';
-import { type Intent, storeIntent } from './intents.ts';
-import { answerOfSettled, settleBatched } from './settle.ts';
+import { type NewIntent, storeIntent, writeOf } from './intents.ts';
+import { settleBatched } from './settle.ts';
+
+/** What became of one write: an answer, or the fault that kept the app from giving one. */
+export type Sent = { readonly row: WriteRow } & (
+  | { readonly answer: Answer }
+  | {
+      readonly fault: unknown;
+      /** True when it may have been done all the same, so that it has to be found out about first. */
+      readonly mayBeDone: boolean;
+    }
+);
 
 interface Gathered {
-  readonly intent: Intent;
-  /** True when an earlier process stored the intent and may have sent it. */
-  readonly isResumed: boolean;
-  readonly resolve: (answer: Answer) => void;
+  /** A write to be made, or one whose intent an earlier try has stored. */
+  readonly wish: NewIntent | WriteRow;
+  readonly resolve: (sent: Sent) => void;
   readonly reject: (error: unknown) => void;
+}
+
+interface Open {
+  readonly row: WriteRow;
+  readonly request: WriteRequest;
+  mayBeDone: boolean;
 }
 
 /** Rows in one replacement at the most (batches of about a hundred are common practice). */
@@ -31,7 +47,8 @@ const mostTries = 6;
 
 /**
  * Gathers the writes to one file into replacements, one at a time. The hashes before and after are
- * on the disk before the file is replaced, so that it can be told afterwards whether it was.
+ * on the disk before the file is replaced, so that it can be told afterwards whether it was. The
+ * connector is asked for anew each time: a sign-in or a folder may have changed since.
  */
 export class FileBatcher {
   private gathered: Gathered[] = [];
@@ -39,16 +56,14 @@ export class FileBatcher {
 
   constructor(
     private readonly context: EngineContext,
-    private readonly connector: Connector,
-    private readonly batch: BatchWriter,
     private readonly connectionId: string,
     private readonly file: string,
   ) {}
 
-  /** The answer to a write, once the replacement it is part of is in place. */
-  write(intent: Intent, isResumed = false): Promise<Answer> {
+  /** What became of a write, once the replacement it is part of is in place. */
+  write(wish: NewIntent | WriteRow): Promise<Sent> {
     return new Promise((resolve, reject) => {
-      this.gathered.push({ intent, isResumed, resolve, reject });
+      this.gathered.push({ wish, resolve, reject });
       if (this.isBusy) return;
       this.isBusy = true;
       setTimeout(() => void this.work(), patience);
@@ -59,8 +74,7 @@ export class FileBatcher {
     while (this.gathered.length > 0) {
       const some = this.gathered.splice(0, mostRows);
       try {
-        const answers = await this.replace(some);
-        for (const one of some) one.resolve(answers.get(one.intent.token) ?? { kind: 'stale' });
+        await this.replace(some);
       } catch (error) {
         for (const one of some) one.reject(error);
       }
@@ -68,67 +82,101 @@ export class FileBatcher {
     this.isBusy = false;
   }
 
-  private async replace(some: readonly Gathered[]): Promise<Map<string, Answer>> {
-    const { context } = this;
-    const fresh = some.filter((one) => !one.isResumed);
-    if (fresh.length > 0) {
-      context.seams.reach('intent:before-store');
-      await context.commits.run(async (trx) => {
-        for (const { intent } of fresh) await storeIntent(context, trx, intent);
-      });
-      context.seams.reach('intent:after-store');
-    }
-    const answers = new Map<string, Answer>();
-    let open = some.map(toRequest);
-    if (fresh.length < some.length) open = await this.settle(open, answers);
-    for (let tries = 0; tries < mostTries && open.length > 0; tries++) open = await this.attempt(open, answers);
-    for (const { token } of open) {
-      const message = `“${this.file}” is being saved by others all the time. Nothing was written; retry later.`;
-      answers.set(token, { kind: 'refused', cause: 'connection', message });
-    }
-    return answers;
+  private async replace(some: readonly Gathered[]): Promise<void> {
+    const rows = await this.store(some);
+    const sent = new Map<string, Sent>();
+    const open = rows.map((row, at): Open => {
+      const request = { write: writeOf(row), token: row.token };
+      return { row, request, mayBeDone: !isNew(some[at]?.wish) };
+    });
+    await this.carryThrough(open, sent);
+    for (const [at, row] of rows.entries())
+      some[at]?.resolve(sent.get(row.token) ?? { row, answer: { kind: 'stale' } });
   }
 
-  /** One replacement; gives the writes that have to be tried again. */
-  private async attempt(open: readonly WriteRequest[], answers: Map<string, Answer>): Promise<WriteRequest[]> {
-    let replacement: Replacement;
+  private async store(some: readonly Gathered[]): Promise<WriteRow[]> {
+    const { context } = this;
+    const hasNew = some.some(({ wish }) => isNew(wish));
+    if (!hasNew) return some.map(({ wish }) => wish as WriteRow);
+    context.seams.reach('intent:before-store');
+    const rows = await context.commits.run(async (trx) => {
+      const stored: WriteRow[] = [];
+      for (const { wish } of some) stored.push(isNew(wish) ? await storeIntent(context, trx, wish) : wish);
+      return stored;
+    });
+    context.seams.reach('intent:after-store');
+    return rows;
+  }
+
+  private async carryThrough(all: readonly Open[], sent: Map<string, Sent>): Promise<void> {
+    let open = [...all];
     try {
-      replacement = await this.batch.prepare(open);
-    } catch (error) {
-      await noteBroken(this.context.connections, this.connectionId, error);
-      for (const { token } of open) answers.set(token, answerOf(error));
-      return [];
+      const connector = await this.context.connections.connector(this.connectionId);
+      const { batch } = connector;
+      if (!batch) throw new Error('A file’s connection has become one without files.');
+      const resumed = open.filter((one) => one.mayBeDone);
+      if (resumed.length > 0) {
+        const again = new Set(await this.settle(resumed, connector, batch, sent));
+        open = open.filter((one) => !one.mayBeDone || again.has(one));
+      }
+      for (let tries = 0; tries < mostTries && open.length > 0; tries++)
+        open = await this.attempt(open, connector, batch, sent);
+    } catch (fault) {
+      for (const one of open) if (!sent.has(one.row.token)) sent.set(one.row.token, faultOf(one, fault));
+      return;
     }
-    const written = open.filter(({ token }) => replacement.results.get(token)?.kind === 'written');
-    for (const { token } of open) {
-      const answer = answerOfResult(replacement.results.get(token));
-      if (answer && answer.kind !== 'written') answers.set(token, answer);
+    for (const one of open) {
+      const message = `“${this.file}” is being saved by others all the time. Nothing was written; retry later.`;
+      const { row } = one;
+      sent.set(row.token, {
+        row,
+        answer: { kind: 'refused', cause: one.mayBeDone ? 'unsure' : 'connection', message },
+      });
     }
+  }
+
+  /** One replacement; gives the writes that have to be tried again. @throws AppError when it can't be made now */
+  private async attempt(
+    open: readonly Open[],
+    connector: Connector,
+    batch: BatchWriter,
+    sent: Map<string, Sent>,
+  ): Promise<Open[]> {
+    const replacement = await batch.prepare(open.map(({ request }) => request));
+    const resultOf = ({ row }: Open): BatchResult | undefined => replacement.results.get(row.token);
+    const written = open.filter((one) => resultOf(one)?.kind === 'written');
+    for (const one of open) if (!written.includes(one)) sent.set(one.row.token, this.sentOf(one, resultOf(one)));
     if (written.length === 0) return [];
     await this.record(replacement, written);
     try {
       await replacement.commit();
       this.context.seams.reach('file:after-put');
     } catch (error) {
-      if (error instanceof Changed || error instanceof Unsure) return this.settle(written, answers);
-      await noteBroken(this.context.connections, this.connectionId, error);
-      for (const { token } of written) answers.set(token, answerOf(error));
-      return [];
+      if (error instanceof Unsure) for (const one of written) one.mayBeDone = true;
+      if (error instanceof Changed || error instanceof Unsure) return this.settle(written, connector, batch, sent);
+      throw error;
     }
-    for (const { token } of written) answers.set(token, answerOfResult(replacement.results.get(token)) as Answer);
+    for (const one of written) sent.set(one.row.token, this.sentOf(one, resultOf(one)));
     return [];
   }
 
-  private async record(replacement: Replacement, written: readonly WriteRequest[]): Promise<void> {
+  private sentOf(one: Open, result: BatchResult | undefined): Sent {
+    const { row } = one;
+    if (result?.kind === 'written') return { row, answer: { kind: 'written', id: result.id } };
+    if (result?.kind === 'refused') return faultOf(one, result.error);
+    return { row, answer: { kind: 'stale' } };
+  }
+
+  private async record(replacement: Replacement, written: readonly Open[]): Promise<void> {
     const { context } = this;
     const id = context.seams.id();
-    const rows = written.map(({ token }): [string, string] => {
-      const result = replacement.results.get(token);
-      return [token, result?.kind === 'written' ? result.id : ''];
+    const rows = written.map(({ row }): [string, string] => {
+      const result = replacement.results.get(row.token);
+      return [row.token, result?.kind === 'written' ? result.id : ''];
     });
     context.seams.reach('file:before-record');
-    await context.commits.run((trx) =>
-      trx
+    await context.commits.run(async (trx) => {
+      await trx
         .insertInto('replacement')
         .values({
           id,
@@ -139,39 +187,59 @@ export class FileBatcher {
           rows: JSON.stringify(Object.fromEntries(rows)),
           at: context.seams.now(),
         })
-        .execute(),
-    );
+        .execute();
+      await trx
+        .updateTable('write')
+        .set({ replacement_id: id })
+        .where(
+          'token',
+          'in',
+          rows.map(([token]) => token),
+        )
+        .where('replacement_id', 'is', null)
+        .execute();
+    });
+    for (const { row } of written) row.replacement_id ??= id;
     context.seams.reach('file:after-record');
   }
 
-  /** Finds out about writes that may have been done; gives those that certainly were not. */
-  private async settle(requests: readonly WriteRequest[], answers: Map<string, Answer>): Promise<WriteRequest[]> {
-    const again: WriteRequest[] = [];
-    for (const request of requests) {
+  /** Finds out about writes that may have been done; gives those that are to be sent again. */
+  private async settle(
+    some: readonly Open[],
+    connector: Connector,
+    batch: BatchWriter,
+    sent: Map<string, Sent>,
+  ): Promise<Open[]> {
+    const again: Open[] = [];
+    for (const one of some) {
+      const { row } = one;
       try {
-        const row = await this.writeRow(request.token);
-        const settled = await settleBatched(this.context, this.connector, this.batch, row);
-        const answer = answerOfSettled(settled);
-        if (answer) answers.set(request.token, answer);
-        else again.push(request);
-      } catch (error) {
-        // The app can't be asked now: what may have been done stays unsure.
-        const answer = answerOf(error);
-        answers.set(request.token, answer.kind === 'refused' ? { ...answer, cause: 'unsure' } : answer);
+        const settled = await settleBatched(this.context, connector, batch, row);
+        if (settled.kind === 'done') {
+          const { id, record } = settled;
+          sent.set(row.token, { row, answer: { kind: 'written', id, ...(record && { record }) } });
+        } else if (settled.kind === 'stale') sent.set(row.token, { row, answer: { kind: 'stale' } });
+        else if (settled.kind === 'unknown')
+          sent.set(row.token, { row, answer: { kind: 'refused', cause: 'unsure', message: settled.message } });
+        else again.push(one);
+      } catch (fault) {
+        sent.set(row.token, faultOf({ ...one, mayBeDone: true }, fault));
       }
     }
     return again;
   }
-
-  private writeRow(token: string): Promise<WriteTable> {
-    return this.context.db.selectFrom('write').selectAll().where('token', '=', token).executeTakeFirstOrThrow();
-  }
 }
 
-const toRequest = ({ intent }: Gathered): WriteRequest => ({ write: intent.effect.write, token: intent.token });
+const isNew = (wish: NewIntent | WriteRow | undefined): wish is NewIntent => wish !== undefined && 'effect' in wish;
 
-function answerOfResult(result: BatchResult | undefined): Answer | undefined {
-  if (result?.kind === 'written') return { kind: 'written', id: result.id };
-  if (result?.kind === 'stale') return { kind: 'stale' };
-  return result ? answerOf(result.error) : undefined;
+const faultOf = ({ row, mayBeDone }: Open, fault: unknown): Sent => ({ row, fault, mayBeDone });
+
+/** What a fault means to a write: a reason for a person; unsure where it may have been done all the same. */
+export function answerOfFault({ connections }: EngineContext, fault: unknown, mayBeDone: boolean): Answer {
+  if (mayBeDone && fault instanceof AppError) {
+    const said = connections.masked(fault.message);
+    const message = `It may have been written, and can’t be looked up: ${said}`;
+    return { kind: 'refused', cause: 'unsure', message };
+  }
+  return answerOf(connections, fault);
 }

@@ -1,20 +1,32 @@
 import { beginItem, type ItemState, startId } from '@golden/core';
+import type { Trx } from '../db/group-commit.ts';
 import type { Db } from '../db/open.ts';
 import type { ItemRow } from '../db/schema.ts';
 import type { EngineContext } from './context.ts';
-import type { Driver } from './driver.ts';
 
 /**
  * The records of a workflow that a change of their place has stopped, with those that stand behind
  * them, as far as nothing of them is written: they can begin anew on a version that was mapped again.
  */
-export async function stoppedItems(db: Db, workflowId: string): Promise<ItemRow[]> {
+export async function stoppedItems(db: Db | Trx, workflowId: string): Promise<ItemRow[]> {
   const items = await db
     .selectFrom('item')
     .selectAll()
     .where('workflow_id', '=', workflowId)
     .where('state', '=', 'unsettled')
     .where('cause', 'in', ['drift', 'behind'])
+    .where('claimed', '=', 0)
+    // What a step may have written is found out on the version that it was written by.
+    .where(({ not, exists, selectFrom }) =>
+      not(
+        exists(
+          selectFrom('write')
+            .select('token')
+            .whereRef('write.item_id', '=', 'item.id')
+            .where('write.status', '=', 'intent'),
+        ),
+      ),
+    )
     .orderBy('seq')
     .execute();
   const drifted = new Set(items.filter((item) => item.cause === 'drift').map((item) => item.source_id));
@@ -25,17 +37,11 @@ export async function stoppedItems(db: Db, workflowId: string): Promise<ItemRow[
  * Lets stopped records go on with a newer version. An item else stays on its version to its end; one
  * that could do nothing yet, because its place had changed, loses nothing by beginning again.
  */
-export async function carryOnStopped(
-  context: EngineContext,
-  driver: Driver,
-  workflowId: string,
-  version: number,
-): Promise<void> {
-  const items = (await stoppedItems(context.db, workflowId)).filter((item) => item.version < version);
-  if (items.length === 0) return;
+export async function carryOnStopped(context: EngineContext, workflowId: string, version: number): Promise<void> {
   const at = context.seams.now();
   await context.commits.run(async (trx) => {
-    for (const item of items) {
+    for (const item of await stoppedItems(trx, workflowId)) {
+      if (item.version >= version) continue;
       const state = stateOf(item);
       const begun = beginItem(state.values[startId] ?? {}, state.takenAt, {
         ...(state.sourceId !== undefined && { sourceId: state.sourceId }),
@@ -54,13 +60,12 @@ export async function carryOnStopped(
           ended_at: null,
         })
         .where('id', '=', item.id)
+        .where('claimed', '=', 0)
         .execute();
       const content = JSON.stringify({ from: item.version, to: version });
       await trx.insertInto('journal').values({ item_id: item.id, at, kind: 'version', step: null, content }).execute();
     }
   });
-  // In the order they came; one that stands behind another is driven by it.
-  for (const item of items) await driver.drive(item.id);
 }
 
 const stateOf = (item: Pick<ItemRow, 'item_state'>): ItemState => JSON.parse(item.item_state) as ItemState;

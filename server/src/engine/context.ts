@@ -1,4 +1,4 @@
-import type PQueue from 'p-queue';
+import PQueue from 'p-queue';
 import type { Logger } from 'pino';
 import type { Connections } from '../connections.ts';
 import type { GroupCommit } from '../db/group-commit.ts';
@@ -9,7 +9,10 @@ import type { Mirrors } from '../matching/mirrors.ts';
 import type { Seams } from '../seams.ts';
 import type { Blotting } from '../secrets/blotting.ts';
 import type { Workflows } from '../workflows.ts';
-import type { KeyedLocks } from './locks.ts';
+import type { Comings } from './coming.ts';
+import { FairQueue } from './fair-queue.ts';
+import type { KeyedLocks, PlaceLocks } from './locks.ts';
+import type { Pauses } from './pauses.ts';
 
 /** What every part of the engine works with. */
 export interface EngineContext {
@@ -21,9 +24,52 @@ export interface EngineContext {
   readonly seams: Seams;
   readonly blotting: Blotting;
   readonly log: Logger;
+  /** One run of a workflow at a time, and what else is done one after the other. */
   readonly locks: KeyedLocks;
+  readonly places: PlaceLocks;
+  readonly comings: Comings;
+  readonly pauses: Pauses;
   readonly mirrors: Mirrors;
   readonly matcher: Matcher;
-  /** The requests that may be under way at once to one connection. */
-  slots(connection: string): PQueue;
+  readonly slots: RequestSlots;
+}
+
+/** Requests at once to one connection. */
+export const requestsAtOnce = 8;
+
+/**
+ * Writes of one connection whose intent is stored and whose result isn't: those that are on their
+ * way, and as many whose intent is being stored meanwhile, so that the app never waits for the disk.
+ * After a crash no more than these have to be found out about.
+ */
+const intentsAtOnce = requestsAtOnce * 2;
+
+type Queue = PQueue<FairQueue, { lane?: string; priority?: number }>;
+
+/** Limits what is under way at once to each connection; the workflows that use it take turns. */
+export class RequestSlots {
+  private readonly requests = new Map<string, Queue>();
+  private readonly intents = new Map<string, Queue>();
+
+  /** Does a request when there is room for it. */
+  request<T>(connection: string, lane: string, work: () => Promise<T>): Promise<T> {
+    return this.add(this.requests, connection, requestsAtOnce, lane, work);
+  }
+
+  /** Does all of a write, from storing its intent on. */
+  intent<T>(connection: string, lane: string, work: () => Promise<T>): Promise<T> {
+    return this.add(this.intents, connection, intentsAtOnce, lane, work);
+  }
+
+  private add<T>(
+    queues: Map<string, Queue>,
+    connection: string,
+    concurrency: number,
+    lane: string,
+    work: () => Promise<T>,
+  ): Promise<T> {
+    const queue = queues.get(connection) ?? new PQueue({ concurrency, queueClass: FairQueue });
+    queues.set(connection, queue);
+    return queue.add(work, { lane }) as Promise<T>;
+  }
 }

@@ -1,54 +1,46 @@
-import { type Connector, Unsure, type WriteRequest, type Written } from '@golden/connectors';
-import type { Answer } from '@golden/core';
-import { answerOf, noteBroken } from './answers.ts';
+import { AppError, type Connector, Unsure } from '@golden/connectors';
+import type { WriteRow } from '../db/schema.ts';
+import type { Sent } from './batch-writer.ts';
 import type { EngineContext } from './context.ts';
-import type { Intent } from './intents.ts';
-import { storeIntent } from './intents.ts';
-import { answerOfSettled, settleDirect } from './settle.ts';
-
-/** How often a write is sent at most, each time only after it is certain that it was not done. */
-const mostSends = 4;
+import { type NewIntent, storeIntent, writeOf } from './intents.ts';
 
 /**
- * Writes one record at a time: the intent is on the disk before the request leaves. Only the
- * request itself takes one of the connection's slots, so that storing never keeps the app waiting.
+ * Writes one record: its intent is stored only when its request is about to leave, and is on the
+ * disk before it does. So no more intents are open at any moment than requests are on their way,
+ * and those that are being stored meanwhile.
  */
-export async function writeDirect(context: EngineContext, connector: Connector, intent: Intent): Promise<Answer> {
-  context.seams.reach('intent:before-store');
-  await context.commits.run((trx) => storeIntent(context, trx, intent));
-  context.seams.reach('intent:after-store');
-  return sendDirect(context, connector, { write: intent.effect.write, token: intent.token }, false);
+export function writeDirect(context: EngineContext, connector: Connector, intent: NewIntent): Promise<Sent> {
+  const { connection } = intent.effect.write.target;
+  return context.slots.intent(connection, intent.item.workflow_id, async () => {
+    context.seams.reach('intent:before-store');
+    const row = await context.commits.run((trx) => storeIntent(context, trx, intent));
+    context.seams.reach('intent:after-store');
+    return sendOnce(context, connector, row, intent.item.workflow_id, false);
+  });
 }
 
-/** Sends a write whose intent is stored; `isResumed` when an earlier process may have sent it. */
-export async function sendDirect(
+/**
+ * Sends a write whose intent is stored, once.
+ *
+ * @param isAgain - true when it may have been sent before: then no refusal says that it wasn't done
+ */
+export async function sendOnce(
   context: EngineContext,
   connector: Connector,
-  request: WriteRequest,
-  isResumed: boolean,
-): Promise<Answer> {
-  let mayBeDone = isResumed;
-  for (let sends = 0; sends < mostSends; sends++) {
-    try {
-      if (mayBeDone) {
-        const answer = answerOfSettled(await settleDirect(context, connector, request));
-        if (answer) return answer;
-      }
-      context.seams.reach('send:before');
-      const { write } = request;
-      const written = await context
-        .slots(write.target.connection)
-        .add(() => (write.kind === 'create' ? connector.create(request) : connector.update(request)));
-      context.seams.reach('send:after');
-      return { kind: 'written', ...(written as Written) };
-    } catch (error) {
-      if (!(error instanceof Unsure)) {
-        await noteBroken(context.connections, request.write.target.connection, error);
-        return answerOf(error);
-      }
-      mayBeDone = true;
-    }
+  row: WriteRow,
+  lane: string,
+  isAgain: boolean,
+): Promise<Sent> {
+  const request = { write: writeOf(row), token: row.token };
+  context.seams.reach('send:before');
+  try {
+    const written = await context.slots.request(row.connection, lane, () =>
+      request.write.kind === 'create' ? connector.create(request) : connector.update(request),
+    );
+    context.seams.reach('send:after');
+    return { row, answer: { kind: 'written', ...written } };
+  } catch (fault) {
+    const mayBeDone = isAgain || fault instanceof Unsure || !(fault instanceof AppError);
+    return { row, fault, mayBeDone };
   }
-  const message = 'The app breaks off again and again, so that it can’t be found out whether this was written.';
-  return { kind: 'refused', cause: 'unsure', message };
 }

@@ -1,470 +1,434 @@
-import { AppError, type BatchWriter, type Connector } from '@golden/connectors';
+import { type AppError, Changed } from '@golden/connectors';
 import {
   type Advance,
   type Answer,
   advance,
-  type Decision,
   type Effect,
-  type Found,
   type ItemState,
   isPlaced,
   type JsonRecord,
-  keyText,
+  nest,
   type Outcome,
+  type PlannedWrite,
+  type Pointer,
   stepById,
-  type Target,
   type WorkflowVersion,
 } from '@golden/core';
 import type { Trx } from '../db/group-commit.ts';
-import type { ItemRow } from '../db/schema.ts';
-import { linkedId, saveLink } from '../matching/links.ts';
-import type { MatchWorld } from '../matching/matcher.ts';
-import { unclearIn } from '../matching/weights.ts';
+import type { ItemRow, WriteRow } from '../db/schema.ts';
+import { WorkerLost } from '../matching/worker-client.ts';
 import { answerOf, noteBroken } from './answers.ts';
-import { FileBatcher } from './batch-writer.ts';
+import { answerOfFault, type Sent } from './batch-writer.ts';
 import type { EngineContext } from './context.ts';
-import { sendDirect, writeDirect } from './direct-writer.ts';
-import { closeIntent, type Intent, keepReadBack, withLastWrites } from './intents.ts';
-import type { KeyedLocks } from './locks.ts';
+import { releaseBehind } from './dispatcher.ts';
+import { Effects, type Resumed } from './effects.ts';
+import { closeIntent, keepReadBack, lastDone, openIntents, writeOf } from './intents.ts';
+import { type JournalLine, type Standstill, shortEffect, storeItem, type Work } from './item-store.ts';
+import { keepMade } from './last-written.ts';
+import { didNothing, isPassing } from './pauses.ts';
 import { Standings } from './standing.ts';
-
-type Waiting = Extract<Advance, { effect: Effect }>;
-
-/** An item with the version it stays on to its end. */
-interface Work {
-  readonly item: ItemRow;
-  readonly version: WorkflowVersion;
-}
+import { holdOf, holdOfIntent, StepLock } from './step-lock.ts';
 
 /** How often a write is planned anew because the destination keeps changing. */
 const mostStales = 8;
-const neverStill: Answer = {
-  kind: 'refused',
-  cause: 'refused',
-  message: 'The destination changed each time it was looked at. Nothing was written; retry when it is at rest.',
-};
+/** How often a write of one item goes out without an answer before its connection is given a rest. */
+const mostUnanswered = 3;
 
-/** A line of the journal on its way into the next commit. */
-interface JournalLine {
-  readonly kind: string;
-  readonly step: string | null;
-  readonly content: unknown;
+/** How an item came to rest. */
+export type Rest = Outcome | 'waits';
+
+/** What one effect came to: the next state, or a reason to stand still where it is. */
+type Step = { readonly next: Advance } | { readonly standstill: Standstill; readonly at?: Advance };
+
+/** What others are told while an item is driven. */
+export interface Heard {
+  /** A connection that was held up has answered again. */
+  answered(connection: string): Promise<void>;
+  /** What stood behind an item of this workflow can go on. */
+  released(workflowId: string): void;
+  /** An item waits so many milliseconds, and for nothing else. */
+  sleeps(itemId: string, wait: number): void;
 }
 
-/** Drives items with `advance`, carrying out each effect through a connector. */
+/** Drives items that it was given under a claim, carrying out each effect through a connector. */
 export class Driver {
-  private readonly batchers = new Map<string, FileBatcher>();
+  private readonly effects: Effects;
   private readonly standings: Standings;
 
-  constructor(private readonly context: EngineContext) {
+  constructor(
+    private readonly context: EngineContext,
+    private readonly heard: Heard,
+  ) {
+    this.effects = new Effects(context);
     this.standings = new Standings(context);
   }
 
-  /** Takes one item as far as it goes: to its end, or until a person is needed. */
-  async drive(itemId: string): Promise<void> {
-    const item = await this.load(itemId);
-    if (item) await this.driveLoaded(item, true);
-  }
-
-  /** The same with an item just read; `hasEarlier` is false when it certainly is the first of its record. */
-  async driveLoaded(item: ItemRow, hasEarlier: boolean): Promise<void> {
-    if (item.state !== 'running') return;
-    if (hasEarlier && (await this.standsBehind(item))) return;
-    const version = await this.context.workflows.version(item.workflow_id, item.version);
-    const state = JSON.parse(item.item_state) as ItemState;
-    const effect = item.effect ? (JSON.parse(item.effect) as Effect) : undefined;
-    await this.carryOn({ item, version }, effect ? { state, effect } : advance(version, state, { kind: 'begin' }));
-  }
-
   /**
-   * Carries out a person's decision on an unsettled item, stored before anything follows from it.
-   * Trying again a write that may have been done finds that out first; only "send again" doesn't.
+   * Takes a claimed item as far as it goes: to its end, or until a person, an app or time is needed.
+   * A fault of our own ends this item, with its reason, and nothing else.
    */
-  async decide(itemId: string, decision: Decision): Promise<void> {
-    const item = await this.load(itemId);
-    if (item?.state !== 'unsettled') return;
-    const version = await this.context.workflows.version(item.workflow_id, item.version);
-    const next = advance(version, JSON.parse(item.item_state) as ItemState, { kind: 'decided', decision });
-    const { seams } = this.context;
-    const token = await this.context.commits.run(async (trx) => {
-      await trx
-        .insertInto('decision')
-        .values({ id: seams.id(), item_id: itemId, at: seams.now(), decision: JSON.stringify(decision) })
-        .execute();
-      const kept = await this.closeOpenIntents(trx, itemId, decision, next);
-      await this.write(trx, { item, version }, next, kept, [{ kind: 'decided', step: null, content: decision }]);
-      return kept;
-    });
-    this.tell(item);
-    if (next.outcome) await this.afterEnd(item, next.outcome);
-    else await this.carryOn({ item: { ...item, token }, version }, next);
-  }
-
-  /** The token of an open intent that a retry goes on with; all others are closed by the decision. */
-  private async closeOpenIntents(trx: Trx, itemId: string, decision: Decision, next: Advance): Promise<string | null> {
-    const open = await trx
-      .selectFrom('write')
-      .select(['token', 'step'])
-      .where('item_id', '=', itemId)
-      .where('status', '=', 'intent')
-      .where('purpose', '=', 'deliver')
-      .execute();
-    const step = next.effect?.kind === 'write' ? next.effect.step : undefined;
-    const kept = decision.kind === 'retry' ? open.find((one) => one.step === step) : undefined;
-    for (const one of open) {
-      if (one.token === kept?.token) continue;
-      await closeIntent(this.context, trx, one.token, decision.kind === 'accept' ? 'done' : 'void', null);
-    }
-    return kept?.token ?? null;
-  }
-
-  private async carryOn(work: Work, from: Advance): Promise<void> {
-    const { item, version } = work;
-    let step = from;
-    let token = item.token;
-    let isStored = false;
-    const lock = new StepLock(this.context.locks);
-    let stales = 0;
-    const journal: JournalLine[] = [];
+  async drive(item: ItemRow): Promise<Rest> {
     try {
-      while (step.effect) {
-        const { effect } = step;
-        await lock.holdFor(effect.step, lockName(version, effect));
-        const isResumed = effect.kind === 'write' && token !== null;
-        // A write that may have left already is settled first, whatever its place looks like now.
-        const standing =
-          isResumed || effect.kind === 'readBack' ? undefined : await this.standings.of(item, version, effect.step);
-        if (effect.kind === 'write' && token === null) token = this.context.seams.id();
-        const carried = standing ?? (await this.carryOut(item, step, token, isResumed));
-        if (carried.kind === 'stale') stales += 1;
-        const answer = stales > mostStales ? neverStill : carried;
-        journal.push({ kind: effect.kind, step: effect.step, content: { effect: shortEffect(effect), answer } });
-        step = advance(version, step.state, answer);
-        isStored = false;
-        if ((effect.kind === 'write' || effect.kind === 'readBack') && token !== null) {
-          token = await this.storeAnswer(work, step, { effect, token, answer }, journal.splice(0));
-          isStored = true;
-        }
-      }
-      if (!isStored) await this.context.commits.run((trx) => this.write(trx, work, step, null, journal));
-      this.context.seams.reach('outcome:after-store');
-      this.tell(item);
-    } finally {
-      lock.release();
-    }
-    await this.afterEnd(item, step.outcome);
-  }
-
-  /** Stores what came back from a write or its reading back; gives the token that is still open. */
-  private async storeAnswer(
-    work: Work,
-    next: Advance,
-    done: { readonly effect: Effect; readonly token: string; readonly answer: Answer },
-    journal: readonly JournalLine[],
-  ): Promise<string | null> {
-    const { effect, token, answer } = done;
-    await this.noteWritten(effect, answer);
-    if (effect.kind === 'write') {
-      await this.storeResult(work, next, token, answer, journal);
-      return answer.kind === 'written' ? token : null;
-    }
-    await this.storeReadBack(work, next, token, answer.kind === 'read' ? answer.record : null, journal);
-    return null;
-  }
-
-  /** The copy of a place learns of our own writes at once: the next look-alike has to find them. */
-  private async noteWritten(effect: Effect, answer: Answer): Promise<void> {
-    const { mirrors } = this.context;
-    if (effect.kind === 'write' && answer.kind === 'written' && answer.record)
-      await mirrors.note(effect.write.target, answer.id, answer.record);
-    if (effect.kind === 'readBack' && answer.kind === 'read' && answer.record)
-      await mirrors.note(effect.target, effect.id, answer.record);
-  }
-
-  private async carryOut(
-    item: ItemRow,
-    { state, effect }: Waiting,
-    token: string | null,
-    isResumed: boolean,
-  ): Promise<Answer> {
-    try {
-      switch (effect.kind) {
-        case 'find':
-          return { kind: 'found', matches: await this.find(effect) };
-        case 'match':
-          return await this.context.matcher.answer(effect, this.matchWorld);
-        case 'fetch':
-          return { kind: 'fetched', found: await this.read(effect.target, effect.id) };
-        case 'readBack': {
-          const connector = await this.context.connections.connector(effect.target.connection);
-          const read = await this.context
-            .slots(effect.target.connection)
-            .add(() => connector.fetch(effect.target.path, effect.id));
-          this.context.seams.reach('read-back:after');
-          return { kind: 'read', record: read?.record ?? null };
-        }
-        case 'write':
-          return await this.writeOut({ itemId: item.id, token: token as string, state, effect }, isResumed);
-      }
+      const version = await this.context.workflows.version(item.workflow_id, item.version);
+      return await new Passage(this.context, this.effects, this.standings, this.heard, { item, version }).go();
     } catch (error) {
-      // A read-back that can't be done leaves a write that was confirmed all the same.
-      if (effect.kind === 'readBack' && error instanceof AppError) return { kind: 'not_readable' };
-      const target = effect.kind === 'write' ? effect.write.target : effect.target;
-      await noteBroken(this.context.connections, target.connection, error);
-      return answerOf(error);
+      return this.endByFault(item, error);
     }
   }
 
-  /** What a run sees of the places it looks in: the apps as they are now, and what is remembered. */
-  private readonly matchWorld: MatchWorld = {
-    read: (target, id) => this.read(target, id),
-    linked: async ({ link, target }) => (link ? linkedId(this.context.db, link, target) : undefined),
-  };
+  private async endByFault(item: ItemRow, error: unknown): Promise<Rest> {
+    const { context } = this;
+    const said = context.blotting.clean(error instanceof Error ? error.message : String(error));
+    context.log.error({ item: item.id, said }, 'an item could not be driven');
+    const message = `Golden Relay met a fault of its own: ${said}`;
+    const isReleased = await context.commits.run(async (trx) => {
+      await trx
+        .updateTable('item')
+        .set({ state: 'unsettled', cause: 'fault', message, claimed: 0, wake_at: null, ended_at: context.seams.now() })
+        .where('id', '=', item.id)
+        .where('claimed', '=', 1)
+        .execute();
+      return releaseBehind(trx, item);
+    });
+    if (isReleased) this.heard.released(item.workflow_id);
+    context.events.tell({ topic: 'item', workflow: item.workflow_id, id: item.run_id });
+    return { kind: 'unsettled', step: '', cause: 'fault', message };
+  }
+}
 
-  private async read(target: Target, id: string): Promise<Found | null> {
-    const connector = await this.context.connections.connector(target.connection);
-    const there = await this.context.slots(target.connection).add(() => connector.fetch(target.path, id));
-    if (!there) {
-      await this.context.mirrors.note(target, id, null);
-      return null;
+/** One item on its way, from its claim until it comes to rest. */
+class Passage {
+  private readonly lock: StepLock;
+  private readonly journal: JournalLine[] = [];
+  private intents = new Map<string, WriteRow>();
+  /** The write that is being read back. */
+  private written: { readonly step: string; readonly row: WriteRow } | undefined;
+  private endComing: (() => Promise<void>) | undefined;
+  private stored: ItemState;
+  private stales = 0;
+  private unanswered = 0;
+  /** True once the end of the item is in the data file. */
+  private isStored = false;
+  /** True when something stood behind the item, and can go on now. */
+  private releases = false;
+  /** What the app said when it found a record changed. */
+  private lastWords: string | undefined;
+
+  constructor(
+    private readonly context: EngineContext,
+    private readonly effects: Effects,
+    private readonly standings: Standings,
+    private readonly heard: Heard,
+    private readonly work: Work,
+  ) {
+    this.lock = new StepLock(context.places);
+    this.stored = JSON.parse(work.item.item_state) as ItemState;
+  }
+
+  async go(): Promise<Rest> {
+    const { item, version } = this.work;
+    this.intents = await openIntents(this.context.db, item.id);
+    const effect = item.effect ? (JSON.parse(item.effect) as Effect) : undefined;
+    let at: Advance = effect ? { state: this.stored, effect } : advance(version, this.stored, { kind: 'begin' });
+    // What was planned before it stood still may not be true any more: it is looked at anew.
+    if (effect?.kind === 'write' && !this.intents.has(effect.step))
+      at = advance(version, this.stored, { kind: 'stale' });
+    try {
+      while (at.effect) {
+        const step = await this.step({ state: at.state, effect: at.effect });
+        if ('standstill' in step) return await this.standStill(step.at ?? at, step.standstill);
+        at = step.next;
+      }
+      if (!this.isStored) await this.store(at);
+      this.context.seams.reach('outcome:after-store');
+      return at.outcome;
+    } finally {
+      await this.comingEnds();
+      this.lock.release();
+      if (this.releases) this.heard.released(item.workflow_id);
     }
-    const [found] = await withLastWrites(this.context, target.connection, target.path, [{ id, record: there.record }]);
-    return found ?? null;
   }
 
-  private async find(effect: Extract<Effect, { kind: 'find' }>): Promise<Found[]> {
-    const { connection, path } = effect.target;
-    const connector = await this.context.connections.connector(connection);
-    const found = await this.context.slots(connection).add(() => connector.find(path, effect.by));
-    return withLastWrites(this.context, connection, path, found ?? []);
+  private async step(at: { readonly state: ItemState; readonly effect: Effect }): Promise<Step> {
+    const { effect } = at;
+    const { item, version } = this.work;
+    const target = effect.kind === 'write' ? effect.write.target : effect.target;
+    const open = effect.kind === 'readBack' ? undefined : this.intents.get(effect.step);
+    const pause = this.context.pauses.of(target.connection);
+    if (pause) return { standstill: { message: pause.reason, waitsFor: target.connection, wakeAt: pause.until } };
+    await this.lock.holdFor(effect.step, open ? holdOfIntent(version, open) : holdOf(version, effect));
+    // A write that may have left already is settled first, whatever its place looks like now.
+    if (open) return this.settle(at, open);
+    if (effect.kind !== 'readBack') {
+      const standing = await this.standings.of(item, version, effect.step);
+      if (standing) return { next: this.advance(at, standing) };
+    }
+    if (effect.kind === 'write') return this.write(at, effect);
+    return this.read(at, effect);
   }
 
-  private async writeOut(intent: Intent, isResumed: boolean): Promise<Answer> {
-    const { connection, path } = intent.effect.write.target;
-    const connector = await this.context.connections.connector(connection);
-    if (connector.batch) return this.batcher(connector, connector.batch, connection, path).write(intent, isResumed);
-    const request = { write: intent.effect.write, token: intent.token };
-    if (isResumed) return sendDirect(this.context, connector, request, true);
-    return writeDirect(this.context, connector, intent);
+  private async read(
+    at: { readonly state: ItemState; readonly effect: Effect },
+    effect: Exclude<Effect, { kind: 'write' }>,
+  ): Promise<Step> {
+    const { connection } = effect.target;
+    let answer: Answer;
+    try {
+      answer = await this.readThrough(effect);
+      await this.answered(connection);
+    } catch (error) {
+      if (isPassing(error)) return this.meetFault(at, connection, error);
+      await noteBroken(this.context.connections, connection, error);
+      // A read-back that isn't allowed leaves a write that was confirmed all the same.
+      const told = answerOf(this.context.connections, error);
+      answer = effect.kind === 'readBack' ? { kind: 'not_readable' } : told;
+    }
+    const next = this.advance(at, answer);
+    if (effect.kind === 'readBack') await this.storeReadBack(next, effect, answer);
+    return { next };
   }
 
-  private batcher(connector: Connector, batch: BatchWriter, connection: string, path: readonly string[]): FileBatcher {
-    const file = batch.groupOf(path);
-    const name = `${connection}\n${file}`;
-    const known = this.batchers.get(name) ?? new FileBatcher(this.context, connector, batch, connection, file);
-    this.batchers.set(name, known);
-    return known;
-  }
-
-  /** The answer and the new state in one transaction, before anything else happens. */
-  private async storeResult(
-    work: Work,
-    next: Advance,
-    token: string,
-    answer: Answer,
-    journal: readonly JournalLine[],
-  ): Promise<void> {
-    const { seams, commits } = this.context;
-    seams.reach('result:before-store');
-    await commits.run(async (trx) => {
-      const isUnsure = answer.kind === 'refused' && answer.cause === 'unsure';
-      if (answer.kind === 'written') await closeIntent(this.context, trx, token, 'done', answer.id);
-      else if (!isUnsure) await closeIntent(this.context, trx, token, 'void', null);
-      await this.write(trx, work, next, answer.kind === 'written' ? token : null, journal);
-    });
-    seams.reach('result:after-store');
-    this.tell(work.item);
-  }
-
-  private async storeReadBack(
-    work: Work,
-    next: Advance,
-    token: string,
-    read: JsonRecord | null,
-    journal: readonly JournalLine[],
-  ): Promise<void> {
-    await this.context.commits.run(async (trx) => {
-      if (read) await keepReadBack(trx, token, read);
-      await this.write(trx, work, next, null, journal);
-    });
+  /** A matching thread that was lost is started anew, and asked again. */
+  private async readThrough(effect: Exclude<Effect, { kind: 'write' }>): Promise<Answer> {
+    const lane = this.work.item.workflow_id;
+    for (let tries = 1; ; tries++) {
+      try {
+        return await this.effects.read(effect, lane);
+      } catch (error) {
+        if (!(error instanceof WorkerLost) || tries >= 3) throw error;
+      }
+    }
   }
 
   private async write(
-    trx: Trx,
-    { item, version }: Work,
+    at: { readonly state: ItemState; readonly effect: Effect },
+    effect: Extract<Effect, { kind: 'write' }>,
+  ): Promise<Step> {
+    await this.comes(effect);
+    const sent = await this.effects.write({ item: this.work.item, state: at.state, effect });
+    this.stored = at.state;
+    return this.takeSent(at, sent, false);
+  }
+
+  /** A record that is planned by likeness is told of before it is there, so that the place needn't be held until then. */
+  private async comes({ step, write }: Extract<Effect, { kind: 'write' }>): Promise<void> {
+    const found = stepById(this.work.version.content, step);
+    const byLadder = (found?.kind === 'write' && found.ladder) || found?.kind === 'lookup';
+    if (write.kind !== 'create' || !byLadder || this.endComing) return;
+    this.endComing = await this.context.comings.tell(write);
+    this.lock.release();
+  }
+
+  private async comingEnds(): Promise<void> {
+    const end = this.endComing;
+    this.endComing = undefined;
+    await end?.();
+  }
+
+  /** Finds out about a write of this step whose result isn't known, and goes on from what is found. */
+  private async settle(at: { readonly state: ItemState; readonly effect: Effect }, row: WriteRow): Promise<Step> {
+    let resumed: Resumed;
+    try {
+      resumed = await this.effects.resume(row, this.work.item.workflow_id);
+    } catch (error) {
+      if (isPassing(error)) return this.meetFault(at, row.connection, error);
+      return this.finish(at, row, await this.refused(row.connection, error, true), true);
+    }
+    if (!('settled' in resumed)) return this.takeSent(at, resumed, true);
+    const { settled } = resumed;
+    await this.answered(row.connection);
+    switch (settled.kind) {
+      case 'done':
+        return this.finish(at, row, { ...settled, kind: 'written' }, true);
+      case 'stale':
+      case 'not_done':
+        return this.finish(at, row, { kind: 'stale' }, true);
+      case 'unknown':
+        return this.finish(at, row, { kind: 'refused', cause: 'unsure', message: settled.message }, true);
+      case 'later': {
+        const wakeAt = new Date(Date.parse(this.context.seams.now()) + settled.wait).toISOString();
+        const message = 'The app gave no answer. It is looked for once more before anything is sent again.';
+        this.heard.sleeps(this.work.item.id, settled.wait);
+        return { standstill: { message, waitsFor: null, wakeAt } };
+      }
+    }
+  }
+
+  private async takeSent(
+    at: { readonly state: ItemState; readonly effect: Effect },
+    sent: Sent,
+    isResumed: boolean,
+  ): Promise<Step> {
+    const { row } = sent;
+    if ('answer' in sent) {
+      await this.answered(row.connection);
+      return this.finish(at, row, sent.answer, isResumed);
+    }
+    const { fault, mayBeDone } = sent;
+    if (mayBeDone) {
+      this.intents.set(row.step, row);
+      if (!isPassing(fault)) return this.finish(at, row, await this.refused(row.connection, fault, true), isResumed);
+      this.unanswered += 1;
+      // Found out about at once; an app that never answers is given a rest first.
+      if (this.unanswered < mostUnanswered && !didNothing(fault)) return { next: at };
+      return this.meetFault(at, row.connection, fault);
+    }
+    if (!isPassing(fault)) return this.finish(at, row, await this.refused(row.connection, fault, false), isResumed);
+    // Nothing was done: once the app answers again everything is looked at anew.
+    const anew = this.advance(at, { kind: 'stale' });
+    await this.close(row, 'void', null, anew);
+    if (!anew.effect) return { next: anew };
+    return this.meetFault({ state: anew.state, effect: anew.effect }, row.connection, fault);
+  }
+
+  private async refused(connection: string, fault: unknown, mayBeDone: boolean): Promise<Answer> {
+    await noteBroken(this.context.connections, connection, fault);
+    if (fault instanceof Changed) this.lastWords = this.context.connections.masked(fault.message);
+    return answerOfFault(this.context, fault, mayBeDone);
+  }
+
+  /** Stores what is known of a write now, with the state that follows from it. */
+  private async finish(
+    at: { readonly state: ItemState; readonly effect: Effect },
+    row: WriteRow,
+    answer: Answer,
+    isResumed: boolean,
+  ): Promise<Step> {
+    const isUnsure = answer.kind === 'refused' && answer.cause === 'unsure';
+    if (answer.kind === 'stale') this.stales += 1;
+    const told = answer.kind === 'stale' && this.stales > mostStales ? this.neverStill() : answer;
+    const write = writeOf(row);
+    const isWritten = told.kind === 'written';
+    const given: Answer = isWritten && isResumed ? { ...told, kind: 'settled', write } : told;
+    if (isWritten) await this.noteMirror(write, told.id, told.record);
+    else await this.comingEnds();
+    const next = this.advance(at, given);
+    this.intents.delete(row.step);
+    // What is unsure stays open in the data file: only what is found out, or a person, ends it.
+    if (isUnsure) return { next };
+    await this.close(row, isWritten ? 'done' : 'void', isWritten ? told.id : null, next);
+    if (isWritten) this.written = { step: row.step, row };
+    if (next.effect?.kind !== 'readBack') await this.comingEnds();
+    return { next };
+  }
+
+  private neverStill(): Answer {
+    const always = 'The destination changed each time it was looked at. Nothing was written; retry when it is at rest.';
+    const message = this.lastWords === undefined ? always : `${always} It said: ${this.lastWords}`;
+    return { kind: 'refused', cause: 'refused', message };
+  }
+
+  /** A write’s end and the item’s next state in one transaction, before anything else happens. */
+  private async close(row: WriteRow, status: 'done' | 'void', id: string | null, next: Advance): Promise<void> {
+    const { seams, commits } = this.context;
+    seams.reach('result:before-store');
+    const journal = this.journal.splice(0);
+    await commits.run(async (trx) => {
+      await closeIntent(this.context, trx, row.token, status, id);
+      await this.storeNext(trx, next, journal);
+    });
+    this.stored = next.state;
+    seams.reach('result:after-store');
+    this.tell();
+  }
+
+  private async storeReadBack(
     next: Advance,
-    token: string | null,
-    journal: readonly JournalLine[],
+    effect: Extract<Effect, { kind: 'readBack' }>,
+    answer: Answer,
   ): Promise<void> {
-    const { outcome } = next;
-    const now = this.context.seams.now();
-    await trx
-      .updateTable('item')
-      .set({
-        item_state: this.clean(next.state),
-        effect: next.effect ? JSON.stringify(next.effect) : null,
-        token,
-        state: outcome?.kind ?? 'running',
-        cause: outcome?.kind === 'unsettled' ? outcome.cause : null,
-        message: this.context.blotting.clean(messageOf(outcome)) || null,
-        waits_for:
-          outcome?.kind === 'unsettled' && outcome.cause === 'connection' ? connectionOf(version, outcome.step) : null,
-        ended_at: outcome ? now : null,
-      })
-      .where('id', '=', item.id)
-      .execute();
-    await this.saveLinks(trx, { item, version }, next);
-    // What was asked is kept beside what was decided: weights learn from both.
-    const asked = outcome?.kind === 'unsettled' ? unclearIn(next.state) : [];
-    const lines = [...journal, ...asked.map(({ step, result }) => ({ kind: 'unclear', step, content: result }))];
-    if (lines.length === 0) return;
-    await trx
-      .insertInto('journal')
-      .values(
-        lines.map((line) => ({
-          item_id: item.id,
-          at: now,
-          kind: line.kind,
-          step: line.step,
-          content: this.clean(line.content),
-        })),
-      )
-      .execute();
+    const read = answer.kind === 'read' ? answer.record : null;
+    const { item } = this.work;
+    const row =
+      this.written?.step === effect.step ? this.written.row : await lastDone(this.context.db, item.id, effect.step);
+    if (read) await this.context.mirrors.note(effect.target, effect.id, read);
+    await this.comingEnds();
+    const journal = this.journal.splice(0);
+    await this.context.commits.run(async (trx) => {
+      if (row && read) {
+        await keepReadBack(trx, row.token, read);
+        await keepMade(trx, writeOf(row), effect.id, read, timesKept(this.work.version, effect.step));
+      }
+      await this.storeNext(trx, next, journal);
+    });
+    this.stored = next.state;
   }
 
-  /** Remembers the matches that this step on has settled, with the state that rests on them. */
-  private async saveLinks(trx: Trx, { item, version }: Work, { state }: Advance): Promise<void> {
-    for (const [id, result] of Object.entries(state.steps)) {
-      if ((result.kind !== 'found' && result.kind !== 'written') || !result.link) continue;
-      const step = stepById(version.content, id);
-      if (!step || !isPlaced(step) || !step.target || result.id === '') continue;
-      const how = result.by?.how;
-      const isNew = result.kind === 'written' && result.outcome === 'new';
-      const origin = isNew ? 'created' : how === 'chosen' ? 'chosen' : 'found';
-      if (how === 'link') continue;
-      await saveLink(
-        trx,
-        this.context.seams,
-        result.link,
-        { connection: step.target.connection, path: step.target.path, id: result.id },
-        { origin, workflow: item.workflow_id, probability: result.by?.probability },
-      );
+  private async storeNext(trx: Trx, next: Advance, journal: readonly JournalLine[]): Promise<void> {
+    const keepsClaim = next.effect !== undefined;
+    const { stored: before } = this;
+    this.releases = await storeItem(this.context, trx, this.work, { before, next, journal, keepsClaim });
+    this.isStored = !keepsClaim;
+  }
+
+  /** The copy of a place learns of our own writes at once: the next look-alike has to find them. */
+  private async noteMirror(write: PlannedWrite, id: string, record: JsonRecord | undefined): Promise<void> {
+    const there = record ?? (write.kind === 'create' ? nest(write.values) : undefined);
+    if (there && id !== '') await this.context.mirrors.note(write.target, id, there);
+  }
+
+  private async store(next: Advance): Promise<void> {
+    const journal = this.journal.splice(0);
+    await this.context.commits.run((trx) => this.storeNext(trx, next, journal));
+    this.tell();
+  }
+
+  /** The item stands still where it is; what it was about to do is done when it is woken. */
+  private async standStill(at: Advance, standstill: Standstill): Promise<Rest> {
+    const journal = this.journal.splice(0);
+    const left = { before: this.stored, next: at, journal, standstill, keepsClaim: false };
+    await this.context.commits.run(async (trx) => {
+      this.releases = await storeItem(this.context, trx, this.work, left);
+    });
+    this.context.seams.reach('park:after-store');
+    this.tell();
+    return 'waits';
+  }
+
+  /** A passing fault holds the connection up; after hours of it a person is asked. */
+  private async meetFault(
+    at: { readonly state: ItemState; readonly effect: Effect },
+    connection: string,
+    fault: AppError,
+  ): Promise<Step> {
+    const pause = await this.context.pauses.note(connection, fault);
+    if (pause) {
+      const message = this.context.connections.masked(pause.reason);
+      return { standstill: { message, waitsFor: connection, wakeAt: pause.until }, at };
     }
-  }
-
-  private clean(content: unknown): string {
-    return this.context.blotting.clean(JSON.stringify(content));
-  }
-
-  /**
-   * Items of one source record keep their order: true when an earlier one is still open, and marks
-   * this one as standing behind it when that needs a person.
-   */
-  private async standsBehind(item: ItemRow): Promise<boolean> {
-    const earlier = await this.context.db
-      .selectFrom('item')
-      .select('state')
-      .where('workflow_id', '=', item.workflow_id)
-      .where('source_id', '=', item.source_id)
-      .where('seq', '<', item.seq)
-      .where('state', 'in', ['running', 'unsettled', 'waiting'])
-      .execute();
-    if (earlier.length === 0) return false;
-    if (earlier.some((one) => one.state === 'unsettled')) {
-      const message = 'An earlier change of this record is unsettled. It goes on when that one is settled.';
-      await this.context.db
-        .updateTable('item')
-        .set({ state: 'unsettled', cause: 'behind', message })
-        .where('id', '=', item.id)
-        .execute();
+    await this.context.connections.mark(connection, 'broken', fault.message, null);
+    const open = this.intents.get(at.effect.step);
+    if (at.effect.kind === 'readBack') {
+      const next = this.advance(at, { kind: 'not_readable' });
+      await this.storeReadBack(next, at.effect, { kind: 'not_readable' });
+      return { next };
     }
-    return true;
+    const answer = answerOfFault(this.context, fault, open !== undefined);
+    if (open) return this.finish(at, open, answer, true);
+    const cause = { ...answer, ...(answer.kind === 'refused' && { cause: 'connection' as const }) } as Answer;
+    return { next: this.advance(at, cause) };
   }
 
-  /** What stands behind an item goes on when it has ended well, or waits with it. */
-  private async afterEnd(item: ItemRow, outcome: Outcome | undefined): Promise<void> {
-    if (!outcome) return;
-    const next = await this.context.db
-      .selectFrom('item')
-      .select(['id', 'state'])
-      .where('workflow_id', '=', item.workflow_id)
-      .where('source_id', '=', item.source_id)
-      .where('seq', '>', item.seq)
-      .where((eb) => eb.or([eb('state', '=', 'running'), eb('cause', '=', 'behind')]))
-      .orderBy('seq')
-      .executeTakeFirst();
-    if (!next) return;
-    if (next.state !== 'running') {
-      if (outcome.kind === 'unsettled') return;
-      await this.context.db
-        .updateTable('item')
-        .set({ state: 'running', cause: null, message: null })
-        .where('id', '=', next.id)
-        .execute();
-    }
-    await this.drive(next.id);
+  private async answered(connection: string): Promise<void> {
+    if (await this.context.pauses.answered(connection)) await this.heard.answered(connection);
   }
 
-  private load(id: string): Promise<ItemRow | undefined> {
-    return this.context.db.selectFrom('item').selectAll().where('id', '=', id).executeTakeFirst();
+  private advance({ state, effect }: { state: ItemState; effect: Effect }, answer: Answer): Advance {
+    this.journal.push({ kind: effect.kind, step: effect.step, content: { effect: shortEffect(effect), answer } });
+    return advance(this.work.version, state, answer);
   }
 
-  private tell(item: ItemRow): void {
+  private tell(): void {
+    const { item } = this.work;
     this.context.events.tell({ topic: 'item', workflow: item.workflow_id, id: item.run_id });
   }
 }
 
-/** The one lock that an item holds at a time: from a step's lookup until its result is stored. */
-class StepLock {
-  private held: { readonly name: string; readonly step: string; readonly release: () => void } | undefined;
-
-  constructor(private readonly locks: KeyedLocks) {}
-
-  /** Lets go of what another step held, and waits for what this one needs, where it needs any. */
-  async holdFor(step: string, name: string | undefined): Promise<void> {
-    if (this.held && (this.held.step !== step || (name !== undefined && this.held.name !== name))) this.release();
-    if (name !== undefined && !this.held) this.held = { name, step, release: await this.locks.take(name) };
-  }
-
-  release(): void {
-    this.held?.release();
-    this.held = undefined;
-  }
-}
-
-/**
- * What has to be held until the step's result is stored, so that two look-alikes side by side never
- * both find nobody: the key's value where there is one key; the whole place where a ladder may end
- * in a new record, for likeness has no key.
- */
-function lockName({ content }: WorkflowVersion, effect: Effect): string | undefined {
-  const place = (target: Target): string => `${target.connection}|${target.path.join('/')}`;
-  if (effect.kind === 'find') return `${place(effect.target)}|${keyText(effect.by.value)}`;
-  if (effect.kind !== 'match' && effect.kind !== 'fetch') return undefined;
-  const step = stepById(content, effect.step);
-  const makes = step?.kind === 'write' || (step?.kind === 'lookup' && step.ladder.atNone === 'create');
-  return makes ? place(effect.target) : undefined;
-}
-
-function messageOf(outcome: Outcome | undefined): string {
-  if (outcome?.kind === 'unsettled') return outcome.message;
-  if (outcome?.kind === 'left_out') return outcome.why;
-  return outcome?.kind === 'dismissed' ? outcome.reason : '';
-}
-
-/** The journal keeps what was asked, not the whole record again. */
-function shortEffect(effect: Effect): unknown {
-  if (effect.kind === 'match') {
-    const { ladder: _ways, ...asked } = effect;
-    return asked;
-  }
-  if (effect.kind !== 'write') return effect;
-  const { kind, id, values, target } = effect.write;
-  return { kind, id, values, target };
-}
-
-/** The connection that a step writes through. */
-function connectionOf(version: WorkflowVersion, stepId: string): string | null {
-  const step = stepById(version.content, stepId);
-  return step && isPlaced(step) ? (step.target?.connection ?? null) : null;
+/** The app's own time of a change is kept where a field's value goes by which record is newer. */
+function timesKept({ content }: WorkflowVersion, stepId: string): Pointer[] {
+  const step = stepById(content, stepId);
+  if (!step || !isPlaced(step) || step.kind !== 'write') return [];
+  const { updated } = step.target?.described ?? {};
+  const isByTime = Object.values(step.policies ?? {}).includes('newest');
+  return isByTime && updated ? [updated] : [];
 }

@@ -1,34 +1,23 @@
 import type { SourceRecord } from '@golden/connectors';
 import { type Answer, type Decision, isPlaced, isReady, onlyStep, revisionOf } from '@golden/core';
-import PQueue from 'p-queue';
-import type { RunTable } from '../db/schema.ts';
+import type { RunRow, RunTable } from '../db/schema.ts';
 import { carryOnStopped } from './carry-on.ts';
 import type { EngineContext } from './context.ts';
+import { decide, decideAll, takeNewest, takeUp, wakeWaiting } from './decisions.ts';
+import { Dispatcher } from './dispatcher.ts';
 import { Driver } from './driver.ts';
+import { NotPossible } from './errors.ts';
 import { type RehearsalScope, Rehearsals, type Tried } from './rehearse.ts';
 import { Runner } from './runner.ts';
 import { Samples } from './samples.ts';
 import { Sources } from './sources.ts';
-import { takeBack } from './take-back.ts';
+import { claimTakingBack, goOnTakingBack, takeBack } from './take-back.ts';
 import { fingerprintOf, newItem, saveSeen } from './take-in.ts';
 
-/** What was asked can't be done now; the message says why and what to do. */
-export class NotPossible extends Error {
-  override readonly name = 'NotPossible';
-}
-
-/** Requests at once to one connection. */
-export const requestsAtOnce = 8;
-
-/** Queues that limit the requests under way at once, one for each connection. */
-export function requestSlots(): (connection: string) => PQueue {
-  const queues = new Map<string, PQueue>();
-  return (connection) => {
-    const queue = queues.get(connection) ?? new PQueue({ concurrency: requestsAtOnce });
-    queues.set(connection, queue);
-    return queue;
-  };
-}
+/** Items of one connection that try whether it works again. */
+const fewTry = 8;
+/** Decisions that are stored in one go when a person retries a whole connection. */
+const decidedAtOnce = 200;
 
 /** Everything that makes records go: asking, running, rehearsing, settling. */
 export class Engine {
@@ -36,46 +25,87 @@ export class Engine {
   readonly samples: Samples;
   readonly rehearsals: Rehearsals;
   private readonly driver: Driver;
+  private readonly dispatcher: Dispatcher;
   private readonly runner: Runner;
   private timer: NodeJS.Timeout | undefined;
-  private isReleasing = false;
+  private isTicking = false;
+  private isStopping = false;
   private readonly busy = new Set<Promise<unknown>>();
+  /** When items that wait only for time go on, by the time that has passed in this process. */
+  private readonly sleepers = new Map<string, number>();
 
   constructor(private readonly context: EngineContext) {
-    this.driver = new Driver(context);
-    this.runner = new Runner(context, this.driver);
+    this.driver = new Driver(context, {
+      answered: (connection) => this.wakeConnection(connection),
+      released: (workflowId) => this.dispatcher.wake(workflowId),
+      sleeps: (itemId, wait) => this.sleepers.set(itemId, context.seams.uptime() + wait),
+    });
+    this.dispatcher = new Dispatcher(context, (item) => this.driver.drive(item));
+    this.runner = new Runner(context, this.dispatcher);
     this.sources = new Sources(context);
     this.samples = new Samples(context, this.sources);
     this.rehearsals = new Rehearsals(context);
   }
 
-  /** Takes up what an earlier process left, then asks the sources at their times. */
+  /**
+   * Begins to work: what an earlier process left goes on in the background, and the sources are asked
+   * at their times. Nothing is waited for but the data file.
+   */
   async start(): Promise<void> {
-    await this.resume();
+    await this.takeUpLeft();
     this.timer = setInterval(() => this.background(this.tick()), 1000);
   }
 
   /** Ends after what is under way; what is left is taken up at the next start. */
   async stop(): Promise<void> {
+    this.isStopping = true;
     clearInterval(this.timer);
     await this.rehearsals.stopAll();
     await this.runner.close();
     await Promise.allSettled(this.busy);
   }
 
-  /** Goes on with every run and item that was under way when the last process ended. */
+  /** Takes up what the last process left and resolves when all of it has come to rest. */
   async resume(): Promise<void> {
-    const { db } = this.context;
-    await db.updateTable('rehearsal').set({ state: 'stopped' }).where('state', '=', 'running').execute();
+    await this.takeUpLeft();
+    await this.quiet();
+  }
+
+  /** Resolves when nothing is under way any more: what is left waits for an app, for time or for a person. */
+  async quiet(): Promise<void> {
+    for (;;) {
+      await this.dispatcher.idle();
+      await this.runner.idle();
+      if (this.busy.size > 0) await Promise.allSettled(this.busy);
+      else if (!this.dispatcher.isBusy()) return;
+    }
+  }
+
+  private async takeUpLeft(): Promise<void> {
+    const { db, commits, pauses } = this.context;
+    await commits.run(async (trx) => {
+      // Whoever had claimed something has ended with its process.
+      await trx.updateTable('item').set({ claimed: 0 }).where('claimed', '=', 1).execute();
+      await trx.updateTable('rehearsal').set({ state: 'stopped' }).where('state', '=', 'running').execute();
+      // What waited for time only is looked at once more: how long it still has to wait depends on when it was sent.
+      await trx
+        .updateTable('item')
+        .set({ state: 'running', wake_at: null, message: null })
+        .where('state', '=', 'waiting')
+        .where('wake_at', 'is not', null)
+        .where('waits_for', 'is', null)
+        .execute();
+    });
+    await pauses.load();
+    this.background(this.goOnTakingBack());
     const runs = await db
       .selectFrom('run')
-      .select('id')
+      .select(['id', 'workflow_id'])
       .where('state', 'in', ['listing', 'working'])
       .orderBy('started_at')
       .execute();
-    for (const run of runs) await this.runner.run(run.id);
-    const left = await db.selectFrom('item').select('id').where('state', '=', 'running').orderBy('seq').execute();
-    for (const item of left) await this.driver.drive(item.id);
+    for (const run of runs) this.carry(run.id, run.workflow_id);
+    await this.dispatcher.wakeAll();
   }
 
   /** Makes the draft the live version and switches on; the first run carries out "from when". */
@@ -103,7 +133,8 @@ export class Engine {
       .onConflict((conflict) => conflict.column('workflow_id').doUpdateSet(fresh))
       .execute();
     events.tell({ topic: 'workflow', workflow: workflowId });
-    this.background(carryOnStopped(this.context, this.driver, workflowId, version));
+    await carryOnStopped(this.context, workflowId, version);
+    this.dispatcher.wake(workflowId);
     return { version, run: await this.beginRun(workflowId, version, 'first', null) };
   }
 
@@ -132,6 +163,19 @@ export class Engine {
     const { db, workflows } = this.context;
     const { liveVersion, isOn } = await workflows.get(workflowId);
     if (liveVersion === null || !isOn) throw new NotPossible('The workflow is off. Make it live first.');
+    const held = await db
+      .selectFrom('run')
+      .select('id')
+      .where('workflow_id', '=', workflowId)
+      .where('state', '=', 'listing')
+      .where('wake_at', 'is not', null)
+      .executeTakeFirst();
+    if (held) {
+      // A listing that an app holds up goes on now instead of a second one beginning beside it.
+      await this.letTry(workflowId);
+      this.carry(held.id, workflowId);
+      return held.id;
+    }
     const trigger = await db
       .selectFrom('trigger_state')
       .selectAll()
@@ -140,8 +184,9 @@ export class Engine {
     return this.beginRun(workflowId, liveVersion, trigger.phase === 'first' ? 'first' : by, trigger.since);
   }
 
-  /** Waits until a run has ended. */
+  /** Waits until a run has ended, or stands still because an app holds it up. */
   async finish(runId: string): Promise<void> {
+    await this.context.locks.take(`begun|${runId}`).then((release) => release());
     await this.runner.run(runId);
   }
 
@@ -149,70 +194,112 @@ export class Engine {
     await this.runner.stop(runId);
   }
 
-  /** Carries out a person's decision on an item. */
+  /**
+   * Stores a person's decision on an item; resolves when the item has come to rest again.
+   * @throws NotPossible when it has moved on since, or stands behind another change
+   */
   async decide(itemId: string, decision: Decision): Promise<void> {
-    const item = await this.context.db.selectFrom('item').select('cause').where('id', '=', itemId).executeTakeFirst();
-    if (item?.cause === 'behind' && decision.kind !== 'dismiss') {
-      throw new NotPossible(
-        'An earlier change of this record is unsettled. Settle that one first, or take the newest.',
-      );
-    }
-    await this.driver.decide(itemId, decision);
+    await decide(this.context, itemId, decision);
+    await this.untilRest(itemId);
   }
 
-  /** Takes up an item that was cancelled by stopping its run. */
+  /** Takes up an item that was cancelled by stopping its run. @throws NotPossible when a later change came since */
   async takeUp(itemId: string): Promise<void> {
-    const { db } = this.context;
-    const item = await db.selectFrom('item').select(['state', 'revision']).where('id', '=', itemId).executeTakeFirst();
-    if (item?.state !== 'cancelled' || item.revision.includes('(taken back'))
-      throw new NotPossible('Only a cancelled record can be taken up again.');
-    await db
-      .updateTable('item')
-      .set({ state: 'running', message: null, ended_at: null })
-      .where('id', '=', itemId)
-      .execute();
-    await this.driver.drive(itemId);
+    await takeUp(this.context, itemId);
+    await this.untilRest(itemId);
   }
 
   /** Lets the newest change of a record go on and dismisses the earlier ones as overtaken. */
   async takeNewest(itemId: string): Promise<void> {
-    const { db } = this.context;
-    const item = await db
-      .selectFrom('item')
-      .select(['workflow_id', 'source_id'])
-      .where('id', '=', itemId)
-      .executeTakeFirst();
-    if (!item) throw new NotPossible('This record isn’t there any more.');
-    const open = await db
-      .selectFrom('item')
-      .select('id')
-      .where('workflow_id', '=', item.workflow_id)
-      .where('source_id', '=', item.source_id)
-      .where('state', '=', 'unsettled')
-      .orderBy('seq')
-      .execute();
-    for (const { id } of open.slice(0, -1))
-      await this.decide(id, { kind: 'dismiss', reason: 'Overtaken by a newer change.' });
+    await this.untilRest(await takeNewest(this.context, itemId));
   }
 
-  /** Tries again everything that waits for a connection, after asking the app whether it works. */
+  /** Lets the queue take an item, and waits until nothing moves it any more. */
+  private async untilRest(itemId: string): Promise<void> {
+    const item = await this.context.db
+      .selectFrom('item')
+      .select('workflow_id')
+      .where('id', '=', itemId)
+      .executeTakeFirst();
+    if (!item) return;
+    this.dispatcher.wake(item.workflow_id);
+    for (;;) {
+      const changed = this.dispatcher.changed();
+      const now = await this.context.db
+        .selectFrom('item')
+        .select(['state', 'claimed'])
+        .where('id', '=', itemId)
+        .executeTakeFirst();
+      const moves = now && (now.claimed === 1 || now.state === 'running');
+      if (!moves || !this.dispatcher.isAtWork(item.workflow_id)) return;
+      await changed;
+    }
+  }
+
+  /**
+   * Tries again everything that waits for a connection, after asking the app whether it works. What
+   * follows is done by the queue.
+   */
   async retryConnection(connectionId: string): Promise<void> {
-    const { db, connections } = this.context;
+    const { db, connections, pauses } = this.context;
     const view = await connections.check(connectionId);
     if (view.status !== 'working') return;
+    await pauses.clear(connectionId);
     await db
       .updateTable('trigger_state')
       .set({ is_paused: 0, waits_for: null, message: null, cause: null })
       .where('waits_for', '=', connectionId)
       .execute();
-    const waiting = await db
-      .selectFrom('item')
-      .select('id')
-      .where('state', '=', 'unsettled')
-      .where('waits_for', '=', connectionId)
-      .orderBy('seq')
+    await this.wakeConnection(connectionId);
+    this.background(this.retryAll(connectionId));
+  }
+
+  private async retryAll(connectionId: string): Promise<void> {
+    for (let after = 0; !this.isStopping; ) {
+      const some = await this.context.db
+        .selectFrom('item')
+        .select(['id', 'seq', 'workflow_id', 'version'])
+        .where('state', '=', 'unsettled')
+        .where('waits_for', '=', connectionId)
+        .where('seq', '>', after)
+        .orderBy('seq')
+        .limit(decidedAtOnce)
+        .execute();
+      const last = some.at(-1);
+      if (!last) return;
+      after = last.seq;
+      await decideAll(this.context, some, { kind: 'retry' });
+      for (const id of new Set(some.map((one) => one.workflow_id))) this.dispatcher.wake(id);
+    }
+  }
+
+  /** A connection answers again: all items and listings that waited for it go on. */
+  private async wakeConnection(connection: string): Promise<void> {
+    for (const id of await wakeWaiting(this.context, { connection })) this.dispatcher.wake(id);
+    await this.wakeListings(connection);
+  }
+
+  /** Listings that an app holds up go on at their page. */
+  private async wakeListings(connection: string): Promise<void> {
+    const { db, workflows } = this.context;
+    const held = await db
+      .selectFrom('run')
+      .select(['id', 'workflow_id', 'version'])
+      .where('state', '=', 'listing')
+      .where('wake_at', 'is not', null)
       .execute();
-    await Promise.all(waiting.map(({ id }) => this.decide(id, { kind: 'retry' })));
+    for (const run of held) {
+      const { content } = await workflows.version(run.workflow_id, run.version);
+      if (content.start.source?.connection === connection) this.carry(run.id, run.workflow_id);
+    }
+  }
+
+  /** Whatever holds a workflow's source up is tried at once. */
+  private async letTry(workflowId: string): Promise<void> {
+    const { liveVersion } = await this.context.workflows.get(workflowId);
+    if (liveVersion === null) return;
+    const { content } = await this.context.workflows.version(workflowId, liveVersion);
+    if (content.start.source) await this.context.pauses.clear(content.start.source.connection);
   }
 
   /** Sends one sample for real, on a version frozen from the draft; resolves when it has ended. */
@@ -232,13 +319,14 @@ export class Engine {
       .where('workflow_id', '=', workflowId)
       .where('source_id', '=', sourceId)
       .executeTakeFirst();
-    const { revision, counter } = revisionOf({ version: record.version, updated: record.updated, fingerprint }, last);
+    const mark = { version: record.version, updated: record.updated, fingerprint };
+    const { revision, counter, unique } = revisionOf(mark, last);
     const earlier = await db
       .selectFrom('item')
       .select('id')
       .where('workflow_id', '=', workflowId)
       .where('source_id', '=', sourceId)
-      .where('revision', '=', revision)
+      .where('revision', 'in', [unique, revision])
       .executeTakeFirst();
     if (earlier)
       throw new NotPossible('This record was sent already, as it is now. Choose another, or take that one back first.');
@@ -247,12 +335,17 @@ export class Engine {
       await trx
         .insertInto('run')
         .values(
-          newRun(runId, workflowId, version, 'single', null, now, { in_source: 1, taken_in: 1, state: 'working' }),
+          newRun(runId, workflowId, version, 'single', null, now, {
+            in_source: 1,
+            taken_in: 1,
+            state: 'working',
+            is_marked: 1,
+          }),
         )
         .execute();
       await trx
         .insertInto('item')
-        .values(newItem(itemId, { id: runId, workflow_id: workflowId, version }, record, revision, now))
+        .values(newItem(itemId, { id: runId, workflow_id: workflowId, version }, record, unique, now))
         .execute();
       await saveSeen(trx, [
         {
@@ -272,8 +365,27 @@ export class Engine {
     return itemId;
   }
 
+  /** @throws CannotTakeBack, TakeBackWaits */
   async takeBack(itemId: string): Promise<void> {
-    await takeBack(this.context, itemId);
+    const work = takeBack(this.context, itemId);
+    this.background(work.catch(() => undefined));
+    await work;
+    const item = await this.context.db
+      .selectFrom('item')
+      .select('workflow_id')
+      .where('id', '=', itemId)
+      .executeTakeFirst();
+    if (item) this.dispatcher.wake(item.workflow_id);
+  }
+
+  /** Goes on with what was being taken back when the last process ended, or when an app held it up. */
+  private async goOnTakingBack(): Promise<void> {
+    for (const id of await claimTakingBack(this.context)) {
+      await goOnTakingBack(this.context, id).catch((error: unknown) => {
+        const said = error instanceof Error ? error.message : String(error);
+        this.context.log.warn({ item: id, said: this.context.blotting.clean(said) }, 'not taken back yet');
+      });
+    }
   }
 
   /** Rehearses the draft over its samples, the last 200 records, or all. */
@@ -313,7 +425,7 @@ export class Engine {
 
   /** Lets go what has gathered long enough, or is enough by now. */
   private async releaseGathered(): Promise<void> {
-    const { db, workflows, seams } = this.context;
+    const { db, workflows, seams, commits } = this.context;
     const gathered = await db
       .selectFrom('item')
       .select(['workflow_id', 'version', (eb) => eb.fn.countAll<number>().as('count')])
@@ -324,51 +436,70 @@ export class Engine {
     for (const { workflow_id, version, count, first } of gathered) {
       const { gather } = (await workflows.version(workflow_id, version)).content.start;
       const age = (Date.parse(seams.now()) - Date.parse(first)) / 60_000;
-      if (gather && count < gather.records && age < gather.minutes) continue;
-      const released = await db
-        .updateTable('item')
-        .set({ is_gathered: 0, state: 'running', message: null })
-        .where('workflow_id', '=', workflow_id)
-        .where('version', '=', version)
-        .where('is_gathered', '=', 1)
-        .returning(['id', 'seq'])
-        .execute();
-      const queue = new PQueue({ concurrency: 64 });
-      const ordered = released.sort((one, other) => one.seq - other.seq);
-      await queue.addAll(
-        ordered.map(
-          ({ id }) =>
-            () =>
-              this.driver.drive(id),
-        ),
+      // An age below nought tells of a clock that was put back: nothing waits for it to catch up.
+      if (gather && count < gather.records && age >= 0 && age < gather.minutes) continue;
+      await commits.run((trx) =>
+        trx
+          .updateTable('item')
+          .set({ is_gathered: 0, state: 'running', message: null })
+          .where('workflow_id', '=', workflow_id)
+          .where('version', '=', version)
+          .where('is_gathered', '=', 1)
+          .execute(),
       );
+      this.dispatcher.wake(workflow_id);
     }
   }
 
-  private async tick(): Promise<void> {
-    const { db, workflows, seams } = this.context;
-    if (!this.isReleasing) {
-      this.isReleasing = true;
-      await this.releaseGathered().finally(() => {
-        this.isReleasing = false;
-      });
+  /** Does what has become due; the timer calls it every second. */
+  async tick(): Promise<void> {
+    if (this.isTicking || this.isStopping) return;
+    this.isTicking = true;
+    try {
+      await this.releaseGathered();
+      await this.wakeSleepers();
+      await this.tryPaused();
+      await this.askSources();
+    } finally {
+      this.isTicking = false;
     }
-    const due = await db
+  }
+
+  private async wakeSleepers(): Promise<void> {
+    const now = this.context.seams.uptime();
+    const due = [...this.sleepers].filter(([, at]) => at <= now).map(([id]) => id);
+    if (due.length === 0) return;
+    for (const id of due) this.sleepers.delete(id);
+    for (const id of await wakeWaiting(this.context, { items: due })) this.dispatcher.wake(id);
+  }
+
+  /** Of what waits for a connection whose pause is over a few try, and everything once one was answered. */
+  private async tryPaused(): Promise<void> {
+    for (const connection of this.context.pauses.due()) {
+      const woken = await wakeWaiting(this.context, { connection, most: fewTry });
+      for (const id of woken) this.dispatcher.wake(id);
+      await this.wakeListings(connection);
+      this.background(this.goOnTakingBack());
+    }
+  }
+
+  private async askSources(): Promise<void> {
+    const { db, workflows, seams } = this.context;
+    const on = await db
       .selectFrom('trigger_state')
       .innerJoin('workflow', 'workflow.id', 'trigger_state.workflow_id')
       .select(['workflow.id', 'workflow.live_version', 'trigger_state.phase', 'trigger_state.since'])
+      .select('trigger_state.next_at')
       .where('workflow.is_on', '=', 1)
       .where('trigger_state.is_paused', '=', 0)
-      .where('trigger_state.next_at', '<=', seams.now())
       .execute();
-    for (const one of due) {
-      if (one.live_version === null) continue;
+    for (const one of on) {
+      if (one.live_version === null || one.next_at === null) continue;
       const { content } = await workflows.version(one.id, one.live_version);
-      await db
-        .updateTable('trigger_state')
-        .set({ next_at: this.after(content.start.everyMinutes) })
-        .where('workflow_id', '=', one.id)
-        .execute();
+      const next = this.after(content.start.everyMinutes);
+      // Further off than the next time from now can be only when the clock was put back.
+      if (one.next_at > seams.now() && one.next_at <= next) continue;
+      await db.updateTable('trigger_state').set({ next_at: next }).where('workflow_id', '=', one.id).execute();
       const isUnder = await db
         .selectFrom('run')
         .select('id')
@@ -392,10 +523,21 @@ export class Engine {
       .insertInto('run')
       .values(newRun(id, workflowId, version, kind, since, seams.now()))
       .execute();
-    // One run of a workflow at a time: a later one lists what an earlier one has taken in.
-    const begun = this.context.locks.take(`run|${workflowId}`).then((release) => this.runner.run(id).finally(release));
-    this.background(begun);
+    this.carry(id, workflowId);
     return id;
+  }
+
+  /** Carries a run through in the background. One run of a workflow at a time: a later one lists what an earlier one has taken in. */
+  private carry(runId: string, workflowId: string): void {
+    const { locks } = this.context;
+    const begun = locks.take(`begun|${runId}`);
+    this.background(
+      locks.take(`run|${workflowId}`).then(async (release) => {
+        const ended = this.runner.run(runId);
+        (await begun)();
+        await ended.finally(release);
+      }),
+    );
   }
 
   /** The sample as its app has it now; from the kept samples where the place gives no ids. */
@@ -432,8 +574,8 @@ function newRun(
   kind: RunTable['kind'],
   since: string | null,
   now: string,
-  more: Partial<RunTable> = {},
-): RunTable {
+  more: Partial<RunRow> = {},
+): RunRow {
   return {
     id,
     workflow_id: workflowId,
@@ -451,6 +593,8 @@ function newRun(
     high_water: null,
     message: null,
     note: null,
+    wake_at: null,
+    is_marked: 0,
     ...more,
   };
 }

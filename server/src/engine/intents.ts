@@ -1,52 +1,83 @@
-import type { Effect, Found, ItemState, JsonRecord } from '@golden/core';
+import type { Effect, ItemState, JsonRecord, PlannedWrite } from '@golden/core';
 import type { Trx } from '../db/group-commit.ts';
+import type { Db } from '../db/open.ts';
+import type { ItemRow, WriteRow } from '../db/schema.ts';
 import type { EngineContext } from './context.ts';
+import { nextToken, tokenBase } from './tokens.ts';
 
 export type WriteEffect = Extract<Effect, { kind: 'write' }>;
 
 /** A write that an item is about to make. */
-export interface Intent {
-  readonly itemId: string;
-  readonly token: string;
+export interface NewIntent {
+  readonly item: ItemRow;
   readonly state: ItemState;
   readonly effect: WriteEffect;
 }
 
-/** Stores an intent with the item's state, before anything of it leaves. */
+/** Stores an intent with the item's state, before anything of it leaves; gives it as it is stored. */
 export async function storeIntent(
-  context: EngineContext,
+  { seams }: Pick<EngineContext, 'seams'>,
   trx: Trx,
-  { itemId, token, state, effect }: Intent,
-): Promise<void> {
+  { item, state, effect }: NewIntent,
+): Promise<WriteRow> {
   const { write, step } = effect;
-  await trx
-    .insertInto('write')
-    .values({
-      token,
-      item_id: itemId,
-      step,
-      purpose: 'deliver',
-      connection: write.target.connection,
-      place: JSON.stringify(write.target.path),
-      intent: JSON.stringify(write),
-      status: 'intent',
-      replacement_id: null,
-      remote_id: null,
-      read: null,
-      at: context.seams.now(),
-      done_at: null,
-    })
-    .execute();
+  const base = tokenBase(item, state, step, write.target.connection);
+  const row: WriteRow = {
+    token: await nextToken(trx, base),
+    item_id: item.id,
+    step,
+    purpose: 'deliver',
+    connection: write.target.connection,
+    place: JSON.stringify(write.target.path),
+    intent: JSON.stringify(write),
+    status: 'intent',
+    replacement_id: null,
+    remote_id: null,
+    read: null,
+    at: seams.now(),
+    done_at: null,
+    base,
+  };
+  await trx.insertInto('write').values(row).execute();
   await trx
     .updateTable('item')
-    .set({ item_state: JSON.stringify(state), effect: JSON.stringify(effect), token })
-    .where('id', '=', itemId)
+    .set({ item_state: JSON.stringify(state), effect: JSON.stringify(effect), token: row.token })
+    .where('id', '=', item.id)
     .execute();
+  return row;
 }
 
-/** Marks a write as done, with the id the app gave, or as void: certainly not done. */
+/** The write that an intent stands for. */
+export const writeOf = (row: Pick<WriteRow, 'intent'>): PlannedWrite => JSON.parse(row.intent) as PlannedWrite;
+
+/** The writes of an item whose result isn't known, by their step. */
+export async function openIntents(db: Db | Trx, itemId: string): Promise<Map<string, WriteRow>> {
+  const rows = await db
+    .selectFrom('write')
+    .selectAll()
+    .where('item_id', '=', itemId)
+    .where('status', '=', 'intent')
+    .where('purpose', '=', 'deliver')
+    .execute();
+  return new Map(rows.map((row) => [row.step, row]));
+}
+
+/** The last write of a step that was done; undefined when there is none. */
+export function lastDone(db: Db | Trx, itemId: string, step: string): Promise<WriteRow | undefined> {
+  return db
+    .selectFrom('write')
+    .selectAll()
+    .where('item_id', '=', itemId)
+    .where('step', '=', step)
+    .where('status', '=', 'done')
+    .where('purpose', '=', 'deliver')
+    .orderBy('done_at', 'desc')
+    .executeTakeFirst();
+}
+
+/** Marks a write as done, with the id the app gave, or as void: certainly not done, or given up by a person. */
 export async function closeIntent(
-  context: EngineContext,
+  { seams }: Pick<EngineContext, 'seams'>,
   trx: Trx,
   token: string,
   status: 'done' | 'void',
@@ -54,43 +85,16 @@ export async function closeIntent(
 ): Promise<void> {
   await trx
     .updateTable('write')
-    .set({ status, remote_id: remoteId, done_at: context.seams.now() })
+    .set({ status, remote_id: remoteId, done_at: seams.now() })
     .where('token', '=', token)
     .execute();
 }
 
-/** Keeps what the app made of a write, so that "the same" can be judged against it later. */
+/** Keeps what was read back of a write, for people to see beside what was sent. */
 export async function keepReadBack(trx: Trx, token: string, record: JsonRecord): Promise<void> {
   await trx
     .updateTable('write')
     .set({ read: JSON.stringify(record) })
     .where('token', '=', token)
     .execute();
-}
-
-/**
- * Found records with our own last write to each: what was sent, and what the app made of it. A run
- * and a rehearsal judge "the same" alike by it.
- */
-export async function withLastWrites(
-  context: EngineContext,
-  connection: string,
-  path: readonly string[],
-  found: readonly Found[],
-): Promise<Found[]> {
-  return Promise.all(
-    found.map(async (one) => {
-      const last = await context.db
-        .selectFrom('write')
-        .select(['intent', 'read'])
-        .where('connection', '=', connection)
-        .where('place', '=', JSON.stringify(path))
-        .where('remote_id', '=', one.id)
-        .where('status', '=', 'done')
-        .where('purpose', '=', 'deliver')
-        .orderBy('done_at', 'desc')
-        .executeTakeFirst();
-      return last?.read ? { ...one, last: { sent: JSON.parse(last.intent).values, read: JSON.parse(last.read) } } : one;
-    }),
-  );
 }

@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { formatPointer } from '@golden/core';
 import { type Listening, listen, shopCounter, shopKeys, troubleKinds } from '@golden/standins';
 import { type KillPoint, killPoints } from '../seams.ts';
-import { checkNow, unbalanced } from '../testing/checks.ts';
+import { checkNow, decide, retryConnection, unbalanced } from '../testing/checks.ts';
 import { customersToPeople, personLadder } from '../testing/matching.ts';
 import {
   addCustomers,
@@ -172,11 +172,11 @@ test.each<[KillPoint, number]>([
   world.shelf.state.troubles.clear();
   const services = await openServices(world);
   try {
-    await services.engine.retryConnection(connected.shop);
-    await services.engine.retryConnection(connected.shelf);
+    await retryConnection(services, connected.shop);
+    await retryConnection(services, connected.shelf);
     await checkNow(services, workflow);
     const left = await services.db.selectFrom('item').select('id').where('state', '=', 'unsettled').execute();
-    for (const { id } of left) await services.engine.decide(id, { kind: 'retry' });
+    for (const { id } of left) await decide(services, id, { kind: 'retry' });
     const there = await onTheShelf();
     expect(there).toHaveLength(customers);
     expect(new Set(there).size).toBe(customers);

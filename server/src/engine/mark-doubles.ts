@@ -7,15 +7,25 @@ import {
   toText,
   type WorkflowVersion,
 } from '@golden/core';
+import type { Trx } from '../db/group-commit.ts';
 import type { EngineContext } from './context.ts';
 
 /**
  * Tells the items of a run that are the same person or firm before any of them is begun. Done again
  * after a stop it comes to the same: what has begun stays as it is.
  */
-export async function markDoubles(context: EngineContext, runId: string, { content }: WorkflowVersion): Promise<void> {
+export async function markDoubles(
+  context: EngineContext,
+  runId: string,
+  { content }: Pick<WorkflowVersion, 'content'>,
+): Promise<void> {
   const { start } = content;
-  if (!start.doubles) return;
+  const setMarked = (trx: Trx): Promise<unknown> =>
+    trx.updateTable('run').set({ is_marked: 1 }).where('id', '=', runId).execute();
+  if (!start.doubles) {
+    await context.commits.run(setMarked);
+    return;
+  }
   const items = await context.db
     .selectFrom('item')
     .select(['id', 'source_id', 'state', 'item_state', 'effect'])
@@ -32,8 +42,8 @@ export async function markDoubles(context: EngineContext, runId: string, { conte
     }),
     start,
   );
-  if (later.size === 0) return;
   await context.commits.run(async (trx) => {
+    await setMarked(trx);
     for (const item of items) {
       const state = states.get(item.id) as ItemState;
       const isFresh = item.state === 'running' && item.effect === null && state.phase === 'ready' && state.at === 0;

@@ -1,7 +1,7 @@
 import { emptyContent, type ItemState, type LookupStep, type WorkflowContent } from '@golden/core';
 import { totalsOf } from '@golden/standins';
 import type { Services } from '../services.ts';
-import { balanceNow, checkNow, goLive, unbalanced } from '../testing/checks.ts';
+import { balanceNow, checkNow, decide, goLive, unbalanced } from '../testing/checks.ts';
 import { customersToPeople, personLadder } from '../testing/matching.ts';
 import {
   addCard,
@@ -158,8 +158,8 @@ test('likeness finds another spelling; two that are alike are asked, decided, de
     result?.kind === 'unsettled' &&
       result.candidates?.[0]?.evidence?.some((one) => one.label.includes('family') && one.bits > 0),
   ).toBe(true);
-  await services.engine.decide(asked[0]?.id ?? '', { kind: 'choose', step: 'person', id: twins[1] ?? '' });
-  await services.engine.decide(asked[1]?.id ?? '', { kind: 'new', step: 'person' });
+  await decide(services, asked[0]?.id ?? '', { kind: 'choose', step: 'person', id: twins[1] ?? '' });
+  await decide(services, asked[1]?.id ?? '', { kind: 'new', step: 'person' });
   expect((await items()).slice(1).map((item) => item.state)).toEqual(['delivered', 'delivered']);
   expect(people()).toHaveLength(64);
   expect(world.cards.store.of('people').get(Number(twins[1]))?.attributes['email']).toBe('ulla@berg.example');
@@ -220,7 +220,7 @@ test('at none: leave out, or ask', async () => {
   const run = await goLive(services, asks);
   expect(await balanceNow(services, run)).toMatchObject({ items: { unsettled: 1 } });
   const item = (await items()).find((one) => one.state === 'unsettled');
-  await services.engine.decide(item?.id ?? '', { kind: 'new', step: 'person' });
+  await decide(services, item?.id ?? '', { kind: 'new', step: 'person' });
   expect(await balanceNow(services, run)).toMatchObject({ items: { delivered: 1 } });
 });
 
@@ -381,7 +381,7 @@ test('two records of one run that are one person: one golden record, the first o
   expect(await balanceNow(services, asked)).toMatchObject({ items: { delivered: 2, unsettled: 1 } });
   const item = (await items()).find((one) => one.state === 'unsettled');
   expect(item?.cause).toBe('double');
-  await services.engine.decide(item?.id ?? '', { kind: 'new', step: 'start' });
+  await decide(services, item?.id ?? '', { kind: 'new', step: 'start' });
   expect(await balanceNow(services, asked)).toMatchObject({ items: { delivered: 3 } });
   expect(await unbalanced(services)).toEqual([]);
 });

@@ -32,7 +32,7 @@ import type { MatchWorld } from '../matching/matcher.ts';
 import { textsOf } from '../matching/mirrors.ts';
 import { answerOf } from './answers.ts';
 import type { EngineContext } from './context.ts';
-import { withLastWrites } from './intents.ts';
+import { withLastWrites } from './last-written.ts';
 import { standingOf } from './standing.ts';
 
 /**
@@ -85,7 +85,7 @@ export class RehearsalWorld {
           return { kind: 'read', record: this.layer(effect.target).get(effect.id) ?? null };
       }
     } catch (error) {
-      return answerOf(error);
+      return answerOf(this.context.connections, error);
     }
   }
 
@@ -136,7 +136,9 @@ export class RehearsalWorld {
     const connector = await this.context.connections.connector(target.connection);
     const there = await connector.fetch(target.path, id);
     if (!there) return null;
-    const [found] = await withLastWrites(this.context, target.connection, target.path, [{ id, record: there.record }]);
+    const [found] = await withLastWrites(this.context.db, target.connection, target.path, [
+      { id, record: there.record },
+    ]);
     return found ?? null;
   }
 
@@ -165,7 +167,7 @@ export class RehearsalWorld {
   private async findThere(target: Target, by: Extract<Effect, { kind: 'find' }>['by']): Promise<readonly Found[]> {
     const connector = await this.context.connections.connector(target.connection);
     const found = await connector.find(target.path, by);
-    return withLastWrites(this.context, target.connection, target.path, found);
+    return withLastWrites(this.context.db, target.connection, target.path, found);
   }
 
   private async write({ step, write }: Extract<Effect, { kind: 'write' }>): Promise<Answer> {

@@ -1,15 +1,16 @@
 import { AppError } from '@golden/connectors';
-import type { ItemRow, RunTable } from '../db/schema.ts';
+import { UnknownConnection } from '../connections.ts';
+import type { Trx } from '../db/group-commit.ts';
+import type { RunRow, TriggerTable } from '../db/schema.ts';
+import { CannotUnseal } from '../secrets/sealing.ts';
 import { noteBroken } from './answers.ts';
 import type { EngineContext } from './context.ts';
-import type { Driver } from './driver.ts';
+import type { Dispatcher } from './dispatcher.ts';
 import { markDoubles } from './mark-doubles.ts';
+import { isPassing } from './pauses.ts';
 import { sinceAfter, takeIn } from './take-in.ts';
 
-/** Items on their way at once; requests are limited for each connection besides. */
-const itemWindow = 128;
-
-/** Carries a run through: lists, takes in, drives every item, and closes the books. */
+/** Carries a run through: lists, takes in, waits until the queue has driven every item, and closes the books. */
 export class Runner {
   private readonly stopping = new Set<string>();
   private isClosing = false;
@@ -18,14 +19,16 @@ export class Runner {
 
   constructor(
     private readonly context: EngineContext,
-    private readonly driver: Driver,
+    private readonly dispatcher: Dispatcher,
   ) {}
 
-  /** Does a stored run from where it stands; one already under way is waited for. */
+  /** Does a stored run from where it stands; one already under way is waited for. Never throws: a fault ends this run. */
   run(runId: string): Promise<void> {
     const known = this.under.get(runId);
     if (known) return known;
-    const work = this.carryThrough(runId).finally(() => this.under.delete(runId));
+    const work = this.carryThrough(runId)
+      .catch((error) => this.endByFault(runId, error))
+      .finally(() => this.under.delete(runId));
     this.under.set(runId, work);
     return work;
   }
@@ -33,6 +36,12 @@ export class Runner {
   /** Asks a run to stop; what is under way ends, what hasn't begun is cancelled. */
   async stop(runId: string): Promise<void> {
     this.stopping.add(runId);
+    const run = await this.load(runId);
+    if (run) {
+      await this.cancelRest(run);
+      // One that only waits to list on is taken up just to be ended.
+      if (!this.under.has(runId)) await this.run(runId);
+    }
     await this.under.get(runId);
     this.stopping.delete(runId);
   }
@@ -43,156 +52,203 @@ export class Runner {
    */
   async close(): Promise<void> {
     this.isClosing = true;
+    await this.dispatcher.close();
     await Promise.allSettled(this.under.values());
+  }
+
+  /** Resolves when no run is under way. */
+  async idle(): Promise<void> {
+    while (this.under.size > 0) await Promise.allSettled(this.under.values());
   }
 
   private async carryThrough(runId: string): Promise<void> {
     const { context } = this;
-    const run = (await context.db.selectFrom('run').selectAll().where('id', '=', runId).executeTakeFirst()) as
-      | RunTable
-      | undefined;
-    if (!run || run.state === 'done') return;
+    const run = await this.load(runId);
+    if (!run || (run.state !== 'listing' && run.state !== 'working')) return;
     const isStopped = (): boolean => this.isClosing || this.stopping.has(runId);
-    let message: string | null = null;
-    try {
-      if (run.state === 'listing' && !isStopped()) {
-        const version = await context.workflows.version(run.workflow_id, run.version);
-        const taken = await takeIn(context, run, version, isStopped);
-        if (taken === 'limited') await this.noteChecked(run);
-        else if (!isStopped()) await this.closeListing(run);
-      }
-    } catch (error) {
-      if (!(error instanceof AppError)) throw error;
-      message = context.blotting.clean(error.message);
-      await this.notePaused(run, error);
-    }
+    const listed = run.state === 'listing' && !isStopped() ? await this.list(run, isStopped) : null;
+    if (listed === 'waits') return;
     await markDoubles(context, runId, await context.workflows.version(run.workflow_id, run.version));
-    await this.driveAll(runId, isStopped);
+    if (!this.isClosing) await this.allAtRest(run, isStopped);
     if (this.isClosing) return;
-    if (isStopped()) await this.cancelRest(runId);
-    await this.end(run, message, isStopped());
+    if (isStopped()) await this.cancelRest(run);
+    await this.end(run, listed, isStopped());
+  }
+
+  /** Lists what a run takes in: gives what kept it from its end, in a sentence; `waits` when it goes on by itself. */
+  private async list(run: RunRow, isStopped: () => boolean): Promise<string | null> {
+    const { context } = this;
+    try {
+      const version = await context.workflows.version(run.workflow_id, run.version);
+      const taken = await takeIn(context, run, version, isStopped);
+      if (taken === 'limited') await this.noteChecked(run);
+      else if (!isStopped()) await this.closeListing(run);
+      return null;
+    } catch (error) {
+      if (isPassing(error) && (await this.waits(run, error))) {
+        const { content } = await context.workflows.version(run.workflow_id, run.version);
+        // What came so far goes on, unless it has to be compared with what is still to come.
+        if (!content.start.doubles) await markDoubles(context, run.id, { content });
+        this.dispatcher.wake(run.workflow_id);
+        return 'waits';
+      }
+      if (!isTold(error)) throw error;
+      await this.notePaused(run, error);
+      return context.blotting.clean(error.message);
+    }
+  }
+
+  /** A fault of our own ends this run with its reason; the next one of the workflow begins as ever. */
+  private async endByFault(runId: string, error: unknown): Promise<void> {
+    const { context } = this;
+    const said = context.blotting.clean(error instanceof Error ? error.message : String(error));
+    context.log.error({ run: runId, said }, 'a run could not be carried through');
+    if (this.isClosing) return;
+    const run = await this.load(runId).catch(() => undefined);
+    if (!run) return;
+    const message = `Golden Relay met a fault of its own: ${said}`;
+    try {
+      await this.setTrigger(run, { message, cause: 'fault', waits_for: null, last_checked_at: context.seams.now() });
+      await this.end(run, message, false);
+    } catch (again) {
+      context.log.error({ run: runId, said: context.blotting.clean(String(again)) }, 'a run could not be ended');
+    }
+  }
+
+  private async load(runId: string): Promise<RunRow | undefined> {
+    return this.context.db.selectFrom('run').selectAll().where('id', '=', runId).executeTakeFirst();
+  }
+
+  /** A listing that meets a passing fault stands still at its page, and goes on there when the app answers again. */
+  private async waits(run: RunRow, error: AppError): Promise<boolean> {
+    const { connections, workflows, pauses, commits } = this.context;
+    const { source } = (await workflows.version(run.workflow_id, run.version)).content.start;
+    const pause = source && (await pauses.note(source.connection, error));
+    if (!pause) return false;
+    await commits.run((trx) =>
+      trx
+        .updateTable('run')
+        .set({ wake_at: pause.until, message: connections.masked(pause.reason) })
+        .where('id', '=', run.id)
+        .execute(),
+    );
+    this.context.events.tell({ topic: 'run', workflow: run.workflow_id, id: run.id });
+    return true;
   }
 
   /** A run that was full lists from the same point again the next time. */
-  private async noteChecked(run: RunTable): Promise<void> {
-    await this.context.db
-      .updateTable('trigger_state')
-      .set({ last_checked_at: this.context.seams.now(), message: null, cause: null, waits_for: null, is_paused: 0 })
-      .where('workflow_id', '=', run.workflow_id)
-      .execute();
+  private async noteChecked(run: RunRow): Promise<void> {
+    await this.setTrigger(run, { last_checked_at: this.context.seams.now(), ...untroubled });
   }
 
   /** From here on the next listing begins where this one ended. */
-  private async closeListing(run: RunTable): Promise<void> {
-    const trigger = this.context.db.updateTable('trigger_state').where('workflow_id', '=', run.workflow_id);
-    await trigger
-      .set({
-        phase: 'asking',
-        since: sinceAfter(run.high_water, run.since),
-        last_checked_at: this.context.seams.now(),
-        message: null,
-        cause: null,
-        waits_for: null,
-        is_paused: 0,
-      })
-      .execute();
-    await this.context.db.updateTable('run').set({ state: 'working' }).where('id', '=', run.id).execute();
+  private async closeListing(run: RunRow): Promise<void> {
+    await this.setTrigger(run, {
+      phase: 'asking',
+      since: sinceAfter(run.high_water, run.since),
+      last_checked_at: this.context.seams.now(),
+      ...untroubled,
+    });
+    await this.context.commits.run((trx) =>
+      trx.updateTable('run').set({ state: 'working', wake_at: null, message: null }).where('id', '=', run.id).execute(),
+    );
   }
 
-  private async notePaused(run: RunTable, error: AppError): Promise<void> {
-    const { db, connections, workflows, blotting, seams } = this.context;
+  private async notePaused(run: RunRow, error: Told): Promise<void> {
+    const { connections, workflows, blotting, seams } = this.context;
     const { source } = (await workflows.version(run.workflow_id, run.version)).content.start;
     if (source) await noteBroken(connections, source.connection, error);
-    await db
-      .updateTable('trigger_state')
-      .set({
-        message: blotting.clean(error.message),
-        cause: error.unsettledCause,
-        waits_for: error.unsettledCause === 'connection' ? (source?.connection ?? null) : null,
-        is_paused: error.isPassing ? 0 : 1,
-        last_checked_at: seams.now(),
-      })
-      .where('workflow_id', '=', run.workflow_id)
-      .execute();
+    const cause = error instanceof AppError ? error.unsettledCause : 'connection';
+    await this.setTrigger(run, {
+      message: blotting.clean(error.message),
+      cause,
+      waits_for: cause === 'connection' ? (source?.connection ?? null) : null,
+      is_paused: 1,
+      last_checked_at: seams.now(),
+    });
   }
 
-  private async driveAll(runId: string, isStopped: () => boolean): Promise<void> {
-    const under = new Set<Promise<void>>();
-    let after = 0;
+  private async setTrigger(run: RunRow, values: Parameters<typeof setTriggerOf>[2]): Promise<void> {
+    await this.context.commits.run((trx) => setTriggerOf(trx, run.workflow_id, values));
+  }
+
+  /** Resolves when no item of a run is under way or left to do. */
+  private async allAtRest(run: RunRow, isStopped: () => boolean): Promise<void> {
+    this.dispatcher.wake(run.workflow_id);
     for (;;) {
-      const rows = await this.context.db
+      const changed = this.dispatcher.changed();
+      if (this.isClosing) return;
+      const left = await this.context.db
         .selectFrom('item')
-        .selectAll()
-        .select((eb) =>
-          eb
-            .exists(
-              eb
-                .selectFrom('item as earlier')
-                .select('earlier.id')
-                .whereRef('earlier.workflow_id', '=', 'item.workflow_id')
-                .whereRef('earlier.source_id', '=', 'item.source_id')
-                .whereRef('earlier.seq', '<', 'item.seq'),
-            )
-            .as('has_earlier'),
-        )
-        .where('run_id', '=', runId)
+        .select('id')
+        .where('run_id', '=', run.id)
         .where('state', '=', 'running')
-        .where('seq', '>', after)
-        .orderBy('seq')
-        .limit(itemWindow * 2)
-        .execute();
-      if (rows.length === 0 || isStopped()) break;
-      for (const row of rows) {
-        after = row.seq;
-        const work = this.driveSafely(row, Boolean(row.has_earlier)).finally(() => under.delete(work));
-        under.add(work);
-        if (under.size >= itemWindow) await Promise.race(under);
-        if (isStopped()) break;
-      }
+        .limit(1)
+        .executeTakeFirst();
+      if (!left) return;
+      if (isStopped()) await this.cancelRest(run);
+      if (!this.dispatcher.isAtWork(run.workflow_id)) this.dispatcher.wake(run.workflow_id);
+      await changed;
     }
-    await Promise.all(under);
   }
 
-  /** A fault of our own must not take the run along: the item says so and waits for a person. */
-  private async driveSafely(item: ItemRow, hasEarlier: boolean): Promise<void> {
-    try {
-      await this.driver.driveLoaded(item, hasEarlier);
-    } catch (error) {
-      const said = this.context.blotting.clean(error instanceof Error ? error.message : String(error));
-      this.context.log.error({ item: item.id, said }, 'an item could not be driven');
-      await this.context.db
+  /** What nobody has begun, or what waits, is cancelled; what may have been written goes on until that is known. */
+  private async cancelRest(run: RunRow): Promise<void> {
+    await this.dispatcher.giveBack(run.workflow_id, (trx) =>
+      trx
         .updateTable('item')
-        .set({ state: 'unsettled', cause: 'unsure', message: `Golden Relay met a fault of its own: ${said}` })
-        .where('id', '=', item.id)
-        .execute();
-    }
+        .set({
+          state: 'cancelled',
+          message: 'The run was stopped before this record was done.',
+          cause: null,
+          waits_for: null,
+          wake_at: null,
+          ended_at: this.context.seams.now(),
+        })
+        .where('run_id', '=', run.id)
+        .where('state', 'in', ['running', 'waiting'])
+        .where('claimed', '=', 0)
+        .where('is_gathered', '=', 0)
+        .where(({ not, exists, selectFrom }) =>
+          not(
+            exists(
+              selectFrom('write')
+                .select('token')
+                .whereRef('write.item_id', '=', 'item.id')
+                .where('write.status', '=', 'intent'),
+            ),
+          ),
+        )
+        .execute(),
+    );
   }
 
-  private async cancelRest(runId: string): Promise<void> {
-    await this.context.db
-      .updateTable('item')
-      .set({
-        state: 'cancelled',
-        message: 'The run was stopped before this record was done.',
-        ended_at: this.context.seams.now(),
-      })
-      .where('run_id', '=', runId)
-      .where('state', '=', 'running')
-      .where('token', 'is', null)
-      .execute();
-  }
-
-  private async end(run: RunTable, message: string | null, isStopped: boolean): Promise<void> {
-    const { db, seams, events } = this.context;
-    const now = await db.selectFrom('run').selectAll().where('id', '=', run.id).executeTakeFirst();
-    if (!now) return;
-    const isNothing = run.kind === 'check' && now.taken_in === 0 && message === null && now.repeats === 0;
-    // A check that found nothing new leaves no run behind; when it was is kept with the start.
-    if (isNothing) await db.deleteFrom('run').where('id', '=', run.id).execute();
-    else {
-      const state = message !== null ? 'broken' : isStopped ? 'stopped' : 'done';
-      await db.updateTable('run').set({ state, ended_at: seams.now(), message }).where('id', '=', run.id).execute();
-    }
+  private async end(run: RunRow, message: string | null, isStopped: boolean): Promise<void> {
+    const { seams, events, commits } = this.context;
+    await commits.run(async (trx) => {
+      const now = await trx.selectFrom('run').selectAll().where('id', '=', run.id).executeTakeFirst();
+      if (!now) return;
+      const isNothing = run.kind === 'check' && now.taken_in === 0 && message === null && now.repeats === 0;
+      // A check that found nothing new leaves no run behind; when it was is kept with the start.
+      if (isNothing) await trx.deleteFrom('run').where('id', '=', run.id).execute();
+      else {
+        const state = message !== null ? 'broken' : isStopped ? 'stopped' : 'done';
+        const ended = { state, ended_at: seams.now(), message, wake_at: null } as const;
+        await trx.updateTable('run').set(ended).where('id', '=', run.id).execute();
+      }
+    });
     events.tell({ topic: 'run', workflow: run.workflow_id, id: run.id });
   }
+}
+
+const untroubled = { message: null, cause: null, waits_for: null, is_paused: 0 } as const;
+
+type Told = AppError | UnknownConnection | CannotUnseal;
+
+/** Faults that have a sentence of their own for the person. */
+const isTold = (error: unknown): error is Told =>
+  error instanceof AppError || error instanceof UnknownConnection || error instanceof CannotUnseal;
+
+function setTriggerOf(trx: Trx, workflowId: string, values: Partial<TriggerTable>): Promise<unknown> {
+  return trx.updateTable('trigger_state').set(values).where('workflow_id', '=', workflowId).execute();
 }

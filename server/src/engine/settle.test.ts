@@ -4,7 +4,7 @@ import type { HttpBindings } from '@hono/node-server';
 import { RESPONSE_ALREADY_SENT } from '@hono/node-server/utils/response';
 import { Hono } from 'hono';
 import type { Services } from '../services.ts';
-import { goLive, unbalanced } from '../testing/checks.ts';
+import { decide, goLive, unbalanced } from '../testing/checks.ts';
 import {
   addCustomers,
   type Connected,
@@ -176,10 +176,10 @@ test('what can’t be looked up is unsettled as unsure, and is never sent again 
   const unsure = (await states()).filter((item) => item.cause === 'unsure');
   expect(unsure).toHaveLength(2);
   const [first, second] = unsure;
-  await services.engine.decide(first?.id ?? '', { kind: 'retry' });
+  await decide(services, first?.id ?? '', { kind: 'retry' });
   expect(app.posts()).toBe(10);
-  await services.engine.decide(first?.id ?? '', { kind: 'accept', step: 'list' });
-  await services.engine.decide(second?.id ?? '', { kind: 'send_again' });
+  await decide(services, first?.id ?? '', { kind: 'accept', step: 'list' });
+  await decide(services, second?.id ?? '', { kind: 'send_again', step: 'list' });
   expect(app.posts()).toBe(11);
   expect((await states()).every((item) => item.state === 'delivered')).toBe(true);
 });
@@ -192,7 +192,7 @@ test('while the app can’t be asked, a write stays unsure; a retry finds it whe
   const unsure = (await states()).filter((item) => item.state === 'unsettled');
   expect(unsure).toHaveLength(1);
   app.isBlind = false;
-  await services.engine.decide(unsure[0]?.id ?? '', { kind: 'retry' });
+  await decide(services, unsure[0]?.id ?? '', { kind: 'retry' });
   expect(app.people).toHaveLength(10);
   expect(app.posts()).toBe(10);
   expect((await states()).every((item) => item.state === 'delivered')).toBe(true);

@@ -1,53 +1,51 @@
-import type { BatchWriter, Connector, WriteRequest } from '@golden/connectors';
-import { type Answer, isSameValue, type JsonRecord, type PlannedWrite, readPointer } from '@golden/core';
-import type { WriteTable } from '../db/schema.ts';
+import type { BatchWriter, Connector } from '@golden/connectors';
+import { isSameValue, type JsonRecord, type PlannedWrite, readPointer } from '@golden/core';
+import { sql } from 'kysely';
+import type { WriteRow } from '../db/schema.ts';
 import type { EngineContext } from './context.ts';
+import { writeOf } from './intents.ts';
 
 /** What is known of a write that has an intent and no result. */
 export type Settled =
   | { readonly kind: 'done'; readonly id: string; readonly record?: JsonRecord }
+  /** Certainly not done, and certainly not done any more: it may be planned anew under a new token. */
   | { readonly kind: 'not_done' }
+  /** The same may be sent again under the same token: the app does it once. */
+  | { readonly kind: 'again' }
   /** The place changed so that the write has to be planned anew. */
   | { readonly kind: 'stale' }
+  /** It isn't there, but may still come: looked for again after so many milliseconds. */
+  | { readonly kind: 'later'; readonly wait: number }
   | { readonly kind: 'unknown'; readonly message: string };
 
-const cannotTell =
+/** What is said where nothing can be found out. */
+export const cannotTell =
   'It can’t be found out whether this was written. Look in the destination, then retry or accept what stands.';
 
-/** Looks again after this long before a write that wasn't found counts as not done: it may still be under way. */
-const secondLook = 1500;
-
-/** The answer that a settled write gives to the item; undefined when it has to be sent again. */
-export function answerOfSettled(settled: Settled): Answer | undefined {
-  switch (settled.kind) {
-    case 'done':
-      return { kind: 'written', id: settled.id, ...(settled.record && { record: settled.record }) };
-    case 'stale':
-      return { kind: 'stale' };
-    case 'unknown':
-      return { kind: 'refused', cause: 'unsure', message: settled.message };
-    case 'not_done':
-      return undefined;
-  }
-}
+const mayStillCome =
+  'It isn’t there, but the app may still be at it. Look in the destination after a while, then send it again or accept it.';
 
 /**
- * Finds out whether a write that was sent one by one was done: by its idempotency key (it may then
- * be sent again), by our reference, or by looking. What can't be looked up is unknown, never guessed.
+ * Finds out whether a write that was sent one by one was done: by its idempotency key, as long as the
+ * app remembers it (the same may then be sent again), by our reference, or by looking. What isn't
+ * there counts as not done only once the app's own time-out has passed since it was sent.
+ *
+ * @param age - milliseconds since the request may have left
+ * @throws AppError when the app can't be asked now
  */
-export async function settleDirect(
-  context: EngineContext,
-  connector: Connector,
-  request: WriteRequest,
-): Promise<Settled> {
-  if (connector.settleBy === 'idempotency_key') return { kind: 'not_done' };
-  const first = await look(connector, request);
-  if (first.kind !== 'not_done') return first;
-  await context.seams.pause(secondLook);
-  return look(connector, request);
+export async function settleDirect(connector: Connector, row: WriteRow, age: number): Promise<Settled> {
+  const write = writeOf(row);
+  const { settleBy, keepsKeysFor, settlesWithin } = connector;
+  if (settleBy === 'idempotency_key' && age < (keepsKeysFor ?? Number.POSITIVE_INFINITY)) return { kind: 'again' };
+  const seen = await look(connector, write, row.token);
+  if (seen.kind !== 'not_done') return seen;
+  if (settlesWithin !== undefined && age < settlesWithin) return { kind: 'later', wait: settlesWithin - age };
+  // Setting the same values once more does no harm; making the same record once more does.
+  if (settlesWithin === undefined && write.kind === 'create') return { kind: 'unknown', message: mayStillCome };
+  return seen;
 }
 
-async function look(connector: Connector, { write, token }: WriteRequest): Promise<Settled> {
+async function look(connector: Connector, write: PlannedWrite, token: string): Promise<Settled> {
   const path = write.target.path;
   if (connector.settleBy === 'reference' && connector.findByToken) {
     const found = await connector.findByToken(path, token);
@@ -93,42 +91,53 @@ export type FileStanding = 'done' | 'not_done' | 'changed' | 'never_prepared';
 export async function standingOf(
   context: EngineContext,
   batch: BatchWriter,
-  write: WriteTable,
+  write: WriteRow,
 ): Promise<{ standing: FileStanding; row?: string }> {
-  const replacements = await context.db
-    .selectFrom('replacement')
-    .selectAll()
-    .where('connection', '=', write.connection)
-    .where('file', '=', batch.groupOf(JSON.parse(write.place)))
-    .where('at', '>=', write.at)
-    .orderBy('at', 'desc')
-    .execute();
-  const ours = replacements.filter((one) => write.token in JSON.parse(one.rows));
+  const since = await replacementsSince(context, batch, write);
+  const ours = since.filter((one) => write.token in JSON.parse(one.rows));
   if (ours.length === 0) return { standing: 'never_prepared' };
   const now = await batch.hashNow(batch.groupOf(JSON.parse(write.place)));
   const done = ours.find((one) => one.hash_after === now);
   if (done) return { standing: 'done', row: JSON.parse(done.rows)[write.token] };
   // A later replacement that was made from ours shows that ours was in place.
-  const followed = ours.find((one) => replacements.some((later) => later.hash_before === one.hash_after));
+  const followed = ours.find((one) => since.some((later) => later.hash_before === one.hash_after));
   if (followed) return { standing: 'done', row: JSON.parse(followed.rows)[write.token] };
   const isBefore = ours[0]?.hash_before === now;
   return { standing: isBefore ? 'not_done' : 'changed', row: JSON.parse(ours[0]?.rows ?? '{}')[write.token] };
 }
 
-/** Finds out whether a write that was gathered into a replacement of a file was done. */
+/** The replacements of its file from the first that a write was part of on, the newest first. */
+function replacementsSince({ db }: EngineContext, batch: BatchWriter, write: WriteRow) {
+  const all = db
+    .selectFrom('replacement')
+    .selectAll()
+    .where('connection', '=', write.connection)
+    .where('file', '=', batch.groupOf(JSON.parse(write.place)))
+    // In the order they were stored: a step of the clock must not hide one.
+    .orderBy(sql`rowid`, 'desc');
+  const { replacement_id: first } = write;
+  if (first === null) return all.where('at', '>=', write.at).execute();
+  return all.where(sql`rowid`, '>=', sql`(SELECT rowid FROM replacement WHERE id = ${first})`).execute();
+}
+
+/**
+ * Finds out whether a write that was gathered into a replacement of a file was done. One that wasn't
+ * is sent again under its own token: should the first replacement come late after all, it shows by
+ * its hash.
+ */
 export async function settleBatched(
   context: EngineContext,
   connector: Connector,
   batch: BatchWriter,
-  write: WriteTable,
+  write: WriteRow,
 ): Promise<Settled> {
-  const planned = JSON.parse(write.intent) as PlannedWrite;
+  const planned = writeOf(write);
   const { standing, row } = await standingOf(context, batch, write);
-  if (standing === 'never_prepared' || standing === 'not_done') return { kind: 'not_done' };
+  if (standing === 'never_prepared' || standing === 'not_done') return { kind: 'again' };
   if (standing === 'done' && row !== undefined) return { kind: 'done', id: row };
   // Somebody saved the file since: on top of ours, or instead of it. The rows themselves tell, where they can.
   if (planned.key || planned.kind === 'update') {
-    const settled = await look(connector, { write: planned, token: write.token });
+    const settled = await look(connector, planned, write.token);
     return settled.kind === 'not_done' ? { kind: 'stale' } : settled;
   }
   const there = row === undefined ? null : await connector.fetch(planned.target.path, row);

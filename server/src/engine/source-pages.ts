@@ -1,4 +1,4 @@
-import { type Connector, Drifted, type Page, type SourceRecord } from '@golden/connectors';
+import { type Connector, Drifted, type Page, PageWatch, type SourceRecord } from '@golden/connectors';
 import {
   driftOf,
   driftSentence,
@@ -62,6 +62,7 @@ export async function* sourcePages(connector: Connector, start: Start, ask: Page
   let cursor = begin.cursor;
   for (const [at, place] of places.entries()) {
     if (at < begin.at) continue;
+    const watch = new PageWatch();
     do {
       const page: Page = await connector.list({
         path: place.path,
@@ -69,6 +70,7 @@ export async function* sourcePages(connector: Connector, start: Start, ask: Page
         ...(cursor && { cursor }),
         ...(start.identity && { identity: start.identity }),
       });
+      watch.pass(page);
       cursor = page.cursor;
       const isLast = cursor === null && at === places.length - 1;
       const next = isLast ? null : writeCursor(cursor === null ? places[at + 1] : place, cursor, start);

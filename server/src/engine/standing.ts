@@ -35,7 +35,7 @@ export async function standingOf(
     if (now.readOnlyBecause && writes) return { kind: 'refused', cause: 'connection', message: now.readOnlyBecause };
     return undefined;
   } catch (error) {
-    return answerOf(error);
+    return answerOf(context.connections, error);
   }
 }
 
@@ -65,7 +65,10 @@ export class Standings {
     const standing = this.look(version.content, step);
     this.known.set(name, { at: performance.now(), standing });
     // What stopped a write is looked at anew the next time, so that a retry after mending goes on at once.
-    void standing.then((answer) => answer && this.known.delete(name));
+    standing.then(
+      (answer) => answer && this.known.delete(name),
+      () => this.known.delete(name),
+    );
     return standing;
   }
 

@@ -32,6 +32,8 @@ beforeEach(async () => {
     seams: {
       now: () => new Date(now).toISOString(),
       id: () => `id-${String(id++).padStart(6, '0')}`,
+      uptime: () => now,
+      chance: () => 0.5,
       pause: () => Promise.resolve(),
       reach: () => undefined,
     },
@@ -135,7 +137,8 @@ describe('removed', () => {
     for (const one of world.shop.store.search('', 40, 0)) world.shop.store.remove(one.id);
     now += 3_600_000;
     // As the clock would do it, not a person.
-    await (services.engine as unknown as { tick(): Promise<void> }).tick();
+    await services.engine.tick();
+    await services.engine.quiet();
     await settled(id);
     expect(await triggerOf(id)).toMatchObject({ cause: 'drift', is_paused: 1 });
     expect(await names()).toEqual([]);
@@ -171,7 +174,10 @@ test('at most N a run: the rest come with the next ones, none twice and none los
 
 test('gathered: records wait, counted as waiting, until enough are there or the first has waited long enough', async () => {
   const id = await live({ gather: { records: 3, minutes: 60 } });
-  const tick = () => (services.engine as unknown as { tick(): Promise<void> }).tick();
+  const tick = async () => {
+    await services.engine.tick();
+    await services.engine.quiet();
+  };
   const states = async () =>
     (await services.db.selectFrom('item').select('state').where('workflow_id', '=', id).execute()).map(
       (one) => one.state,

@@ -1,142 +1,282 @@
-import { Changed, type Connector } from '@golden/connectors';
+import { createHash } from 'node:crypto';
+import { AppError, Changed, type Connector } from '@golden/connectors';
 import {
   type ItemState,
   isPlaced,
   isSameValue,
   type JsonRecord,
   layOut,
-  type PlacedStep,
   type PlannedWrite,
   readPointer,
   type StepResult,
+  stepById,
 } from '@golden/core';
-import type { ItemRow, WriteTable } from '../db/schema.ts';
+import type { Trx } from '../db/group-commit.ts';
+import type { ItemRow, WriteRow } from '../db/schema.ts';
 import type { EngineContext } from './context.ts';
+import { releaseBehind } from './dispatcher.ts';
+import { lastDone, writeOf } from './intents.ts';
+import { forget } from './last-written.ts';
+import { isPassing } from './pauses.ts';
+import { holds } from './settle.ts';
 
 /** Something can't be taken back; nothing more was changed. */
 export class CannotTakeBack extends Error {
   override readonly name = 'CannotTakeBack';
 }
 
+/** Taking back is held up by an app that doesn't answer; it goes on by itself. */
+export class TakeBackWaits extends Error {
+  override readonly name = 'TakeBackWaits';
+}
+
+/** How one write is undone, as it is stored before anything of it leaves. */
+interface Undoing {
+  readonly kind: 'remove' | 'restore';
+  readonly id: string;
+  /** What was written, and what was read back of it. */
+  readonly written: PlannedWrite;
+  readonly read: JsonRecord | null;
+  /** The former values, for what was changed. */
+  readonly former: PlannedWrite['values'];
+}
+
 /**
- * Undoes what one item wrote: new records are removed, changed ones get their former values back;
- * each only while it still is as it was written. The record counts as not taken in afterwards.
- * @throws CannotTakeBack when somebody changed it meanwhile
+ * Undoes what one item wrote: new records are removed, changed ones get their former values back,
+ * each only while it still is as it was written. How each is undone is stored first, so that it is
+ * gone on with after a crash. The record counts as not taken in afterwards.
+ * @throws CannotTakeBack when it isn't known which record it is, or somebody changed it meanwhile
+ * @throws TakeBackWaits when an app doesn't answer now
  */
 export async function takeBack(context: EngineContext, itemId: string): Promise<void> {
   const item = await context.db.selectFrom('item').selectAll().where('id', '=', itemId).executeTakeFirst();
-  if (!item || item.state === 'running' || item.state === 'cancelled')
-    throw new CannotTakeBack('There is nothing to take back.');
-  const state = JSON.parse(item.item_state) as ItemState;
-  const version = await context.workflows.version(item.workflow_id, item.version);
-  // The last write first; those of a "for each" have their turn in their id.
-  for (const { id, step } of [...layOut(version.content, state.values)].reverse()) {
-    const result = state.steps[id];
-    if (isPlaced(step) && result?.kind === 'written' && result.outcome !== 'same')
-      await undoStep(context, item, { ...step, id }, result);
+  if (!item) throw new CannotTakeBack('There is nothing to take back.');
+  const undoings = await planUndoing(context, item);
+  await context.commits.run(async (trx) => {
+    const claimed = await trx
+      .updateTable('item')
+      .set({ claimed: 1 })
+      .where('id', '=', itemId)
+      .where('claimed', '=', 0)
+      .where('state', 'in', ['delivered', 'unsettled', 'left_out', 'dismissed'])
+      .where('item_state', '=', item.item_state)
+      .returning('id')
+      .executeTakeFirst();
+    if (!claimed) throw new CannotTakeBack('There is nothing to take back, or it has moved on meanwhile.');
+    const open = await openUndoings(trx, itemId);
+    if (open.length > 0) throw new CannotTakeBack('It is being taken back already.');
+    for (const { row, undoing } of undoings) await storeUndoing(context, trx, row, undoing);
+  });
+  context.seams.reach('take-back:after-store');
+  await goOnTakingBack(context, itemId);
+}
+
+/** Goes on with taking an item back that is claimed for it: what is undone already isn't undone again. */
+export async function goOnTakingBack(context: EngineContext, itemId: string): Promise<void> {
+  const item = await context.db.selectFrom('item').selectAll().where('id', '=', itemId).executeTakeFirstOrThrow();
+  const open = await openUndoings(context.db, itemId);
+  for (const row of open) {
+    try {
+      await undo(context, item, row);
+    } catch (error) {
+      await leave(context, item, open.slice(open.indexOf(row)), error);
+    }
+    context.seams.reach('take-back:before-result');
+    await context.db
+      .updateTable('write')
+      .set({ status: 'done', done_at: context.seams.now() })
+      .where('token', '=', row.token)
+      .execute();
   }
   await release(context, item);
 }
 
-async function undoStep(
-  context: EngineContext,
-  item: ItemRow,
-  step: PlacedStep,
-  result: Extract<StepResult, { kind: 'written' }>,
-): Promise<void> {
-  const { target } = step;
-  const done = await lastWrite(context, item.id, step.id);
-  if (!target || !done) throw new CannotTakeBack('What was written isn’t known any more.');
-  const connector = await context.connections.connector(target.connection);
-  const written = JSON.parse(done.intent) as PlannedWrite;
-  const read = done.read ? (JSON.parse(done.read) as JsonRecord) : undefined;
-  const token = context.seams.id();
-  await context.commits.run((trx) =>
-    trx
-      .insertInto('write')
-      .values({
-        ...done,
-        token,
-        purpose: 'take_back',
-        status: 'intent',
-        replacement_id: null,
-        at: context.seams.now(),
-        done_at: null,
-      })
-      .execute(),
-  );
-  try {
-    if (result.outcome === 'new') await removeNew(connector, target.path, result.id, written, read);
-    else await restore(connector, token, result, written, read);
-  } catch (error) {
-    await context.db.updateTable('write').set({ status: 'void' }).where('token', '=', token).execute();
-    throw new CannotTakeBack(error instanceof Error ? error.message : 'It could not be taken back.', { cause: error });
-  }
-  await context.db
-    .updateTable('write')
-    .set({ status: 'done', done_at: context.seams.now() })
-    .where('token', '=', token)
-    .execute();
-  await context.mirrors.note(target, result.id, result.outcome === 'new' ? null : (result.before ?? null));
-  // Whom nobody has written any more nobody is linked to.
-  if (result.outcome === 'new')
-    await context.db
-      .deleteFrom('link')
-      .where('to_connection', '=', target.connection)
-      .where('to_place', '=', JSON.stringify(target.path))
-      .where('to_id', '=', result.id)
+/** Items that are being taken back, and that nobody moves at the moment; each is claimed for it. */
+export async function claimTakingBack({ commits }: EngineContext): Promise<string[]> {
+  return commits.run(async (trx) => {
+    const rows = await trx
+      .updateTable('item')
+      .set({ claimed: 1 })
+      .where('claimed', '=', 0)
+      .where('id', 'in', (eb) =>
+        eb.selectFrom('write').select('item_id').where('status', '=', 'intent').where('purpose', '=', 'take_back'),
+      )
+      .returning('id')
       .execute();
+    return rows.map(({ id }) => id);
+  });
 }
 
-async function removeNew(
+/** How each write of an item would be undone, the last first. @throws CannotTakeBack */
+async function planUndoing(
+  context: EngineContext,
+  item: ItemRow,
+): Promise<{ readonly row: WriteRow; readonly undoing: Undoing }[]> {
+  const state = JSON.parse(item.item_state) as ItemState;
+  const version = await context.workflows.version(item.workflow_id, item.version);
+  const undoings: { row: WriteRow; undoing: Undoing }[] = [];
+  // Those of a "for each" have their turn in their id.
+  for (const { id, step } of [...layOut(version.content, state.values)].reverse()) {
+    const result = state.steps[id];
+    if (!isPlaced(step) || result?.kind !== 'written' || result.outcome === 'same') continue;
+    const row = await lastDone(context.db, item.id, id);
+    if (!row) throw new CannotTakeBack('What was written isn’t known any more. Nothing was taken back.');
+    undoings.push({ row, undoing: undoingOf(row, result) });
+  }
+  return undoings;
+}
+
+function undoingOf(row: WriteRow, result: Extract<StepResult, { kind: 'written' }>): Undoing {
+  if (result.id === '')
+    throw new CannotTakeBack(
+      'It isn’t known which record was made: the app never said, and nobody chose it. Remove it in the app itself.',
+    );
+  return {
+    kind: result.outcome === 'new' ? 'remove' : 'restore',
+    id: result.id,
+    written: writeOf(row),
+    read: row.read ? (JSON.parse(row.read) as JsonRecord) : null,
+    former: Object.fromEntries(result.changes.map(({ path, before }) => [path, before])),
+  };
+}
+
+async function storeUndoing({ seams }: EngineContext, trx: Trx, row: WriteRow, undoing: Undoing): Promise<void> {
+  const base = `${row.token} back`;
+  const { tried } = await trx
+    .selectFrom('write')
+    .select((eb) => eb.fn.countAll<number>().as('tried'))
+    .where('base', '=', base)
+    .executeTakeFirstOrThrow();
+  await trx
+    .insertInto('write')
+    .values({
+      ...row,
+      token: createHash('sha256').update(`${base} ${tried}`).digest('hex').slice(0, 40),
+      base,
+      purpose: 'take_back',
+      status: 'intent',
+      intent: JSON.stringify(undoing),
+      replacement_id: null,
+      at: seams.now(),
+      done_at: null,
+    })
+    .execute();
+}
+
+function openUndoings(db: EngineContext['db'] | Trx, itemId: string): Promise<WriteRow[]> {
+  return db
+    .selectFrom('write')
+    .selectAll()
+    .where('item_id', '=', itemId)
+    .where('purpose', '=', 'take_back')
+    .where('status', '=', 'intent')
+    .orderBy('rowid' as never)
+    .execute();
+}
+
+async function undo(context: EngineContext, item: ItemRow, row: WriteRow): Promise<void> {
+  const undoing = JSON.parse(row.intent) as Undoing;
+  const { target } = undoing.written;
+  const connector = await context.connections.connector(row.connection);
+  if (undoing.kind === 'remove') await removeNew(connector, undoing);
+  else await restore(connector, row.token, undoing);
+  context.seams.reach('take-back:after-send');
+  const now = undoing.kind === 'remove' ? null : await connector.fetch(target.path, undoing.id);
+  await context.mirrors.note(target, undoing.id, now?.record ?? null);
+  await forget(context.db, { connection: row.connection, place: row.place, remote_id: undoing.id });
+  if (undoing.kind === 'remove') await forgetLinks(context, item, row, undoing.id);
+}
+
+/** Whom nobody has written any more nobody is linked to. */
+async function forgetLinks({ db, workflows }: EngineContext, item: ItemRow, row: WriteRow, id: string): Promise<void> {
+  const { content } = await workflows.version(item.workflow_id, item.version);
+  const step = stepById(content, row.step);
+  if (!step || !isPlaced(step)) return;
+  await db
+    .deleteFrom('link')
+    .where('to_connection', '=', row.connection)
+    .where('to_place', '=', row.place)
+    .where('to_id', '=', id)
+    .execute();
+}
+
+async function removeNew(connector: Connector, { id, written, read }: Undoing): Promise<void> {
+  const { path } = written.target;
+  if (connector.batch) {
+    const there = await rowAsWritten(connector, path, id, written, read);
+    // Taken out by an earlier try, or by somebody else: it isn't there as we wrote it.
+    if (there) await connector.remove(path, there.id, there.record);
+    return;
+  }
+  const there = await connector.fetch(path, id);
+  if (!there) return;
+  expectUntouched(written, there.record, read);
+  await connector.remove(path, id, read ?? undefined);
+}
+
+/** The row that still holds what was written to it. @throws Changed when its place holds something else of ours */
+async function rowAsWritten(
   connector: Connector,
   path: readonly string[],
   id: string,
   written: PlannedWrite,
-  read: JsonRecord | undefined,
-): Promise<void> {
-  if (!connector.batch) {
-    const there = await connector.fetch(path, id);
-    if (there) expectUntouched(written, there.record, read);
+  read: JsonRecord | null,
+): Promise<{ id: string; record: JsonRecord } | undefined> {
+  const there = await connector.fetch(path, id);
+  if (there && holdsThen(written, there.record, read)) return there;
+  if (written.key) {
+    const found = await connector.find(path, written.key);
+    const ours = found.filter(({ record }) => holdsThen(written, record, read));
+    if (ours.length === 1) return ours[0];
+    if (found.length > 0) throw new Changed('Somebody changed the row since it was written.');
+    return undefined;
   }
-  await connector.remove(path, id, read);
+  // Without a key a row is known by all that it holds.
+  const { records } = await connector.list({ path });
+  const same = records.filter(({ record }) => read && JSON.stringify(record) === JSON.stringify(read));
+  const [only] = same;
+  return only && read ? { id, record: read } : undefined;
 }
 
-async function restore(
-  connector: Connector,
-  token: string,
-  result: Extract<StepResult, { kind: 'written' }>,
-  written: PlannedWrite,
-  read: JsonRecord | undefined,
-): Promise<void> {
-  const there = await connector.fetch(written.target.path, result.id);
+async function restore(connector: Connector, token: string, { id, written, read, former }: Undoing): Promise<void> {
+  const there = await connector.fetch(written.target.path, id);
   if (!there) throw new Changed('The record isn’t there any more.');
+  const back: PlannedWrite = { ...written, kind: 'update', id, values: former, before: there.record };
+  if (holds(back, there.record)) return;
   expectUntouched(written, there.record, read);
-  const values = Object.fromEntries(result.changes.map(({ path, before }) => [path, before]));
-  const back: PlannedWrite = { ...written, kind: 'update', id: result.id, values, before: there.record };
   await connector.update({ write: back, token });
 }
 
 /** Every field we wrote must still hold what it held then. */
-function expectUntouched(written: PlannedWrite, there: JsonRecord, read: JsonRecord | undefined): void {
-  for (const [path, sent] of Object.entries(written.values)) {
-    const then = read ? (readPointer(read, path) ?? null) : sent;
-    if (!isSameValue(readPointer(there, path), then, written.types[path] ?? 'text')) {
-      throw new Changed(`Somebody changed ${path.slice(1)} since it was written. Nothing was taken back.`);
-    }
-  }
+function expectUntouched(written: PlannedWrite, there: JsonRecord, read: JsonRecord | null): void {
+  const path = changedField(written, there, read);
+  if (path !== undefined) throw new Changed(`Somebody changed ${path.slice(1)} since it was written.`);
 }
 
-async function lastWrite(context: EngineContext, itemId: string, step: string): Promise<WriteTable | undefined> {
-  return (await context.db
-    .selectFrom('write')
-    .selectAll()
-    .where('item_id', '=', itemId)
-    .where('step', '=', step)
-    .where('status', '=', 'done')
-    .where('purpose', '=', 'deliver')
-    .orderBy('done_at', 'desc')
-    .executeTakeFirst()) as WriteTable | undefined;
+const holdsThen = (written: PlannedWrite, there: JsonRecord, read: JsonRecord | null): boolean =>
+  changedField(written, there, read) === undefined;
+
+function changedField(written: PlannedWrite, there: JsonRecord, read: JsonRecord | null): string | undefined {
+  return Object.entries(written.values).find(([path, sent]) => {
+    const then = read ? (readPointer(read, path) ?? null) : sent;
+    return !isSameValue(readPointer(there, path), then, written.types[path] ?? 'text');
+  })?.[0];
+}
+
+/** What can't be undone leaves the rest as it is; what an app keeps from being told is gone on with later. */
+async function leave(context: EngineContext, item: ItemRow, rest: readonly WriteRow[], error: unknown): Promise<never> {
+  const said = context.connections.masked(error instanceof Error ? error.message : 'It could not be taken back.');
+  const mayGoOn = isPassing(error);
+  if (mayGoOn) await context.pauses.note(rest[0]?.connection ?? '', error);
+  await context.commits.run(async (trx) => {
+    for (const { token } of mayGoOn ? [] : rest)
+      await trx.updateTable('write').set({ status: 'void' }).where('token', '=', token).execute();
+    await trx.updateTable('item').set({ claimed: 0 }).where('id', '=', item.id).execute();
+  });
+  context.events.tell({ topic: 'item', workflow: item.workflow_id, id: item.run_id });
+  if (mayGoOn) throw new TakeBackWaits(`${said} Taking it back goes on by itself as soon as the app answers.`);
+  if (!(error instanceof AppError)) throw error;
+  throw new CannotTakeBack(error instanceof Changed ? `${said} Nothing more was taken back.` : said, { cause: error });
 }
 
 /** The record may come in again when everything is asked for: its revision is freed, and it counts as noted only. */
@@ -146,6 +286,7 @@ async function release(context: EngineContext, item: ItemRow): Promise<void> {
       .updateTable('item')
       .set({
         state: 'cancelled',
+        claimed: 0,
         message: 'Taken back.',
         revision: `${item.revision} (taken back ${item.id})`,
         cause: null,
@@ -163,6 +304,7 @@ async function release(context: EngineContext, item: ItemRow): Promise<void> {
       .insertInto('journal')
       .values({ item_id: item.id, at: context.seams.now(), kind: 'taken_back', step: null, content: '{}' })
       .execute();
+    await releaseBehind(trx, item);
   });
   context.events.tell({ topic: 'item', workflow: item.workflow_id, id: item.run_id });
 }

@@ -15,7 +15,7 @@ import {
 } from '@golden/core';
 import type { Insertable } from 'kysely';
 import type { Trx } from '../db/group-commit.ts';
-import type { ItemTable, RunTable, SeenTable } from '../db/schema.ts';
+import type { ItemTable, RunRow, SeenTable } from '../db/schema.ts';
 import type { EngineContext } from './context.ts';
 import { checkSource, sourcePages } from './source-pages.ts';
 
@@ -32,7 +32,7 @@ export type TakenIn = 'complete' | 'limited' | 'stopped';
  */
 export async function takeIn(
   context: EngineContext,
-  run: RunTable,
+  run: RunRow,
   version: WorkflowVersion,
   isStopped: () => boolean,
 ): Promise<TakenIn> {
@@ -45,10 +45,12 @@ export async function takeIn(
   const since = start.on === 'removed' ? undefined : (run.since ?? undefined);
   for await (const page of sourcePages(connector, start, { since, cursor: run.cursor ?? undefined })) {
     context.seams.reach('take-in:before-store');
-    const isLimited = await context.commits.run((trx) => storePage(context, trx, run, version, page));
+    const stored = await context.commits.run((trx) => storePage(context, trx, run, version, page));
+    run.taken_in = stored.takenIn;
+    run.high_water = stored.highWater;
     context.seams.reach('take-in:after-store');
     context.events.tell({ topic: 'run', workflow: run.workflow_id, id: run.id });
-    if (isLimited) return 'limited';
+    if (stored.isFull) return 'limited';
     if (isStopped()) return 'stopped';
   }
   return 'complete';
@@ -57,7 +59,7 @@ export async function takeIn(
 /** A record as an item at the beginning of its way through a version. */
 export function newItem(
   id: string,
-  run: Pick<RunTable, 'id' | 'workflow_id' | 'version'>,
+  run: Pick<RunRow, 'id' | 'workflow_id' | 'version'>,
   record: SourceRecord,
   revision: string,
   now: string,
@@ -94,16 +96,26 @@ interface Reading {
   readonly kind: 'taken' | 'noted' | 'repeat';
   readonly record: SourceRecord;
   readonly seen: SeenTable;
+  /** What its item would be known by. */
+  readonly unique: string;
 }
 
-/** Stores one page; true when the run has taken in as many as it may. */
+/** How far a run is after a page. */
+interface StoredPage {
+  /** True when it has taken in as many as it may. */
+  readonly isFull: boolean;
+  readonly takenIn: number;
+  readonly highWater: string | null;
+}
+
+/** Stores one page. It changes nothing but the database, for it may be called again when the disk was full. */
 async function storePage(
   context: EngineContext,
   trx: Trx,
-  run: RunTable,
+  run: RunRow,
   version: WorkflowVersion,
   page: Page,
-): Promise<boolean> {
+): Promise<StoredPage> {
   const { start } = version.content;
   const known = await loadSeen(trx, run.workflow_id, page.records);
   const room = (start.mostPerRun ?? Number.POSITIVE_INFINITY) - run.taken_in;
@@ -122,12 +134,12 @@ async function storePage(
 async function finishPage(
   context: EngineContext,
   trx: Trx,
-  run: RunTable,
+  run: RunRow,
   version: WorkflowVersion,
   readings: readonly Reading[],
   isLimited: boolean,
   page: Page,
-): Promise<boolean> {
+): Promise<StoredPage> {
   const { start } = version.content;
   await saveSeen(
     trx,
@@ -138,8 +150,8 @@ async function finishPage(
   const taken = [...readings, ...removed.readings].filter((reading) => reading.kind === 'taken');
   const now = context.seams.now();
   for (const chunk of chunks(taken, 100)) {
-    const items = chunk.map(({ record, seen }) =>
-      newItem(context.seams.id(), run, record, seen.revision, now, start.gather !== undefined),
+    const items = chunk.map(({ record, unique }) =>
+      newItem(context.seams.id(), run, record, unique, now, start.gather !== undefined),
     );
     await trx.insertInto('item').values(items).execute();
   }
@@ -150,8 +162,7 @@ async function finishPage(
   const noted = readings.filter((reading) => reading.kind === 'noted').length;
   const repeats = readings.filter((reading) => reading.kind === 'repeat').length;
   const isFull = isLimited || removed.isLimited;
-  run.taken_in += taken.length;
-  run.high_water = highest([run.high_water, ...readings.map((reading) => reading.record.updated)]);
+  const highWater = highest([run.high_water, ...readings.map((reading) => reading.record.updated)]);
   await trx
     .updateTable('run')
     .set((eb) => ({
@@ -161,7 +172,9 @@ async function finishPage(
       repeats: eb('repeats', '+', repeats),
       // A run that is full doesn't list on: the next one begins where this one began.
       cursor: isFull ? null : page.cursor,
-      high_water: run.high_water,
+      high_water: highWater,
+      wake_at: null,
+      message: null,
       ...((isFull || page.cursor === null) && { state: 'working' as const }),
       ...(isFull && {
         note: `At most ${start.mostPerRun} are taken in by one run. The next one goes on with the rest.`,
@@ -169,18 +182,18 @@ async function finishPage(
     }))
     .where('id', '=', run.id)
     .execute();
-  return isFull;
+  return { isFull, takenIn: run.taken_in + taken.length, highWater };
 }
 
-function read(record: SourceRecord, last: SeenTable | undefined, run: RunTable, version: WorkflowVersion): Reading {
+function read(record: SourceRecord, last: SeenTable | undefined, run: RunRow, version: WorkflowVersion): Reading {
   const { start } = version.content;
   const fingerprint = fingerprintOf(record.record);
-  const { revision, counter } = revisionOf(
+  const { revision, counter, unique } = revisionOf(
     { version: record.version, updated: record.updated, fingerprint },
     last as LastSeen | undefined,
   );
   const isSeen = last?.revision === revision && last.is_gone === 0;
-  if (isSeen && last.run_id === run.id) return { kind: 'repeat', record, seen: last };
+  if (isSeen && last.run_id === run.id) return { kind: 'repeat', record, seen: last, unique };
   const isTaken =
     run.kind === 'first'
       ? !(isSeen && last.is_taken) && isFromTheStart(record, start)
@@ -196,7 +209,7 @@ function read(record: SourceRecord, last: SeenTable | undefined, run: RunTable, 
     kept: keptOf(record, start),
     is_gone: 0,
   };
-  return { kind: isTaken ? 'taken' : 'noted', record, seen };
+  return { kind: isTaken ? 'taken' : 'noted', record, seen, unique };
 }
 
 /** What a later listing compares with: the value that may become another, or the record that may go. */
@@ -255,7 +268,7 @@ const emptyRemoved: Removed = { readings: [], isLimited: false };
  * known is gone at once, the listing is rather wrong than the world: a person has to say so.
  * @throws Drifted when more than half are gone and nobody asked for this check
  */
-async function findRemoved(trx: Trx, run: RunTable, start: Start): Promise<Removed> {
+async function findRemoved(trx: Trx, run: RunRow, start: Start): Promise<Removed> {
   const seen = trx.selectFrom('seen').where('workflow_id', '=', run.workflow_id).where('is_gone', '=', 0);
   const gone = await seen.selectAll().where('run_id', '!=', run.id).orderBy('source_id').execute();
   const { known } = await seen.select((eb) => eb.fn.countAll<number>().as('known')).executeTakeFirstOrThrow();
@@ -270,7 +283,8 @@ async function findRemoved(trx: Trx, run: RunTable, start: Start): Promise<Remov
     const record = { id: last.source_id, record: last.kept ? (JSON.parse(last.kept) as JsonRecord) : {} };
     // A record that nobody kept can't be carried anywhere; it is only noted that it went.
     const kind = last.kept ? 'taken' : 'noted';
-    return { kind, record, seen: { ...last, counter, revision: `gone:${counter}`, is_gone: 1, run_id: run.id } };
+    const revision = `gone:${counter}`;
+    return { kind, record, seen: { ...last, counter, revision, is_gone: 1, run_id: run.id }, unique: revision };
   });
   return { readings, isLimited: gone.length > readings.length };
 }

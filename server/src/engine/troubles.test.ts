@@ -1,7 +1,7 @@
 import { type PracticeState, shopKeys, type TroubleKind, troubleKinds } from '@golden/standins';
 import fc from 'fast-check';
 import type { Services } from '../services.ts';
-import { checkNow, goLive, unbalanced } from '../testing/checks.ts';
+import { checkNow, decide, goLive, retryConnection, unbalanced } from '../testing/checks.ts';
 import {
   addCustomers,
   type Connected,
@@ -45,10 +45,10 @@ function trouble(state: PracticeState, kind: TroubleKind, times: number): void {
 async function setRight(workflow: string): Promise<void> {
   world.shop.state.troubles.clear();
   world.shelf.state.troubles.clear();
-  await services.engine.retryConnection(connected.shop);
-  await services.engine.retryConnection(connected.shelf);
+  await retryConnection(services, connected.shop);
+  await retryConnection(services, connected.shelf);
   const left = await services.db.selectFrom('item').select('id').where('state', '=', 'unsettled').execute();
-  for (const { id } of left) await services.engine.decide(id, { kind: 'retry' });
+  for (const { id } of left) await decide(services, id, { kind: 'retry' });
   await checkNow(services, workflow);
 }
 
@@ -93,7 +93,7 @@ describe('one trouble looked at closely', () => {
       expect(item.message).toContain('“customers.xlsx” may be viewed, not edited');
     }
     world.shelf.files.set('customers.xlsx', { right: 'edit' });
-    await services.engine.retryConnection(connected.shelf);
+    await retryConnection(services, connected.shelf);
     await expectExactlyOnce(6);
   });
 
@@ -115,7 +115,7 @@ describe('one trouble looked at closely', () => {
     const trigger = await services.db.selectFrom('trigger_state').selectAll().executeTakeFirstOrThrow();
     expect(trigger).toMatchObject({ is_paused: 1, message: expect.stringContaining('doesn’t accept the key') });
     await services.connections.change(connected.shop, { name, settings, key: shopKeys[0]?.key ?? '' });
-    await services.engine.retryConnection(connected.shop);
+    await retryConnection(services, connected.shop);
     await checkNow(services, workflow);
     await expectExactlyOnce(3);
   });

@@ -1,6 +1,6 @@
 import { checkBalance, formatPointer } from '@golden/core';
 import type { Services } from '../services.ts';
-import { balanceNow, checkNow, goLive, unbalanced } from '../testing/checks.ts';
+import { balanceNow, checkNow, decide, goLive, unbalanced } from '../testing/checks.ts';
 import { tabWith } from '../testing/edits.ts';
 import {
   addCustomers,
@@ -107,7 +107,7 @@ test('an awkward record becomes unsettled, is fixed by setting its value, and go
   const item = await itemOf('unsettled');
   expect(item).toMatchObject({ cause: 'value', message: 'Phone: “ask for Dirk” can’t be read as a telephone number.' });
   const phone = formatPointer(['Phone']);
-  await services.engine.decide(item?.id ?? '', { kind: 'set', step: 'list', values: { [phone]: '+441632960772' } });
+  await decide(services, item?.id ?? '', { kind: 'set', step: 'list', values: { [phone]: '+441632960772' } });
   expect(await balanceNow(services, run)).toMatchObject({ items: { delivered: 4 } });
   expect((await rows()).map((row) => row['Phone'])).toContain('+441632960772');
 });

@@ -1,7 +1,7 @@
 import { recordTitle } from '@golden/core';
 import Papa from 'papaparse';
 import type { LinkTable } from '../db/schema.ts';
-import { NotPossible } from '../engine/engine.ts';
+import { NotPossible } from '../engine/errors.ts';
 import type { Services } from '../services.ts';
 import { saveLink } from './links.ts';
 import type { PlaceKey } from './mirrors.ts';

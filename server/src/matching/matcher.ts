@@ -17,6 +17,7 @@ import {
   type Weighed,
 } from '@golden/core';
 import type { Connections } from '../connections.ts';
+import { isComing } from '../engine/coming.ts';
 import { type Mirrors, textsOf } from './mirrors.ts';
 
 type MatchEffect = Extract<Effect, { kind: 'match' }>;
@@ -32,6 +33,13 @@ export interface MatchWorld {
    * beside the index of this name; undefined where there are none.
    */
   made?(target: Target, index: string, fields: readonly IndexField[]): Promise<string | undefined>;
+  /** Resolves when the first of these that is only coming has arrived; undefined when all are there. */
+  coming?(target: Target, ids: readonly string[]): Promise<void> | undefined;
+}
+
+/** A look-alike was on its way, and has ended now: everything is looked for anew. */
+class LookAgain extends Error {
+  override readonly name = 'LookAgain';
 }
 
 /** Candidates that are read afresh for one way. */
@@ -57,12 +65,22 @@ export class Matcher {
     const connector = await this.connections.connector(target.connection);
     const described = await connector.describe(target.path);
     if (described.can.list) await this.mirrors.sync(target);
+    for (;;) {
+      try {
+        return { kind: 'matched', tries: await this.tryRungs(effect, described, world) };
+      } catch (error) {
+        if (!(error instanceof LookAgain)) throw error;
+      }
+    }
+  }
+
+  private async tryRungs(effect: MatchEffect, described: RecordType, world: MatchWorld): Promise<RungTry[]> {
     const tries: RungTry[] = [];
     for (const rung of effect.ladder.rungs) {
       tries.push(await this.tryRung(effect, rung, described, world));
       if (judgeTries(effect.ladder, tries).kind !== 'none') break;
     }
-    return { kind: 'matched', tries };
+    return tries;
   }
 
   /** What one way finds; also what a worksheet shows of it. */
@@ -83,7 +101,13 @@ export class Matcher {
       rung.kind === 'exact'
         ? host.exact(name, paths, probe)
         : (await host.propose(name, probe, mostRead)).map(({ id }) => id);
-    const ids = new Set([...(await among(index)), ...(own === undefined ? [] : await among(own))]);
+    const proposed = [...(await among(index)), ...(own === undefined ? [] : await among(own))];
+    const coming = world.coming?.(target, proposed);
+    if (coming) {
+      await coming;
+      throw new LookAgain();
+    }
+    const ids = new Set(proposed.filter((id) => !isComing(id)));
     if (rung.kind === 'exact') for (const id of await this.askApp(effect, rung, described)) ids.add(id);
     const there = await this.readAll(target, [...ids].slice(0, mostRead * 2), world);
     const records = there.map(({ id, record }) => ({ id, texts: textsOf(record, fields) }));

@@ -182,7 +182,7 @@ export class Merges {
         await this.mirrors.note(place, step.other, null);
         return step;
       case 'remove':
-        await connector.remove(place.path, step.id, undefined).catch((error: unknown) => {
+        await connector.remove(place.path, step.id, step.record).catch((error: unknown) => {
           if (!(error instanceof NotThere)) throw error;
         });
         await this.mirrors.note(place, step.id, null);

@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import type { Connector, SourceRecord } from '@golden/connectors';
+import { pagesOf, type SourceRecord } from '@golden/connectors';
 import {
   type IndexField,
   type JsonRecord,
@@ -42,13 +42,19 @@ export class Mirrors {
   private readonly listedAt = new Map<string, number>();
   private readonly indexes = new Map<string, Open>();
   private readonly opening = new Map<string, Promise<void>>();
+  private readonly comings = new Map<string, Map<string, JsonRecord>>();
 
   constructor(
     private readonly db: Db,
     private readonly connections: Connections,
     private readonly seams: Seams,
     readonly worker: MatchingWorker,
-  ) {}
+  ) {
+    worker.onLost(() => {
+      this.indexes.clear();
+      this.opening.clear();
+    });
+  }
 
   /**
    * Brings the copy of a place up to date, by what changed since the last time where the app can
@@ -74,7 +80,7 @@ export class Mirrors {
     const since = !anew && described.updated && state.since ? before(state.since) : undefined;
     const round = since === undefined ? state.round + 1 : state.round;
     let newest = state.since;
-    for await (const records of pages(connector, place.path, since)) {
+    for await (const { records } of pagesOf(connector, { path: place.path, ...(since && { since }) })) {
       await this.keep(place, records, round);
       for (const { updated } of records) {
         const at = updated ? readInstant(updated, 'utc') : undefined;
@@ -181,6 +187,21 @@ export class Mirrors {
     for (const index of this.indexesOf(place)) await this.worker.host.remove(index.name, [id]);
   }
 
+  /** Puts a record that is only on its way into the indexes of its place, not into the copy. */
+  async putComing(place: PlaceKey, id: string, record: JsonRecord): Promise<void> {
+    const key = keyOf(place);
+    this.comings.set(key, (this.comings.get(key) ?? new Map<string, JsonRecord>()).set(id, record));
+    for (const index of this.indexesOf(place))
+      await this.worker.host.put(index.name, [{ id, texts: textsOf(record, index.fields) }]);
+  }
+
+  async dropComing(place: PlaceKey, id: string): Promise<void> {
+    const there = this.comings.get(keyOf(place));
+    there?.delete(id);
+    if (there?.size === 0) this.comings.delete(keyOf(place));
+    for (const index of this.indexesOf(place)) await this.worker.host.remove(index.name, [id]);
+  }
+
   /** The record as the copy has it. */
   async get(place: PlaceKey, id: string): Promise<JsonRecord | undefined> {
     const row = await this.db
@@ -234,6 +255,11 @@ export class Mirrors {
     const { host } = this.worker;
     await host.open(name, fields, weights === undefined ? null : await this.model(weights));
     this.indexes.set(name, { name, place: keyOf(place), fields });
+    const coming = [...(this.comings.get(keyOf(place)) ?? [])];
+    await host.put(
+      name,
+      coming.map(([id, record]) => ({ id, texts: textsOf(record, fields) })),
+    );
     let after = '';
     for (;;) {
       const rows = await this.db
@@ -284,16 +310,3 @@ function nameOf(place: PlaceKey, fields: readonly IndexField[], weights: number 
 }
 
 const before = (since: string): string => new Date(Date.parse(since) - overlap).toISOString();
-
-async function* pages(connector: Connector, path: readonly string[], since: string | undefined) {
-  let cursor: string | null = null;
-  do {
-    const page: Awaited<ReturnType<Connector['list']>> = await connector.list({
-      path,
-      ...(since && { since }),
-      ...(cursor && { cursor }),
-    });
-    yield page.records;
-    cursor = page.cursor;
-  } while (cursor !== null);
-}

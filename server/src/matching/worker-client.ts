@@ -20,6 +20,14 @@ export class Stopped extends Error {
   }
 }
 
+/** The thread ended while it was at work; the next call starts another one. */
+export class WorkerLost extends Error {
+  override readonly name = 'WorkerLost';
+  constructor(options?: ErrorOptions) {
+    super('The matching ended unexpectedly. It is started again.', options);
+  }
+}
+
 interface Waiting {
   readonly resolve: (value: never) => void;
   readonly reject: (error: Error) => void;
@@ -39,6 +47,7 @@ export class MatchingWorker {
   private readonly waiting = new Map<number, Waiting>();
   private calls = 0;
   private isEnded = false;
+  private readonly losses: (() => void)[] = [];
 
   /** The host's methods; the thread is started by the first call. */
   readonly host: RemoteHost = new Proxy({} as RemoteHost, {
@@ -86,12 +95,32 @@ export class MatchingWorker {
       if (told.error === undefined) waiting.resolve(told.value as never);
       else waiting.reject(new Error(told.error));
     });
+    // An error is followed by its end; an end may come without one.
+    let cause: unknown;
     worker.on('error', (error) => {
-      if (this.worker === worker) this.worker = undefined;
-      this.rejectAll(error);
+      cause = error;
     });
+    worker.on('exit', () => this.lose(worker, cause));
     this.worker = worker;
     return worker;
+  }
+
+  private lose(worker: Worker, cause: unknown): void {
+    if (this.worker !== worker) return;
+    this.worker = undefined;
+    // What the thread held in memory is gone: whoever filled it has to begin anew.
+    for (const heard of this.losses) heard();
+    this.rejectAll(new WorkerLost({ cause }));
+  }
+
+  /** Calls back whenever a thread was lost with all that it held. */
+  onLost(heard: () => void): void {
+    this.losses.push(heard);
+  }
+
+  /** Ends the thread at once, as a fault would; for tests. */
+  async crash(): Promise<void> {
+    await this.worker?.terminate();
   }
 
   private rejectAll(error: Error): void {

@@ -1,6 +1,7 @@
 import { type Balance, checkBalance } from '@golden/core';
 import { balanceOfRun, countItems } from '../api/views.ts';
 import type { Services } from '../services.ts';
+import { TestClock } from './clock.ts';
 
 /** The balance of a run as it stands. */
 export async function balanceNow({ db }: Services, runId: string): Promise<Balance> {
@@ -15,16 +16,60 @@ export async function unbalanced(services: Services): Promise<string[]> {
   return problems.flat();
 }
 
+/** Time that passes at once between two looks, in milliseconds. */
+const step = 60_000;
+/** So many hours are let pass at the most: what still waits then waits for a person, or for ever. */
+const mostSteps = 12 * 60;
+
+/** Lets time pass until nothing waits any more for an app or for time: as overnight. */
+export async function settled(services: Services): Promise<void> {
+  const { engine, seams, db } = services;
+  await engine.quiet();
+  if (!(seams instanceof TestClock)) return;
+  for (let steps = 0; steps < mostSteps; steps++) {
+    const waits = await db
+      .selectFrom('item')
+      .select('id')
+      .where('state', '=', 'waiting')
+      .where('wake_at', 'is not', null)
+      .limit(1)
+      .executeTakeFirst();
+    const held = await db.selectFrom('run').select('id').where('wake_at', 'is not', null).limit(1).executeTakeFirst();
+    if (!waits && !held) return;
+    seams.pass(step);
+    await engine.tick();
+    await engine.quiet();
+  }
+}
+
 /** Makes a workflow live and waits for its first run. */
-export async function goLive({ engine }: Services, workflowId: string): Promise<string> {
-  const { run } = await engine.makeLive(workflowId);
-  await engine.finish(run);
+export async function goLive(services: Services, workflowId: string): Promise<string> {
+  const { run } = await services.engine.makeLive(workflowId);
+  await services.engine.finish(run);
+  await settled(services);
   return run;
 }
 
 /** Asks the source now and waits. */
-export async function checkNow({ engine }: Services, workflowId: string): Promise<string> {
-  const run = await engine.checkNow(workflowId);
-  await engine.finish(run);
+export async function checkNow(services: Services, workflowId: string): Promise<string> {
+  const run = await services.engine.checkNow(workflowId);
+  await services.engine.finish(run);
+  await settled(services);
   return run;
+}
+
+/** Retries all that waits for a connection, and waits. */
+export async function retryConnection(services: Services, connection: string): Promise<void> {
+  await services.engine.retryConnection(connection);
+  await settled(services);
+}
+
+/** A person's decision, and all that follows from it. */
+export async function decide(
+  services: Services,
+  item: string,
+  decision: Parameters<Services['engine']['decide']>[1],
+): Promise<void> {
+  await services.engine.decide(item, decision);
+  await settled(services);
 }

@@ -23,6 +23,7 @@ import {
 } from '@golden/standins';
 import ExcelJS from 'exceljs';
 import { makeServices, type ServiceOptions, type Services } from '../services.ts';
+import { TestClock } from './clock.ts';
 
 /** The outside world of a test: both practice apps on free ports, and a folder for data. */
 export interface World {
@@ -116,6 +117,7 @@ export async function openServices(world: World, more: Partial<ServiceOptions> =
     masterKey: 'a master key for tests',
     open: { timeout: 4000, retries: 2 },
     logLevel: 'silent',
+    seams: new TestClock(),
     ...more,
   });
 }

@@ -57,6 +57,7 @@ export function TodayPage() {
 const sourceTitles: Partial<Record<Need['cause'], string>> = {
   drift: 'A source has changed; nothing is taken in.',
   connection: 'A source can’t be read.',
+  fault: 'A run stopped at a fault of Golden Relay.',
 };
 
 const titles: Record<Need['cause'], (count: number) => string> = {
@@ -69,6 +70,7 @@ const titles: Record<Need['cause'], (count: number) => string> = {
   altered: (count) => `${counted(count, 'record')} came back altered.`,
   unclear: (count) => `${counted(count, 'record')} ${count === 1 ? 'has' : 'have'} no clear match.`,
   double: (count) => `${counted(count, 'record')} ${count === 1 ? 'is' : 'are'} likely the same as another of the run.`,
+  fault: (count) => `${counted(count, 'record')} stopped at a fault of Golden Relay.`,
   behind: (count) => `${counted(count, 'record')} ${count === 1 ? 'stands' : 'stand'} behind another.`,
 };
 

@@ -185,6 +185,7 @@ function Written({
     as_sent: 'read back as sent',
     altered: 'read back altered',
     cut: 'read back cut',
+    different: 'something else was read back',
     not_read: 'not read back',
   };
   return (

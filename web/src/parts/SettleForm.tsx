@@ -97,7 +97,7 @@ export function SettleForm({ item }: { readonly item: Item }) {
           </Button>
         )}
         {item.cause === 'unsure' && (
-          <Button disabled={isBusy} onClick={() => decide.mutate({ kind: 'send_again' })}>
+          <Button disabled={isBusy} onClick={() => decide.mutate({ kind: 'send_again', step: stepId })}>
             It isn’t there: send it again
           </Button>
         )}

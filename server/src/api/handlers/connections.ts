@@ -1,8 +1,8 @@
-import type { Connector } from '@golden/connectors';
-import { connectionsOf, isPlaced } from '@golden/core';
+import { type Connector, pagesOf } from '@golden/connectors';
+import { connectionsOf, isPlaced, type JsonRecord } from '@golden/core';
 import { placeFromLink } from '../../building/place-link.ts';
 import { takenValues } from '../../building/taken.ts';
-import { NotPossible } from '../../engine/engine.ts';
+import { NotPossible } from '../../engine/errors.ts';
 import type { Services } from '../../services.ts';
 import type { Handlers } from '../endpoint.ts';
 import type { Routes } from '../routes.ts';
@@ -101,12 +101,12 @@ const mostCounted = 5000;
 
 /** The first records of a place, and how many there are; null when there are too many to count by listing. */
 async function countPlace(connector: Connector, path: readonly string[]) {
-  let page = await connector.list({ path });
-  const first = page.records.slice(0, shownFirst).map((one) => one.record);
-  let holds = page.records.length;
-  while (page.cursor !== null && holds < mostCounted) {
-    page = await connector.list({ path, cursor: page.cursor });
-    holds += page.records.length;
+  const first: JsonRecord[] = [];
+  let holds = 0;
+  for await (const { records, cursor } of pagesOf(connector, { path })) {
+    holds += records.length;
+    first.push(...records.slice(0, shownFirst - first.length).map((one) => one.record));
+    if (cursor !== null && holds >= mostCounted) return { first, holds: null };
   }
-  return { first, holds: page.cursor === null ? holds : null };
+  return { first, holds };
 }

@@ -2,7 +2,7 @@ import { readRowsOfFile, UnreadableWorkbook } from '@golden/connectors';
 import { isPlaced, type JsonRecord, profileFields, recordTitle, type StepResult, stepById, toText } from '@golden/core';
 import Papa from 'papaparse';
 import type { DuplicateSearchTable } from '../../db/schema.ts';
-import { NotPossible } from '../../engine/engine.ts';
+import { NotPossible } from '../../engine/errors.ts';
 import { decideItems, matchCase, previewRule, withRule } from '../../matching/cases.ts';
 import type { SearchedRecord, SearchField, Settlement } from '../../matching/duplicates.ts';
 import { importLinks, listLinks } from '../../matching/link-list.ts';

@@ -1,5 +1,5 @@
 import { balanceOf, type Decision, type ItemState, isPlaced, layOut, type PlannedWrite, startId } from '@golden/core';
-import { NotPossible } from '../../engine/engine.ts';
+import { NotPossible } from '../../engine/errors.ts';
 import type { Services } from '../../services.ts';
 import type { Handlers } from '../endpoint.ts';
 import type { Routes } from '../routes.ts';

@@ -1,7 +1,7 @@
 import { emptyContent } from '@golden/core';
 import { copyBetween } from '../../building/copies.ts';
 import { contentOfFile, exportWorkflow, lookAtFile } from '../../building/files.ts';
-import { NotPossible } from '../../engine/engine.ts';
+import { NotPossible } from '../../engine/errors.ts';
 import type { Services } from '../../services.ts';
 import type { Handlers } from '../endpoint.ts';
 import type { Routes } from '../routes.ts';

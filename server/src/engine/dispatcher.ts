@@ -1,0 +1,250 @@
+import { sql } from 'kysely';
+import type { Trx } from '../db/group-commit.ts';
+import type { ItemRow } from '../db/schema.ts';
+import type { EngineContext } from './context.ts';
+
+/** Items on their way at once, over all workflows. */
+const mostUnderWay = 256;
+/** Items on their way at once of one workflow; requests are limited for each connection besides. */
+const mostOfOne = 128;
+/** Items that are claimed in one transaction. */
+const claimedAtOnce = 128;
+
+interface Lane {
+  /** Claimed, and not begun yet. */
+  readonly claimed: ItemRow[];
+  underWay: number;
+  /** True when the data file may hold more for this lane. */
+  hasMore: boolean;
+  isFilling: boolean;
+}
+
+/**
+ * The one queue: everything that moves an item goes through it. What is to be done stands in the data
+ * file as items that are running and unclaimed; of these each workflow in turn gets a few claimed and
+ * driven, so that one with ten thousand keeps no other waiting, and memory holds no more than is
+ * under way.
+ *
+ * Items of one record keep their order: one is claimed only when none before it is open.
+ */
+export class Dispatcher {
+  private readonly lanes = new Map<string, Lane>();
+  private readonly listeners = new Set<() => void>();
+  private underWay = 0;
+  private isClosed = false;
+
+  constructor(
+    private readonly context: EngineContext,
+    private readonly drive: (item: ItemRow) => Promise<unknown>,
+  ) {}
+
+  /** There may be something to do in a workflow. */
+  wake(workflowId: string): void {
+    if (this.isClosed) return;
+    const lane = this.lanes.get(workflowId) ?? { claimed: [], underWay: 0, hasMore: true, isFilling: false };
+    lane.hasMore = true;
+    this.lanes.set(workflowId, lane);
+    this.pump();
+  }
+
+  /** Wakes every workflow that has something to do. */
+  async wakeAll(): Promise<void> {
+    const left = await this.context.db
+      .selectFrom('item')
+      .select('workflow_id')
+      .distinct()
+      .where('state', '=', 'running')
+      .execute();
+    for (const { workflow_id } of left) this.wake(workflow_id);
+  }
+
+  /** True while something of a workflow is under way or may be. */
+  isAtWork(workflowId: string): boolean {
+    return this.lanes.has(workflowId);
+  }
+
+  /** True while anything is under way or left to do. */
+  isBusy(): boolean {
+    return this.lanes.size > 0;
+  }
+
+  /** Resolves when something has come to rest since. */
+  changed(): Promise<void> {
+    return new Promise((resolve) => {
+      const heard = (): void => {
+        this.listeners.delete(heard);
+        resolve();
+      };
+      this.listeners.add(heard);
+    });
+  }
+
+  /** Resolves when nothing is under way and nothing is left to do. */
+  async idle(): Promise<void> {
+    while (this.lanes.size > 0) await this.changed();
+  }
+
+  /**
+   * Gives items that were claimed and not begun back, and does something with the workflow's items in
+   * the same transaction, such as cancelling those of a run that a person stops.
+   */
+  async giveBack(workflowId: string, also: (trx: Trx) => Promise<unknown> = async () => undefined): Promise<void> {
+    const lane = this.lanes.get(workflowId);
+    const ids = (lane?.claimed.splice(0) ?? []).map(({ id }) => id);
+    await this.context.commits.run(async (trx) => {
+      if (ids.length > 0) await trx.updateTable('item').set({ claimed: 0 }).where('id', 'in', ids).execute();
+      await also(trx);
+    });
+    if (lane) lane.hasMore = true;
+    this.pump();
+  }
+
+  /** Begins nothing more and waits for what is under way. */
+  async close(): Promise<void> {
+    this.isClosed = true;
+    for (const workflowId of this.lanes.keys()) await this.giveBack(workflowId);
+    while (this.underWay > 0 || [...this.lanes.values()].some((lane) => lane.isFilling)) await this.changed();
+    this.lanes.clear();
+  }
+
+  private pump(): void {
+    if (this.isClosed) return;
+    for (let isMoving = true; isMoving && this.underWay < mostUnderWay; ) {
+      isMoving = false;
+      const share = Math.min(mostOfOne, Math.max(8, Math.floor(mostUnderWay / Math.max(1, this.lanes.size))));
+      for (const [workflowId, lane] of this.lanes) {
+        if (this.underWay >= mostUnderWay) break;
+        if (lane.claimed.length === 0 && lane.hasMore) void this.fill(workflowId, lane);
+        const item = lane.underWay < share ? lane.claimed.shift() : undefined;
+        if (!item) continue;
+        isMoving = true;
+        this.begin(workflowId, lane, item);
+      }
+    }
+    for (const [workflowId, lane] of this.lanes) this.dropIdle(workflowId, lane);
+  }
+
+  private begin(workflowId: string, lane: Lane, item: ItemRow): void {
+    lane.underWay += 1;
+    this.underWay += 1;
+    const ended = (): void => {
+      lane.underWay -= 1;
+      this.underWay -= 1;
+      this.dropIdle(workflowId, lane);
+      this.tell();
+      this.pump();
+    };
+    this.drive(item)
+      .catch((error: unknown) => {
+        const said = error instanceof Error ? error.message : String(error);
+        this.context.log.error({ item: item.id, said: this.context.blotting.clean(said) }, 'an item was left');
+      })
+      .then(ended);
+  }
+
+  private async fill(workflowId: string, lane: Lane): Promise<void> {
+    if (lane.isFilling) return;
+    lane.isFilling = true;
+    lane.hasMore = false;
+    try {
+      const claimed = await this.context.commits.run((trx) => claimNext(trx, workflowId));
+      if (claimed.length > 0) this.context.seams.reach('claim:after-store');
+      if (claimed.length === claimedAtOnce) lane.hasMore = true;
+      lane.claimed.push(...claimed.sort((one, other) => one.seq - other.seq));
+    } catch (error) {
+      // Nothing was claimed; the next that wakes this lane tries again.
+      const said = error instanceof Error ? error.message : String(error);
+      this.context.log.error({ said: this.context.blotting.clean(said) }, 'items could not be claimed');
+    }
+    lane.isFilling = false;
+    if (this.isClosed) {
+      await this.giveBack(workflowId).catch(() => undefined);
+      this.tell();
+      return;
+    }
+    this.dropIdle(workflowId, lane);
+    this.tell();
+    this.pump();
+  }
+
+  private dropIdle(workflowId: string, lane: Lane): void {
+    const isIdle = lane.underWay === 0 && lane.claimed.length === 0 && !lane.hasMore && !lane.isFilling;
+    if (isIdle && this.lanes.get(workflowId) === lane) {
+      this.lanes.delete(workflowId);
+      this.tell();
+    }
+  }
+
+  private tell(): void {
+    for (const heard of [...this.listeners]) heard();
+  }
+}
+
+const isOpenBefore = sql`EXISTS (SELECT 1 FROM item AS earlier WHERE earlier.workflow_id = item.workflow_id
+  AND earlier.source_id = item.source_id AND earlier.seq < item.seq
+  AND earlier.state IN ('running', 'unsettled', 'waiting'))`;
+
+const behind = 'An earlier change of this record is unsettled. It goes on when that one is settled.';
+const behindWaiting = 'An earlier change of this record waits. It goes on after that one.';
+
+/**
+ * Claims the next items of a workflow by one conditional update, and gives them as they are then.
+ * What stands behind an item that needs a person, or that waits, is marked so.
+ */
+async function claimNext(trx: Trx, workflowId: string): Promise<ItemRow[]> {
+  const { rows } = await sql<ItemRow>`UPDATE item SET claimed = 1 WHERE id IN (
+      SELECT id FROM item WHERE workflow_id = ${workflowId} AND state = 'running' AND claimed = 0 AND NOT ${isOpenBefore}
+      AND run_id NOT IN (SELECT id FROM run WHERE workflow_id = ${workflowId} AND state IN ('listing', 'working') AND is_marked = 0)
+      ORDER BY seq LIMIT ${claimedAtOnce}) RETURNING *`.execute(trx);
+  if (rows.length === claimedAtOnce) return rows;
+  await markBehind(trx, workflowId, 'unsettled', behind);
+  await markBehind(trx, workflowId, 'waiting', behindWaiting);
+  return rows;
+}
+
+/** Later changes of a record go where the earlier one is, so that a run's books show them there. */
+async function markBehind(
+  trx: Trx,
+  workflowId: string,
+  state: 'unsettled' | 'waiting',
+  message: string,
+): Promise<void> {
+  await sql`UPDATE item SET state = ${state}, cause = 'behind', message = ${message}
+    WHERE workflow_id = ${workflowId} AND state = 'running' AND claimed = 0 AND EXISTS (
+      SELECT 1 FROM item AS earlier WHERE earlier.workflow_id = item.workflow_id AND earlier.source_id = item.source_id
+      AND earlier.seq < item.seq AND earlier.state = ${state})`.execute(trx);
+}
+
+/**
+ * What stands behind a record's item goes on when that has ended, or stays with it: to be done
+ * whenever one has come to rest. True when something can be claimed now.
+ */
+export async function releaseBehind(trx: Trx, item: Pick<ItemRow, 'workflow_id' | 'source_id'>): Promise<boolean> {
+  const open = await trx
+    .selectFrom('item')
+    .select(['id', 'state', 'cause'])
+    .where('workflow_id', '=', item.workflow_id)
+    .where('source_id', '=', item.source_id)
+    .where('state', 'in', ['running', 'unsettled', 'waiting'])
+    .orderBy('seq')
+    .execute();
+  const [first, ...later] = open;
+  if (!first) return false;
+  if (first.cause === 'behind') {
+    await trx
+      .updateTable('item')
+      .set({ state: 'running', cause: null, message: null })
+      .where('id', '=', first.id)
+      .execute();
+    return true;
+  }
+  // One that waited behind needs a person when the first does, and the other way round.
+  const stray = later.filter((one) => one.cause === 'behind' && one.state !== first.state && first.state !== 'running');
+  for (const { id } of stray)
+    await trx
+      .updateTable('item')
+      .set({ state: first.state, message: first.state === 'unsettled' ? behind : behindWaiting })
+      .where('id', '=', id)
+      .execute();
+  return first.state === 'running' || later.length > 0;
+}

@@ -1,0 +1,116 @@
+import type { Answer, Effect, Found, Target } from '@golden/core';
+import type { WriteRow } from '../db/schema.ts';
+import { linkedId } from '../matching/links.ts';
+import type { MatchWorld } from '../matching/matcher.ts';
+import { FileBatcher, type Sent } from './batch-writer.ts';
+import type { EngineContext } from './context.ts';
+import { sendOnce, writeDirect } from './direct-writer.ts';
+import type { NewIntent } from './intents.ts';
+import { withLastWrites } from './last-written.ts';
+import { type Settled, settleDirect } from './settle.ts';
+
+type Reading = Exclude<Effect, { kind: 'write' }>;
+
+/** What came of finding out about a write: how it stands, or a fault that kept that from being told. */
+export type Resumed = Sent | { readonly row: WriteRow; readonly settled: Exclude<Settled, { kind: 'again' }> };
+
+/** Carries effects out through connectors, for real. */
+export class Effects {
+  private readonly batchers = new Map<string, FileBatcher>();
+  /** When requests left that have had no answer, by the time that has passed in this process. */
+  private readonly sentAt = new Map<string, number>();
+
+  constructor(private readonly context: EngineContext) {}
+
+  /** Asks for what changes nothing. @throws AppError, UnknownConnection, CannotUnseal */
+  async read(effect: Reading, lane: string): Promise<Answer> {
+    switch (effect.kind) {
+      case 'find': {
+        const { connection, path } = effect.target;
+        await this.context.comings.withKey(effect.target, effect.by.path, effect.by.value);
+        const connector = await this.context.connections.connector(connection);
+        const found = await this.context.slots.request(connection, lane, () => connector.find(path, effect.by));
+        return { kind: 'found', matches: await withLastWrites(this.context.db, connection, path, found ?? []) };
+      }
+      case 'match':
+        return this.context.matcher.answer(effect, this.worldOf(lane));
+      case 'fetch':
+        return { kind: 'fetched', found: await this.fetch(effect.target, effect.id, lane) };
+      case 'readBack': {
+        const { target, id } = effect;
+        const connector = await this.context.connections.connector(target.connection);
+        const read = await this.context.slots.request(target.connection, lane, () => connector.fetch(target.path, id));
+        this.context.seams.reach('read-back:after');
+        return { kind: 'read', record: read && read.id === id ? read.record : null };
+      }
+    }
+  }
+
+  /** Makes a write for the first time. */
+  async write(intent: NewIntent): Promise<Sent> {
+    const { connection, path } = intent.effect.write.target;
+    const connector = await this.context.connections.connector(connection);
+    const sent = connector.batch
+      ? await this.batcher(connection, connector.batch.groupOf(path)).write(intent)
+      : await writeDirect(this.context, connector, intent);
+    this.noteSent(sent);
+    return sent;
+  }
+
+  /**
+   * Finds out about a write that may have been done, and sends it again where the app recognises it.
+   * @throws AppError when the app can't be asked now
+   */
+  async resume(row: WriteRow, lane: string): Promise<Resumed> {
+    const connector = await this.context.connections.connector(row.connection);
+    if (connector.batch) return this.batcher(row.connection, connector.batch.groupOf(JSON.parse(row.place))).write(row);
+    const settled = await settleDirect(connector, row, this.ageOf(row));
+    if (settled.kind !== 'again') {
+      if (settled.kind !== 'later') this.sentAt.delete(row.token);
+      return { row, settled };
+    }
+    const sent = await sendOnce(this.context, connector, row, lane, true);
+    this.noteSent(sent);
+    return sent;
+  }
+
+  /** What a run sees of the places it looks in: the apps as they are now, and what is remembered. */
+  private worldOf(lane: string): MatchWorld {
+    return {
+      read: (target, id) => this.fetch(target, id, lane),
+      linked: async ({ link, target }) => (link ? linkedId(this.context.db, link, target) : undefined),
+      coming: (target, ids) => this.context.comings.among(target, ids),
+    };
+  }
+
+  private async fetch(target: Target, id: string, lane: string): Promise<Found | null> {
+    const { context } = this;
+    const connector = await context.connections.connector(target.connection);
+    const there = await context.slots.request(target.connection, lane, () => connector.fetch(target.path, id));
+    if (!there) {
+      await context.mirrors.note(target, id, null);
+      return null;
+    }
+    const [found] = await withLastWrites(context.db, target.connection, target.path, [{ id, record: there.record }]);
+    return found ?? null;
+  }
+
+  private noteSent(sent: Sent): void {
+    if ('fault' in sent && sent.mayBeDone) this.sentAt.set(sent.row.token, this.context.seams.uptime());
+    else this.sentAt.delete(sent.row.token);
+  }
+
+  /** Milliseconds since a write may have left: exactly in this process, by the clock for one that an earlier process sent. */
+  private ageOf(row: WriteRow): number {
+    const { seams } = this.context;
+    const sentAt = this.sentAt.get(row.token);
+    return sentAt === undefined ? Date.parse(seams.now()) - Date.parse(row.at) : seams.uptime() - sentAt;
+  }
+
+  private batcher(connection: string, file: string): FileBatcher {
+    const name = `${connection}\n${file}`;
+    const known = this.batchers.get(name) ?? new FileBatcher(this.context, connection, file);
+    this.batchers.set(name, known);
+    return known;
+  }
+}

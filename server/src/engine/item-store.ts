@@ -1,0 +1,146 @@
+import {
+  type Advance,
+  type Effect,
+  type ItemState,
+  isPlaced,
+  type Outcome,
+  stepById,
+  type WorkflowVersion,
+} from '@golden/core';
+import type { Trx } from '../db/group-commit.ts';
+import type { ItemRow } from '../db/schema.ts';
+import { saveLink } from '../matching/links.ts';
+import { unclearIn } from '../matching/weights.ts';
+import type { EngineContext } from './context.ts';
+import { releaseBehind } from './dispatcher.ts';
+
+/** An item with the version it stays on to its end. */
+export interface Work {
+  readonly item: ItemRow;
+  readonly version: WorkflowVersion;
+}
+
+/** A line of the journal on its way into the next commit. */
+export interface JournalLine {
+  readonly kind: string;
+  readonly step: string | null;
+  readonly content: unknown;
+}
+
+/** Why an item stands still without a person being needed, and when it goes on by itself. */
+export interface Standstill {
+  readonly message: string;
+  /** The connection that has to answer again; null where only time has to pass. */
+  readonly waitsFor: string | null;
+  readonly wakeAt: string | null;
+}
+
+/** How an item is left in the data file: on its way, ended, or standing still. */
+export interface Left {
+  /** The state that was stored last: only what is new since is remembered as links. */
+  readonly before: ItemState;
+  readonly next: Advance;
+  readonly journal: readonly JournalLine[];
+  readonly standstill?: Standstill;
+  /** True while whoever moves it goes on with it. */
+  readonly keepsClaim: boolean;
+}
+
+/**
+ * Stores where an item stands now, with the links and journal lines that belong to it. Once nobody
+ * moves it any more, what stands behind it is let go: true when something can go on by that.
+ */
+export async function storeItem(
+  context: EngineContext,
+  trx: Trx,
+  { item, version }: Work,
+  left: Left,
+): Promise<boolean> {
+  const { before, next, journal, standstill, keepsClaim } = left;
+  const { outcome } = next;
+  const now = context.seams.now();
+  const isConnection = outcome?.kind === 'unsettled' && outcome.cause === 'connection';
+  await trx
+    .updateTable('item')
+    .set({
+      item_state: JSON.stringify(next.state),
+      effect: next.effect ? JSON.stringify(next.effect) : null,
+      token: null,
+      state: outcome?.kind ?? (standstill ? 'waiting' : 'running'),
+      claimed: keepsClaim ? 1 : 0,
+      cause: outcome?.kind === 'unsettled' ? outcome.cause : null,
+      message: standstill?.message ?? (messageOf(outcome) || null),
+      waits_for: standstill?.waitsFor ?? (isConnection ? connectionOf(version, outcome.step) : null),
+      wake_at: standstill?.wakeAt ?? null,
+      ended_at: outcome ? now : null,
+    })
+    .where('id', '=', item.id)
+    .execute();
+  await saveNewLinks(context, trx, { item, version }, before, next.state);
+  // What was asked is kept beside what was decided: weights learn from both.
+  const asked = outcome?.kind === 'unsettled' ? unclearIn(next.state) : [];
+  const lines = [...journal, ...asked.map(({ step, result }) => ({ kind: 'unclear', step, content: result }))];
+  if (lines.length > 0)
+    await trx
+      .insertInto('journal')
+      .values(
+        lines.map(({ kind, step, content }) => {
+          return { item_id: item.id, at: now, kind, step, content: JSON.stringify(content) };
+        }),
+      )
+      .execute();
+  return keepsClaim ? false : releaseBehind(trx, item);
+}
+
+/**
+ * Remembers the matches that this transition has settled, with the state that rests on them. A match
+ * that stood before isn't remembered again: a person may have corrected it since.
+ */
+async function saveNewLinks(
+  { seams }: EngineContext,
+  trx: Trx,
+  { item, version }: Work,
+  before: ItemState,
+  state: ItemState,
+): Promise<void> {
+  for (const [id, result] of Object.entries(state.steps)) {
+    if ((result.kind !== 'found' && result.kind !== 'written') || !result.link) continue;
+    if (JSON.stringify(before.steps[id]) === JSON.stringify(result)) continue;
+    const step = stepById(version.content, id);
+    if (!step || !isPlaced(step) || !step.target || result.id === '') continue;
+    const how = result.by?.how;
+    const isNew = result.kind === 'written' && result.outcome === 'new';
+    const origin = isNew ? 'created' : how === 'chosen' ? 'chosen' : 'found';
+    if (how === 'link') continue;
+    await saveLink(
+      trx,
+      seams,
+      result.link,
+      { connection: step.target.connection, path: step.target.path, id: result.id },
+      { origin, workflow: item.workflow_id, probability: result.by?.probability },
+    );
+  }
+}
+
+function messageOf(outcome: Outcome | undefined): string {
+  if (outcome?.kind === 'unsettled') return outcome.message;
+  if (outcome?.kind === 'left_out') return outcome.why;
+  return outcome?.kind === 'dismissed' ? outcome.reason : '';
+}
+
+/** The connection that a step writes through. */
+function connectionOf(version: WorkflowVersion, stepId: string): string | null {
+  const step = stepById(version.content, stepId);
+  return step && isPlaced(step) ? (step.target?.connection ?? null) : null;
+}
+
+/** The journal keeps what was asked, not the whole record again. */
+export function shortEffect(effect: Effect): unknown {
+  if (effect.kind === 'match') {
+    const { ladder: _ways, ...asked } = effect;
+    return asked;
+  }
+  if (effect.kind !== 'write') return effect;
+  const { kind, id, values, target } = effect.write;
+  return { kind, id, values, target };
+}

@@ -1,0 +1,30 @@
+import { createHash } from 'node:crypto';
+import { canonicalText, type ItemState, startId } from '@golden/core';
+import type { Trx } from '../db/group-commit.ts';
+import type { ItemRow } from '../db/schema.ts';
+
+/** What every token of one write of one state of one record has in common. */
+export function tokenBase(
+  item: Pick<ItemRow, 'workflow_id' | 'source_id' | 'revision'>,
+  state: Pick<ItemState, 'values'>,
+  step: string,
+  connection: string,
+): string {
+  const record = canonicalText(state.values[startId] ?? {});
+  return digest([connection, item.workflow_id, item.source_id, item.revision, record, step].join('\n'));
+}
+
+/**
+ * The token of the next attempt at a write. It is derived from what is written and never drawn, so
+ * that a copy of the data file that was put back comes to the same one, and the app recognises it.
+ */
+export async function nextToken(trx: Trx, base: string): Promise<string> {
+  const { tried } = await trx
+    .selectFrom('write')
+    .select((eb) => eb.fn.countAll<number>().as('tried'))
+    .where('base', '=', base)
+    .executeTakeFirstOrThrow();
+  return digest(`${base}\n${tried}`).slice(0, 40);
+}
+
+const digest = (text: string): string => createHash('sha256').update(text).digest('hex');
