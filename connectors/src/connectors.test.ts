@@ -12,6 +12,7 @@ import {
   AppDown,
   Changed,
   Locked,
+  NoAnswer,
   NoRight,
   NotSignedIn,
   NotThere,
@@ -304,8 +305,8 @@ describe('the practice apps through their connectors', () => {
     await expect(openShop('', 'http://127.0.0.1:9/api').health()).rejects.toThrow(AppDown);
     const faults = [
       ['html', NotUnderstood],
-      ['slow', Unsure],
-      ['down', Unsure],
+      ['slow', NoAnswer],
+      ['down', NoAnswer],
       ['rate_limit', RateLimited],
     ] as const;
     for (const [kind, error] of faults) {

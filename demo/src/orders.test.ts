@@ -106,6 +106,7 @@ test('withdrawn leave makes one case of the connection, and signing in again car
     key: JSON.stringify({ access: tokens.access_token, refresh: tokens.refresh_token }),
   });
   await services.engine.retryConnection(ledgerId);
+  await services.engine.quiet();
 
   const states = (await services.db.selectFrom('item').select('state').execute()).map((one) => one.state);
   expect(states).not.toContain('unsettled');

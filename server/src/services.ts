@@ -59,6 +59,8 @@ export interface Services {
   readonly blotting: Blotting;
   readonly log: Logger;
   close(): Promise<void>;
+  /** Ends at once, as a killed process does: nothing more is stored, begun or waited for. For tests. */
+  drop(): Promise<void>;
 }
 
 /** Puts a server's parts together on a data file; nothing runs until the engine is started. */
@@ -89,6 +91,7 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     },
   });
   const pauses = new Pauses(db, commits, connections, seams, events);
+  const slots = new RequestSlots();
   const engine = new Engine({
     db,
     commits,
@@ -104,7 +107,7 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     pauses,
     mirrors,
     matcher,
-    slots: new RequestSlots(),
+    slots,
   });
   const merges = new Merges(db, connections, mirrors, events, seams);
   const duplicates = new DuplicateSearches(db, connections, mirrors, merges, events, seams);
@@ -128,6 +131,12 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     events,
     blotting,
     log,
+    drop: async () => {
+      commits.drop();
+      slots.drop();
+      await db.destroy();
+      await worker.stop();
+    },
     close: async () => {
       commits.end();
       await duplicates.stopAll();

@@ -1,12 +1,13 @@
 export { cardIndex, cardKeys } from './cards/card-index.ts';
 export { type Card, CardStore } from './cards/store.ts';
 export { type Listening, listen } from './kit/listen.ts';
-export { calm, type PracticeState, type TroubleKind, troubleKinds } from './kit/trouble.ts';
+export { calm, type PracticeState, suffers, type TroubleKind, troubleKinds } from './kit/trouble.ts';
 export { ledger } from './ledger/ledger.ts';
 export { companies, type Invoice, type Item, type LedgerCustomer, LedgerStore, writePhone } from './ledger/store.ts';
 export { mediaTypeOf } from './shelf/api.ts';
 export { ShelfFiles } from './shelf/files.ts';
 export { shelfAccounts, workbookShelf } from './shelf/shelf.ts';
+export { editTab } from './shelf/workbook.ts';
 export { fromPence, type Order, type OrderLine, type Product, pence, type Refund, totalsOf } from './shop/sales.ts';
 export { shopCounter, shopKeys } from './shop/shop.ts';
 export { type Customer, type CustomerInput, ShopStore } from './shop/store.ts';

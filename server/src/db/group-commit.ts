@@ -32,6 +32,7 @@ export class GroupCommit {
   private waiting: Waiting[] = [];
   private isBusy = false;
   private isEnded = false;
+  private isDropped = false;
 
   constructor(
     private readonly db: Db,
@@ -39,6 +40,8 @@ export class GroupCommit {
   ) {}
 
   run<T>(work: (trx: Trx) => Promise<T>): Promise<T> {
+    // Whoever asks a process that has ended gets no answer.
+    if (this.isDropped) return new Promise<T>(() => undefined);
     return new Promise<T>((resolve, reject) => {
       this.waiting.push({ work, resolve: resolve as (value: unknown) => void, reject });
       if (!this.isBusy) {
@@ -51,6 +54,12 @@ export class GroupCommit {
   /** Nothing is waited for any more; what could not be stored is told so. */
   end(): void {
     this.isEnded = true;
+  }
+
+  /** Nothing is stored any more, as when the process is killed. */
+  drop(): void {
+    this.isDropped = true;
+    this.waiting = [];
   }
 
   private async flush(): Promise<void> {

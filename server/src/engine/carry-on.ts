@@ -35,13 +35,15 @@ export async function stoppedItems(db: Db | Trx, workflowId: string): Promise<It
 
 /**
  * Lets stopped records go on with a newer version. An item else stays on its version to its end; one
- * that could do nothing yet, because its place had changed, loses nothing by beginning again.
+ * that could do nothing yet, because its place had changed, loses nothing by beginning again. True when there were any.
  */
-export async function carryOnStopped(context: EngineContext, workflowId: string, version: number): Promise<void> {
+export async function carryOnStopped(context: EngineContext, workflowId: string, version: number): Promise<boolean> {
   const at = context.seams.now();
-  await context.commits.run(async (trx) => {
+  return context.commits.run(async (trx) => {
+    let isCarried = false;
     for (const item of await stoppedItems(trx, workflowId)) {
       if (item.version >= version) continue;
+      isCarried = true;
       const state = stateOf(item);
       const begun = beginItem(state.values[startId] ?? {}, state.takenAt, {
         ...(state.sourceId !== undefined && { sourceId: state.sourceId }),
@@ -65,6 +67,7 @@ export async function carryOnStopped(context: EngineContext, workflowId: string,
       const content = JSON.stringify({ from: item.version, to: version });
       await trx.insertInto('journal').values({ item_id: item.id, at, kind: 'version', step: null, content }).execute();
     }
+    return isCarried;
   });
 }
 

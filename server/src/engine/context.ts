@@ -61,6 +61,14 @@ export class RequestSlots {
     return this.add(this.intents, connection, intentsAtOnce, lane, work);
   }
 
+  /** Begins nothing any more, as when the process is killed. */
+  drop(): void {
+    for (const queue of [...this.requests.values(), ...this.intents.values()]) {
+      queue.pause();
+      queue.clear();
+    }
+  }
+
   private add<T>(
     queues: Map<string, Queue>,
     connection: string,

@@ -46,6 +46,8 @@ export interface Heard {
   answered(connection: string): Promise<void>;
   /** What stood behind an item of this workflow can go on. */
   released(workflowId: string): void;
+  /** An item was stopped because its place has changed. */
+  drifted(workflowId: string): void;
   /** An item waits so many milliseconds, and for nothing else. */
   sleeps(itemId: string, wait: number): void;
 }
@@ -146,6 +148,7 @@ class Passage {
       await this.comingEnds();
       this.lock.release();
       if (this.releases) this.heard.released(item.workflow_id);
+      if (at.outcome?.kind === 'unsettled' && at.outcome.cause === 'drift') this.heard.drifted(item.workflow_id);
     }
   }
 
@@ -205,7 +208,7 @@ class Passage {
     effect: Extract<Effect, { kind: 'write' }>,
   ): Promise<Step> {
     await this.comes(effect);
-    const sent = await this.effects.write({ item: this.work.item, state: at.state, effect });
+    const sent = await this.effects.write({ ...this.work, before: this.stored, state: at.state, effect });
     this.stored = at.state;
     return this.takeSent(at, sent, false);
   }

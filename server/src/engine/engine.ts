@@ -38,6 +38,7 @@ export class Engine {
     this.driver = new Driver(context, {
       answered: (connection) => this.wakeConnection(connection),
       released: (workflowId) => this.dispatcher.wake(workflowId),
+      drifted: (workflowId) => this.background(this.carryOn(workflowId)),
       sleeps: (itemId, wait) => this.sleepers.set(itemId, context.seams.uptime() + wait),
     });
     this.dispatcher = new Dispatcher(context, (item) => this.driver.drive(item));
@@ -136,6 +137,14 @@ export class Engine {
     await carryOnStopped(this.context, workflowId, version);
     this.dispatcher.wake(workflowId);
     return { version, run: await this.beginRun(workflowId, version, 'first', null) };
+  }
+
+  /** What a change of its place stopped goes on with the version that was mapped again since, where there is one. */
+  private async carryOn(workflowId: string): Promise<void> {
+    const { liveVersion } = await this.context.workflows.get(workflowId);
+    if (liveVersion === null) return;
+    const isCarried = await carryOnStopped(this.context, workflowId, liveVersion);
+    if (isCarried) this.dispatcher.wake(workflowId);
   }
 
   /** Switches the live version on again; what came meanwhile is taken in by the next check. */

@@ -1,15 +1,17 @@
 import type { Effect, ItemState, JsonRecord, PlannedWrite } from '@golden/core';
 import type { Trx } from '../db/group-commit.ts';
 import type { Db } from '../db/open.ts';
-import type { ItemRow, WriteRow } from '../db/schema.ts';
+import type { WriteRow } from '../db/schema.ts';
 import type { EngineContext } from './context.ts';
+import { saveNewLinks, type Work } from './item-store.ts';
 import { nextToken, tokenBase } from './tokens.ts';
 
 export type WriteEffect = Extract<Effect, { kind: 'write' }>;
 
 /** A write that an item is about to make. */
-export interface NewIntent {
-  readonly item: ItemRow;
+export interface NewIntent extends Work {
+  /** The state that was stored last. */
+  readonly before: ItemState;
   readonly state: ItemState;
   readonly effect: WriteEffect;
 }
@@ -18,7 +20,7 @@ export interface NewIntent {
 export async function storeIntent(
   { seams }: Pick<EngineContext, 'seams'>,
   trx: Trx,
-  { item, state, effect }: NewIntent,
+  { item, version, before, state, effect }: NewIntent,
 ): Promise<WriteRow> {
   const { write, step } = effect;
   const base = tokenBase(item, state, step, write.target.connection);
@@ -44,6 +46,7 @@ export async function storeIntent(
     .set({ item_state: JSON.stringify(state), effect: JSON.stringify(effect), token: row.token })
     .where('id', '=', item.id)
     .execute();
+  await saveNewLinks({ seams }, trx, { item, version }, before, state);
   return row;
 }
 

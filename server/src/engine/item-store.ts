@@ -85,7 +85,13 @@ export async function storeItem(
       .insertInto('journal')
       .values(
         lines.map(({ kind, step, content }) => {
-          return { item_id: item.id, at: now, kind, step, content: JSON.stringify(content) };
+          return {
+            item_id: item.id,
+            at: now,
+            kind,
+            step,
+            content: context.blotting.cleanAnswer(JSON.stringify(content)),
+          };
         }),
       )
       .execute();
@@ -96,8 +102,8 @@ export async function storeItem(
  * Remembers the matches that this transition has settled, with the state that rests on them. A match
  * that stood before isn't remembered again: a person may have corrected it since.
  */
-async function saveNewLinks(
-  { seams }: EngineContext,
+export async function saveNewLinks(
+  { seams }: Pick<EngineContext, 'seams'>,
   trx: Trx,
   { item, version }: Work,
   before: ItemState,

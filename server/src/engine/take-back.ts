@@ -39,6 +39,8 @@ interface Undoing {
   readonly read: JsonRecord | null;
   /** The former values, for what was changed. */
   readonly former: PlannedWrite['values'];
+  /** True once taking a row out has been asked for: from then on a row that isn't there was taken out. */
+  readonly isAsked?: boolean;
 }
 
 /**
@@ -178,7 +180,8 @@ async function undo(context: EngineContext, item: ItemRow, row: WriteRow): Promi
   const undoing = JSON.parse(row.intent) as Undoing;
   const { target } = undoing.written;
   const connector = await context.connections.connector(row.connection);
-  if (undoing.kind === 'remove') await removeNew(connector, undoing);
+  if (undoing.kind === 'remove' && connector.batch) await removeRow(context, connector, row, undoing);
+  else if (undoing.kind === 'remove') await removeNew(connector, undoing);
   else await restore(connector, row.token, undoing);
   context.seams.reach('take-back:after-send');
   const now = undoing.kind === 'remove' ? null : await connector.fetch(target.path, undoing.id);
@@ -200,14 +203,28 @@ async function forgetLinks({ db, workflows }: EngineContext, item: ItemRow, row:
     .execute();
 }
 
+/** A row has no id of its own: it is taken out only where it can be seen to be the one that was written. */
+async function removeRow(context: EngineContext, connector: Connector, row: WriteRow, undoing: Undoing): Promise<void> {
+  const { id, written, read, isAsked } = undoing;
+  const { path } = written.target;
+  const there = await rowAsWritten(connector, path, id, written, read);
+  if (!there) {
+    if (isAsked) return;
+    throw new Changed('The row isn’t there any more as it was written.');
+  }
+  const asked: Undoing = { ...undoing, isAsked: true };
+  await context.commits.run((trx) =>
+    trx
+      .updateTable('write')
+      .set({ intent: JSON.stringify(asked) })
+      .where('token', '=', row.token)
+      .execute(),
+  );
+  await connector.remove(path, there.id, there.record);
+}
+
 async function removeNew(connector: Connector, { id, written, read }: Undoing): Promise<void> {
   const { path } = written.target;
-  if (connector.batch) {
-    const there = await rowAsWritten(connector, path, id, written, read);
-    // Taken out by an earlier try, or by somebody else: it isn't there as we wrote it.
-    if (there) await connector.remove(path, there.id, there.record);
-    return;
-  }
   const there = await connector.fetch(path, id);
   if (!there) return;
   expectUntouched(written, there.record, read);

@@ -194,22 +194,27 @@ function read(record: SourceRecord, last: SeenTable | undefined, run: RunRow, ve
   );
   const isSeen = last?.revision === revision && last.is_gone === 0;
   if (isSeen && last.run_id === run.id) return { kind: 'repeat', record, seen: last, unique };
+  const wasTaken = last?.is_taken === 1 && (isSeen || isSameNews(record, last, start));
   const isTaken =
-    run.kind === 'first'
-      ? !(isSeen && last.is_taken) && isFromTheStart(record, start)
-      : isNews(record, last, isSeen, start);
+    run.kind === 'first' ? !wasTaken && isFromTheStart(record, start) : isNews(record, last, isSeen, start);
   const seen: SeenTable = {
     workflow_id: run.workflow_id,
     source_id: record.id,
     revision,
     fingerprint,
     counter,
-    is_taken: isTaken || (isSeen && last.is_taken) ? 1 : 0,
+    is_taken: isTaken || wasTaken ? 1 : 0,
     run_id: run.id,
     kept: keptOf(record, start),
     is_gone: 0,
   };
   return { kind: isTaken ? 'taken' : 'noted', record, seen, unique };
+}
+
+/** True when a record that has changed is still the news that was taken in: added once, or of the value that it came to. */
+function isSameNews(record: SourceRecord, last: SeenTable, start: Start): boolean {
+  if (start.on === 'added') return last.is_gone === 0;
+  return start.on === 'becomes' && last.is_gone === 0 && last.kept === startValue(record, start);
 }
 
 /** What a later listing compares with: the value that may become another, or the record that may go. */

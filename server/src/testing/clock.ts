@@ -30,6 +30,14 @@ export class TestClock implements Seams {
     this.onReach(point);
   }
 
+  /** The clock of the process that follows, at the same moment. */
+  next(): TestClock {
+    const clock = new TestClock();
+    clock.passed = this.passed;
+    clock.stepped = this.stepped;
+    return clock;
+  }
+
   /** Lets time pass at once. */
   pass(milliseconds: number): void {
     this.passed += milliseconds;

@@ -1,0 +1,98 @@
+import { type TroubleKind, troubleKinds } from '@golden/standins';
+import fc from 'fast-check';
+import { type KillPoint, killPoints } from '../seams.ts';
+
+/** Something that happens in the outside or that a person does: plain data, so that a failure can be printed and done again. */
+export type Command =
+  | { readonly do: 'add'; readonly count: number }
+  | { readonly do: 'change'; readonly at: number }
+  | { readonly do: 'remove'; readonly at: number }
+  /** Ask the source, and wait for it or go on meanwhile. */
+  | { readonly do: 'check'; readonly waits: boolean }
+  | { readonly do: 'stop' }
+  | { readonly do: 'pass'; readonly seconds: number }
+  | { readonly do: 'off' }
+  | { readonly do: 'on' }
+  | { readonly do: 'live'; readonly mostPerRun: number; readonly gather: number; readonly note: string }
+  | { readonly do: 'trouble'; readonly app: 'source' | 'target'; readonly kind: TroubleKind; readonly times: number }
+  | { readonly do: 'calm' }
+  | { readonly do: 'drop' }
+  | { readonly do: 'drop_at'; readonly point: KillPoint; readonly passes: number }
+  | { readonly do: 'decide'; readonly at: number; readonly as: Deed; readonly twice: boolean }
+  | { readonly do: 'back'; readonly at: number }
+  | { readonly do: 'newest'; readonly at: number }
+  | { readonly do: 'up'; readonly at: number }
+  | { readonly do: 'clock'; readonly minutes: number }
+  | { readonly do: 'retry_connection'; readonly app: 'source' | 'target' }
+  | { readonly do: 'rename' };
+
+/** What a person does with an unsettled record; `look` looks into the destination first. */
+export type Deed = 'retry' | 'look' | 'dismiss';
+
+const at = fc.nat({ max: 40 });
+
+const command: fc.Arbitrary<Command> = fc.oneof(
+  { weight: 6, arbitrary: fc.record({ do: fc.constant('add' as const), count: fc.integer({ min: 1, max: 6 }) }) },
+  { weight: 4, arbitrary: fc.record({ do: fc.constant('change' as const), at }) },
+  { weight: 1, arbitrary: fc.record({ do: fc.constant('remove' as const), at }) },
+  { weight: 8, arbitrary: fc.record({ do: fc.constant('check' as const), waits: fc.boolean() }) },
+  { weight: 1, arbitrary: fc.constant({ do: 'stop' as const }) },
+  { weight: 4, arbitrary: fc.record({ do: fc.constant('pass' as const), seconds: fc.constantFrom(1, 6, 30, 400) }) },
+  { weight: 1, arbitrary: fc.constant({ do: 'off' as const }) },
+  { weight: 1, arbitrary: fc.constant({ do: 'on' as const }) },
+  {
+    weight: 2,
+    arbitrary: fc.record({
+      do: fc.constant('live' as const),
+      mostPerRun: fc.constantFrom(0, 0, 2, 5),
+      gather: fc.constantFrom(0, 0, 0, 4),
+      note: fc.string({ maxLength: 3 }),
+    }),
+  },
+  {
+    weight: 9,
+    arbitrary: fc.record({
+      do: fc.constant('trouble' as const),
+      app: fc.constantFrom('source' as const, 'target' as const, 'target' as const),
+      kind: fc.constantFrom(...troubleKinds.filter((kind) => kind !== 'slow')),
+      times: fc.integer({ min: 1, max: 4 }),
+    }),
+  },
+  { weight: 2, arbitrary: fc.constant({ do: 'calm' as const }) },
+  { weight: 2, arbitrary: fc.constant({ do: 'drop' as const }) },
+  {
+    weight: 3,
+    arbitrary: fc.record({
+      do: fc.constant('drop_at' as const),
+      point: fc.constantFrom(...killPoints),
+      passes: fc.nat({ max: 5 }),
+    }),
+  },
+  {
+    weight: 5,
+    arbitrary: fc.record({
+      do: fc.constant('decide' as const),
+      at,
+      as: fc.constantFrom<Deed[]>('retry', 'retry', 'look', 'look', 'dismiss'),
+      twice: fc.boolean(),
+    }),
+  },
+  { weight: 2, arbitrary: fc.record({ do: fc.constant('back' as const), at }) },
+  { weight: 1, arbitrary: fc.record({ do: fc.constant('newest' as const), at }) },
+  { weight: 1, arbitrary: fc.record({ do: fc.constant('up' as const), at }) },
+  {
+    weight: 1,
+    arbitrary: fc.record({ do: fc.constant('clock' as const), minutes: fc.constantFrom(-1500, -60, 60, 1500) }),
+  },
+  {
+    weight: 2,
+    arbitrary: fc.record({
+      do: fc.constant('retry_connection' as const),
+      app: fc.constantFrom('source' as const, 'target' as const),
+    }),
+  },
+  { weight: 1, arbitrary: fc.constant({ do: 'rename' as const }) },
+);
+
+/** Sequences of what happens, the longer ones rarer. */
+export const sequences = fc.array(command, { minLength: 4, maxLength: 28, size: 'max' });

@@ -1,0 +1,364 @@
+import type { Step } from '@golden/core';
+import type { Services } from '../services.ts';
+import { unbalanced } from '../testing/checks.ts';
+import { customer } from '../testing/world.ts';
+import type { Command, Deed } from './commands.ts';
+import { contentOf, type Scenario } from './scenarios.ts';
+import { type Destination, type Seen, TruthWorld } from './world.ts';
+
+/** How often everything that can be settled is tried at the end. */
+const mostRounds = 14;
+
+/** What the outside knows of a customer, beside the shop itself. */
+interface Known {
+  readonly email: string;
+  /** Every name that the customer ever had. */
+  readonly names: Set<string>;
+  /** True once a person said that a record needn't arrive: dismissed or taken back. */
+  isExcused: boolean;
+}
+
+/**
+ * Takes a scenario through a sequence of what happens, settles everything that can be settled as a
+ * careful person would, and compares the shop with the destination without our tables.
+ * Gives what is wrong, in sentences; none when the promise holds.
+ */
+export async function runSequence(scenario: Scenario, commands: readonly Command[]): Promise<string[]> {
+  const world = new TruthWorld();
+  await world.open();
+  const source = await world.connectShop();
+  const { destination, connection, steps } = await scenario.open(world, source);
+  try {
+    const play = new Play(world, scenario, source, connection, destination, steps);
+    await play.begin();
+    for (const command of commands) await play.act(command);
+    await play.settle();
+    return await play.compare();
+  } finally {
+    await world.close();
+    await destination.close();
+  }
+}
+
+class Play {
+  private workflow = '';
+  private readonly known = new Map<number, Known>();
+  private added = 0;
+  private wishes: { mostPerRun?: number; gather?: number; note?: string } = {};
+
+  constructor(
+    private readonly world: TruthWorld,
+    private readonly scenario: Scenario,
+    private readonly source: string,
+    private readonly target: string,
+    private readonly destination: Destination,
+    private steps: Step[],
+  ) {}
+
+  private get services(): Services {
+    return this.world.services;
+  }
+
+  async begin(): Promise<void> {
+    const content = await contentOf(this.services, this.source, this.scenario, this.steps);
+    this.workflow = (await this.services.workflows.add(content)).id;
+    this.add(3);
+    await this.services.engine.makeLive(this.workflow);
+    await this.world.quiet();
+  }
+
+  /** Does one thing. What can't be done now is refused by the product, as it would be to a person. */
+  async act(command: Command): Promise<void> {
+    await this.world.ensureRunning();
+    const work = this.carryOut(command).catch((error: unknown) => {
+      // A refusal in a sentence is an answer; anything else would be a fault of ours.
+      if (this.world.isDropped || isRefusal(error)) return;
+      throw error;
+    });
+    await Promise.race([work, this.world.untilDropped()]);
+    if (command.do !== 'drop_at') await this.world.ensureRunning();
+  }
+
+  private async carryOut(command: Command): Promise<void> {
+    const { engine } = this.services;
+    switch (command.do) {
+      case 'add':
+        return this.add(command.count);
+      case 'change':
+        return this.change(command.at);
+      case 'remove':
+        return this.removeThere(command.at);
+      case 'check':
+        await engine.checkNow(this.workflow);
+        if (command.waits) await this.world.quiet();
+        return;
+      case 'stop':
+        for (const { id } of await this.runs()) await engine.stopRun(id);
+        return;
+      case 'pass':
+        return this.world.pass(command.seconds * 1000);
+      case 'off':
+        return engine.switchOff(this.workflow);
+      case 'on':
+        return engine.switchOn(this.workflow);
+      case 'live':
+        return this.live(command);
+      case 'trouble': {
+        const { troubles } = command.app === 'source' ? this.world.shop.state : this.destination.state;
+        troubles.set(command.kind, command.times);
+        return;
+      }
+      case 'calm':
+        return this.calm();
+      case 'drop':
+        return this.world.dropAndStart();
+      case 'drop_at':
+        return this.world.dropWhenReached(command.point, command.passes);
+      case 'decide':
+        return this.decide(command.at, command.as, command.twice);
+      case 'back':
+        return this.takeBack(command.at);
+      case 'newest':
+        return this.onItem(['unsettled'], command.at, (id) => engine.takeNewest(id));
+      case 'up':
+        return this.onItem(['cancelled'], command.at, (id) => engine.takeUp(id));
+      case 'clock':
+        this.world.clock.step(command.minutes * 60_000);
+        return;
+      case 'retry_connection':
+        return engine.retryConnection(command.app === 'source' ? this.source : this.target);
+      case 'rename':
+        return this.rename();
+    }
+  }
+
+  private add(count: number): void {
+    for (let at = 0; at < count; at++) {
+      this.added += 1;
+      const email = `c${this.added}@clay.example`;
+      const { id } = this.world.shop.store.add(customer({ first_name: 'A', last_name: `N${this.added}`, email }));
+      this.known.set(id, { email, names: new Set([`A N${this.added}`]), isExcused: false });
+    }
+  }
+
+  private present(): { id: number; name: string }[] {
+    const all = this.world.shop.store.search('', 10_000, 0);
+    return all.map(({ id, first_name, last_name }) => ({ id, name: `${first_name} ${last_name}` })).sort(byId);
+  }
+
+  private change(at: number): void {
+    const all = this.present();
+    const one = all[at % Math.max(1, all.length)];
+    const known = one && this.known.get(one.id);
+    if (!one || !known) return;
+    // Now and then back to a value that it had before: A, B, A.
+    const first_name = known.names.size % 3 === 2 ? 'A' : `B${known.names.size}`;
+    const changed = this.world.shop.store.change(one.id, { first_name });
+    known.names.add(`${first_name} ${changed?.last_name}`);
+  }
+
+  private removeThere(at: number): void {
+    const all = this.present();
+    const one = all[at % Math.max(1, all.length)];
+    if (one) this.world.shop.store.remove(one.id);
+  }
+
+  private calm(): void {
+    this.world.shop.state.troubles.clear();
+    this.destination.state.troubles.clear();
+  }
+
+  private async live(wishes: { mostPerRun: number; gather: number; note: string }): Promise<void> {
+    this.wishes = {
+      ...(wishes.mostPerRun > 0 && { mostPerRun: wishes.mostPerRun }),
+      ...(wishes.gather > 0 && { gather: wishes.gather }),
+      ...(wishes.note !== '' && { note: wishes.note }),
+    };
+    await this.makeLive();
+  }
+
+  private async makeLive(): Promise<void> {
+    // A draft is made from what the apps say of themselves, so they have to be there.
+    this.calm();
+    const { draftRev } = await this.services.workflows.get(this.workflow);
+    const content = await contentOf(this.services, this.source, this.scenario, this.steps, this.wishes);
+    await this.services.workflows.saveDraft(this.workflow, content, draftRev);
+    await this.services.engine.makeLive(this.workflow);
+  }
+
+  private async rename(): Promise<void> {
+    if (!this.destination.rename) return;
+    this.steps = await this.destination.rename();
+    await this.makeLive();
+  }
+
+  private async runs(): Promise<{ id: string }[]> {
+    return this.services.db
+      .selectFrom('run')
+      .select('id')
+      .where('workflow_id', '=', this.workflow)
+      .where('state', 'in', ['listing', 'working'])
+      .execute();
+  }
+
+  private async items(states: readonly ItemStates[]) {
+    return this.services.db
+      .selectFrom('item')
+      .selectAll()
+      .where('workflow_id', '=', this.workflow)
+      .where('state', 'in', [...states])
+      .orderBy('seq')
+      .execute();
+  }
+
+  private async onItem(
+    states: readonly ItemStates[],
+    at: number,
+    deed: (id: string, known: Known | undefined) => Promise<void>,
+  ): Promise<void> {
+    const items = await this.items(states);
+    const item = items[at % Math.max(1, items.length)];
+    if (item) await deed(item.id, this.known.get(Number(item.source_id)));
+  }
+
+  private decide(at: number, as: Deed, twice: boolean): Promise<void> {
+    return this.onItem(['unsettled'], at, async (id, known) => {
+      if (as === 'look') return this.lookAndDecide(id, twice);
+      if (as === 'dismiss' && known) known.isExcused = true;
+      const decision =
+        as === 'dismiss' ? ({ kind: 'dismiss', reason: 'Not wanted.' } as const) : ({ kind: 'retry' } as const);
+      await this.post(id, decision, twice);
+    });
+  }
+
+  /** The same decision may be posted twice at once: by two people, or by two clicks. */
+  private async post(id: string, decision: Parameters<Services['engine']['decide']>[1], twice: boolean): Promise<void> {
+    const { engine } = this.services;
+    const posted = [engine.decide(id, decision), ...(twice ? [engine.decide(id, decision)] : [])];
+    for (const result of await Promise.allSettled(posted))
+      if (result.status === 'rejected' && !isRefusal(result.reason) && !this.world.isDropped) throw result.reason;
+  }
+
+  /** A careful person looks into the destination, after a while, before saying whether something is there. */
+  private async lookAndDecide(id: string, twice: boolean): Promise<void> {
+    const item = (await this.items(['unsettled'])).find((one) => one.id === id);
+    if (!item) return;
+    const known = this.known.get(Number(item.source_id));
+    const open = Object.entries(JSON.parse(item.item_state).steps as Record<string, { kind: string; cause?: string }>);
+    const unsure = open.find(([, result]) => result.kind === 'unsettled' && result.cause === 'unsure')?.[0];
+    const altered = open.find(([, result]) => result.kind === 'unsettled' && result.cause === 'altered')?.[0];
+    if (altered) return this.post(id, { kind: 'retry' }, twice);
+    if (!unsure) return this.post(id, { kind: 'retry' }, twice);
+    await this.world.pass(20_000);
+    const there = await this.lookInto(unsure);
+    const isThere = there.some((one) => one.email === known?.email);
+    await this.post(id, isThere ? { kind: 'accept', step: unsure } : { kind: 'send_again', step: unsure }, twice);
+  }
+
+  private async lookInto(step: string): Promise<readonly Seen[]> {
+    return step === 'two' && this.destination.also ? this.destination.also() : this.destination.read();
+  }
+
+  private takeBack(at: number): Promise<void> {
+    return this.onItem(['delivered'], at, async (id, known) => {
+      if (known) known.isExcused = true;
+      await this.services.engine.takeBack(id);
+    });
+  }
+
+  /** Everything that can be settled is settled, as by a careful person when all is calm again. */
+  async settle(): Promise<void> {
+    for (let round = 0; round < mostRounds; round++) {
+      await this.world.ensureRunning();
+      this.calm();
+      const { engine } = this.services;
+      await engine.switchOn(this.workflow);
+      await engine.retryConnection(this.source);
+      await engine.retryConnection(this.target);
+      await this.world.pass(20_000);
+      await this.world.quiet();
+      for (const { id } of await this.items(['unsettled'])) await this.lookAndDecide(id, false).catch(refusalsOnly);
+      for (const { id } of await this.items(['cancelled'])) await engine.takeUp(id).catch(refusalsOnly);
+      // Gathered records are let go once the first has waited long enough.
+      await this.world.pass(40 * 60_000);
+      await this.world.quiet();
+      const run = await engine.checkNow(this.workflow);
+      await engine.finish(run);
+      await this.world.quiet();
+      const row = await this.services.db.selectFrom('run').selectAll().where('id', '=', run).executeTakeFirst();
+      const open = await this.items(['unsettled', 'waiting', 'running']);
+      if (open.length === 0 && row?.taken_in === 0 && row.state === 'done') return;
+    }
+  }
+
+  /** What differs between the shop and the destination; looked at without our tables. */
+  async compare(): Promise<string[]> {
+    const problems: string[] = [];
+    const places = [this.destination.read(), ...(this.destination.also ? [this.destination.also()] : [])];
+    const listed = await this.listed();
+    for (const [at, read] of (await Promise.all(places)).entries()) {
+      const where = at === 0 ? '' : ' (second place)';
+      for (const problem of this.compareWith(read, listed)) problems.push(`${problem}${where}`);
+    }
+    const items = await this.items(['unsettled', 'waiting', 'running']);
+    for (const { source_id, state, cause, message } of items)
+      problems.push(`${source_id} is still ${state} (${cause}): ${message}`);
+    for (const run of await this.runs()) problems.push(`The run ${run.id} hasn’t ended.`);
+    if (process.env['TRUTH_DEBUG'] && problems.length > 0) {
+      for (const row of await this.services.db.selectFrom('run').selectAll().orderBy('started_at').execute())
+        console.log('run', JSON.stringify(row));
+      for (const row of await this.services.db.selectFrom('item').selectAll().orderBy('seq').execute())
+        console.log('item', JSON.stringify({ ...row, item_state: undefined }));
+      for (const row of await this.services.db
+        .selectFrom('write')
+        .selectAll()
+        .orderBy('rowid' as never)
+        .execute())
+        console.log('write', JSON.stringify(row));
+      for (const row of await this.services.db.selectFrom('journal').selectAll().orderBy('id').execute())
+        console.log('journal', row.item_id.slice(0, 6), row.kind, row.content.slice(0, 260));
+    }
+    return [...problems, ...(await unbalanced(this.services))];
+  }
+
+  /** The records that the product itself says are missing, with their reason. */
+  private async listed(): Promise<ReadonlySet<string>> {
+    const items = await this.items(['unsettled', 'cancelled', 'dismissed', 'waiting']);
+    return new Set(items.map((item) => item.source_id));
+  }
+
+  private compareWith(there: readonly Seen[], listed: ReadonlySet<string>): string[] {
+    const problems: string[] = [];
+    const counts = new Map<string, Seen[]>();
+    for (const one of there) counts.set(one.email, [...(counts.get(one.email) ?? []), one]);
+    for (const [email, all] of counts) {
+      const known = [...this.known.values()].find((one) => one.email === email);
+      if (!known) problems.push(`“${email}” is there, and is no customer.`);
+      if (all.length > 1) problems.push(`${email} is there ${all.length} times.`);
+      for (const { name } of all)
+        if (known && !known.names.has(name)) problems.push(`${email} is there as “${name}”, which it never was.`);
+    }
+    for (const { id, name } of this.present()) {
+      const known = this.known.get(id) as Known;
+      const [one] = counts.get(known.email) ?? [];
+      if (known.isExcused) continue;
+      if (!one && !listed.has(String(id))) problems.push(`${known.email} is missing, and nothing says so.`);
+      if (one && this.scenario.keeps === 'same' && one.name !== name)
+        problems.push(`${known.email} is there as “${one.name}” instead of “${name}”.`);
+    }
+    return problems;
+  }
+}
+
+type ItemStates = 'delivered' | 'unsettled' | 'waiting' | 'running' | 'cancelled' | 'dismissed';
+
+const byId = (one: { id: number }, other: { id: number }): number => one.id - other.id;
+
+const refusals = new Set(['NotPossible', 'CannotTakeBack', 'TakeBackWaits', 'UnknownWorkflow']);
+
+/** True for a refusal that a person is told in a sentence. */
+const isRefusal = (error: unknown): boolean => error instanceof Error && refusals.has(error.name);
+
+function refusalsOnly(error: unknown): void {
+  if (!isRefusal(error)) throw error;
+}
