@@ -1,13 +1,14 @@
-import { existsSync, mkdirSync, readdirSync, readFileSync } from 'node:fs';
+import { existsSync, readdirSync, readFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { parseArgs } from 'node:util';
 import { type RestDescription, RestDescriptionSchema } from '@golden/connectors';
 import { serve } from '@hono/node-server';
 import { serveStatic } from '@hono/node-server/serve-static';
-import { lock } from 'proper-lockfile';
 import { makeApi } from './api/app.ts';
+import { asSentence, holdFolder } from './data-folder.ts';
+import { MigrationFailed } from './db/open.ts';
 import { masterKey } from './secrets/sealing.ts';
-import { makeServices } from './services.ts';
+import { makeServices, type Services } from './services.ts';
 
 // The command-line entry `golden`: serves one data folder on this machine.
 
@@ -29,16 +30,12 @@ await main().catch((error: unknown) => {
 async function main(): Promise<void> {
   const dataFolder = resolve(values.data);
   const port = Number(values.port);
-  mkdirSync(dataFolder, { recursive: true });
-  await lock(dataFolder, { stale: 10_000, onCompromised: () => undefined }).catch(() => {
-    throw new Error(`Another Golden Relay is running on ${dataFolder}. End it, or choose another folder with --data.`);
-  });
-  const services = await makeServices({
-    dataFile: join(dataFolder, 'golden.sqlite'),
-    masterKey: masterKey(process.env['GOLDEN_KEY'], `${dataFolder}.key`),
-    readyFolder: join(dataFolder, 'ready'),
-    descriptions: readDescriptions(join(dataFolder, 'apps')),
-    addresses: Object.fromEntries(values.practice.map((one) => one.split(/=(.*)/s).slice(0, 2) as [string, string])),
+  const held = holdFolder(dataFolder);
+  const services = await open(dataFolder);
+  // One fault of ours must not end everything: it is told, and all else goes on.
+  process.on('unhandledRejection', (error) => {
+    const said = error instanceof Error ? error.message : String(error);
+    services.log.error({ said: services.blotting.clean(said) }, 'something failed that nobody waited for');
   });
   const app = makeApi(services);
   const web = resolve(values.web);
@@ -48,7 +45,7 @@ async function main(): Promise<void> {
   }
   const server = serve({ fetch: app.fetch, port, hostname: '127.0.0.1' }, () => {
     console.log(`Golden Relay is at http://127.0.0.1:${port}`);
-    void services.duplicates.resume().then(() => services.engine.start());
+    void begin(services);
   });
   server.on('error', (error: NodeJS.ErrnoException) => {
     console.error(
@@ -60,10 +57,40 @@ async function main(): Promise<void> {
   });
   const end = (): void => {
     server.close();
-    void services.close().then(() => process.exit(0));
+    void services.close().then(() => {
+      held.release();
+      process.exit(0);
+    });
   };
   process.on('SIGINT', end);
   process.on('SIGTERM', end);
+}
+
+/** @throws CannotUseFolder with a sentence */
+async function open(dataFolder: string): Promise<Services> {
+  try {
+    return await makeServices({
+      dataFile: join(dataFolder, 'golden.sqlite'),
+      masterKey: masterKey(process.env['GOLDEN_KEY'], `${dataFolder}.key`),
+      readyFolder: join(dataFolder, 'ready'),
+      descriptions: readDescriptions(join(dataFolder, 'apps')),
+      addresses: Object.fromEntries(values.practice.map((one) => one.split(/=(.*)/s).slice(0, 2) as [string, string])),
+    });
+  } catch (error) {
+    const cause = error instanceof MigrationFailed ? error.cause : error;
+    const told = asSentence(dataFolder, cause);
+    throw told === cause ? error : told;
+  }
+}
+
+/** Takes up what the last process left, in the background: the server serves meanwhile. */
+async function begin({ engine, duplicates, log, blotting }: Services): Promise<void> {
+  const tell = (error: unknown): void => {
+    const said = error instanceof Error ? error.message : String(error);
+    log.error({ said: blotting.clean(said) }, 'not everything could be taken up');
+  };
+  await engine.start().catch(tell);
+  await duplicates.resume().catch(tell);
 }
 
 /** Descriptions of further HTTP apps that a person put into the data folder. */

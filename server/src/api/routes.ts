@@ -103,6 +103,8 @@ const run = z.object({
   endedAt: z.string().nullable(),
   repeats: z.int(),
   message: z.string().nullable(),
+  /** When its listing goes on by itself, while the app can’t be asked. */
+  wakeAt: z.string().nullable(),
   note: z.string().nullable(),
   balance,
 });
@@ -114,6 +116,8 @@ const sheetRow = z.object({
   state: z.enum(itemStates),
   cause: z.enum(unsettledCauses).nullable(),
   message: z.string().nullable(),
+  /** When it goes on by itself, while it waits for an app. */
+  wakeAt: z.string().nullable(),
   /** Core's ItemState. */
   detail: data,
 });
@@ -285,6 +289,20 @@ export const routes = {
         }),
       ),
       workflows: z.array(workflowRow),
+      /** Connections that don’t answer for the moment, and are tried again by themselves. */
+      pauses: z.array(
+        z.object({
+          connectionId: z.string(),
+          connection: z.string(),
+          reason: z.string(),
+          since: z.string(),
+          until: z.string(),
+          /** Records that wait for it. */
+          count: z.int(),
+        }),
+      ),
+      /** Why nothing can be stored for the moment, such as a full disk. */
+      trouble: z.string().nullable(),
     }),
   },
   'GET /api/apps': {

@@ -86,13 +86,15 @@ export function viewRun(run: RunRow, counts: Counts | undefined) {
     endedAt: run.ended_at,
     repeats: run.repeats,
     message: run.message,
+    wakeAt: run.wake_at,
     note: run.note,
     balance: balanceOfRun(run, counts),
   };
 }
 
 export function viewItem(
-  item: Pick<ItemRow, 'id' | 'source_id' | 'title' | 'state' | 'cause' | 'message' | 'item_state'>,
+  item: Pick<ItemRow, 'id' | 'source_id' | 'title' | 'state' | 'cause' | 'message' | 'item_state'> &
+    Partial<Pick<ItemRow, 'wake_at'>>,
 ) {
   return {
     id: item.id,
@@ -101,6 +103,7 @@ export function viewItem(
     state: item.state,
     cause: item.cause,
     message: item.message,
+    wakeAt: item.wake_at ?? null,
     detail: JSON.parse(item.item_state) as ItemState,
   };
 }

@@ -25,6 +25,8 @@ export async function openDb(file: string): Promise<Db> {
   const { error, results } = await migrator.migrateToLatest();
   if (error) {
     const at = results?.find((one) => one.status === 'Error')?.migrationName;
+    if (error instanceof Error && error.message.includes('previously executed migration'))
+      throw new MigrationFailed('The data file was written by a newer Golden Relay. Start that one.', { cause: error });
     throw new MigrationFailed(`The data file could not be brought up to date${at ? ` (at ${at})` : ''}.`, {
       cause: error,
     });

@@ -14,6 +14,8 @@ export type Run = Api['GET /api/workflows/:id/runs']['response'][number];
 export type SheetRow = Api['GET /api/runs/:id/items']['response'][number];
 export type Item = Api['GET /api/items/:id']['response'];
 export type Need = Api['GET /api/today']['response']['needs'][number];
+/** What the start page shows. */
+export type Today = Api['GET /api/today']['response'];
 export type PlaceChoice = Api['GET /api/connections/:id/places']['response'][number];
 export type PlaceDrift = Api['GET /api/workflows/:id/drift']['response'][number];
 export type Versions = Api['GET /api/workflows/:id/versions']['response'];

@@ -11,6 +11,7 @@ import { Drawer } from '../parts/Drawer.tsx';
 import { formatInstant, formatSeconds } from '../parts/formats.ts';
 import { ItemStory } from '../parts/ItemStory.tsx';
 import { Loading, ProblemMessage } from '../parts/Messages.tsx';
+import { WaitNote } from '../parts/PauseNote.tsx';
 import { RunSheet } from '../parts/RunSheet.tsx';
 
 /** One run: its balance and its sheet, live while it runs. */
@@ -60,7 +61,14 @@ export function RunPage() {
       </div>
       {data.message && (
         <div className="px-5 pb-2">
-          <ProblemMessage>{data.message}</ProblemMessage>
+          {data.wakeAt ? (
+            <WaitNote>
+              <span className="font-medium">{data.message}</span> Reading goes on by itself, next at{' '}
+              {formatInstant(data.wakeAt, zone)}.
+            </WaitNote>
+          ) : (
+            <ProblemMessage>{data.message}</ProblemMessage>
+          )}
         </div>
       )}
       <div className="px-5 pb-3">

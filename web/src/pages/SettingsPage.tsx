@@ -60,6 +60,18 @@ function SettingsForm({ settings }: { readonly settings: Settings }) {
         })}
         error={formState.errors.naming?.message}
       />
+      <TextField
+        label="Hours for which an app that doesn’t answer is tried again by itself"
+        hint="After that its records need you. Up to 168, which is a week; 0 asks you at once."
+        type="number"
+        min={0}
+        max={168}
+        {...register('retryHours', {
+          valueAsNumber: true,
+          validate: (hours) => (hours >= 0 && hours <= 168) || 'A number of hours from 0 to 168.',
+        })}
+        error={formState.errors.retryHours?.message}
+      />
       <label className="mb-4 flex items-start gap-2">
         <input type="checkbox" {...register('mayCallInside')} className="mt-1 accent-pine" />
         <span>

@@ -3,8 +3,9 @@ import { DateTime } from 'luxon';
 import { Link } from 'react-router';
 import { type Need, useSettings, useToday, useWorkflows } from '../api/queries.ts';
 import { counted, formatInstant, formatNumber } from '../parts/formats.ts';
-import { EmptyState, Loading } from '../parts/Messages.tsx';
+import { EmptyState, Loading, ProblemMessage } from '../parts/Messages.tsx';
 import { NewWorkflowButton } from '../parts/NewWorkflowButton.tsx';
+import { PauseNote } from '../parts/PauseNote.tsx';
 import { WorkflowTable } from '../parts/WorkflowTable.tsx';
 
 /** What needs a person, then each workflow's day. */
@@ -13,7 +14,7 @@ export function TodayPage() {
   const zone = useSettings().data?.zone ?? 'utc';
   const workflows = useWorkflows().data;
   if (!today.data) return <Loading what="today" />;
-  const { balance, needs } = today.data;
+  const { balance, needs, pauses, trouble } = today.data;
   // A source that can't be read is one thing to see to, whatever waits behind it.
   const needed = needs.reduce((sum, need) => sum + Math.max(1, need.count), 0);
   const waiting = today.data.workflows.reduce((sum, row) => sum + row.waiting, 0);
@@ -32,6 +33,14 @@ export function TodayPage() {
         </div>
         <NewWorkflowButton />
       </div>
+      {(pauses.length > 0 || trouble !== null) && (
+        <div className="mb-4 space-y-2">
+          {trouble !== null && <ProblemMessage>{trouble}</ProblemMessage>}
+          {pauses.map((pause) => (
+            <PauseNote key={pause.connectionId} pause={pause} zone={zone} />
+          ))}
+        </div>
+      )}
       {needs.length > 0 && (
         <ul className="mb-4 grid grid-cols-[repeat(auto-fill,minmax(300px,1fr))] gap-3">
           {needs.map((need) => (

@@ -16,6 +16,7 @@ import { type Item, useDo } from '../api/queries.ts';
 import { Button } from './Button.tsx';
 import { formatInstant } from './formats.ts';
 import { OutcomeMark, stateLooks, writeLooks } from './OutcomeMark.tsx';
+import { WaitNote } from './PauseNote.tsx';
 import { SettleForm } from './SettleForm.tsx';
 
 /** Everything that happened to one record in one run, and what can be done now. */
@@ -37,6 +38,14 @@ export function ItemStory({ item, zone }: { readonly item: Item; readonly zone: 
         </span>
       </p>
       {item.state === 'unsettled' && <SettleForm item={item} />}
+      {item.state === 'waiting' && item.message && (
+        <div className="mb-3">
+          <WaitNote>
+            <span className="font-medium">{item.message}</span>
+            {item.wakeAt && ` It goes on by itself, next at ${formatInstant(item.wakeAt, zone)}.`}
+          </WaitNote>
+        </div>
+      )}
       <StepStory content={item.content} state={state} />
       {layOut(item.content, state.values).map(({ id, step }) => {
         const sent = item.sent[id];

@@ -12,13 +12,24 @@ const shownFirst = 50;
 
 /** Connections, the places behind them, and what can be made there. */
 export function connectionHandlers({ db, connections, signIns, workflows, engine }: Services) {
-  const usedBy = async (connectionId: string) =>
-    (await workflows.list()).flatMap(({ id, draft }) => {
-      if (!connectionsOf(draft).includes(connectionId)) return [];
-      const isRead = draft.start.source?.connection === connectionId;
-      const isWritten = draft.steps.some((step) => isPlaced(step) && step.target?.connection === connectionId);
-      return [{ id, name: draft.name, isRead, isWritten }];
-    });
+  /** The draft may be on its way elsewhere while the live version still rests on a connection. */
+  const usedBy = async (connectionId: string) => {
+    const users: { id: string; name: string; isRead: boolean; isWritten: boolean }[] = [];
+    for (const { id, draft, liveVersion } of await workflows.list()) {
+      const live = liveVersion === null ? [] : [(await workflows.version(id, liveVersion)).content];
+      const using = [draft, ...live].filter((content) => connectionsOf(content).includes(connectionId));
+      if (using.length === 0) continue;
+      users.push({
+        id,
+        name: draft.name,
+        isRead: using.some(({ start }) => start.source?.connection === connectionId),
+        isWritten: using.some(({ steps }) =>
+          steps.some((step) => isPlaced(step) && step.target?.connection === connectionId),
+        ),
+      });
+    }
+    return users;
+  };
   return {
     'GET /api/connections': () => connections.list(),
     'POST /api/connections': ({ body }) => connections.add({ ...body, key: body.key }),

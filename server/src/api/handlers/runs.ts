@@ -108,15 +108,15 @@ export function runHandlers(services: Services) {
     },
     'GET /api/items/:id': ({ params }) => viewItemWhole(services, params.id),
     'POST /api/items/:id/decide': async ({ params, body }) => {
-      await engine.decide(params.id, body as Decision);
+      await soon(engine.decide(params.id, body as Decision));
       return done;
     },
     'POST /api/items/:id/take-newest': async ({ params }) => {
-      await engine.takeNewest(params.id);
+      await soon(engine.takeNewest(params.id));
       return done;
     },
     'POST /api/items/:id/take-up': async ({ params }) => {
-      await engine.takeUp(params.id);
+      await soon(engine.takeUp(params.id));
       return done;
     },
     'POST /api/items/:id/take-back': async ({ params }) => {
@@ -124,6 +124,15 @@ export function runHandlers(services: Services) {
       return done;
     },
   } satisfies Partial<Handlers<Routes>>;
+}
+
+/** Milliseconds for which an answer waits to show what came of a decision; the queue goes on with it in any case. */
+const patience = 4000;
+
+/** Waits for what follows from a decision, as long as that is quick; a refusal is told in any case. */
+function soon(work: Promise<void>): Promise<void> {
+  work.catch(() => undefined);
+  return Promise.race([work, new Promise<void>((resolve) => setTimeout(resolve, patience).unref())]);
 }
 
 async function viewItemWhole({ db, workflows, connections }: Services, id: string) {

@@ -3,12 +3,13 @@ import type { Services } from '../../services.ts';
 import { loadSettings, saveSettings } from '../../settings.ts';
 import type { Handlers } from '../endpoint.ts';
 import { needsOf } from '../needs.ts';
+import { pausesOf } from '../pauses.ts';
 import type { Routes } from '../routes.ts';
 import { workflowRows } from '../workflow-rows.ts';
 
 /** The workspace: its settings, its day, the apps it can be connected to. */
 export function workspaceHandlers(services: Services) {
-  const { db, apps, addresses, connections, engine } = services;
+  const { db, apps, addresses, connections, engine, storage } = services;
   return {
     'GET /api/settings': () => loadSettings(db),
     'PUT /api/settings': async ({ body }) => {
@@ -27,6 +28,8 @@ export function workspaceHandlers(services: Services) {
         balance: rows.reduce((sum, row) => addBalances(sum, balanceOf(row.today, row.today.items)), emptyBalance),
         needs: await needsOf(services),
         workflows: rows,
+        pauses: await pausesOf(services),
+        trouble: storage.message,
       };
     },
     'GET /api/apps': async () =>
