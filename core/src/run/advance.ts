@@ -249,7 +249,15 @@ function askMatch(
   const ladder = ladderOf(step) ?? noWays;
   return {
     state: { ...state, phase: 'finding' },
-    effect: { kind: 'match', step: step.id, target: targetOf(place), ladder, known, ...(link && { link }) },
+    effect: {
+      kind: 'match',
+      step: step.id,
+      target: targetOf(place),
+      ladder,
+      known,
+      about: Object.keys(step.mapping),
+      ...(link && { link }),
+    },
   };
 }
 

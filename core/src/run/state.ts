@@ -128,6 +128,8 @@ export type Effect =
       readonly ladder: Ladder;
       /** What is known of the record that is looked for. */
       readonly known: Readonly<Record<Pointer, Value>>;
+      /** The fields by which any record of this step may be known; the same for all of them. */
+      readonly about?: readonly Pointer[];
       /** Whose match may be remembered already. */
       readonly link?: LinkSubject;
     }

@@ -11,6 +11,7 @@ import {
   type Outcome,
   type PlannedWrite,
   type Pointer,
+  plainStepId,
   stepById,
   type WorkflowVersion,
 } from '@golden/core';
@@ -27,7 +28,8 @@ import { type JournalLine, type Standstill, shortEffect, storeItem, type Work } 
 import { keepMade } from './last-written.ts';
 import { didNothing, isPassing } from './pauses.ts';
 import { Standings } from './standing.ts';
-import { holdOf, holdOfIntent, StepLock } from './step-lock.ts';
+import { type Hold, holdOf, holdOfIntent, StepLock } from './step-lock.ts';
+import { Turns } from './turns.ts';
 
 /** How often a write is planned anew because the destination keeps changing. */
 const mostStales = 8;
@@ -54,12 +56,13 @@ export interface Heard {
 
 /** Drives items that it was given under a claim, carrying out each effect through a connector. */
 export class Driver {
-  private readonly effects: Effects;
-  private readonly standings: Standings;
+  readonly effects: Effects;
+  readonly standings: Standings;
+  readonly turns = new Turns();
 
   constructor(
     private readonly context: EngineContext,
-    private readonly heard: Heard,
+    readonly heard: Heard,
   ) {
     this.effects = new Effects(context);
     this.standings = new Standings(context);
@@ -70,11 +73,14 @@ export class Driver {
    * A fault of our own ends this item, with its reason, and nothing else.
    */
   async drive(item: ItemRow): Promise<Rest> {
+    this.turns.begin(item.run_id, item.seq);
     try {
       const version = await this.context.workflows.version(item.workflow_id, item.version);
-      return await new Passage(this.context, this.effects, this.standings, this.heard, { item, version }).go();
+      return await new Passage(this.context, this, { item, version }).go();
     } catch (error) {
-      return this.endByFault(item, error);
+      return await this.endByFault(item, error);
+    } finally {
+      this.turns.end(item.run_id, item.seq);
     }
   }
 
@@ -118,9 +124,7 @@ class Passage {
 
   constructor(
     private readonly context: EngineContext,
-    private readonly effects: Effects,
-    private readonly standings: Standings,
-    private readonly heard: Heard,
+    private readonly driver: Pick<Driver, 'effects' | 'standings' | 'heard' | 'turns'>,
     private readonly work: Work,
   ) {
     this.lock = new StepLock(context.places);
@@ -147,8 +151,8 @@ class Passage {
     } finally {
       await this.comingEnds();
       this.lock.release();
-      if (this.releases) this.heard.released(item.workflow_id);
-      if (at.outcome?.kind === 'unsettled' && at.outcome.cause === 'drift') this.heard.drifted(item.workflow_id);
+      if (this.releases) this.driver.heard.released(item.workflow_id);
+      if (at.outcome?.kind === 'unsettled' && at.outcome.cause === 'drift') this.driver.heard.drifted(item.workflow_id);
     }
   }
 
@@ -159,15 +163,32 @@ class Passage {
     const open = effect.kind === 'readBack' ? undefined : this.intents.get(effect.step);
     const pause = this.context.pauses.of(target.connection);
     if (pause) return { standstill: { message: pause.reason, waitsFor: target.connection, wakeAt: pause.until } };
-    await this.lock.holdFor(effect.step, open ? holdOfIntent(version, open) : holdOf(version, effect));
+    await this.hold(effect, open ? holdOfIntent(version, open) : holdOf(version, effect));
     // A write that may have left already is settled first, whatever its place looks like now.
     if (open) return this.settle(at, open);
     if (effect.kind !== 'readBack') {
-      const standing = await this.standings.of(item, version, effect.step);
+      const standing = await this.driver.standings.of(item, version, effect.step);
       if (standing) return { next: this.advance(at, standing) };
     }
     if (effect.kind === 'write') return this.write(at, effect);
     return this.read(at, effect);
+  }
+
+  /** A place is had for oneself in the order in which the records of a run were taken in. */
+  private async hold(effect: Effect, hold: Hold | undefined): Promise<void> {
+    const { item } = this.work;
+    const at = this.placeOfStep(effect.step);
+    this.driver.turns.reach(item.run_id, item.seq, at);
+    if (hold && hold.key === undefined && !this.lock.holds(effect.step)) {
+      this.lock.release();
+      await this.driver.turns.turn(item.run_id, item.seq, at);
+    }
+    await this.lock.holdFor(effect.step, hold);
+  }
+
+  private placeOfStep(id: string): number {
+    const plain = plainStepId(id);
+    return this.work.version.content.steps.findIndex((step) => step.id === plain);
   }
 
   private async read(
@@ -196,7 +217,7 @@ class Passage {
     const lane = this.work.item.workflow_id;
     for (let tries = 1; ; tries++) {
       try {
-        return await this.effects.read(effect, lane);
+        return await this.driver.effects.read(effect, lane);
       } catch (error) {
         if (!(error instanceof WorkerLost) || tries >= 3) throw error;
       }
@@ -208,7 +229,7 @@ class Passage {
     effect: Extract<Effect, { kind: 'write' }>,
   ): Promise<Step> {
     await this.comes(effect);
-    const sent = await this.effects.write({ ...this.work, before: this.stored, state: at.state, effect });
+    const sent = await this.driver.effects.write({ ...this.work, before: this.stored, state: at.state, effect });
     this.stored = at.state;
     return this.takeSent(at, sent, false);
   }
@@ -219,6 +240,9 @@ class Passage {
     const byLadder = (found?.kind === 'write' && found.ladder) || found?.kind === 'lookup';
     if (write.kind !== 'create' || !byLadder || this.endComing) return;
     this.endComing = await this.context.comings.tell(write);
+    const { item } = this.work;
+    // From here on the next record may look: it finds this one coming.
+    this.driver.turns.reach(item.run_id, item.seq, this.placeOfStep(step) + 0.5);
     this.lock.release();
   }
 
@@ -232,7 +256,7 @@ class Passage {
   private async settle(at: { readonly state: ItemState; readonly effect: Effect }, row: WriteRow): Promise<Step> {
     let resumed: Resumed;
     try {
-      resumed = await this.effects.resume(row, this.work.item.workflow_id);
+      resumed = await this.driver.effects.resume(row, this.work.item.workflow_id);
     } catch (error) {
       if (isPassing(error)) return this.meetFault(at, row.connection, error);
       return this.finish(at, row, await this.refused(row.connection, error, true), true);
@@ -251,7 +275,7 @@ class Passage {
       case 'later': {
         const wakeAt = new Date(Date.parse(this.context.seams.now()) + settled.wait).toISOString();
         const message = 'The app gave no answer. It is looked for once more before anything is sent again.';
-        this.heard.sleeps(this.work.item.id, settled.wait);
+        this.driver.heard.sleeps(this.work.item.id, settled.wait);
         return { standstill: { message, waitsFor: null, wakeAt } };
       }
     }
@@ -413,7 +437,7 @@ class Passage {
   }
 
   private async answered(connection: string): Promise<void> {
-    if (await this.context.pauses.answered(connection)) await this.heard.answered(connection);
+    if (await this.context.pauses.answered(connection)) await this.driver.heard.answered(connection);
   }
 
   private advance({ state, effect }: { state: ItemState; effect: Effect }, answer: Answer): Advance {

@@ -64,6 +64,7 @@ export class RehearsalWorld {
     for (const step of content.steps.filter(isPlaced)) {
       const answer = step.isOff ? undefined : await standingOf(context, content, step);
       if (answer) standings.set(step.id, answer);
+      if (step.target && step.ladder) await context.mirrors.settle(step.target);
     }
     return new RehearsalWorld(context, standings, content);
   }
@@ -114,6 +115,8 @@ export class RehearsalWorld {
     await host.put(
       name,
       news.map(([id, record]) => ({ id, texts: textsOf(record, fields) })),
+      // It only proposes, and rather too many: how sure each is, is weighed by the place's own index.
+      false,
     );
     return name;
   }

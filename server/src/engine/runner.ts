@@ -1,4 +1,5 @@
 import { AppError } from '@golden/connectors';
+import { isPlaced } from '@golden/core';
 import { UnknownConnection } from '../connections.ts';
 import type { Trx } from '../db/group-commit.ts';
 import type { RunRow, TriggerTable } from '../db/schema.ts';
@@ -68,7 +69,10 @@ export class Runner {
     const isStopped = (): boolean => this.isClosing || this.stopping.has(runId);
     const listed = run.state === 'listing' && !isStopped() ? await this.list(run, isStopped) : null;
     if (listed === 'waits') return;
-    await markDoubles(context, runId, await context.workflows.version(run.workflow_id, run.version));
+    const version = await context.workflows.version(run.workflow_id, run.version);
+    for (const step of version.content.steps)
+      if (isPlaced(step) && step.target && step.ladder) await context.mirrors.settle(step.target);
+    await markDoubles(context, runId, version);
     if (!this.isClosing) await this.allAtRest(run, isStopped);
     if (this.isClosing) return;
     if (isStopped()) await this.cancelRest(run);

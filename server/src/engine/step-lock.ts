@@ -4,7 +4,7 @@ import { writeOf } from './intents.ts';
 import type { PlaceLocks } from './locks.ts';
 
 /** What a step holds of its place, so that two look-alikes side by side never both find nobody. */
-interface Hold {
+export interface Hold {
   readonly place: string;
   /** One key of the place; the whole of it where a ladder may end in a new record, for likeness has no key. */
   readonly key?: string;
@@ -39,6 +39,11 @@ export class StepLock {
   private held: { readonly name: string; readonly step: string; readonly release: () => void } | undefined;
 
   constructor(private readonly places: PlaceLocks) {}
+
+  /** True while something is held for this very step. */
+  holds(step: string): boolean {
+    return this.held?.step === step;
+  }
 
   /** Lets go of what another step held, and waits for what this one needs, where it needs any. */
   async holdFor(step: string, hold: Hold | undefined): Promise<void> {

@@ -54,14 +54,19 @@ export class IndexHost {
     this.indexes.delete(name);
   }
 
-  put(name: string, records: readonly IndexedRecord[]): void {
+  put(name: string, records: readonly IndexedRecord[], isCounted = true): void {
     const index = this.at(name);
-    for (const { id, texts } of records) index.put(id, texts);
+    for (const { id, texts } of records) index.put(id, texts, isCounted);
   }
 
-  remove(name: string, ids: readonly string[]): void {
+  remove(name: string, ids: readonly string[], isCounted = true): void {
     const index = this.at(name);
-    for (const id of ids) index.remove(id);
+    for (const id of ids) index.remove(id, isCounted);
+  }
+
+  /** Counts how common values are over what the index holds now. */
+  settle(name: string): void {
+    this.indexes.get(name)?.settle();
   }
 
   exact(name: string, paths: readonly string[], probe: Texts): string[] {

@@ -87,7 +87,7 @@ export class Matcher {
   private async tryRung(effect: MatchEffect, rung: Rung, described: RecordType, world: MatchWorld): Promise<RungTry> {
     const { target, known } = effect;
     const { rungs } = effect.ladder;
-    const fields = indexFields(rungs, known, described);
+    const fields = indexFields(rungs, effect.about ?? Object.keys(known), described);
     const index = await this.mirrors.index(target, fields, weightsIn(rungs));
     const { host } = this.mirrors.worker;
     const probe = fields.map(({ path }) => toText(known[path]));
@@ -158,12 +158,12 @@ const weightsIn = (rungs: readonly Rung[]): number | undefined =>
   rungs.flatMap((rung) => (rung.kind === 'alike' && rung.weights !== undefined ? [rung.weights] : []))[0];
 
 /**
- * The fields that the index of a step looks at: those of its ways, and what else is known and says
- * who a record is. What a way calls the kind of a field counts before what its name suggests.
+ * The fields that the index of a step looks at: those of its ways, and what else may be known and says
+ * who a record is; the same for every record of the step, so that all are weighed alike. What a way calls the kind of a field counts before what its name suggests.
  */
 export function indexFields(
   rungs: readonly Rung[],
-  known: Readonly<Record<Pointer, unknown>>,
+  about: readonly Pointer[],
   { fields, singular }: Pick<RecordType, 'fields' | 'singular'>,
 ): IndexField[] {
   const chosen = new Map(
@@ -172,7 +172,7 @@ export function indexFields(
   const wanted = new Set([
     ...rungs.flatMap((rung) => (rung.kind === 'exact' ? rung.fields : [])),
     ...chosen.keys(),
-    ...Object.keys(known),
+    ...about,
   ]);
   const isOfRung = (path: string): boolean =>
     chosen.has(path) || rungs.some((rung) => rung.kind === 'exact' && rung.fields.includes(path));

@@ -142,6 +142,8 @@ export class Mirrors {
       await this.worker.host.put(
         index.name,
         newest.map(({ id, record }) => ({ id, texts: textsOf(record, index.fields) })),
+        // A listing in the middle of a run shows what the run itself has just made, too.
+        false,
       );
     }
   }
@@ -160,6 +162,7 @@ export class Mirrors {
       await this.worker.host.remove(
         index.name,
         gone.map(({ id }) => id),
+        false,
       );
     }
   }
@@ -184,7 +187,15 @@ export class Mirrors {
       .where('place', '=', JSON.stringify(place.path))
       .where('id', '=', id)
       .execute();
-    for (const index of this.indexesOf(place)) await this.worker.host.remove(index.name, [id]);
+    for (const index of this.indexesOf(place)) await this.worker.host.remove(index.name, [id], false);
+  }
+
+  /**
+   * A run or a rehearsal is about to begin: how common values are is counted over the place as it is
+   * now, and stays so while it lasts, so that both come to the same.
+   */
+  async settle(place: PlaceKey): Promise<void> {
+    for (const { name } of this.indexesOf(place)) await this.worker.host.settle(name);
   }
 
   /** Puts a record that is only on its way into the indexes of its place, not into the copy. */
@@ -192,14 +203,14 @@ export class Mirrors {
     const key = keyOf(place);
     this.comings.set(key, (this.comings.get(key) ?? new Map<string, JsonRecord>()).set(id, record));
     for (const index of this.indexesOf(place))
-      await this.worker.host.put(index.name, [{ id, texts: textsOf(record, index.fields) }]);
+      await this.worker.host.put(index.name, [{ id, texts: textsOf(record, index.fields) }], false);
   }
 
   async dropComing(place: PlaceKey, id: string): Promise<void> {
     const there = this.comings.get(keyOf(place));
     there?.delete(id);
     if (there?.size === 0) this.comings.delete(keyOf(place));
-    for (const index of this.indexesOf(place)) await this.worker.host.remove(index.name, [id]);
+    for (const index of this.indexesOf(place)) await this.worker.host.remove(index.name, [id], false);
   }
 
   /** The record as the copy has it. */
@@ -259,6 +270,7 @@ export class Mirrors {
     await host.put(
       name,
       coming.map(([id, record]) => ({ id, texts: textsOf(record, fields) })),
+      false,
     );
     let after = '';
     for (;;) {

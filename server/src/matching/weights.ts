@@ -85,8 +85,7 @@ export async function previewWeights(
     rung.kind === 'alike' && rung.weights !== undefined ? [rung.weights] : [],
   )[0];
   await services.mirrors.sync(step.target);
-  const known = Object.fromEntries(Object.keys(step.mapping).map((path) => [path, null]));
-  const fields = indexFields(step.ladder.rungs, known, step.target.described);
+  const fields = indexFields(step.ladder.rungs, Object.keys(step.mapping), step.target.described);
   const index = await services.mirrors.index(step.target, fields, now);
   const { model, changes } = await services.mirrors.worker.host.improve(index, decided);
   const moved = (evidence: DecidedEvidence['evidence']): number =>

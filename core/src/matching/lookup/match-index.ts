@@ -33,6 +33,8 @@ export interface Weighed extends Proposal {
 const mostOfKey = 120;
 /** Pairs drawn to see what chance does. */
 const drawn = 4000;
+/** An index of fewer records is laid out anew in no time. */
+const quicklyLaidOut = 2000;
 /** Rows that are no more before the index is laid out anew. */
 const mostDead = 2000;
 
@@ -41,11 +43,20 @@ const mostDead = 2000;
  * by exact keys in constant time, by likeness over the keys of blocking. It follows each change.
  *
  * It only proposes: whoever uses it reads the proposed records afresh before deciding.
+ *
+ * How common values are is counted over the records as the place was listed. What is put in besides
+ * (our own writes on their way) is found, but not counted until `settle`: otherwise the first half of
+ * a run would change what is thought of the second, and a rehearsal would come to something else.
  */
 export class MatchIndex {
   private table: MatchTable;
   private readonly passes: readonly BlockingPass[] = passesFor();
-  private readonly rows = new Map<string, { row: number; texts: Texts }>();
+  private readonly rows = new Map<string, { row: number; texts: Texts; isCounted: boolean }>();
+  /** Records that are found but not counted, or counted as they were before. */
+  private unsettled = 0;
+  /** Texts of records that have changed since they were counted. */
+  private ghosts: Texts[] = [];
+  private counted = 0;
   private ids: (string | undefined)[] = [];
   private blocks = new Map<number, number[]>();
   private exactRows = new Map<string, Set<string>>();
@@ -70,15 +81,24 @@ export class MatchIndex {
     return this.rows.size;
   }
 
-  /** Adds a record, or puts it in the place of what it was. */
-  put(id: string, texts: Texts): void {
+  /**
+   * Adds a record, or puts it in the place of what it was.
+   *
+   * @param isCounted - false for what a run or rehearsal is writing itself: how common values are stays as it was
+   */
+  put(id: string, texts: Texts, isCounted = true): void {
     const known = this.rows.get(id);
     if (known) {
       if (known.texts.every((text, at) => text === texts[at])) return;
-      this.remove(id);
+      this.remove(id, isCounted);
     }
     const row = this.table.add(texts);
-    this.rows.set(id, { row, texts });
+    if (isCounted) this.counted += 1;
+    else {
+      this.table.forget(row);
+      this.unsettled += 1;
+    }
+    this.rows.set(id, { row, texts, isCounted });
     this.ids[row] = id;
     for (const key of this.keysOf(row)) {
       const block = this.blocks.get(key);
@@ -92,28 +112,58 @@ export class MatchIndex {
     }
   }
 
-  remove(id: string): void {
+  /** @param isCounted - false for what a run takes out itself: it stays counted as it was */
+  remove(id: string, isCounted = true): void {
     const known = this.rows.get(id);
     if (!known) return;
     this.rows.delete(id);
-    this.table.forget(known.row);
+    if (known.isCounted && isCounted) {
+      this.table.forget(known.row);
+      this.counted -= 1;
+    } else if (known.isCounted) {
+      this.unsettled += 1;
+      this.ghosts.push(known.texts);
+    }
     this.ids[known.row] = undefined;
     for (const key of this.exactKeys(known.texts)) this.exactRows.get(key)?.delete(id);
     this.dead += 1;
-    if (this.dead > mostDead && this.dead > this.rows.size) this.layOut();
+    if (this.dead > mostDead && this.dead > this.rows.size) this.tidy();
   }
 
-  /** All anew, without what is no more. */
+  /** Counts everything as it is now, where enough has come to tell: a run or a rehearsal is about to begin. */
+  settle(): void {
+    const { size } = this.rows;
+    if (this.unsettled > 0 && (size < quicklyLaidOut || this.unsettled > size / 10)) this.layOut();
+  }
+
+  /** All anew, without what is no more, everything counted as it is now. */
   private layOut(): void {
-    const all = [...this.rows].map(([id, { texts }]) => [id, texts] as const);
+    this.ghosts = [];
+    this.weigher = undefined;
+    this.rebuild(() => true);
+  }
+
+  /** The same without counting anew: only the rows that are no more go. */
+  private tidy(): void {
+    const known = this.weigher;
+    this.rebuild((isCounted) => isCounted);
+    for (const texts of this.ghosts) this.table.add(texts);
+    this.counted += this.ghosts.length;
+    if (known) this.weigher = { ...known, weigher: this.weigherOf(known.weigher.model) };
+  }
+
+  private rebuild(isCounted: (was: boolean) => boolean): void {
+    const all = [...this.rows].map(([id, known]) => [id, known.texts, isCounted(known.isCounted)] as const);
     this.table = this.newTable();
     this.rows.clear();
     this.ids = [];
     this.blocks = new Map();
     this.exactRows = new Map();
     this.dead = 0;
-    this.weigher = undefined;
-    for (const [id, texts] of all) this.put(id, texts);
+    this.unsettled = 0;
+    this.counted = 0;
+    for (const [id, texts, counts] of all) this.put(id, texts, counts);
+    this.unsettled += this.ghosts.length;
   }
 
   private keysOf(row: number): Set<number> {
@@ -198,11 +248,11 @@ export class MatchIndex {
       records.map(({ id, texts }) => {
         const known = this.rows.get(id);
         if (known?.texts.every((text, at) => text === texts[at])) return this.weighRow(row, known.row, id);
+        // It isn't counted: whether the index knows already how the record is now must change nothing.
         const other = this.table.add(texts);
-        const weighed = this.weighRow(row, other, id);
         this.table.forget(other);
         this.dead += 1;
-        return weighed;
+        return this.weighRow(row, other, id);
       }),
     );
   }
@@ -235,20 +285,24 @@ export class MatchIndex {
     } finally {
       this.table.forget(row);
       this.dead += 1;
-      if (this.dead > mostDead && this.dead > this.rows.size) this.layOut();
+      if (this.dead > mostDead && this.dead > this.rows.size) this.tidy();
     }
   }
 
-  /** Weights for the index as it is; looked at again when it has grown or shrunk by a quarter. */
+  /** Weights for the index as it is counted; looked at again when it has grown or shrunk by a quarter. */
   private ready(): Weigher {
-    const size = this.rows.size;
+    const size = this.counted;
     const known = this.weigher;
     if (known && Math.abs(size - known.forSize) <= known.forSize / 4 + 5) return known.weigher;
     const model = this.model ? rescaled(this.model, size) : this.fixed(size);
-    // A person is found by who they are and where; a firm that moved is the same one.
-    const weigher = new Weigher(this.table.comparisons, model, this.table.subject === 'people');
+    const weigher = this.weigherOf(model);
     this.weigher = { forSize: size, weigher };
     return weigher;
+  }
+
+  /** A person is found by who they are and where; a firm that moved is the same one. */
+  private weigherOf(model: MatchModel): Weigher {
+    return new Weigher(this.table.comparisons, model, this.table.subject === 'people');
   }
 
   /** The weights in force, with the comparisons they are of. */
@@ -257,7 +311,7 @@ export class MatchIndex {
   }
 
   private fixed(size: number): MatchModel {
-    const live = [...this.rows.values()].map(({ row }) => row);
+    const live = [...this.rows.values()].flatMap(({ row, isCounted }) => (isCounted ? [row] : []));
     const next = mixedNumbers(4711);
     const pairs: [number, number][] = [];
     for (let tries = 0; tries < Math.min(drawn, size * (size - 1)); tries++) {
