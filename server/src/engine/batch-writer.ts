@@ -117,7 +117,7 @@ export class FileBatcher {
       const resumed = open.filter((one) => one.mayBeDone);
       if (resumed.length > 0) {
         const again = new Set(await this.settle(resumed, connector, batch, sent));
-        open = open.filter((one) => !one.mayBeDone || again.has(one));
+        open = open.filter((one) => !resumed.includes(one) || again.has(one));
       }
       for (let tries = 0; tries < mostTries && open.length > 0; tries++)
         open = await this.attempt(open, connector, batch, sent);
@@ -221,7 +221,10 @@ export class FileBatcher {
         } else if (settled.kind === 'stale') sent.set(row.token, { row, answer: { kind: 'stale' } });
         else if (settled.kind === 'unknown')
           sent.set(row.token, { row, answer: { kind: 'refused', cause: 'unsure', message: settled.message } });
-        else again.push(one);
+        else {
+          if (settled.kind === 'again' && settled.isNew) one.mayBeDone = false;
+          again.push(one);
+        }
       } catch (fault) {
         sent.set(row.token, faultOf({ ...one, mayBeDone: true }, fault));
       }

@@ -10,8 +10,8 @@ export type Settled =
   | { readonly kind: 'done'; readonly id: string; readonly record?: JsonRecord }
   /** Certainly not done, and certainly not done any more: it may be planned anew under a new token. */
   | { readonly kind: 'not_done' }
-  /** The same may be sent again under the same token: the app does it once. */
-  | { readonly kind: 'again' }
+  /** The same may be sent again under the same token: the app does it once. `isNew` when it certainly never left. */
+  | { readonly kind: 'again'; readonly isNew?: boolean }
   /** The place changed so that the write has to be planned anew. */
   | { readonly kind: 'stale' }
   /** It isn't there, but may still come: looked for again after so many milliseconds. */
@@ -133,7 +133,8 @@ export async function settleBatched(
 ): Promise<Settled> {
   const planned = writeOf(write);
   const { standing, row } = await standingOf(context, batch, write);
-  if (standing === 'never_prepared' || standing === 'not_done') return { kind: 'again' };
+  if (standing === 'never_prepared' || standing === 'not_done')
+    return { kind: 'again', isNew: standing === 'never_prepared' };
   if (standing === 'done' && row !== undefined) return { kind: 'done', id: row };
   // Somebody saved the file since: on top of ours, or instead of it. The rows themselves tell, where they can.
   if (planned.key || planned.kind === 'update') {

@@ -251,7 +251,9 @@ class Play {
     if (!unsure) return this.post(id, { kind: 'retry' }, twice);
     await this.world.pass(20_000);
     const there = await this.lookInto(unsure);
-    const isThere = there.some((one) => one.email === known?.email);
+    // Of a change it isn't enough that the record is there: the values have to be those that were sent.
+    const sent = this.scenario.keeps === 'same' ? item.title : undefined;
+    const isThere = there.some((one) => one.email === known?.email && (sent === undefined || one.name === sent));
     await this.post(id, isThere ? { kind: 'accept', step: unsure } : { kind: 'send_again', step: unsure }, twice);
   }
 
