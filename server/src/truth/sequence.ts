@@ -306,20 +306,6 @@ class Play {
     for (const { source_id, state, cause, message } of items)
       problems.push(`${source_id} is still ${state} (${cause}): ${message}`);
     for (const run of await this.runs()) problems.push(`The run ${run.id} hasn’t ended.`);
-    if (process.env['TRUTH_DEBUG'] && problems.length > 0) {
-      for (const row of await this.services.db.selectFrom('run').selectAll().orderBy('started_at').execute())
-        console.log('run', JSON.stringify(row));
-      for (const row of await this.services.db.selectFrom('item').selectAll().orderBy('seq').execute())
-        console.log('item', JSON.stringify({ ...row, item_state: undefined }));
-      for (const row of await this.services.db
-        .selectFrom('write')
-        .selectAll()
-        .orderBy('rowid' as never)
-        .execute())
-        console.log('write', JSON.stringify(row));
-      for (const row of await this.services.db.selectFrom('journal').selectAll().orderBy('id').execute())
-        console.log('journal', row.item_id.slice(0, 6), row.kind, row.content.slice(0, 260));
-    }
     return [...problems, ...(await unbalanced(this.services))];
   }
 
