@@ -91,7 +91,7 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     },
   });
   const pauses = new Pauses(db, commits, connections, seams, events);
-  const slots = new RequestSlots();
+  const slots = new RequestSlots((connection) => pauses.of(connection));
   const engine = new Engine({
     db,
     commits,

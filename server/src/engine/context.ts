@@ -12,7 +12,7 @@ import type { Workflows } from '../workflows.ts';
 import type { Comings } from './coming.ts';
 import { FairQueue } from './fair-queue.ts';
 import type { KeyedLocks, PlaceLocks } from './locks.ts';
-import type { Pauses } from './pauses.ts';
+import { Held, type Pause, type Pauses } from './pauses.ts';
 
 /** What every part of the engine works with. */
 export interface EngineContext {
@@ -51,9 +51,16 @@ export class RequestSlots {
   private readonly requests = new Map<string, Queue>();
   private readonly intents = new Map<string, Queue>();
 
-  /** Does a request when there is room for it. */
+  /** @param hold - why nothing is asked of a connection for the moment; undefined when it may be asked */
+  constructor(private readonly hold: (connection: string) => Pause | undefined = () => undefined) {}
+
+  /** Does a request when there is room for it. @throws Held when the connection is held up by then */
   request<T>(connection: string, lane: string, work: () => Promise<T>): Promise<T> {
-    return this.add(this.requests, connection, requestsAtOnce, lane, work);
+    return this.add(this.requests, connection, requestsAtOnce, lane, () => {
+      // Others may have met a fault while this one waited for its turn.
+      const pause = this.hold(connection);
+      return pause ? Promise.reject(new Held(pause.reason)) : work();
+    });
   }
 
   /** Does all of a write, from storing its intent on. */

@@ -286,6 +286,7 @@ export class Engine {
   private async wakeConnection(connection: string): Promise<void> {
     for (const id of await wakeWaiting(this.context, { connection })) this.dispatcher.wake(id);
     await this.wakeListings(connection);
+    this.background(this.goOnTakingBack());
   }
 
   /** Listings that an app holds up go on at their page. */

@@ -10,6 +10,13 @@ import { loadSettings } from '../settings.ts';
 const firstPause = 5000;
 const longestPause = 15 * 60_000;
 
+/** Nothing was asked: the connection is held up for the moment. */
+export class Held extends AppError {
+  override readonly name = 'Held';
+  readonly unsettledCause = 'connection';
+  override readonly isPassing = true;
+}
+
 /** A connection that isn't asked for the moment. */
 export interface Pause {
   /** Since when it has been so, over all tries. */
