@@ -290,7 +290,9 @@ function notKnown(app: string, status: number, isRead: boolean): AppError {
 function brokenOff(app: string, error: unknown): AppError {
   // What the connection itself refuses (an address inside) is told in its own words.
   if (error instanceof AppError) return error;
-  const { code = '', syscall, name } = error as { code?: string; syscall?: string; name?: string };
+  const { syscall, name, code: given } = error as { code?: unknown; syscall?: string; name?: string };
+  // A request given up by its own signal has a number for its code.
+  const code = String(given ?? '');
   if (unsentCodes.has(code) || (unsentOnConnect.has(code) && syscall === 'connect'))
     return new AppDown(`${app} can’t be reached at its address. Is it running?`, { cause: error });
   const how =

@@ -92,6 +92,19 @@ const onTheShelf = async () =>
     (row) => row['E-mail'],
   );
 
+const aroundTheQueue: [KillPoint, string][] = [
+  ['claim:after-store', 'live'],
+  ['park:after-store', 'live'],
+  ['decision:after-store', 'retry'],
+  ['claim:after-store', 'retry'],
+];
+const aroundTakingBack: [KillPoint, number][] = [
+  ['take-back:after-store', 1],
+  ['take-back:after-send', 1],
+  ['take-back:before-result', 1],
+  ['take-back:after-send', 4],
+];
+
 const aroundAFile: [KillPoint, number][] = [
   ['take-in:before-store', 0],
   ['take-in:after-store', 0],
@@ -150,6 +163,8 @@ test('every named kill point is stopped at in this file', () => {
     ...aroundAFile.map(([point]) => point),
     ...aroundAFolder,
     ...aroundASend.map(([point]) => point),
+    ...aroundTheQueue.map(([point]) => point),
+    ...aroundTakingBack.map(([point]) => point),
   ]);
   expect([...tried].sort()).toEqual([...killPoints].sort());
 });
@@ -211,6 +226,50 @@ test.each<[KillPoint, number]>([
     await services.close();
     expect(new Set(links.map(({ from_id }) => from_id)).size).toBe(customers);
     expect(new Set(links.map(({ to_id }) => to_id)).size).toBe(customers);
+  },
+);
+
+test.each(aroundTheQueue)('claims, decisions and waiting, stopped at %s while told to “%s”', async (point, task) => {
+  world.shelf.files.replace('customers.xlsx', await emptyWorkbook('Customers', columns), undefined);
+  await prepare((services) => customersWorkflow(services, connected, { mode: 'append' }));
+  if (point === 'park:after-store') world.shelf.state.troubles.set('fault', 9);
+  if (task === 'retry') {
+    // Everything needs a person first: the shelf lets nobody write.
+    world.shelf.files.set('customers.xlsx', { right: 'view' });
+    expect(await runChild('live')).toBe(0);
+    world.shelf.files.set('customers.xlsx', { right: 'edit' });
+  }
+  expect(await runChild(task, point, 0)).toBe('SIGKILL');
+  expect(await runChild('resume')).toBe(0);
+  const services = await openServices(world);
+  await retryConnection(services, connected.shelf);
+  await checkNow(services, workflow);
+  const there = await onTheShelf();
+  expect(there).toHaveLength(customers);
+  expect(new Set(there).size).toBe(customers);
+  expect(await unbalanced(services)).toEqual([]);
+  await services.close();
+});
+
+test.each(aroundTakingBack)(
+  'people taken back one after the other, stopped at %s after %i: none is left half',
+  async (point, passes) => {
+    await prepare(async (services) =>
+      customersToPeople(services, connected, await connectCards(world, services), { ladder: byMail }),
+    );
+    expect(await runChild('live')).toBe(0);
+    expect(await runChild('back', point, passes)).toBe('SIGKILL');
+    expect(await runChild('resume')).toBe(0);
+    const services = await openServices(world);
+    const items = await services.db.selectFrom('item').select(['state', 'message']).execute();
+    const back = items.filter(({ state, message }) => state === 'cancelled' && message === 'Taken back.').length;
+    // The one that was being taken back when it stopped is gone on with at the start; the rest stand.
+    expect(back).toBe(passes + 1);
+    expect(world.cards.store.of('people').list({}, { limit: 100 })).toHaveLength(customers - back);
+    expect(items.filter(({ state }) => state === 'delivered')).toHaveLength(customers - back);
+    expect(await services.db.selectFrom('write').select('token').where('status', '=', 'intent').execute()).toEqual([]);
+    expect(await services.db.selectFrom('link').select('id').execute()).toHaveLength(customers - back);
+    await services.close();
   },
 );
 

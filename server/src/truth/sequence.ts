@@ -1,4 +1,5 @@
 import type { Step } from '@golden/core';
+import type { TroubleKind } from '@golden/standins';
 import type { Services } from '../services.ts';
 import { unbalanced } from '../testing/checks.ts';
 import { customer } from '../testing/world.ts';
@@ -22,8 +23,14 @@ interface Known {
  * Takes a scenario through a sequence of what happens, settles everything that can be settled as a
  * careful person would, and compares the shop with the destination without our tables.
  * Gives what is wrong, in sentences; none when the promise holds.
+ *
+ * @param mischief - what goes wrong with each request, until everything is settled
  */
-export async function runSequence(scenario: Scenario, commands: readonly Command[]): Promise<string[]> {
+export async function runSequence(
+  scenario: Scenario,
+  commands: readonly Command[],
+  mischief?: () => TroubleKind | undefined,
+): Promise<string[]> {
   const world = new TruthWorld();
   await world.open();
   const source = await world.connectShop();
@@ -31,7 +38,9 @@ export async function runSequence(scenario: Scenario, commands: readonly Command
   try {
     const play = new Play(world, scenario, source, connection, destination, steps);
     await play.begin();
+    if (mischief) for (const state of [world.shop.state, destination.state]) state.mischief = mischief;
     for (const command of commands) await play.act(command);
+    for (const state of [world.shop.state, destination.state]) delete state.mischief;
     await play.settle();
     return await play.compare();
   } finally {

@@ -50,6 +50,8 @@ export interface PracticeState {
   /** Requests that changed something in the app. */
   writes: number;
   requests: number;
+  /** What goes wrong with the next request, besides what was switched on; for tests that draw it. */
+  mischief?: () => TroubleKind | undefined;
   /** How a slow app lets time pass. */
   pause: (milliseconds: number) => Promise<void>;
 }
@@ -75,6 +77,8 @@ const isWrite = (method: string): boolean => method !== 'GET' && method !== 'HEA
 export function troubleMaker(state: PracticeState): MiddlewareHandler<{ Bindings: HttpBindings }> {
   return async (c, next) => {
     state.requests += 1;
+    const drawn = state.mischief?.();
+    if (drawn) state.troubles.set(drawn, 1);
     const writes = isWrite(c.req.method);
     if (suffers(state, 'down')) {
       c.env.outgoing.destroy();
