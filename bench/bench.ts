@@ -100,6 +100,7 @@ const engine = await measure('engine', few, 20);
 const instant = await measure('engine', few, 0);
 const large = await measure('engine', many, 0);
 const rehearsal = await measure('rehearse', 1000);
+const start = await measure('start', few, 0);
 
 console.log(`
 ${few} customers to an HTTP sink with 20 ms latency, 8 at once
@@ -113,6 +114,7 @@ Peak memory
   ${many} records             ${fixed(large.peakMb, 0)} MB
   ratio                        ${fixed(large.peakMb / instant.peakMb)}   (goal at most 1.20)
 Rehearsal of 1000 records       ${fixed(rehearsal.seconds)} s   (goal under 2 s)
+Start with ${start['open'] ?? 0} open records  ${fixed(start['startSeconds'] ?? 0)} s until it serves, ${fixed(start.seconds)} s until all is done   (the same without a stop ${fixed(instant.seconds)} s)
 `);
 
 const filled = measureFillings(few);

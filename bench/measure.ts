@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import { performance } from 'node:perf_hooks';
 import type { RestDescription } from '@golden/connectors';
 import { emptyContent, type Place, type WorkflowContent } from '@golden/core';
-import { makeServices } from '@golden/server';
+import { makeServices, type Services } from '@golden/server';
 import { shopKeys } from '@golden/standins';
 import { Agent, request } from 'undici';
 import { outsideWorld } from './outside.ts';
@@ -13,12 +13,19 @@ import { outsideWorld } from './outside.ts';
 
 const [, program = '', task = '', folder = '', count = '1000', latency = '0'] = process.argv;
 
+const dataFile = join(folder, 'golden.sqlite');
+
 async function main(): Promise<void> {
   const outside = fork(program, ['outside', folder, count, latency]);
   const { shop, sink } = await new Promise<{ shop: string; sink: string }>((resolve) =>
     outside.once('message', (where) => resolve(where as { shop: string; sink: string })),
   );
-  const result = task === 'plain' ? await plainScript(shop, sink) : await throughEngine(shop, sink);
+  const result =
+    task === 'plain'
+      ? await plainScript(shop, sink)
+      : task === 'start'
+        ? await startWithOpenItems(shop, sink)
+        : await throughEngine(shop, sink);
   console.log(JSON.stringify(result));
   outside.kill();
   process.exit(0);
@@ -68,12 +75,8 @@ const sinkDescription: RestDescription = {
   ],
 };
 
-async function throughEngine(shop: string, sink: string) {
-  const services = await makeServices({
-    dataFile: join(folder, 'golden.sqlite'),
-    masterKey: 'bench',
-    descriptions: [sinkDescription],
-  });
+/** The workflow that is measured: a condition and a mapping, from the shop into the sink. */
+async function workflowInto(services: Services, shop: string, sink: string): Promise<string> {
   const from = await services.connections.add({
     app: 'shop_counter',
     name: 'Shop',
@@ -117,7 +120,36 @@ async function throughEngine(shop: string, sink: string) {
       },
     ],
   };
-  const { id } = await services.workflows.add(content);
+  return (await services.workflows.add(content)).id;
+}
+
+/** A start with as many records under way as there are: until it serves, and until all of it is done. */
+async function startWithOpenItems(shop: string, sink: string) {
+  const first = await makeServices({ dataFile, masterKey: 'bench', descriptions: [sinkDescription] });
+  const { run } = await first.engine.makeLive(await workflowInto(first, shop, sink));
+  for (;;) {
+    const row = await first.db.selectFrom('run').select('state').where('id', '=', run).executeTakeFirst();
+    if (row?.state === 'working') break;
+    await new Promise((resolve) => setTimeout(resolve, 5));
+  }
+  await first.drop();
+  const started = performance.now();
+  const services = await makeServices({ dataFile, masterKey: 'bench', descriptions: [sinkDescription] });
+  const { open } = await services.db
+    .selectFrom('item')
+    .select((eb) => eb.fn.countAll<number>().as('open'))
+    .where('state', '=', 'running')
+    .executeTakeFirstOrThrow();
+  await services.engine.start();
+  const startSeconds = (performance.now() - started) / 1000;
+  await services.engine.quiet();
+  await services.close();
+  return { seconds: (performance.now() - started) / 1000, cpuMs: 0, peakMb: 0, startSeconds, open };
+}
+
+async function throughEngine(shop: string, sink: string) {
+  const services = await makeServices({ dataFile, masterKey: 'bench', descriptions: [sinkDescription] });
+  const id = await workflowInto(services, shop, sink);
   const cpu = process.cpuUsage();
   const started = performance.now();
   let takeIn = 0;

@@ -105,8 +105,7 @@ export async function startProduct(withDemo: boolean, customers = 120): Promise<
       const ended = new Promise((resolve) => server.once('exit', resolve));
       server.kill('SIGKILL');
       await ended;
-      // The data folder's lock counts as free ten seconds after its holder died.
-      await new Promise((resolve) => setTimeout(resolve, 10_500));
+      // Its lock is free the moment it has ended.
       server = begin();
       await untilAnswers(`${url}/api/settings`);
     },

@@ -278,6 +278,26 @@ describe('delivered means that it is there', () => {
   });
 });
 
+test('after a kill only what was on its way, or just about to leave, has to be found out about', async () => {
+  await open('nothing', 150);
+  const { workflow } = await customersToApp(services, connected, app, 'nothing');
+  // As slow as an app at a distance: everything that may leave at once is under way.
+  app.before = () => new Promise((resolve) => setTimeout(() => resolve(undefined), 30));
+  await services.engine.makeLive(workflow);
+  while (app.people.length < 40) await new Promise((resolve) => setTimeout(resolve, 5));
+  await services.drop();
+  await new Promise((resolve) => setTimeout(resolve, 100));
+  app.before = () => undefined;
+  services = await openServices(world, { descriptions: [peopleDescription('nothing')] });
+  await services.engine.resume();
+  await settled(services);
+  const unsure = (await items()).filter(({ cause }) => cause === 'unsure');
+  expect(unsure.length).toBeLessThanOrEqual(16);
+  // What wasn't about to leave is sent without anybody being asked; nothing is there twice.
+  expect(new Set(app.people.map(({ email }) => email)).size).toBe(app.people.length);
+  expect(app.people.length).toBeGreaterThanOrEqual(150 - unsure.length);
+});
+
 test('a refusal as a conflict is told once, in the app’s own words', async () => {
   await open('lookup', 1, { settlesWithin: 1 });
   const { workflow } = await customersToApp(services, connected, app, 'lookup');

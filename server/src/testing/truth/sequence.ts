@@ -1,8 +1,8 @@
 import type { Step } from '@golden/core';
 import type { TroubleKind } from '@golden/standins';
-import type { Services } from '../services.ts';
-import { unbalanced } from '../testing/checks.ts';
-import { customer } from '../testing/world.ts';
+import type { Services } from '../../services.ts';
+import { unbalanced } from '../checks.ts';
+import { customer } from '../world.ts';
 import type { Command, Deed } from './commands.ts';
 import { contentOf, type Scenario } from './scenarios.ts';
 import { type Destination, type Seen, TruthWorld } from './world.ts';

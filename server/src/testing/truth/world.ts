@@ -3,9 +3,9 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Step } from '@golden/core';
 import { type Listening, listen, type PracticeState, shopCounter, shopKeys } from '@golden/standins';
-import type { KillPoint } from '../seams.ts';
-import { makeServices, type Services } from '../services.ts';
-import { TestClock } from '../testing/clock.ts';
+import type { KillPoint } from '../../seams.ts';
+import { makeServices, type Services } from '../../services.ts';
+import { TestClock } from '../clock.ts';
 
 /** The destination side of a scenario: an app of the outside, and how to look into it without our tables. */
 export interface Destination {

@@ -22,9 +22,9 @@ import {
   suffers,
   workbookShelf,
 } from '@golden/standins';
-import type { Services } from '../services.ts';
-import { loadSettings, saveSettings } from '../settings.ts';
-import { emptyWorkbook, fieldFilling, placeOf, rowsOf } from '../testing/world.ts';
+import type { Services } from '../../services.ts';
+import { loadSettings, saveSettings } from '../../settings.ts';
+import { emptyWorkbook, fieldFilling, placeOf, rowsOf } from '../world.ts';
 import type { Destination, Seen, TruthWorld } from './world.ts';
 
 /** A workflow from the shop’s customers into one kind of destination. */

@@ -1,6 +1,6 @@
 import { type TroubleKind, troubleKinds } from '@golden/standins';
 import fc from 'fast-check';
-import { type KillPoint, killPoints } from '../seams.ts';
+import { type KillPoint, killPoints } from '../../seams.ts';
 
 /** Something that happens in the outside or that a person does: plain data, so that a failure can be printed and done again. */
 export type Command =
