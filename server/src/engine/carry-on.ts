@@ -3,6 +3,7 @@ import type { Trx } from '../db/group-commit.ts';
 import type { Db } from '../db/open.ts';
 import type { ItemRow } from '../db/schema.ts';
 import type { EngineContext } from './context.ts';
+import { hasNoOpenIntent } from './intents.ts';
 
 /**
  * The records of a workflow that a change of their place has stopped, with those that stand behind
@@ -17,16 +18,7 @@ export async function stoppedItems(db: Db | Trx, workflowId: string): Promise<It
     .where('cause', 'in', ['drift', 'behind'])
     .where('claimed', '=', 0)
     // What a step may have written is found out on the version that it was written by.
-    .where(({ not, exists, selectFrom }) =>
-      not(
-        exists(
-          selectFrom('write')
-            .select('token')
-            .whereRef('write.item_id', '=', 'item.id')
-            .where('write.status', '=', 'intent'),
-        ),
-      ),
-    )
+    .where(hasNoOpenIntent)
     .orderBy('seq')
     .execute();
   const drifted = new Set(items.filter((item) => item.cause === 'drift').map((item) => item.source_id));

@@ -1,4 +1,4 @@
-import { type AppError, Changed } from '@golden/connectors';
+import { type AppError, Changed, NoAnswer } from '@golden/connectors';
 import {
   type Advance,
   type Answer,
@@ -162,6 +162,8 @@ class Passage {
     const target = effect.kind === 'write' ? effect.write.target : effect.target;
     const open = effect.kind === 'readBack' ? undefined : this.intents.get(effect.step);
     const pause = this.context.pauses.of(target.connection);
+    const broken = this.context.pauses.givenUp(target.connection);
+    if (broken !== undefined) return this.giveUp(at, target.connection, new NoAnswer(broken));
     if (pause) return { standstill: { message: pause.reason, waitsFor: target.connection, wakeAt: pause.until } };
     await this.hold(effect, open ? holdOfIntent(version, open) : holdOf(version, effect));
     // A write that may have left already is settled first, whatever its place looks like now.
@@ -423,6 +425,15 @@ class Passage {
       const message = this.context.connections.masked(pause.reason);
       return { standstill: { message, waitsFor: connection, wakeAt: pause.until }, at };
     }
+    return this.giveUp(at, connection, fault);
+  }
+
+  /** The connection is a person's case: so is whatever needs it, without asking once more for each. */
+  private async giveUp(
+    at: { readonly state: ItemState; readonly effect: Effect },
+    connection: string,
+    fault: AppError,
+  ): Promise<Step> {
     await this.context.connections.mark(connection, 'broken', fault.message, null);
     const open = this.intents.get(at.effect.step);
     if (at.effect.kind === 'readBack') {

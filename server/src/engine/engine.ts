@@ -1,5 +1,5 @@
 import type { SourceRecord } from '@golden/connectors';
-import { type Answer, type Decision, isPlaced, isReady, onlyStep, revisionOf } from '@golden/core';
+import { type Answer, connectionsOf, type Decision, isPlaced, isReady, onlyStep, revisionOf } from '@golden/core';
 import type { RunRow, RunTable } from '../db/schema.ts';
 import { carryOnStopped } from './carry-on.ts';
 import type { EngineContext } from './context.ts';
@@ -31,6 +31,8 @@ export class Engine {
   private isTicking = false;
   private isStopping = false;
   private readonly busy = new Set<Promise<unknown>>();
+  /** Runs that are being carried through, or wait for their turn. */
+  private readonly carried = new Set<string>();
   /** When items that wait only for time go on, by the time that has passed in this process. */
   private readonly sleepers = new Map<string, number>();
 
@@ -209,7 +211,20 @@ export class Engine {
    */
   async decide(itemId: string, decision: Decision): Promise<void> {
     await decide(this.context, itemId, decision);
+    await this.trustAgain(itemId);
     await this.untilRest(itemId);
+  }
+
+  /** A person who decides on a record wants its apps to be asked, also one that was given up. */
+  private async trustAgain(itemId: string): Promise<void> {
+    const item = await this.context.db
+      .selectFrom('item')
+      .select(['workflow_id', 'version'])
+      .where('id', '=', itemId)
+      .executeTakeFirst();
+    if (!item) return;
+    const { content } = await this.context.workflows.version(item.workflow_id, item.version);
+    for (const connection of connectionsOf(content)) this.context.pauses.trust(connection);
   }
 
   /** Takes up an item that was cancelled by stopping its run. @throws NotPossible when a later change came since */
@@ -289,8 +304,13 @@ export class Engine {
     this.background(this.goOnTakingBack());
   }
 
-  /** Listings that an app holds up go on at their page. */
+  /** Listings that a connection held up go on at their page. */
   private async wakeListings(connection: string): Promise<void> {
+    for (const run of await this.heldListings()) if (run.source === connection) this.carry(run.id, run.workflowId);
+  }
+
+  /** Listings that stand still at their page, with the connection that they read. */
+  private async heldListings(): Promise<{ id: string; workflowId: string; source: string | undefined }[]> {
     const { db, workflows } = this.context;
     const held = await db
       .selectFrom('run')
@@ -298,10 +318,12 @@ export class Engine {
       .where('state', '=', 'listing')
       .where('wake_at', 'is not', null)
       .execute();
-    for (const run of held) {
-      const { content } = await workflows.version(run.workflow_id, run.version);
-      if (content.start.source?.connection === connection) this.carry(run.id, run.workflow_id);
-    }
+    return Promise.all(
+      held.map(async ({ id, workflow_id, version }) => {
+        const { content } = await workflows.version(workflow_id, version);
+        return { id, workflowId: workflow_id, source: content.start.source?.connection };
+      }),
+    );
   }
 
   /** Whatever holds a workflow's source up is tried at once. */
@@ -491,6 +513,26 @@ export class Engine {
       await this.wakeListings(connection);
       this.background(this.goOnTakingBack());
     }
+    await this.wakeForgotten();
+  }
+
+  /**
+   * What came to wait for a connection in the very moment in which that answered again waits for
+   * nothing: it goes on.
+   */
+  private async wakeForgotten(): Promise<void> {
+    const { db, pauses } = this.context;
+    const waited = await db
+      .selectFrom('item')
+      .select('waits_for')
+      .distinct()
+      .where('state', '=', 'waiting')
+      .where('waits_for', 'is not', null)
+      .execute();
+    for (const { waits_for } of waited)
+      if (waits_for !== null && !pauses.all().has(waits_for)) await this.wakeConnection(waits_for);
+    for (const run of await this.heldListings())
+      if (run.source && !pauses.all().has(run.source)) this.carry(run.id, run.workflowId);
   }
 
   private async askSources(): Promise<void> {
@@ -539,13 +581,18 @@ export class Engine {
 
   /** Carries a run through in the background. One run of a workflow at a time: a later one lists what an earlier one has taken in. */
   private carry(runId: string, workflowId: string): void {
+    if (this.carried.has(runId)) return;
+    this.carried.add(runId);
     const { locks } = this.context;
     const begun = locks.take(`begun|${runId}`);
     this.background(
       locks.take(`run|${workflowId}`).then(async (release) => {
         const ended = this.runner.run(runId);
         (await begun)();
-        await ended.finally(release);
+        await ended.finally(() => {
+          this.carried.delete(runId);
+          release();
+        });
       }),
     );
   }

@@ -1,4 +1,5 @@
 import type { Effect, ItemState, JsonRecord, PlannedWrite } from '@golden/core';
+import { sql } from 'kysely';
 import type { Trx } from '../db/group-commit.ts';
 import type { Db } from '../db/open.ts';
 import type { WriteRow } from '../db/schema.ts';
@@ -64,6 +65,9 @@ export async function openIntents(db: Db | Trx, itemId: string): Promise<Map<str
     .execute();
   return new Map(rows.map((row) => [row.step, row]));
 }
+
+/** An item of which no write may be done without its result being known: for queries over items. */
+export const hasNoOpenIntent = sql<boolean>`NOT EXISTS (SELECT 1 FROM write WHERE write.item_id = item.id AND write.status = 'intent')`;
 
 /** The last write of a step that was done; undefined when there is none. */
 export function lastDone(db: Db | Trx, itemId: string, step: string): Promise<WriteRow | undefined> {

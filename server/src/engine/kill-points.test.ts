@@ -4,7 +4,8 @@ import { join } from 'node:path';
 import { formatPointer } from '@golden/core';
 import { type Listening, listen, shopCounter, shopKeys, troubleKinds } from '@golden/standins';
 import { type KillPoint, killPoints } from '../seams.ts';
-import { checkNow, decide, retryConnection, unbalanced } from '../testing/checks.ts';
+import type { Services } from '../services.ts';
+import { checkNow, decide, retryConnection, settled, unbalanced } from '../testing/checks.ts';
 import { customersToPeople, personLadder } from '../testing/matching.ts';
 import {
   addCustomers,
@@ -67,11 +68,18 @@ async function prepare(make: (services: Awaited<ReturnType<typeof openServices>>
   await services.close();
 }
 
+/** Starts again on the data that a killed process left, and waits until all that it left is done. */
+async function openAgain(): Promise<Services> {
+  const services = await openServices(world, { open: { timeout: 2500, retries: 3 } });
+  await services.engine.resume();
+  await settled(services);
+  return services;
+}
+
 /** Stops at the point, starts again until all has ended, and looks at the books and for doubles. */
 async function stopAndGoOn(point: KillPoint, passes: number, written: () => Promise<unknown[]>): Promise<void> {
   expect(await runChild('live', point, passes)).toBe('SIGKILL');
-  expect(await runChild('resume')).toBe(0);
-  const services = await openServices(world);
+  const services = await openAgain();
   try {
     // What a stop kept from being taken in comes with the next time the source is asked.
     const { liveVersion } = await services.workflows.get(workflow);
@@ -240,8 +248,7 @@ test.each(aroundTheQueue)('claims, decisions and waiting, stopped at %s while to
     world.shelf.files.set('customers.xlsx', { right: 'edit' });
   }
   expect(await runChild(task, point, 0)).toBe('SIGKILL');
-  expect(await runChild('resume')).toBe(0);
-  const services = await openServices(world);
+  const services = await openAgain();
   await retryConnection(services, connected.shelf);
   await checkNow(services, workflow);
   const there = await onTheShelf();
@@ -259,8 +266,7 @@ test.each(aroundTakingBack)(
     );
     expect(await runChild('live')).toBe(0);
     expect(await runChild('back', point, passes)).toBe('SIGKILL');
-    expect(await runChild('resume')).toBe(0);
-    const services = await openServices(world);
+    const services = await openAgain();
     const items = await services.db.selectFrom('item').select(['state', 'message']).execute();
     const back = items.filter(({ state, message }) => state === 'cancelled' && message === 'Taken back.').length;
     // The one that was being taken back when it stopped is gone on with at the start; the rest stand.

@@ -86,6 +86,20 @@ test('while it is out its records wait, with the reason and the next try; then t
   expect([...services.pauses.all()]).toEqual([]);
 });
 
+test('what came to wait in the very moment in which the app answered again isn’t forgotten', async () => {
+  await open(3);
+  app.before = (c) => c.json({ detail: 'out' }, 503);
+  const { run } = await services.engine.makeLive(workflow);
+  await services.engine.finish(run);
+  await services.engine.quiet();
+  app.before = () => undefined;
+  // The pause is over, and nobody was told: as when another record was answered while these were put down.
+  await services.pauses.clear(connection);
+  await services.engine.tick();
+  await services.engine.quiet();
+  expect(new Set(await states())).toEqual(new Set(['delivered']));
+});
+
 test('a pause outlives the process, and a step of the clock neither ends nor lengthens it', async () => {
   await open(3);
   app.before = (c) => c.json({ detail: 'out' }, 503);
@@ -106,18 +120,18 @@ test('a pause outlives the process, and a step of the clock neither ends nor len
 });
 
 test('after hours of it, as many as the settings say, it is a person’s case', async () => {
-  await open(5);
+  await open(40);
   await saveSettings(services.db, { ...(await loadSettings(services.db)), retryHours: 2 });
   app.before = (c) => c.json({ detail: 'out' }, 503);
   await goLive(services, workflow);
   expect((await items()).map(({ state, cause, waits_for }) => [state, cause, waits_for])).toEqual(
-    Array.from({ length: 5 }, () => ['unsettled', 'connection', connection]),
+    Array.from({ length: 40 }, () => ['unsettled', 'connection', connection]),
   );
   expect(await services.connections.get(connection)).toMatchObject({ status: 'broken' });
   app.before = () => undefined;
   await services.engine.retryConnection(connection);
   await settled(services);
-  expect(app.people).toHaveLength(5);
+  expect(app.people).toHaveLength(40);
 });
 
 test('a source that is out holds its listing up at the page it has come to; it goes on there', async () => {

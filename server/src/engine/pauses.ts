@@ -41,6 +41,8 @@ interface State extends Pause {
  */
 export class Pauses {
   private readonly states = new Map<string, State>();
+  /** Connections that a person has to look at, with why: nothing waits for them any more. */
+  private readonly given = new Map<string, string>();
 
   constructor(
     private readonly db: Db,
@@ -77,6 +79,11 @@ export class Pauses {
     return state && !state.isTried ? state : undefined;
   }
 
+  /** Why a connection is a person's case by now; undefined when it isn't. */
+  givenUp(connection: string): string | undefined {
+    return this.given.get(connection);
+  }
+
   /** All connections that are held up, those that are being tried again too. */
   all(): ReadonlyMap<string, Pause> {
     return this.states;
@@ -90,13 +97,20 @@ export class Pauses {
     const known = this.states.get(connection);
     // Others that were on their way at the same moment met the same fault.
     if (known && !known.isTried) return known;
+    if (this.given.has(connection)) return undefined;
     const now = Date.parse(this.seams.now());
     const since = known?.since ?? new Date(now).toISOString();
     const { retryHours } = await loadSettings(this.db);
+    // While that was read another may have begun a pause, or given it up.
+    if (this.given.has(connection)) return undefined;
+    const begun = this.states.get(connection);
+    if (begun && !begun.isTried) return begun;
     // By tries as well as by the clock: one that was put forth mustn't end it at the first fault.
     const isLongEnough = now - Date.parse(since) >= retryHours * 3_600_000 && (known?.tries ?? 0) >= fewTries;
     if (retryHours === 0 || isLongEnough) {
-      await this.clear(connection);
+      // At once, before anybody else can begin another pause.
+      this.given.set(connection, error.message);
+      if (this.states.delete(connection)) await this.store(connection, undefined);
       return undefined;
     }
     const tries = (known?.tries ?? 0) + 1;
@@ -118,15 +132,21 @@ export class Pauses {
 
   /** A request was answered. True when this ends a pause, so that all that wait go on. */
   async answered(connection: string): Promise<boolean> {
-    if (!this.states.has(connection)) return false;
+    if (!this.states.has(connection) && !this.given.has(connection)) return false;
     await this.clear(connection);
     return true;
   }
 
   /** Lets everything through again: a person wants it now. */
   async clear(connection: string): Promise<void> {
+    this.given.delete(connection);
     if (!this.states.delete(connection)) return;
     await this.store(connection, undefined);
+  }
+
+  /** A connection that was given up may be asked once more. */
+  trust(connection: string): void {
+    this.given.delete(connection);
   }
 
   /** The connections whose pause is over: from now on a few may try. */
@@ -134,11 +154,6 @@ export class Pauses {
     const over = [...this.states].filter(([, state]) => !state.isTried && state.untilUptime <= this.seams.uptime());
     for (const [connection, state] of over) this.states.set(connection, { ...state, isTried: true });
     return over.map(([connection]) => connection);
-  }
-
-  /** Connections that are being tried without anything of theirs being under way would never be found well: those go on as they are. */
-  tried(): string[] {
-    return [...this.states].filter(([, state]) => state.isTried).map(([connection]) => connection);
   }
 
   private async store(connection: string, state: State | undefined): Promise<void> {

@@ -7,6 +7,7 @@ import { CannotUnseal } from '../secrets/sealing.ts';
 import { noteBroken } from './answers.ts';
 import type { EngineContext } from './context.ts';
 import type { Dispatcher } from './dispatcher.ts';
+import { hasNoOpenIntent } from './intents.ts';
 import { markDoubles } from './mark-doubles.ts';
 import { isPassing } from './pauses.ts';
 import { sinceAfter, takeIn } from './take-in.ts';
@@ -213,16 +214,7 @@ export class Runner {
         .where('state', 'in', ['running', 'waiting'])
         .where('claimed', '=', 0)
         .where('is_gathered', '=', 0)
-        .where(({ not, exists, selectFrom }) =>
-          not(
-            exists(
-              selectFrom('write')
-                .select('token')
-                .whereRef('write.item_id', '=', 'item.id')
-                .where('write.status', '=', 'intent'),
-            ),
-          ),
-        )
+        .where(hasNoOpenIntent)
         .execute(),
     );
   }

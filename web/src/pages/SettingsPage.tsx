@@ -64,8 +64,6 @@ function SettingsForm({ settings }: { readonly settings: Settings }) {
         label="Hours for which an app that doesn’t answer is tried again by itself"
         hint="After that its records need you. Up to 168, which is a week; 0 asks you at once."
         type="number"
-        min={0}
-        max={168}
         {...register('retryHours', {
           valueAsNumber: true,
           validate: (hours) => (hours >= 0 && hours <= 168) || 'A number of hours from 0 to 168.',
