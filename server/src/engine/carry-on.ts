@@ -50,7 +50,6 @@ export async function carryOnStopped(context: EngineContext, workflowId: string,
           waits_for: null,
           item_state: JSON.stringify({ ...begun, overrides: state.overrides }),
           effect: null,
-          token: null,
           ended_at: null,
         })
         .where('id', '=', item.id)

@@ -44,7 +44,7 @@ export async function storeIntent(
   await trx.insertInto('write').values(row).execute();
   await trx
     .updateTable('item')
-    .set({ item_state: JSON.stringify(state), effect: JSON.stringify(effect), token: row.token })
+    .set({ item_state: JSON.stringify(state), effect: JSON.stringify(effect) })
     .where('id', '=', item.id)
     .execute();
   await saveNewLinks({ seams }, trx, { item, version }, before, state);

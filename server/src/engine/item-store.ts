@@ -65,7 +65,6 @@ export async function storeItem(
     .set({
       item_state: JSON.stringify(next.state),
       effect: next.effect ? JSON.stringify(next.effect) : null,
-      token: null,
       state: outcome?.kind ?? (standstill ? 'waiting' : 'running'),
       claimed: keepsClaim ? 1 : 0,
       cause: outcome?.kind === 'unsettled' ? outcome.cause : null,

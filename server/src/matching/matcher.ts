@@ -159,7 +159,8 @@ const weightsIn = (rungs: readonly Rung[]): number | undefined =>
 
 /**
  * The fields that the index of a step looks at: those of its ways, and what else may be known and says
- * who a record is; the same for every record of the step, so that all are weighed alike. What a way calls the kind of a field counts before what its name suggests.
+ * who a record is; the same for every record of the step, so that all are weighed alike. What a way
+ * calls the kind of a field counts before what its name suggests.
  */
 export function indexFields(
   rungs: readonly Rung[],
