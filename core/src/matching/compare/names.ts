@@ -51,7 +51,9 @@ const badnessOf = ({ word }: Part): number => badness[word] ?? 4;
 
 /** Family names are rarer than given names: so the two are told apart when a name stands in either order. */
 function isRarer(one: Part, other: Part): boolean {
-  return one.share === other.share ? one.word > other.word : one.share < other.share;
+  if (one.share !== other.share) return one.share < other.share;
+  // As common as each other: what tells them apart must not depend on which record stands first.
+  return one.word === other.word ? one.isPart && !other.isPart : one.word > other.word;
 }
 
 function write({ levels, shares }: Verdicts, at: number, given: Part, family: Part): void {
