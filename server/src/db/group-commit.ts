@@ -1,4 +1,5 @@
-import { sql, type Transaction } from 'kysely';
+import { setImmediate } from 'node:timers/promises';
+import { CompiledQuery, sql, type Transaction } from 'kysely';
 import type { Db } from './open.ts';
 import type { Tables } from './schema.ts';
 
@@ -22,11 +23,11 @@ const patience = 2000;
 
 /**
  * Commits pieces of work that wait at the same moment in one transaction, so that one flush to the
- * disk serves them all. Each stands in a savepoint of its own: one that fails takes no other along.
- * A promise resolves only after the commit.
+ * disk serves them all. One that fails takes no other along: they are done again, each in a savepoint
+ * of its own. A promise resolves only after the commit.
  *
- * While the disk is full everything holds still and is done as soon as there is room: a piece of work
- * may be called more than once, so it must change nothing but the database.
+ * While the disk is full everything holds still and is done as soon as there is room. So a piece of
+ * work may be called more than once, and must change nothing but the database.
  */
 export class GroupCommit {
   private waiting: Waiting[] = [];
@@ -46,7 +47,7 @@ export class GroupCommit {
       this.waiting.push({ work, resolve: resolve as (value: unknown) => void, reject });
       if (!this.isBusy) {
         this.isBusy = true;
-        setImmediate(() => void this.flush());
+        void turnOfLoop().then(() => this.flush());
       }
     });
   }
@@ -67,6 +68,7 @@ export class GroupCommit {
       const batch = this.waiting;
       this.waiting = [];
       await this.commit(batch);
+      if (this.waiting.length > 0) await turnOfLoop();
     }
     this.isBusy = false;
   }
@@ -90,43 +92,77 @@ export class GroupCommit {
 
   /** What to tell those who wait, once it is stored; or that there was no room for it. */
   private async attempt(batch: readonly Waiting[]): Promise<(() => void)[] | 'full'> {
-    const ends: (() => void)[] = [];
     try {
-      await this.db.connection().execute(async (connection) => {
-        // SQLite ends a transaction by itself when the disk is full; a library that then rolls back fails at that.
-        await sql`BEGIN IMMEDIATE`.execute(connection);
-        try {
-          for (const one of batch) await this.piece(connection as Trx, one, ends);
-          await sql`COMMIT`.execute(connection);
-        } catch (error) {
-          await sql`ROLLBACK`.execute(connection).catch(() => undefined);
-          throw error;
-        }
-      });
-      return ends;
+      return await this.together(batch, work);
     } catch (error) {
       if (isDiskFull(error)) return 'full';
-      return batch.map(
-        ({ reject }) =>
-          () =>
-            reject(error),
-      );
+      if (batch.length === 1) return tellAll(batch, error);
+    }
+    // One of them failed, which is rare: nothing is stored of any, and each is done apart from the others.
+    try {
+      return await this.together(batch, apart);
+    } catch (error) {
+      return isDiskFull(error) ? 'full' : tellAll(batch, error);
     }
   }
 
-  private async piece(trx: Trx, { work, resolve, reject }: Waiting, ends: (() => void)[]): Promise<void> {
-    await sql`SAVEPOINT piece`.execute(trx);
-    try {
-      const value = await work(trx);
-      ends.push(() => resolve(value));
-    } catch (error) {
-      if (isDiskFull(error)) throw error;
-      await sql`ROLLBACK TO piece`.execute(trx);
-      ends.push(() => reject(error));
-    }
-    await sql`RELEASE piece`.execute(trx);
+  private async together(batch: readonly Waiting[], piece: typeof work): Promise<(() => void)[]> {
+    return this.db.connection().execute(async (connection) => {
+      // SQLite ends a transaction by itself when the disk is full; a library that then rolls back fails at that.
+      await connection.executeQuery(beginNow);
+      try {
+        const ends: (() => void)[] = [];
+        for (const one of batch) ends.push(await piece(connection as Trx, one));
+        await connection.executeQuery(commit);
+        return ends;
+      } catch (error) {
+        await connection.executeQuery(rollBack).catch(() => undefined);
+        throw error;
+      }
+    });
   }
 }
+
+/**
+ * Lets the network have its turn before the disk: what has come in shares the next flush, and requests
+ * that are about to leave, which also wait for the end of the loop's turn, leave before it.
+ */
+async function turnOfLoop(): Promise<void> {
+  await setImmediate();
+  await setImmediate();
+}
+
+const beginNow = CompiledQuery.raw('BEGIN IMMEDIATE');
+const commit = CompiledQuery.raw('COMMIT');
+const rollBack = CompiledQuery.raw('ROLLBACK');
+
+/** Does a piece of work; gives how to tell it. */
+async function work(trx: Trx, one: Waiting): Promise<() => void> {
+  const value = await one.work(trx);
+  return () => one.resolve(value);
+}
+
+/** The same in a savepoint of its own. */
+async function apart(trx: Trx, one: Waiting): Promise<() => void> {
+  await sql`SAVEPOINT piece`.execute(trx);
+  let end: () => void;
+  try {
+    end = await work(trx, one);
+  } catch (error) {
+    if (isDiskFull(error)) throw error;
+    await sql`ROLLBACK TO piece`.execute(trx);
+    end = () => one.reject(error);
+  }
+  await sql`RELEASE piece`.execute(trx);
+  return end;
+}
+
+const tellAll = (batch: readonly Waiting[], error: unknown): (() => void)[] =>
+  batch.map(
+    ({ reject }) =>
+      () =>
+        reject(error),
+  );
 
 const diskFull =
   'The disk is full. Nothing is lost and nothing goes on until there is room again; it then goes on by itself.';

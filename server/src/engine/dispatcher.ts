@@ -1,7 +1,9 @@
 import { sql } from 'kysely';
 import type { Trx } from '../db/group-commit.ts';
+import { prepared } from '../db/prepared.ts';
 import type { ItemRow } from '../db/schema.ts';
 import type { EngineContext } from './context.ts';
+import { hasNoOpenIntent } from './intents.ts';
 
 /** Items on their way at once, over all workflows. */
 const mostUnderWay = 256;
@@ -10,9 +12,15 @@ const mostOfOne = 128;
 /** Items that are claimed in one transaction. */
 const claimedAtOnce = 128;
 
+/** An item as it was when it was claimed. */
+export interface Claimed extends ItemRow {
+  /** 1 where the result of one of its writes isn't known. */
+  readonly has_intent: number;
+}
+
 interface Lane {
   /** Claimed, and not begun yet. */
-  readonly claimed: ItemRow[];
+  readonly claimed: Claimed[];
   underWay: number;
   /** True when the data file may hold more for this lane. */
   hasMore: boolean;
@@ -35,7 +43,7 @@ export class Dispatcher {
 
   constructor(
     private readonly context: EngineContext,
-    private readonly drive: (item: ItemRow) => Promise<unknown>,
+    private readonly drive: (item: Claimed) => Promise<unknown>,
   ) {}
 
   /** There may be something to do in a workflow. */
@@ -66,6 +74,11 @@ export class Dispatcher {
   /** True while anything is under way or left to do. */
   isBusy(): boolean {
     return this.lanes.size > 0;
+  }
+
+  /** True while items of a workflow are claimed and wait for their turn: it is far from done. */
+  isFull(workflowId: string): boolean {
+    return (this.lanes.get(workflowId)?.claimed.length ?? 0) > 0;
   }
 
   /** Resolves when something has come to rest since. */
@@ -124,7 +137,7 @@ export class Dispatcher {
     for (const [workflowId, lane] of this.lanes) this.dropIdle(workflowId, lane);
   }
 
-  private begin(workflowId: string, lane: Lane, item: ItemRow): void {
+  private begin(workflowId: string, lane: Lane, item: Claimed): void {
     lane.underWay += 1;
     this.underWay += 1;
     const ended = (): void => {
@@ -191,11 +204,12 @@ const behindWaiting = 'An earlier change of this record waits. It goes on after 
  * Claims the next items of a workflow by one conditional update, and gives them as they are then.
  * What stands behind an item that needs a person, or that waits, is marked so.
  */
-async function claimNext(trx: Trx, workflowId: string): Promise<ItemRow[]> {
-  const { rows } = await sql<ItemRow>`UPDATE item SET claimed = 1 WHERE id IN (
+async function claimNext(trx: Trx, workflowId: string): Promise<Claimed[]> {
+  const { rows } = await sql<Claimed>`UPDATE item SET claimed = 1 WHERE id IN (
       SELECT id FROM item WHERE workflow_id = ${workflowId} AND state = 'running' AND claimed = 0 AND NOT ${isOpenBefore}
       AND run_id NOT IN (SELECT id FROM run WHERE workflow_id = ${workflowId} AND state IN ('listing', 'working') AND is_marked = 0)
-      ORDER BY seq LIMIT ${claimedAtOnce}) RETURNING *`.execute(trx);
+      ORDER BY seq LIMIT ${claimedAtOnce})
+    RETURNING *, NOT ${hasNoOpenIntent} AS has_intent`.execute(trx);
   if (rows.length === claimedAtOnce) return rows;
   await markBehind(trx, workflowId, 'unsettled', behind);
   await markBehind(trx, workflowId, 'waiting', behindWaiting);
@@ -215,19 +229,22 @@ async function markBehind(
       AND earlier.seq < item.seq AND earlier.state = ${state})`.execute(trx);
 }
 
+const openOf = prepared((trx, { workflow, source }: { workflow: string; source: string }) =>
+  trx
+    .selectFrom('item')
+    .select(['id', 'state', 'cause'])
+    .where('workflow_id', '=', workflow)
+    .where('source_id', '=', source)
+    .where('state', 'in', ['running', 'unsettled', 'waiting'])
+    .orderBy('seq'),
+);
+
 /**
  * What stands behind a record's item goes on when that has ended, or stays with it: to be done
  * whenever one has come to rest. True when something can be claimed now.
  */
 export async function releaseBehind(trx: Trx, item: Pick<ItemRow, 'workflow_id' | 'source_id'>): Promise<boolean> {
-  const open = await trx
-    .selectFrom('item')
-    .select(['id', 'state', 'cause'])
-    .where('workflow_id', '=', item.workflow_id)
-    .where('source_id', '=', item.source_id)
-    .where('state', 'in', ['running', 'unsettled', 'waiting'])
-    .orderBy('seq')
-    .execute();
+  const open = await openOf(trx, { workflow: item.workflow_id, source: item.source_id });
   const [first, ...later] = open;
   if (!first) return false;
   if (first.cause === 'behind') {

@@ -21,7 +21,7 @@ import { WorkerLost } from '../matching/worker-client.ts';
 import { answerOf, noteBroken } from './answers.ts';
 import { answerOfFault, type Sent } from './batch-writer.ts';
 import type { EngineContext } from './context.ts';
-import { releaseBehind } from './dispatcher.ts';
+import { type Claimed, releaseBehind } from './dispatcher.ts';
 import { Effects, type Resumed } from './effects.ts';
 import { closeIntent, keepReadBack, lastDone, openIntents, writeOf } from './intents.ts';
 import { type JournalLine, type Standstill, shortEffect, storeItem, type Work } from './item-store.ts';
@@ -72,11 +72,11 @@ export class Driver {
    * Takes a claimed item as far as it goes: to its end, or until a person, an app or time is needed.
    * A fault of our own ends this item, with its reason, and nothing else.
    */
-  async drive(item: ItemRow): Promise<Rest> {
+  async drive(item: Claimed): Promise<Rest> {
     this.turns.begin(item.run_id, item.seq);
     try {
       const version = await this.context.workflows.version(item.workflow_id, item.version);
-      return await new Passage(this.context, this, { item, version }).go();
+      return await new Passage(this.context, this, { item, version }).go(item.has_intent === 1);
     } catch (error) {
       return await this.endByFault(item, error);
     } finally {
@@ -131,9 +131,9 @@ class Passage {
     this.stored = JSON.parse(work.item.item_state) as ItemState;
   }
 
-  async go(): Promise<Rest> {
+  async go(hasIntent: boolean): Promise<Rest> {
     const { item, version } = this.work;
-    this.intents = await openIntents(this.context.db, item.id);
+    if (hasIntent) this.intents = await openIntents(this.context.db, item.id);
     const effect = item.effect ? (JSON.parse(item.effect) as Effect) : undefined;
     let at: Advance = effect ? { state: this.stored, effect } : advance(version, this.stored, { kind: 'begin' });
     // What was planned before it stood still may not be true any more: it is looked at anew.

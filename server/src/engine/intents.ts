@@ -2,7 +2,8 @@ import type { Effect, ItemState, JsonRecord, PlannedWrite } from '@golden/core';
 import { sql } from 'kysely';
 import type { Trx } from '../db/group-commit.ts';
 import type { Db } from '../db/open.ts';
-import type { WriteRow } from '../db/schema.ts';
+import { prepared } from '../db/prepared.ts';
+import type { ItemRow, WriteRow } from '../db/schema.ts';
 import type { EngineContext } from './context.ts';
 import { saveNewLinks, type Work } from './item-store.ts';
 import { nextToken, tokenBase } from './tokens.ts';
@@ -41,15 +42,17 @@ export async function storeIntent(
     done_at: null,
     base,
   };
-  await trx.insertInto('write').values(row).execute();
-  await trx
-    .updateTable('item')
-    .set({ item_state: JSON.stringify(state), effect: JSON.stringify(effect) })
-    .where('id', '=', item.id)
-    .execute();
+  await insertWrite(trx, row);
+  await setState(trx, { id: item.id, item_state: JSON.stringify(state), effect: JSON.stringify(effect) });
   await saveNewLinks({ seams }, trx, { item, version }, before, state);
   return row;
 }
+
+const insertWrite = prepared((trx, row: WriteRow) => trx.insertInto('write').values(row));
+
+const setState = prepared((trx, { id, ...values }: Pick<ItemRow, 'id' | 'item_state' | 'effect'>) =>
+  trx.updateTable('item').set(values).where('id', '=', id),
+);
 
 /** The write that an intent stands for. */
 export const writeOf = (row: Pick<WriteRow, 'intent'>): PlannedWrite => JSON.parse(row.intent) as PlannedWrite;
@@ -90,12 +93,12 @@ export async function closeIntent(
   status: 'done' | 'void',
   remoteId: string | null,
 ): Promise<void> {
-  await trx
-    .updateTable('write')
-    .set({ status, remote_id: remoteId, done_at: seams.now() })
-    .where('token', '=', token)
-    .execute();
+  await endWrite(trx, { token, status, remote_id: remoteId, done_at: seams.now() });
 }
+
+const endWrite = prepared((trx, { token, ...values }: Pick<WriteRow, 'token' | 'status' | 'remote_id' | 'done_at'>) =>
+  trx.updateTable('write').set(values).where('token', '=', token),
+);
 
 /** Keeps what was read back of a write, for people to see beside what was sent. */
 export async function keepReadBack(trx: Trx, token: string, record: JsonRecord): Promise<void> {

@@ -7,8 +7,10 @@ import {
   stepById,
   type WorkflowVersion,
 } from '@golden/core';
+import type { Insertable } from 'kysely';
 import type { Trx } from '../db/group-commit.ts';
-import type { ItemRow } from '../db/schema.ts';
+import { prepared } from '../db/prepared.ts';
+import type { ItemRow, JournalTable } from '../db/schema.ts';
 import { saveLink } from '../matching/links.ts';
 import { unclearIn } from '../matching/weights.ts';
 import type { EngineContext } from './context.ts';
@@ -35,6 +37,11 @@ export interface Standstill {
   readonly wakeAt: string | null;
 }
 
+type StoredItem = Pick<
+  ItemRow,
+  'id' | 'item_state' | 'effect' | 'state' | 'claimed' | 'cause' | 'message' | 'waits_for' | 'wake_at' | 'ended_at'
+>;
+
 /** How an item is left in the data file: on its way, ended, or standing still. */
 export interface Left {
   /** The state that was stored last: only what is new since is remembered as links. */
@@ -60,42 +67,34 @@ export async function storeItem(
   const { outcome } = next;
   const now = context.seams.now();
   const isConnection = outcome?.kind === 'unsettled' && outcome.cause === 'connection';
-  await trx
-    .updateTable('item')
-    .set({
-      item_state: JSON.stringify(next.state),
-      effect: next.effect ? JSON.stringify(next.effect) : null,
-      state: outcome?.kind ?? (standstill ? 'waiting' : 'running'),
-      claimed: keepsClaim ? 1 : 0,
-      cause: outcome?.kind === 'unsettled' ? outcome.cause : null,
-      message: standstill?.message ?? (messageOf(outcome) || null),
-      waits_for: standstill?.waitsFor ?? (isConnection ? connectionOf(version, outcome.step) : null),
-      wake_at: standstill?.wakeAt ?? null,
-      ended_at: outcome ? now : null,
-    })
-    .where('id', '=', item.id)
-    .execute();
+  await setItem(trx, {
+    id: item.id,
+    item_state: JSON.stringify(next.state),
+    effect: next.effect ? JSON.stringify(next.effect) : null,
+    state: outcome?.kind ?? (standstill ? 'waiting' : 'running'),
+    claimed: keepsClaim ? 1 : 0,
+    cause: outcome?.kind === 'unsettled' ? outcome.cause : null,
+    message: standstill?.message ?? (messageOf(outcome) || null),
+    waits_for: standstill?.waitsFor ?? (isConnection ? connectionOf(version, outcome.step) : null),
+    wake_at: standstill?.wakeAt ?? null,
+    ended_at: outcome ? now : null,
+  });
   await saveNewLinks(context, trx, { item, version }, before, next.state);
   // What was asked is kept beside what was decided: weights learn from both.
   const asked = outcome?.kind === 'unsettled' ? unclearIn(next.state) : [];
   const lines = [...journal, ...asked.map(({ step, result }) => ({ kind: 'unclear', step, content: result }))];
-  if (lines.length > 0)
-    await trx
-      .insertInto('journal')
-      .values(
-        lines.map(({ kind, step, content }) => {
-          return {
-            item_id: item.id,
-            at: now,
-            kind,
-            step,
-            content: context.blotting.cleanAnswer(JSON.stringify(content)),
-          };
-        }),
-      )
-      .execute();
+  for (const { kind, step, content } of lines) {
+    const text = context.blotting.cleanAnswer(JSON.stringify(content));
+    await insertLine(trx, { item_id: item.id, at: now, kind, step, content: text });
+  }
   return keepsClaim ? false : releaseBehind(trx, item);
 }
+
+const setItem = prepared((trx, { id, ...values }: StoredItem) =>
+  trx.updateTable('item').set(values).where('id', '=', id),
+);
+
+const insertLine = prepared((trx, line: Insertable<JournalTable>) => trx.insertInto('journal').values(line));
 
 /**
  * Remembers the matches that this transition has settled, with the state that rests on them. A match

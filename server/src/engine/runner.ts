@@ -183,6 +183,11 @@ export class Runner {
     for (;;) {
       const changed = this.dispatcher.changed();
       if (this.isClosing) return;
+      // Looking after each item of ten thousand would be as much work as moving it.
+      if (this.dispatcher.isFull(run.workflow_id) && !isStopped()) {
+        await changed;
+        continue;
+      }
       const left = await this.context.db
         .selectFrom('item')
         .select('id')

@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto';
 import { canonicalText, type ItemState, startId } from '@golden/core';
 import type { Trx } from '../db/group-commit.ts';
+import { prepared } from '../db/prepared.ts';
 import type { ItemRow } from '../db/schema.ts';
 
 /** What every token of one write of one state of one record has in common. */
@@ -19,12 +20,15 @@ export function tokenBase(
  * that a copy of the data file that was put back comes to the same one, and the app recognises it.
  */
 export async function nextToken(trx: Trx, base: string): Promise<string> {
-  const { tried } = await trx
+  const [counted] = await countTried(trx, { base });
+  return digest(`${base}\n${counted?.tried ?? 0}`).slice(0, 40);
+}
+
+const countTried = prepared((trx, { base }: { base: string }) =>
+  trx
     .selectFrom('write')
     .select((eb) => eb.fn.countAll<number>().as('tried'))
-    .where('base', '=', base)
-    .executeTakeFirstOrThrow();
-  return digest(`${base}\n${tried}`).slice(0, 40);
-}
+    .where('base', '=', base),
+);
 
 const digest = (text: string): string => createHash('sha256').update(text).digest('hex');
