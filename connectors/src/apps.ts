@@ -38,6 +38,8 @@ export interface App {
     readonly write: readonly string[];
     app(address: string): OAuthApp;
   };
+  /** Where it is: scheme, host and port of its address, or its folder; as it was given where that is no address. */
+  originOf(settings: Readonly<Record<string, string>>): string;
   open(settings: Readonly<Record<string, string>>, options?: OpenOptions): Connector;
 }
 
@@ -86,6 +88,7 @@ function restApp(description: RestDescription, address = description.defaultAddr
       ...(oauth ? [] : [key]),
     ],
     ...(oauth && { signIn: { read: oauth.read, write: oauth.write, app: appAt } }),
+    originOf: originOfAddress,
     open: (settings, { timeout, retries, keepTokens = async () => undefined } = {}) => {
       const at = settings['address'] ?? '';
       const kept = settings['key'] ?? '';
@@ -106,6 +109,11 @@ function originOf(address: string, app: string): string {
   return new URL(address).origin;
 }
 
+/** Scheme, host and port of an app's address (RFC 6454); what isn't an address stands for itself. */
+function originOfAddress({ address = '' }: Readonly<Record<string, string>>): string {
+  return URL.canParse(address) ? new URL(address).origin : address;
+}
+
 function shelfApp(address: string | undefined): App {
   return {
     id: 'workbook_shelf',
@@ -121,6 +129,7 @@ function shelfApp(address: string | undefined): App {
         hint: 'From the shelf’s page “Tokens and trouble”. To append rows it needs the right to edit.',
       },
     ],
+    originOf: originOfAddress,
     open: (settings, { timeout, retries } = {}) =>
       new WorkbookConnector(
         new ShelfStore({
@@ -139,6 +148,7 @@ const folderApp: App = {
   holds: '.xlsx and .csv files',
   makesPlaces: true,
   settings: [{ name: 'folder', label: 'Folder', hint: 'The full path of a folder with workbooks.', isSecret: false }],
+  originOf: ({ folder = '' }) => folder.replace(/(?<=.)\/+$/, ''),
   open: (settings, options = {}) => new WorkbookConnector(new FolderStore(settings['folder'] ?? '', options.reach)),
 };
 
@@ -170,6 +180,7 @@ const addressApp: App = {
       isOptional: true,
     },
   ],
+  originOf: originOfAddress,
   open: (settings, { timeout, mayCallInside = async () => false } = {}) =>
     new CallConnector({
       address: settings['address'] ?? '',

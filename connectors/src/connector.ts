@@ -39,6 +39,8 @@ export interface ListRequest {
 /** What is known of a connection after asking the app. */
 export interface Health {
   readonly signedInAs: string;
+  /** The app's own stable id of the account that is signed in to, whatever it is called; absent where the app doesn't tell. */
+  readonly account?: string;
   /** What this account sees, in a few words each. */
   readonly sees: readonly string[];
   readonly mayRead: boolean;

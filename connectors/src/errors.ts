@@ -19,6 +19,13 @@ export class NotSignedIn extends AppError {
   override readonly isConnectionBroken = true;
 }
 
+/** Somebody else may be signed in than before: until a person has said so, nothing is read or written there. */
+export class AccountUnclear extends AppError {
+  override readonly name = 'AccountUnclear';
+  readonly unsettledCause = 'connection';
+  override readonly isConnectionBroken = true;
+}
+
 /** Signed in, but the right to do this is missing; other places of the app may still be open. */
 export class NoRight extends AppError {
   override readonly name = 'NoRight';

@@ -1,4 +1,5 @@
 import {
+  AccountUnclear,
   type App,
   AppError,
   type Connector,
@@ -8,8 +9,21 @@ import {
   readTokens,
   type Tokens,
 } from '@golden/connectors';
+import {
+  type AccountAnswer,
+  type AccountQuestion,
+  type Identity,
+  identityFrom,
+  identityOf,
+  isSameAccount,
+  isUsed,
+  knownAccount,
+  moveAccount,
+  takeAccount,
+} from './accounts.ts';
+import type { Trx } from './db/group-commit.ts';
 import type { Db } from './db/open.ts';
-import type { ConnectionRow, ConnectionTable } from './db/schema.ts';
+import type { AccountRow, ConnectionRow, ConnectionTable } from './db/schema.ts';
 import type { Events } from './events.ts';
 import type { Seams } from './seams.ts';
 import type { Blotting } from './secrets/blotting.ts';
@@ -18,6 +32,30 @@ import { CannotUnseal, type Sealing } from './secrets/sealing.ts';
 /** There is no such connection or app. */
 export class UnknownConnection extends Error {
   override readonly name = 'UnknownConnection';
+}
+
+/** A connection leads elsewhere than before: a person says first whether that is the same account. Nothing was changed. */
+export class AccountAsked extends Error {
+  override readonly name = 'AccountAsked';
+  constructor(readonly question: AccountQuestion) {
+    super('This connection leads elsewhere now. Say whether it is the same account, or another one.');
+  }
+}
+
+/** A connector with the account that it speaks for. */
+export interface Opened {
+  readonly connector: Connector;
+  readonly account: string;
+}
+
+/** How a change of a connection is to be taken where it leads elsewhere. */
+export interface ChangeOptions {
+  /** What the person says; without it nothing is changed where it has to be said. */
+  readonly answer?: AccountAnswer | undefined;
+  /** True where the change can't be asked for again, as after signing in: it is kept, and the question stands. */
+  readonly isKept?: boolean;
+  /** Done in the same transaction when the connection leads to another account from now on. */
+  readonly onOther?: ((trx: Trx, account: string) => Promise<unknown>) | undefined;
 }
 
 /** What a person gives to connect an app. */
@@ -41,11 +79,19 @@ export interface ConnectionView {
   readonly health: Health | null;
   readonly checkedAt: string | null;
   readonly createdAt: string;
+  /** Present while a person has to say whether this is the same account as before. */
+  readonly asked: AccountQuestion | null;
+  /** False where the app doesn't tell who is signed in, so that its address and key have to do. */
+  readonly tellsAccount: boolean;
 }
 
 /** The signed-in accounts, and the connectors that speak through them. */
 export class Connections {
-  private readonly open = new Map<string, Promise<Connector>>();
+  private readonly open = new Map<string, Promise<Opened>>();
+  /** The account of each connection. */
+  private readonly accounts = new Map<string, string>();
+  /** Connections of which a person has to say first who is signed in. */
+  private readonly unclear = new Set<string>();
 
   constructor(
     private readonly db: Db,
@@ -57,69 +103,241 @@ export class Connections {
     private readonly options: OpenOptions,
   ) {}
 
+  /** Reads which account each connection leads to; before anything else is asked. */
+  async load(): Promise<void> {
+    for (const row of await this.db.selectFrom('connection').selectAll().execute()) {
+      this.accounts.set(row.id, row.account_id);
+      if (row.asked !== null) this.unclear.add(row.id);
+      const app = this.apps.find((one) => one.id === row.app);
+      if (!app) continue;
+      // Accounts of an earlier release don't know where they are yet.
+      await this.db
+        .updateTable('account')
+        .set({ origin: app.originOf(JSON.parse(row.settings)) })
+        .where('id', '=', row.account_id)
+        .where('origin', '=', '')
+        .execute();
+    }
+  }
+
   async list(): Promise<ConnectionView[]> {
     const rows = await this.db.selectFrom('connection').selectAll().orderBy('name').execute();
-    return rows.map((row) => this.view(row));
+    const accounts = await this.db.selectFrom('account').selectAll().execute();
+    return rows.map((row) =>
+      this.view(
+        row,
+        accounts.find((one) => one.id === row.account_id),
+      ),
+    );
   }
 
   /** @throws UnknownConnection */
   async get(id: string): Promise<ConnectionView> {
-    return this.view(await this.row(id));
+    const row = await this.row(id);
+    return this.view(row, await this.account(row.account_id));
+  }
+
+  /** The account that a connection leads to; what has no account any more stands for itself. */
+  accountOf(id: string): string {
+    return this.accounts.get(id) ?? id;
+  }
+
+  /** A connection that leads to an account; undefined when none does any more. */
+  leadingTo(account: string): string | undefined {
+    return [...this.accounts].find(([, one]) => one === account)?.[0];
   }
 
   /** Saves a new connection after asking the app whether it works; keeps it, broken, when it doesn't. */
   async add(input: ConnectionInput): Promise<ConnectionView> {
-    this.app(input.app);
+    const app = this.app(input.app);
     const id = this.seams.id();
-    await this.db
-      .insertInto('connection')
-      .values({
-        id,
-        app: input.app,
-        name: input.name,
-        settings: JSON.stringify(input.settings),
-        secret: input.key ? this.seal(input.key) : null,
-        status: 'unchecked',
-        message: null,
-        health: null,
-        checked_at: null,
-        created_at: this.seams.now(),
-      })
-      .execute();
+    const { now, key } = await this.whoIsThere({ id, app: app.id, secret: null }, input);
+    await this.db.transaction().execute(async (trx) => {
+      const account = await takeAccount(trx, this.seams, now);
+      await trx
+        .insertInto('connection')
+        .values({
+          id,
+          app: input.app,
+          name: input.name,
+          settings: JSON.stringify(input.settings),
+          secret: key ? this.seal(key) : null,
+          status: 'unchecked',
+          message: null,
+          health: null,
+          checked_at: null,
+          created_at: this.seams.now(),
+          account_id: account,
+          asked: null,
+        })
+        .execute();
+      this.accounts.set(id, account);
+    });
     return this.check(id);
   }
 
-  async change(id: string, input: Omit<ConnectionInput, 'app'>): Promise<ConnectionView> {
-    await this.row(id);
-    await this.db
-      .updateTable('connection')
-      .set({
-        name: input.name,
-        settings: JSON.stringify(input.settings),
-        ...(input.key && { secret: this.seal(input.key) }),
-      })
-      .where('id', '=', id)
-      .execute();
-    this.open.delete(id);
+  /**
+   * Changes a connection. Where it leads elsewhere from now on, a person says whether that is the same
+   * account, moved, or another one; one that was used before is found again by itself.
+   * @throws AccountAsked when that has to be said first; nothing is changed then
+   */
+  async change(
+    id: string,
+    input: Omit<ConnectionInput, 'app'>,
+    { answer, isKept = false, onOther }: ChangeOptions = {},
+  ): Promise<ConnectionView> {
+    const row = await this.row(id);
+    const was = await this.account(row.account_id);
+    const { now, key } = await this.whoIsThere(row, input);
+    const settled = await this.settleAccount(was, now, answer);
+    if (settled.kind === 'asked' && !isKept) throw new AccountAsked({ was: identityFrom(was), now });
+    await this.db.transaction().execute(async (trx) => {
+      await trx
+        .updateTable('connection')
+        .set({
+          name: input.name,
+          settings: JSON.stringify(input.settings),
+          asked: settled.kind === 'asked' ? JSON.stringify(now) : null,
+          ...(key && { secret: this.seal(key) }),
+        })
+        .where('id', '=', id)
+        .execute();
+      if (settled.kind !== 'asked') await this.lead(trx, id, settled, now, onOther);
+    });
+    this.learnOf(id, settled.kind === 'asked');
     return this.check(id);
+  }
+
+  /**
+   * A person says whether a connection that leads elsewhere is the same account or another one.
+   * @throws UnknownConnection when nothing is asked
+   */
+  async answerAccount(id: string, answer: AccountAnswer, onOther?: ChangeOptions['onOther']): Promise<ConnectionView> {
+    const row = await this.row(id);
+    if (row.asked === null) return this.get(id);
+    const now = JSON.parse(row.asked) as Identity;
+    const settled = await this.settleAccount(await this.account(row.account_id), now, answer);
+    await this.db.transaction().execute(async (trx) => {
+      await trx.updateTable('connection').set({ asked: null }).where('id', '=', id).execute();
+      if (settled.kind !== 'asked') await this.lead(trx, id, settled, now, onOther);
+    });
+    this.learnOf(id, false);
+    return this.check(id);
+  }
+
+  /** Which account a connection leads to that may have changed. */
+  private async settleAccount(was: AccountRow, now: Identity, answer: AccountAnswer | undefined): Promise<Settled> {
+    if (isSameAccount(identityFrom(was), now)) return { kind: 'stays' };
+    const known = now.who === null ? undefined : await knownAccount(this.db, now);
+    if (known) return { kind: 'known', account: known.id };
+    // Nothing rests on what never worked.
+    if (answer === 'same' || !(await isUsed(this.db, was.id))) return { kind: 'moves' };
+    return { kind: answer === 'other' ? 'other' : 'asked' };
+  }
+
+  private async lead(
+    trx: Trx,
+    id: string,
+    settled: Settled,
+    now: Identity,
+    onOther: ChangeOptions['onOther'],
+  ): Promise<void> {
+    const { account_id } = await trx
+      .selectFrom('connection')
+      .select('account_id')
+      .where('id', '=', id)
+      .executeTakeFirstOrThrow();
+    if (settled.kind === 'stays') return;
+    if (settled.kind === 'moves') {
+      await moveAccount(trx, account_id, now);
+      return;
+    }
+    const account = settled.account ?? (await takeAccount(trx, this.seams, now));
+    await trx.updateTable('connection').set({ account_id: account }).where('id', '=', id).execute();
+    await onOther?.(trx, account);
+    this.accounts.set(id, account);
+  }
+
+  /** What is kept open speaks for the account as it was. */
+  private learnOf(id: string, isUnclear: boolean): void {
+    this.open.delete(id);
+    if (isUnclear) this.unclear.add(id);
+    else this.unclear.delete(id);
+  }
+
+  /**
+   * Whom the app shows under changed settings, without its own word where it can't be asked; and the key
+   * as it is by then, for asking may have renewed the tokens of a sign-in.
+   */
+  private async whoIsThere(
+    row: OpenedRow,
+    { settings, key: given }: Omit<ConnectionInput, 'app'>,
+  ): Promise<{ readonly now: Identity; readonly key: string | undefined }> {
+    const app = this.app(row.app);
+    let key = given;
+    try {
+      const used = given ?? (row.secret ? this.sealing.unseal(row.secret) : '');
+      if (used) this.learn(used);
+      // What isn't stored yet is renewed in memory only.
+      const keep = async (tokens: Tokens): Promise<void> => {
+        key = JSON.stringify(tokens);
+      };
+      const connector = this.openWith(row, settings, used, given === undefined ? undefined : keep);
+      return { now: identityOf(app, settings, await connector.health(), this.markOf(app, used)), key };
+    } catch (error) {
+      if (!(error instanceof AppError || error instanceof CannotUnseal)) throw error;
+      return { now: identityOf(app, settings, null, null), key };
+    }
   }
 
   async remove(id: string): Promise<void> {
     await this.db.deleteFrom('connection').where('id', '=', id).execute();
     this.open.delete(id);
+    this.accounts.delete(id);
+    this.unclear.delete(id);
     this.events.tell({ topic: 'connection', id });
   }
 
   /** Asks the app who we are and what we may, and keeps the answer. */
   async check(id: string): Promise<ConnectionView> {
     try {
-      const health = await (await this.connector(id)).health();
-      await this.mark(id, 'working', null, health);
+      const { connector } = await this.openedAnyway(id);
+      const health = await connector.health();
+      if (await this.isAsBefore(id, health)) await this.mark(id, 'working', null, health);
+      else await this.mark(id, 'broken', somebodyElse(health.signedInAs), health);
     } catch (error) {
       if (!(error instanceof AppError || error instanceof CannotUnseal)) throw error;
       await this.mark(id, 'broken', error.message, null);
     }
     return this.get(id);
+  }
+
+  /** Whether the account that an app names is the one from before; where nobody knew it yet, it is learnt. */
+  private async isAsBefore(id: string, health: Health): Promise<boolean> {
+    const row = await this.row(id);
+    const app = this.app(row.app);
+    const key = row.secret ? this.sealing.unseal(row.secret) : '';
+    const now = identityOf(app, JSON.parse(row.settings), health, this.markOf(app, key));
+    const was = await this.account(row.account_id);
+    const isSame = isSameAccount(identityFrom(was), now);
+    if (isSame) {
+      const known = was.who === null ? await knownAccount(this.db, now) : undefined;
+      if (known && known.id !== was.id && !(await isUsed(this.db, was.id))) {
+        await this.db.updateTable('connection').set({ account_id: known.id }).where('id', '=', id).execute();
+        this.accounts.set(id, known.id);
+        this.open.delete(id);
+      } else await moveAccount(this.db, was.id, now);
+    }
+    const isUnclear = !isSame && (await isUsed(this.db, was.id));
+    if (!isSame && !isUnclear) await moveAccount(this.db, was.id, now);
+    await this.db
+      .updateTable('connection')
+      .set({ asked: isUnclear ? JSON.stringify(now) : null })
+      .where('id', '=', id)
+      .execute();
+    if (isUnclear) this.unclear.add(id);
+    else this.unclear.delete(id);
+    return !isUnclear;
   }
 
   async mark(
@@ -150,8 +368,22 @@ export class Connections {
    * The connector of a connection, kept open. Many who ask at once get the same one: two keepers of
    * one sign-in would use up each other's tokens.
    * @throws UnknownConnection, CannotUnseal, BadAddress
+   * @throws AccountUnclear while a person hasn't said who is signed in
    */
-  connector(id: string): Promise<Connector> {
+  async connector(id: string): Promise<Connector> {
+    return (await this.opened(id)).connector;
+  }
+
+  /** The same with the account that it speaks for. */
+  async opened(id: string): Promise<Opened> {
+    if (this.unclear.has(id))
+      throw new AccountUnclear(
+        `${(await this.row(id)).name} leads elsewhere than before. Say under Connections whether it is the same account.`,
+      );
+    return this.openedAnyway(id);
+  }
+
+  private openedAnyway(id: string): Promise<Opened> {
     const known = this.open.get(id);
     if (known) return known;
     const opening = this.openAnew(id);
@@ -162,31 +394,52 @@ export class Connections {
     return opening;
   }
 
-  private async openAnew(id: string): Promise<Connector> {
+  private async openAnew(id: string): Promise<Opened> {
     const row = await this.row(id);
     const key = row.secret ? this.sealing.unseal(row.secret) : '';
     if (key) this.learn(key);
+    return { connector: this.openWith(row, JSON.parse(row.settings), key), account: row.account_id };
+  }
+
+  private openWith(
+    row: OpenedRow,
+    settings: Readonly<Record<string, string>>,
+    key: string,
+    keep?: (tokens: Tokens) => Promise<void>,
+  ): Connector {
+    const { id } = row;
     let kept = row.secret;
-    const keepTokens = async (tokens: Tokens): Promise<void> => {
-      const secret = this.seal(JSON.stringify(tokens));
-      // A keeper that is still at work for an earlier sign-in must not write over the new one.
-      const stored = await this.db
-        .updateTable('connection')
-        .set({ secret })
-        .where('id', '=', id)
-        .where('secret', 'is', kept)
-        .executeTakeFirst();
-      if (stored.numUpdatedRows === 0n)
-        throw new NotSignedIn(`${this.app(row.app).title}: somebody signed in anew meanwhile. Try again.`);
-      kept = secret;
-    };
-    return this.app(row.app).open({ ...JSON.parse(row.settings), key }, { ...this.options, keepTokens });
+    const keepTokens =
+      keep ??
+      (async (tokens: Tokens): Promise<void> => {
+        const secret = this.seal(JSON.stringify(tokens));
+        // A keeper that is still at work for an earlier sign-in must not write over the new one.
+        const stored = await this.db
+          .updateTable('connection')
+          .set({ secret })
+          .where('id', '=', id)
+          .where('secret', 'is', kept)
+          .executeTakeFirst();
+        if (stored.numUpdatedRows === 0n)
+          throw new NotSignedIn(`${this.app(row.app).title}: somebody signed in anew meanwhile. Try again.`);
+        kept = secret;
+      });
+    return this.app(row.app).open({ ...settings, key }, { ...this.options, keepTokens });
   }
 
   private app(id: string): App {
     const app = this.apps.find((one) => one.id === id);
     if (!app) throw new UnknownConnection(`There is no app “${id}” here.`);
     return app;
+  }
+
+  private async account(id: string): Promise<AccountRow> {
+    return this.db.selectFrom('account').selectAll().where('id', '=', id).executeTakeFirstOrThrow();
+  }
+
+  /** What stands for a key that has to tell an account; a sign-in's tokens change, and tell nothing. */
+  private markOf(app: App, key: string): string {
+    return key === '' || app.signIn ? '' : this.sealing.markOf(key);
   }
 
   private async row(id: string): Promise<ConnectionRow> {
@@ -206,7 +459,7 @@ export class Connections {
     for (const one of tokens ? [tokens.access, tokens.refresh ?? ''] : [secret]) if (one) this.blotting.learn(one);
   }
 
-  private view(row: ConnectionRow): ConnectionView {
+  private view(row: ConnectionRow, account: AccountRow | undefined): ConnectionView {
     return {
       id: row.id,
       app: row.app,
@@ -218,6 +471,19 @@ export class Connections {
       health: row.health ? JSON.parse(row.health) : null,
       checkedAt: row.checked_at,
       createdAt: row.created_at,
+      asked: row.asked && account ? { was: identityFrom(account), now: JSON.parse(row.asked) as Identity } : null,
+      tellsAccount: account?.who === null || account?.is_told === 1,
     };
   }
 }
+
+/** What opening a connector needs of its row. */
+type OpenedRow = Pick<ConnectionRow, 'id' | 'app' | 'secret'>;
+
+type Settled =
+  | { readonly kind: 'stays' | 'moves' | 'asked'; readonly account?: undefined }
+  /** Another one, or one that was used before. */
+  | { readonly kind: 'other' | 'known'; readonly account?: string };
+
+const somebodyElse = (label: string): string =>
+  `${label ? `“${label}”` : 'Somebody else'} is signed in, and not the account from before. Say whether it is the same one.`;

@@ -17,6 +17,7 @@ export interface Seams {
 
 /** The points around taking in, intent, send, result and file replacement at which a test can stop the process. */
 export const killPoints = [
+  'go-live:after-store',
   'take-in:before-store',
   'take-in:after-store',
   'intent:before-store',

@@ -77,6 +77,7 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     mayCallInside: async () => (await loadSettings(db)).mayCallInside,
     reach,
   });
+  await connections.load();
   const workflows = new Workflows(db, events, seams);
   const storage: Services['storage'] = { message: null };
   const worker = new MatchingWorker();

@@ -73,7 +73,7 @@ export class SignIns {
       const tokens = await endSignIn(app.signIn.app(settings['address'] ?? ''), one.redirect, one.begun, back);
       const key = JSON.stringify(tokens);
       const connection = id
-        ? await this.connections.change(id, { name, settings, key })
+        ? await this.connections.change(id, { name, settings, key }, { isKept: true })
         : await this.connections.add({ app: app.id, name, settings, key });
       one.outcome = { state: 'done', connection: connection.id, message: connection.message };
     } catch (error) {

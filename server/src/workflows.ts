@@ -7,6 +7,7 @@ import {
   type WorkflowVersion,
   withoutMarks,
 } from '@golden/core';
+import type { Trx } from './db/group-commit.ts';
 import type { Db } from './db/open.ts';
 import type { WorkflowRow } from './db/schema.ts';
 import type { Events } from './events.ts';
@@ -61,8 +62,8 @@ export class Workflows {
     private readonly seams: Seams,
   ) {}
 
-  async list(): Promise<Workflow[]> {
-    return (await this.db.selectFrom('workflow').selectAll().orderBy('created_at').execute()).map(toWorkflow);
+  async list(db: Db | Trx = this.db): Promise<Workflow[]> {
+    return (await db.selectFrom('workflow').selectAll().orderBy('created_at').execute()).map(toWorkflow);
   }
 
   /** @throws UnknownWorkflow */
@@ -157,11 +158,11 @@ export class Workflows {
   }
 
   /** The frozen version that items of this number run on. @throws UnknownWorkflow */
-  async version(id: string, number: number): Promise<WorkflowVersion> {
+  async version(id: string, number: number, db: Db | Trx = this.db): Promise<WorkflowVersion> {
     const name = `${id}/${number}`;
     const known = this.versions.get(name);
     if (known) return known;
-    const row = await this.db
+    const row = await db
       .selectFrom('workflow_version')
       .selectAll()
       .where('workflow_id', '=', id)

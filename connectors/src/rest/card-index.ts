@@ -46,7 +46,7 @@ export const cardIndexDescription: RestDescription = {
   keepsKeysFor: 24,
   settlesWithin: 10,
   errors: { message: '/errors/0/detail', fields: '/errors', field: 'source', reason: 'detail' },
-  me: { path: '/me', signedInAs: ['/name'], mayWrite: '/mayWrite', sees: '/sees' },
+  me: { path: '/me', signedInAs: ['/name'], account: '/index', mayWrite: '/mayWrite', sees: '/sees' },
   ownTypes: { path: '/record-types', items: '/data', name: '/name', singular: '/singular', like: 'leads' },
   recordTypes: [
     cardType('companies', 'company'),

@@ -40,6 +40,8 @@ export const RestDescriptionSchema = z.object({
   me: z.object({
     path: z.string(),
     signedInAs: z.array(z.string()),
+    /** Where the app's own stable id of the account stands: of whose records are seen, not of the key that sees them. */
+    account: z.string().optional(),
     mayWrite: z.string().optional(),
     sees: z.string().optional(),
   }),

@@ -39,7 +39,7 @@ export const ledgerDescription: RestDescription = {
     read: ['ledger.read'],
     write: ['ledger.read', 'ledger.write'],
   },
-  me: { path: '/me', signedInAs: ['/name'], mayWrite: '/mayWrite', sees: '/companies' },
+  me: { path: '/me', signedInAs: ['/name'], account: '/ledger', mayWrite: '/mayWrite', sees: '/companies' },
   errors: { message: '/error/message', fields: '/error/fields', field: 'field', reason: 'reason' },
   within: { path: '/companies', items: '/items', id: '/id', label: '/name' },
   recordTypes: [

@@ -75,7 +75,9 @@ export class RestConnector implements Connector {
     const { me } = this.description;
     const body = await this.readJson(me.path);
     const sees = me.sees ? readPointer(body, me.sees) : undefined;
+    const account = me.account ? toText(readPointer(body, me.account)) : '';
     return {
+      ...(account && { account }),
       signedInAs: me.signedInAs
         .map((path) => toText(readPointer(body, path)))
         .filter(Boolean)

@@ -36,7 +36,13 @@ export const shopCounterDescription: RestDescription = {
   openapi: '/openapi.json',
   auth: { header: 'Shop-Key', value: '{key}' },
   keyHint: 'A key from the shop’s page “Keys and trouble”. Copying from the shop needs only the right to read.',
-  me: { path: '/me', signedInAs: ['/key_name', '/shop'], mayWrite: '/may_write', sees: '/visible' },
+  me: {
+    path: '/me',
+    signedInAs: ['/key_name', '/shop'],
+    account: '/shop_id',
+    mayWrite: '/may_write',
+    sees: '/visible',
+  },
   recordTypes: [
     {
       name: 'customers',

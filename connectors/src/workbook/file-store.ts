@@ -22,7 +22,7 @@ export interface UnchangedFile {
 export interface FileStore {
   /** The store's name in sentences, such as "Workbook shelf". */
   readonly title: string;
-  whoAmI(): Promise<{ readonly account: string; readonly mayWrite: boolean }>;
+  whoAmI(): Promise<{ readonly account: string; readonly id?: string; readonly mayWrite: boolean }>;
   list(): Promise<readonly StoredFile[]>;
   /**
    * The file; without its content when it still has the etag that is known.

@@ -24,12 +24,13 @@ export class ShelfStore implements FileStore {
     });
   }
 
-  async whoAmI(): Promise<{ account: string; mayWrite: boolean }> {
+  async whoAmI(): Promise<{ account: string; id?: string; mayWrite: boolean }> {
     const body = this.http.json(await this.http.read({ method: 'GET', path: '/me' })) as {
       account: string;
+      account_id?: string;
       mayEdit: boolean;
     };
-    return { account: body.account, mayWrite: body.mayEdit };
+    return { account: body.account, ...(body.account_id && { id: body.account_id }), mayWrite: body.mayEdit };
   }
 
   async list(): Promise<readonly StoredFile[]> {

@@ -58,10 +58,11 @@ export class WorkbookConnector implements Connector, BatchWriter, PlaceMaker {
   constructor(private readonly store: FileStore) {}
 
   async health(): Promise<Health> {
-    const { account, mayWrite } = await this.store.whoAmI();
+    const { account, id, mayWrite } = await this.store.whoAmI();
     const files = await this.store.list();
     return {
       signedInAs: account,
+      ...(id && { account: id }),
       sees: files.map((file) => file.name),
       mayRead: true,
       mayWrite,

@@ -45,6 +45,8 @@ export const unsettledCauses = [
   'altered',
   /** An earlier change of the same record is unsettled. */
   'behind',
+  /** Begun in another account than its connection leads to now. */
+  'account',
   /** Golden Relay itself failed at it. */
   'fault',
 ] as const;

@@ -26,6 +26,14 @@ const balance = z.object({
   items: z.record(z.enum(itemStates), z.int()),
 });
 
+const identity = z.object({
+  app: z.string(),
+  origin: z.string(),
+  who: z.string().nullable(),
+  isTold: z.boolean(),
+  label: z.string(),
+});
+
 const connection = z.object({
   id: z.string(),
   app: z.string(),
@@ -48,7 +56,18 @@ const connection = z.object({
     .nullable(),
   checkedAt: z.string().nullable(),
   createdAt: z.string(),
+  /** Present while a person has to say whether this is the same account as before. */
+  asked: z.object({ was: identity, now: identity }).nullable(),
+  /** False where the app doesn't tell who is signed in. */
+  tellsAccount: z.boolean(),
 });
+
+/** What a person says of a connection that leads elsewhere now. */
+const accountAnswer = {
+  account: z.enum(['same', 'other']).optional(),
+  /** What becomes of the records that the other account has already, for workflows that start from it. */
+  already: z.enum(['taken', 'noted']).optional(),
+};
 
 const connectionInput = {
   name: z.string().min(1, 'A connection needs a name.').max(80),
@@ -375,7 +394,16 @@ export const routes = {
       waiting: z.int(),
     }),
   },
-  'PUT /api/connections/:id': { summary: 'Change a connection', body: z.object(connectionInput), response: connection },
+  'PUT /api/connections/:id': {
+    summary: 'Change a connection; where it leads elsewhere, it has to be said whether that is the same account',
+    body: z.object({ ...connectionInput, ...accountAnswer }),
+    response: connection,
+  },
+  'POST /api/connections/:id/account': {
+    summary: 'Say whether who is signed in now is the same account as before',
+    body: z.object({ ...accountAnswer, account: z.enum(['same', 'other']) }),
+    response: connection,
+  },
   'DELETE /api/connections/:id': { summary: 'Remove a connection that nothing uses', response: ok },
   'POST /api/connections/:id/check': {
     summary: 'Ask the app again, and retry what waits for it',

@@ -9,6 +9,7 @@ export const migrations: Record<string, Migration> = {
   '002_building': { up: building },
   '003_matching': { up: matching },
   '004_exact': { up: exact },
+  '005_accounts': { up: accounts },
 };
 
 async function first(db: Kysely<unknown>): Promise<void> {
@@ -140,17 +141,101 @@ async function carryOverReadBacks(db: Kysely<Tables>): Promise<void> {
     for (const { connection, place, remote_id, intent, read } of rows) {
       const made = rewrittenFields(JSON.parse(intent) as PlannedWrite, JSON.parse(read ?? '{}') as JsonRecord);
       if (remote_id === null || Object.keys(made).length === 0) continue;
-      await db
-        .insertInto('last_written')
-        .values({ connection, place, remote_id, fields: JSON.stringify(made) })
-        .onConflict((conflict) => conflict.doUpdateSet({ fields: JSON.stringify(made) }))
-        .execute();
+      // Written as the table was then.
+      await sql`INSERT INTO last_written (connection, place, remote_id, fields)
+        VALUES (${connection}, ${place}, ${remote_id}, ${JSON.stringify(made)})
+        ON CONFLICT DO UPDATE SET fields = excluded.fields`.execute(db);
     }
     const last = rows.at(-1);
     if (!last) return;
     after = last.token;
   }
 }
+
+/**
+ * Accounts: whatever rests on ids of an app carries the account that they are of. Intakes: how far a
+ * workflow has listed one place of one account.
+ *
+ * Until now a connection was taken for its account, so that each begins as an account of its own.
+ */
+async function accounts(db: Kysely<unknown>): Promise<void> {
+  // A table that others refer to can only be laid out anew while nobody looks at references.
+  await sql`PRAGMA foreign_keys = OFF`.execute(db);
+  await sql`BEGIN IMMEDIATE`.execute(db);
+  try {
+    await runAll(db, accountStatements);
+    const { rows } = await sql`PRAGMA foreign_key_check`.execute(db);
+    if (rows.length > 0) throw new Error('References between the tables are broken.');
+    await sql`COMMIT`.execute(db);
+  } catch (error) {
+    await sql`ROLLBACK`.execute(db);
+    throw error;
+  } finally {
+    await sql`PRAGMA foreign_keys = ON`.execute(db);
+  }
+}
+
+const itemColumns = `seq, id, workflow_id, run_id, version, source_id, revision, title, state, cause, message, waits_for,
+  item_state, effect, token, taken_at, ended_at, is_gathered, claimed, wake_at`;
+
+/** The source of the version that is live, or of the draft. */
+const sourceOf = (path: string): string => `COALESCE(
+  (SELECT json_extract(v.content, '${path}') FROM workflow_version v WHERE v.workflow_id = w.id AND v.number = w.live_version),
+  json_extract(w.draft, '${path}'))`;
+
+const accountStatements = [
+  `CREATE TABLE account (id TEXT PRIMARY KEY, app TEXT NOT NULL, origin TEXT NOT NULL, who TEXT, is_told INTEGER NOT NULL,
+    label TEXT NOT NULL, made_at TEXT NOT NULL)`,
+  'CREATE INDEX account_identity ON account (app, origin, who, is_told)',
+  'ALTER TABLE connection ADD COLUMN account_id TEXT',
+  'ALTER TABLE connection ADD COLUMN asked TEXT',
+  `INSERT INTO account (id, app, origin, who, is_told, label, made_at)
+    SELECT id, app, '', NULL, 1, COALESCE(json_extract(health, '$.signedInAs'), ''), created_at FROM connection`,
+  'UPDATE connection SET account_id = id',
+  'ALTER TABLE link RENAME COLUMN from_connection TO from_account',
+  'ALTER TABLE link RENAME COLUMN to_connection TO to_account',
+  'ALTER TABLE mirror RENAME COLUMN connection TO account',
+  'ALTER TABLE mirror_state RENAME COLUMN connection TO account',
+  'ALTER TABLE last_written RENAME COLUMN connection TO account',
+  'ALTER TABLE not_same RENAME COLUMN connection TO account',
+  ...['write', 'replacement', 'merge', 'duplicate_search'].flatMap((table) => [
+    `ALTER TABLE ${table} ADD COLUMN account TEXT`,
+    `UPDATE ${table} SET account = connection`,
+  ]),
+  `CREATE TABLE intake (id TEXT PRIMARY KEY, workflow_id TEXT NOT NULL REFERENCES workflow (id) ON DELETE CASCADE,
+    account TEXT NOT NULL, place TEXT NOT NULL, identity TEXT NOT NULL, phase TEXT NOT NULL, since TEXT, from_when TEXT,
+    epoch INTEGER NOT NULL DEFAULT 0, made_at TEXT NOT NULL, UNIQUE (workflow_id, account, place, identity))`,
+  `INSERT INTO intake (id, workflow_id, account, place, identity, phase, since, made_at)
+    SELECT w.id, w.id, COALESCE(${sourceOf('$.start.source.connection')}, ''), COALESCE(${sourceOf('$.start.source.path')}, '[]'),
+    COALESCE(${sourceOf('$.start.identity')}, ''), COALESCE(t.phase, 'first'), t.since, w.created_at
+    FROM workflow w LEFT JOIN trigger_state t ON t.workflow_id = w.id`,
+  'ALTER TABLE trigger_state DROP COLUMN phase',
+  'ALTER TABLE trigger_state DROP COLUMN since',
+  'ALTER TABLE run ADD COLUMN intake_id TEXT',
+  'ALTER TABLE run ADD COLUMN epoch INTEGER NOT NULL DEFAULT 0',
+  'UPDATE run SET intake_id = workflow_id',
+  `CREATE TABLE seen_anew (intake_id TEXT NOT NULL REFERENCES intake (id) ON DELETE CASCADE, source_id TEXT NOT NULL,
+    revision TEXT NOT NULL, fingerprint TEXT NOT NULL, counter INTEGER NOT NULL, is_taken INTEGER NOT NULL, run_id TEXT NOT NULL,
+    kept TEXT, is_gone INTEGER NOT NULL DEFAULT 0, PRIMARY KEY (intake_id, source_id)) WITHOUT ROWID`,
+  `INSERT INTO seen_anew SELECT workflow_id, source_id, revision, fingerprint, counter, is_taken, run_id, kept, is_gone FROM seen`,
+  'DROP TABLE seen',
+  'ALTER TABLE seen_anew RENAME TO seen',
+  `CREATE TABLE item_anew (seq INTEGER PRIMARY KEY AUTOINCREMENT, id TEXT NOT NULL UNIQUE,
+    workflow_id TEXT NOT NULL REFERENCES workflow (id) ON DELETE CASCADE, run_id TEXT NOT NULL REFERENCES run (id) ON DELETE CASCADE,
+    intake_id TEXT NOT NULL, accounts TEXT NOT NULL, version INTEGER NOT NULL, source_id TEXT NOT NULL, revision TEXT NOT NULL,
+    title TEXT NOT NULL, state TEXT NOT NULL, cause TEXT, message TEXT, waits_for TEXT, item_state TEXT NOT NULL, effect TEXT, token TEXT,
+    taken_at TEXT NOT NULL, ended_at TEXT, is_gathered INTEGER NOT NULL DEFAULT 0, claimed INTEGER NOT NULL DEFAULT 0, wake_at TEXT,
+    UNIQUE (intake_id, source_id, revision))`,
+  `INSERT INTO item_anew (${itemColumns}, intake_id, accounts) SELECT ${itemColumns}, workflow_id, '{}' FROM item`,
+  'DROP TABLE item',
+  'ALTER TABLE item_anew RENAME TO item',
+  'CREATE INDEX item_run ON item (run_id, state)',
+  'CREATE INDEX item_taken ON item (workflow_id, taken_at)',
+  "CREATE INDEX item_open ON item (state, cause) WHERE state IN ('running', 'unsettled', 'waiting')",
+  'CREATE INDEX item_gathered ON item (workflow_id) WHERE is_gathered = 1',
+  "CREATE INDEX item_lane ON item (workflow_id, seq) WHERE state = 'running' AND claimed = 0",
+  "CREATE INDEX item_waiting ON item (waits_for, seq) WHERE state = 'waiting'",
+];
 
 async function runAll(db: Kysely<unknown>, statements: readonly string[]): Promise<void> {
   for (const statement of statements) await sql.raw(statement).execute(db);

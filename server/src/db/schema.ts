@@ -9,6 +9,19 @@ export interface SettingTable {
   value: Json;
 }
 
+/** Whose records an app shows, told apart by the app, where it is, and its own id of who is signed in. */
+export interface AccountTable {
+  id: string;
+  app: string;
+  /** Empty as long as nobody knows. */
+  origin: string;
+  /** The app's own id, or a mark of the key where it tells none; null as long as nobody could ask. */
+  who: string | null;
+  is_told: number;
+  label: string;
+  made_at: string;
+}
+
 export interface ConnectionTable {
   id: string;
   app: string;
@@ -26,6 +39,10 @@ export interface ConnectionTable {
   paused_until: Generated<string | null>;
   pause_tries: Generated<number>;
   pause_reason: Generated<string | null>;
+  /** The account that it leads to. */
+  account_id: string;
+  /** Who is signed in instead, while a person hasn't said yet whether it is the same account. */
+  asked: Json | null;
 }
 
 export interface WorkflowTable {
@@ -49,12 +66,27 @@ export interface VersionTable {
   created_at: string;
 }
 
-export interface TriggerTable {
+/** How far a workflow has listed one place of one account: found again when it goes back there. */
+export interface IntakeTable {
+  id: string;
   workflow_id: string;
+  account: string;
+  place: Json;
+  /** The field that names a record where the place gives no ids; empty where it does. */
+  identity: string;
   /** `first` until the starting point has been carried out. */
   phase: 'first' | 'asking';
   /** The highest updated time seen; the next listing begins a little before it. */
   since: string | null;
+  /** From when it begins, where that was chosen for this place alone; the version's own when null. */
+  from_when: Json | null;
+  /** Raised when it begins anew: what an earlier run still does counts no more. */
+  epoch: Generated<number>;
+  made_at: string;
+}
+
+export interface TriggerTable {
+  workflow_id: string;
   next_at: string | null;
   last_checked_at: string | null;
   /** Why asking doesn't work at present. */
@@ -67,7 +99,7 @@ export interface TriggerTable {
 }
 
 export interface SeenTable {
-  workflow_id: string;
+  intake_id: string;
   source_id: string;
   revision: string;
   fingerprint: string;
@@ -102,6 +134,10 @@ export interface RunTable {
   wake_at: Generated<string | null>;
   /** 0 until its doubles are marked: none of its items is begun before. */
   is_marked: Generated<number>;
+  /** Where it lists. */
+  intake_id: string;
+  /** The intake's epoch when it began. */
+  epoch: Generated<number>;
 }
 
 export interface ItemTable {
@@ -109,6 +145,10 @@ export interface ItemTable {
   seq: Generated<number>;
   workflow_id: string;
   run_id: string;
+  /** The listing that it came by: its record's id means something there only. */
+  intake_id: string;
+  /** The account of each connection when it began; one that isn't named was its own account then. */
+  accounts: Json;
   version: number;
   source_id: string;
   revision: string;
@@ -146,6 +186,7 @@ export interface WriteTable {
   step: string;
   purpose: 'deliver' | 'take_back';
   connection: string;
+  account: string;
   place: string;
   intent: Json;
   status: 'intent' | 'done' | 'void';
@@ -160,7 +201,7 @@ export interface WriteTable {
 
 /** What an app made of what we sent to a record: the fields that it writes its own way. */
 export interface LastWrittenTable {
-  connection: string;
+  account: string;
   place: Json;
   remote_id: string;
   /** Field → what was sent, and what was read back. */
@@ -170,6 +211,7 @@ export interface LastWrittenTable {
 export interface ReplacementTable {
   id: string;
   connection: string;
+  account: string;
   file: string;
   hash_before: string;
   hash_after: string;
@@ -223,10 +265,10 @@ export interface RehearsalItemTable {
 /** The remembered pair "this shop customer is that contact". */
 export interface LinkTable {
   id: string;
-  from_connection: string;
+  from_account: string;
   from_place: Json;
   from_id: string;
-  to_connection: string;
+  to_account: string;
   to_place: Json;
   to_id: string;
   origin: 'found' | 'created' | 'chosen' | 'imported' | 'corrected';
@@ -237,7 +279,7 @@ export interface LinkTable {
 
 /** The copy of a place's records that likeness searches; it proposes, and is never the last word. */
 export interface MirrorTable {
-  connection: string;
+  account: string;
   place: Json;
   id: string;
   content: Json;
@@ -246,7 +288,7 @@ export interface MirrorTable {
 }
 
 export interface MirrorStateTable {
-  connection: string;
+  account: string;
   place: Json;
   since: string | null;
   round: number;
@@ -268,6 +310,7 @@ export interface DuplicateSearchTable {
   id: string;
   /** Null for a file that was given. */
   connection: string | null;
+  account: string | null;
   place: Json | null;
   labels: Json;
   fields: Json;
@@ -297,6 +340,7 @@ export interface MergeTable {
   id: string;
   group_id: string;
   connection: string;
+  account: string;
   place: Json;
   survivor: string;
   steps: Json;
@@ -310,7 +354,7 @@ export interface MergeTable {
 
 /** Two records of a place that a person said are different. */
 export interface NotSameTable {
-  connection: string;
+  account: string;
   place: Json;
   one: string;
   other: string;
@@ -328,7 +372,9 @@ export interface Tables {
   last_written: LastWrittenTable;
   not_same: NotSameTable;
   setting: SettingTable;
+  account: AccountTable;
   connection: ConnectionTable;
+  intake: IntakeTable;
   workflow: WorkflowTable;
   workflow_version: VersionTable;
   trigger_state: TriggerTable;
@@ -358,3 +404,9 @@ export type WriteRow = Selectable<WriteTable>;
 
 /** An item as it is read. */
 export type ItemRow = Selectable<ItemTable>;
+
+/** An account as it is read. */
+export type AccountRow = Selectable<AccountTable>;
+
+/** An intake as it is read. */
+export type IntakeRow = Selectable<IntakeTable>;

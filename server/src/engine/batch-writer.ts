@@ -111,9 +111,12 @@ export class FileBatcher {
   private async carryThrough(all: readonly Open[], sent: Map<string, Sent>): Promise<void> {
     let open = [...all];
     try {
-      const connector = await this.context.connections.connector(this.connectionId);
+      const { connector, account } = await this.context.connections.opened(this.connectionId);
       const { batch } = connector;
       if (!batch) throw new Error('A file’s connection has become one without files.');
+      // What is meant for another account than the connection leads to by now isn't written here.
+      for (const one of open) if (one.row.account !== account) sent.set(one.row.token, elsewhere(one));
+      open = open.filter((one) => one.row.account === account);
       const resumed = open.filter((one) => one.mayBeDone);
       if (resumed.length > 0) {
         const again = new Set(await this.settle(resumed, connector, batch, sent));
@@ -181,6 +184,7 @@ export class FileBatcher {
         .values({
           id,
           connection: this.connectionId,
+          account: written[0]?.row.account ?? this.connectionId,
           file: this.file,
           hash_before: replacement.hashBefore,
           hash_after: replacement.hashAfter,
@@ -234,6 +238,13 @@ export class FileBatcher {
 }
 
 const isNew = (wish: NewIntent | WriteRow | undefined): wish is NewIntent => wish !== undefined && 'effect' in wish;
+
+const elsewhere = ({ row, mayBeDone }: Open): Sent => ({
+  row,
+  answer: mayBeDone
+    ? { kind: 'refused', cause: 'unsure', message: 'Its file is in another account than the connection leads to now.' }
+    : { kind: 'stale' },
+});
 
 const faultOf = ({ row, mayBeDone }: Open, fault: unknown): Sent => ({ row, fault, mayBeDone });
 

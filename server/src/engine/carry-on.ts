@@ -1,7 +1,8 @@
-import { beginItem, type ItemState, startId } from '@golden/core';
+import type { ItemState } from '@golden/core';
 import type { Trx } from '../db/group-commit.ts';
 import type { Db } from '../db/open.ts';
 import type { ItemRow } from '../db/schema.ts';
+import { begunAnew, hasWritten } from './begin-anew.ts';
 import type { EngineContext } from './context.ts';
 import { hasNoOpenIntent } from './intents.ts';
 
@@ -21,8 +22,10 @@ export async function stoppedItems(db: Db | Trx, workflowId: string): Promise<It
     .where(hasNoOpenIntent)
     .orderBy('seq')
     .execute();
-  const drifted = new Set(items.filter((item) => item.cause === 'drift').map((item) => item.source_id));
-  return items.filter((item) => drifted.has(item.source_id) && !hasWritten(stateOf(item)));
+  const drifted = new Set(
+    items.filter((item) => item.cause === 'drift').map((item) => `${item.intake_id}\n${item.source_id}`),
+  );
+  return items.filter((item) => drifted.has(`${item.intake_id}\n${item.source_id}`) && !hasWritten(stateOf(item)));
 }
 
 /**
@@ -36,10 +39,6 @@ export async function carryOnStopped(context: EngineContext, workflowId: string,
     for (const item of await stoppedItems(trx, workflowId)) {
       if (item.version >= version) continue;
       isCarried = true;
-      const state = stateOf(item);
-      const begun = beginItem(state.values[startId] ?? {}, state.takenAt, {
-        ...(state.sourceId !== undefined && { sourceId: state.sourceId }),
-      });
       await trx
         .updateTable('item')
         .set({
@@ -48,7 +47,7 @@ export async function carryOnStopped(context: EngineContext, workflowId: string,
           cause: null,
           message: null,
           waits_for: null,
-          item_state: JSON.stringify({ ...begun, overrides: state.overrides }),
+          item_state: JSON.stringify(begunAnew(stateOf(item))),
           effect: null,
           ended_at: null,
         })
@@ -63,8 +62,3 @@ export async function carryOnStopped(context: EngineContext, workflowId: string,
 }
 
 const stateOf = (item: Pick<ItemRow, 'item_state'>): ItemState => JSON.parse(item.item_state) as ItemState;
-
-const hasWritten = (state: ItemState): boolean =>
-  Object.values(state.steps).some(
-    (result) => result.kind === 'written' || (result.kind === 'unsettled' && result.stands !== undefined),
-  );

@@ -108,7 +108,7 @@ export async function takeUp(context: EngineContext, itemId: string): Promise<vo
     const later = await trx
       .selectFrom('item')
       .select('id')
-      .where('workflow_id', '=', taken.workflow_id)
+      .where('intake_id', '=', taken.intake_id)
       .where('source_id', '=', taken.source_id)
       .where('seq', '>', taken.seq)
       .where('state', '!=', 'cancelled')
@@ -136,7 +136,7 @@ export async function takeNewest(context: EngineContext, itemId: string): Promis
     const open = await trx
       .selectFrom('item')
       .selectAll()
-      .where('workflow_id', '=', item.workflow_id)
+      .where('intake_id', '=', item.intake_id)
       .where('source_id', '=', item.source_id)
       .where('state', 'in', ['unsettled', 'waiting', 'running'])
       .orderBy('seq')

@@ -193,7 +193,7 @@ export class Dispatcher {
   }
 }
 
-const isOpenBefore = sql`EXISTS (SELECT 1 FROM item AS earlier WHERE earlier.workflow_id = item.workflow_id
+const isOpenBefore = sql`EXISTS (SELECT 1 FROM item AS earlier WHERE earlier.intake_id = item.intake_id
   AND earlier.source_id = item.source_id AND earlier.seq < item.seq
   AND earlier.state IN ('running', 'unsettled', 'waiting'))`;
 
@@ -225,15 +225,15 @@ async function markBehind(
 ): Promise<void> {
   await sql`UPDATE item SET state = ${state}, cause = 'behind', message = ${message}
     WHERE workflow_id = ${workflowId} AND state = 'running' AND claimed = 0 AND EXISTS (
-      SELECT 1 FROM item AS earlier WHERE earlier.workflow_id = item.workflow_id AND earlier.source_id = item.source_id
+      SELECT 1 FROM item AS earlier WHERE earlier.intake_id = item.intake_id AND earlier.source_id = item.source_id
       AND earlier.seq < item.seq AND earlier.state = ${state})`.execute(trx);
 }
 
-const openOf = prepared((trx, { workflow, source }: { workflow: string; source: string }) =>
+const openOf = prepared((trx, { intake, source }: { intake: string; source: string }) =>
   trx
     .selectFrom('item')
     .select(['id', 'state', 'cause'])
-    .where('workflow_id', '=', workflow)
+    .where('intake_id', '=', intake)
     .where('source_id', '=', source)
     .where('state', 'in', ['running', 'unsettled', 'waiting'])
     .orderBy('seq'),
@@ -243,8 +243,8 @@ const openOf = prepared((trx, { workflow, source }: { workflow: string; source: 
  * What stands behind a record's item goes on when that has ended, or stays with it: to be done
  * whenever one has come to rest. True when something can be claimed now.
  */
-export async function releaseBehind(trx: Trx, item: Pick<ItemRow, 'workflow_id' | 'source_id'>): Promise<boolean> {
-  const open = await openOf(trx, { workflow: item.workflow_id, source: item.source_id });
+export async function releaseBehind(trx: Trx, item: Pick<ItemRow, 'intake_id' | 'source_id'>): Promise<boolean> {
+  const open = await openOf(trx, { intake: item.intake_id, source: item.source_id });
   const [first, ...later] = open;
   if (!first) return false;
   if (first.cause === 'behind') {

@@ -13,17 +13,21 @@ import {
   type Pointer,
   plainStepId,
   stepById,
+  type Target,
   type WorkflowVersion,
 } from '@golden/core';
 import type { Trx } from '../db/group-commit.ts';
 import type { ItemRow, WriteRow } from '../db/schema.ts';
+import type { AccountPlace } from '../matching/links.ts';
 import { WorkerLost } from '../matching/worker-client.ts';
 import { answerOf, noteBroken } from './answers.ts';
 import { answerOfFault, type Sent } from './batch-writer.ts';
+import { begunAnew, hasWritten } from './begin-anew.ts';
 import type { EngineContext } from './context.ts';
 import { type Claimed, releaseBehind } from './dispatcher.ts';
 import { Effects, type Resumed } from './effects.ts';
 import { closeIntent, keepReadBack, lastDone, openIntents, writeOf } from './intents.ts';
+import { accountsNow, ItemAccounts } from './item-accounts.ts';
 import { type JournalLine, type Standstill, shortEffect, storeItem, type Work } from './item-store.ts';
 import { keepMade } from './last-written.ts';
 import { didNothing, isPassing } from './pauses.ts';
@@ -76,12 +80,40 @@ export class Driver {
     this.turns.begin(item.run_id, item.seq);
     try {
       const version = await this.context.workflows.version(item.workflow_id, item.version);
-      return await new Passage(this.context, this, { item, version }).go(item.has_intent === 1);
+      const begun = await this.inAccountsOfNow(item, version);
+      return await new Passage(this.context, this, { item: begun, version }).go(item.has_intent === 1);
     } catch (error) {
       return await this.endByFault(item, error);
     } finally {
       this.turns.end(item.run_id, item.seq);
     }
+  }
+
+  /**
+   * An item of which nothing is written yet, and that begins while a connection of its steps leads to
+   * another account than when it was taken in, begins anew there: what it found means nothing there.
+   */
+  private async inAccountsOfNow(item: Claimed, { content }: WorkflowVersion): Promise<ItemRow> {
+    const { connections, commits } = this.context;
+    const now = accountsNow(connections, content);
+    const accounts = new ItemAccounts(item, content);
+    if (item.has_intent === 1 || accounts.moved(now).length === 0) return item;
+    const state = JSON.parse(item.item_state) as ItemState;
+    if (hasWritten(state)) return item;
+    const begun = {
+      ...item,
+      accounts: JSON.stringify(accounts.anew(now)),
+      item_state: JSON.stringify(begunAnew(state)),
+      effect: null,
+    };
+    await commits.run((trx) =>
+      trx
+        .updateTable('item')
+        .set({ accounts: begun.accounts, item_state: begun.item_state, effect: null })
+        .where('id', '=', item.id)
+        .execute(),
+    );
+    return begun;
   }
 
   private async endByFault(item: ItemRow, error: unknown): Promise<Rest> {
@@ -111,6 +143,7 @@ class Passage {
   private intents = new Map<string, WriteRow>();
   /** The write that is being read back. */
   private written: { readonly step: string; readonly row: WriteRow } | undefined;
+  private readonly accounts: ItemAccounts;
   private endComing: (() => Promise<void>) | undefined;
   private stored: ItemState;
   private stales = 0;
@@ -129,6 +162,7 @@ class Passage {
   ) {
     this.lock = new StepLock(context.places);
     this.stored = JSON.parse(work.item.item_state) as ItemState;
+    this.accounts = new ItemAccounts(work.item, work.version.content);
   }
 
   async go(hasIntent: boolean): Promise<Rest> {
@@ -168,12 +202,24 @@ class Passage {
     await this.hold(effect, open ? holdOfIntent(version, open) : holdOf(version, effect));
     // A write that may have left already is settled first, whatever its place looks like now.
     if (open) return this.settle(at, open);
+    if (this.accounts.of(target.connection) !== this.context.connections.accountOf(target.connection))
+      return this.elsewhere(at);
     if (effect.kind !== 'readBack') {
       const standing = await this.driver.standings.of(item, version, effect.step);
       if (standing) return { next: this.advance(at, standing) };
     }
     if (effect.kind === 'write') return this.write(at, effect);
     return this.read(at, effect);
+  }
+
+  /** What an item found or wrote in one account means nothing in another: it goes on only when a person has gone back. */
+  private async elsewhere(at: { readonly state: ItemState; readonly effect: Effect }): Promise<Step> {
+    if (at.effect.kind === 'readBack') {
+      const next = this.advance(at, { kind: 'not_readable' });
+      await this.storeReadBack(next, at.effect, { kind: 'not_readable' });
+      return { next };
+    }
+    return { next: this.advance(at, { kind: 'refused', cause: 'account', message: begunElsewhere }) };
   }
 
   /** A place is had for oneself in the order in which the records of a run were taken in. */
@@ -219,7 +265,7 @@ class Passage {
     const lane = this.work.item.workflow_id;
     for (let tries = 1; ; tries++) {
       try {
-        return await this.driver.effects.read(effect, lane);
+        return await this.driver.effects.read(effect, lane, this.accounts);
       } catch (error) {
         if (!(error instanceof WorkerLost) || tries >= 3) throw error;
       }
@@ -370,13 +416,13 @@ class Passage {
     const { item } = this.work;
     const row =
       this.written?.step === effect.step ? this.written.row : await lastDone(this.context.db, item.id, effect.step);
-    if (read) await this.context.mirrors.note(effect.target, effect.id, read);
+    if (read) await this.context.mirrors.note(this.placeOf(effect.target), effect.id, read);
     await this.comingEnds();
     const journal = this.journal.splice(0);
     await this.context.commits.run(async (trx) => {
       if (row && read) {
         await keepReadBack(trx, row.token, read);
-        await keepMade(trx, writeOf(row), effect.id, read, timesKept(this.work.version, effect.step));
+        await keepMade(trx, row.account, writeOf(row), effect.id, read, timesKept(this.work.version, effect.step));
       }
       await this.storeNext(trx, next, journal);
     });
@@ -393,7 +439,11 @@ class Passage {
   /** The copy of a place learns of our own writes at once: the next look-alike has to find them. */
   private async noteMirror(write: PlannedWrite, id: string, record: JsonRecord | undefined): Promise<void> {
     const there = record ?? (write.kind === 'create' ? nest(write.values) : undefined);
-    if (there && id !== '') await this.context.mirrors.note(write.target, id, there);
+    if (there && id !== '') await this.context.mirrors.note(this.placeOf(write.target), id, there);
+  }
+
+  private placeOf({ connection, path }: Pick<Target, 'connection' | 'path'>): AccountPlace {
+    return { account: this.accounts.of(connection), path };
   }
 
   private async store(next: Advance): Promise<void> {
@@ -461,6 +511,9 @@ class Passage {
     this.context.events.tell({ topic: 'item', workflow: item.workflow_id, id: item.run_id });
   }
 }
+
+const begunElsewhere =
+  'A part of this was written in another account than the connection leads to now. Go back to that account and retry, or dismiss the rest.';
 
 /** The app's own time of a change is kept where a field's value goes by which record is newer. */
 function timesKept({ content }: WorkflowVersion, stepId: string): Pointer[] {

@@ -6,6 +6,7 @@ import { FileBatcher, type Sent } from './batch-writer.ts';
 import type { EngineContext } from './context.ts';
 import { sendOnce, writeDirect } from './direct-writer.ts';
 import type { NewIntent } from './intents.ts';
+import type { ItemAccounts } from './item-accounts.ts';
 import { withLastWrites } from './last-written.ts';
 import { type Settled, settleDirect } from './settle.ts';
 
@@ -13,6 +14,10 @@ type Reading = Exclude<Effect, { kind: 'write' }>;
 
 /** What came of finding out about a write: how it stands, or a fault that kept that from being told. */
 export type Resumed = Sent | { readonly row: WriteRow; readonly settled: Exclude<Settled, { kind: 'again' }> };
+
+/** What is said of a write whose account can't be reached any more. */
+const inAnotherAccount =
+  'It was sent to another account than the connection leads to now, so it can’t be found out whether it was written. Look there, then accept it or send it again.';
 
 /** Carries effects out through connectors, for real. */
 export class Effects {
@@ -23,19 +28,22 @@ export class Effects {
   constructor(private readonly context: EngineContext) {}
 
   /** Asks for what changes nothing. @throws AppError, UnknownConnection, CannotUnseal */
-  async read(effect: Reading, lane: string): Promise<Answer> {
+  async read(effect: Reading, lane: string, accounts: ItemAccounts): Promise<Answer> {
     switch (effect.kind) {
       case 'find': {
         const { connection, path } = effect.target;
         await this.context.comings.withKey(effect.target, effect.by.path, effect.by.value);
         const connector = await this.context.connections.connector(connection);
         const found = await this.context.slots.request(connection, lane, () => connector.find(path, effect.by));
-        return { kind: 'found', matches: await withLastWrites(this.context.db, connection, path, found ?? []) };
+        return {
+          kind: 'found',
+          matches: await withLastWrites(this.context.db, accounts.of(connection), path, found ?? []),
+        };
       }
       case 'match':
-        return this.context.matcher.answer(effect, this.worldOf(lane));
+        return this.context.matcher.answer(effect, this.worldOf(lane, accounts));
       case 'fetch':
-        return { kind: 'fetched', found: await this.fetch(effect.target, effect.id, lane) };
+        return { kind: 'fetched', found: await this.fetch(effect.target, effect.id, lane, accounts) };
       case 'readBack': {
         const { target, id } = effect;
         const connector = await this.context.connections.connector(target.connection);
@@ -47,9 +55,10 @@ export class Effects {
   }
 
   /** Makes a write for the first time. */
-  async write(intent: NewIntent): Promise<Sent> {
-    const { connection, path } = intent.effect.write.target;
-    const connector = await this.context.connections.connector(connection);
+  async write(wish: Omit<NewIntent, 'account'>): Promise<Sent> {
+    const { connection, path } = wish.effect.write.target;
+    const { connector, account } = await this.context.connections.opened(connection);
+    const intent = { ...wish, account };
     const sent = connector.batch
       ? await this.batcher(connection, connector.batch.groupOf(path)).write(intent)
       : await writeDirect(this.context, connector, intent);
@@ -62,7 +71,8 @@ export class Effects {
    * @throws AppError when the app can't be asked now
    */
   async resume(row: WriteRow, lane: string): Promise<Resumed> {
-    const connector = await this.context.connections.connector(row.connection);
+    const { connector, account } = await this.context.connections.opened(row.connection);
+    if (account !== row.account) return { row, settled: { kind: 'unknown', message: inAnotherAccount } };
     if (connector.batch) return this.batcher(row.connection, connector.batch.groupOf(JSON.parse(row.place))).write(row);
     const settled = await settleDirect(connector, row, this.ageOf(row));
     if (settled.kind !== 'again') {
@@ -75,23 +85,25 @@ export class Effects {
   }
 
   /** What a run sees of the places it looks in: the apps as they are now, and what is remembered. */
-  private worldOf(lane: string): MatchWorld {
+  private worldOf(lane: string, accounts: ItemAccounts): MatchWorld {
     return {
-      read: (target, id) => this.fetch(target, id, lane),
-      linked: async ({ link, target }) => (link ? linkedId(this.context.db, link, target) : undefined),
+      read: (target, id) => this.fetch(target, id, lane, accounts),
+      linked: async ({ link, target: { connection, path } }) =>
+        link && linkedId(this.context.db, accounts.linkEnd(link), { account: accounts.of(connection), path }),
       coming: (target, ids) => this.context.comings.among(target, ids),
     };
   }
 
-  private async fetch(target: Target, id: string, lane: string): Promise<Found | null> {
+  private async fetch(target: Target, id: string, lane: string, accounts: ItemAccounts): Promise<Found | null> {
     const { context } = this;
     const connector = await context.connections.connector(target.connection);
     const there = await context.slots.request(target.connection, lane, () => connector.fetch(target.path, id));
+    const place = { account: accounts.of(target.connection), path: target.path };
     if (!there) {
-      await context.mirrors.note(target, id, null);
+      await context.mirrors.note(place, id, null);
       return null;
     }
-    const [found] = await withLastWrites(context.db, target.connection, target.path, [{ id, record: there.record }]);
+    const [found] = await withLastWrites(context.db, place.account, place.path, [{ id, record: there.record }]);
     return found ?? null;
   }
 
@@ -104,7 +116,8 @@ export class Effects {
   private ageOf(row: WriteRow): number {
     const { seams } = this.context;
     const sentAt = this.sentAt.get(row.token);
-    return sentAt === undefined ? Date.parse(seams.now()) - Date.parse(row.at) : seams.uptime() - sentAt;
+    // A clock that was put back since must not lengthen the wait.
+    return sentAt === undefined ? Math.max(0, Date.parse(seams.now()) - Date.parse(row.at)) : seams.uptime() - sentAt;
   }
 
   private batcher(connection: string, file: string): FileBatcher {

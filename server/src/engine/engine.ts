@@ -1,14 +1,21 @@
 import type { SourceRecord } from '@golden/connectors';
 import { type Answer, connectionsOf, type Decision, isPlaced, isReady, onlyStep, revisionOf } from '@golden/core';
-import type { RunRow, RunTable } from '../db/schema.ts';
+import type { AccountAnswer } from '../accounts.ts';
+import type { ConnectionInput } from '../connections.ts';
+import type { RunTable } from '../db/schema.ts';
 import { carryOnStopped } from './carry-on.ts';
+import { type AccountWish, answerAccount, changeConnection } from './change-connection.ts';
 import type { EngineContext } from './context.ts';
 import { decide, decideAll, takeNewest, takeUp, wakeWaiting } from './decisions.ts';
 import { Dispatcher } from './dispatcher.ts';
 import { Driver } from './driver.ts';
 import { NotPossible } from './errors.ts';
+import { goLive, liesBetween } from './go-live.ts';
+import { intakeOf } from './intakes.ts';
+import { accountsNow } from './item-accounts.ts';
 import { type RehearsalScope, Rehearsals, type Tried } from './rehearse.ts';
 import { Runner } from './runner.ts';
+import { newRun } from './runs.ts';
 import { Samples } from './samples.ts';
 import { Sources } from './sources.ts';
 import { claimTakingBack, goOnTakingBack, takeBack } from './take-back.ts';
@@ -111,34 +118,20 @@ export class Engine {
     await this.dispatcher.wakeAll();
   }
 
-  /** Makes the draft the live version and switches on; the first run carries out "from when". */
+  /** Makes the draft the live version and switches on; it goes on where the last version stood. */
   async makeLive(workflowId: string): Promise<{ version: number; run: string }> {
-    const { db, workflows, events, seams } = this.context;
-    const { draft } = await workflows.get(workflowId);
-    if (!isReady(draft))
-      throw new NotPossible('The draft isn’t ready. Settle the problems that stand at its sentences first.');
-    const version = await workflows.freeze(workflowId);
-    await db.updateTable('workflow').set({ live_version: version, is_on: 1 }).where('id', '=', workflowId).execute();
-    const next_at = this.after(draft.start.everyMinutes);
-    const fresh = {
-      phase: 'first' as const,
-      since: null,
-      next_at,
-      last_checked_at: seams.now(),
-      message: null,
-      cause: null,
-      waits_for: null,
-      is_paused: 0,
-    };
-    await db
-      .insertInto('trigger_state')
-      .values({ workflow_id: workflowId, ...fresh })
-      .onConflict((conflict) => conflict.column('workflow_id').doUpdateSet(fresh))
-      .execute();
-    events.tell({ topic: 'workflow', workflow: workflowId });
-    await carryOnStopped(this.context, workflowId, version);
+    const { draft } = await this.context.workflows.get(workflowId);
+    const gone = await goLive(this.context, workflowId, this.after(draft.start.everyMinutes));
+    this.context.events.tell({ topic: 'workflow', workflow: workflowId });
+    await carryOnStopped(this.context, workflowId, gone.version);
     this.dispatcher.wake(workflowId);
-    return { version, run: await this.beginRun(workflowId, version, 'first', null) };
+    this.carry(gone.run, workflowId);
+    return gone;
+  }
+
+  /** What would lie between the last check and now if the draft went live. */
+  liesBetween(workflowId: string): ReturnType<typeof liesBetween> {
+    return liesBetween(this.context, workflowId);
   }
 
   /** What a change of its place stopped goes on with the version that was mapped again since, where there is one. */
@@ -187,12 +180,7 @@ export class Engine {
       this.carry(held.id, workflowId);
       return held.id;
     }
-    const trigger = await db
-      .selectFrom('trigger_state')
-      .selectAll()
-      .where('workflow_id', '=', workflowId)
-      .executeTakeFirstOrThrow();
-    return this.beginRun(workflowId, liveVersion, trigger.phase === 'first' ? 'first' : by, trigger.since);
+    return this.beginRun(workflowId, liveVersion, by);
   }
 
   /** Waits until a run has ended, or stands still because an app holds it up. */
@@ -278,6 +266,27 @@ export class Engine {
     this.background(this.retryAll(connectionId));
   }
 
+  /**
+   * Changes a connection, and tries again what waits for it.
+   * @throws AccountAsked when a person has to say first whether it leads to another account; nothing is changed then
+   */
+  async changeConnection(id: string, input: Omit<ConnectionInput, 'app'>, wish: AccountWish = {}): Promise<void> {
+    await this.afterChange(id, await changeConnection(this.context, id, input, wish));
+  }
+
+  /** Takes what a person says of who is signed in at a connection's app now. */
+  async answerAccount(id: string, answer: AccountAnswer, already?: AccountWish['already']): Promise<void> {
+    await this.afterChange(id, await answerAccount(this.context, id, answer, already));
+  }
+
+  /** Samples that came from another account are loaded anew. */
+  private async afterChange(id: string, isOther: boolean): Promise<void> {
+    for (const { id: workflow, draft } of isOther ? await this.context.workflows.list() : [])
+      if (draft.start.source?.connection === id) await this.samples.forget(workflow);
+    await this.retryConnection(id);
+    await this.dispatcher.wakeAll();
+  }
+
   private async retryAll(connectionId: string): Promise<void> {
     for (let after = 0; !this.isStopping; ) {
       const some = await this.context.db
@@ -336,62 +345,47 @@ export class Engine {
 
   /** Sends one sample for real, on a version frozen from the draft; resolves when it has ended. */
   async sendOne(workflowId: string, sourceId: string): Promise<string> {
-    const { workflows, commits, seams, db } = this.context;
+    const { workflows, commits, seams } = this.context;
     const { draft } = await workflows.get(workflowId);
     if (!isReady(draft))
       throw new NotPossible('The draft isn’t ready. Settle the problems that stand at its sentences first.');
     const record = await this.sampleNow(workflowId, sourceId);
     const version = await workflows.freeze(workflowId);
-    const runId = seams.id();
     const itemId = seams.id();
     const fingerprint = fingerprintOf(record.record);
-    const last = await db
-      .selectFrom('seen')
-      .selectAll()
-      .where('workflow_id', '=', workflowId)
-      .where('source_id', '=', sourceId)
-      .executeTakeFirst();
     const mark = { version: record.version, updated: record.updated, fingerprint };
-    const { revision, counter, unique } = revisionOf(mark, last);
-    const earlier = await db
-      .selectFrom('item')
-      .select('id')
-      .where('workflow_id', '=', workflowId)
-      .where('source_id', '=', sourceId)
-      .where('revision', 'in', [unique, revision])
-      .executeTakeFirst();
-    if (earlier)
-      throw new NotPossible('This record was sent already, as it is now. Choose another, or take that one back first.');
-    const now = seams.now();
-    await commits.run(async (trx) => {
-      await trx
-        .insertInto('run')
-        .values(
-          newRun(runId, workflowId, version, 'single', null, now, {
-            in_source: 1,
-            taken_in: 1,
-            state: 'working',
-            is_marked: 1,
-          }),
-        )
-        .execute();
+    const runId = await commits.run(async (trx) => {
+      const intake = await intakeOf(trx, this.context, workflowId, draft.start);
+      const its = { intake_id: intake.id, source_id: sourceId };
+      const last = await trx
+        .selectFrom('seen')
+        .selectAll()
+        .where('intake_id', '=', intake.id)
+        .where('source_id', '=', sourceId)
+        .executeTakeFirst();
+      const { revision, counter, unique } = revisionOf(mark, last);
+      const earlier = await trx
+        .selectFrom('item')
+        .select('id')
+        .where('intake_id', '=', intake.id)
+        .where('source_id', '=', sourceId)
+        .where('revision', 'in', [unique, revision])
+        .executeTakeFirst();
+      if (earlier)
+        throw new NotPossible(
+          'This record was sent already, as it is now. Choose another, or take that one back first.',
+        );
+      const begun = { in_source: 1, taken_in: 1, state: 'working', is_marked: 1 } as const;
+      const run = newRun(this.context, { ...intake, since: null }, version, 'single', begun);
+      await trx.insertInto('run').values(run).execute();
+      const accounts = accountsNow(this.context.connections, draft);
       await trx
         .insertInto('item')
-        .values(newItem(itemId, { id: runId, workflow_id: workflowId, version }, record, unique, now))
+        .values(newItem(itemId, run, accounts, record, unique, seams.now()))
         .execute();
-      await saveSeen(trx, [
-        {
-          workflow_id: workflowId,
-          source_id: sourceId,
-          revision,
-          fingerprint,
-          counter,
-          is_taken: 1,
-          run_id: runId,
-          kept: last?.kept ?? null,
-          is_gone: 0,
-        },
-      ]);
+      const kept = last?.kept ?? null;
+      await saveSeen(trx, [{ ...its, revision, fingerprint, counter, is_taken: 1, run_id: run.id, kept, is_gone: 0 }]);
+      return run.id;
     });
     await this.runner.run(runId);
     return itemId;
@@ -540,7 +534,7 @@ export class Engine {
     const on = await db
       .selectFrom('trigger_state')
       .innerJoin('workflow', 'workflow.id', 'trigger_state.workflow_id')
-      .select(['workflow.id', 'workflow.live_version', 'trigger_state.phase', 'trigger_state.since'])
+      .select(['workflow.id', 'workflow.live_version'])
       .select('trigger_state.next_at')
       .where('workflow.is_on', '=', 1)
       .where('trigger_state.is_paused', '=', 0)
@@ -558,23 +552,20 @@ export class Engine {
         .where('workflow_id', '=', one.id)
         .where('state', 'in', ['listing', 'working'])
         .executeTakeFirst();
-      if (!isUnder) await this.beginRun(one.id, one.live_version, one.phase === 'first' ? 'first' : 'check', one.since);
+      if (!isUnder) await this.beginRun(one.id, one.live_version, 'check');
     }
   }
 
-  /** Stores a run and begins it in the background. */
-  private async beginRun(
-    workflowId: string,
-    version: number,
-    kind: RunTable['kind'],
-    since: string | null,
-  ): Promise<string> {
-    const { db, seams } = this.context;
-    const id = seams.id();
-    await db
-      .insertInto('run')
-      .values(newRun(id, workflowId, version, kind, since, seams.now()))
-      .execute();
+  /** Stores a run and begins it in the background; the first of a place carries out "from when". */
+  private async beginRun(workflowId: string, version: number, kind: RunTable['kind']): Promise<string> {
+    const { commits, workflows } = this.context;
+    const { content } = await workflows.version(workflowId, version);
+    const id = await commits.run(async (trx) => {
+      const intake = await intakeOf(trx, this.context, workflowId, content.start);
+      const run = newRun(this.context, intake, version, intake.phase === 'first' ? 'first' : kind);
+      await trx.insertInto('run').values(run).execute();
+      return run.id;
+    });
     this.carry(id, workflowId);
     return id;
   }
@@ -622,36 +613,4 @@ export class Engine {
       .finally(() => this.busy.delete(watched));
     this.busy.add(watched);
   }
-}
-
-function newRun(
-  id: string,
-  workflowId: string,
-  version: number,
-  kind: RunTable['kind'],
-  since: string | null,
-  now: string,
-  more: Partial<RunRow> = {},
-): RunRow {
-  return {
-    id,
-    workflow_id: workflowId,
-    version,
-    kind,
-    state: 'listing',
-    started_at: now,
-    ended_at: null,
-    in_source: 0,
-    noted_earlier: 0,
-    taken_in: 0,
-    repeats: 0,
-    cursor: null,
-    since,
-    high_water: null,
-    message: null,
-    note: null,
-    wake_at: null,
-    is_marked: 0,
-    ...more,
-  };
 }

@@ -16,22 +16,25 @@ export interface NewIntent extends Work {
   readonly before: ItemState;
   readonly state: ItemState;
   readonly effect: WriteEffect;
+  /** The account that it goes to. */
+  readonly account: string;
 }
 
 /** Stores an intent with the item's state, before anything of it leaves; gives it as it is stored. */
 export async function storeIntent(
   { seams }: Pick<EngineContext, 'seams'>,
   trx: Trx,
-  { item, version, before, state, effect }: NewIntent,
+  { item, version, before, state, effect, account }: NewIntent,
 ): Promise<WriteRow> {
   const { write, step } = effect;
-  const base = tokenBase(item, state, step, write.target.connection);
+  const base = tokenBase(item, version.content, state, step, account);
   const row: WriteRow = {
     token: await nextToken(trx, base),
     item_id: item.id,
     step,
     purpose: 'deliver',
     connection: write.target.connection,
+    account,
     place: JSON.stringify(write.target.path),
     intent: JSON.stringify(write),
     status: 'intent',

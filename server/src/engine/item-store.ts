@@ -15,6 +15,7 @@ import { saveLink } from '../matching/links.ts';
 import { unclearIn } from '../matching/weights.ts';
 import type { EngineContext } from './context.ts';
 import { releaseBehind } from './dispatcher.ts';
+import { ItemAccounts } from './item-accounts.ts';
 
 /** An item with the version it stays on to its end. */
 export interface Work {
@@ -116,11 +117,12 @@ export async function saveNewLinks(
     const isNew = result.kind === 'written' && result.outcome === 'new';
     const origin = isNew ? 'created' : how === 'chosen' ? 'chosen' : 'found';
     if (how === 'link') continue;
+    const accounts = new ItemAccounts(item, version.content);
     await saveLink(
       trx,
       seams,
-      result.link,
-      { connection: step.target.connection, path: step.target.path, id: result.id },
+      accounts.linkEnd(result.link),
+      { account: accounts.of(step.target.connection), path: step.target.path, id: result.id },
       { origin, workflow: item.workflow_id, probability: result.by?.probability },
     );
   }

@@ -35,12 +35,13 @@ export function rewrittenFields(
  */
 export async function keepMade(
   trx: Trx,
+  account: string,
   write: PlannedWrite,
   id: string,
   read: JsonRecord,
   also: readonly Pointer[],
 ): Promise<void> {
-  const key = { connection: write.target.connection, place: JSON.stringify(write.target.path), remote_id: id };
+  const key = { account, place: JSON.stringify(write.target.path), remote_id: id };
   const known = await lastFields(trx, key);
   const made = rewrittenFields(write, read, also);
   const kept = Object.entries(known ?? {}).filter(([path]) => !(path in write.values) && !also.includes(path));
@@ -53,17 +54,17 @@ export async function keepMade(
   await trx
     .insertInto('last_written')
     .values({ ...key, fields: text })
-    .onConflict((conflict) => conflict.columns(['connection', 'place', 'remote_id']).doUpdateSet({ fields: text }))
+    .onConflict((conflict) => conflict.columns(['account', 'place', 'remote_id']).doUpdateSet({ fields: text }))
     .execute();
 }
 
-type Key = { readonly connection: string; readonly place: string; readonly remote_id: string };
+type Key = { readonly account: string; readonly place: string; readonly remote_id: string };
 
 /** Forgets what was made of a record that is gone. */
-export async function forget(db: Db | Trx, { connection, place, remote_id }: Key): Promise<void> {
+export async function forget(db: Db | Trx, { account, place, remote_id }: Key): Promise<void> {
   await db
     .deleteFrom('last_written')
-    .where('connection', '=', connection)
+    .where('account', '=', account)
     .where('place', '=', place)
     .where('remote_id', '=', remote_id)
     .execute();
@@ -75,14 +76,14 @@ export async function forget(db: Db | Trx, { connection, place, remote_id }: Key
  */
 export async function withLastWrites(
   db: Db,
-  connection: string,
+  account: string,
   path: readonly string[],
   found: readonly Found[],
 ): Promise<Found[]> {
   const place = JSON.stringify(path);
   return Promise.all(
     found.map(async (one) => {
-      const last = await lastFields(db, { connection, place, remote_id: one.id });
+      const last = await lastFields(db, { account, place, remote_id: one.id });
       return last ? { ...one, last } : one;
     }),
   );
@@ -90,12 +91,12 @@ export async function withLastWrites(
 
 async function lastFields(
   db: Db | Trx,
-  { connection, place, remote_id }: Key,
+  { account, place, remote_id }: Key,
 ): Promise<Readonly<Record<Pointer, MadeOf>> | undefined> {
   const row = await db
     .selectFrom('last_written')
     .select('fields')
-    .where('connection', '=', connection)
+    .where('account', '=', account)
     .where('place', '=', place)
     .where('remote_id', '=', remote_id)
     .executeTakeFirst();

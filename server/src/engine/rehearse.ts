@@ -32,6 +32,7 @@ import type { MatchWorld } from '../matching/matcher.ts';
 import { textsOf } from '../matching/mirrors.ts';
 import { answerOf } from './answers.ts';
 import type { EngineContext } from './context.ts';
+import { accountsOfNow } from './item-accounts.ts';
 import { withLastWrites } from './last-written.ts';
 import { standingOf } from './standing.ts';
 
@@ -96,7 +97,12 @@ export class RehearsalWorld {
     linked: async ({ link, target }) => {
       if (!link) return undefined;
       const own = this.links.get(linkName(link, target));
-      return own ?? linkedId(this.context.db, link, target);
+      if (own !== undefined) return own;
+      const accounts = accountsOfNow(this.context.connections, this.content);
+      return linkedId(this.context.db, accounts.linkEnd(link), {
+        account: accounts.of(target.connection),
+        path: target.path,
+      });
     },
     made: (target, index, fields) => this.indexMade(target, index, fields),
   };
@@ -139,9 +145,12 @@ export class RehearsalWorld {
     const connector = await this.context.connections.connector(target.connection);
     const there = await connector.fetch(target.path, id);
     if (!there) return null;
-    const [found] = await withLastWrites(this.context.db, target.connection, target.path, [
-      { id, record: there.record },
-    ]);
+    const [found] = await withLastWrites(
+      this.context.db,
+      this.context.connections.accountOf(target.connection),
+      target.path,
+      [{ id, record: there.record }],
+    );
     return found ?? null;
   }
 
@@ -170,7 +179,7 @@ export class RehearsalWorld {
   private async findThere(target: Target, by: Extract<Effect, { kind: 'find' }>['by']): Promise<readonly Found[]> {
     const connector = await this.context.connections.connector(target.connection);
     const found = await connector.find(target.path, by);
-    return withLastWrites(this.context.db, target.connection, target.path, found);
+    return withLastWrites(this.context.db, this.context.connections.accountOf(target.connection), target.path, found);
   }
 
   private async write({ step, write }: Extract<Effect, { kind: 'write' }>): Promise<Answer> {

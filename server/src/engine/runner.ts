@@ -86,7 +86,8 @@ export class Runner {
     try {
       const version = await context.workflows.version(run.workflow_id, run.version);
       const taken = await takeIn(context, run, version, isStopped);
-      if (taken === 'limited') await this.noteChecked(run);
+      if (taken === 'elsewhere') await this.noteElsewhere(run);
+      else if (taken === 'limited') await this.noteChecked(run);
       else if (!isStopped()) await this.closeListing(run);
       return null;
     } catch (error) {
@@ -146,17 +147,30 @@ export class Runner {
     await this.setTrigger(run, { last_checked_at: this.context.seams.now(), ...untroubled });
   }
 
-  /** From here on the next listing begins where this one ended. */
-  private async closeListing(run: RunRow): Promise<void> {
-    await this.setTrigger(run, {
-      phase: 'asking',
-      since: sinceAfter(run.high_water, run.since),
-      last_checked_at: this.context.seams.now(),
-      ...untroubled,
-    });
+  /** A listing that began in an account which its connection doesn't lead to any more goes on nowhere. */
+  private async noteElsewhere(run: RunRow): Promise<void> {
+    const note = 'It ended early: the source leads to another account now. The next check lists that one.';
     await this.context.commits.run((trx) =>
-      trx.updateTable('run').set({ state: 'working', wake_at: null, message: null }).where('id', '=', run.id).execute(),
+      trx.updateTable('run').set({ state: 'working', note, cursor: null }).where('id', '=', run.id).execute(),
     );
+  }
+
+  /** From here on the next listing begins where this one ended, unless it was begun anew meanwhile. */
+  private async closeListing(run: RunRow): Promise<void> {
+    await this.context.commits.run(async (trx) => {
+      await setTriggerOf(trx, run.workflow_id, { last_checked_at: this.context.seams.now(), ...untroubled });
+      await trx
+        .updateTable('intake')
+        .set({ phase: 'asking', since: sinceAfter(run.high_water, run.since) })
+        .where('id', '=', run.intake_id)
+        .where('epoch', '=', run.epoch)
+        .execute();
+      await trx
+        .updateTable('run')
+        .set({ state: 'working', wake_at: null, message: null })
+        .where('id', '=', run.id)
+        .execute();
+    });
   }
 
   private async notePaused(run: RunRow, error: Told): Promise<void> {

@@ -107,17 +107,21 @@ export async function standingOf(
 }
 
 /** The replacements of its file from the first that a write was part of on, the newest first. */
-function replacementsSince({ db }: EngineContext, batch: BatchWriter, write: WriteRow) {
-  const all = db
-    .selectFrom('replacement')
-    .selectAll()
-    .where('connection', '=', write.connection)
-    .where('file', '=', batch.groupOf(JSON.parse(write.place)))
-    // In the order they were stored: a step of the clock must not hide one.
-    .orderBy(sql`rowid`, 'desc');
+async function replacementsSince({ db }: EngineContext, batch: BatchWriter, write: WriteRow) {
   const { replacement_id: first } = write;
-  if (first === null) return all.where('at', '>=', write.at).execute();
-  return all.where(sql`rowid`, '>=', sql`(SELECT rowid FROM replacement WHERE id = ${first})`).execute();
+  // Which one it is part of is stored with the replacement: without any it never was.
+  if (first === null) return [];
+  return (
+    db
+      .selectFrom('replacement')
+      .selectAll()
+      .where('account', '=', write.account)
+      .where('file', '=', batch.groupOf(JSON.parse(write.place)))
+      // In the order they were stored: a step of the clock must not hide one.
+      .where(sql`rowid`, '>=', sql`(SELECT rowid FROM replacement WHERE id = ${first})`)
+      .orderBy(sql`rowid`, 'desc')
+      .execute()
+  );
 }
 
 /**

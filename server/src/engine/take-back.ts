@@ -30,6 +30,8 @@ export class TakeBackWaits extends Error {
   override readonly name = 'TakeBackWaits';
 }
 
+const elsewhere = 'It was written in another account than the connection leads to now. Go back to that one first.';
+
 /** How one write is undone, as it is stored before anything of it leaves. */
 interface Undoing {
   readonly kind: 'remove' | 'restore';
@@ -123,6 +125,7 @@ async function planUndoing(
     if (!isPlaced(step) || result?.kind !== 'written' || result.outcome === 'same') continue;
     const row = await lastDone(context.db, item.id, id);
     if (!row) throw new CannotTakeBack('What was written isn’t known any more. Nothing was taken back.');
+    if (context.connections.accountOf(row.connection) !== row.account) throw new CannotTakeBack(elsewhere);
     undoings.push({ row, undoing: undoingOf(row, result) });
   }
   return undoings;
@@ -179,14 +182,15 @@ function openUndoings(db: EngineContext['db'] | Trx, itemId: string): Promise<Wr
 async function undo(context: EngineContext, item: ItemRow, row: WriteRow): Promise<void> {
   const undoing = JSON.parse(row.intent) as Undoing;
   const { target } = undoing.written;
-  const connector = await context.connections.connector(row.connection);
+  const { connector, account } = await context.connections.opened(row.connection);
+  if (account !== row.account) throw new Changed(elsewhere);
   if (undoing.kind === 'remove' && connector.batch) await removeRow(context, connector, row, undoing);
   else if (undoing.kind === 'remove') await removeNew(connector, undoing);
   else await restore(connector, row.token, undoing);
   context.seams.reach('take-back:after-send');
   const now = undoing.kind === 'remove' ? null : await connector.fetch(target.path, undoing.id);
-  await context.mirrors.note(target, undoing.id, now?.record ?? null);
-  await forget(context.db, { connection: row.connection, place: row.place, remote_id: undoing.id });
+  await context.mirrors.note({ account, path: target.path }, undoing.id, now?.record ?? null);
+  await forget(context.db, { account, place: row.place, remote_id: undoing.id });
   if (undoing.kind === 'remove') await forgetLinks(context, item, row, undoing.id);
 }
 
@@ -197,7 +201,7 @@ async function forgetLinks({ db, workflows }: EngineContext, item: ItemRow, row:
   if (!step || !isPlaced(step)) return;
   await db
     .deleteFrom('link')
-    .where('to_connection', '=', row.connection)
+    .where('to_account', '=', row.account)
     .where('to_place', '=', row.place)
     .where('to_id', '=', id)
     .execute();
@@ -314,7 +318,7 @@ async function release(context: EngineContext, item: ItemRow): Promise<void> {
     await trx
       .updateTable('seen')
       .set({ is_taken: 0 })
-      .where('workflow_id', '=', item.workflow_id)
+      .where('intake_id', '=', item.intake_id)
       .where('source_id', '=', item.source_id)
       .execute();
     await trx

@@ -15,15 +15,20 @@ import {
 } from '@golden/core';
 import type { Insertable } from 'kysely';
 import type { Trx } from '../db/group-commit.ts';
-import type { ItemTable, RunRow, SeenTable } from '../db/schema.ts';
+import type { Db } from '../db/open.ts';
+import type { IntakeRow, ItemTable, RunRow, SeenTable } from '../db/schema.ts';
 import type { EngineContext } from './context.ts';
+import { accountsNow } from './item-accounts.ts';
 import { checkSource, sourcePages } from './source-pages.ts';
 
 /** Polls overlap by this much, in milliseconds: an app may show a change a little after its own time for it. */
 const overlap = 120_000;
 
-/** How a listing ended: at its end, at the most that a run may take, or stopped by a person. */
-export type TakenIn = 'complete' | 'limited' | 'stopped';
+/**
+ * How a listing ended: at its end, at the most that a run may take, stopped by a person, or because its
+ * source leads to another account by now.
+ */
+export type TakenIn = 'complete' | 'limited' | 'stopped' | 'elsewhere';
 
 /**
  * Lists what the source has for a run and takes in what is new. Each page's items, what was seen
@@ -36,16 +41,22 @@ export async function takeIn(
   version: WorkflowVersion,
   isStopped: () => boolean,
 ): Promise<TakenIn> {
-  const { start } = version.content;
-  const { source } = start;
+  const { source } = version.content.start;
   if (!source) return 'complete';
-  const connector = await context.connections.connector(source.connection);
+  const intake = await context.db
+    .selectFrom('intake')
+    .selectAll()
+    .where('id', '=', run.intake_id)
+    .executeTakeFirstOrThrow();
+  const { connector, account } = await context.connections.opened(source.connection);
+  if (account !== intake.account) return 'elsewhere';
   await checkSource(connector, version.content);
+  const start = startOf(version, intake);
   // What was removed shows only when everything is listed.
   const since = start.on === 'removed' ? undefined : (run.since ?? undefined);
   for await (const page of sourcePages(connector, start, { since, cursor: run.cursor ?? undefined })) {
     context.seams.reach('take-in:before-store');
-    const stored = await context.commits.run((trx) => storePage(context, trx, run, version, page));
+    const stored = await context.commits.run((trx) => storePage(context, trx, { run, version, start, account }, page));
     run.taken_in = stored.takenIn;
     run.high_water = stored.highWater;
     context.seams.reach('take-in:after-store');
@@ -56,10 +67,16 @@ export async function takeIn(
   return 'complete';
 }
 
+/** The start as it is carried out here: from when may have been chosen for this place alone. */
+function startOf({ content }: WorkflowVersion, { from_when }: IntakeRow): Start {
+  return from_when === null ? content.start : { ...content.start, fromWhen: JSON.parse(from_when) };
+}
+
 /** A record as an item at the beginning of its way through a version. */
 export function newItem(
   id: string,
-  run: Pick<RunRow, 'id' | 'workflow_id' | 'version'>,
+  run: Pick<RunRow, 'id' | 'workflow_id' | 'version' | 'intake_id'>,
+  accounts: Readonly<Record<string, string>>,
   record: SourceRecord,
   revision: string,
   now: string,
@@ -69,6 +86,8 @@ export function newItem(
     id,
     workflow_id: run.workflow_id,
     run_id: run.id,
+    intake_id: run.intake_id,
+    accounts: JSON.stringify(accounts),
     version: run.version,
     source_id: record.id,
     revision,
@@ -108,39 +127,40 @@ interface StoredPage {
   readonly highWater: string | null;
 }
 
+/** What a page is taken in for. */
+interface Listing {
+  readonly run: RunRow;
+  readonly version: WorkflowVersion;
+  readonly start: Start;
+  /** The account that is listed. */
+  readonly account: string;
+}
+
 /** Stores one page. It changes nothing but the database, for it may be called again when the disk was full. */
-async function storePage(
-  context: EngineContext,
-  trx: Trx,
-  run: RunRow,
-  version: WorkflowVersion,
-  page: Page,
-): Promise<StoredPage> {
-  const { start } = version.content;
-  const known = await loadSeen(trx, run.workflow_id, page.records);
+async function storePage(context: EngineContext, trx: Trx, listing: Listing, page: Page): Promise<StoredPage> {
+  const { run, start } = listing;
+  const known = await loadSeen(trx, run.intake_id, page.records);
   const room = (start.mostPerRun ?? Number.POSITIVE_INFINITY) - run.taken_in;
   const readings: Reading[] = [];
   let taken = 0;
   for (const record of page.records) {
-    const reading = read(record, known.get(record.id), run, version);
-    if (reading.kind === 'taken' && taken >= room) return finishPage(context, trx, run, version, readings, true, page);
+    const reading = read(record, known.get(record.id), run, start);
+    if (reading.kind === 'taken' && taken >= room) return finishPage(context, trx, listing, readings, true, page);
     if (reading.kind === 'taken') taken += 1;
     known.set(record.id, reading.seen);
     readings.push(reading);
   }
-  return finishPage(context, trx, run, version, readings, false, page);
+  return finishPage(context, trx, listing, readings, false, page);
 }
 
 async function finishPage(
   context: EngineContext,
   trx: Trx,
-  run: RunRow,
-  version: WorkflowVersion,
+  { run, version, start, account }: Listing,
   readings: readonly Reading[],
   isLimited: boolean,
   page: Page,
 ): Promise<StoredPage> {
-  const { start } = version.content;
   await saveSeen(
     trx,
     readings.filter((reading) => reading.kind !== 'repeat').map((reading) => reading.seen),
@@ -149,9 +169,10 @@ async function finishPage(
   const removed = isAtEnd && start.on === 'removed' ? await findRemoved(trx, run, start) : emptyRemoved;
   const taken = [...readings, ...removed.readings].filter((reading) => reading.kind === 'taken');
   const now = context.seams.now();
+  const accounts = accountsNow(context.connections, version.content, account);
   for (const chunk of chunks(taken, 100)) {
     const items = chunk.map(({ record, unique }) =>
-      newItem(context.seams.id(), run, record, unique, now, start.gather !== undefined),
+      newItem(context.seams.id(), run, accounts, record, unique, now, start.gather !== undefined),
     );
     await trx.insertInto('item').values(items).execute();
   }
@@ -162,7 +183,7 @@ async function finishPage(
   const noted = readings.filter((reading) => reading.kind === 'noted').length;
   const repeats = readings.filter((reading) => reading.kind === 'repeat').length;
   const isFull = isLimited || removed.isLimited;
-  const highWater = highest([run.high_water, ...readings.map((reading) => reading.record.updated)]);
+  const highWater = highest([run.high_water, ...readings.map(({ record }) => atMost(record.updated, run.started_at))]);
   await trx
     .updateTable('run')
     .set((eb) => ({
@@ -185,8 +206,7 @@ async function finishPage(
   return { isFull, takenIn: run.taken_in + taken.length, highWater };
 }
 
-function read(record: SourceRecord, last: SeenTable | undefined, run: RunRow, version: WorkflowVersion): Reading {
-  const { start } = version.content;
+function read(record: SourceRecord, last: SeenTable | undefined, run: RunRow, start: Start): Reading {
   const fingerprint = fingerprintOf(record.record);
   const { revision, counter, unique } = revisionOf(
     { version: record.version, updated: record.updated, fingerprint },
@@ -198,7 +218,7 @@ function read(record: SourceRecord, last: SeenTable | undefined, run: RunRow, ve
   const isTaken =
     run.kind === 'first' ? !wasTaken && isFromTheStart(record, start) : isNews(record, last, isSeen, start);
   const seen: SeenTable = {
-    workflow_id: run.workflow_id,
+    intake_id: run.intake_id,
     source_id: record.id,
     revision,
     fingerprint,
@@ -209,6 +229,25 @@ function read(record: SourceRecord, last: SeenTable | undefined, run: RunRow, ve
     is_gone: 0,
   };
   return { kind: isTaken ? 'taken' : 'noted', record, seen, unique };
+}
+
+/** Those of a source's records that a check would take in now. */
+export async function newsAmong(
+  db: Db | Trx,
+  intakeId: string,
+  start: Start,
+  records: readonly SourceRecord[],
+): Promise<SourceRecord[]> {
+  const known = await loadSeen(db, intakeId, records);
+  return records.filter((record) => {
+    const last = known.get(record.id);
+    const fingerprint = fingerprintOf(record.record);
+    const { revision } = revisionOf(
+      { version: record.version, updated: record.updated, fingerprint },
+      last as LastSeen,
+    );
+    return isNews(record, last, last?.revision === revision && last.is_gone === 0, start);
+  });
 }
 
 /** True when a record that has changed is still the news that was taken in: added once, or of the value that it came to. */
@@ -274,7 +313,7 @@ const emptyRemoved: Removed = { readings: [], isLimited: false };
  * @throws Drifted when more than half are gone and nobody asked for this check
  */
 async function findRemoved(trx: Trx, run: RunRow, start: Start): Promise<Removed> {
-  const seen = trx.selectFrom('seen').where('workflow_id', '=', run.workflow_id).where('is_gone', '=', 0);
+  const seen = trx.selectFrom('seen').where('intake_id', '=', run.intake_id).where('is_gone', '=', 0);
   const gone = await seen.selectAll().where('run_id', '!=', run.id).orderBy('source_id').execute();
   const { known } = await seen.select((eb) => eb.fn.countAll<number>().as('known')).executeTakeFirstOrThrow();
   if (run.kind !== 'asked' && gone.length > fewRemoved && gone.length > known / 2) {
@@ -298,8 +337,8 @@ async function findRemoved(trx: Trx, run: RunRow, start: Start): Promise<Removed
 const fewRemoved = 10;
 
 async function loadSeen(
-  trx: Trx,
-  workflowId: string,
+  trx: Db | Trx,
+  intakeId: string,
   records: readonly SourceRecord[],
 ): Promise<Map<string, SeenTable>> {
   const seen = new Map<string, SeenTable>();
@@ -308,7 +347,7 @@ async function loadSeen(
     const rows = await trx
       .selectFrom('seen')
       .selectAll()
-      .where('workflow_id', '=', workflowId)
+      .where('intake_id', '=', intakeId)
       .where('source_id', 'in', ids)
       .execute();
     for (const row of rows) seen.set(row.source_id, row);
@@ -324,7 +363,7 @@ export async function saveSeen(trx: Trx, seen: readonly SeenTable[]): Promise<vo
       .insertInto('seen')
       .values(chunk)
       .onConflict((conflict) =>
-        conflict.columns(['workflow_id', 'source_id']).doUpdateSet((eb) => ({
+        conflict.columns(['intake_id', 'source_id']).doUpdateSet((eb) => ({
           revision: eb.ref('excluded.revision'),
           fingerprint: eb.ref('excluded.fingerprint'),
           counter: eb.ref('excluded.counter'),
@@ -342,6 +381,15 @@ export async function saveSeen(trx: Trx, seen: readonly SeenTable[]): Promise<vo
 export function sinceAfter(highWater: string | null, before: string | null): string | null {
   const instant = highWater ? readInstant(highWater, 'utc') : undefined;
   return instant ? new Date(Date.parse(instant) - overlap).toISOString() : before;
+}
+
+/**
+ * A source's time, no later than when its listing began: one record from the year 2030 must not keep
+ * everything else from being listed until then.
+ */
+function atMost(told: string | undefined, limit: string): string | undefined {
+  const instant = told ? readInstant(told, 'utc') : undefined;
+  return instant !== undefined && instant > limit ? limit : told;
 }
 
 function highest(instants: readonly (string | null | undefined)[]): string | null {

@@ -1,18 +1,23 @@
 import { createHash } from 'node:crypto';
-import { canonicalText, type ItemState, startId } from '@golden/core';
+import { canonicalText, type ItemState, startId, type WorkflowContent } from '@golden/core';
 import type { Trx } from '../db/group-commit.ts';
 import { prepared } from '../db/prepared.ts';
 import type { ItemRow } from '../db/schema.ts';
+import { ItemAccounts } from './item-accounts.ts';
 
 /** What every token of one write of one state of one record has in common. */
 export function tokenBase(
-  item: Pick<ItemRow, 'workflow_id' | 'source_id' | 'revision'>,
+  item: Pick<ItemRow, 'workflow_id' | 'accounts' | 'source_id' | 'revision'>,
+  content: WorkflowContent,
   state: Pick<ItemState, 'values'>,
   step: string,
-  connection: string,
+  account: string,
 ): string {
   const record = canonicalText(state.values[startId] ?? {});
-  return digest([connection, item.workflow_id, item.source_id, item.revision, record, step].join('\n'));
+  const from = [new ItemAccounts(item, content).source, content.start.source?.path, content.start.identity];
+  return digest(
+    [account, item.workflow_id, JSON.stringify(from), item.source_id, item.revision, record, step].join('\n'),
+  );
 }
 
 /**

@@ -109,10 +109,10 @@ test('a cluster is found, merged in the app with all that hangs on it, and the m
     .insertInto('link')
     .values({
       id: 'l1',
-      from_connection: connected.shop,
+      from_account: services.connections.accountOf(connected.shop),
       from_place: '["customers"]',
       from_id: '10001',
-      to_connection: cards,
+      to_account: services.connections.accountOf(cards),
       to_place: '["people"]',
       to_id: third,
       origin: 'found',

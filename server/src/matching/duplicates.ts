@@ -86,6 +86,7 @@ export class DuplicateSearches {
       .values({
         id,
         connection: isPlace ? subject.place.connection : null,
+        account: isPlace ? this.connections.accountOf(subject.place.connection) : null,
         place: isPlace ? JSON.stringify(subject.place.path) : null,
         labels: JSON.stringify(isPlace ? subject.labels : [subject.name]),
         fields: '[]',
@@ -255,7 +256,7 @@ export class DuplicateSearches {
     const rows = await this.db
       .selectFrom('not_same')
       .select(['one', 'other'])
-      .where('connection', '=', subject.place.connection)
+      .where('account', '=', this.connections.accountOf(subject.place.connection))
       .where('place', '=', JSON.stringify(subject.place.path))
       .execute();
     const at = new Map(records.map(({ id }, index) => [id, index]));
@@ -304,6 +305,7 @@ export class DuplicateSearches {
     if (group.state === 'merged') throw new CannotMerge('These are merged already.');
     if (search.connection === null || search.place === null)
       throw new CannotMerge('Records of a file are merged where the file comes from. Export the list.');
+    this.merges.expectAccount(search.connection, search.account);
     const place = { connection: search.connection, path: JSON.parse(search.place) as string[] };
     const records = await this.readAfresh(place, JSON.parse(group.records) as SearchedRecord[]);
     const fields = await this.mergedFields(place);
@@ -354,10 +356,10 @@ export class DuplicateSearches {
   async keepApart(groupId: string): Promise<void> {
     const { group, search } = await this.group(groupId);
     const ids = (JSON.parse(group.records) as SearchedRecord[]).map(({ id }) => id).sort();
-    const { connection, place } = search;
-    if (connection !== null && place !== null) {
+    const { account, place } = search;
+    if (account !== null && place !== null) {
       const pairs = ids.flatMap((one, at) =>
-        ids.slice(at + 1).map((other) => ({ connection, place, one, other, at: this.seams.now() })),
+        ids.slice(at + 1).map((other) => ({ account, place, one, other, at: this.seams.now() })),
       );
       await this.db
         .insertInto('not_same')
@@ -373,10 +375,10 @@ export class DuplicateSearches {
     const { group, search } = await this.group(groupId);
     if (group.state === 'different') {
       const ids = (JSON.parse(group.records) as SearchedRecord[]).map(({ id }) => id);
-      if (search.connection !== null && search.place !== null)
+      if (search.account !== null && search.place !== null)
         await this.db
           .deleteFrom('not_same')
-          .where('connection', '=', search.connection)
+          .where('account', '=', search.account)
           .where('place', '=', search.place)
           .where('one', 'in', ids)
           .where('other', 'in', ids)
@@ -441,12 +443,12 @@ export class DuplicateSearches {
   /** How many links lead to each record of a group. */
   async linkCounts(groupId: string): Promise<ReadonlyMap<string, number>> {
     const { group, search } = await this.group(groupId);
-    if (search.connection === null || search.place === null) return new Map();
+    if (search.account === null || search.place === null) return new Map();
     const ids = (JSON.parse(group.records) as SearchedRecord[]).map(({ id }) => id);
     const rows = await this.db
       .selectFrom('link')
       .select(['to_id', (eb) => eb.fn.countAll<number>().as('count')])
-      .where('to_connection', '=', search.connection)
+      .where('to_account', '=', search.account)
       .where('to_place', '=', search.place)
       .where('to_id', 'in', ids)
       .groupBy('to_id')

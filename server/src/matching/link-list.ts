@@ -30,7 +30,7 @@ export async function listLinks({ db, mirrors, connections }: Services, search: 
   const links: ListedLink[] = [];
   let total = 0;
   for (const row of all) {
-    const place = { connection: row.to_connection, path: JSON.parse(row.to_place) as string[] };
+    const place = { account: row.to_account, path: JSON.parse(row.to_place) as string[] };
     const isShown: boolean = links.length < mostListed;
     // Names are looked at only where they are shown or asked for.
     const record = isShown || wanted !== '' ? await mirrors.get(place, row.to_id) : undefined;
@@ -39,8 +39,10 @@ export async function listLinks({ db, mirrors, connections }: Services, search: 
     if (wanted !== '' && !holds) continue;
     total += 1;
     if (!isShown) continue;
-    const from = await connections.connector(row.from_connection).catch(() => undefined);
-    const to = await connections.connector(row.to_connection).catch(() => undefined);
+    // An account that no connection leads to any more is shown without its pages.
+    const [fromBy, toBy] = [connections.leadingTo(row.from_account), connections.leadingTo(row.to_account)];
+    const from = fromBy ? await connections.connector(fromBy).catch(() => undefined) : undefined;
+    const to = toBy ? await connections.connector(toBy).catch(() => undefined) : undefined;
     const fromPlace = JSON.parse(row.from_place) as string[];
     const urlOf = (connector: typeof from, path: readonly string[], id: string): string | null => {
       try {
@@ -52,8 +54,8 @@ export async function listLinks({ db, mirrors, connections }: Services, search: 
     };
     links.push({
       id: row.id,
-      from: { connection: row.from_connection, place: fromPlace, id: row.from_id },
-      to: { connection: row.to_connection, place: place.path, id: row.to_id },
+      from: { connection: fromBy ?? '', place: fromPlace, id: row.from_id },
+      to: { connection: toBy ?? '', place: place.path, id: row.to_id },
       title,
       fromUrl: urlOf(from, fromPlace, row.from_id),
       toUrl: urlOf(to, place.path, row.to_id),
@@ -97,8 +99,8 @@ export async function importLinks(
     await saveLink(
       db,
       seams,
-      { connection: from.connection, place: from.path, id: one },
-      { ...to, id: other },
+      { account: connections.accountOf(from.connection), place: from.path, id: one },
+      { account: connections.accountOf(to.connection), path: to.path, id: other },
       { origin: 'imported' },
     );
     taken += 1;

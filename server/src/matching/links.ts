@@ -1,20 +1,30 @@
-import type { LinkSubject, Target } from '@golden/core';
 import type { Trx } from '../db/group-commit.ts';
 import type { Db } from '../db/open.ts';
 import type { LinkTable } from '../db/schema.ts';
 import type { Seams } from '../seams.ts';
 
-type Place = Pick<Target, 'connection' | 'path'>;
+/** A place of one account; its ids mean something there only. */
+export interface AccountPlace {
+  readonly account: string;
+  readonly path: readonly string[];
+}
+
+/** A record of one account whose match is remembered. */
+export interface LinkEnd {
+  readonly account: string;
+  readonly place: readonly string[];
+  readonly id: string;
+}
 
 /** The record of a place that another one is remembered to be; undefined where nothing is. */
-export async function linkedId(db: Db | Trx, from: LinkSubject, to: Place): Promise<string | undefined> {
+export async function linkedId(db: Db | Trx, from: LinkEnd, to: AccountPlace): Promise<string | undefined> {
   const row = await db
     .selectFrom('link')
     .select('to_id')
-    .where('from_connection', '=', from.connection)
+    .where('from_account', '=', from.account)
     .where('from_place', '=', JSON.stringify(from.place))
     .where('from_id', '=', from.id)
-    .where('to_connection', '=', to.connection)
+    .where('to_account', '=', to.account)
     .where('to_place', '=', JSON.stringify(to.path))
     .executeTakeFirst();
   return row?.to_id;
@@ -31,8 +41,8 @@ export interface LinkNote {
 export async function saveLink(
   db: Db | Trx,
   seams: Seams,
-  from: LinkSubject,
-  to: Place & { readonly id: string },
+  from: LinkEnd,
+  to: AccountPlace & { readonly id: string },
   note: LinkNote,
 ): Promise<void> {
   const values = {
@@ -46,16 +56,16 @@ export async function saveLink(
     .insertInto('link')
     .values({
       id: seams.id(),
-      from_connection: from.connection,
+      from_account: from.account,
       from_place: JSON.stringify(from.place),
       from_id: from.id,
-      to_connection: to.connection,
+      to_account: to.account,
       to_place: JSON.stringify(to.path),
       ...values,
     })
     .onConflict((conflict) =>
       conflict
-        .columns(['from_connection', 'from_place', 'from_id', 'to_connection', 'to_place'])
+        .columns(['from_account', 'from_place', 'from_id', 'to_account', 'to_place'])
         .doUpdateSet(values)
         // The same pair found again is no news.
         .where('link.to_id', '!=', to.id),
@@ -64,11 +74,11 @@ export async function saveLink(
 }
 
 /** Links that led to a record lead to another one afterwards: two were merged. Gives how many. */
-export async function moveLinks(db: Db | Trx, place: Place, from: string, to: string): Promise<number> {
+export async function moveLinks(db: Db | Trx, place: AccountPlace, from: string, to: string): Promise<number> {
   const moved = await db
     .updateTable('link')
     .set({ to_id: to })
-    .where('to_connection', '=', place.connection)
+    .where('to_account', '=', place.account)
     .where('to_place', '=', JSON.stringify(place.path))
     .where('to_id', '=', from)
     .executeTakeFirst();

@@ -65,6 +65,7 @@ export class Merges {
         id,
         group_id: wish.groupId,
         connection: wish.place.connection,
+        account: this.connections.accountOf(wish.place.connection),
         place: JSON.stringify(wish.place.path),
         survivor: wish.survivor,
         steps: JSON.stringify(steps),
@@ -88,6 +89,12 @@ export class Merges {
       .execute();
     for (const { id, state } of left)
       await (state === 'merging' ? this.carryOn(id) : this.goBack(id)).catch(() => undefined);
+  }
+
+  /** @throws CannotMerge when the connection leads to another account by now: its ids are others' */
+  expectAccount(connection: string, account: string | null): void {
+    if (account !== null && this.connections.accountOf(connection) !== account)
+      throw new CannotMerge('The connection leads to another account now. Go back to the one from before first.');
   }
 
   private async plan({ place, survivor, others, values }: MergeWish): Promise<MergeStep[]> {
@@ -150,7 +157,8 @@ export class Merges {
   }
 
   private async carryOn(id: string): Promise<void> {
-    const { connection, place, steps, done } = await this.load(id);
+    const { connection, account, place, steps, done } = await this.load(id);
+    this.expectAccount(connection, account);
     const there = { connection, path: JSON.parse(place) as string[] };
     const all = JSON.parse(steps) as MergeStep[];
     try {
@@ -191,11 +199,16 @@ export class Merges {
         const rows = await this.db
           .selectFrom('link')
           .select('id')
-          .where('to_connection', '=', place.connection)
+          .where('to_account', '=', this.connections.accountOf(place.connection))
           .where('to_place', '=', JSON.stringify(place.path))
           .where('to_id', '=', step.from)
           .execute();
-        await moveLinks(this.db, place, step.from, step.to);
+        await moveLinks(
+          this.db,
+          { account: this.connections.accountOf(place.connection), path: place.path },
+          step.from,
+          step.to,
+        );
         return { ...step, ids: [...(step.ids ?? []), ...rows.map((row) => row.id)] };
       }
     }
@@ -216,7 +229,8 @@ export class Merges {
   }
 
   private async goBack(id: string): Promise<void> {
-    const { connection, place, steps, done } = await this.load(id);
+    const { connection, account, place, steps, done } = await this.load(id);
+    this.expectAccount(connection, account);
     const there = { connection, path: JSON.parse(place) as string[] };
     const all = JSON.parse(steps) as MergeStep[];
     /** Records that were removed come back under other ids. */

@@ -13,6 +13,7 @@ import type { Connections } from '../connections.ts';
 import type { Db } from '../db/open.ts';
 import type { Seams } from '../seams.ts';
 import type { IndexedRecord } from './index-host.ts';
+import type { AccountPlace } from './links.ts';
 import type { MatchingWorker } from './worker-client.ts';
 
 /** A place by its connection and path. */
@@ -61,17 +62,24 @@ export class Mirrors {
    * tell. `anew` lists it whole, so that what was removed goes as well.
    */
   async sync(place: PlaceKey, anew = false): Promise<void> {
-    const key = keyOf(place);
+    const key = keyOf(this.at(place));
     const under = this.syncing.get(key);
     if (under && !anew) return under;
     await under?.catch(() => undefined);
-    const work = this.bringUp(place, key, anew).finally(() => this.syncing.delete(key));
+    const work = this.bringUp(place, anew).finally(() => this.syncing.delete(key));
     this.syncing.set(key, work);
     return work;
   }
 
-  private async bringUp(place: PlaceKey, key: string, anew: boolean): Promise<void> {
-    const connector = await this.connections.connector(place.connection);
+  /** The place as the account that its connection leads to now has it. */
+  private at(place: PlaceKey | AccountPlace): AccountPlace {
+    return 'account' in place ? place : { account: this.connections.accountOf(place.connection), path: place.path };
+  }
+
+  private async bringUp({ connection, path }: PlaceKey, anew: boolean): Promise<void> {
+    const { connector, account } = await this.connections.opened(connection);
+    const place: AccountPlace = { account, path };
+    const key = keyOf(place);
     const age = performance.now() - (this.listedAt.get(key) ?? Number.NEGATIVE_INFINITY);
     if (!anew && age < holdsWhenTold) return;
     const described = await connector.describe(place.path);
@@ -79,41 +87,40 @@ export class Mirrors {
     const state = await this.state(place);
     const since = !anew && described.updated && state.since ? before(state.since) : undefined;
     const round = since === undefined ? state.round + 1 : state.round;
-    let newest = state.since;
+    // No time of the place's own counts for later than this: one record from 2030 would hide all that comes until then.
+    const began = this.seams.now();
+    let newest = state.since !== null && state.since > began ? null : state.since;
     for await (const { records } of pagesOf(connector, { path: place.path, ...(since && { since }) })) {
       await this.keep(place, records, round);
-      for (const { updated } of records) {
-        const at = updated ? readInstant(updated, 'utc') : undefined;
-        if (at && (newest === null || at > newest)) newest = at;
-      }
+      newest = newestOf(records, newest, began);
     }
     if (since === undefined) await this.dropOld(place, round);
     await this.db
       .updateTable('mirror_state')
       .set({ since: newest, round, listed_at: this.seams.now() })
-      .where('connection', '=', place.connection)
-      .where('place', '=', JSON.stringify(place.path))
+      .where('account', '=', account)
+      .where('place', '=', JSON.stringify(path))
       .execute();
     this.listedAt.set(key, performance.now());
   }
 
-  private async state({ connection, path }: PlaceKey): Promise<{ since: string | null; round: number }> {
+  private async state({ account, path }: AccountPlace): Promise<{ since: string | null; round: number }> {
     const place = JSON.stringify(path);
     await this.db
       .insertInto('mirror_state')
-      .values({ connection, place, since: null, round: 0, listed_at: null })
+      .values({ account, place, since: null, round: 0, listed_at: null })
       .onConflict((conflict) => conflict.doNothing())
       .execute();
     return this.db
       .selectFrom('mirror_state')
       .select(['since', 'round'])
-      .where('connection', '=', connection)
+      .where('account', '=', account)
       .where('place', '=', place)
       .executeTakeFirstOrThrow();
   }
 
   private async keep(
-    place: PlaceKey,
+    place: AccountPlace,
     records: readonly Pick<SourceRecord, 'id' | 'record'>[],
     round: number,
   ): Promise<void> {
@@ -124,7 +131,7 @@ export class Mirrors {
         .insertInto('mirror')
         .values(
           newest.slice(from, from + 200).map(({ id, record }) => ({
-            connection: place.connection,
+            account: place.account,
             place: JSON.stringify(place.path),
             id,
             content: JSON.stringify(record),
@@ -133,7 +140,7 @@ export class Mirrors {
         )
         .onConflict((conflict) =>
           conflict
-            .columns(['connection', 'place', 'id'])
+            .columns(['account', 'place', 'id'])
             .doUpdateSet((eb) => ({ content: eb.ref('excluded.content'), round: eb.ref('excluded.round') })),
         )
         .execute();
@@ -149,10 +156,10 @@ export class Mirrors {
   }
 
   /** What a whole listing didn't show any more. */
-  private async dropOld(place: PlaceKey, round: number): Promise<void> {
+  private async dropOld(place: AccountPlace, round: number): Promise<void> {
     const gone = await this.db
       .deleteFrom('mirror')
-      .where('connection', '=', place.connection)
+      .where('account', '=', place.account)
       .where('place', '=', JSON.stringify(place.path))
       .where('round', '<', round)
       .returning('id')
@@ -167,13 +174,14 @@ export class Mirrors {
     }
   }
 
-  private indexesOf(place: PlaceKey): Open[] {
+  private indexesOf(place: AccountPlace): Open[] {
     const key = keyOf(place);
     return [...this.indexes.values()].filter((one) => one.place === key);
   }
 
   /** A record as it is known to be now, or null where it is gone: nobody has to list the place to learn it. */
-  async note(place: PlaceKey, id: string, record: JsonRecord | null): Promise<void> {
+  async note(where: PlaceKey | AccountPlace, id: string, record: JsonRecord | null): Promise<void> {
+    const place = this.at(where);
     // A place that nobody looks things up in has no copy; after a restart the next listing brings it up to date.
     if (!this.listedAt.has(keyOf(place))) return;
     const { round } = await this.state(place);
@@ -183,7 +191,7 @@ export class Mirrors {
     }
     await this.db
       .deleteFrom('mirror')
-      .where('connection', '=', place.connection)
+      .where('account', '=', place.account)
       .where('place', '=', JSON.stringify(place.path))
       .where('id', '=', id)
       .execute();
@@ -195,18 +203,20 @@ export class Mirrors {
    * now, and stays so while it lasts, so that both come to the same.
    */
   async settle(place: PlaceKey): Promise<void> {
-    for (const { name } of this.indexesOf(place)) await this.worker.host.settle(name);
+    for (const { name } of this.indexesOf(this.at(place))) await this.worker.host.settle(name);
   }
 
   /** Puts a record that is only on its way into the indexes of its place, not into the copy. */
-  async putComing(place: PlaceKey, id: string, record: JsonRecord): Promise<void> {
+  async putComing(where: PlaceKey, id: string, record: JsonRecord): Promise<void> {
+    const place = this.at(where);
     const key = keyOf(place);
     this.comings.set(key, (this.comings.get(key) ?? new Map<string, JsonRecord>()).set(id, record));
     for (const index of this.indexesOf(place))
       await this.worker.host.put(index.name, [{ id, texts: textsOf(record, index.fields) }], false);
   }
 
-  async dropComing(place: PlaceKey, id: string): Promise<void> {
+  async dropComing(where: PlaceKey, id: string): Promise<void> {
+    const place = this.at(where);
     const there = this.comings.get(keyOf(place));
     there?.delete(id);
     if (there?.size === 0) this.comings.delete(keyOf(place));
@@ -214,11 +224,12 @@ export class Mirrors {
   }
 
   /** The record as the copy has it. */
-  async get(place: PlaceKey, id: string): Promise<JsonRecord | undefined> {
+  async get(where: PlaceKey | AccountPlace, id: string): Promise<JsonRecord | undefined> {
+    const place = this.at(where);
     const row = await this.db
       .selectFrom('mirror')
       .select('content')
-      .where('connection', '=', place.connection)
+      .where('account', '=', place.account)
       .where('place', '=', JSON.stringify(place.path))
       .where('id', '=', id)
       .executeTakeFirst();
@@ -226,18 +237,20 @@ export class Mirrors {
   }
 
   /** All records of the copy. */
-  async all(place: PlaceKey): Promise<{ id: string; record: JsonRecord }[]> {
+  async all(where: PlaceKey): Promise<{ id: string; record: JsonRecord }[]> {
+    const place = this.at(where);
     const rows = await this.db
       .selectFrom('mirror')
       .select(['id', 'content'])
-      .where('connection', '=', place.connection)
+      .where('account', '=', place.account)
       .where('place', '=', JSON.stringify(place.path))
       .execute();
     return rows.map(({ id, content }) => ({ id, record: JSON.parse(content) as JsonRecord }));
   }
 
   /** Opens the index of a place over these fields with these weights; filled from the copy, so that a restart is quick. */
-  async index(place: PlaceKey, fields: readonly IndexField[], weights: number | undefined): Promise<string> {
+  async index(where: PlaceKey, fields: readonly IndexField[], weights: number | undefined): Promise<string> {
+    const place = this.at(where);
     const name = nameOf(place, fields, weights);
     const known = this.opening.get(name);
     if (known) {
@@ -259,7 +272,7 @@ export class Mirrors {
 
   private async open(
     name: string,
-    place: PlaceKey,
+    place: AccountPlace,
     fields: readonly IndexField[],
     weights: number | undefined,
   ): Promise<void> {
@@ -277,7 +290,7 @@ export class Mirrors {
       const rows = await this.db
         .selectFrom('mirror')
         .select(['id', 'content'])
-        .where('connection', '=', place.connection)
+        .where('account', '=', place.account)
         .where('place', '=', JSON.stringify(place.path))
         .where('id', '>', after)
         .orderBy('id')
@@ -314,11 +327,21 @@ export function textsOf(record: JsonRecord, fields: readonly Pick<IndexField, 'p
   return fields.map(({ path }) => toText(readPointer(record, path as Pointer)));
 }
 
-const keyOf = ({ connection, path }: PlaceKey): string => `${connection}|${path.join('/')}`;
+const keyOf = ({ account, path }: AccountPlace): string => `${account}|${path.join('/')}`;
 
-function nameOf(place: PlaceKey, fields: readonly IndexField[], weights: number | undefined): string {
+function nameOf(place: AccountPlace, fields: readonly IndexField[], weights: number | undefined): string {
   const about = createHash('sha256').update(JSON.stringify(fields)).digest('base64url').slice(0, 16);
   return `${keyOf(place)}|${about}|${weights ?? 'fixed'}`;
+}
+
+/** The latest time of change that is known, but none later than when the listing began. */
+function newestOf(records: readonly SourceRecord[], known: string | null, began: string): string | null {
+  let newest = known;
+  for (const { updated } of records) {
+    const at = updated ? readInstant(updated, 'utc') : undefined;
+    if (at && (newest === null || at > newest)) newest = at < began ? at : began;
+  }
+  return newest;
 }
 
 const before = (since: string): string => new Date(Date.parse(since) - overlap).toISOString();

@@ -1,4 +1,4 @@
-import { createCipheriv, createDecipheriv, createHash, randomBytes } from 'node:crypto';
+import { createCipheriv, createDecipheriv, createHash, createHmac, randomBytes } from 'node:crypto';
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 
 /** A sealed value can't be opened: another key sealed it, or it was altered. */
@@ -29,6 +29,11 @@ export class Sealing {
     return ['v1', this.keyId, ...[nonce, cipher.getAuthTag(), sealed].map((part) => part.toString('base64url'))].join(
       '.',
     );
+  }
+
+  /** What stands for a secret where two have to be told apart: without the master key nothing of it can be found out. */
+  markOf(secret: string): string {
+    return createHmac('sha256', this.key).update(secret).digest('base64url').slice(0, 22);
   }
 
   /** @throws CannotUnseal */

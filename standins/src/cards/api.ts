@@ -47,7 +47,12 @@ export function cardApi(store: CardStore, keys: readonly CardKey[], state: Pract
   app.get('/openapi.json', (c) => c.json(describe(store.types())));
   app.get('/me', (c) => {
     const key = keys.find((one) => c.req.header('authorization') === `Bearer ${one.key}`);
-    return c.json({ name: key?.name, mayWrite: key?.mayWrite, sees: store.types().map((type) => type.name) });
+    return c.json({
+      index: state.account,
+      name: key?.name,
+      mayWrite: key?.mayWrite,
+      sees: store.types().map((type) => type.name),
+    });
   });
   app.get('/record-types', (c) =>
     c.json({ data: store.types().map(({ name, singular, isOwn }) => ({ name, singular, isOwn: Boolean(isOwn) })) }),

@@ -19,7 +19,7 @@ export function cardIndex(file: string): {
   readonly state: PracticeState;
 } {
   const store = new CardStore(file);
-  const state = calm();
+  const state = calm('card-index-1');
   const app = new Hono<{ Bindings: HttpBindings }>();
   app.use('/api/*', troubleMaker(state));
   app.route('/api', cardApi(store, cardKeys, state));

@@ -11,6 +11,7 @@ export function controlApp(state: PracticeState): Hono {
     c.json({
       writes: state.writes,
       requests: state.requests,
+      account: state.account,
       troubles: [...state.troubles].map(([kind, left]) => ({ kind, times: Number.isFinite(left) ? left : null })),
     }),
   );
@@ -28,8 +29,15 @@ export function controlApp(state: PracticeState): Hono {
     else state.troubles.set(kind, times ?? Number.POSITIVE_INFINITY);
     return c.req.header('accept')?.includes('text/html') ? c.redirect('/practice') : c.json({ ok: true });
   });
+  // Whoever is signed in is in another account from now on, as when a business changes its plan or its books.
+  app.post('/account', async (c) => {
+    const read = z.object({ account: z.string().min(1) }).safeParse(await c.req.json().catch(() => undefined));
+    if (!read.success) return c.json({ title: 'Not accepted', detail: 'Give the id of an account.' }, 400);
+    state.account = read.data.account;
+    return c.json({ ok: true });
+  });
   app.post('/calm', (c) => {
-    Object.assign(state, { ...calm(), troubles: state.troubles });
+    Object.assign(state, { ...calm(state.account), troubles: state.troubles });
     state.troubles.clear();
     return c.json({ ok: true });
   });

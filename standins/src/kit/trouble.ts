@@ -50,6 +50,8 @@ export interface PracticeState {
   /** Requests that changed something in the app. */
   writes: number;
   requests: number;
+  /** The id of the account whose records are in here: told to whoever is signed in. */
+  account: string;
   /** What goes wrong with the next request, besides what was switched on; for tests that draw it. */
   mischief?: () => TroubleKind | undefined;
   /** How a slow app lets time pass. */
@@ -57,8 +59,8 @@ export interface PracticeState {
 }
 
 /** A state without trouble. */
-export function calm(): PracticeState {
-  return { troubles: new Map(), writes: 0, requests: 0, pause };
+export function calm(account: string): PracticeState {
+  return { troubles: new Map(), writes: 0, requests: 0, account, pause };
 }
 
 /** True when the trouble is on; counts it down by one. */

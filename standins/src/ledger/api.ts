@@ -161,6 +161,7 @@ export function ledgerApi(store: LedgerStore, signIn: SignIn, state: PracticeSta
   app.get('/me', (c) => {
     const { user, scope } = c.get('grant');
     return c.json({
+      ledger: state.account,
       name: user,
       mayWrite: scope.includes('ledger.write'),
       companies: companies.map((one) => one.name),

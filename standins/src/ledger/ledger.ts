@@ -16,7 +16,7 @@ export function ledger(file: string): {
 } {
   const store = new LedgerStore(file);
   const signIn = new SignIn(store.db);
-  const state = calm();
+  const state = calm('ledger-1');
   const app = new Hono<{ Bindings: HttpBindings }>();
   app.use('/api/*', troubleMaker(state));
   app.route('/api', ledgerApi(store, signIn, state));

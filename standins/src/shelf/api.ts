@@ -1,6 +1,7 @@
 import type { HttpBindings } from '@hono/node-server';
 import { type Context, Hono } from 'hono';
 import { problem } from '../kit/problem.ts';
+import type { PracticeState } from '../kit/trouble.ts';
 import { ShelfFiles } from './files.ts';
 
 /** An account of the shelf, signed in by a bearer token (RFC 6750). */
@@ -24,6 +25,7 @@ export function mediaTypeOf(name: string): string {
 export function shelfApi(
   files: ShelfFiles,
   accounts: readonly ShelfAccount[],
+  state: PracticeState,
 ): Hono<{ Bindings: HttpBindings; Variables: { account: ShelfAccount } }> {
   const app = new Hono<{ Bindings: HttpBindings; Variables: { account: ShelfAccount } }>();
   app.use('*', async (c, next) => {
@@ -33,7 +35,9 @@ export function shelfApi(
     c.set('account', account);
     return next();
   });
-  app.get('/me', (c) => c.json({ account: c.get('account').name, mayEdit: c.get('account').mayEdit }));
+  app.get('/me', (c) =>
+    c.json({ account_id: state.account, account: c.get('account').name, mayEdit: c.get('account').mayEdit }),
+  );
   app.get('/files', (c) =>
     c.json({
       files: files.list().map(({ name, size, etag, right, modified }) => ({

@@ -19,10 +19,10 @@ export function workbookShelf(dataFolder: string): {
   readonly state: PracticeState;
 } {
   const files = new ShelfFiles(dataFolder);
-  const state = calm();
+  const state = calm('shelf-1');
   const app = new Hono<{ Bindings: HttpBindings }>();
   app.use('/api/*', troubleMaker(state));
-  app.route('/api', shelfApi(files, shelfAccounts));
+  app.route('/api', shelfApi(files, shelfAccounts, state));
   app.route('/practice', controlApp(state));
   app.route('/', shelfScreens(files, shelfAccounts, state));
   return { app, files, state };

@@ -103,6 +103,7 @@ export function shopApi(store: ShopStore, keys: readonly ShopKey[], state: Pract
   app.get('/me', (c) => {
     const key = c.get('key');
     return c.json({
+      shop_id: state.account,
       shop: 'Saltmarsh Kiln Supply',
       key_name: key.name,
       may_read: true,

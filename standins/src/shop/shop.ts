@@ -19,7 +19,7 @@ export function shopCounter(file: string): {
   readonly state: PracticeState;
 } {
   const store = new ShopStore(file);
-  const state = calm();
+  const state = calm('kiln-supply-1');
   const app = new Hono<{ Bindings: HttpBindings }>();
   app.use('/api/*', troubleMaker(state));
   app.route('/api', shopApi(store, shopKeys, state));

@@ -102,6 +102,7 @@ const causeWords: Record<DecideItem['cause'], string> = {
   unsure: 'May or may not be written',
   drift: 'The place has changed',
   connection: 'Waits for a connection',
+  account: 'Begun in another account',
   fault: 'A fault of Golden Relay',
   behind: 'Behind another',
 };

@@ -49,8 +49,12 @@ export function connectionHandlers({ db, connections, signIns, workflows, engine
       return { ...(await connections.get(params.id)), usedBy: await usedBy(params.id), waiting: waiting.count };
     },
     'PUT /api/connections/:id': async ({ params, body }) => {
-      await connections.change(params.id, body);
-      await engine.retryConnection(params.id);
+      const { account, already, ...input } = body;
+      await engine.changeConnection(params.id, input, { account, already });
+      return connections.get(params.id);
+    },
+    'POST /api/connections/:id/account': async ({ params, body }) => {
+      await engine.answerAccount(params.id, body.account, body.already);
       return connections.get(params.id);
     },
     'DELETE /api/connections/:id': async ({ params }) => {

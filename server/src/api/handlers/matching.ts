@@ -91,7 +91,9 @@ export function matchingHandlers(services: Services) {
     'PUT /api/links/:id': async ({ params, body }) => {
       const link = await db.selectFrom('link').selectAll().where('id', '=', params.id).executeTakeFirst();
       if (!link) throw new NotPossible('This link isn’t there any more.');
-      const connector = await connections.connector(link.to_connection);
+      const by = connections.leadingTo(link.to_account);
+      if (by === undefined) throw new NotPossible('No connection leads to the account of this link any more.');
+      const connector = await connections.connector(by);
       const there = await connector.fetch(JSON.parse(link.to_place), body.toId.trim());
       if (!there) throw new NotPossible(`There is no record with the id ${body.toId.trim()} in that place.`);
       await db

@@ -243,7 +243,7 @@ const toAWebAddress: Scenario = {
     const { services } = world;
     await saveSettings(services.db, { ...(await loadSettings(services.db)), mayCallInside: true });
     const got: Seen[] = [];
-    const state = calm();
+    const state = calm('truth');
     const server = createServer((request, response) => {
       let body = '';
       request.on('data', (part) => {

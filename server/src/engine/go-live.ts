@@ -1,0 +1,133 @@
+import { isReady, recordTitle, type Start, type WorkflowContent } from '@golden/core';
+import type { Trx } from '../db/group-commit.ts';
+import type { IntakeRow } from '../db/schema.ts';
+import type { EngineContext } from './context.ts';
+import { NotPossible } from './errors.ts';
+import { beginAnew, findIntake, intakeOf } from './intakes.ts';
+import { newRun } from './runs.ts';
+import { sourcePages } from './source-pages.ts';
+import { newsAmong } from './take-in.ts';
+
+/** Why a version that goes live doesn't go on where the one before stood. */
+type Begins = 'first' | 'source' | 'from_when';
+
+/** What lies between the last check of the live version and now, and what becomes of it. */
+interface LiesBetween {
+  /** Null where the new version goes on where the last one stood. */
+  readonly begins: Begins | null;
+  readonly fromWhen: Start['fromWhen'];
+  readonly lastCheckedAt: string | null;
+  /** What the source has that no check has seen, and a few of its names; null where nothing was checked before. */
+  readonly between: { readonly count: number; readonly titles: readonly string[] } | null;
+  /** True when what lies between is taken in; false when it is only noted as known. */
+  readonly isTaken: boolean;
+}
+
+const mostLookedAt = 5000;
+const mostNamed = 3;
+
+/**
+ * Makes a version the live one and switches on, all in one. It goes on where the last version stood;
+ * "from when" is carried out only the first time, where the source is another one, or where a person
+ * has changed it.
+ */
+export async function goLive(
+  context: EngineContext,
+  workflowId: string,
+  nextAt: string,
+): Promise<{ version: number; run: string }> {
+  const { workflows, commits, seams } = context;
+  const { draft, liveVersion } = await workflows.get(workflowId);
+  if (!isReady(draft))
+    throw new NotPossible('The draft isn’t ready. Settle the problems that stand at its sentences first.');
+  const before = liveVersion === null ? undefined : (await workflows.version(workflowId, liveVersion)).content;
+  const version = await workflows.freeze(workflowId);
+  const run = await commits.run(async (trx) => {
+    await trx.updateTable('workflow').set({ live_version: version, is_on: 1 }).where('id', '=', workflowId).execute();
+    const intake = await broughtUp(context, trx, workflowId, draft.start, before);
+    const state = { next_at: nextAt, last_checked_at: seams.now(), message: null, cause: null, waits_for: null };
+    await trx
+      .insertInto('trigger_state')
+      .values({ workflow_id: workflowId, ...state, is_paused: 0 })
+      .onConflict((conflict) => conflict.column('workflow_id').doUpdateSet({ ...state, is_paused: 0 }))
+      .execute();
+    const begun = newRun(context, intake, version, intake.phase === 'first' ? 'first' : 'asked');
+    await trx.insertInto('run').values(begun).execute();
+    return begun;
+  });
+  context.seams.reach('go-live:after-store');
+  return { version, run: run.id };
+}
+
+/** The intake of a version that goes live, at the point from which it lists. */
+async function broughtUp(
+  context: EngineContext,
+  trx: Trx,
+  workflowId: string,
+  start: Start,
+  before: WorkflowContent | undefined,
+): Promise<IntakeRow> {
+  const known = await findIntake(trx, context, workflowId, start);
+  if (known && before && isOtherBeginning(before.start, start)) await beginAnew(trx, known);
+  // What is compared with is another thing now: all is listed once, so that each record's is known.
+  else if (known && before && isOtherComparison(before.start, start))
+    await trx.updateTable('intake').set({ since: null }).where('id', '=', known.id).execute();
+  return intakeOf(trx, context, workflowId, start);
+}
+
+const isOtherBeginning = (before: Start, now: Start): boolean =>
+  JSON.stringify(before.fromWhen) !== JSON.stringify(now.fromWhen);
+
+const isOtherComparison = (before: Start, now: Start): boolean =>
+  before.on !== now.on || JSON.stringify(before.becomes) !== JSON.stringify(now.becomes);
+
+/** What would lie between if the draft went live now. @throws AppError when the source can't be asked */
+export async function liesBetween(context: EngineContext, workflowId: string): Promise<LiesBetween> {
+  const { workflows, db } = context;
+  const { draft, liveVersion } = await workflows.get(workflowId);
+  const { start } = draft;
+  const intake = await findIntake(db, context, workflowId, start);
+  const before = liveVersion === null ? undefined : (await workflows.version(workflowId, liveVersion)).content;
+  const trigger = await db
+    .selectFrom('trigger_state')
+    .select('last_checked_at')
+    .where('workflow_id', '=', workflowId)
+    .executeTakeFirst();
+  const begins = beginningOf(intake, before, start);
+  const between = intake?.phase === 'asking' ? await notSeen(context, intake, start) : null;
+  return {
+    begins,
+    fromWhen: start.fromWhen,
+    lastCheckedAt: trigger?.last_checked_at ?? null,
+    between,
+    isTaken: begins === null || start.fromWhen.kind === 'all',
+  };
+}
+
+function beginningOf(intake: IntakeRow | undefined, before: WorkflowContent | undefined, start: Start): Begins | null {
+  if (!before) return 'first';
+  if (!intake) return 'source';
+  if (isOtherBeginning(before.start, start)) return 'from_when';
+  return intake.phase === 'first' ? 'first' : null;
+}
+
+async function notSeen(
+  context: EngineContext,
+  intake: IntakeRow,
+  start: Start,
+): Promise<{ count: number; titles: string[] }> {
+  const titles: string[] = [];
+  let count = 0;
+  let looked = 0;
+  const connector = await context.connections.connector(start.source?.connection ?? '');
+  const since = start.on === 'removed' ? undefined : (intake.since ?? undefined);
+  for await (const { records } of sourcePages(connector, start, { since })) {
+    for (const record of await newsAmong(context.db, intake.id, start, records)) {
+      count += 1;
+      if (titles.length < mostNamed) titles.push(recordTitle(record.record));
+    }
+    looked += records.length;
+    if (looked >= mostLookedAt) break;
+  }
+  return { count, titles };
+}

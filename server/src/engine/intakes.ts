@@ -1,0 +1,80 @@
+import type { Start } from '@golden/core';
+import type { Connections } from '../connections.ts';
+import type { Trx } from '../db/group-commit.ts';
+import type { Db } from '../db/open.ts';
+import type { IntakeRow } from '../db/schema.ts';
+import type { Seams } from '../seams.ts';
+
+/** What makes and finds intakes. */
+export interface IntakeWorld {
+  readonly connections: Pick<Connections, 'accountOf'>;
+  readonly seams: Pick<Seams, 'id' | 'now'>;
+}
+
+/** From when a place is listed the first time. */
+export type FromWhen = Start['fromWhen'];
+
+/**
+ * How far a workflow has listed the place of a start, in the account that its connection leads to now.
+ * Found again when the workflow goes back there; undefined where it was never listed.
+ */
+export function findIntake(
+  db: Db | Trx,
+  { connections }: Pick<IntakeWorld, 'connections'>,
+  workflowId: string,
+  start: Start,
+): Promise<IntakeRow | undefined> {
+  const { account, place, identity } = keyOf(connections, start);
+  return db
+    .selectFrom('intake')
+    .selectAll()
+    .where('workflow_id', '=', workflowId)
+    .where('account', '=', account)
+    .where('place', '=', place)
+    .where('identity', '=', identity)
+    .executeTakeFirst();
+}
+
+/** The same, made where there is none. */
+export async function intakeOf(
+  trx: Db | Trx,
+  world: IntakeWorld,
+  workflowId: string,
+  start: Start,
+  fromWhen?: FromWhen,
+): Promise<IntakeRow> {
+  const known = await findIntake(trx, world, workflowId, start);
+  if (known) return known;
+  const made: IntakeRow = {
+    id: world.seams.id(),
+    workflow_id: workflowId,
+    ...keyOf(world.connections, start),
+    phase: 'first',
+    since: null,
+    from_when: fromWhen ? JSON.stringify(fromWhen) : null,
+    epoch: 0,
+    made_at: world.seams.now(),
+  };
+  await trx.insertInto('intake').values(made).execute();
+  return made;
+}
+
+/** From when is carried out anew: what an earlier run still does to it counts no more. */
+export async function beginAnew(trx: Trx, intake: IntakeRow): Promise<void> {
+  await trx
+    .updateTable('intake')
+    .set({ phase: 'first', since: null, from_when: null, epoch: intake.epoch + 1 })
+    .where('id', '=', intake.id)
+    .execute();
+}
+
+function keyOf(
+  connections: Pick<Connections, 'accountOf'>,
+  { source, identity }: Start,
+): Pick<IntakeRow, 'account' | 'place' | 'identity'> {
+  return {
+    account: source ? connections.accountOf(source.connection) : '',
+    place: JSON.stringify(source?.path ?? []),
+    identity: identity ?? '',
+  };
+}
