@@ -46,6 +46,7 @@ export * from './run/outcome.ts';
 export * from './run/plan.ts';
 export * from './run/revision.ts';
 export * from './run/state.ts';
+export * from './run/still-fits.ts';
 export * from './values/coerce.ts';
 export * from './values/countries.ts';
 export * from './values/dates.ts';

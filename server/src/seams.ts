@@ -18,6 +18,8 @@ export interface Seams {
 /** The points around taking in, intent, send, result and file replacement at which a test can stop the process. */
 export const killPoints = [
   'go-live:after-store',
+  'consent:after-store',
+  'gathered:after-store',
   'take-in:before-store',
   'take-in:after-store',
   'intent:before-store',

@@ -33,7 +33,7 @@ import {
 import { type LaidOutStep, layOut, mostTurns, scopeAt, turnsOf } from './lay-out.ts';
 import { fetchIdOf, knownOf, ladderOf, linkSubject, type MatchOutcome, outcomeOf, titleOf } from './matching-step.ts';
 import { compareReadBack, type Found, type PlannedWrite } from './plan.ts';
-import type { Advance, Answer, Decision, ItemState, MatchedBy, StepResult } from './state.ts';
+import type { Advance, Answer, Decision, GoneLink, ItemState, MatchedBy, StepResult } from './state.ts';
 
 /** The answer doesn't fit what the item is waiting for: a defect of the interpreter, not of the data. */
 export class AdvanceError extends Error {
@@ -286,13 +286,13 @@ function takeMatched(
   state: ItemState,
   step: PlacedStep,
   place: Place,
-  { linked, tries }: Extract<Answer, { kind: 'matched' }>,
+  { linked, gone, tries }: Extract<Answer, { kind: 'matched' }>,
 ): Advance {
   const ladder = ladderOf(step);
   if (!ladder) throw new AdvanceError('matched', state);
   const outcome: MatchOutcome = outcomeOf(ladder, linked, tries);
   if (outcome.kind === 'found') return takeRecord(version, state, step, place, outcome.found, outcome.by);
-  if (outcome.kind === 'none') return meetNone(version, state, step, place, outcome.why);
+  if (outcome.kind === 'none') return meetNone(version, state, step, place, outcome.why, gone);
   return leaveUnsettled(version, state, step, {
     kind: 'unsettled',
     cause: 'unclear',
@@ -323,10 +323,18 @@ function takeRecord(
 }
 
 /** Nobody was found: what the ladder says for that. */
-function meetNone(version: WorkflowVersion, state: ItemState, step: PlacedStep, place: Place, why: string): Advance {
+function meetNone(
+  version: WorkflowVersion,
+  state: ItemState,
+  step: PlacedStep,
+  place: Place,
+  why: string,
+  gone?: GoneLink,
+): Advance {
   const isNew = state.choices[step.id] === '';
   const atNone = ladderOf(step)?.atNone ?? 'create';
   const then = isNew && atNone === 'ask' ? (step.kind === 'write' ? 'create' : 'empty') : atNone;
+  if (then === 'create' && gone && !isNew) return meetGone(version, state, step, place, gone);
   switch (then) {
     case 'empty': {
       const { [step.id]: _none, ...values } = state.values;
@@ -353,6 +361,31 @@ function meetNone(version: WorkflowVersion, state: ItemState, step: PlacedStep, 
       return plan(version, state, step, place, mapped, undefined);
     }
   }
+}
+
+/** Whom somebody deleted there isn't made again unasked: it may have been on purpose. */
+function meetGone(
+  version: WorkflowVersion,
+  state: ItemState,
+  step: PlacedStep,
+  place: Place,
+  { id, isLeft }: GoneLink,
+): Advance {
+  const turn = turnOf(version, state, step.id);
+  const { singular } = place.described;
+  if (isLeft || state.leftGone?.[step.id]) {
+    const why = `The ${singular} that it is linked to was deleted there, and is left so.`;
+    if (!turn) return leaveOut(clearPending(state), step.id, why);
+    return runSteps(version, next(withResult(clearPending(state), step.id, { kind: 'left_out', why })));
+  }
+  const link = linkSubject(version.content, state, step, turn);
+  return leaveUnsettled(version, state, step, {
+    kind: 'unsettled',
+    cause: 'gone',
+    message: `The ${singular} that it is linked to (${id}) isn’t there any more. Create it again, or leave it so?`,
+    fields: [],
+    ...(link && { gone: { id, link } }),
+  });
 }
 
 function leaveProblems(
@@ -583,6 +616,8 @@ function takeDecision(version: WorkflowVersion, state: ItemState, decision: Deci
     const before = decided.overrides[decision.step] ?? {};
     decided = { ...decided, overrides: { ...decided.overrides, [decision.step]: { ...before, ...decision.values } } };
   }
+  if (decision.kind === 'leave_gone')
+    decided = { ...decided, leftGone: { ...decided.leftGone, [decision.step]: true } };
   if (decision.kind === 'new') decided = { ...decided, choices: { ...decided.choices, [decision.step]: '' } };
   if (decided.double && decision.kind !== 'set') {
     const { double: _told, ...plain } = decided;

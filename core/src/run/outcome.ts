@@ -45,6 +45,10 @@ export const unsettledCauses = [
   'altered',
   /** An earlier change of the same record is unsettled. */
   'behind',
+  /** The record that it was linked to has been deleted there. */
+  'gone',
+  /** More than is usual came, or most of what was known is gone: a person looks first. */
+  'held',
   /** Begun in another account than its connection leads to now. */
   'account',
   /** Golden Relay itself failed at it. */

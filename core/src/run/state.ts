@@ -21,6 +21,12 @@ export interface LinkSubject {
   readonly id: string;
 }
 
+/** A record that was linked and is gone; `isLeft` when a person said that it is to stay so. */
+export interface GoneLink {
+  readonly id: string;
+  readonly isLeft: boolean;
+}
+
 /** How the record was recognised. */
 export interface MatchedBy {
   readonly how: 'link' | 'rung' | 'chosen' | 'id' | 'rule';
@@ -70,6 +76,8 @@ export type StepResult =
       readonly rung?: string;
       /** What was known of the record that is looked for. */
       readonly known?: Readonly<Record<Pointer, Value>>;
+      /** The record that was linked and is gone, and whose link that was. */
+      readonly gone?: { readonly id: string; readonly link: LinkSubject };
       /** A write that stands although the step is unsettled (read back cut, or not found again). */
       readonly stands?: {
         readonly id: string;
@@ -103,6 +111,8 @@ export interface ItemState {
   readonly sourceId?: string;
   /** Another record of the same run that is the same person or firm. */
   readonly double?: { readonly of: string; readonly title: string; readonly treat: 'golden' | 'first' | 'ask' };
+  /** Steps whose linked record is gone, and is to stay so. */
+  readonly leftGone?: Readonly<Record<string, true>>;
   /** How the record that is being written was recognised. */
   readonly pendingBy?: MatchedBy;
   /** The write under way. */
@@ -147,6 +157,8 @@ export type Decision =
   | { readonly kind: 'choose'; readonly step: string; readonly id: string }
   /** None of the candidates: somebody new. */
   | { readonly kind: 'new'; readonly step: string }
+  /** The linked record was deleted there on purpose: it isn't made again, now and later. */
+  | { readonly kind: 'leave_gone'; readonly step: string }
   /** Take what stands in the destination as it is; for an unsure write: a person looked, it is there. */
   | { readonly kind: 'accept'; readonly step: string }
   | { readonly kind: 'dismiss'; readonly reason: string };
@@ -155,8 +167,16 @@ export type Decision =
 export type Answer =
   | { readonly kind: 'begin' }
   | { readonly kind: 'found'; readonly matches: readonly Found[] }
-  /** What the ways of a ladder came to; `linked` is the record that was remembered, as it is now. */
-  | { readonly kind: 'matched'; readonly linked?: Found; readonly tries: readonly RungTry[] }
+  /**
+   * What the ways of a ladder came to; `linked` is the record that was remembered, as it is now, and
+   * `gone` one that was remembered and isn't there any more.
+   */
+  | {
+      readonly kind: 'matched';
+      readonly linked?: Found;
+      readonly gone?: GoneLink;
+      readonly tries: readonly RungTry[];
+    }
   | { readonly kind: 'fetched'; readonly found: Found | null }
   | { readonly kind: 'written'; readonly id: string; readonly record?: JsonRecord }
   /** A write that this step sent earlier was found to stand: `write` is what was sent then. */

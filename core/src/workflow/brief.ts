@@ -108,7 +108,8 @@ function eventPhrases(start: Start, singular: string): Phrase[] {
       value ? setting(`“${value}”`) : missing('a value'),
     ];
   }
-  const said = { added: 'is added', added_or_changed: 'is added or changed', removed: 'is removed' }[start.on];
+  const added = start.waitsToFit ? 'is added, as soon as it fits' : 'is added';
+  const said = { added, added_or_changed: 'is added or changed', removed: 'is removed' }[start.on];
   return [words(`When ${article(singular)} `), strong(singular), words(' '), setting(said)];
 }
 

@@ -48,11 +48,15 @@ export const StartSchema = z.object({
   source: PlaceSchema.nullable(),
   also: AlsoFromSchema.optional(),
   on: z.enum(startEvents),
+  /** For `added`: a record that a condition leaves out is taken in the first time that it fits. */
+  waitsToFit: z.boolean().optional(),
   /** For `becomes`: which field, and the value it has to come to. */
   becomes: z.object({ path: z.string(), value: z.string() }).optional(),
   everyMinutes: z.int().min(1).max(1440),
   /** At most so many records are taken in by one run; the rest come with the next. */
   mostPerRun: z.int().min(1).max(100_000).optional(),
+  /** A check that brings more than so many is held until a person has looked; proposed from what came before when absent. */
+  holdsAbove: z.int().min(1).max(1_000_000).optional(),
   /** Gathered instead of handled as they come: until so many are there, or the first has waited so long. */
   gather: z.object({ records: z.int().min(2).max(10_000), minutes: z.int().min(1).max(1440) }).optional(),
   /** The fields to fetch; all of them when absent (common practice). */
@@ -211,7 +215,7 @@ export function emptyContent(name: string): WorkflowContent {
   return {
     schema: 1,
     name,
-    start: { source: null, on: 'added', everyMinutes: 5, fromWhen: { kind: 'now' } },
+    start: { source: null, on: 'added', waitsToFit: true, everyMinutes: 5, fromWhen: { kind: 'now' } },
     steps: [],
   };
 }

@@ -198,6 +198,7 @@ const decision = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('choose'), step: z.string(), id: z.string() }),
   z.object({ kind: z.literal('new'), step: z.string() }),
   z.object({ kind: z.literal('accept'), step: z.string() }),
+  z.object({ kind: z.literal('leave_gone'), step: z.string() }),
   z.object({ kind: z.literal('dismiss'), reason: z.string().min(1, 'Say why it is dismissed.').max(500) }),
 ]);
 

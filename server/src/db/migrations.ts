@@ -192,6 +192,9 @@ const accountStatements = [
   `INSERT INTO account (id, app, origin, who, is_told, label, made_at)
     SELECT id, app, '', NULL, 1, COALESCE(json_extract(health, '$.signedInAs'), ''), created_at FROM connection`,
   'UPDATE connection SET account_id = id',
+  'ALTER TABLE link ADD COLUMN left_gone INTEGER NOT NULL DEFAULT 0',
+  'ALTER TABLE trigger_state ADD COLUMN held TEXT',
+  'ALTER TABLE trigger_state ADD COLUMN consent TEXT',
   'ALTER TABLE link RENAME COLUMN from_connection TO from_account',
   'ALTER TABLE link RENAME COLUMN to_connection TO to_account',
   'ALTER TABLE mirror RENAME COLUMN connection TO account',

@@ -96,6 +96,10 @@ export interface TriggerTable {
   /** The connection that has to work again before it is asked. */
   waits_for: string | null;
   is_paused: number;
+  /** What a person has to look at before anything is taken in. */
+  held: Generated<Json | null>;
+  /** What a person has said to that. */
+  consent: Generated<Json | null>;
 }
 
 export interface SeenTable {
@@ -271,6 +275,8 @@ export interface LinkTable {
   to_account: string;
   to_place: Json;
   to_id: string;
+  /** 1 where the record was deleted there, and a person said that it stays so. */
+  left_gone: Generated<number>;
   origin: 'found' | 'created' | 'chosen' | 'imported' | 'corrected';
   workflow_id: string | null;
   probability: number | null;

@@ -1,11 +1,13 @@
-import { advance, type Decision, type ItemState } from '@golden/core';
+import { advance, type Decision, type ItemState, isPlaced, stepById, type WorkflowVersion } from '@golden/core';
 import { sql } from 'kysely';
 import type { Trx } from '../db/group-commit.ts';
 import type { ItemRow } from '../db/schema.ts';
+import { leaveGone } from '../matching/links.ts';
 import type { EngineContext } from './context.ts';
 import { releaseBehind } from './dispatcher.ts';
 import { NotPossible } from './errors.ts';
 import { closeIntent } from './intents.ts';
+import { ItemAccounts } from './item-accounts.ts';
 import { storeItem } from './item-store.ts';
 
 /** What is said when something else has moved the item since the person looked at it. */
@@ -72,8 +74,25 @@ async function decideWithin(context: EngineContext, trx: Trx, itemId: string, de
     .execute();
   if (decision.kind === 'send_again') await endIntent(context, trx, item, decision.step, 'void');
   if (decision.kind === 'accept') await endIntent(context, trx, item, decision.step, 'done');
+  if (decision.kind === 'leave_gone') await rememberGone(trx, item, version, before, decision.step);
   const journal = [{ kind: 'decided', step: null, content: decision }];
   await storeItem(context, trx, { item, version }, { before, next, journal, keepsClaim: false });
+}
+
+/** Whom a person leaves gone isn't made again by a later change of the same record either. */
+async function rememberGone(
+  trx: Trx,
+  item: ItemRow,
+  { content }: WorkflowVersion,
+  state: ItemState,
+  stepId: string,
+): Promise<void> {
+  const result = state.steps[stepId];
+  const step = stepById(content, stepId);
+  if (result?.kind !== 'unsettled' || !result.gone || !step || !isPlaced(step) || !step.target) return;
+  const accounts = new ItemAccounts(item, content);
+  const { connection, path } = step.target;
+  await leaveGone(trx, accounts.linkEnd(result.gone.link), { account: accounts.of(connection), path });
 }
 
 /** A person has looked: what this step sent is there, or isn't. What other steps sent is left as it is. */

@@ -1,6 +1,6 @@
 import type { Answer, Effect, Found, Target } from '@golden/core';
 import type { WriteRow } from '../db/schema.ts';
-import { linkedId } from '../matching/links.ts';
+import { linkedTo } from '../matching/links.ts';
 import type { MatchWorld } from '../matching/matcher.ts';
 import { FileBatcher, type Sent } from './batch-writer.ts';
 import type { EngineContext } from './context.ts';
@@ -89,7 +89,7 @@ export class Effects {
     return {
       read: (target, id) => this.fetch(target, id, lane, accounts),
       linked: async ({ link, target: { connection, path } }) =>
-        link && linkedId(this.context.db, accounts.linkEnd(link), { account: accounts.of(connection), path }),
+        link && linkedTo(this.context.db, accounts.linkEnd(link), { account: accounts.of(connection), path }),
       coming: (target, ids) => this.context.comings.among(target, ids),
     };
   }

@@ -10,10 +10,13 @@ import { decide, decideAll, takeNewest, takeUp, wakeWaiting } from './decisions.
 import { Dispatcher } from './dispatcher.ts';
 import { Driver } from './driver.ts';
 import { NotPossible } from './errors.ts';
+import { releaseGathered } from './gathered.ts';
 import { goLive, liesBetween } from './go-live.ts';
+import type { Consent, HeldBack } from './held-back.ts';
 import { intakeOf } from './intakes.ts';
 import { accountsNow } from './item-accounts.ts';
 import { type RehearsalScope, Rehearsals, type Tried } from './rehearse.ts';
+import { retryReturned } from './returned.ts';
 import { Runner } from './runner.ts';
 import { newRun } from './runs.ts';
 import { Samples } from './samples.ts';
@@ -383,8 +386,9 @@ export class Engine {
         .insertInto('item')
         .values(newItem(itemId, run, accounts, record, unique, seams.now()))
         .execute();
-      const kept = last?.kept ?? null;
-      await saveSeen(trx, [{ ...its, revision, fingerprint, counter, is_taken: 1, run_id: run.id, kept, is_gone: 0 }]);
+      // A listing that is under way goes by its own mark: it must not take this record for one that is gone.
+      const [kept, run_id] = [last?.kept ?? null, last?.run_id ?? run.id];
+      await saveSeen(trx, [{ ...its, revision, fingerprint, counter, is_taken: 1, run_id, kept, is_gone: 0 }]);
       return run.id;
     });
     await this.runner.run(runId);
@@ -449,32 +453,28 @@ export class Engine {
     return this.rehearsals.answers(version, records);
   }
 
-  /** Lets go what has gathered long enough, or is enough by now. */
-  private async releaseGathered(): Promise<void> {
-    const { db, workflows, seams, commits } = this.context;
-    const gathered = await db
-      .selectFrom('item')
-      .select(['workflow_id', 'version', (eb) => eb.fn.countAll<number>().as('count')])
-      .select((eb) => eb.fn.min('taken_at').as('first'))
-      .where('is_gathered', '=', 1)
-      .groupBy(['workflow_id', 'version'])
-      .execute();
-    for (const { workflow_id, version, count, first } of gathered) {
-      const { gather } = (await workflows.version(workflow_id, version)).content.start;
-      const age = (Date.parse(seams.now()) - Date.parse(first)) / 60_000;
-      // An age below nought tells of a clock that was put back: nothing waits for it to catch up.
-      if (gather && count < gather.records && age >= 0 && age < gather.minutes) continue;
-      await commits.run((trx) =>
-        trx
-          .updateTable('item')
-          .set({ is_gathered: 0, state: 'running', message: null })
-          .where('workflow_id', '=', workflow_id)
-          .where('version', '=', version)
-          .where('is_gathered', '=', 1)
-          .execute(),
-      );
-      this.dispatcher.wake(workflow_id);
-    }
+  /**
+   * Lets in, or only notes, what a check was held for. The answer is bound to the count that was shown.
+   * @throws NotPossible when something else is held by now
+   */
+  async letIn(workflowId: string, consent: Consent): Promise<string> {
+    await this.context.commits.run(async (trx) => {
+      const trigger = await trx
+        .selectFrom('trigger_state')
+        .select('held')
+        .where('workflow_id', '=', workflowId)
+        .executeTakeFirst();
+      const held = trigger?.held ? (JSON.parse(trigger.held) as HeldBack) : undefined;
+      if (held?.kind !== consent.kind || held.count !== consent.count)
+        throw new NotPossible('It is another number by now. Look at what is held, then say so once more.');
+      await trx
+        .updateTable('trigger_state')
+        .set({ consent: JSON.stringify(consent), held: null, message: null, cause: null, is_paused: 0 })
+        .where('workflow_id', '=', workflowId)
+        .execute();
+    });
+    this.context.seams.reach('consent:after-store');
+    return this.checkNow(workflowId);
   }
 
   /** Does what has become due; the timer calls it every second. */
@@ -482,7 +482,7 @@ export class Engine {
     if (this.isTicking || this.isStopping) return;
     this.isTicking = true;
     try {
-      await this.releaseGathered();
+      for (const id of await releaseGathered(this.context)) this.dispatcher.wake(id);
       await this.wakeSleepers();
       await this.tryPaused();
       await this.askSources();
@@ -546,6 +546,7 @@ export class Engine {
       // Further off than the next time from now can be only when the clock was put back.
       if (one.next_at > seams.now() && one.next_at <= next) continue;
       await db.updateTable('trigger_state').set({ next_at: next }).where('workflow_id', '=', one.id).execute();
+      if (await retryReturned(this.context, one.id)) this.dispatcher.wake(one.id);
       const isUnder = await db
         .selectFrom('run')
         .select('id')

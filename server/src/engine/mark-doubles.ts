@@ -5,9 +5,11 @@ import {
   recordTitle,
   startId,
   toText,
+  type WorkflowContent,
   type WorkflowVersion,
 } from '@golden/core';
 import type { Trx } from '../db/group-commit.ts';
+import type { ItemRow } from '../db/schema.ts';
 import type { EngineContext } from './context.ts';
 
 /**
@@ -28,36 +30,68 @@ export async function markDoubles(
   }
   const items = await context.db
     .selectFrom('item')
-    .select(['id', 'source_id', 'state', 'item_state', 'effect'])
+    .select(columns)
     .where('run_id', '=', runId)
+    .where('is_gathered', '=', 0)
     .orderBy('seq')
     .execute();
-  const states = new Map(items.map((item) => [item.id, JSON.parse(item.item_state) as ItemState]));
+  await context.commits.run(async (trx) => {
+    await setMarked(trx);
+    await mark(trx, content, items);
+  });
+}
+
+/** The same for what was gathered, over as many runs as it came by, before it is let go. */
+export async function markGathered(
+  trx: Trx,
+  workflowId: string,
+  version: number,
+  content: WorkflowContent,
+): Promise<void> {
+  if (!content.start.doubles) return;
+  const items = await trx
+    .selectFrom('item')
+    .select(columns)
+    .where('workflow_id', '=', workflowId)
+    .where('version', '=', version)
+    .where('is_gathered', '=', 1)
+    .orderBy('seq')
+    .execute();
+  await mark(trx, content, items);
+}
+
+const columns = ['id', 'source_id', 'intake_id', 'state', 'is_gathered', 'item_state', 'effect'] as const;
+
+async function mark(
+  trx: Trx,
+  { start }: WorkflowContent,
+  items: readonly Pick<ItemRow, (typeof columns)[number]>[],
+): Promise<void> {
+  // Two changes of one record are no doubles: they go one after the other.
+  const newest = [...new Map(items.map((item) => [item.source_id, item])).values()];
+  const states = new Map(newest.map((item) => [item.id, JSON.parse(item.item_state) as ItemState]));
   const updatedAt = start.source?.described.updated;
   const { later, golden } = doublesOf(
-    items.map((item) => {
+    newest.map((item) => {
       const record = states.get(item.id)?.values[startId] ?? {};
       const updated = updatedAt ? toText(readPointer(record, updatedAt)) : '';
       return { id: item.source_id, record, ...(updated && { updated }) };
     }),
     start,
   );
-  await context.commits.run(async (trx) => {
-    await setMarked(trx);
-    for (const item of items) {
-      const state = states.get(item.id) as ItemState;
-      const isFresh = item.state === 'running' && item.effect === null && state.phase === 'ready' && state.at === 0;
-      const double = later.get(item.source_id);
-      const whole = golden.get(item.source_id);
-      if (!isFresh || (!double && !whole)) continue;
-      const next: ItemState = double
-        ? { ...state, double }
-        : { ...state, values: { ...state.values, [startId]: whole ?? {} } };
-      await trx
-        .updateTable('item')
-        .set({ item_state: JSON.stringify(next), title: recordTitle(next.values[startId] ?? {}) })
-        .where('id', '=', item.id)
-        .execute();
-    }
-  });
+  for (const item of newest) {
+    const state = states.get(item.id) as ItemState;
+    const isFresh = (item.state === 'running' || item.is_gathered === 1) && item.effect === null;
+    const double = later.get(item.source_id);
+    const whole = golden.get(item.source_id);
+    if (!isFresh || state.phase !== 'ready' || state.at !== 0 || (!double && !whole)) continue;
+    const next: ItemState = double
+      ? { ...state, double }
+      : { ...state, values: { ...state.values, [startId]: whole ?? {} } };
+    await trx
+      .updateTable('item')
+      .set({ item_state: JSON.stringify(next), title: recordTitle(next.values[startId] ?? {}) })
+      .where('id', '=', item.id)
+      .execute();
+  }
 }

@@ -27,7 +27,7 @@ import {
   writePointer,
 } from '@golden/core';
 import type { RehearsalItemTable } from '../db/schema.ts';
-import { linkedId } from '../matching/links.ts';
+import { linkedTo } from '../matching/links.ts';
 import type { MatchWorld } from '../matching/matcher.ts';
 import { textsOf } from '../matching/mirrors.ts';
 import { answerOf } from './answers.ts';
@@ -97,9 +97,9 @@ export class RehearsalWorld {
     linked: async ({ link, target }) => {
       if (!link) return undefined;
       const own = this.links.get(linkName(link, target));
-      if (own !== undefined) return own;
+      if (own !== undefined) return { id: own, isLeft: false };
       const accounts = accountsOfNow(this.context.connections, this.content);
-      return linkedId(this.context.db, accounts.linkEnd(link), {
+      return linkedTo(this.context.db, accounts.linkEnd(link), {
         account: accounts.of(target.connection),
         path: target.path,
       });

@@ -1,5 +1,6 @@
 import { AppError } from '@golden/connectors';
 import { isPlaced } from '@golden/core';
+import type { Updateable } from 'kysely';
 import { UnknownConnection } from '../connections.ts';
 import type { Trx } from '../db/group-commit.ts';
 import type { RunRow, TriggerTable } from '../db/schema.ts';
@@ -7,6 +8,7 @@ import { CannotUnseal } from '../secrets/sealing.ts';
 import { noteBroken } from './answers.ts';
 import type { EngineContext } from './context.ts';
 import type { Dispatcher } from './dispatcher.ts';
+import { LookFirst } from './held-back.ts';
 import { hasNoOpenIntent } from './intents.ts';
 import { markDoubles } from './mark-doubles.ts';
 import { isPassing } from './pauses.ts';
@@ -80,7 +82,7 @@ export class Runner {
     await this.end(run, listed, isStopped());
   }
 
-  /** Lists what a run takes in: gives what kept it from its end, in a sentence; `waits` when it goes on by itself. */
+  /** Lists what a run takes in: gives what kept it from its end, in a sentence, empty where that was told before; `waits` when it goes on by itself. */
   private async list(run: RunRow, isStopped: () => boolean): Promise<string | null> {
     const { context } = this;
     try {
@@ -99,8 +101,7 @@ export class Runner {
         return 'waits';
       }
       if (!isTold(error)) throw error;
-      await this.notePaused(run, error);
-      return context.blotting.clean(error.message);
+      return (await this.noteTrouble(run, error)) ? '' : context.blotting.clean(error.message);
     }
   }
 
@@ -158,7 +159,8 @@ export class Runner {
   /** From here on the next listing begins where this one ended, unless it was begun anew meanwhile. */
   private async closeListing(run: RunRow): Promise<void> {
     await this.context.commits.run(async (trx) => {
-      await setTriggerOf(trx, run.workflow_id, { last_checked_at: this.context.seams.now(), ...untroubled });
+      const now = this.context.seams.now();
+      await setTriggerOf(trx, run.workflow_id, { last_checked_at: now, ...untroubled, consent: null });
       await trx
         .updateTable('intake')
         .set({ phase: 'asking', since: sinceAfter(run.high_water, run.since) })
@@ -173,18 +175,31 @@ export class Runner {
     });
   }
 
-  private async notePaused(run: RunRow, error: Told): Promise<void> {
-    const { connections, workflows, blotting, seams } = this.context;
+  /**
+   * Keeps why a source can't be read. A place that is gone may come back: it is asked again at the next
+   * time; what only a person can mend waits for that. True when the same was told before.
+   */
+  private async noteTrouble(run: RunRow, error: Told): Promise<boolean> {
+    const { connections, workflows, blotting, seams, db } = this.context;
     const { source } = (await workflows.version(run.workflow_id, run.version)).content.start;
     if (source) await noteBroken(connections, source.connection, error);
     const cause = error instanceof AppError ? error.unsettledCause : 'connection';
+    const where = cause === 'drift' && source ? `“${source.labels.join(' → ')}”: ` : '';
+    const message = `${where}${blotting.clean(error.message)}`;
+    const before = await db
+      .selectFrom('trigger_state')
+      .select('message')
+      .where('workflow_id', '=', run.workflow_id)
+      .executeTakeFirst();
     await this.setTrigger(run, {
-      message: blotting.clean(error.message),
+      message,
       cause,
       waits_for: cause === 'connection' ? (source?.connection ?? null) : null,
-      is_paused: 1,
+      is_paused: cause === 'drift' ? 0 : 1,
+      held: error instanceof LookFirst ? JSON.stringify(error.held) : null,
       last_checked_at: seams.now(),
     });
+    return run.kind === 'check' && (error instanceof LookFirst || before?.message === message);
   }
 
   private async setTrigger(run: RunRow, values: Parameters<typeof setTriggerOf>[2]): Promise<void> {
@@ -243,12 +258,12 @@ export class Runner {
     await commits.run(async (trx) => {
       const now = await trx.selectFrom('run').selectAll().where('id', '=', run.id).executeTakeFirst();
       if (!now) return;
-      const isNothing = run.kind === 'check' && now.taken_in === 0 && message === null && now.repeats === 0;
+      const isNothing = run.kind === 'check' && now.taken_in === 0 && !message && now.repeats === 0;
       // A check that found nothing new leaves no run behind; when it was is kept with the start.
       if (isNothing) await trx.deleteFrom('run').where('id', '=', run.id).execute();
       else {
-        const state = message !== null ? 'broken' : isStopped ? 'stopped' : 'done';
-        const ended = { state, ended_at: seams.now(), message, wake_at: null } as const;
+        const state = message ? 'broken' : isStopped ? 'stopped' : 'done';
+        const ended = { state, ended_at: seams.now(), message: message || null, wake_at: null } as const;
         await trx.updateTable('run').set(ended).where('id', '=', run.id).execute();
       }
     });
@@ -256,7 +271,7 @@ export class Runner {
   }
 }
 
-const untroubled = { message: null, cause: null, waits_for: null, is_paused: 0 } as const;
+const untroubled = { message: null, cause: null, waits_for: null, is_paused: 0, held: null } as const;
 
 type Told = AppError | UnknownConnection | CannotUnseal;
 
@@ -264,6 +279,6 @@ type Told = AppError | UnknownConnection | CannotUnseal;
 const isTold = (error: unknown): error is Told =>
   error instanceof AppError || error instanceof UnknownConnection || error instanceof CannotUnseal;
 
-function setTriggerOf(trx: Trx, workflowId: string, values: Partial<TriggerTable>): Promise<unknown> {
+function setTriggerOf(trx: Trx, workflowId: string, values: Updateable<TriggerTable>): Promise<unknown> {
   return trx.updateTable('trigger_state').set(values).where('workflow_id', '=', workflowId).execute();
 }

@@ -1,11 +1,13 @@
 import { createHash } from 'node:crypto';
-import { Drifted, type Page, type SourceRecord } from '@golden/connectors';
+import type { Page, SourceRecord } from '@golden/connectors';
 import {
   beginItem,
   canonicalText,
+  type ItemState,
   type JsonRecord,
   keyText,
   type LastSeen,
+  mayComeToFit,
   readInstant,
   readPointer,
   recordTitle,
@@ -18,6 +20,7 @@ import type { Trx } from '../db/group-commit.ts';
 import type { Db } from '../db/open.ts';
 import type { IntakeRow, ItemTable, RunRow, SeenTable } from '../db/schema.ts';
 import type { EngineContext } from './context.ts';
+import { type Consent, consentOf, LookFirst, lookBeforeTaking } from './held-back.ts';
 import { accountsNow } from './item-accounts.ts';
 import { checkSource, sourcePages } from './source-pages.ts';
 
@@ -54,9 +57,15 @@ export async function takeIn(
   const start = startOf(version, intake);
   // What was removed shows only when everything is listed.
   const since = start.on === 'removed' ? undefined : (run.since ?? undefined);
-  for await (const page of sourcePages(connector, start, { since, cursor: run.cursor ?? undefined })) {
+  // The first run was looked at as it went live; one that goes on at its page was looked at as it began.
+  const isChecked = run.kind !== 'first' && run.cursor === null && start.on !== 'removed';
+  const kept = isChecked ? await lookBeforeTaking(context, connector, intake, start, since) : undefined;
+  const consent = await consentOf(context.db, run.workflow_id);
+  if (start.waitsToFit) await knowVersions(context, run.intake_id);
+  const listing: Listing = { run, version, start, account, consent };
+  for await (const page of kept ?? sourcePages(connector, start, { since, cursor: run.cursor ?? undefined })) {
     context.seams.reach('take-in:before-store');
-    const stored = await context.commits.run((trx) => storePage(context, trx, { run, version, start, account }, page));
+    const stored = await context.commits.run((trx) => storePage(context, trx, listing, page));
     run.taken_in = stored.takenIn;
     run.high_water = stored.highWater;
     context.seams.reach('take-in:after-store');
@@ -65,6 +74,18 @@ export async function takeIn(
     if (isStopped()) return 'stopped';
   }
   return 'complete';
+}
+
+/** Reads the versions on which records were left out: a transaction can't wait for them. */
+async function knowVersions({ db, workflows }: EngineContext, intakeId: string): Promise<void> {
+  const versions = await db
+    .selectFrom('item')
+    .select(['workflow_id', 'version'])
+    .distinct()
+    .where('intake_id', '=', intakeId)
+    .where('state', '=', 'left_out')
+    .execute();
+  for (const { workflow_id, version } of versions) await workflows.version(workflow_id, version);
 }
 
 /** The start as it is carried out here: from when may have been chosen for this place alone. */
@@ -134,17 +155,20 @@ interface Listing {
   readonly start: Start;
   /** The account that is listed. */
   readonly account: string;
+  /** What a person has said of what was held back. */
+  readonly consent: Consent | undefined;
 }
 
 /** Stores one page. It changes nothing but the database, for it may be called again when the disk was full. */
 async function storePage(context: EngineContext, trx: Trx, listing: Listing, page: Page): Promise<StoredPage> {
-  const { run, start } = listing;
+  const { run, start, consent } = listing;
+  const isOnlyNoted = consent?.kind === 'surge' && consent.answer === 'note';
   const known = await loadSeen(trx, run.intake_id, page.records);
   const room = (start.mostPerRun ?? Number.POSITIVE_INFINITY) - run.taken_in;
   const readings: Reading[] = [];
   let taken = 0;
   for (const record of page.records) {
-    const reading = read(record, known.get(record.id), run, start);
+    const reading = read(record, known.get(record.id), run, start, isOnlyNoted);
     if (reading.kind === 'taken' && taken >= room) return finishPage(context, trx, listing, readings, true, page);
     if (reading.kind === 'taken') taken += 1;
     known.set(record.id, reading.seen);
@@ -156,7 +180,7 @@ async function storePage(context: EngineContext, trx: Trx, listing: Listing, pag
 async function finishPage(
   context: EngineContext,
   trx: Trx,
-  { run, version, start, account }: Listing,
+  { run, version, start, account, consent }: Listing,
   readings: readonly Reading[],
   isLimited: boolean,
   page: Page,
@@ -166,7 +190,8 @@ async function finishPage(
     readings.filter((reading) => reading.kind !== 'repeat').map((reading) => reading.seen),
   );
   const isAtEnd = page.cursor === null && !isLimited;
-  const removed = isAtEnd && start.on === 'removed' ? await findRemoved(trx, run, start) : emptyRemoved;
+  const removed =
+    isAtEnd && start.on === 'removed' ? await findRemoved(context, trx, run, start, consent) : emptyRemoved;
   const taken = [...readings, ...removed.readings].filter((reading) => reading.kind === 'taken');
   const now = context.seams.now();
   const accounts = accountsNow(context.connections, version.content, account);
@@ -176,6 +201,7 @@ async function finishPage(
     );
     await trx.insertInto('item').values(items).execute();
   }
+  if (start.on === 'added' && start.waitsToFit) await takeUpFitting(context, trx, run, accounts, readings);
   await saveSeen(
     trx,
     removed.readings.map((reading) => reading.seen),
@@ -206,7 +232,13 @@ async function finishPage(
   return { isFull, takenIn: run.taken_in + taken.length, highWater };
 }
 
-function read(record: SourceRecord, last: SeenTable | undefined, run: RunRow, start: Start): Reading {
+function read(
+  record: SourceRecord,
+  last: SeenTable | undefined,
+  run: RunRow,
+  start: Start,
+  isOnlyNoted: boolean,
+): Reading {
   const fingerprint = fingerprintOf(record.record);
   const { revision, counter, unique } = revisionOf(
     { version: record.version, updated: record.updated, fingerprint },
@@ -215,8 +247,8 @@ function read(record: SourceRecord, last: SeenTable | undefined, run: RunRow, st
   const isSeen = last?.revision === revision && last.is_gone === 0;
   if (isSeen && last.run_id === run.id) return { kind: 'repeat', record, seen: last, unique };
   const wasTaken = last?.is_taken === 1 && (isSeen || isSameNews(record, last, start));
-  const isTaken =
-    run.kind === 'first' ? !wasTaken && isFromTheStart(record, start) : isNews(record, last, isSeen, start);
+  const isNew = run.kind === 'first' ? !wasTaken && isFromTheStart(record, start) : isNews(record, last, isSeen, start);
+  const isTaken = isNew && !isOnlyNoted;
   const seen: SeenTable = {
     intake_id: run.intake_id,
     source_id: record.id,
@@ -229,6 +261,54 @@ function read(record: SourceRecord, last: SeenTable | undefined, run: RunRow, st
     is_gone: 0,
   };
   return { kind: isTaken ? 'taken' : 'noted', record, seen, unique };
+}
+
+/**
+ * Records that a condition had left out, and that have changed since, are taken up again as they are
+ * now: the same item, which may fit by now.
+ */
+async function takeUpFitting(
+  context: EngineContext,
+  trx: Trx,
+  run: RunRow,
+  accounts: Readonly<Record<string, string>>,
+  readings: readonly Reading[],
+): Promise<void> {
+  const changed = new Map(
+    readings.filter(({ kind, seen }) => kind === 'noted' && seen.is_taken === 1).map((one) => [one.record.id, one]),
+  );
+  for (const ids of chunks([...changed.keys()], 400)) {
+    const left = await trx
+      .selectFrom('item')
+      .select(['id', 'seq', 'source_id', 'workflow_id', 'version', 'item_state', 'revision'])
+      .where('intake_id', '=', run.intake_id)
+      .where('source_id', 'in', ids)
+      .where('state', '=', 'left_out')
+      .where('claimed', '=', 0)
+      .execute();
+    for (const item of left) {
+      const reading = changed.get(item.source_id);
+      const version = context.workflows.knownVersion(item.workflow_id, item.version);
+      const state = JSON.parse(item.item_state) as ItemState;
+      if (!reading || !version || item.revision === reading.unique || !mayComeToFit(version.content, state)) continue;
+      await takeUpAgain(context, trx, run, accounts, item.id, reading);
+    }
+  }
+}
+
+async function takeUpAgain(
+  { seams }: EngineContext,
+  trx: Trx,
+  run: RunRow,
+  accounts: Readonly<Record<string, string>>,
+  id: string,
+  { record, unique }: Reading,
+): Promise<void> {
+  const now = seams.now();
+  const { run_id: _first, id: _own, taken_at: _then, ...anew } = newItem(id, run, accounts, record, unique, now);
+  await trx.updateTable('item').set(anew).where('id', '=', id).execute();
+  const content = JSON.stringify({ run: run.id });
+  await trx.insertInto('journal').values({ item_id: id, at: now, kind: 'looked_again', step: null, content }).execute();
 }
 
 /** Those of a source's records that a check would take in now. */
@@ -310,23 +390,29 @@ const emptyRemoved: Removed = { readings: [], isLimited: false };
 /**
  * The records that a whole listing didn't show any more, each as it last was. When most of what was
  * known is gone at once, the listing is rather wrong than the world: a person has to say so.
- * @throws Drifted when more than half are gone and nobody asked for this check
+ * @throws LookFirst when more than half are gone and nobody has said that so many are
  */
-async function findRemoved(trx: Trx, run: RunRow, start: Start): Promise<Removed> {
+async function findRemoved(
+  { seams }: EngineContext,
+  trx: Trx,
+  run: RunRow,
+  start: Start,
+  consent: Consent | undefined,
+): Promise<Removed> {
   const seen = trx.selectFrom('seen').where('intake_id', '=', run.intake_id).where('is_gone', '=', 0);
   const gone = await seen.selectAll().where('run_id', '!=', run.id).orderBy('source_id').execute();
   const { known } = await seen.select((eb) => eb.fn.countAll<number>().as('known')).executeTakeFirstOrThrow();
-  if (run.kind !== 'asked' && gone.length > fewRemoved && gone.length > known / 2) {
-    throw new Drifted(
-      `${gone.length} of ${known} records are gone at once. Nothing was taken in. If that is right, choose “Check now”.`,
-    );
+  const isSaid = consent?.kind === 'removed' && gone.length <= consent.count;
+  if (!isSaid && gone.length > fewRemoved && gone.length > known / 2) {
+    const examples = gone.slice(0, 10).map(({ kept, source_id }) => (kept ? recordTitle(JSON.parse(kept)) : source_id));
+    throw new LookFirst({ kind: 'removed', count: gone.length, of: known, examples, at: seams.now() });
   }
   const room = (start.mostPerRun ?? Number.POSITIVE_INFINITY) - run.taken_in;
   const readings = gone.slice(0, room).map((last): Reading => {
     const counter = last.counter + 1;
     const record = { id: last.source_id, record: last.kept ? (JSON.parse(last.kept) as JsonRecord) : {} };
     // A record that nobody kept can't be carried anywhere; it is only noted that it went.
-    const kind = last.kept ? 'taken' : 'noted';
+    const kind = last.kept && consent?.answer !== 'note' ? 'taken' : 'noted';
     const revision = `gone:${counter}`;
     return { kind, record, seen: { ...last, counter, revision, is_gone: 1, run_id: run.id }, unique: revision };
   });

@@ -16,18 +16,22 @@ export interface LinkEnd {
   readonly id: string;
 }
 
-/** The record of a place that another one is remembered to be; undefined where nothing is. */
-export async function linkedId(db: Db | Trx, from: LinkEnd, to: AccountPlace): Promise<string | undefined> {
+/** The record of a place that another one is remembered to be, and whether it is left gone; undefined where nothing is. */
+export async function linkedTo(
+  db: Db | Trx,
+  from: LinkEnd,
+  to: AccountPlace,
+): Promise<{ readonly id: string; readonly isLeft: boolean } | undefined> {
   const row = await db
     .selectFrom('link')
-    .select('to_id')
+    .select(['to_id', 'left_gone'])
     .where('from_account', '=', from.account)
     .where('from_place', '=', JSON.stringify(from.place))
     .where('from_id', '=', from.id)
     .where('to_account', '=', to.account)
     .where('to_place', '=', JSON.stringify(to.path))
     .executeTakeFirst();
-  return row?.to_id;
+  return row && { id: row.to_id, isLeft: row.left_gone === 1 };
 }
 
 /** What is remembered of a pair besides whom it joins. */
@@ -47,6 +51,7 @@ export async function saveLink(
 ): Promise<void> {
   const values = {
     to_id: to.id,
+    left_gone: 0,
     origin: note.origin,
     workflow_id: note.workflow ?? null,
     probability: note.probability ?? null,
@@ -70,6 +75,19 @@ export async function saveLink(
         // The same pair found again is no news.
         .where('link.to_id', '!=', to.id),
     )
+    .execute();
+}
+
+/** A person said that the record is gone for good: it isn't made again for this one. */
+export async function leaveGone(db: Db | Trx, from: LinkEnd, to: AccountPlace): Promise<void> {
+  await db
+    .updateTable('link')
+    .set({ left_gone: 1 })
+    .where('from_account', '=', from.account)
+    .where('from_place', '=', JSON.stringify(from.place))
+    .where('from_id', '=', from.id)
+    .where('to_account', '=', to.account)
+    .where('to_place', '=', JSON.stringify(to.path))
     .execute();
 }
 

@@ -5,6 +5,7 @@ import {
   type Field,
   type Found,
   fieldAt,
+  type GoneLink,
   type IndexField,
   judgeTries,
   kindOfField,
@@ -26,8 +27,8 @@ type MatchEffect = Extract<Effect, { kind: 'match' }>;
 export interface MatchWorld {
   /** The record as it is now; null when it is gone. */
   read(target: Target, id: string): Promise<Found | null>;
-  /** The record of the place that the effect's subject is remembered to be. */
-  linked(effect: MatchEffect): Promise<string | undefined>;
+  /** The record of the place that the effect's subject is remembered to be, and whether a person leaves it gone. */
+  linked(effect: MatchEffect): Promise<GoneLink | undefined>;
   /**
    * The index of records that the place itself doesn't show, those a rehearsal has made or changed,
    * beside the index of this name; undefined where there are none.
@@ -57,17 +58,15 @@ export class Matcher {
 
   async answer(effect: MatchEffect, world: MatchWorld): Promise<Answer> {
     const { target } = effect;
-    const linkedId = await world.linked(effect);
-    if (linkedId !== undefined) {
-      const linked = await world.read(target, linkedId);
-      if (linked) return { kind: 'matched', linked, tries: [] };
-    }
+    const gone = await world.linked(effect);
+    const linked = gone && (await world.read(target, gone.id));
+    if (linked) return { kind: 'matched', linked, tries: [] };
     const connector = await this.connections.connector(target.connection);
     const described = await connector.describe(target.path);
     if (described.can.list) await this.mirrors.sync(target);
     for (;;) {
       try {
-        return { kind: 'matched', tries: await this.tryRungs(effect, described, world) };
+        return { kind: 'matched', tries: await this.tryRungs(effect, described, world), ...(gone && { gone }) };
       } catch (error) {
         if (!(error instanceof LookAgain)) throw error;
       }

@@ -101,8 +101,10 @@ const causeWords: Record<DecideItem['cause'], string> = {
   altered: 'Came back altered',
   unsure: 'May or may not be written',
   drift: 'The place has changed',
+  gone: 'Deleted there',
   connection: 'Waits for a connection',
   account: 'Begun in another account',
+  held: 'More than usual',
   fault: 'A fault of Golden Relay',
   behind: 'Behind another',
 };

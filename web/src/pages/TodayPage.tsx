@@ -75,6 +75,8 @@ const titles: Record<Need['cause'], (count: number) => string> = {
   several: (count) => `${counted(count, 'record')} ${count === 1 ? 'has' : 'have'} several matches.`,
   drift: (count) => `${counted(count, 'record')} stopped: the destination changed.`,
   connection: (count) => `${counted(count, 'record')} ${count === 1 ? 'waits' : 'wait'} for a connection.`,
+  gone: (count) => `${counted(count, 'record')} ${count === 1 ? 'is' : 'are'} linked to what was deleted there.`,
+  held: () => 'More than usual came.',
   account: (count) => `${counted(count, 'record')} ${count === 1 ? 'was' : 'were'} begun in another account.`,
   unsure: (count) => `${counted(count, 'record')} may or may not be written.`,
   altered: (count) => `${counted(count, 'record')} came back altered.`,

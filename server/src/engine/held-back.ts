@@ -1,0 +1,103 @@
+import { AppError, type Connector, type Page } from '@golden/connectors';
+import { recordTitle, type Start } from '@golden/core';
+import type { Trx } from '../db/group-commit.ts';
+import type { Db } from '../db/open.ts';
+import type { IntakeRow } from '../db/schema.ts';
+import type { EngineContext } from './context.ts';
+import { sourcePages } from './source-pages.ts';
+import { newsAmong } from './take-in.ts';
+
+/** What a person has to look at before a check takes anything in. */
+export interface HeldBack {
+  /** Far more came than is usual, or most of what was known is gone. */
+  readonly kind: 'surge' | 'removed';
+  readonly count: number;
+  /** The number above which it is held, or of how many that were known. */
+  readonly of: number;
+  /** Names of the first few. */
+  readonly examples: readonly string[];
+  readonly at: string;
+}
+
+/** What a person has said to what was shown, for that very count. */
+export interface Consent extends Pick<HeldBack, 'kind' | 'count'> {
+  /** Taken in, or only noted as known. */
+  readonly answer: 'take' | 'note';
+}
+
+/** Nothing was taken in, because a person has to look first. */
+export class LookFirst extends AppError {
+  override readonly name = 'LookFirst';
+  readonly unsettledCause = 'held';
+  constructor(readonly held: HeldBack) {
+    super(
+      held.kind === 'surge'
+        ? `This check would bring ${held.count} records at once; more than ${held.of} is unusual. Nothing was taken in.`
+        : `${held.count} of ${held.of} records are gone at once. Nothing was taken in.`,
+    );
+  }
+}
+
+/** Below this nothing counts as far more than usual. */
+const leastHeld = 200;
+/** So many times the most that a check has brought is far more than usual. */
+const muchMore = 5;
+/** How many checks are looked back at. */
+const lookedBack = 50;
+const mostExamples = 10;
+/** Pages that are kept while the rest is counted; a longer listing is asked for once more. */
+const mostKept = 20;
+
+/** Above how many records a check of a workflow is held, judged by what its checks brought so far. */
+export async function proposedLimit(db: Db | Trx, workflowId: string): Promise<number> {
+  const runs = await db
+    .selectFrom('run')
+    .select('taken_in')
+    .where('workflow_id', '=', workflowId)
+    .where('kind', 'in', ['check', 'asked'])
+    .where('ended_at', 'is not', null)
+    .orderBy('started_at', 'desc')
+    .limit(lookedBack)
+    .execute();
+  return Math.max(leastHeld, muchMore * Math.max(0, ...runs.map((run) => run.taken_in)));
+}
+
+/** What a person has said of what is held back; undefined when nothing. */
+export async function consentOf(db: Db | Trx, workflowId: string): Promise<Consent | undefined> {
+  const trigger = await db
+    .selectFrom('trigger_state')
+    .select('consent')
+    .where('workflow_id', '=', workflowId)
+    .executeTakeFirst();
+  return trigger?.consent ? (JSON.parse(trigger.consent) as Consent) : undefined;
+}
+
+/**
+ * Looks how much a check would take in before it takes in any of it. Gives the pages where they are
+ * few enough to be kept.
+ * @throws LookFirst when it is far more than usual, and nobody has said yes to so many
+ */
+export async function lookBeforeTaking(
+  { db, seams }: EngineContext,
+  connector: Connector,
+  intake: IntakeRow,
+  start: Start,
+  since: string | undefined,
+): Promise<readonly Page[] | undefined> {
+  const limit = start.holdsAbove ?? (await proposedLimit(db, intake.workflow_id));
+  let kept: Page[] | undefined = [];
+  let count = 0;
+  const examples: string[] = [];
+  for await (const page of sourcePages(connector, start, { since })) {
+    kept?.push(page);
+    if (kept && kept.length > mostKept) kept = undefined;
+    for (const { record } of await newsAmong(db, intake.id, start, page.records)) {
+      count += 1;
+      if (examples.length < mostExamples) examples.push(recordTitle(record));
+    }
+  }
+  const consent = await consentOf(db, intake.workflow_id);
+  const allowed = consent?.kind === 'surge' ? consent.count + limit : limit;
+  if (count > allowed) throw new LookFirst({ kind: 'surge', count, of: limit, examples, at: seams.now() });
+  return kept;
+}
