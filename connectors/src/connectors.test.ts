@@ -290,6 +290,7 @@ describe('the practice apps through their connectors', () => {
 
   test('health says who, and what it may', async () => {
     expect(await openShop(shopKeys[1]?.key).health()).toEqual({
+      account: 'kiln-supply-1',
       signedInAs: 'Copying only, Saltmarsh Kiln Supply',
       sees: ['customers', 'products', 'orders', 'refunds'],
       mayRead: true,

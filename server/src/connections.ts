@@ -42,6 +42,14 @@ export class AccountAsked extends Error {
   }
 }
 
+/** A key was given for one address and would be sent to another: it has to be given anew. Nothing was changed. */
+export class KeyNeeded extends Error {
+  override readonly name = 'KeyNeeded';
+  constructor(origin: string) {
+    super(`The key was given for ${origin}. Give it again for the new address.`);
+  }
+}
+
 /** A connector with the account that it speaks for. */
 export interface Opened {
   readonly connector: Connector;
@@ -180,6 +188,7 @@ export class Connections {
    * Changes a connection. Where it leads elsewhere from now on, a person says whether that is the same
    * account, moved, or another one; one that was used before is found again by itself.
    * @throws AccountAsked when that has to be said first; nothing is changed then
+   * @throws KeyNeeded when its key would go to an address that it wasn't given for; nothing is changed then
    */
   async change(
     id: string,
@@ -188,6 +197,7 @@ export class Connections {
   ): Promise<ConnectionView> {
     const row = await this.row(id);
     const was = await this.account(row.account_id);
+    this.expectKeyFor(row, input);
     const { now, key } = await this.whoIsThere(row, input);
     const settled = await this.settleAccount(was, now, answer);
     if (settled.kind === 'asked' && !isKept) throw new AccountAsked({ was: identityFrom(was), now });
@@ -263,6 +273,13 @@ export class Connections {
     this.open.delete(id);
     if (isUnclear) this.unclear.add(id);
     else this.unclear.delete(id);
+  }
+
+  /** A secret goes to no other place than the one that it was given for. */
+  private expectKeyFor(row: ConnectionRow, { settings, key }: Omit<ConnectionInput, 'app'>): void {
+    const app = this.app(row.app);
+    const before = app.originOf(JSON.parse(row.settings) as Record<string, string>);
+    if (row.secret !== null && key === undefined && app.originOf(settings) !== before) throw new KeyNeeded(before);
   }
 
   /**

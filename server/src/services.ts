@@ -9,6 +9,7 @@ import { RequestSlots } from './engine/context.ts';
 import { Engine } from './engine/engine.ts';
 import { KeyedLocks, PlaceLocks } from './engine/locks.ts';
 import { Pauses } from './engine/pauses.ts';
+import { StopSwitch } from './engine/stop-switch.ts';
 import { Events } from './events.ts';
 import { DuplicateSearches } from './matching/duplicates.ts';
 import { Matcher } from './matching/matcher.ts';
@@ -50,6 +51,7 @@ export interface Services {
   /** Why nothing can be stored at the moment; null when all is well. */
   readonly storage: { message: string | null };
   readonly pauses: Pauses;
+  readonly stopSwitch: StopSwitch;
   readonly worker: MatchingWorker;
   readonly merges: Merges;
   readonly duplicates: DuplicateSearches;
@@ -92,6 +94,7 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     },
   });
   const pauses = new Pauses(db, commits, connections, seams, events);
+  const stopSwitch = new StopSwitch(db, seams, events);
   const slots = new RequestSlots((connection) => pauses.of(connection));
   const engine = new Engine({
     db,
@@ -109,6 +112,7 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     mirrors,
     matcher,
     slots,
+    stopSwitch,
   });
   const merges = new Merges(db, connections, mirrors, events, seams);
   const duplicates = new DuplicateSearches(db, connections, mirrors, merges, events, seams);
@@ -125,6 +129,7 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     signIns: new SignIns(apps, connections),
     workflows,
     engine,
+    stopSwitch,
     mirrors,
     matcher,
     ready: new ReadyWorkflows(options.readyFolder),

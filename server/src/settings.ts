@@ -44,10 +44,26 @@ export async function loadSettings(db: Db): Promise<Settings> {
 }
 
 export async function saveSettings(db: Db, settings: Settings): Promise<void> {
-  const value = JSON.stringify(settings);
+  await writeSetting(db, 'workspace', settings);
+}
+
+/** What is kept under a name; undefined where nothing is, or nothing of this kind. */
+export async function readSetting<T>(db: Db, name: string, schema: z.ZodType<T>): Promise<T | undefined> {
+  const row = await db.selectFrom('setting').select('value').where('name', '=', name).executeTakeFirst();
+  const read = row && schema.safeParse(JSON.parse(row.value));
+  return read?.success ? read.data : undefined;
+}
+
+/** Keeps a value under a name; null takes it away. */
+export async function writeSetting(db: Db, name: string, content: unknown): Promise<void> {
+  if (content === null) {
+    await db.deleteFrom('setting').where('name', '=', name).execute();
+    return;
+  }
+  const value = JSON.stringify(content);
   await db
     .insertInto('setting')
-    .values({ name: 'workspace', value })
+    .values({ name, value })
     .onConflict((conflict) => conflict.column('name').doUpdateSet({ value }))
     .execute();
 }

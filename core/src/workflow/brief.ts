@@ -108,8 +108,7 @@ function eventPhrases(start: Start, singular: string): Phrase[] {
       value ? setting(`“${value}”`) : missing('a value'),
     ];
   }
-  const added = start.waitsToFit ? 'is added, as soon as it fits' : 'is added';
-  const said = { added, added_or_changed: 'is added or changed', removed: 'is removed' }[start.on];
+  const said = { added: 'is added', added_or_changed: 'is added or changed', removed: 'is removed' }[start.on];
   return [words(`When ${article(singular)} `), strong(singular), words(' '), setting(said)];
 }
 
@@ -123,6 +122,8 @@ function alsoPhrases(start: Start): Phrase[] {
 
 function limitPhrases(start: Start): Phrase[] {
   const phrases: Phrase[] = [];
+  if (start.on === 'added' && start.waitsToFit) phrases.push(words(', '), setting('as soon as it fits'));
+  if (start.holdsAbove) phrases.push(words(', held when more than '), setting(`${start.holdsAbove} come at once`));
   if (start.mostPerRun) phrases.push(words(', '), setting(`at most ${start.mostPerRun} at a time`));
   if (start.gather) {
     const { records, minutes } = start.gather;

@@ -201,7 +201,7 @@ describe('readiness and the brief', () => {
         sentenceText,
       ),
     ).toEqual([
-      'When a customer is added in the Shop counter, which is asked every 5 minutes, from now on.',
+      'When a customer is added in the Shop counter, which is asked every 5 minutes, as soon as it fits, from now on.',
       'Keep those whose address · country is one of GB, IE.',
       'Create or update the row in the Workbook shelf, list.xlsx → Customers that has the same Number, writing only what differs.',
       'Append a row to the Workbook shelf, list.xlsx → Customers.',

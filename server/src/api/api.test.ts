@@ -78,10 +78,11 @@ test('a secret appears in no answer, no journal row and no error', async () => {
   const journal = await services.db.selectFrom('journal').select('content').execute();
   const sealed = await services.db.selectFrom('connection').select('secret').execute();
   expect(JSON.stringify([journal, sealed])).not.toContain(secret);
-  await services.connections.change(connected.shop, {
-    name: 'x',
-    settings: { address: `http://127.0.0.1:9/${secret}` },
-  });
+  await services.connections.change(
+    connected.shop,
+    { name: 'x', settings: { address: `http://127.0.0.1:9/${secret}` }, key: secret },
+    { answer: 'same' },
+  );
   expect((await ask(`GET /api/connections/${connected.shop}/places?path=a`)).text).not.toContain(secret);
 });
 

@@ -5,7 +5,7 @@ import { streamSSE } from 'hono/streaming';
 import type { ContentfulStatusCode } from 'hono/utils/http-status';
 import type { ZodError, z } from 'zod';
 import { workflowFileJsonSchema } from '../building/files.ts';
-import { AccountAsked, UnknownConnection } from '../connections.ts';
+import { AccountAsked, KeyNeeded, UnknownConnection } from '../connections.ts';
 import { NotPossible } from '../engine/errors.ts';
 import { CannotTakeBack } from '../engine/take-back.ts';
 import type { ChangeEvent } from '../events.ts';
@@ -146,6 +146,7 @@ function toProblem(error: Error, c: Context, services: Services): Response {
     return problem(c, 409, 'draft-conflict', said, { rev: error.rev, content: error.content });
   if (error instanceof NotPossible || error instanceof CannotTakeBack || error instanceof CannotMerge)
     return problem(c, 409, 'not-possible', said);
+  if (error instanceof KeyNeeded) return problem(c, 409, 'key-needed', said);
   if (error instanceof AccountAsked) return problem(c, 409, 'account-asked', said, { question: error.question });
   if (error instanceof CannotUnseal) return problem(c, 409, 'sign-in-again', said);
   if (error instanceof AppError) return problem(c, 502, `app-${error.name}`, said);

@@ -1,4 +1,5 @@
 import type { UnsettledCause } from '@golden/core';
+import type { HeldBack } from '../engine/held-back.ts';
 import type { Services } from '../services.ts';
 
 /** Something that needs a person: records with one cause, or a source that can't be read. */
@@ -11,7 +12,12 @@ export interface Need {
   readonly message: string;
   readonly since: string;
   readonly connectionId: string | null;
+  /** What a check was held for. */
+  readonly held: NeedHeld | null;
 }
+
+/** As the answer of the interface has it. */
+type NeedHeld = Omit<HeldBack, 'examples'> & { examples: string[] };
 
 /** All that needs a person, each cause of a workflow once; a broken connection is one case whatever waits for it. */
 export async function needsOf({ db }: Services): Promise<Need[]> {
@@ -28,7 +34,7 @@ export async function needsOf({ db }: Services): Promise<Need[]> {
     .selectFrom('trigger_state')
     .innerJoin('workflow', 'workflow.id', 'trigger_state.workflow_id')
     .select(['trigger_state.cause', 'trigger_state.workflow_id', 'trigger_state.message', 'trigger_state.waits_for'])
-    .select(['trigger_state.last_checked_at', 'workflow.draft'])
+    .select(['trigger_state.last_checked_at', 'trigger_state.held', 'workflow.draft'])
     .where('workflow.is_on', '=', 1)
     .where('trigger_state.message', 'is not', null)
     .execute();
@@ -57,6 +63,7 @@ export async function needsOf({ db }: Services): Promise<Need[]> {
       message: item.message ?? '',
       since: item.taken_at,
       connectionId: item.waits_for,
+      held: null,
     });
   }
   for (const one of stuck) {
@@ -69,6 +76,7 @@ export async function needsOf({ db }: Services): Promise<Need[]> {
       message: one.message ?? '',
       since: one.last_checked_at ?? '',
       connectionId: one.waits_for,
+      held: one.held ? (JSON.parse(one.held) as NeedHeld) : null,
     });
   }
   return [...needs.values()].map(({ workflows: _workflows, ...need }) => need);

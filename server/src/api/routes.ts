@@ -26,6 +26,14 @@ const balance = z.object({
   items: z.record(z.enum(itemStates), z.int()),
 });
 
+const heldBack = z.object({
+  kind: z.enum(['surge', 'removed']),
+  count: z.int(),
+  of: z.int(),
+  examples: z.array(z.string()),
+  at: z.string(),
+});
+
 const identity = z.object({
   app: z.string(),
   origin: z.string(),
@@ -306,6 +314,8 @@ export const routes = {
           message: z.string(),
           since: z.string(),
           connectionId: z.string().nullable(),
+          /** What a check was held for, and what a person says to it. */
+          held: heldBack.nullable(),
         }),
       ),
       workflows: z.array(workflowRow),
@@ -323,8 +333,19 @@ export const routes = {
       ),
       /** Why nothing can be stored for the moment, such as a full disk. */
       trouble: z.string().nullable(),
+      /** Since when everything is stopped, and why. */
+      stopped: z.object({ since: z.string(), why: z.string() }).nullable(),
+      /** The last time in which nothing was asked, until somebody has put it away. */
+      off: z.object({ from: z.string(), to: z.string(), caughtUp: z.int(), on: z.int(), asked: z.int() }).nullable(),
     }),
   },
+  'POST /api/stop': {
+    summary: 'Stop all that asks, wakes and sends by itself',
+    body: z.object({ why: z.string().trim().max(200) }),
+    response: ok,
+  },
+  'POST /api/go-on': { summary: 'Let everything go on', response: ok },
+  'POST /api/off/seen': { summary: 'Put the note of an off time away', response: ok },
   'GET /api/apps': {
     summary: 'Apps that can be connected',
     response: z.array(
@@ -625,6 +646,25 @@ export const routes = {
     summary: 'Send one sample for real, on a version frozen from the draft',
     body: z.object({ sourceId: z.string() }),
     response: z.object({ itemId: z.string() }),
+  },
+  'GET /api/workflows/:id/between': {
+    summary: 'What lies between the last check and now, and what becomes of it if the draft goes live',
+    response: z.object({
+      begins: z.enum(['first', 'source', 'from_when']).nullable(),
+      fromWhen: z.unknown(),
+      lastCheckedAt: z.string().nullable(),
+      between: z.object({ count: z.int(), titles: z.array(z.string()) }).nullable(),
+      isTaken: z.boolean(),
+    }),
+  },
+  'GET /api/workflows/:id/usual': {
+    summary: 'Above how many records a check is held, by what came so far',
+    response: z.object({ limit: z.int() }),
+  },
+  'POST /api/workflows/:id/let-in': {
+    summary: 'Let in what a check was held for, or count it as known; bound to the count that was shown',
+    body: z.object({ kind: z.enum(['surge', 'removed']), count: z.int(), answer: z.enum(['take', 'note']) }),
+    response: z.object({ run: z.string() }),
   },
   'POST /api/workflows/:id/live': {
     summary: 'Make the draft the live version and switch on',

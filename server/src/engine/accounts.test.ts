@@ -1,8 +1,9 @@
 import { cardIndex, cardKeys, listen, shopCounter, shopKeys } from '@golden/standins';
-import { AccountAsked } from '../connections.ts';
+import { AccountAsked, KeyNeeded } from '../connections.ts';
 import type { Services } from '../services.ts';
 import { checkNow, decide, goLive, settled, unbalanced } from '../testing/checks.ts';
 import type { TestClock } from '../testing/clock.ts';
+import { dropAt } from '../testing/drop.ts';
 import { customersToPeople } from '../testing/matching.ts';
 import { customersToApp, peopleApp, peopleDescription } from '../testing/people-app.ts';
 import {
@@ -70,9 +71,8 @@ const lead = (
   id: string,
   url: string,
   wish: Parameters<Services['engine']['changeConnection']>[2] = {},
-  key?: string,
-) =>
-  services.engine.changeConnection(id, { name: 'It', settings: { address: `${url}/api` }, ...(key && { key }) }, wish);
+  key = (id === connected.shop ? shopKeys : cardKeys)[0]?.key ?? '',
+) => services.engine.changeConnection(id, { name: 'It', settings: { address: `${url}/api` }, key }, wish);
 
 const peopleOf = (index: Pick<World['cards'], 'store'>) =>
   index.store
@@ -195,6 +195,21 @@ test('an app that names another account by itself: nothing is read or written th
   expect(await services.connections.get(cards)).toMatchObject({ status: 'working', asked: null });
 });
 
+test('a key goes to no other address than the one that it was given for', async () => {
+  const id = await customersToPeople(services, connected, cards);
+  world.shop.store.add(customer());
+  await goLive(services, id);
+  const other = await otherCards();
+  const change = services.engine.changeConnection(
+    cards,
+    { name: 'It', settings: { address: `${other.at.url}/api` } },
+    { account: 'other' },
+  );
+  await expect(change).rejects.toThrow(KeyNeeded);
+  expect(other.state.requests).toBe(0);
+  expect(await services.connections.get(cards)).toMatchObject({ settings: { address: `${world.cards.at.url}/api` } });
+});
+
 test('a key that sees the same account asks nothing', async () => {
   const id = await customersToPeople(services, connected, cards);
   world.shop.store.add(customer());
@@ -231,11 +246,7 @@ test('a write on its way into an account that was left is unsure there, and foun
   const id = await customersToPeople(services, connected, cards);
   world.shop.store.add(customer());
   // The process ends when the card is made and nothing of it is stored yet.
-  const sent = new Promise<void>((resolve) => {
-    (services.seams as TestClock).onReach = (point) => {
-      if (point === 'send:after') resolve(services.drop());
-    };
-  });
+  const sent = dropAt(services, 'send:after');
   await services.engine.makeLive(id);
   await sent;
   expect(peopleOf(world.cards)).toHaveLength(1);
@@ -281,11 +292,7 @@ test('a lookup that found somebody in one account writes to no stranger of anoth
   const id = await customersToPeople(services, connected, cards);
   world.shop.store.add(customer());
   // Its card is found; before anything is written the process ends.
-  const found = new Promise<void>((resolve) => {
-    (services.seams as TestClock).onReach = (point) => {
-      if (point === 'intent:before-store') resolve(services.drop());
-    };
-  });
+  const found = dropAt(services, 'intent:before-store');
   await services.engine.makeLive(id);
   await found;
   services = await openServices(world, { seams: (services.seams as TestClock).next() });

@@ -13,6 +13,7 @@ import type { Comings } from './coming.ts';
 import { FairQueue } from './fair-queue.ts';
 import type { KeyedLocks, PlaceLocks } from './locks.ts';
 import { Held, type Pause, type Pauses } from './pauses.ts';
+import type { StopSwitch } from './stop-switch.ts';
 
 /** What every part of the engine works with. */
 export interface EngineContext {
@@ -32,6 +33,7 @@ export interface EngineContext {
   readonly mirrors: Mirrors;
   readonly matcher: Matcher;
   readonly slots: RequestSlots;
+  readonly stopSwitch: StopSwitch;
 }
 
 /** Requests at once to one connection. */

@@ -40,6 +40,7 @@ export class Dispatcher {
   private readonly listeners = new Set<() => void>();
   private underWay = 0;
   private isClosed = false;
+  private isHeld = false;
 
   constructor(
     private readonly context: EngineContext,
@@ -68,12 +69,12 @@ export class Dispatcher {
 
   /** True while something of a workflow is under way or may be. */
   isAtWork(workflowId: string): boolean {
-    return this.lanes.has(workflowId);
+    return this.isHeld ? (this.lanes.get(workflowId)?.underWay ?? 0) > 0 : this.lanes.has(workflowId);
   }
 
   /** True while anything is under way or left to do. */
   isBusy(): boolean {
-    return this.lanes.size > 0;
+    return this.isHeld ? this.underWay > 0 : this.lanes.size > 0;
   }
 
   /** True while items of a workflow are claimed and wait for their turn: it is far from done. */
@@ -94,7 +95,7 @@ export class Dispatcher {
 
   /** Resolves when nothing is under way and nothing is left to do. */
   async idle(): Promise<void> {
-    while (this.lanes.size > 0) await this.changed();
+    while (this.isHeld ? this.underWay > 0 : this.lanes.size > 0) await this.changed();
   }
 
   /**
@@ -112,6 +113,17 @@ export class Dispatcher {
     this.pump();
   }
 
+  /** Begins nothing more until it is let go; what is under way ends. */
+  hold(): void {
+    this.isHeld = true;
+    this.tell();
+  }
+
+  letGo(): void {
+    this.isHeld = false;
+    this.pump();
+  }
+
   /** Begins nothing more and waits for what is under way. */
   async close(): Promise<void> {
     this.isClosed = true;
@@ -121,7 +133,7 @@ export class Dispatcher {
   }
 
   private pump(): void {
-    if (this.isClosed) return;
+    if (this.isClosed || this.isHeld) return;
     for (let isMoving = true; isMoving && this.underWay < mostUnderWay; ) {
       isMoving = false;
       const share = Math.min(mostOfOne, Math.max(8, Math.floor(mostUnderWay / Math.max(1, this.lanes.size))));

@@ -15,6 +15,7 @@ import { goLive, liesBetween } from './go-live.ts';
 import type { Consent, HeldBack } from './held-back.ts';
 import { intakeOf } from './intakes.ts';
 import { accountsNow } from './item-accounts.ts';
+import { noteAlive } from './off-time.ts';
 import { type RehearsalScope, Rehearsals, type Tried } from './rehearse.ts';
 import { retryReturned } from './returned.ts';
 import { Runner } from './runner.ts';
@@ -28,6 +29,8 @@ import { fingerprintOf, newItem, saveSeen } from './take-in.ts';
 const fewTry = 8;
 /** Decisions that are stored in one go when a person retries a whole connection. */
 const decidedAtOnce = 200;
+/** Milliseconds between two sources that are asked when everything goes on. */
+const goOnEvery = 15_000;
 
 /** Everything that makes records go: asking, running, rehearsing, settling. */
 export class Engine {
@@ -95,7 +98,9 @@ export class Engine {
   }
 
   private async takeUpLeft(): Promise<void> {
-    const { db, commits, pauses } = this.context;
+    const { commits, pauses, stopSwitch, db, seams } = this.context;
+    await stopSwitch.load();
+    await noteAlive(db, seams.now());
     await commits.run(async (trx) => {
       // Whoever had claimed something has ended with its process.
       await trx.updateTable('item').set({ claimed: 0 }).where('claimed', '=', 1).execute();
@@ -110,6 +115,16 @@ export class Engine {
         .execute();
     });
     await pauses.load();
+    if (stopSwitch.now) {
+      this.dispatcher.hold();
+      await this.runner.hold();
+      return;
+    }
+    await this.takeUpRuns();
+  }
+
+  private async takeUpRuns(): Promise<void> {
+    const { db } = this.context;
     this.background(this.goOnTakingBack());
     const runs = await db
       .selectFrom('run')
@@ -123,6 +138,7 @@ export class Engine {
 
   /** Makes the draft the live version and switches on; it goes on where the last version stood. */
   async makeLive(workflowId: string): Promise<{ version: number; run: string }> {
+    this.expectGoing();
     const { draft } = await this.context.workflows.get(workflowId);
     const gone = await goLive(this.context, workflowId, this.after(draft.start.everyMinutes));
     this.context.events.tell({ topic: 'workflow', workflow: workflowId });
@@ -167,6 +183,7 @@ export class Engine {
 
   /** Asks the source now instead of at the next time; `by` says whether a person or the clock wants it. */
   async checkNow(workflowId: string, by: 'asked' | 'check' = 'asked'): Promise<string> {
+    this.expectGoing();
     const { db, workflows } = this.context;
     const { liveVersion, isOn } = await workflows.get(workflowId);
     if (liveVersion === null || !isOn) throw new NotPossible('The workflow is off. Make it live first.');
@@ -348,6 +365,7 @@ export class Engine {
 
   /** Sends one sample for real, on a version frozen from the draft; resolves when it has ended. */
   async sendOne(workflowId: string, sourceId: string): Promise<string> {
+    this.expectGoing();
     const { workflows, commits, seams } = this.context;
     const { draft } = await workflows.get(workflowId);
     if (!isReady(draft))
@@ -397,6 +415,7 @@ export class Engine {
 
   /** @throws CannotTakeBack, TakeBackWaits */
   async takeBack(itemId: string): Promise<void> {
+    this.expectGoing();
     const work = takeBack(this.context, itemId);
     this.background(work.catch(() => undefined));
     await work;
@@ -458,6 +477,7 @@ export class Engine {
    * @throws NotPossible when something else is held by now
    */
   async letIn(workflowId: string, consent: Consent): Promise<string> {
+    this.expectGoing();
     await this.context.commits.run(async (trx) => {
       const trigger = await trx
         .selectFrom('trigger_state')
@@ -477,11 +497,42 @@ export class Engine {
     return this.checkNow(workflowId);
   }
 
+  /** Nothing is asked, woken or sent any more, until it is let go on. What is under way ends. */
+  async stopEverything(why: string): Promise<void> {
+    await this.context.stopSwitch.stop(why);
+    const resting = this.runner.hold();
+    this.dispatcher.hold();
+    await resting;
+  }
+
+  /** Everything goes on: the sources are asked one after the other, so that not all apps are asked at once. */
+  async goOn(): Promise<void> {
+    const { stopSwitch, db, seams } = this.context;
+    if (!stopSwitch.now) return;
+    await stopSwitch.goOn();
+    const on = await db.selectFrom('workflow').select('id').where('is_on', '=', 1).orderBy('created_at').execute();
+    for (const [at, { id }] of on.entries()) {
+      const next_at = new Date(Date.parse(seams.now()) + at * goOnEvery).toISOString();
+      await db.updateTable('trigger_state').set({ next_at }).where('workflow_id', '=', id).execute();
+    }
+    this.runner.letGo();
+    this.dispatcher.letGo();
+    await this.takeUpRuns();
+  }
+
+  /** @throws NotPossible while everything is stopped */
+  private expectGoing(): void {
+    const { now } = this.context.stopSwitch;
+    if (now) throw new NotPossible(`Everything is stopped${now.why ? ` (${now.why})` : ''}. Let it go on first.`);
+  }
+
   /** Does what has become due; the timer calls it every second. */
   async tick(): Promise<void> {
     if (this.isTicking || this.isStopping) return;
     this.isTicking = true;
     try {
+      await noteAlive(this.context.db, this.context.seams.now());
+      if (this.context.stopSwitch.now) return;
       for (const id of await releaseGathered(this.context)) this.dispatcher.wake(id);
       await this.wakeSleepers();
       await this.tryPaused();

@@ -152,7 +152,7 @@ test('rows go where the connection leads now: a folder that was changed in betwe
     target: { connection: made.id, path: ['list.csv', 'list'] },
   });
   await goLive(services, workflow);
-  await services.connections.change(made.id, { name: 'Books', settings: { folder: two } });
+  await services.connections.change(made.id, { name: 'Books', settings: { folder: two } }, { answer: 'other' });
   addCustomers(world, 3, 10);
   await checkNow(services, workflow);
   const rows = (folder: string) => readFileSync(join(folder, 'list.csv'), 'utf8').trim().split('\r\n').length - 1;

@@ -6,6 +6,7 @@ import { type Listening, listen, shopCounter, shopKeys, troubleKinds } from '@go
 import { type KillPoint, killPoints } from '../seams.ts';
 import type { Services } from '../services.ts';
 import { checkNow, decide, retryConnection, settled, unbalanced } from '../testing/checks.ts';
+import { pointsOfTakingIn } from '../testing/drop.ts';
 import { customersToPeople, personLadder } from '../testing/matching.ts';
 import {
   addCustomers,
@@ -166,13 +167,14 @@ const aroundASend: [KillPoint, number][] = [
   ['outcome:after-store', 1],
 ];
 
-test('every named kill point is stopped at in this file', () => {
+test('every named kill point is stopped at, here or where records are taken in', () => {
   const tried = new Set([
     ...aroundAFile.map(([point]) => point),
     ...aroundAFolder,
     ...aroundASend.map(([point]) => point),
     ...aroundTheQueue.map(([point]) => point),
     ...aroundTakingBack.map(([point]) => point),
+    ...pointsOfTakingIn,
   ]);
   expect([...tried].sort()).toEqual([...killPoints].sort());
 });

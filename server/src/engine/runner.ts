@@ -18,6 +18,8 @@ import { sinceAfter, takeIn } from './take-in.ts';
 export class Runner {
   private readonly stopping = new Set<string>();
   private isClosing = false;
+  /** True while everything is stopped: runs stay open, and are taken up again afterwards. */
+  private isHeld = false;
   /** Runs that are under way in this process. */
   private readonly under = new Map<string, Promise<void>>();
 
@@ -60,24 +62,38 @@ export class Runner {
     await Promise.allSettled(this.under.values());
   }
 
+  /** Runs that are under way stand still where they are, until they are begun again. */
+  async hold(): Promise<void> {
+    this.isHeld = true;
+    await Promise.allSettled(this.under.values());
+  }
+
+  letGo(): void {
+    this.isHeld = false;
+  }
+
   /** Resolves when no run is under way. */
   async idle(): Promise<void> {
     while (this.under.size > 0) await Promise.allSettled(this.under.values());
+  }
+
+  private get isResting(): boolean {
+    return this.isClosing || this.isHeld;
   }
 
   private async carryThrough(runId: string): Promise<void> {
     const { context } = this;
     const run = await this.load(runId);
     if (!run || (run.state !== 'listing' && run.state !== 'working')) return;
-    const isStopped = (): boolean => this.isClosing || this.stopping.has(runId);
+    const isStopped = (): boolean => this.isResting || this.stopping.has(runId);
     const listed = run.state === 'listing' && !isStopped() ? await this.list(run, isStopped) : null;
     if (listed === 'waits') return;
     const version = await context.workflows.version(run.workflow_id, run.version);
     for (const step of version.content.steps)
       if (isPlaced(step) && step.target && step.ladder) await context.mirrors.settle(step.target);
     await markDoubles(context, runId, version);
-    if (!this.isClosing) await this.allAtRest(run, isStopped);
-    if (this.isClosing) return;
+    if (!this.isResting) await this.allAtRest(run, isStopped);
+    if (this.isResting && !this.stopping.has(runId)) return;
     if (isStopped()) await this.cancelRest(run);
     await this.end(run, listed, isStopped());
   }
@@ -211,7 +227,7 @@ export class Runner {
     this.dispatcher.wake(run.workflow_id);
     for (;;) {
       const changed = this.dispatcher.changed();
-      if (this.isClosing) return;
+      if (this.isResting) return;
       // Looking after each item of ten thousand would be as much work as moving it.
       if (this.dispatcher.isFull(run.workflow_id) && !isStopped()) {
         await changed;

@@ -2,6 +2,7 @@ import type { WorkflowContent } from '@golden/core';
 import type { Services } from '../services.ts';
 import { checkNow, decide, goLive, settled, unbalanced } from '../testing/checks.ts';
 import type { TestClock } from '../testing/clock.ts';
+import { dropAt, pointsOfTakingIn } from '../testing/drop.ts';
 import { customersToPeople } from '../testing/matching.ts';
 import {
   addCustomers,
@@ -19,6 +20,8 @@ import {
   type WorkflowWishes,
   type World,
 } from '../testing/world.ts';
+
+import { afterOff } from './off-time.ts';
 
 // Nothing that the source has is passed over, nothing comes twice. Judged by the rows that stand there.
 
@@ -440,5 +443,100 @@ describe('deleted there on purpose', () => {
     await checkNow(services, id);
     expect(people().map(({ attributes }) => attributes['lastName'])).toEqual(['Marsh']);
     expect(await services.db.selectFrom('item').select('id').where('state', '=', 'unsettled').execute()).toEqual([]);
+  });
+});
+
+describe('everything stopped', () => {
+  test('nothing is asked, woken or sent, over a restart too; what came meanwhile is taken in afterwards', async () => {
+    const id = await workflow();
+    await goLive(services, id);
+    await services.engine.stopEverything('stock-taking');
+    added('meanwhile@clay.example');
+    const { requests } = world.shop.state;
+    await nextAsk();
+    await expect(services.engine.checkNow(id)).rejects.toThrow('stock-taking');
+    await services.drop();
+    services = await openServices(world, { seams: clock().next() });
+    await services.engine.resume();
+    await nextAsk();
+    expect(services.stopSwitch.now).toMatchObject({ why: 'stock-taking' });
+    expect(world.shop.state.requests).toBe(requests);
+    await services.engine.goOn();
+    await nextAsk();
+    expect(await mails()).toEqual(['meanwhile@clay.example']);
+  });
+
+  test('what is under way ends, and what waits goes on where it stood', async () => {
+    const id = await workflow();
+    addCustomers(world, 300);
+    const begun = new Promise<void>((resolve) => {
+      clock().onReach = (point) => point === 'file:after-put' && resolve();
+    });
+    await services.engine.makeLive(id);
+    await begun;
+    await services.engine.stopEverything('');
+    await services.engine.quiet();
+    const there = (await rows()).length;
+    expect(there).toBeLessThan(300);
+    await nextAsk();
+    expect(await rows()).toHaveLength(there);
+    await services.engine.goOn();
+    await services.engine.quiet();
+    await settled(services);
+    expect(new Set(await mails()).size).toBe(300);
+    expect(await rows()).toHaveLength(300);
+  });
+});
+
+test('after a pause of the machine it is told since when, and what was caught up', async () => {
+  const id = await workflow();
+  await goLive(services, id);
+  await services.engine.tick();
+  expect(await afterOff(services.db)).toBeNull();
+  await services.drop();
+  addCustomers(world, 3);
+  const seams = clock().next();
+  seams.pass(day);
+  services = await openServices(world, { seams });
+  await services.engine.resume();
+  await nextAsk();
+  const off = await afterOff(services.db);
+  expect(off).toMatchObject({ caughtUp: 3, on: 1, asked: 1 });
+  expect(Date.parse(off?.to ?? '') - Date.parse(off?.from ?? '')).toBeGreaterThanOrEqual(day);
+});
+
+describe('the process ends', () => {
+  const next = async () => {
+    services = await openServices(world, { seams: clock().next() });
+    await services.engine.resume();
+    await settled(services);
+  };
+
+  /** Lets the process end at a point, and the next one take over. */
+  async function endAt(point: (typeof pointsOfTakingIn)[number], work: () => Promise<unknown>): Promise<void> {
+    const ended = dropAt(services, point);
+    void work().catch(() => undefined);
+    await ended;
+    await next();
+    await nextAsk();
+  }
+
+  test.each(pointsOfTakingIn)('at %s: nothing is lost, doubled or asked twice', async (point) => {
+    const gather = { records: 50, minutes: 30 };
+    const id = await workflow({ holdsAbove: 20, ...(point === 'gathered:after-store' && { gather }) });
+    addCustomers(world, 3);
+    if (point === 'go-live:after-store') await endAt(point, () => services.engine.makeLive(id));
+    else await goLive(services, id);
+    if (point === 'gathered:after-store') {
+      clock().pass(31 * minute);
+      await endAt(point, () => services.engine.tick());
+    }
+    expect(await rows()).toHaveLength(3);
+    if (point !== 'consent:after-store') return;
+    addCustomers(world, 25, 100);
+    await checkNow(services, id);
+    await endAt(point, () => services.engine.letIn(id, { kind: 'surge', count: 25, answer: 'take' }));
+    expect(await rows()).toHaveLength(28);
+    expect(new Set(await mails()).size).toBe(28);
   });
 });

@@ -174,6 +174,23 @@ export const useCounts = (id: string, sourceKey: string, isSaved: boolean, since
     retry: false,
   });
 
+/** What lies between the last check and now, asked while the person is about to make the draft live. */
+export const useBetween = (id: string, rev: number, isOpen: boolean) =>
+  useQuery({
+    queryKey: ['between', id, rev],
+    queryFn: () => call('GET /api/workflows/:id/between', { params: { id } }),
+    enabled: isOpen,
+    staleTime: 0,
+    retry: false,
+  });
+
+/** Above how many records a check is held, by what came so far. */
+export const useUsual = (id: string) =>
+  useQuery({
+    queryKey: ['usual', id],
+    queryFn: () => call('GET /api/workflows/:id/usual', { params: { id } }),
+  });
+
 export const useRehearsal = (id: string) =>
   useQuery({
     queryKey: ['rehearsal', id],

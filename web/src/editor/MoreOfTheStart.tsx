@@ -1,6 +1,7 @@
 import type { Start } from '@golden/core';
-import { usePlaces } from '../api/queries.ts';
+import { usePlaces, useUsual } from '../api/queries.ts';
 import { inputLook, Select } from '../parts/Field.tsx';
+import { useEditor } from './context.tsx';
 
 interface MoreProps {
   readonly start: Start;
@@ -9,6 +10,7 @@ interface MoreProps {
 
 /** The settings that most workflows leave as they are: further places, limits, gathering, which fields. */
 export function MoreOfTheStart({ start, onChange }: MoreProps) {
+  const usual = useUsual(useEditor().workflow.id).data?.limit;
   return (
     <>
       <FurtherPlaces start={start} onChange={onChange} />
@@ -22,6 +24,22 @@ export function MoreOfTheStart({ start, onChange }: MoreProps) {
         />
         <span className="text-ink-2">records a run; the rest come with the next. Empty means all.</span>
       </dd>
+      {start.on !== 'removed' && (
+        <>
+          <dt className="text-ink-2">Held above</dt>
+          <dd className="flex flex-wrap items-center gap-2">
+            <NumberInput
+              label="Records above which a check is held"
+              value={start.holdsAbove}
+              most={1_000_000}
+              onChange={(holdsAbove) => onChange({ holdsAbove })}
+            />
+            <span className="text-ink-2">
+              records at once, until you have looked. Empty means far more than usual{usual ? `: ${usual} now` : ''}.
+            </span>
+          </dd>
+        </>
+      )}
       <dt className="text-ink-2">Handled</dt>
       <dd className="flex flex-wrap items-center gap-2">
         <Select

@@ -16,8 +16,10 @@ import { SheetHead } from './SheetHead.tsx';
 import { SwapDrawer } from './SwapDrawer.tsx';
 
 const intervals = [1, 5, 15, 30, 60, 240, 1440];
-const events: readonly { readonly value: StartEvent; readonly label: string }[] = [
-  { value: 'added', label: 'is added' },
+/** What brings a record in; “added” is offered twice, with and without waiting for one that doesn't fit yet. */
+const events: readonly { readonly value: StartEvent | 'fits'; readonly label: string }[] = [
+  { value: 'fits', label: 'is added, as soon as it fits' },
+  { value: 'added', label: 'is added, only as it was added' },
   { value: 'added_or_changed', label: 'is added or changed' },
   { value: 'becomes', label: 'becomes something' },
   { value: 'removed', label: 'is removed' },
@@ -32,12 +34,15 @@ export function StartSheet() {
   const change = (next: Partial<Start>): void => draft.change(withStart(next));
   const fields = start.source?.described.fields ?? [];
   const hasIds = start.source ? fields.some((field) => field.type === 'id' && field.readOnly) : true;
-  const chooseEvent = (on: StartEvent): void =>
+  const chooseEvent = (chosen: StartEvent | 'fits'): void => {
+    const on = chosen === 'fits' ? 'added' : chosen;
     change({
       on,
+      waitsToFit: chosen === 'fits' ? true : undefined,
       ...(on === 'becomes' && !start.becomes && { becomes: { path: likelyState(fields) ?? '', value: '' } }),
       ...(on === 'removed' && { fromWhen: { kind: 'now' } }),
     });
+  };
   return (
     <>
       <SheetHead title="What starts it">
@@ -72,8 +77,9 @@ export function StartSheet() {
               <dd className="flex flex-wrap items-center gap-2">
                 <Select
                   aria-label="When a record"
-                  value={start.on}
-                  onChange={(event) => chooseEvent(event.target.value as StartEvent)}
+                  value={start.on === 'added' && start.waitsToFit ? 'fits' : start.on}
+                  title={start.on === 'added' ? addedMeans(start) : undefined}
+                  onChange={(event) => chooseEvent(event.target.value as StartEvent | 'fits')}
                   choices={[...events]}
                 />
                 {start.on === 'becomes' && <Becomes start={start} onChange={change} />}
@@ -137,6 +143,12 @@ export function StartSheet() {
     </>
   );
 }
+
+/** What becomes of a record that a condition leaves out. */
+const addedMeans = ({ waitsToFit }: Start): string =>
+  waitsToFit
+    ? 'A record that a condition leaves out is taken in the first time that it fits. What was there before the start stays as it is.'
+    : 'A record is judged once, as it was when it was added.';
 
 /** The field that says how far a record has come, by its name or its few options. */
 function likelyState(fields: readonly Field[]): string | undefined {

@@ -2,10 +2,12 @@ import { Plus, RefreshCw } from 'lucide-react';
 import { useState } from 'react';
 import { useForm } from 'react-hook-form';
 import { Link } from 'react-router';
-import { call } from '../api/client.ts';
+import { toast } from 'sonner';
+import { ApiProblem, call } from '../api/client.ts';
 import { type Connection, useApps, useConnection, useConnections, useDo, useSettings } from '../api/queries.ts';
 import { ConnectDrawer } from '../editor/ConnectDrawer.tsx';
 import { useSignIn } from '../editor/use-sign-in.ts';
+import { AccountChoice, type AccountQuestion, type AccountSaid, isAllSaid } from '../parts/AccountChoice.tsx';
 import { Button } from '../parts/Button.tsx';
 import { Drawer } from '../parts/Drawer.tsx';
 import { TextField } from '../parts/Field.tsx';
@@ -175,18 +177,37 @@ function Rights({ connection }: { readonly connection: Whole }) {
   );
 }
 
-function ChangeForm({ connection }: { readonly connection: Connection }) {
+/** Name, address and key; where they lead elsewhere than before, whether that is the same account. */
+function ChangeForm({ connection }: { readonly connection: Whole }) {
   const app = useApps().data?.find((one) => one.id === connection.app);
-  const { register, handleSubmit } = useForm<Record<string, string>>({
+  const { register, handleSubmit, setError, setFocus, formState } = useForm<Record<string, string>>({
     defaultValues: { ...connection.settings, name: connection.name, key: '' },
   });
-  const save = useDo((given: Record<string, string>) => {
+  const [question, setQuestion] = useState<AccountQuestion>();
+  const [said, setSaid] = useState<AccountSaid>({});
+  const reads = connection.usedBy.filter((one) => one.isRead).map((one) => one.name);
+  const writes = connection.usedBy.filter((one) => one.isWritten).map((one) => one.name);
+  const save = useDo(async (given: Record<string, string>) => {
     const { name = '', key, ...settings } = given;
-    return call('PUT /api/connections/:id', {
-      params: { id: connection.id },
-      body: { name, settings, ...(key && { key }) },
-    });
-  }, 'Saved and checked.');
+    try {
+      await call('PUT /api/connections/:id', {
+        params: { id: connection.id },
+        body: { name, settings, ...(key && { key }), ...(question && said) },
+      });
+      setQuestion(undefined);
+      setSaid({});
+      toast('Saved and checked.');
+    } catch (error) {
+      if (!(error instanceof ApiProblem)) throw error;
+      if (error.kind === 'account-asked') setQuestion(error.more['question'] as AccountQuestion);
+      else if (error.kind === 'key-needed') {
+        setError('key', { message: error.message });
+        setFocus('key');
+      } else throw error;
+    }
+  });
+  if (connection.asked) return <AskedForm connection={connection} question={connection.asked} />;
+  const isOpen = question !== undefined && !isAllSaid(said, reads);
   return (
     <form onSubmit={handleSubmit((given) => save.mutate(given))}>
       <TextField label="Name here" {...register('name', { required: true })} />
@@ -195,18 +216,57 @@ function ChangeForm({ connection }: { readonly connection: Connection }) {
           key={setting.name}
           label={setting.isSecret ? `New ${setting.label.toLowerCase()}` : setting.label}
           hint={setting.isSecret ? 'Leave it empty to keep the one that is stored.' : setting.hint}
+          error={formState.errors[setting.name]?.message}
           type={setting.isSecret ? 'password' : 'text'}
           autoComplete="off"
-          {...register(setting.name)}
+          {...register(setting.name, { onChange: () => setQuestion(undefined) })}
         />
       ))}
+      {!connection.tellsAccount && (
+        <p className="mb-3 text-sm text-ink-2">
+          This app doesn’t tell who is signed in. It is told apart by its address and key: a new key is asked about.
+        </p>
+      )}
+      {question && <AccountChoice question={question} reads={reads} writes={writes} said={said} onSay={setSaid} />}
       <div className="flex gap-2">
-        <Button type="submit" disabled={save.isPending}>
-          Save and check
+        <Button type="submit" look={question ? 'main' : 'plain'} disabled={save.isPending || isOpen}>
+          {save.isPending ? 'Asking the app…' : 'Save and check'}
         </Button>
         {app?.signsIn && <SignInAgain connection={connection} />}
       </div>
     </form>
+  );
+}
+
+interface AskedProps {
+  readonly connection: Whole;
+  readonly question: AccountQuestion;
+}
+
+/** The app names somebody else by itself: nothing goes on there until it is said who that is. */
+function AskedForm({ connection, question }: AskedProps) {
+  const [said, setSaid] = useState<AccountSaid>({});
+  const reads = connection.usedBy.filter((one) => one.isRead).map((one) => one.name);
+  const writes = connection.usedBy.filter((one) => one.isWritten).map((one) => one.name);
+  const answer = useDo(async () => {
+    const { account, already } = said;
+    if (account)
+      await call('POST /api/connections/:id/account', {
+        params: { id: connection.id },
+        body: { account, ...(already && { already }) },
+      });
+  });
+  return (
+    <>
+      <AccountChoice question={question} reads={reads} writes={writes} said={said} onSay={setSaid} />
+      <Button
+        look="main"
+        disabled={answer.isPending || !isAllSaid(said, reads)}
+        onClick={() => answer.mutate(undefined)}
+      >
+        So it is
+      </Button>
+    </>
   );
 }
 

@@ -3,7 +3,7 @@ import { CircleCheck, RotateCcw, Square } from 'lucide-react';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { call } from '../api/client.ts';
-import { type SheetRow, useCounts, useDo, useRehearsal } from '../api/queries.ts';
+import { type SheetRow, useBetween, useCounts, useDo, useRehearsal, useSettings } from '../api/queries.ts';
 import { useEditor } from '../editor/context.tsx';
 import { BalanceStrip } from '../parts/BalanceStrip.tsx';
 import { Button } from '../parts/Button.tsx';
@@ -174,6 +174,8 @@ function LiveDialog({ isOpen, onClose }: { readonly isOpen: boolean; readonly on
     onClose();
     await navigate(`/workflows/${workflow.id}/runs`);
   });
+  const lies = useBetween(workflow.id, workflow.rev, isOpen).data;
+  const goesOn = lies?.begins === null;
   const now = counts && { now: 0, since: counts.since ?? 0, all: counts.all }[start.fromWhen.kind];
   const words = start.source?.described;
   const rehearsal = useRehearsal(workflow.id).data;
@@ -184,12 +186,17 @@ function LiveDialog({ isOpen, onClose }: { readonly isOpen: boolean; readonly on
       isOpen={isOpen}
       onClose={onClose}
       onConfirm={() => live.mutate(undefined)}
-      confirm={now ? `Make it live and take in ${formatNumber(now)}` : 'Make it live'}
-      isBusy={live.isPending || counts === undefined}
+      confirm={now && !goesOn ? `Make it live and take in ${formatNumber(now)}` : 'Make it live'}
+      isBusy={live.isPending || counts === undefined || lies === undefined}
     >
+      {lies && workflow.liveVersion !== null && words && <Between lies={lies} words={words} />}
       <p>
-        {counts === undefined || words === undefined || now === undefined ? (
+        {counts === undefined || words === undefined || now === undefined || lies === undefined ? (
           'Counting…'
+        ) : goesOn ? (
+          <>
+            It goes on being asked every {start.everyMinutes} {start.everyMinutes === 1 ? 'minute' : 'minutes'}.
+          </>
         ) : (
           <>
             Of the {counted(counts.all, words.singular, words.plural)} that are there,{' '}
@@ -225,6 +232,47 @@ function LiveDialog({ isOpen, onClose }: { readonly isOpen: boolean; readonly on
         The draft becomes a numbered version that never changes. You can go on editing the draft.
       </p>
     </ConfirmDialog>
+  );
+}
+
+interface BetweenProps {
+  readonly lies: NonNullable<ReturnType<typeof useBetween>['data']>;
+  readonly words: { readonly singular: string; readonly plural: string };
+}
+
+/** Where the new version begins, what lies between the last check and now, and what becomes of it. */
+function Between({ lies, words }: BetweenProps) {
+  const zone = useSettings().data?.zone ?? 'utc';
+  const { begins, between, lastCheckedAt, isTaken } = lies;
+  const beginning = {
+    going: 'It goes on where the live version stands.',
+    source: 'It starts from another place than the live version, and begins there from the start.',
+    from_when: 'You have changed from when it begins, so it begins anew.',
+    first: 'The live version has not finished its beginning, so it begins anew.',
+  }[begins ?? 'going'];
+  const some = between && between.count > 0 ? between : undefined;
+  const rest = some ? some.count - some.titles.length : 0;
+  return (
+    <p>
+      {beginning}
+      {some && (
+        <>
+          {' '}
+          Since the last check{lastCheckedAt ? ` (${formatInstant(lastCheckedAt, zone)})` : ''}{' '}
+          <strong className="font-semibold">{counted(some.count, words.singular, words.plural)}</strong> came that no
+          check has seen: {some.titles.map((title) => `“${title}”`).join(', ')}
+          {rest > 0 ? ` and ${formatNumber(rest)} more` : ''}.{' '}
+          {isTaken
+            ? some.count === 1
+              ? 'It is taken in.'
+              : 'They are taken in.'
+            : some.count === 1
+              ? 'It counts as known, and is not copied.'
+              : 'They count as known, and are not copied.'}
+        </>
+      )}
+      {between && !some && ' Nothing has come since the last check.'}
+    </p>
   );
 }
 

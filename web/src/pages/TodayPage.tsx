@@ -1,11 +1,14 @@
 import { Columns3, Hand, Plug } from 'lucide-react';
 import { DateTime } from 'luxon';
+import { useState } from 'react';
 import { Link } from 'react-router';
 import { type Need, useSettings, useToday, useWorkflows } from '../api/queries.ts';
 import { counted, formatInstant, formatNumber } from '../parts/formats.ts';
+import { HeldDialog } from '../parts/HeldDialog.tsx';
 import { EmptyState, Loading, ProblemMessage } from '../parts/Messages.tsx';
 import { NewWorkflowButton } from '../parts/NewWorkflowButton.tsx';
 import { PauseNote } from '../parts/PauseNote.tsx';
+import { OffNote, StopEverythingButton, StoppedNote } from '../parts/StopEverything.tsx';
 import { WorkflowTable } from '../parts/WorkflowTable.tsx';
 
 /** What needs a person, then each workflow's day. */
@@ -14,7 +17,7 @@ export function TodayPage() {
   const zone = useSettings().data?.zone ?? 'utc';
   const workflows = useWorkflows().data;
   if (!today.data) return <Loading what="today" />;
-  const { balance, needs, pauses, trouble } = today.data;
+  const { balance, needs, pauses, trouble, stopped, off } = today.data;
   // A source that can't be read is one thing to see to, whatever waits behind it.
   const needed = needs.reduce((sum, need) => sum + Math.max(1, need.count), 0);
   const waiting = today.data.workflows.reduce((sum, row) => sum + row.waiting, 0);
@@ -31,11 +34,16 @@ export function TodayPage() {
           <p className="text-sm text-ink-2">{DateTime.now().setZone(zone).toFormat('cccc d LLLL')}</p>
           <h1 className="text-2xl">{workflows?.length === 0 ? 'Nothing is set up yet' : headline.join(', ')}</h1>
         </div>
-        <NewWorkflowButton />
+        <div className="flex gap-2">
+          {!stopped && workflows && workflows.length > 0 && <StopEverythingButton />}
+          <NewWorkflowButton />
+        </div>
       </div>
-      {(pauses.length > 0 || trouble !== null) && (
+      {(pauses.length > 0 || trouble !== null || stopped || off) && (
         <div className="mb-4 space-y-2">
           {trouble !== null && <ProblemMessage>{trouble}</ProblemMessage>}
+          {stopped && <StoppedNote stopped={stopped} zone={zone} />}
+          {off && <OffNote off={off} zone={zone} />}
           {pauses.map((pause) => (
             <PauseNote key={pause.connectionId} pause={pause} zone={zone} />
           ))}
@@ -67,6 +75,7 @@ const sourceTitles: Partial<Record<Need['cause'], string>> = {
   drift: 'A source has changed; nothing is taken in.',
   connection: 'A source can’t be read.',
   fault: 'A run stopped at a fault of Golden Relay.',
+  held: 'A check is held: far more than usual.',
 };
 
 const titles: Record<Need['cause'], (count: number) => string> = {
@@ -87,6 +96,7 @@ const titles: Record<Need['cause'], (count: number) => string> = {
 };
 
 function NeedCard({ need, zone }: { readonly need: Need; readonly zone: string }) {
+  const [isLooking, setLooking] = useState(false);
   const isConnection = need.cause === 'connection';
   const isDrift = need.cause === 'drift';
   const Icon = isConnection ? Plug : isDrift ? Columns3 : Hand;
@@ -103,7 +113,11 @@ function NeedCard({ need, zone }: { readonly need: Need; readonly zone: string }
       />
       <div className="min-w-0">
         <h2 className="text-lg leading-snug">
-          {need.count === 0 ? (sourceTitles[need.cause] ?? 'A source can’t be read.') : titles[need.cause](need.count)}
+          {need.held?.kind === 'removed'
+            ? 'A check is held: most records are gone.'
+            : need.count === 0
+              ? (sourceTitles[need.cause] ?? 'A source can’t be read.')
+              : titles[need.cause](need.count)}
         </h2>
         <p className="mt-0.5 text-sm text-ink-2">
           {need.workflow} · since {formatInstant(need.since, zone)}
@@ -113,7 +127,15 @@ function NeedCard({ need, zone }: { readonly need: Need; readonly zone: string }
           {isDrift && <Link to={`/workflows/${need.workflowId}`}>Map it again</Link>}
           {need.count > 0 && <Link to="/decide">{`Decide ${need.count === 1 ? 'it' : 'them'}`}</Link>}
           {isConnection && <Link to="/connections">See the connection</Link>}
+          {need.held && (
+            <button type="button" onClick={() => setLooking(true)}>
+              See what it is
+            </button>
+          )}
         </p>
+        {need.held && (
+          <HeldDialog need={{ ...need, held: need.held }} isOpen={isLooking} onClose={() => setLooking(false)} />
+        )}
       </div>
     </article>
   );

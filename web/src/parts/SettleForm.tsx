@@ -91,6 +91,16 @@ export function SettleForm({ item }: { readonly item: Item }) {
             Decide side by side
           </Link>
         )}
+        {item.cause === 'gone' && (
+          <>
+            <Button disabled={isBusy} onClick={() => decide.mutate({ kind: 'new', step: stepId })}>
+              Create it again
+            </Button>
+            <Button disabled={isBusy} onClick={() => decide.mutate({ kind: 'leave_gone', step: stepId })}>
+              Leave it gone
+            </Button>
+          </>
+        )}
         {(item.cause === 'unsure' || item.cause === 'altered') && (
           <Button disabled={isBusy} onClick={() => decide.mutate({ kind: 'accept', step: stepId })}>
             It is there: accept it
@@ -101,7 +111,7 @@ export function SettleForm({ item }: { readonly item: Item }) {
             It isn’t there: send it again
           </Button>
         )}
-        {item.cause === 'connection' && (
+        {(item.cause === 'connection' || item.cause === 'account') && (
           <Link to="/connections" className="underlined font-medium">
             See the connection
           </Link>

@@ -1,5 +1,6 @@
 import { balanceOf, type Decision, type ItemState, isPlaced, layOut, type PlannedWrite, startId } from '@golden/core';
 import { NotPossible } from '../../engine/errors.ts';
+import { proposedLimit } from '../../engine/held-back.ts';
 import type { Services } from '../../services.ts';
 import type { Handlers } from '../endpoint.ts';
 import type { Routes } from '../routes.ts';
@@ -62,6 +63,12 @@ export function runHandlers(services: Services) {
     'POST /api/workflows/:id/send-one': async ({ params, body }) => ({
       itemId: await engine.sendOne(params.id, body.sourceId),
     }),
+    'GET /api/workflows/:id/between': async ({ params }) => {
+      const lies = await engine.liesBetween(params.id);
+      return { ...lies, between: lies.between && { ...lies.between, titles: [...lies.between.titles] } };
+    },
+    'GET /api/workflows/:id/usual': async ({ params }) => ({ limit: await proposedLimit(db, params.id) }),
+    'POST /api/workflows/:id/let-in': async ({ params, body }) => ({ run: await engine.letIn(params.id, body) }),
     'POST /api/workflows/:id/live': ({ params }) => engine.makeLive(params.id),
     'POST /api/workflows/:id/on': async ({ params }) => {
       await engine.switchOn(params.id);

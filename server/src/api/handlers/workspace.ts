@@ -1,4 +1,5 @@
 import { addBalances, balanceOf, emptyBalance } from '@golden/core';
+import { afterOff, putOffAway } from '../../engine/off-time.ts';
 import type { Services } from '../../services.ts';
 import { loadSettings, saveSettings } from '../../settings.ts';
 import type { Handlers } from '../endpoint.ts';
@@ -6,10 +7,11 @@ import { needsOf } from '../needs.ts';
 import { pausesOf } from '../pauses.ts';
 import type { Routes } from '../routes.ts';
 import { workflowRows } from '../workflow-rows.ts';
+import { done } from './done.ts';
 
 /** The workspace: its settings, its day, the apps it can be connected to. */
 export function workspaceHandlers(services: Services) {
-  const { db, apps, addresses, connections, engine, storage } = services;
+  const { db, apps, addresses, connections, engine, storage, stopSwitch, events } = services;
   return {
     'GET /api/settings': () => loadSettings(db),
     'PUT /api/settings': async ({ body }) => {
@@ -30,7 +32,22 @@ export function workspaceHandlers(services: Services) {
         workflows: rows,
         pauses: await pausesOf(services),
         trouble: storage.message,
+        stopped: stopSwitch.now,
+        off: await afterOff(db),
       };
+    },
+    'POST /api/stop': async ({ body }) => {
+      await engine.stopEverything(body.why);
+      return done;
+    },
+    'POST /api/go-on': async () => {
+      await engine.goOn();
+      return done;
+    },
+    'POST /api/off/seen': async () => {
+      await putOffAway(db);
+      events.tell({ topic: 'workspace' });
+      return done;
     },
     'GET /api/apps': async () =>
       apps.map((app) => ({

@@ -1,0 +1,15 @@
+import type { KillPoint } from '../seams.ts';
+import type { Services } from '../services.ts';
+import type { TestClock } from './clock.ts';
+
+/** Points at which a process is dropped within a test's own: `taking-in.test.ts` stops at each of them. */
+export const pointsOfTakingIn = ['go-live:after-store', 'consent:after-store', 'gathered:after-store'] as const;
+
+/** Ends the process when it comes to a point: nothing more is stored or answered. Resolves when it has. */
+export function dropAt(services: Services, wanted: KillPoint): Promise<void> {
+  return new Promise((resolve) => {
+    (services.seams as TestClock).onReach = (point) => {
+      if (point === wanted) resolve(services.drop());
+    };
+  });
+}

@@ -1,0 +1,122 @@
+import type { Connection } from '../api/queries.ts';
+import { counted } from './formats.ts';
+
+/** Who was signed in, and who is now. */
+export type AccountQuestion = NonNullable<Connection['asked']>;
+
+/** What a person says of a connection that leads elsewhere. */
+export interface AccountSaid {
+  readonly account?: 'same' | 'other';
+  readonly already?: 'taken' | 'noted';
+}
+
+interface ChoiceProps {
+  readonly question: AccountQuestion;
+  /** Names of the workflows that start from this connection, and of those that write through it. */
+  readonly reads: readonly string[];
+  readonly writes: readonly string[];
+  readonly said: AccountSaid;
+  readonly onSay: (said: AccountSaid) => void;
+}
+
+/** Whether a connection that leads elsewhere now is the same account, moved, or another one. */
+export function AccountChoice({ question, reads, writes, said, onSay }: ChoiceProps) {
+  const { was, now } = question;
+  const isWhoOther = was.who !== null && now.who !== null && was.who !== now.who;
+  return (
+    <section
+      aria-label="Which account this is"
+      className="mb-4 rounded-md border border-brass-fill/60 bg-brass-tint px-4 py-3"
+    >
+      <h3 className="mb-1 text-md font-semibold text-brass">Is this the same account?</h3>
+      <dl className="mb-3 grid grid-cols-[56px_1fr] gap-x-3 gap-y-0.5 text-sm">
+        <dt className="text-ink-2">Before</dt>
+        <dd>
+          <Who identity={was} />
+        </dd>
+        <dt className="text-ink-2">Now</dt>
+        <dd>
+          <Who identity={now} />
+        </dd>
+      </dl>
+      {!now.isTold && (
+        <p className="mb-2 text-sm">This app doesn’t tell who is signed in. Its address and key have to do.</p>
+      )}
+      <fieldset className="space-y-2">
+        <legend className="sr-only">Which account this is</legend>
+        <Choice
+          name="account"
+          isOn={said.account === 'same'}
+          onChoose={() => onSay({ account: 'same' })}
+          title="The same account, it has only moved"
+          text={`The records there are the ones from before. All goes on where it stood.${isWhoOther ? ' The app itself names another account.' : ''}`}
+        />
+        <Choice
+          name="account"
+          isOn={said.account === 'other'}
+          onChoose={() => onSay({ ...said, account: 'other' })}
+          title="Another account"
+          text={`Nothing that is known of the records from before holds there.${writes.length > 0 ? ` ${named(writes)} ${writes.length === 1 ? 'looks' : 'look'} for each record anew.` : ''} When you go back, all of it holds again.`}
+        />
+      </fieldset>
+      {said.account === 'other' && reads.length > 0 && (
+        <fieldset className="mt-3 space-y-1.5 border-t border-brass-fill/40 pt-2">
+          <legend className="float-left mb-1.5 w-full font-medium">
+            {named(reads)} {reads.length === 1 ? 'starts' : 'start'} from it. What the other account has already
+          </legend>
+          <Choice
+            name="already"
+            isOn={said.already === 'taken'}
+            onChoose={() => onSay({ ...said, already: 'taken' })}
+            title="is taken in, all of it"
+          />
+          <Choice
+            name="already"
+            isOn={said.already === 'noted'}
+            onChoose={() => onSay({ ...said, already: 'noted' })}
+            title="counts as known; only what comes from now on is taken in"
+          />
+        </fieldset>
+      )}
+    </section>
+  );
+}
+
+/** True once everything is said that has to be. */
+export const isAllSaid = (said: AccountSaid, reads: readonly string[]): boolean =>
+  said.account === 'same' || (said.account === 'other' && (reads.length === 0 || said.already !== undefined));
+
+const named = (workflows: readonly string[]): string =>
+  workflows.length <= 2 ? workflows.map((one) => `“${one}”`).join(' and ') : counted(workflows.length, 'workflow');
+
+function Who({ identity }: { readonly identity: AccountQuestion['was'] }) {
+  return (
+    <>
+      <strong className="font-semibold">
+        {identity.label || (identity.who === null ? 'not known yet' : 'no name')}
+      </strong>
+      {identity.origin && <span className="text-ink-2"> at {identity.origin}</span>}
+    </>
+  );
+}
+
+interface OneProps {
+  readonly name: string;
+  readonly isOn: boolean;
+  readonly onChoose: () => void;
+  readonly title: string;
+  readonly text?: string;
+}
+
+/** One of several answers, with what follows from it. */
+export function Choice({ name, isOn, onChoose, title, text }: OneProps) {
+  return (
+    <label className="flex gap-2">
+      <input type="radio" name={name} checked={isOn} onChange={onChoose} className="mt-1 accent-pine" />
+      <span>
+        <span className={text ? 'font-medium' : ''}>{title}</span>
+        {text && <span className="block text-sm text-ink-2">{text}</span>}
+      </span>
+    </label>
+  );
+}
