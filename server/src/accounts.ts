@@ -72,10 +72,18 @@ export function knownAccount(db: Db | Trx, { app, origin, who, isTold }: Identit
     .executeTakeFirst();
 }
 
-/** Whether anything rests on ids of an account. */
+/** Whether anything rests on an account: what was read or written there, or what is to begin there. */
 export async function isUsed(db: Db | Trx, account: string): Promise<boolean> {
+  const { rows } = await sql`SELECT 1 FROM intake WHERE account = ${account} LIMIT 1`.execute(db);
+  return rows.length > 0 || hasIds(db, account);
+}
+
+/** Whether ids of an account are kept anywhere. */
+async function hasIds(db: Db | Trx, account: string): Promise<boolean> {
+  const seen = await sql`SELECT 1 FROM seen JOIN intake ON intake.id = seen.intake_id
+    WHERE intake.account = ${account} LIMIT 1`.execute(db);
+  if (seen.rows.length > 0) return true;
   const columns = [
-    ['intake', 'account'],
     ['link', 'from_account'],
     ['link', 'to_account'],
     ['write', 'account'],
@@ -91,6 +99,19 @@ export async function isUsed(db: Db | Trx, account: string): Promise<boolean> {
     if (rows.length > 0) return true;
   }
   return false;
+}
+
+/**
+ * A connection was led to an account while its app couldn't be asked, and by now it is known that this
+ * is one that was used before: what was to begin there begins in that one, unless it has long begun.
+ * False where ids of the other are kept, so that it has to stay.
+ */
+export async function becomeKnown(trx: Trx, provisional: string, known: string): Promise<boolean> {
+  if (await hasIds(trx, provisional)) return false;
+  await sql`UPDATE OR IGNORE intake SET account = ${known} WHERE account = ${provisional}`.execute(trx);
+  await trx.deleteFrom('intake').where('account', '=', provisional).execute();
+  await trx.deleteFrom('account').where('id', '=', provisional).execute();
+  return true;
 }
 
 /** The account of this identity: the one that was used before, or a new one. Gives its id. */

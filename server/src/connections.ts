@@ -12,6 +12,7 @@ import {
 import {
   type AccountAnswer,
   type AccountQuestion,
+  becomeKnown,
   type Identity,
   identityFrom,
   identityOf,
@@ -100,6 +101,8 @@ export class Connections {
   private readonly accounts = new Map<string, string>();
   /** Connections of which a person has to say first who is signed in. */
   private readonly unclear = new Set<string>();
+  /** Connections whose app has never said who is signed in: it is asked before anything else. */
+  private readonly unverified = new Set<string>();
 
   constructor(
     private readonly db: Db,
@@ -116,6 +119,7 @@ export class Connections {
     for (const row of await this.db.selectFrom('connection').selectAll().execute()) {
       this.accounts.set(row.id, row.account_id);
       if (row.asked !== null) this.unclear.add(row.id);
+      await this.noteVerified(row.id);
       const app = this.apps.find((one) => one.id === row.app);
       if (!app) continue;
       // Accounts of an earlier release don't know where they are yet.
@@ -181,6 +185,7 @@ export class Connections {
         .execute();
       this.accounts.set(id, account);
     });
+    await this.noteVerified(id);
     return this.check(id);
   }
 
@@ -215,6 +220,7 @@ export class Connections {
       if (settled.kind !== 'asked') await this.lead(trx, id, settled, now, onOther);
     });
     this.learnOf(id, settled.kind === 'asked');
+    await this.noteVerified(id);
     return this.check(id);
   }
 
@@ -232,6 +238,7 @@ export class Connections {
       if (settled.kind !== 'asked') await this.lead(trx, id, settled, now, onOther);
     });
     this.learnOf(id, false);
+    await this.noteVerified(id);
     return this.check(id);
   }
 
@@ -312,6 +319,7 @@ export class Connections {
     this.open.delete(id);
     this.accounts.delete(id);
     this.unclear.delete(id);
+    this.unverified.delete(id);
     this.events.tell({ topic: 'connection', id });
   }
 
@@ -337,14 +345,8 @@ export class Connections {
     const now = identityOf(app, JSON.parse(row.settings), health, this.markOf(app, key));
     const was = await this.account(row.account_id);
     const isSame = isSameAccount(identityFrom(was), now);
-    if (isSame) {
-      const known = was.who === null ? await knownAccount(this.db, now) : undefined;
-      if (known && known.id !== was.id && !(await isUsed(this.db, was.id))) {
-        await this.db.updateTable('connection').set({ account_id: known.id }).where('id', '=', id).execute();
-        this.accounts.set(id, known.id);
-        this.open.delete(id);
-      } else await moveAccount(this.db, was.id, now);
-    }
+    if (isSame && !(was.who === null && (await this.recognise(id, was.id, now))))
+      await moveAccount(this.db, was.id, now);
     const isUnclear = !isSame && (await isUsed(this.db, was.id));
     if (!isSame && !isUnclear) await moveAccount(this.db, was.id, now);
     await this.db
@@ -354,7 +356,25 @@ export class Connections {
       .execute();
     if (isUnclear) this.unclear.add(id);
     else this.unclear.delete(id);
+    this.unverified.delete(id);
     return !isUnclear;
+  }
+
+  /** An account that nobody could ask about is one that was used before. */
+  private async recognise(id: string, provisional: string, now: Identity): Promise<boolean> {
+    const known = await knownAccount(this.db, now);
+    if (!known || known.id === provisional) return false;
+    const isOne = await this.db.transaction().execute(async (trx) => {
+      await trx.updateTable('connection').set({ account_id: known.id }).where('id', '=', id).execute();
+      if (await becomeKnown(trx, provisional, known.id)) return true;
+      await trx.updateTable('connection').set({ account_id: provisional }).where('id', '=', id).execute();
+      return false;
+    });
+    if (isOne) {
+      this.accounts.set(id, known.id);
+      this.open.delete(id);
+    }
+    return isOne;
   }
 
   async mark(
@@ -397,7 +417,28 @@ export class Connections {
       throw new AccountUnclear(
         `${(await this.row(id)).name} leads elsewhere than before. Say under Connections whether it is the same account.`,
       );
+    if (this.unverified.has(id)) await this.verify(id);
     return this.openedAnyway(id);
+  }
+
+  /** Nothing is read or written in an account before its app has said whose it is. @throws AppError when it can't be asked */
+  private async verify(id: string): Promise<void> {
+    const health = await (await this.openedAnyway(id)).connector.health();
+    if (!this.unverified.has(id)) return;
+    if (await this.isAsBefore(id, health)) await this.mark(id, 'working', null, health);
+    else await this.mark(id, 'broken', somebodyElse(health.signedInAs), health);
+    if (this.unclear.has(id)) throw new AccountUnclear(somebodyElse(health.signedInAs));
+  }
+
+  private async noteVerified(id: string): Promise<void> {
+    const row = await this.db
+      .selectFrom('connection')
+      .innerJoin('account', 'account.id', 'connection.account_id')
+      .select('account.who')
+      .where('connection.id', '=', id)
+      .executeTakeFirst();
+    if (row && row.who === null) this.unverified.add(id);
+    else this.unverified.delete(id);
   }
 
   private openedAnyway(id: string): Promise<Opened> {

@@ -21,6 +21,9 @@ const networkKinds: ReadonlyMap<number, string> = new Map([
   [0x47504653, 'GPFS'],
 ]);
 
+/** Locks of this process: one that nothing referred to any more would be closed by the garbage collector, and let go. */
+const held = new Set<SQLite.Database>();
+
 /** A folder that this process has for itself. */
 export interface HeldFolder {
   release(): void;
@@ -48,7 +51,13 @@ export function holdFolder(folder: string, kindOf: (folder: string) => number = 
     lock.close();
     throw asSentence(folder, error);
   }
-  return { release: () => lock.close() };
+  held.add(lock);
+  return {
+    release: () => {
+      held.delete(lock);
+      lock.close();
+    },
+  };
 }
 
 function makeFolder(folder: string): void {
