@@ -19,12 +19,16 @@ interface ChoiceProps {
   readonly onSay: (said: AccountSaid) => void;
 }
 
+/** What is asked comes into view, wherever the person was. */
+const scrollTo = (element: HTMLElement | null): void => element?.scrollIntoView({ block: 'nearest' });
+
 /** Whether a connection that leads elsewhere now is the same account, moved, or another one. */
 export function AccountChoice({ question, reads, writes, said, onSay }: ChoiceProps) {
   const { was, now } = question;
   const isWhoOther = was.who !== null && now.who !== null && was.who !== now.who;
   return (
     <section
+      ref={scrollTo}
       aria-label="Which account this is"
       className="mb-4 rounded-md border border-brass-fill/60 bg-brass-tint px-4 py-3"
     >
@@ -60,10 +64,10 @@ export function AccountChoice({ question, reads, writes, said, onSay }: ChoicePr
         />
       </fieldset>
       {said.account === 'other' && reads.length > 0 && (
-        <fieldset className="mt-3 space-y-1.5 border-t border-brass-fill/40 pt-2">
-          <legend className="float-left mb-1.5 w-full font-medium">
+        <fieldset className="mt-3 border-t border-brass-fill/40 pt-2" aria-label="What the other account has already">
+          <p className="mb-1.5 font-medium">
             {named(reads)} {reads.length === 1 ? 'starts' : 'start'} from it. What the other account has already
-          </legend>
+          </p>
           <Choice
             name="already"
             isOn={said.already === 'taken'}
@@ -95,6 +99,7 @@ function Who({ identity }: { readonly identity: AccountQuestion['was'] }) {
       <strong className="font-semibold">
         {identity.label || (identity.who === null ? 'not known yet' : 'no name')}
       </strong>
+      {identity.isTold && identity.who && <span className="text-ink-2"> · account {identity.who}</span>}
       {identity.origin && <span className="text-ink-2"> at {identity.origin}</span>}
     </>
   );

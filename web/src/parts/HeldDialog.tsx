@@ -46,7 +46,7 @@ export function HeldDialog({ need, isOpen, onClose }: HeldProps) {
           <>
             A check of “{need.workflow}” would take in{' '}
             <strong className="font-semibold">{counted(held.count, 'record')}</strong>. More than{' '}
-            {formatNumber(held.of)} is unusual for it, so nothing was taken in.
+            {formatNumber(held.of)} at once are held, so nothing was taken in.
           </>
         ) : (
           <>

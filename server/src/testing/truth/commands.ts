@@ -13,7 +13,13 @@ export type Command =
   | { readonly do: 'pass'; readonly seconds: number }
   | { readonly do: 'off' }
   | { readonly do: 'on' }
-  | { readonly do: 'live'; readonly mostPerRun: number; readonly gather: number; readonly note: string }
+  | {
+      readonly do: 'live';
+      readonly mostPerRun: number;
+      readonly gather: number;
+      readonly holds?: number;
+      readonly note: string;
+    }
   | { readonly do: 'trouble'; readonly app: 'source' | 'target'; readonly kind: TroubleKind; readonly times: number }
   | { readonly do: 'calm' }
   | { readonly do: 'drop' }
@@ -24,7 +30,18 @@ export type Command =
   | { readonly do: 'up'; readonly at: number }
   | { readonly do: 'clock'; readonly minutes: number }
   | { readonly do: 'retry_connection'; readonly app: 'source' | 'target' }
-  | { readonly do: 'rename' };
+  | { readonly do: 'rename' }
+  /** The source, or the destination, leads to another account, or back. */
+  | { readonly do: 'swap'; readonly app: 'source' | 'target' }
+  /** Somebody without an address is added, or gets one. */
+  | { readonly do: 'add_bare' }
+  | { readonly do: 'fit'; readonly at: number }
+  /** Somebody deletes a record in the destination. */
+  | { readonly do: 'vanish'; readonly at: number }
+  /** A person looks at what is held, and lets it in. */
+  | { readonly do: 'let_in' }
+  | { readonly do: 'halt' }
+  | { readonly do: 'go_on' };
 
 /** What a person does with an unsettled record; `look` looks into the destination first. */
 export type Deed = 'retry' | 'look' | 'dismiss';
@@ -51,6 +68,7 @@ const command: fc.Arbitrary<Command> = fc.oneof(
       do: fc.constant('live' as const),
       mostPerRun: fc.constantFrom(0, 0, 2, 5),
       gather: fc.constantFrom(0, 0, 0, 4),
+      holds: fc.constantFrom(0, 0, 3),
       note: fc.string({ maxLength: 3 }),
     }),
   },
@@ -87,7 +105,10 @@ const command: fc.Arbitrary<Command> = fc.oneof(
   { weight: 1, arbitrary: fc.record({ do: fc.constant('up' as const), at }) },
   {
     weight: 1,
-    arbitrary: fc.record({ do: fc.constant('clock' as const), minutes: fc.constantFrom(-1500, -60, 60, 1500) }),
+    arbitrary: fc.record({
+      do: fc.constant('clock' as const),
+      minutes: fc.constantFrom(-576_000, -1500, -60, 60, 1500, 576_000),
+    }),
   },
   {
     weight: 2,
@@ -97,6 +118,19 @@ const command: fc.Arbitrary<Command> = fc.oneof(
     }),
   },
   { weight: 1, arbitrary: fc.constant({ do: 'rename' as const }) },
+  {
+    weight: 3,
+    arbitrary: fc.record({
+      do: fc.constant('swap' as const),
+      app: fc.constantFrom('source' as const, 'target' as const),
+    }),
+  },
+  { weight: 2, arbitrary: fc.constant({ do: 'add_bare' as const }) },
+  { weight: 2, arbitrary: fc.record({ do: fc.constant('fit' as const), at }) },
+  { weight: 1, arbitrary: fc.record({ do: fc.constant('vanish' as const), at }) },
+  { weight: 1, arbitrary: fc.constant({ do: 'let_in' as const }) },
+  { weight: 1, arbitrary: fc.constant({ do: 'halt' as const }) },
+  { weight: 1, arbitrary: fc.constant({ do: 'go_on' as const }) },
 );
 
 /** Sequences of what happens, the longer ones rarer. */

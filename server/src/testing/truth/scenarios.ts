@@ -32,6 +32,8 @@ export interface Scenario {
   readonly name: string;
   /** `once`: each customer that was taken in is there once; `same`: with its newest values, as long as it is in the shop. */
   readonly keeps: 'once' | 'same';
+  /** Who has no address yet is taken in as soon as there is one. */
+  readonly waitsToFit?: boolean;
   open(world: TruthWorld, source: string): Promise<{ destination: Destination; connection: string; steps: Step[] }>;
 }
 
@@ -51,7 +53,12 @@ export async function contentOf(
   source: string,
   scenario: Scenario,
   steps: Step[],
-  wishes: { readonly mostPerRun?: number; readonly gather?: number; readonly note?: string } = {},
+  wishes: {
+    readonly mostPerRun?: number;
+    readonly gather?: number;
+    readonly holds?: number;
+    readonly note?: string;
+  } = {},
 ): Promise<WorkflowContent> {
   return {
     ...emptyContent(`Truth: ${scenario.name}`),
@@ -61,20 +68,29 @@ export async function contentOf(
       on: scenario.keeps === 'once' ? 'added' : 'added_or_changed',
       everyMinutes: 5,
       fromWhen: { kind: 'all' },
+      waitsToFit: scenario.waitsToFit ?? false,
+      ...(wishes.holds && { holdsAbove: wishes.holds }),
       ...(wishes.mostPerRun && { mostPerRun: wishes.mostPerRun }),
       ...(wishes.gather && { gather: { records: wishes.gather, minutes: 30 } }),
     },
-    steps,
+    steps: scenario.waitsToFit ? [hasMail, ...steps] : steps,
   };
 }
+
+const hasMail: Step = {
+  id: 'mail',
+  kind: 'condition',
+  condition: { kind: 'test', ref: { step: 'start', path: '/email' }, operator: 'is_not_empty', values: [] },
+};
 
 const columns = ['E-mail', 'Name'];
 const rowMapping = { '/E-mail': fieldFilling('/email'), '/Name': nameFilling };
 
-function onTheShelf(keeps: Scenario['keeps'], isKeyed: boolean): Scenario {
+function onTheShelf(keeps: Scenario['keeps'], isKeyed: boolean, waitsToFit = false): Scenario {
   return {
-    name: `shop to shelf, ${isKeyed ? 'by key' : 'appended'}`,
+    name: `shop to shelf, ${isKeyed ? 'by key' : waitsToFit ? 'appended as soon as it fits' : 'appended'}`,
     keeps,
+    waitsToFit,
     async open(world) {
       const shelf = workbookShelf(join(world.folder, 'shelf'));
       world.slowDown(shelf.state);
@@ -200,24 +216,36 @@ const intoTheCardIndex: Scenario = {
   keeps: 'same',
   async open(world, source) {
     const cards = cardIndex(join(world.folder, 'cards.sqlite'));
-    world.slowDown(cards.state);
+    const other = cardIndex(join(world.folder, 'other-cards.sqlite'));
+    other.state.account = 'card-index-2';
+    for (const state of [cards.state, other.state]) world.slowDown(state);
     const at = await listen(cards.app, 0);
+    const otherAt = await listen(other.app, 0);
+    const key = cardKeys[0]?.key ?? '';
     const made = await world.services.connections.add({
       app: 'card_index',
       name: 'Card index',
       settings: { address: `${at.url}/api` },
-      key: cardKeys[0]?.key ?? '',
+      key,
     });
     const target = await placeOf(world.services, made.id, ['people']);
-    const read = async (): Promise<Seen[]> =>
-      cards.store
+    const readOf = (index: typeof cards): Seen[] =>
+      index.store
         .of('people')
         .list({}, { limit: 10_000 })
         .filter(({ archived }) => !archived)
         .map(({ attributes }) => ({ email: String(attributes['email']), name: String(attributes['lastName']) }));
     const close = async (): Promise<void> => {
       await at.close();
+      await otherAt.close();
       cards.store.close();
+      other.store.close();
+    };
+    const vanish = (which: number): string | undefined => {
+      const all = cards.store.of('people').list({}, { limit: 10_000 });
+      const one = all[which % Math.max(1, all.length)];
+      if (one) cards.store.of('people').remove(one.id);
+      return one && String(one.attributes['email']);
     };
     const step: Step = {
       id: 'write',
@@ -232,7 +260,11 @@ const intoTheCardIndex: Scenario = {
       },
       mapping: { '/email': fieldFilling('/email'), '/lastName': nameFilling },
     };
-    return { destination: { state: cards.state, read, close }, connection: made.id, steps: [step] };
+    const read = async (): Promise<Seen[]> => readOf(cards);
+    const elsewhere = async (): Promise<Seen[]> => readOf(other);
+    const accounts = { addresses: [`${at.url}/api`, `${otherAt.url}/api`] as const, key };
+    const destination: Destination = { state: cards.state, read, elsewhere, accounts, vanish, close };
+    return { destination, connection: made.id, steps: [step] };
   },
 };
 
@@ -302,6 +334,7 @@ const toAWebAddress: Scenario = {
 
 export const scenarios: readonly Scenario[] = [
   onTheShelf('once', false),
+  onTheShelf('once', false, true),
   onTheShelf('same', true),
   toAnotherShop,
   intoTheLedger,

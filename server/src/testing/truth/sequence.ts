@@ -1,5 +1,5 @@
 import type { Step } from '@golden/core';
-import type { TroubleKind } from '@golden/standins';
+import { shopKeys, type TroubleKind } from '@golden/standins';
 import type { Services } from '../../services.ts';
 import { unbalanced } from '../checks.ts';
 import { customer } from '../world.ts';
@@ -15,9 +15,14 @@ interface Known {
   readonly email: string;
   /** Every name that the customer ever had. */
   readonly names: Set<string>;
-  /** True once a person said that a record needn't arrive: dismissed or taken back. */
+  /** True once a person said that a record needn't arrive: dismissed, taken back, or deleted there. */
   isExcused: boolean;
+  /** True as long as there is no address, so that a condition leaves the customer out. */
+  isBare?: boolean;
 }
+
+/** Which of the two shops, and which customer of it: both count alike. */
+type CustomerKey = `${0 | 1}:${number}`;
 
 /**
  * Takes a scenario through a sequence of what happens, settles everything that can be settled as a
@@ -51,9 +56,13 @@ export async function runSequence(
 
 class Play {
   private workflow = '';
-  private readonly known = new Map<number, Known>();
+  private readonly known = new Map<CustomerKey, Known>();
+  /** Where the source and the destination lead, as far as was asked for. */
+  private here: 0 | 1 = 0;
+  private there: 0 | 1 = 0;
+  private readonly hasSwapped = { source: false, target: false };
   private added = 0;
-  private wishes: { mostPerRun?: number; gather?: number; note?: string } = {};
+  private wishes: { mostPerRun?: number; gather?: number; holds?: number; note?: string } = {};
 
   constructor(
     private readonly world: TruthWorld,
@@ -138,49 +147,134 @@ class Play {
         return engine.retryConnection(command.app === 'source' ? this.source : this.target);
       case 'rename':
         return this.rename();
+      case 'swap':
+        return command.app === 'source'
+          ? this.leadSource(this.here === 0 ? 1 : 0)
+          : this.leadTarget(this.there === 0 ? 1 : 0);
+      case 'add_bare':
+        if (this.scenario.waitsToFit) this.addBare();
+        return;
+      case 'fit':
+        return this.fit(command.at);
+      case 'vanish':
+        return this.vanish(command.at);
+      case 'let_in':
+        return this.letIn();
+      case 'halt':
+        return engine.stopEverything('to see');
+      case 'go_on':
+        return engine.goOn();
     }
+  }
+
+  private shop(at: 0 | 1 = this.here) {
+    return at === 0 ? this.world.shop : this.world.otherShop;
   }
 
   private add(count: number): void {
     for (let at = 0; at < count; at++) {
       this.added += 1;
       const email = `c${this.added}@clay.example`;
-      const { id } = this.world.shop.store.add(customer({ first_name: 'A', last_name: `N${this.added}`, email }));
-      this.known.set(id, { email, names: new Set([`A N${this.added}`]), isExcused: false });
+      const { id } = this.shop().store.add(customer({ first_name: 'A', last_name: `N${this.added}`, email }));
+      this.known.set(`${this.here}:${id}`, { email, names: new Set([`A N${this.added}`]), isExcused: false });
     }
   }
 
-  private present(): { id: number; name: string }[] {
-    const all = this.world.shop.store.search('', 10_000, 0);
-    return all.map(({ id, first_name, last_name }) => ({ id, name: `${first_name} ${last_name}` })).sort(byId);
+  private addBare(): void {
+    this.added += 1;
+    const name = `N${this.added}`;
+    const { id } = this.shop().store.add(customer({ first_name: 'A', last_name: name, email: null }));
+    const email = `c${this.added}@clay.example`;
+    this.known.set(`${this.here}:${id}`, { email, names: new Set([`A ${name}`]), isExcused: false, isBare: true });
+  }
+
+  /** Somebody without an address gets one: from now on the customer belongs there. */
+  private fit(at: number): void {
+    const bare = this.present(this.here).filter(({ key }) => this.known.get(key)?.isBare);
+    const one = bare[at % Math.max(1, bare.length)];
+    const known = one && this.known.get(one.key);
+    if (!one || !known) return;
+    this.shop().store.change(one.id, { email: known.email });
+    known.isBare = false;
+  }
+
+  private present(at: 0 | 1): { key: CustomerKey; id: number; name: string }[] {
+    const all = this.shop(at).store.search('', 10_000, 0);
+    return all
+      .map(({ id, first_name, last_name }) => ({ key: `${at}:${id}` as const, id, name: `${first_name} ${last_name}` }))
+      .sort(byId);
   }
 
   private change(at: number): void {
-    const all = this.present();
+    const all = this.present(this.here);
     const one = all[at % Math.max(1, all.length)];
-    const known = one && this.known.get(one.id);
+    const known = one && this.known.get(one.key);
     if (!one || !known) return;
     // Now and then back to a value that it had before: A, B, A.
     const first_name = known.names.size % 3 === 2 ? 'A' : `B${known.names.size}`;
-    const changed = this.world.shop.store.change(one.id, { first_name });
+    const changed = this.shop().store.change(one.id, { first_name });
     known.names.add(`${first_name} ${changed?.last_name}`);
   }
 
   private removeThere(at: number): void {
-    const all = this.present();
+    const all = this.present(this.here);
     const one = all[at % Math.max(1, all.length)];
-    if (one) this.world.shop.store.remove(one.id);
+    if (one) this.shop().store.remove(one.id);
+  }
+
+  /** The source leads to the other shop: all that is there belongs in the destination as well. */
+  private async leadSource(to: 0 | 1): Promise<void> {
+    this.here = to;
+    this.hasSwapped.source = true;
+    const at = to === 0 ? this.world.shopAt : this.world.otherShopAt;
+    await this.services.engine.changeConnection(
+      this.source,
+      { name: 'Shop counter', settings: { address: `${at?.url}/api` }, key: shopKeys[0]?.key ?? '' },
+      { account: 'other', already: 'taken' },
+    );
+  }
+
+  private async leadTarget(to: 0 | 1): Promise<void> {
+    const { accounts } = this.destination;
+    if (!accounts) return;
+    this.there = to;
+    this.hasSwapped.target = true;
+    await this.services.engine.changeConnection(
+      this.target,
+      { name: 'Destination', settings: { address: accounts.addresses[to] }, key: accounts.key },
+      { account: 'other' },
+    );
+  }
+
+  /** Somebody deletes a record there: it needn't be there any more. */
+  private vanish(at: number): void {
+    const email = this.destination.vanish?.(at);
+    const known = [...this.known.values()].find((one) => one.email === email);
+    if (known) known.isExcused = true;
+  }
+
+  private async letIn(): Promise<void> {
+    const trigger = await this.services.db
+      .selectFrom('trigger_state')
+      .select('held')
+      .where('workflow_id', '=', this.workflow)
+      .executeTakeFirst();
+    if (!trigger?.held) return;
+    const { kind, count } = JSON.parse(trigger.held);
+    await this.services.engine.letIn(this.workflow, { kind, count, answer: 'take' });
   }
 
   private calm(): void {
     this.world.shop.state.troubles.clear();
+    this.world.otherShop.state.troubles.clear();
     this.destination.state.troubles.clear();
   }
 
-  private async live(wishes: { mostPerRun: number; gather: number; note: string }): Promise<void> {
+  private async live(wishes: Extract<Command, { do: 'live' }>): Promise<void> {
     this.wishes = {
       ...(wishes.mostPerRun > 0 && { mostPerRun: wishes.mostPerRun }),
       ...(wishes.gather > 0 && { gather: wishes.gather }),
+      ...(wishes.holds && { holds: wishes.holds }),
       ...(wishes.note !== '' && { note: wishes.note }),
     };
     await this.makeLive();
@@ -227,7 +321,19 @@ class Play {
   ): Promise<void> {
     const items = await this.items(states);
     const item = items[at % Math.max(1, items.length)];
-    if (item) await deed(item.id, this.known.get(Number(item.source_id)));
+    if (item) await deed(item.id, await this.knownOf(item));
+  }
+
+  /** The customer that an item is about: the same number means somebody else in the other shop. */
+  private async knownOf(item: { readonly intake_id: string; readonly source_id: string }): Promise<Known | undefined> {
+    const intake = await this.services.db
+      .selectFrom('intake')
+      .innerJoin('account', 'account.id', 'intake.account')
+      .select('account.who')
+      .where('intake.id', '=', item.intake_id)
+      .executeTakeFirst();
+    const shop = intake?.who === this.world.otherShop.state.account ? 1 : 0;
+    return this.known.get(`${shop}:${Number(item.source_id)}`);
   }
 
   private decide(at: number, as: Deed, twice: boolean): Promise<void> {
@@ -252,10 +358,17 @@ class Play {
   private async lookAndDecide(id: string, twice: boolean): Promise<void> {
     const item = (await this.items(['unsettled'])).find((one) => one.id === id);
     if (!item) return;
-    const known = this.known.get(Number(item.source_id));
+    const known = await this.knownOf(item);
     const open = Object.entries(JSON.parse(item.item_state).steps as Record<string, { kind: string; cause?: string }>);
     const unsure = open.find(([, result]) => result.kind === 'unsettled' && result.cause === 'unsure')?.[0];
     const altered = open.find(([, result]) => result.kind === 'unsettled' && result.cause === 'altered')?.[0];
+    const gone = open.find(([, result]) => result.kind === 'unsettled' && result.cause === 'gone')?.[0];
+    if (gone) {
+      // Every other one is wanted again.
+      const isWanted = Number(item.source_id) % 2 === 0;
+      if (known) known.isExcused = true;
+      return this.post(id, isWanted ? { kind: 'new', step: gone } : { kind: 'leave_gone', step: gone }, twice);
+    }
     if (altered) return this.post(id, { kind: 'retry' }, twice);
     if (!unsure) return this.post(id, { kind: 'retry' }, twice);
     await this.world.pass(20_000);
@@ -267,7 +380,8 @@ class Play {
   }
 
   private async lookInto(step: string): Promise<readonly Seen[]> {
-    return step === 'two' && this.destination.also ? this.destination.also() : this.destination.read();
+    if (step === 'two' && this.destination.also) return this.destination.also();
+    return [...(await this.destination.read()), ...((await this.destination.elsewhere?.()) ?? [])];
   }
 
   private takeBack(at: number): Promise<void> {
@@ -279,37 +393,54 @@ class Play {
 
   /** Everything that can be settled is settled, as by a careful person when all is calm again. */
   async settle(): Promise<void> {
+    const sources = this.hasSwapped.source ? ([0, 1] as const) : ([this.here] as const);
+    const targets = this.hasSwapped.target ? ([0, 1] as const) : ([this.there] as const);
     for (let round = 0; round < mostRounds; round++) {
-      await this.world.ensureRunning();
-      this.calm();
-      const { engine } = this.services;
-      await engine.switchOn(this.workflow);
-      await engine.retryConnection(this.source);
-      await engine.retryConnection(this.target);
-      await this.world.pass(20_000);
-      await this.world.quiet();
-      for (const { id } of await this.items(['unsettled'])) await this.lookAndDecide(id, false).catch(refusalsOnly);
-      for (const { id } of await this.items(['cancelled'])) await engine.takeUp(id).catch(refusalsOnly);
-      // Gathered records are let go once the first has waited long enough.
-      await this.world.pass(40 * 60_000);
-      await this.world.quiet();
-      const run = await engine.checkNow(this.workflow);
-      await engine.finish(run);
-      await this.world.quiet();
-      const row = await this.services.db.selectFrom('run').selectAll().where('id', '=', run).executeTakeFirst();
-      const open = await this.items(['unsettled', 'waiting', 'running']);
-      if (open.length === 0 && row?.taken_in === 0 && row.state === 'done') return;
+      let isQuiet = true;
+      for (const target of targets)
+        for (const source of sources) isQuiet = (await this.settleIn(source, target)) && isQuiet;
+      if (isQuiet) return;
     }
   }
 
-  /** What differs between the shop and the destination; looked at without our tables. */
+  /** The same with the connections leading to these accounts. True when nothing was left, and nothing new came. */
+  private async settleIn(source: 0 | 1, target: 0 | 1): Promise<boolean> {
+    await this.world.ensureRunning();
+    this.calm();
+    const { engine } = this.services;
+    await engine.goOn();
+    if (this.hasSwapped.source) await this.leadSource(source);
+    if (this.hasSwapped.target) await this.leadTarget(target);
+    await engine.switchOn(this.workflow);
+    await engine.retryConnection(this.source);
+    await engine.retryConnection(this.target);
+    await this.world.pass(20_000);
+    await this.world.quiet();
+    for (const { id } of await this.items(['unsettled'])) await this.lookAndDecide(id, false).catch(refusalsOnly);
+    for (const { id } of await this.items(['cancelled'])) await engine.takeUp(id).catch(refusalsOnly);
+    // Gathered records are let go once the first has waited long enough.
+    await this.world.pass(40 * 60_000);
+    await this.world.quiet();
+    const run = await engine.checkNow(this.workflow);
+    await engine.finish(run);
+    await this.world.quiet();
+    const row = await this.services.db.selectFrom('run').selectAll().where('id', '=', run).executeTakeFirst();
+    await this.letIn();
+    await this.world.quiet();
+    const open = await this.items(['unsettled', 'waiting', 'running']);
+    return open.length === 0 && row?.taken_in === 0 && row.state === 'done';
+  }
+
+  /** What differs between the shops and the destination; looked at without our tables. */
   async compare(): Promise<string[]> {
     const problems: string[] = [];
+    const elsewhere = (await this.destination.elsewhere?.()) ?? [];
     const places = [this.destination.read(), ...(this.destination.also ? [this.destination.also()] : [])];
     const listed = await this.listed();
     for (const [at, read] of (await Promise.all(places)).entries()) {
       const where = at === 0 ? '' : ' (second place)';
-      for (const problem of this.compareWith(read, listed)) problems.push(`${problem}${where}`);
+      for (const problem of this.compareWith(read, at === 0 ? elsewhere : [], listed))
+        problems.push(`${problem}${where}`);
     }
     const items = await this.items(['unsettled', 'waiting', 'running']);
     for (const { source_id, state, cause, message } of items)
@@ -318,33 +449,45 @@ class Play {
     return [...problems, ...(await unbalanced(this.services))];
   }
 
-  /** The records that the product itself says are missing, with their reason. */
-  private async listed(): Promise<ReadonlySet<string>> {
+  /** The customers that the product itself says are missing, with their reason. */
+  private async listed(): Promise<ReadonlySet<Known>> {
     const items = await this.items(['unsettled', 'cancelled', 'dismissed', 'waiting']);
-    return new Set(items.map((item) => item.source_id));
+    const known = await Promise.all(items.map((item) => this.knownOf(item)));
+    return new Set(known.filter((one) => one !== undefined));
   }
 
-  private compareWith(there: readonly Seen[], listed: ReadonlySet<string>): string[] {
-    const problems: string[] = [];
-    const counts = new Map<string, Seen[]>();
-    for (const one of there) counts.set(one.email, [...(counts.get(one.email) ?? []), one]);
-    for (const [email, all] of counts) {
+  /** What stands there and shouldn't. */
+  private strangers(all: readonly Seen[]): string[] {
+    return all.flatMap(({ email, name }) => {
       const known = [...this.known.values()].find((one) => one.email === email);
-      if (!known) problems.push(`“${email}” is there, and is no customer.`);
-      if (all.length > 1) problems.push(`${email} is there ${all.length} times.`);
-      for (const { name } of all)
-        if (known && !known.names.has(name)) problems.push(`${email} is there as “${name}”, which it never was.`);
-    }
-    for (const { id, name } of this.present()) {
-      const known = this.known.get(id) as Known;
-      const [one] = counts.get(known.email) ?? [];
-      if (known.isExcused) continue;
-      if (!one && !listed.has(String(id))) problems.push(`${known.email} is missing, and nothing says so.`);
-      if (one && this.scenario.keeps === 'same' && one.name !== name)
-        problems.push(`${known.email} is there as “${one.name}” instead of “${name}”.`);
+      if (!known) return [`“${email}” is there, and is no customer.`];
+      if (known.isBare) return [`${email} is there without fitting.`];
+      return known.names.has(name) ? [] : [`${email} is there as “${name}”, which it never was.`];
+    });
+  }
+
+  /** Of two accounts that the destination led to, each has a customer at most once, and one of them the newest. */
+  private compareWith(there: readonly Seen[], elsewhere: readonly Seen[], listed: ReadonlySet<Known>): string[] {
+    const all = [...there, ...elsewhere];
+    const problems = [...twice(there, ''), ...twice(elsewhere, ' (other account)'), ...this.strangers(all)];
+    const shops = this.hasSwapped.source ? ([0, 1] as const) : ([this.here] as const);
+    for (const { key, name } of shops.flatMap((shop) => this.present(shop))) {
+      const known = this.known.get(key) as Known;
+      if (known.isExcused || known.isBare) continue;
+      const mine = all.filter((one) => one.email === known.email);
+      if (mine.length === 0 && !listed.has(known)) problems.push(`${known.email} is missing, and nothing says so.`);
+      if (mine.length > 0 && this.scenario.keeps === 'same' && mine.every((one) => one.name !== name))
+        problems.push(`${known.email} is there as “${mine[0]?.name}” instead of “${name}”.`);
+      if (this.scenario.keeps === 'once' && mine.length > 1) problems.push(`${known.email} is in both accounts.`);
     }
     return problems;
   }
+}
+
+function twice(seen: readonly Seen[], where: string): string[] {
+  const counts = new Map<string, number>();
+  for (const { email } of seen) counts.set(email, (counts.get(email) ?? 0) + 1);
+  return [...counts].flatMap(([email, count]) => (count > 1 ? [`${email} is there ${count} times${where}.`] : []));
 }
 
 type ItemStates = 'delivered' | 'unsettled' | 'waiting' | 'running' | 'cancelled' | 'dismissed';

@@ -14,6 +14,12 @@ export interface Destination {
   read(): Promise<readonly Seen[]>;
   /** A second place that each record goes to. */
   also?(): Promise<readonly Seen[]>;
+  /** Addresses of this app and of another of its kind, with records of its own, and the key of both. */
+  readonly accounts?: { readonly addresses: readonly [string, string]; readonly key: string };
+  /** The records of that other app. */
+  elsewhere?(): Promise<readonly Seen[]>;
+  /** Somebody deletes a record; gives the mail address that it had. */
+  vanish?(at: number): string | undefined;
   /** Somebody gives a column another name; gives the steps as they are mapped again afterwards. */
   rename?(): Promise<Step[]>;
   close(): Promise<void>;
@@ -34,7 +40,10 @@ const moment = 4;
 export class TruthWorld {
   readonly folder = mkdtempSync(join(tmpdir(), 'golden-truth-'));
   readonly shop = shopCounter(join(this.folder, 'shop.sqlite'));
+  /** A second shop, whose customers have the same numbers. */
+  readonly otherShop = shopCounter(join(this.folder, 'other-shop.sqlite'));
   shopAt: Listening | undefined;
+  otherShopAt: Listening | undefined;
   clock = new TestClock();
   private running: Services | undefined;
   private readonly late = new Set<Promise<void>>();
@@ -44,7 +53,10 @@ export class TruthWorld {
 
   async open(): Promise<void> {
     this.shopAt = await listen(this.shop.app, 0);
+    this.otherShop.state.account = 'kiln-supply-2';
+    this.otherShopAt = await listen(this.otherShop.app, 0);
     this.slowDown(this.shop.state);
+    this.slowDown(this.otherShop.state);
     await this.start();
   }
 
@@ -155,7 +167,9 @@ export class TruthWorld {
     await this.ensureRunning();
     await this.services.close();
     await this.shopAt?.close();
+    await this.otherShopAt?.close();
     this.shop.store.close();
+    this.otherShop.store.close();
     rmSync(this.folder, { recursive: true, force: true });
   }
 }
