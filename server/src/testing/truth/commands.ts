@@ -119,7 +119,7 @@ const command: fc.Arbitrary<Command> = fc.oneof(
   },
   { weight: 1, arbitrary: fc.constant({ do: 'rename' as const }) },
   {
-    weight: 3,
+    weight: 6,
     arbitrary: fc.record({
       do: fc.constant('swap' as const),
       app: fc.constantFrom('source' as const, 'target' as const),

@@ -219,6 +219,15 @@ const intoTheCardIndex: Scenario = {
     const other = cardIndex(join(world.folder, 'other-cards.sqlite'));
     other.state.account = 'card-index-2';
     for (const state of [cards.state, other.state]) world.slowDown(state);
+    const strangers = Array.from({ length: 12 }, (_, one) => ({ email: `s${one}@stranger.example`, name: `S${one}` }));
+    for (const { email, name } of strangers)
+      other.store.of('people').add({
+        type: 'people',
+        attributes: { email, lastName: name },
+        relationships: {},
+        archived: false,
+        mergedInto: null,
+      });
     const at = await listen(cards.app, 0);
     const otherAt = await listen(other.app, 0);
     const key = cardKeys[0]?.key ?? '';
@@ -263,7 +272,7 @@ const intoTheCardIndex: Scenario = {
     const read = async (): Promise<Seen[]> => readOf(cards);
     const elsewhere = async (): Promise<Seen[]> => readOf(other);
     const accounts = { addresses: [`${at.url}/api`, `${otherAt.url}/api`] as const, key };
-    const destination: Destination = { state: cards.state, read, elsewhere, accounts, vanish, close };
+    const destination: Destination = { state: cards.state, read, strangers, elsewhere, accounts, vanish, close };
     return { destination, connection: made.id, steps: [step] };
   },
 };

@@ -43,8 +43,32 @@ describe.each(all)('%s', (_name, scenario) => {
   }, 600_000);
 });
 
-// Sequences that a generator found, shrunk, each with what it showed. They are run as they were found.
+// Sequences that showed something, most of them found by the generator and shrunk. They are run as they were found.
 const found: [string, string, Command[]][] = [
+  [
+    'a link of one account led to a stranger of another, who has the same id there',
+    'shop to people of the Card index by a ladder, with an idempotency key',
+    [
+      { do: 'swap', app: 'target' },
+      { do: 'change', at: 0 },
+      { do: 'check', waits: true },
+      { do: 'change', at: 1 },
+      { do: 'check', waits: true },
+    ],
+  ],
+  [
+    'a source that led to another shop brought nothing: its numbers had been seen',
+    'shop to shelf, appended as soon as it fits',
+    [
+      { do: 'swap', app: 'source' },
+      { do: 'add_bare' },
+      { do: 'check', waits: true },
+      { do: 'fit', at: 0 },
+      { do: 'swap', app: 'source' },
+      { do: 'add', count: 2 },
+      { do: 'check', waits: true },
+    ],
+  ],
   [
     'a version made live anew took a changed record in once more, though only added ones are wanted',
     'shop to shelf, appended',

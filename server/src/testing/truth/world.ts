@@ -16,6 +16,8 @@ export interface Destination {
   also?(): Promise<readonly Seen[]>;
   /** Addresses of this app and of another of its kind, with records of its own, and the key of both. */
   readonly accounts?: { readonly addresses: readonly [string, string]; readonly key: string };
+  /** Records that the other app has of its own, under the very ids that the first one gives out: nobody may touch them. */
+  readonly strangers?: readonly Seen[];
   /** The records of that other app. */
   elsewhere?(): Promise<readonly Seen[]>;
   /** Somebody deletes a record; gives the mail address that it had. */
