@@ -219,6 +219,7 @@ export class Connections {
         .execute();
       if (settled.kind !== 'asked') await this.lead(trx, id, settled, now, onOther);
     });
+    this.seams.reach('account:after-store');
     this.learnOf(id, settled.kind === 'asked');
     await this.noteVerified(id);
     return this.check(id);
@@ -237,6 +238,7 @@ export class Connections {
       await trx.updateTable('connection').set({ asked: null }).where('id', '=', id).execute();
       if (settled.kind !== 'asked') await this.lead(trx, id, settled, now, onOther);
     });
+    this.seams.reach('account:after-store');
     this.learnOf(id, false);
     await this.noteVerified(id);
     return this.check(id);

@@ -17,6 +17,7 @@ export interface Seams {
 
 /** The points around taking in, intent, send, result and file replacement at which a test can stop the process. */
 export const killPoints = [
+  'account:after-store',
   'go-live:after-store',
   'consent:after-store',
   'gathered:after-store',

@@ -3,7 +3,7 @@ import { AccountAsked, KeyNeeded } from '../connections.ts';
 import type { Services } from '../services.ts';
 import { checkNow, decide, goLive, settled, unbalanced } from '../testing/checks.ts';
 import type { TestClock } from '../testing/clock.ts';
-import { dropAt } from '../testing/drop.ts';
+import { dropAt, pointOfAccounts } from '../testing/drop.ts';
 import { customersToPeople } from '../testing/matching.ts';
 import { customersToApp, peopleApp, peopleDescription } from '../testing/people-app.ts';
 import {
@@ -326,4 +326,25 @@ test('what is taken in and not begun when the destination changes begins in the 
   await settled(services);
   expect(peopleOf(other).map(({ name }) => name)).toEqual(['Priya Nair']);
   expect(await states()).toMatchObject([{ state: 'delivered' }]);
+});
+
+test('stopped as the account was changed: what was said holds, once', async () => {
+  const id = await customersWorkflow(services, connected);
+  addCustomers(world, 2);
+  await goLive(services, id);
+  const other = await otherShop();
+  for (const name of ['Uma', 'Vera', 'Wim'])
+    other.store.add(customer({ first_name: name, email: `${name}@other.example` }));
+  const ended = dropAt(services, pointOfAccounts);
+  void lead(connected.shop, other.at.url, { account: 'other', already: 'taken' }).catch(() => undefined);
+  await ended;
+  services = await openServices(world, { seams: (services.seams as TestClock).next() });
+  await services.engine.resume();
+  expect(await services.connections.get(connected.shop)).toMatchObject({ asked: null });
+  await checkNow(services, id);
+  await checkNow(services, id);
+  expect((await rows()).map((row) => row['E-mail'])).toEqual(
+    ['uma', 'vera', 'wim'].map((one) => `${one}@other.example`),
+  );
+  expect(await unbalanced(services)).toEqual([]);
 });

@@ -78,7 +78,6 @@ export function StartSheet() {
                 <Select
                   aria-label="When a record"
                   value={start.on === 'added' && start.waitsToFit ? 'fits' : start.on}
-                  title={start.on === 'added' ? addedMeans(start) : undefined}
                   onChange={(event) => chooseEvent(event.target.value as StartEvent | 'fits')}
                   choices={[...events]}
                 />
@@ -98,6 +97,7 @@ export function StartSheet() {
                 >
                   More settings
                 </Button>
+                {start.on === 'added' && <p className="w-full text-sm text-ink-2">{addedMeans(start)}</p>}
               </dd>
               {!hasIds && (
                 <>

@@ -1,0 +1,183 @@
+import { type Start, type WriteStep, writeSteps } from '@golden/core';
+import { useState } from 'react';
+import { useNavigate } from 'react-router';
+import { call } from '../api/client.ts';
+import { useBetween, useCounts, useDo, useRehearsal, useSettings } from '../api/queries.ts';
+import { useEditor } from '../editor/context.tsx';
+import { withStart } from '../editor/edits.ts';
+import { Choice } from '../parts/AccountChoice.tsx';
+import { ConfirmDialog } from '../parts/ConfirmDialog.tsx';
+import { counted, formatInstant, formatNumber } from '../parts/formats.ts';
+
+/** Switching on, seeing how many records that means now, and who gets what. */
+export function LiveDialog({ isOpen, onClose }: { readonly isOpen: boolean; readonly onClose: () => void }) {
+  const { workflow, draft, sourceKey, connections } = useEditor();
+  const navigate = useNavigate();
+  const { start } = draft.content;
+  const since = start.fromWhen.kind === 'since' ? start.fromWhen.at : undefined;
+  const counts = useCounts(workflow.id, `${sourceKey}|${start.on}`, isOpen, since).data;
+  const lies = useBetween(workflow.id, workflow.rev, isOpen).data;
+  const goesOn = lies?.begins === null;
+  const [already, setAlready] = useState<'taken' | 'noted'>();
+  const isOther = lies?.begins === 'source' && workflow.liveVersion !== null;
+  const live = useDo(async () => {
+    // What is there already is asked for another source, as for another account.
+    if (isOther && already) draft.change(withStart({ fromWhen: { kind: already === 'taken' ? 'all' : 'now' } }));
+    await draft.flush();
+    await call('POST /api/workflows/:id/live', { params: { id: workflow.id } });
+    onClose();
+    await navigate(`/workflows/${workflow.id}/runs`);
+  });
+  const chosen = isOther ? (already === 'taken' ? 'all' : 'now') : start.fromWhen.kind;
+  const now = counts && { now: 0, since: counts.since ?? 0, all: counts.all }[chosen];
+  const words = start.source?.described;
+  const rehearsal = useRehearsal(workflow.id).data;
+  const unaccepted = writeSteps(draft.content).reduce((sum, step) => sum + Object.keys(step.suggested ?? {}).length, 0);
+  return (
+    <ConfirmDialog
+      title={`Make “${draft.content.name}” live`}
+      isOpen={isOpen}
+      onClose={onClose}
+      onConfirm={() => live.mutate(undefined)}
+      confirm={now && !goesOn ? `Make it live and take in ${formatNumber(now)}` : 'Make it live'}
+      isBusy={live.isPending || counts === undefined || lies === undefined || (isOther && !already)}
+    >
+      {lies && workflow.liveVersion !== null && words && <Between lies={lies} words={words} />}
+      {isOther && words && <Already plural={words.plural} already={already} onSay={setAlready} />}
+      <p>
+        {counts === undefined || words === undefined || now === undefined || lies === undefined ? (
+          'Counting…'
+        ) : (
+          <Asked start={start} all={counts.all} now={goesOn ? undefined : now} words={words} />
+        )}
+      </p>
+      <ul className="list-disc pl-5">
+        {writeSteps(draft.content)
+          .filter((step) => !step.isOff)
+          .map((step) => (
+            <li key={step.id}>
+              {connections.find((one) => one.id === step.target?.connection)?.name}, {step.target?.labels.join(' → ')},
+              gets {mostWords(step, rehearsal)}
+            </li>
+          ))}
+      </ul>
+      {workflow.stopped > 0 && (
+        <p>
+          {counted(workflow.stopped, 'record')} that a change of the place had stopped{' '}
+          {workflow.stopped === 1 ? 'goes' : 'go'} on with it.
+        </p>
+      )}
+      {unaccepted > 0 && (
+        <p className="rounded-md bg-brass-tint px-3 py-2 text-brass">
+          {counted(unaccepted, 'proposed filling')} {unaccepted === 1 ? 'has' : 'have'} not been accepted or changed by
+          anybody yet.
+        </p>
+      )}
+      <p className="text-ink-2">
+        The draft becomes a numbered version that never changes. You can go on editing the draft.
+      </p>
+    </ConfirmDialog>
+  );
+}
+
+interface AskedProps {
+  readonly start: Start;
+  /** How many are there, and how many of them are taken in now; it only goes on where that is undefined. */
+  readonly all: number;
+  readonly now: number | undefined;
+  readonly words: { readonly singular: string; readonly plural: string };
+}
+
+/** What is taken in now, and how often it is asked from then on. */
+function Asked({ start, all, now, words }: AskedProps) {
+  const every = `every ${start.everyMinutes} ${start.everyMinutes === 1 ? 'minute' : 'minutes'}`;
+  if (now === undefined) return <>It goes on being asked {every}.</>;
+  return (
+    <>
+      Of the {counted(all, words.singular, words.plural)} that are there,{' '}
+      <strong className="font-semibold">{formatNumber(now)}</strong> {now === 1 ? 'is' : 'are'} taken in now and{' '}
+      {formatNumber(all - now)} noted. From then on it is asked {every}.
+    </>
+  );
+}
+
+interface AlreadyProps {
+  readonly plural: string;
+  readonly already: 'taken' | 'noted' | undefined;
+  readonly onSay: (already: 'taken' | 'noted') => void;
+}
+
+/** It starts from another place: what becomes of the records that are there already. */
+function Already({ plural, already, onSay }: AlreadyProps) {
+  return (
+    <fieldset className="space-y-1.5" aria-label="What is there already">
+      <Choice
+        name="already"
+        isOn={already === 'taken'}
+        onChoose={() => onSay('taken')}
+        title={`The ${plural} that are there already are taken in, all of them`}
+      />
+      <Choice
+        name="already"
+        isOn={already === 'noted'}
+        onChoose={() => onSay('noted')}
+        title="They count as known; only what comes from now on is taken in"
+      />
+    </fieldset>
+  );
+}
+
+interface BetweenProps {
+  readonly lies: NonNullable<ReturnType<typeof useBetween>['data']>;
+  readonly words: { readonly singular: string; readonly plural: string };
+}
+
+/** Where the new version begins, what lies between the last check and now, and what becomes of it. */
+function Between({ lies, words }: BetweenProps) {
+  const zone = useSettings().data?.zone ?? 'utc';
+  const { begins, between, lastCheckedAt, isTaken } = lies;
+  const beginning = {
+    going: 'It goes on where the live version stands.',
+    source: 'It starts from another place than the live version, and begins there from the start.',
+    from_when: 'You have changed from when it begins, so it begins anew.',
+    first: 'The live version has not finished its beginning, so it begins anew.',
+  }[begins ?? 'going'];
+  const some = between && between.count > 0 ? between : undefined;
+  const rest = some ? some.count - some.titles.length : 0;
+  return (
+    <p>
+      {beginning}
+      {some && (
+        <>
+          {' '}
+          Since the last check{lastCheckedAt ? ` (${formatInstant(lastCheckedAt, zone)})` : ''}{' '}
+          <strong className="font-semibold">{counted(some.count, words.singular, words.plural)}</strong> came that no
+          check has seen: {some.titles.map((title) => `“${title}”`).join(', ')}
+          {rest > 0 ? ` and ${formatNumber(rest)} more` : ''}.{' '}
+          {isTaken
+            ? some.count === 1
+              ? 'It is taken in.'
+              : 'They are taken in.'
+            : some.count === 1
+              ? 'It counts as known, and is not copied.'
+              : 'They count as known, and are not copied.'}
+        </>
+      )}
+      {between && !some && ' Nothing has come since the last check.'}
+    </p>
+  );
+}
+
+/** What a write came to in the last rehearsal: "12 new and 3 changed of the 50 rehearsed". */
+function mostWords(step: WriteStep, rehearsal: ReturnType<typeof useRehearsal>['data']): string {
+  const counts = rehearsal?.isOfThisDraft ? (rehearsal.writes[step.id] ?? {}) : {};
+  const said = [
+    counts['new'] ? `${formatNumber(counts['new'])} new` : '',
+    counts['changed'] ? `${formatNumber(counts['changed'])} changed` : '',
+    counts['same'] ? `${formatNumber(counts['same'])} the same` : '',
+  ].filter(Boolean);
+  const fields = counted(Object.keys(step.mapping).length, 'field');
+  return said.length > 0
+    ? `${fields} a record: of the ${formatNumber(rehearsal?.balance.takenIn ?? 0)} rehearsed ${said.join(', ')}`
+    : `${fields} a record`;
+}
