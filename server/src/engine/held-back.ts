@@ -56,10 +56,13 @@ export async function proposedLimit(db: Db | Trx, workflowId: string): Promise<n
     .where('workflow_id', '=', workflowId)
     .where('kind', 'in', ['check', 'asked'])
     .where('ended_at', 'is not', null)
+    .where('taken_in', '>', 0)
     .orderBy('started_at', 'desc')
     .limit(lookedBack)
     .execute();
-  return Math.max(leastHeld, muchMore * Math.max(0, ...runs.map((run) => run.taken_in)));
+  const [highest = 0, next = highest] = runs.map((run) => run.taken_in).sort((one, other) => other - one);
+  // One surge that was let in doesn't make the next one usual.
+  return Math.max(leastHeld, muchMore * next);
 }
 
 /** What a person has said of what is held back; undefined when nothing. */

@@ -391,6 +391,11 @@ describe('held until a person has looked', () => {
     addCustomers(world, 960, 1000);
     await checkNow(services, id);
     expect(JSON.parse((await trigger(id)).held ?? '{}')).toMatchObject({ count: 960, of: 950 });
+    // One surge that was let in doesn't make the next one usual.
+    await services.engine.finish(await services.engine.letIn(id, { kind: 'surge', count: 960, answer: 'note' }));
+    addCustomers(world, 960, 3000);
+    await checkNow(services, id);
+    expect(JSON.parse((await trigger(id)).held ?? '{}')).toMatchObject({ count: 960, of: 950 });
   });
 
   test('most is gone at once: “Check now” alone believes it no more than the clock does', async () => {

@@ -180,7 +180,7 @@ function Rights({ connection }: { readonly connection: Whole }) {
 /** Name, address and key; where they lead elsewhere than before, whether that is the same account. */
 function ChangeForm({ connection }: { readonly connection: Whole }) {
   const app = useApps().data?.find((one) => one.id === connection.app);
-  const { register, handleSubmit, setError, setFocus, formState } = useForm<Record<string, string>>({
+  const { register, handleSubmit, getValues, setError, setFocus, formState } = useForm<Record<string, string>>({
     defaultValues: { ...connection.settings, name: connection.name, key: '' },
   });
   const [question, setQuestion] = useState<AccountQuestion>();
@@ -200,7 +200,7 @@ function ChangeForm({ connection }: { readonly connection: Whole }) {
     } catch (error) {
       if (!(error instanceof ApiProblem)) throw error;
       if (error.kind === 'account-asked') setQuestion(error.more['question'] as AccountQuestion);
-      else if (error.kind === 'key-needed') {
+      else if (error.kind === 'key-needed' && app?.settings.some((setting) => setting.isSecret)) {
         setError('key', { message: error.message });
         setFocus('key');
       } else throw error;
@@ -232,7 +232,7 @@ function ChangeForm({ connection }: { readonly connection: Whole }) {
         <Button type="submit" look={question ? 'main' : 'plain'} disabled={save.isPending || isOpen}>
           {save.isPending ? 'Asking the app…' : 'Save and check'}
         </Button>
-        {app?.signsIn && <SignInAgain connection={connection} />}
+        {app?.signsIn && <SignInAgain connection={connection} given={getValues} />}
       </div>
     </form>
   );
@@ -270,15 +270,24 @@ function AskedForm({ connection, question }: AskedProps) {
   );
 }
 
-/** Signs in at the app anew, for a sign-in that has ended or was withdrawn. */
-function SignInAgain({ connection }: { readonly connection: Connection }) {
+interface SignInAgainProps {
+  readonly connection: Connection;
+  /** The name and address as they stand in the form now. */
+  readonly given: () => Record<string, string>;
+}
+
+/** Signs in at the app anew, for a sign-in that has ended, was withdrawn, or was for another address. */
+function SignInAgain({ connection, given }: SignInAgainProps) {
   const [problem, setProblem] = useState('');
   const { begin, isWaiting } = useSignIn(() => setProblem(''), setProblem);
-  const wish = { app: connection.app, name: connection.name, settings: connection.settings, id: connection.id };
   const mayWrite = connection.health?.mayWrite ?? true;
+  const wish = () => {
+    const { name = connection.name, key: _none, ...settings } = given();
+    return { app: connection.app, name, settings, id: connection.id };
+  };
   return (
     <>
-      <Button onClick={() => void begin({ ...wish, mayWrite })}>
+      <Button onClick={() => void begin({ ...wish(), mayWrite })}>
         {isWaiting ? 'Waiting for your answer there…' : 'Sign in again'}
       </Button>
       {problem && <span className="text-sm text-brick">{problem}</span>}
