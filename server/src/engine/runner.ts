@@ -88,6 +88,8 @@ export class Runner {
     const isStopped = (): boolean => this.isResting || this.stopping.has(runId);
     const listed = run.state === 'listing' && !isStopped() ? await this.list(run, isStopped) : null;
     if (listed === 'waits') return;
+    // What is still to be listed has to be compared with what came: nothing is marked before.
+    if (this.isResting && !this.stopping.has(runId)) return;
     const version = await context.workflows.version(run.workflow_id, run.version);
     for (const step of version.content.steps)
       if (isPlaced(step) && step.target && step.ladder) await context.mirrors.settle(step.target);
@@ -106,7 +108,7 @@ export class Runner {
       const taken = await takeIn(context, run, version, isStopped);
       if (taken === 'elsewhere') await this.noteElsewhere(run);
       else if (taken === 'limited') await this.noteChecked(run);
-      else if (!isStopped()) await this.closeListing(run);
+      else if (taken === 'complete') await this.closeListing(run);
       return null;
     } catch (error) {
       if (isPassing(error) && (await this.waits(run, error))) {
