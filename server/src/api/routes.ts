@@ -667,7 +667,8 @@ export const routes = {
     response: z.object({ run: z.string() }),
   },
   'POST /api/workflows/:id/live': {
-    summary: 'Make the draft the live version and switch on',
+    summary: 'Make the draft the live version and switch on; `seen` is how many a person was shown to lie between',
+    query: z.object({ seen: z.coerce.number().int().min(0).optional() }),
     response: z.object({ version: z.int(), run: z.string() }),
   },
   'POST /api/workflows/:id/on': { summary: 'Switch the live version on again', response: ok },

@@ -136,11 +136,15 @@ export class Engine {
     await this.dispatcher.wakeAll();
   }
 
-  /** Makes the draft the live version and switches on; it goes on where the last version stood. */
-  async makeLive(workflowId: string): Promise<{ version: number; run: string }> {
+  /**
+   * Makes the draft the live version and switches on; it goes on where the last version stood.
+   *
+   * @param seen - how many records a person was shown to lie between
+   */
+  async makeLive(workflowId: string, seen?: number): Promise<{ version: number; run: string }> {
     this.expectGoing();
     const { draft } = await this.context.workflows.get(workflowId);
-    const gone = await goLive(this.context, workflowId, this.after(draft.start.everyMinutes));
+    const gone = await goLive(this.context, workflowId, this.after(draft.start.everyMinutes), seen);
     this.context.events.tell({ topic: 'workflow', workflow: workflowId });
     await carryOnStopped(this.context, workflowId, gone.version);
     this.dispatcher.wake(workflowId);

@@ -30,11 +30,14 @@ const mostNamed = 3;
  * Makes a version the live one and switches on, all in one. It goes on where the last version stood;
  * "from when" is carried out only the first time, where the source is another one, or where a person
  * has changed it.
+ *
+ * @param seen - how many a person was shown to lie between: so many aren't held once more
  */
 export async function goLive(
   context: EngineContext,
   workflowId: string,
   nextAt: string,
+  seen?: number,
 ): Promise<{ version: number; run: string }> {
   const { workflows, commits, seams } = context;
   const { draft, liveVersion } = await workflows.get(workflowId);
@@ -45,11 +48,21 @@ export async function goLive(
   const run = await commits.run(async (trx) => {
     await trx.updateTable('workflow').set({ live_version: version, is_on: 1 }).where('id', '=', workflowId).execute();
     const intake = await broughtUp(context, trx, workflowId, draft.start, before);
-    const state = { next_at: nextAt, last_checked_at: seams.now(), message: null, cause: null, waits_for: null };
+    const consent = seen === undefined ? null : JSON.stringify({ kind: 'surge', count: seen, answer: 'take' });
+    const state = {
+      next_at: nextAt,
+      last_checked_at: seams.now(),
+      message: null,
+      cause: null,
+      waits_for: null,
+      is_paused: 0,
+      held: null,
+      consent,
+    };
     await trx
       .insertInto('trigger_state')
-      .values({ workflow_id: workflowId, ...state, is_paused: 0 })
-      .onConflict((conflict) => conflict.column('workflow_id').doUpdateSet({ ...state, is_paused: 0 }))
+      .values({ workflow_id: workflowId, ...state })
+      .onConflict((conflict) => conflict.column('workflow_id').doUpdateSet(state))
       .execute();
     const begun = newRun(context, intake, version, intake.phase === 'first' ? 'first' : 'asked');
     await trx.insertInto('run').values(begun).execute();

@@ -88,6 +88,25 @@ describe('going live with a change', () => {
     expect(await rows()).toHaveLength(2);
   });
 
+  test('what was shown to lie between isn’t held once more; what nobody has seen is', async () => {
+    const id = await workflow({ holdsAbove: 20 });
+    await goLive(services, id);
+    addCustomers(world, 25);
+    await change(id, {}, 'Another name');
+    const { between } = await services.engine.liesBetween(id);
+    const { run } = await services.engine.makeLive(id, between?.count);
+    await services.engine.finish(run);
+    await settled(services);
+    expect(await rows()).toHaveLength(25);
+    addCustomers(world, 25, 100);
+    await goLive(services, id);
+    expect(await rows()).toHaveLength(25);
+    expect(JSON.parse((await trigger(id)).held ?? '{}')).toMatchObject({ kind: 'surge', count: 25 });
+    await services.engine.finish(await services.engine.letIn(id, { kind: 'surge', count: 25, answer: 'take' }));
+    await settled(services);
+    expect(await rows()).toHaveLength(50);
+  });
+
   test('carries “from when” out again only where a person has changed it', async () => {
     const id = await workflow({ fromWhen: { kind: 'now' } });
     added('old@clay.example');

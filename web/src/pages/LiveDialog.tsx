@@ -24,7 +24,9 @@ export function LiveDialog({ isOpen, onClose }: { readonly isOpen: boolean; read
     // What is there already is asked for another source, as for another account.
     if (isOther && already) draft.change(withStart({ fromWhen: { kind: already === 'taken' ? 'all' : 'now' } }));
     await draft.flush();
-    await call('POST /api/workflows/:id/live', { params: { id: workflow.id } });
+    // What was shown to lie between isn't held once more.
+    const seen = lies?.between?.count;
+    await call('POST /api/workflows/:id/live', { params: { id: workflow.id }, query: { ...(seen && { seen }) } });
     onClose();
     await navigate(`/workflows/${workflow.id}/runs`);
   });

@@ -69,7 +69,7 @@ export function runHandlers(services: Services) {
     },
     'GET /api/workflows/:id/usual': async ({ params }) => ({ limit: await proposedLimit(db, params.id) }),
     'POST /api/workflows/:id/let-in': async ({ params, body }) => ({ run: await engine.letIn(params.id, body) }),
-    'POST /api/workflows/:id/live': ({ params }) => engine.makeLive(params.id),
+    'POST /api/workflows/:id/live': ({ params, query }) => engine.makeLive(params.id, query.seen),
     'POST /api/workflows/:id/on': async ({ params }) => {
       await engine.switchOn(params.id);
       return done;
