@@ -94,6 +94,8 @@ const workflowRow = z.object({
   liveVersion: z.int().nullable(),
   everyMinutes: z.int(),
   nextAt: z.string().nullable(),
+  /** True while everything is stopped. */
+  isStopped: z.boolean(),
   lastRun: z.object({ id: z.string(), at: z.string(), seconds: z.number().nullable() }).nullable(),
   message: z.string().nullable(),
   today: balance,
@@ -114,6 +116,8 @@ const workflow = z.object({
   isDraftChanged: z.boolean(),
   isOn: z.boolean(),
   nextAt: z.string().nullable(),
+  /** True while everything is stopped. */
+  isStopped: z.boolean(),
   lastCheckedAt: z.string().nullable(),
   message: z.string().nullable(),
   /** Records that a change of their place has stopped; they go on with the version made live next. */

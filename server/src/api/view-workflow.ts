@@ -2,7 +2,7 @@ import { stoppedItems } from '../engine/carry-on.ts';
 import type { Services } from '../services.ts';
 
 /** A workflow with its draft as the editor needs it. */
-export async function viewWorkflow({ db, workflows }: Services, id: string) {
+export async function viewWorkflow({ db, workflows, stopSwitch }: Services, id: string) {
   const workflow = await workflows.get(id);
   const { newest, isDraftChanged } = await workflows.versionsOf(id);
   const trigger = await db.selectFrom('trigger_state').selectAll().where('workflow_id', '=', id).executeTakeFirst();
@@ -16,7 +16,8 @@ export async function viewWorkflow({ db, workflows }: Services, id: string) {
     newestVersion: newest,
     isDraftChanged,
     isOn: workflow.isOn,
-    nextAt: workflow.isOn ? (trigger?.next_at ?? null) : null,
+    isStopped: stopSwitch.now !== null,
+    nextAt: workflow.isOn && !stopSwitch.now ? (trigger?.next_at ?? null) : null,
     lastCheckedAt: trigger?.last_checked_at ?? null,
     message: trigger?.message ?? null,
     stopped: (await stoppedItems(db, id)).length,

@@ -5,7 +5,7 @@ import { lastDays } from './days.ts';
 import { balancesToday } from './views.ts';
 
 /** Each workflow as one row: from, to, on or off, last and next run, the day's balance. */
-export async function workflowRows({ db, workflows, connections, seams }: Services) {
+export async function workflowRows({ db, workflows, connections, seams, stopSwitch }: Services) {
   const all = await workflows.list();
   const names = new Map((await connections.list()).map((one) => [one.id, one.name]));
   const today = await balancesToday(db);
@@ -38,7 +38,8 @@ export async function workflowRows({ db, workflows, connections, seams }: Servic
         isOn: one.isOn,
         liveVersion: one.liveVersion,
         everyMinutes: one.draft.start.everyMinutes,
-        nextAt: one.isOn ? (trigger?.next_at ?? null) : null,
+        isStopped: stopSwitch.now !== null,
+        nextAt: one.isOn && !stopSwitch.now ? (trigger?.next_at ?? null) : null,
         lastRun: run
           ? {
               id: run.id,

@@ -227,7 +227,7 @@ const topics: Record<ChangeEvent['topic'], readonly string[]> = {
   rehearsal: ['rehearsal', 'rehearsal-items'],
   connection: ['today', 'connections'],
   duplicates: ['duplicates'],
-  workspace: ['today', 'settings'],
+  workspace: ['today', 'settings', 'workflows', 'workflow'],
 };
 
 /** Keeps what is shown in step with the server, by its stream of changes. */

@@ -33,8 +33,10 @@ export function RunsPage() {
         <p className="text-ink-2" role="status">
           {workflow.isOn ? (
             <>
-              <strong className="font-semibold text-pine">On</strong>, version {workflow.liveVersion}. Next check{' '}
-              {workflow.nextAt ? formatAhead(workflow.nextAt) : 'soon'}
+              <strong className="font-semibold text-pine">On</strong>, version {workflow.liveVersion}.{' '}
+              {workflow.isStopped
+                ? 'Stopped with everything: see Today'
+                : `Next check ${workflow.nextAt ? formatAhead(workflow.nextAt) : 'soon'}`}
               {workflow.lastCheckedAt && `, last checked ${formatInstant(workflow.lastCheckedAt, zone)}`}.
             </>
           ) : workflow.liveVersion ? (

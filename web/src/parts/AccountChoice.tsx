@@ -20,7 +20,7 @@ interface ChoiceProps {
 }
 
 /** What is asked comes into view, wherever the person was. */
-const scrollTo = (element: HTMLElement | null): void => element?.scrollIntoView({ block: 'nearest' });
+const scrollTo = (element: HTMLElement | null): void => element?.scrollIntoView({ block: 'center' });
 
 /** Whether a connection that leads elsewhere now is the same account, moved, or another one. */
 export function AccountChoice({ question, reads, writes, said, onSay }: ChoiceProps) {
@@ -64,7 +64,11 @@ export function AccountChoice({ question, reads, writes, said, onSay }: ChoicePr
         />
       </fieldset>
       {said.account === 'other' && reads.length > 0 && (
-        <fieldset className="mt-3 border-t border-brass-fill/40 pt-2" aria-label="What the other account has already">
+        <fieldset
+          ref={scrollTo}
+          className="mt-3 border-t border-brass-fill/40 pt-2"
+          aria-label="What the other account has already"
+        >
           <p className="mb-1.5 font-medium">
             {named(reads)} {reads.length === 1 ? 'starts' : 'start'} from it. What the other account has already
           </p>
@@ -116,7 +120,7 @@ interface OneProps {
 /** One of several answers, with what follows from it. */
 export function Choice({ name, isOn, onChoose, title, text }: OneProps) {
   return (
-    <label className="flex gap-2">
+    <label className="flex items-start gap-2">
       <input type="radio" name={name} checked={isOn} onChange={onChoose} className="mt-1 accent-pine" />
       <span>
         <span className={text ? 'font-medium' : ''}>{title}</span>

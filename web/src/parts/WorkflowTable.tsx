@@ -134,6 +134,7 @@ function Row({ row, zone, isForManaging }: RowProps) {
 function StateWords({ row }: { readonly row: WorkflowRow }) {
   if (row.message) return <span className="line-clamp-1 text-brick">{row.message}</span>;
   if (row.isOn) {
+    if (row.isStopped) return 'on; stopped with everything';
     const every = row.everyMinutes === 1 ? 'every minute' : `every ${row.everyMinutes} minutes`;
     return (
       <>
