@@ -103,6 +103,7 @@ export class Connections {
   private readonly unclear = new Set<string>();
   /** Connections whose app has never said who is signed in: it is asked before anything else. */
   private readonly unverified = new Set<string>();
+  private readonly verifying = new Map<string, Promise<void>>();
 
   constructor(
     private readonly db: Db,
@@ -249,8 +250,9 @@ export class Connections {
     if (isSameAccount(identityFrom(was), now)) return { kind: 'stays' };
     const known = now.who === null ? undefined : await knownAccount(this.db, now);
     if (known) return { kind: 'known', account: known.id };
-    // Nothing rests on what never worked.
-    if (answer === 'same' || !(await isUsed(this.db, was.id))) return { kind: 'moves' };
+    if (answer === 'same') return { kind: 'moves' };
+    // Where nothing rests on it there is nothing to ask; who is known by name stays who it is.
+    if (!(await isUsed(this.db, was.id))) return { kind: was.who === null ? 'moves' : 'other' };
     return { kind: answer === 'other' ? 'other' : 'asked' };
   }
 
@@ -350,7 +352,12 @@ export class Connections {
     if (isSame && !(was.who === null && (await this.recognise(id, was.id, now))))
       await moveAccount(this.db, was.id, now);
     const isUnclear = !isSame && (await isUsed(this.db, was.id));
-    if (!isSame && !isUnclear) await moveAccount(this.db, was.id, now);
+    if (!isSame && !isUnclear) {
+      const account = await takeAccount(this.db, this.seams, now);
+      await this.db.updateTable('connection').set({ account_id: account }).where('id', '=', id).execute();
+      this.accounts.set(id, account);
+      this.open.delete(id);
+    }
     await this.db
       .updateTable('connection')
       .set({ asked: isUnclear ? JSON.stringify(now) : null })
@@ -419,8 +426,17 @@ export class Connections {
       throw new AccountUnclear(
         `${(await this.row(id)).name} leads elsewhere than before. Say under Connections whether it is the same account.`,
       );
-    if (this.unverified.has(id)) await this.verify(id);
+    if (this.unverified.has(id)) await this.verifiedOnce(id);
     return this.openedAnyway(id);
+  }
+
+  /** Many who ask at once wait for one answer. */
+  private verifiedOnce(id: string): Promise<void> {
+    const known = this.verifying.get(id);
+    if (known) return known;
+    const asking = this.verify(id).finally(() => this.verifying.delete(id));
+    this.verifying.set(id, asking);
+    return asking;
   }
 
   /** Nothing is read or written in an account before its app has said whose it is. @throws AppError when it can't be asked */

@@ -4,7 +4,7 @@ import type { Services } from '../services.ts';
 import { checkNow, decide, goLive, settled, unbalanced } from '../testing/checks.ts';
 import type { TestClock } from '../testing/clock.ts';
 import { dropAt, pointOfAccounts } from '../testing/drop.ts';
-import { customersToPeople } from '../testing/matching.ts';
+import { customersToPeople, personLadder } from '../testing/matching.ts';
 import { customersToApp, peopleApp, peopleDescription } from '../testing/people-app.ts';
 import {
   addCard,
@@ -193,6 +193,34 @@ test('an app that names another account by itself: nothing is read or written th
   expect(peopleOf(world.cards)).toHaveLength(2);
   expect((await states()).at(-1)).toMatchObject({ state: 'delivered' });
   expect(await services.connections.get(cards)).toMatchObject({ status: 'working', asked: null });
+});
+
+test('led to an account whose app can’t be asked: it is asked first, and is the one from before if it is', async () => {
+  const byMail = { ...personLadder, rungs: personLadder.rungs.filter(({ id }) => id === 'mail') };
+  const id = await customersToPeople(services, connected, cards, { ladder: byMail });
+  addCustomers(world, 12);
+  await goLive(services, id);
+  const { writes } = world.cards.state;
+  const first = services.connections.accountOf(cards);
+  const other = await otherCards();
+  await lead(cards, other.at.url, { account: 'other' });
+  // Back again while the first one is out: nobody can tell yet that it is known.
+  world.cards.state.troubles.set('down', Number.POSITIVE_INFINITY);
+  await lead(cards, world.cards.at.url, { account: 'other' });
+  const accountOf = () => services.connections.accountOf(cards);
+  expect(accountOf()).not.toBe(first);
+  world.cards.state.troubles.clear();
+  for (const { id: number } of world.shop.store.search('', 20, 0))
+    world.shop.store.change(number, { phone: '01632 960 100' });
+  await checkNow(services, id);
+  await services.engine.retryConnection(cards);
+  await settled(services);
+  // The links of then hold: each is changed, none is made anew.
+  expect(peopleOf(world.cards)).toHaveLength(12);
+  expect(world.cards.state.writes).toBe(writes + 12);
+  expect(peopleOf(other)).toEqual([]);
+  expect(accountOf()).toBe(first);
+  expect((await states()).every(({ state }) => state === 'delivered')).toBe(true);
 });
 
 test('a key goes to no other address than the one that it was given for', async () => {

@@ -89,31 +89,12 @@ export class Driver {
     }
   }
 
-  /**
-   * An item of which nothing is written yet, and that begins while a connection of its steps leads to
-   * another account than when it was taken in, begins anew there: what it found means nothing there.
-   */
-  private async inAccountsOfNow(item: Claimed, { content }: WorkflowVersion): Promise<ItemRow> {
-    const { connections, commits } = this.context;
-    const now = accountsNow(connections, content);
-    const accounts = new ItemAccounts(item, content);
-    if (item.has_intent === 1 || accounts.moved(now).length === 0) return item;
+  /** An item that begins while a connection of its steps leads to another account than when it was taken in. */
+  private async inAccountsOfNow(item: Claimed, version: WorkflowVersion): Promise<ItemRow> {
+    const moved = new ItemAccounts(item, version.content).moved(accountsNow(this.context.connections, version.content));
     const state = JSON.parse(item.item_state) as ItemState;
-    if (hasWritten(state)) return item;
-    const begun = {
-      ...item,
-      accounts: JSON.stringify(accounts.anew(now)),
-      item_state: JSON.stringify(begunAnew(state)),
-      effect: null,
-    };
-    await commits.run((trx) =>
-      trx
-        .updateTable('item')
-        .set({ accounts: begun.accounts, item_state: begun.item_state, effect: null })
-        .where('id', '=', item.id)
-        .execute(),
-    );
-    return begun;
+    if (item.has_intent === 1 || moved.length === 0 || hasWritten(state)) return item;
+    return beginElsewhere(this.context, { item, version }, state);
   }
 
   private async endByFault(item: ItemRow, error: unknown): Promise<Rest> {
@@ -143,7 +124,7 @@ class Passage {
   private intents = new Map<string, WriteRow>();
   /** The write that is being read back. */
   private written: { readonly step: string; readonly row: WriteRow } | undefined;
-  private readonly accounts: ItemAccounts;
+  private accounts: ItemAccounts;
   private endComing: (() => Promise<void>) | undefined;
   private stored: ItemState;
   private stales = 0;
@@ -158,7 +139,7 @@ class Passage {
   constructor(
     private readonly context: EngineContext,
     private readonly driver: Pick<Driver, 'effects' | 'standings' | 'heard' | 'turns'>,
-    private readonly work: Work,
+    private work: Work,
   ) {
     this.lock = new StepLock(context.places);
     this.stored = JSON.parse(work.item.item_state) as ItemState;
@@ -212,14 +193,25 @@ class Passage {
     return this.read(at, effect);
   }
 
-  /** What an item found or wrote in one account means nothing in another: it goes on only when a person has gone back. */
+  /**
+   * What an item found in one account means nothing in another: it begins anew there. Of what it wrote
+   * the rest goes on only when a person has gone back.
+   */
   private async elsewhere(at: { readonly state: ItemState; readonly effect: Effect }): Promise<Step> {
     if (at.effect.kind === 'readBack') {
       const next = this.advance(at, { kind: 'not_readable' });
       await this.storeReadBack(next, at.effect, { kind: 'not_readable' });
       return { next };
     }
-    return { next: this.advance(at, { kind: 'refused', cause: 'account', message: begunElsewhere }) };
+    if (this.intents.size > 0 || hasWritten(at.state))
+      return { next: this.advance(at, { kind: 'refused', cause: 'account', message: begunElsewhere }) };
+    await this.comingEnds();
+    this.lock.release();
+    const item = await beginElsewhere(this.context, this.work, at.state);
+    this.work = { ...this.work, item };
+    this.accounts = new ItemAccounts(item, this.work.version.content);
+    this.stored = JSON.parse(item.item_state) as ItemState;
+    return { next: advance(this.work.version, this.stored, { kind: 'begin' }) };
   }
 
   /** A place is had for oneself in the order in which the records of a run were taken in. */
@@ -510,6 +502,18 @@ class Passage {
     const { item } = this.work;
     this.context.events.tell({ topic: 'item', workflow: item.workflow_id, id: item.run_id });
   }
+}
+
+/** An item of which nothing is written begins anew, in the accounts that its steps lead to now. */
+async function beginElsewhere(
+  { connections, commits }: EngineContext,
+  { item, version: { content } }: Work,
+  state: ItemState,
+): Promise<ItemRow> {
+  const accounts = new ItemAccounts(item, content).anew(accountsNow(connections, content));
+  const begun = { accounts: JSON.stringify(accounts), item_state: JSON.stringify(begunAnew(state)), effect: null };
+  await commits.run((trx) => trx.updateTable('item').set(begun).where('id', '=', item.id).execute());
+  return { ...item, ...begun };
 }
 
 const begunElsewhere =
