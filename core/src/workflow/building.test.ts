@@ -289,7 +289,7 @@ describe('starts', () => {
       'When the name of a customer becomes “paid” in the Shop counter',
     );
     expect(said(startOf({ also: { kind: 'all' }, mostPerRun: 50 }))).toContain(
-      'and all that stand beside it, now and later, which is asked every 5 minutes, at most 50 at a time',
+      'and all that stand beside it, now and later, which is asked every 5 minutes, as soon as it fits, at most 50 at a time',
     );
   });
 
