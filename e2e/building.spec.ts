@@ -199,7 +199,7 @@ test('a renamed column stops the write, is told on Today, and is mapped again', 
   expect(await product.writes('shelf')).toBe(before);
 
   await page.goto(product.url);
-  await expect(page.getByText('1 record stopped: the destination changed.')).toBeVisible();
+  await expect(page.getByText('1 record stopped: the destination changed.')).toBeVisible({ timeout: 40_000 });
   await expect(page.getByText('“Phone” is likely “Telephone” now', { exact: false })).toBeVisible();
   await page.getByRole('link', { name: 'Map it again' }).click();
   await page

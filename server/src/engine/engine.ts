@@ -513,14 +513,15 @@ export class Engine {
   async goOn(): Promise<void> {
     const { stopSwitch, db, seams } = this.context;
     if (!stopSwitch.now) return;
-    await stopSwitch.goOn();
     const on = await db.selectFrom('workflow').select('id').where('is_on', '=', 1).orderBy('created_at').execute();
     for (const [at, { id }] of on.entries()) {
       const next_at = new Date(Date.parse(seams.now()) + at * goOnEvery).toISOString();
       await db.updateTable('trigger_state').set({ next_at }).where('workflow_id', '=', id).execute();
     }
+    // Whatever begins from here on is let through: a run must not begin just to stand still.
     this.runner.letGo();
     this.dispatcher.letGo();
+    await stopSwitch.goOn();
     await this.takeUpRuns();
   }
 
