@@ -44,7 +44,8 @@ const leastHeld = 200;
 const muchMore = 5;
 /** How many checks are looked back at. */
 const lookedBack = 50;
-const mostExamples = 10;
+/** Names that are shown of what is held. */
+export const mostExamples = 10;
 /** Pages that are kept while the rest is counted; a longer listing is asked for once more. */
 const mostKept = 20;
 

@@ -20,7 +20,7 @@ import type { Trx } from '../db/group-commit.ts';
 import type { Db } from '../db/open.ts';
 import type { IntakeRow, ItemTable, RunRow, SeenTable } from '../db/schema.ts';
 import type { EngineContext } from './context.ts';
-import { type Consent, consentOf, LookFirst, lookBeforeTaking } from './held-back.ts';
+import { type Consent, consentOf, LookFirst, lookBeforeTaking, mostExamples } from './held-back.ts';
 import { accountsNow } from './item-accounts.ts';
 import { checkSource, sourcePages } from './source-pages.ts';
 
@@ -280,7 +280,7 @@ async function takeUpFitting(
   for (const ids of chunks([...changed.keys()], 400)) {
     const left = await trx
       .selectFrom('item')
-      .select(['id', 'seq', 'source_id', 'workflow_id', 'version', 'item_state', 'revision'])
+      .select(['id', 'source_id', 'workflow_id', 'version', 'item_state', 'revision'])
       .where('intake_id', '=', run.intake_id)
       .where('source_id', 'in', ids)
       .where('state', '=', 'left_out')
@@ -404,7 +404,9 @@ async function findRemoved(
   const { known } = await seen.select((eb) => eb.fn.countAll<number>().as('known')).executeTakeFirstOrThrow();
   const isSaid = consent?.kind === 'removed' && gone.length <= consent.count;
   if (!isSaid && gone.length > fewRemoved && gone.length > known / 2) {
-    const examples = gone.slice(0, 10).map(({ kept, source_id }) => (kept ? recordTitle(JSON.parse(kept)) : source_id));
+    const examples = gone
+      .slice(0, mostExamples)
+      .map(({ kept, source_id }) => (kept ? recordTitle(JSON.parse(kept)) : source_id));
     throw new LookFirst({ kind: 'removed', count: gone.length, of: known, examples, at: seams.now() });
   }
   const room = (start.mostPerRun ?? Number.POSITIVE_INFINITY) - run.taken_in;

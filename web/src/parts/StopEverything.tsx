@@ -30,7 +30,7 @@ export function StopEverythingButton() {
         isBusy={stop.isPending}
       >
         <p>
-          No app is asked and nothing is sent any more, until you let it go on. What is under way ends. Nothing is lost:
+          Nothing is asked or sent by itself any more, until you let it go on. What is under way ends. Nothing is lost:
           what comes meanwhile is taken in afterwards.
         </p>
         <label className="block">
@@ -60,7 +60,7 @@ export function StoppedNote({
       <p className="min-w-0 flex-1">
         <strong className="font-semibold text-brass">Everything is stopped</strong> since{' '}
         {formatInstant(stopped.since, zone)}
-        {stopped.why && `: ${stopped.why}`}. No app is asked and nothing is sent.
+        {stopped.why && `: ${stopped.why}`}. Nothing is asked or sent by itself.
       </p>
       <Button look="main" icon={<Play size={14} />} disabled={goOn.isPending} onClick={() => goOn.mutate(undefined)}>
         Let it go on
