@@ -191,6 +191,31 @@ test('all above a line at once; a merge that the process left in the middle is c
   expect(ids.filter((one) => card(one)?.archived)).toHaveLength(2);
 });
 
+test('a group is settled when its merge has ended, not while it is under way; one that never began is open again', async () => {
+  const { ids } = seed();
+  const { id, groups } = await search();
+  const settle = (survivor = ids[0]) =>
+    ask('POST', `/api/duplicates/groups/${groups[0]?.id}/settle`, {
+      kind: 'merge',
+      survivor,
+      usual: 'longest',
+      choices: {},
+    });
+  const listed = (state: string) => ask<Group[]>('GET', `/api/duplicates/${id}/groups?state=${state}`);
+  await expect(settle('999999')).rejects.toThrow('isn’t there any more');
+  expect((await listed('open'))[0]).toMatchObject({ id: groups[0]?.id, state: 'open' });
+  expect((await listed('open'))[0]?.message).toContain('isn’t there any more');
+
+  // As if the process had ended before the merge was stored.
+  await services.db.updateTable('duplicate_group').set({ state: 'merging' }).where('at', '=', 0).execute();
+  expect((await listed('open'))[0]).toMatchObject({ state: 'merging' });
+  expect((await ask<{ open: number }>('GET', `/api/duplicates/${id}`)).open).toBe(groups.length);
+  await services.duplicates.resume();
+  expect((await listed('open'))[0]).toMatchObject({ state: 'open' });
+  await settle();
+  expect((await listed('settled')).map(({ state }) => state)).toEqual(['merged']);
+});
+
 test('a file is searched as well, kinds can be chosen, and a search is stopped', async () => {
   const rows = [
     'Name,E-mail,Town',

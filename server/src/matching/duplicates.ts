@@ -125,6 +125,7 @@ export class DuplicateSearches {
   /** What an earlier process left unfinished is stopped; merges go on. */
   async resume(): Promise<void> {
     await this.db.updateTable('duplicate_search').set({ state: 'stopped' }).where('state', '=', 'running').execute();
+    await this.reopen(null);
     await this.merges.resume();
   }
 
@@ -320,9 +321,32 @@ export class DuplicateSearches {
         values,
       });
     } catch (error) {
-      if (error instanceof CannotMerge) await this.mark(groupId, { state: 'open', message: error.message });
+      // Where nothing was begun yet, it is open as before; a merge that broke off says itself that it needs a look.
+      const message = error instanceof Error ? error.message : 'It could not be merged.';
+      await this.reopen(message, groupId);
       throw error;
     }
+  }
+
+  /** Groups that were about to be merged when something came between, before their merge was stored. */
+  private async reopen(message: string | null, groupId?: string): Promise<void> {
+    await this.db
+      .updateTable('duplicate_group')
+      .set({ state: 'open', message })
+      .where('state', '=', 'merging')
+      .where(({ not, exists, selectFrom }) =>
+        not(
+          exists(
+            selectFrom('merge')
+              .select('merge.id')
+              .whereRef('merge.group_id', '=', 'duplicate_group.id')
+              .where('merge.state', '=', 'merging'),
+          ),
+        ),
+      )
+      .$if(groupId !== undefined, (query) => query.where('id', '=', groupId ?? ''))
+      .execute();
+    this.events.tell({ topic: 'duplicates' });
   }
 
   /** Records that a person says are one, without a search: the golden record by the usual choices. */

@@ -195,13 +195,15 @@ export function Group({ group, search, usual, onUsual }: GroupProps) {
         ) : (
           <>
             <span className="text-ink-2">{stateWords[group.state]}</span>
-            <Button
-              icon={<Undo2 size={15} strokeWidth={1.75} />}
-              disabled={undo.isPending}
-              onClick={() => undo.mutate(undefined)}
-            >
-              {group.state === 'different' ? 'They may be one after all' : 'Undo the merge'}
-            </Button>
+            {group.state !== 'merging' && (
+              <Button
+                icon={<Undo2 size={15} strokeWidth={1.75} />}
+                disabled={undo.isPending}
+                onClick={() => undo.mutate(undefined)}
+              >
+                {group.state === 'different' ? 'They may be one after all' : 'Undo the merge'}
+              </Button>
+            )}
           </>
         )}
       </footer>

@@ -13,6 +13,9 @@ import type { Handlers } from '../endpoint.ts';
 import type { Routes } from '../routes.ts';
 import { done } from './done.ts';
 
+/** A group that is being merged is settled when its merge has ended, not before. */
+const unsettled = ['open', 'merging'] as const;
+
 /** Deciding unclear matches, links, weights, and the duplicates of a place. */
 export function matchingHandlers(services: Services) {
   const { db, workflows, engine, connections, duplicates, mirrors } = services;
@@ -146,7 +149,7 @@ export function matchingHandlers(services: Services) {
     'GET /api/duplicates/:id/groups': async ({ params, query }) => {
       const search = await searchRow(params.id);
       let rows = db.selectFrom('duplicate_group').selectAll().where('search_id', '=', params.id).orderBy('at');
-      if (query.state) rows = rows.where('state', query.state === 'open' ? '=' : '!=', 'open');
+      if (query.state) rows = rows.where('state', query.state === 'open' ? 'in' : 'not in', unsettled);
       const connector = search.connection
         ? await connections.connector(search.connection).catch(() => undefined)
         : undefined;
@@ -254,7 +257,7 @@ async function viewSearch({ db }: Services, row: DuplicateSearchTable) {
     .selectFrom('duplicate_group')
     .select((eb) => [
       eb.fn.countAll<number>().as('groups'),
-      eb.fn.sum<number | null>(eb.case().when('state', '=', 'open').then(1).else(0).end()).as('open'),
+      eb.fn.sum<number | null>(eb.case().when('state', 'in', unsettled).then(1).else(0).end()).as('open'),
     ])
     .where('search_id', '=', row.id)
     .executeTakeFirstOrThrow();
