@@ -59,6 +59,7 @@ export * from './values/pointer.ts';
 export * from './values/text.ts';
 export * from './values/title.ts';
 export * from './values/value.ts';
+export * from './values/web-address.ts';
 export * from './workflow/add-lookup.ts';
 export * from './workflow/brief.ts';
 export * from './workflow/call.ts';

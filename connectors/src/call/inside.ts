@@ -1,7 +1,7 @@
 import { lookup as dnsLookup } from 'node:dns';
 import type { LookupFunction } from 'node:net';
 import ipaddr from 'ipaddr.js';
-import { Agent } from 'undici';
+import { Agent, buildConnector } from 'undici';
 import { NoRight } from '../errors.ts';
 
 /** True for an address inside the machine's own network: loopback, private, link-local and the like (RFC 6890). */
@@ -32,11 +32,25 @@ const lookupOutside: LookupFunction = (host, options, done) => {
   });
 };
 
-/** Connections that never go inside. */
+const connectOutside = buildConnector({ timeout: 5000, lookup: lookupOutside });
+
+/**
+ * Connections that never go inside. What is judged is the address that is really connected to, each
+ * time one is made, so that a redirect or a name can't lead around it.
+ */
 export const outsideAgent = new Agent({
   connections: 16,
   pipelining: 1,
-  connect: { timeout: 5000, lookup: lookupOutside },
+  connect: (options, done) => {
+    const host = options.hostname.replace(/^\[|\]$/g, '');
+    if (isInside(host)) return done(insideRefused(host), null);
+    connectOutside(options, (error, socket) => {
+      if (error) return done(error, null);
+      if (!isInside(socket.remoteAddress ?? '')) return done(null, socket);
+      socket.destroy();
+      done(insideRefused(host), null);
+    });
+  },
 });
 
 /** @throws NoRight for an address written in figures that lies inside */

@@ -1,4 +1,12 @@
-import { formatPointer, isRecord, type JsonRecord, pointerLabel, readPointer, toText } from '@golden/core';
+import {
+  formatPointer,
+  isRecord,
+  isWebAddress,
+  type JsonRecord,
+  pointerLabel,
+  readPointer,
+  toText,
+} from '@golden/core';
 import pRetry from 'p-retry';
 import { Agent, type Dispatcher, request } from 'undici';
 import {
@@ -16,6 +24,7 @@ import {
   Refused,
   Unsure,
 } from '../errors.ts';
+import { addressBelow } from './address.ts';
 import { isTooDeep } from './depth.ts';
 import { RateGate } from './rate-gate.ts';
 import type { TokenKeeper } from './tokens.ts';
@@ -204,9 +213,9 @@ export class HttpClient {
   }
 
   private urlOf(ask: HttpRequest): URL {
-    const text = this.options.address.replace(/\/$/, '') + ask.path;
-    if (!URL.canParse(text) || !/^https?:$/.test(new URL(text).protocol)) throw badAddress(this.options);
-    const url = new URL(text);
+    const { address, app } = this.options;
+    if (!isWebAddress(address)) throw badAddress(this.options);
+    const url = addressBelow(new URL(address), ask.path, app);
     for (const [name, value] of Object.entries(ask.query ?? {}))
       if (value !== undefined) url.searchParams.set(name, value);
     return url;

@@ -1,5 +1,6 @@
+import { isWebAddress } from '@golden/core';
 import * as oauth from 'oauth4webapi';
-import { AppDown, NotSignedIn } from '../errors.ts';
+import { AppDown, NotSignedIn, NotUnderstood } from '../errors.ts';
 
 /** Tokens of one signed-in account (RFC 6749 section 5.1). */
 export interface Tokens {
@@ -31,9 +32,21 @@ async function serverOf(app: OAuthApp): Promise<oauth.AuthorizationServer> {
   const issuer = new URL(app.issuer);
   try {
     const answer = await oauth.discoveryRequest(issuer, { algorithm: 'oauth2', ...optionsFor(app.issuer) });
-    return await oauth.processDiscoveryResponse(issuer, answer);
+    const server = await oauth.processDiscoveryResponse(issuer, answer);
+    expectSafe(app, issuer, server.authorization_endpoint, server.token_endpoint);
+    return server;
   } catch (error) {
+    if (error instanceof NotUnderstood) throw error;
     throw new AppDown(`${app.title} can’t be reached for signing in. Is its address right?`, { cause: error });
+  }
+}
+
+/** Where a person or a token is sent: over HTTPS, or within the app's own address. @throws NotUnderstood */
+function expectSafe(app: OAuthApp, issuer: URL, ...endpoints: (string | undefined)[]): void {
+  for (const one of endpoints) {
+    const isSafe = isWebAddress(one) && (new URL(one).protocol === 'https:' || new URL(one).origin === issuer.origin);
+    if (!isSafe)
+      throw new NotUnderstood(`${app.title} gave an address for signing in that can’t be trusted. Nothing was opened.`);
   }
 }
 

@@ -74,7 +74,7 @@ export function encodeRecord(record: JsonRecord, fields: readonly Field[], minor
 }
 
 function encodeOne(value: Value, field: Field, whole: JsonRecord, isMinor: boolean): Value {
-  if (field.type === 'integer' || field.type === 'decimal') return typeof value === 'string' ? Number(value) : value;
+  if (field.type === 'integer' || field.type === 'decimal') return asNumber(value, field);
   // An id of another record travels as the number it is.
   if (field.type === 'id') return typeof value === 'string' && /^\d{1,15}$/.test(value) ? Number(value) : value;
   if (field.type !== 'money') return value;
@@ -90,5 +90,16 @@ function encodeOne(value: Value, field: Field, whole: JsonRecord, isMinor: boole
   }
 }
 
+/** A number as JSON has it; what isn't one would travel as nothing. @throws Refused */
+function asNumber(value: Value, field: Field): Value {
+  const number = typeof value === 'string' ? Number(value) : value;
+  if (typeof number !== 'number' || Number.isFinite(number)) return number;
+  const message = 'It is no number that the app can take.';
+  throw new Refused(`${field.label}: ${message}`, [{ path: field.path, label: field.label, message }]);
+}
+
 /** Amounts as decimal text have two decimals at least. */
-const asWritten = (amount: string): string => (/\.\d{2,}$/.test(amount) ? amount : Number(amount).toFixed(2));
+function asWritten(amount: string): string {
+  const [, whole, part = ''] = /^(-?\d+)(?:\.(\d*))?$/.exec(amount) ?? [];
+  return whole === undefined ? amount : `${whole}.${part.padEnd(2, '0')}`;
+}

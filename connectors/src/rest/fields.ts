@@ -1,4 +1,5 @@
 import { type Field, type FieldType, formatPointer, pointerLabel } from '@golden/core';
+import { NotUnderstood } from '../errors.ts';
 
 /** The part of JSON Schema (as in OpenAPI 3.1) that says what a field holds. */
 export interface JsonSchema {
@@ -34,26 +35,78 @@ export interface FieldHints {
  * the input schema lacks is read-only; one that the input schema requires is required.
  */
 export function fieldsOf(schema: JsonSchema, input: JsonSchema | undefined, hints: FieldHints): Field[] {
-  return collect(schema, input, [], hints);
+  return collect(schema, input, [], hints, new Way());
+}
+
+/** More fields than this no record has; documents that repeat a part within its like can describe millions. */
+const mostFields = 5000;
+
+/** Where the walk through a schema is: a schema may lead back to itself, and be led to from many places. */
+class Way {
+  private left = mostFields;
+  private readonly above = new Set<object>();
+
+  /** True where the schema is one that the walk is within already. */
+  isBack(schema: JsonSchema | undefined): boolean {
+    return schema?.properties !== undefined && this.above.has(schema.properties);
+  }
+
+  /** @throws NotUnderstood when there are more fields than any record has */
+  count(): void {
+    this.left -= 1;
+    if (this.left < 0) throw new NotUnderstood(`The app describes more than ${mostFields} fields of one record.`);
+  }
+
+  within<T>(schema: JsonSchema | undefined, work: () => T): T {
+    const { properties } = schema ?? {};
+    if (!properties) return work();
+    this.above.add(properties);
+    try {
+      return work();
+    } finally {
+      this.above.delete(properties);
+    }
+  }
 }
 
 /** The paths of money that travels in minor units; those of list items after the list's. */
-export function minorPathsOf(schema: JsonSchema | undefined, above = ''): string[] {
-  return Object.entries(schema?.properties ?? {}).flatMap(([name, one]) => {
-    const property = unwrap(one);
-    const path = `${above}${formatPointer([name])}`;
-    if (property?.format === 'money-minor') return [path];
-    return [...minorPathsOf(property, path), ...minorPathsOf(unwrap(property?.items), path)];
-  });
+export function minorPathsOf(schema: JsonSchema | undefined, above = '', way = new Way()): string[] {
+  if (way.isBack(schema)) return [];
+  return way.within(schema, () =>
+    Object.entries(schema?.properties ?? {}).flatMap(([name, one]) => {
+      way.count();
+      const property = unwrap(one);
+      const path = `${above}${formatPointer([name])}`;
+      if (property?.format === 'money-minor') return [path];
+      return [...minorPathsOf(property, path, way), ...minorPathsOf(unwrap(property?.items), path, way)];
+    }),
+  );
 }
 
-function collect(schema: JsonSchema, input: JsonSchema | undefined, at: readonly string[], hints: FieldHints): Field[] {
+function collect(
+  schema: JsonSchema,
+  input: JsonSchema | undefined,
+  at: readonly string[],
+  hints: FieldHints,
+  way: Way,
+): Field[] {
+  return way.within(schema, () => collectWithin(schema, input, at, hints, way));
+}
+
+function collectWithin(
+  schema: JsonSchema,
+  input: JsonSchema | undefined,
+  at: readonly string[],
+  hints: FieldHints,
+  way: Way,
+): Field[] {
   return Object.entries(schema.properties ?? {}).flatMap(([name, one]) => {
+    way.count();
     const property = unwrap(one);
     const sendable = input ? unwrap(input.properties?.[name]) : property;
     const tokens = [...at, name];
-    if (property?.properties) {
-      const inner = collect(property, sendable, tokens, hints);
+    if (property?.properties && !way.isBack(property)) {
+      const inner = collect(property, sendable, tokens, hints, way);
       // What a part requires matters only when the part itself has to be there.
       return input?.required?.includes(name) ? inner : inner.map(({ required: _inner, ...field }) => field);
     }
@@ -70,7 +123,8 @@ function collect(schema: JsonSchema, input: JsonSchema | undefined, at: readonly
         ...(idOf && { idOf }),
         ...(isId && { unique: true }),
         ...ownWords(property),
-        ...(item?.properties && { fields: collect(item, itemInput, [], { ...hints, idPath: '' }) }),
+        ...(item?.properties &&
+          !way.isBack(item) && { fields: collect(item, itemInput, [], { ...hints, idPath: '' }, way) }),
         ...((!sendable || property?.readOnly) && { readOnly: true }),
         ...(input?.required?.includes(name) && { required: true }),
         ...(property?.maxLength && { maxLength: property.maxLength }),

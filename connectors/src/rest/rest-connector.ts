@@ -2,6 +2,7 @@ import {
   type Field,
   type Found,
   isRecord,
+  isWebAddress,
   type JsonRecord,
   keyText,
   type Pointer,
@@ -9,6 +10,7 @@ import {
   readPointer,
   toText,
   type Value,
+  webAddress,
   writePointer,
 } from '@golden/core';
 import { dereference } from '@readme/openapi-parser';
@@ -59,7 +61,7 @@ export class RestConnector implements Connector {
     this.http = new HttpClient({
       app: description.title,
       address: options.address,
-      headers: auth ? { [auth.header]: auth.value.replace('{key}', options.key) } : {},
+      headers: auth ? { [auth.header]: auth.value.replace('{key}', () => options.key) } : {},
       ...(description.errors && { errors: description.errors }),
       ...(options.tokens && { tokens: options.tokens }),
       ...(options.timeout !== undefined && { timeout: options.timeout }),
@@ -232,14 +234,19 @@ export class RestConnector implements Connector {
 
   linkTo(path: readonly string[], id: string): string | undefined {
     const { screen } = this.typeAt(path);
-    if (!screen || id === '' || !URL.canParse(this.options.address)) return undefined;
-    return new URL(inPlace(withId(screen, id), path), this.options.address).href;
+    if (!screen || id === '') return undefined;
+    return this.screenAt(inPlace(withId(screen, id), path));
   }
 
   linkToNew(path: readonly string[]): string | undefined {
     const { newScreen } = this.typeAt(path);
-    if (!newScreen || !URL.canParse(this.options.address)) return undefined;
-    return new URL(inPlace(newScreen, path), this.options.address).href;
+    return newScreen ? this.screenAt(inPlace(newScreen, path)) : undefined;
+  }
+
+  /** A page of the app itself; what a browser would run instead of open is none. */
+  private screenAt(path: string): string | undefined {
+    const { address } = this.options;
+    return isWebAddress(address) && URL.canParse(path, address) ? webAddress(new URL(path, address).href) : undefined;
   }
 
   private async lookUp(path: readonly string[], type: RestRecordType, query: string, value: string): Promise<Found[]> {
@@ -400,9 +407,9 @@ export class RestConnector implements Connector {
   /** A link of an answer as a path below the address; one that leads elsewhere isn't followed. */
   private fromLink(link: string): { path: string; query: Record<string, string> } {
     const base = new URL(this.options.address);
-    const url = new URL(link, base);
+    const url = URL.canParse(link, base.href) ? new URL(link, base) : undefined;
     const below = base.pathname.replace(/\/$/, '');
-    if (url.origin !== base.origin || !url.pathname.startsWith(below))
+    if (url?.origin !== base.origin || !`${url.pathname}/`.startsWith(`${below}/`))
       throw new NotUnderstood(`${this.description.title} gave a next page at another address.`);
     return { path: url.pathname.slice(below.length), query: Object.fromEntries(url.searchParams) };
   }
@@ -473,7 +480,14 @@ function withWholeParts(changed: JsonRecord, before: JsonRecord): JsonRecord {
 
 /** A record type that works like another one under a name of its own. */
 function namedLike(model: RestRecordType, name: string, singular: string): RestRecordType {
-  const renamed = JSON.parse(JSON.stringify(model).replaceAll(`/${model.name}`, `/${name}`)) as RestRecordType;
+  const part = `/${encodeURIComponent(name)}`;
+  const put = (value: unknown): unknown => {
+    if (typeof value === 'string') return value.replaceAll(`/${model.name}`, () => part);
+    if (Array.isArray(value)) return value.map(put);
+    if (typeof value !== 'object' || value === null) return value;
+    return Object.fromEntries(Object.entries(value).map(([key, inner]) => [key, put(inner)]));
+  };
+  const renamed = put(model) as RestRecordType;
   return { ...renamed, name, singular, plural: name, schema: name, find: { '/name': 'filter[name]' } };
 }
 
@@ -487,5 +501,9 @@ function withId(path: string, id: string): string {
 function idInLocation(location: string | string[] | undefined): string | undefined {
   if (typeof location !== 'string' || !URL.canParse(location, 'http://localhost')) return undefined;
   const { pathname } = new URL(location, 'http://localhost');
-  return decodeURIComponent(pathname.split('/').filter(Boolean).at(-1) ?? '') || undefined;
+  try {
+    return decodeURIComponent(pathname.split('/').filter(Boolean).at(-1) ?? '') || undefined;
+  } catch {
+    return undefined;
+  }
 }

@@ -1,3 +1,4 @@
+import { isWebAddress } from '@golden/core';
 import { Changed, NotUnderstood, Refused, Unsure } from '../errors.ts';
 import { HttpClient } from '../http/client.ts';
 import type { FileStore, StoredFile, TakenFile, UnchangedFile } from './file-store.ts';
@@ -86,7 +87,8 @@ export class ShelfStore implements FileStore {
     }
   }
 
-  linkTo(name: string, tab: string, row: number): string {
+  linkTo(name: string, tab: string, row: number): string | undefined {
+    if (!isWebAddress(this.options.address)) return undefined;
     const url = new URL(`/files/${encodeURIComponent(name)}`, this.options.address);
     url.searchParams.set('tab', tab);
     url.hash = `row-${row}`;

@@ -131,8 +131,13 @@ function coerceNumber(value: Value, type: 'integer' | 'decimal' | 'money', local
   return whole(new Decimal(read.number), type, text, read.note);
 }
 
+const shortened = (text: string): string => (text.length > 40 ? `${text.slice(0, 40)}…` : text);
+
 function whole(number: Decimal, type: 'integer' | 'decimal' | 'money', text: string, note?: string): Coerced {
-  if (type === 'integer' && !number.isInteger()) return unfit(`“${text}” is not a whole number.`);
+  if (type === 'integer' && !number.isInteger()) return unfit(`“${shortened(text)}” is not a whole number.`);
+  // Beyond this, apps and spreadsheets would store another number than the one that was sent (IEEE 754 double).
+  if (number.abs().greaterThan(Number.MAX_SAFE_INTEGER))
+    return unfit(`“${shortened(text)}” is too large: apps keep numbers exactly up to 16 figures only.`);
   return fits(number.toFixed(), note);
 }
 

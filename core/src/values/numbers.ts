@@ -61,12 +61,13 @@ export function fromMinor(minor: string | number, currency: string): string {
 
 /**
  * An amount as minor units: `120.50` of GBP is 12050.
- * @throws RangeError when the amount has more decimals than the currency
+ * @throws RangeError when the amount has more decimals than the currency, or can't be counted exactly
  */
 export function toMinor(amount: string, currency: string): number {
   const digits = minorUnits(currency) ?? 2;
   const minor = new Decimal(amount).times(new Decimal(10).pow(digits));
   if (!minor.isInteger()) throw new RangeError(`${amount} has more decimals than ${currency} (${digits}).`);
+  if (minor.abs().greaterThan(Number.MAX_SAFE_INTEGER)) throw new RangeError(`${amount} is too large an amount.`);
   return minor.toNumber();
 }
 

@@ -161,7 +161,7 @@ describe('making a value fit its field', () => {
     [420, { type: 'text' }, '420'],
     ['0.1', { type: 'decimal' }, '0.1'],
     ['12.50', { type: 'decimal' }, '12.5'],
-    ['12345678901234567890.01', { type: 'decimal' }, '12345678901234567890.01'],
+    ['1234567890123456.01', { type: 'decimal' }, '1234567890123456.01'],
     ['7', { type: 'integer' }, '7'],
     ['Yes', { type: 'boolean' }, true],
     [' TRADE ', { type: 'choice', options: [{ value: 'trade', label: 'Trade' }] }, 'trade'],
@@ -177,6 +177,7 @@ describe('making a value fit its field', () => {
   test.each([
     ['1,20,4.50', { type: 'decimal' }, 'can’t be read as a number'],
     ['7.5', { type: 'integer' }, 'not a whole number'],
+    ['12345678901234567890.01', { type: 'decimal' }, 'too large'],
     ['NaN', { type: 'decimal' }, 'can’t be read as a number'],
     ['perhaps', { type: 'boolean' }, 'neither yes nor no'],
     ['wholesale', { type: 'choice', options: [{ value: 'trade', label: 'Trade' }] }, 'none of its options (trade)'],

@@ -3,12 +3,27 @@ import { type Field, FieldSchema, type FieldType, type RecordType } from '../val
 import { formatPointer, parsePointer } from '../values/pointer.ts';
 import { isRecord, type JsonRecord, type Value } from '../values/value.ts';
 
+/** Headers that say how a request travels: the way it goes is the program's own (RFC 9110 sections 7.2 and 7.6). */
+const travelHeaders =
+  /^(host|connection|keep-alive|te|trailer|transfer-encoding|upgrade|expect|content-length|proxy-.*)$/i;
+
+const CallHeaderSchema = z.object({
+  name: z
+    .string()
+    .regex(/^[\w-]+$/, 'A header’s name is made of letters, figures and hyphens.')
+    .refine((name) => !travelHeaders.test(name), 'This header can’t be set: the program sets it itself.'),
+  value: z
+    .string()
+    .max(500)
+    .regex(/^[\t\x20-\x7e\x80-\xff]*$/, 'A header’s value has no line breaks, and no signs beyond Latin-1.'),
+});
+
 /** A request to an address that no app description covers, as a person described it. */
 export const CallSpecSchema = z.object({
   method: z.enum(['GET', 'POST', 'PUT', 'PATCH', 'DELETE']),
   /** Below the connection's address; `{name}` stands for the field of that name. */
   address: z.string().max(500),
-  headers: z.array(z.object({ name: z.string().regex(/^[\w-]+$/), value: z.string().max(500) })).max(20),
+  headers: z.array(CallHeaderSchema).max(20),
   /** The fields of the body, and those that stand in the address. */
   fields: z.array(FieldSchema).max(300),
   /** An answer as it usually comes; what its fields are is learnt from it. */
