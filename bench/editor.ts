@@ -60,7 +60,8 @@ const api =
   async (method, path, body) => {
     const answer = await fetch(product.url + path, {
       method,
-      ...(body !== undefined && { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } }),
+      headers: { 'content-type': 'application/json' },
+      ...(body !== undefined && { body: JSON.stringify(body) }),
     });
     if (!answer.ok) throw new Error(`${method} ${path}: ${await answer.text()}`);
     return (await answer.json()) as Record<string, unknown>;

@@ -226,7 +226,12 @@ test('two tabs on one draft: what each changed is kept; the same thing changed t
   demo: product,
 }) => {
   const id = await firstWorkflow(product);
-  const copy = (await (await fetch(`${product.url}/api/workflows/${id}/duplicate`, { method: 'POST' })).json()) as {
+  const copy = (await (
+    await fetch(`${product.url}/api/workflows/${id}/duplicate`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+    })
+  ).json()) as {
     id: string;
   };
   const other = await page.context().newPage();

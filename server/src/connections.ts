@@ -398,11 +398,22 @@ export class Connections {
         status,
         message: message === null ? null : this.blotting.clean(message),
         checked_at: this.seams.now(),
-        ...(health && { health: JSON.stringify(health) }),
+        ...(health && { health: JSON.stringify(this.maskedHealth(health)) }),
       })
       .where('id', '=', id)
       .execute();
     this.events.tell({ topic: 'connection', id });
+  }
+
+  /** A careless app may say who is signed in by the key. */
+  private maskedHealth(health: Health): Health {
+    const clean = (text: string): string => this.blotting.clean(text);
+    return {
+      ...health,
+      signedInAs: clean(health.signedInAs),
+      sees: health.sees.map(clean),
+      ...(health.places && { places: health.places.map((one) => ({ ...one, label: clean(one.label) })) }),
+    };
   }
 
   /** A message as it may be shown and stored: without secrets. */

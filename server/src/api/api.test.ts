@@ -4,6 +4,7 @@ import { emptyContent } from '@golden/core';
 import { shopKeys } from '@golden/standins';
 import { validate } from '@readme/openapi-parser';
 import { GroupCommit } from '../db/group-commit.ts';
+import { Blotting } from '../secrets/blotting.ts';
 import { CannotUnseal, Sealing } from '../secrets/sealing.ts';
 import type { Services } from '../services.ts';
 import { goLive } from '../testing/checks.ts';
@@ -16,6 +17,7 @@ import {
   emptyWorkbook,
   openServices,
   openWorld,
+  rowsOf,
   type World,
 } from '../testing/world.ts';
 import { makeApi } from './app.ts';
@@ -46,7 +48,7 @@ const ask = async (name: string, body?: unknown, headers: Record<string, string>
   return { status: answer.status, type: answer.headers.get('content-type'), text: await answer.text() };
 };
 
-test('a secret appears in no answer, no journal row and no error', async () => {
+test('a secret appears in no sentence, no error and no stored text of ours; data that holds it stays as it is', async () => {
   const secret = shopKeys[0]?.key ?? '';
   addCustomers(world, 3);
   const id = await customersWorkflow(services, connected);
@@ -74,10 +76,17 @@ test('a secret appears in no answer, no journal row and no error', async () => {
     '/api/today',
     '/api/apps',
   ];
-  for (const name of names) expect((await ask(`GET ${name}`)).text).not.toContain(secret);
-  const journal = await services.db.selectFrom('journal').select('content').execute();
-  const sealed = await services.db.selectFrom('connection').select('secret').execute();
-  expect(JSON.stringify([journal, sealed])).not.toContain(secret);
+  for (const name of names) {
+    const { text } = await ask(`GET ${name}`);
+    expect(() => JSON.parse(text)).not.toThrow();
+    // Only where the source put it itself: in the record of the one customer who bears it.
+    if (!name.includes('/items')) expect(text).not.toContain(secret);
+    expect(text).not.toContain('▒');
+  }
+  const sealed = await services.db.selectFrom('connection').select(['secret', 'health']).execute();
+  expect(JSON.stringify(sealed)).not.toContain(secret);
+  const written = await rowsOf(world.shelf.files.get('customers.xlsx')?.bytes ?? Buffer.alloc(0), 'Customers');
+  expect(written.at(-1)?.['Name']).toBe(secret);
   await services.connections.change(
     connected.shop,
     { name: 'x', settings: { address: `http://127.0.0.1:9/${secret}` }, key: secret },
@@ -132,11 +141,110 @@ test('a draft made from an older one is not saved over a newer one', async () =>
   expect(JSON.parse(conflict.text)).toMatchObject({ rev: 2, content: { name: 'Two' } });
 });
 
+// Keys that are words of JSON, of our own answers, or of somebody's records.
+test.each(['true', 'null', 'name', 'message', '"', 'id":', 'customers', 'Customer list'])(
+  'a key “%s” changes no answer and no record',
+  async (key) => {
+    addCustomers(world, 1);
+    await services.connections.add({
+      app: 'shop_counter',
+      name: 'Customer list',
+      settings: { address: `${world.shop.at.url}/api` },
+      key,
+    });
+    const id = await customersWorkflow(services, connected);
+    await goLive(services, id);
+    for (const name of ['/api/connections', '/api/workflows', `/api/workflows/${id}`, '/api/today', '/api/apps']) {
+      const { text } = await ask(`GET ${name}`);
+      expect(() => JSON.parse(text)).not.toThrow();
+      expect(text).not.toContain('▒');
+    }
+  },
+);
+
+test('secrets are blotted out of sentences whole, with and without their scheme; never out of data', () => {
+  const blotting = new Blotting();
+  for (const secret of ['Bearer tok_4f7a99b2', 'short', 'longer than sixteen/+=', 'wholesale']) blotting.learn(secret);
+  expect(blotting.clean('It sent tok_4f7a99b2, then “Bearer tok_4f7a99b2”.')).toBe('It sent ▒▒▒, then “▒▒▒”.');
+  expect(blotting.clean('xtok_4f7a99b2 and a short word')).toBe('xtok_4f7a99b2 and a short word');
+  expect(blotting.clean('?key=longer%20than%20sixteen%2F%2B%3D&x')).toBe('?key=▒▒▒&x');
+  const answer = {
+    wholesale: 1,
+    message: 'wholesale was refused',
+    record: { message: 'We are wholesale', account_type: 'wholesale' },
+    list: [{ problem: null, title: 'wholesale' }],
+  };
+  const cleaned = blotting.cleanAnswer(answer);
+  expect(cleaned).toEqual({ ...answer, message: '▒▒▒ was refused' });
+  expect(answer.message).toBe('wholesale was refused');
+});
+
+test('bodies have a limit by route, in bytes, depth and values; what is refused changes nothing', async () => {
+  const workflows = async () => (await services.workflows.list()).length;
+  const before = await workflows();
+  const post = async (text: string, path = '/api/workflows') => {
+    const answer = await makeApi(services).request(path, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json', 'content-length': String(Buffer.byteLength(text)) },
+      body: text,
+    });
+    return { status: answer.status, detail: ((await answer.json()) as { detail: string }).detail };
+  };
+  expect(await post(JSON.stringify({ name: 'x'.repeat(1024 * 1024) }))).toEqual({
+    status: 413,
+    detail: 'More than 1 MB was sent, and this takes no more. Nothing was changed.',
+  });
+  expect((await post('['.repeat(100_000))).detail).toContain('nested too deeply');
+  expect((await post(`[${'[],'.repeat(150_001)}[]]`)).detail).toContain('more than 300,000 values');
+  // Commas within a text are no values, and faults are told up to a number.
+  const told = await post(JSON.stringify({ name: ',"\\'.repeat(150_000) }));
+  expect(told).toMatchObject({ status: 400, detail: expect.stringContaining('120') });
+  const faults = await post(
+    JSON.stringify({
+      connections: Object.fromEntries(Array.from({ length: 500 }, (_, at) => [`c${at}`, at])),
+      text: '',
+    }),
+    '/api/workflows/import',
+  );
+  expect(faults.detail).toContain('and 480 more');
+  expect(await workflows()).toBe(before);
+});
+
+test('state is changed only by JSON from our own page; answers carry the browser’s guards', async () => {
+  const api = makeApi(services);
+  const own = { host: '127.0.0.1:4600', origin: 'http://127.0.0.1:4600', 'content-type': 'application/json' };
+  const post = async (headers: Record<string, string>) =>
+    (await api.request('/api/workflows', { method: 'POST', headers: { ...own, ...headers }, body: '{"name":"x"}' }))
+      .status;
+  expect(await post({ 'content-type': 'text/plain' })).toBe(415);
+  expect(await post({ 'content-type': 'application/x-www-form-urlencoded' })).toBe(415);
+  expect(await post({ origin: 'http://127.0.0.1:4601' })).toBe(403);
+  expect(await post({ origin: 'http://localhost:4600' })).toBe(403);
+  expect(await post({ origin: 'null' })).toBe(403);
+  expect(await post({ 'sec-fetch-site': 'same-site' })).toBe(403);
+  expect(await services.workflows.list()).toHaveLength(0);
+  expect(await post({ 'sec-fetch-site': 'same-origin', 'content-type': 'application/json; charset=utf-8' })).toBe(200);
+  expect((await api.request('/api/settings', { headers: { ...own, 'sec-fetch-site': 'cross-site' } })).status).toBe(
+    403,
+  );
+  const { headers } = await api.request('/api/settings', { headers: own });
+  expect(headers.get('content-security-policy')).toContain("script-src 'self'");
+  expect(headers.get('content-security-policy')).toContain("frame-ancestors 'none'");
+  expect(Object.fromEntries(headers)).toMatchObject({
+    'x-content-type-options': 'nosniff',
+    'x-frame-options': 'DENY',
+    'referrer-policy': 'same-origin',
+    'cache-control': 'no-store',
+    'cross-origin-opener-policy': 'same-origin',
+    'cross-origin-resource-policy': 'same-origin',
+  });
+});
+
 test('a strange Host or Origin is refused', async () => {
   expect((await ask('GET /api/settings', undefined, { host: 'evil.example' })).status).toBe(403);
   expect((await ask('GET /api/settings', undefined, { origin: 'https://evil.example' })).status).toBe(403);
   expect(
-    (await ask('GET /api/settings', undefined, { host: '127.0.0.1:4600', origin: 'http://localhost:4600' })).status,
+    (await ask('GET /api/settings', undefined, { host: '127.0.0.1:4600', origin: 'http://127.0.0.1:4600' })).status,
   ).toBe(200);
 });
 

@@ -2,7 +2,6 @@ import { AppError } from '@golden/connectors';
 import { type Context, Hono } from 'hono';
 import { html } from 'hono/html';
 import { streamSSE } from 'hono/streaming';
-import type { ContentfulStatusCode } from 'hono/utils/http-status';
 import type { ZodError, z } from 'zod';
 import { workflowFileJsonSchema } from '../building/files.ts';
 import { AccountAsked, KeyNeeded, UnknownConnection } from '../connections.ts';
@@ -14,15 +13,23 @@ import { CannotUnseal } from '../secrets/sealing.ts';
 import type { Services } from '../services.ts';
 import { DraftConflict, UnknownWorkflow } from '../workflows.ts';
 import type { Endpoint } from './endpoint.ts';
+import { bodyWithin, browserGuards, keepNothing, ownPagesOnly, signedInPath, unreadableJson } from './guards.ts';
 import { makeHandlers } from './handlers.ts';
 import { describeApi } from './openapi.ts';
+import { problem } from './problem.ts';
 import { routes } from './routes.ts';
+
+/** Faults of one body that are told one by one. */
+const mostSaid = 20;
 
 /** What was sent doesn't fit the route. */
 class BadRequest extends Error {
   override readonly name = 'BadRequest';
   constructor(readonly issues: ZodError['issues']) {
-    super(issues.map((issue) => [issue.path.join(' → '), issue.message].filter(Boolean).join(': ')).join('; '));
+    const said = issues
+      .slice(0, mostSaid)
+      .map((issue) => [issue.path.join(' → '), issue.message].filter(Boolean).join(': '));
+    super([...said, ...(issues.length > mostSaid ? [`and ${issues.length - mostSaid} more`] : [])].join('; '));
   }
 }
 
@@ -32,10 +39,11 @@ type AnyHandler = (asked: { params: object; query: unknown; body: unknown; conte
 export function makeApi(services: Services): Hono {
   const app = new Hono();
   const handlers = makeHandlers(services) as unknown as Record<string, AnyHandler>;
-  app.use('/api/*', guardOrigin);
+  app.use('*', browserGuards, keepNothing);
+  app.use('/api/*', ownPagesOnly);
   for (const [name, endpoint] of Object.entries(routes) as [string, Endpoint][]) {
     const [method = 'GET', path = ''] = name.split(' ');
-    app.on(method, path, async (c) => {
+    app.on(method, path, bodyWithin(endpoint.mostBody), async (c) => {
       const asked = {
         params: c.req.param(),
         query: readQuery(c, endpoint),
@@ -43,12 +51,12 @@ export function makeApi(services: Services): Hono {
         context: c,
       };
       const answer = await (handlers[name] as AnyHandler)(asked);
-      // A secret that slipped into an answer is blotted out; a word of somebody's records isn't.
-      return c.body(services.blotting.cleanAnswer(JSON.stringify(answer)), 200, { 'content-type': 'application/json' });
+      // A secret that slipped into a sentence is blotted out; somebody's records are never touched.
+      return c.body(JSON.stringify(services.blotting.cleanAnswer(answer)), 200, { 'content-type': 'application/json' });
     });
   }
   // Where an app sends the person back to: a page for their eyes, no data.
-  app.get('/api/sign-in/back', async (c) => {
+  app.get(signedInPath, async (c) => {
     const { state, message } = await services.signIns.end(new URL(c.req.url).searchParams);
     const { connection } = services.signIns.outcome(c.req.query('state') ?? '');
     if (connection) await services.engine.retryConnection(connection);
@@ -83,17 +91,6 @@ function signedInPage(isDone: boolean, message: string) {
     </html>`;
 }
 
-/** Only pages of this very machine may talk to the server: a strange Host or Origin is refused. */
-const guardOrigin = async (c: Context, next: () => Promise<void>): Promise<Response | undefined> => {
-  const isLocal = (host: string): boolean => /^(127\.0\.0\.1|localhost|\[::1\])(:\d+)?$/.test(host);
-  const host = c.req.header('host');
-  const origin = c.req.header('origin');
-  const isStrange = (host && !isLocal(host)) || (origin && !isLocal(origin.replace(/^https?:\/\//, '')));
-  if (isStrange) return problem(c, 403, 'strange-origin', 'Golden Relay answers only to pages on this machine.');
-  await next();
-  return undefined;
-};
-
 function readQuery(c: Context, endpoint: Endpoint): unknown {
   if (!endpoint.query) return undefined;
   const all = c.req.queries();
@@ -105,11 +102,20 @@ function readQuery(c: Context, endpoint: Endpoint): unknown {
 
 async function readBody(c: Context, endpoint: Endpoint): Promise<unknown> {
   if (!endpoint.body) return undefined;
-  const body = await c.req.json().catch(() => {
-    throw new BadRequest([{ code: 'custom', path: [], message: 'The body is no JSON.', input: undefined }]);
-  });
+  const text = await c.req.text();
+  const unread = unreadableJson(text);
+  if (unread) throw notRead(unread);
+  let body: unknown;
+  try {
+    body = JSON.parse(text);
+  } catch {
+    throw notRead('The body is no JSON.');
+  }
   return parsed(endpoint.body, body);
 }
+
+const notRead = (message: string): BadRequest =>
+  new BadRequest([{ code: 'custom', path: [], message, input: undefined }]);
 
 function parsed(schema: z.ZodType, given: unknown): unknown {
   const read = schema.safeParse(given);
@@ -139,7 +145,7 @@ function toProblem(error: Error, c: Context, services: Services): Response {
   const said = services.blotting.clean(error.message);
   if (error instanceof BadRequest)
     return problem(c, 400, 'not-accepted', said, {
-      issues: error.issues.map(({ path, message }) => ({ path, message })),
+      issues: error.issues.slice(0, mostSaid).map(({ path, message }) => ({ path, message })),
     });
   if (error instanceof UnknownWorkflow || error instanceof UnknownConnection) return problem(c, 404, 'not-there', said);
   if (error instanceof DraftConflict)
@@ -152,15 +158,4 @@ function toProblem(error: Error, c: Context, services: Services): Response {
   if (error instanceof AppError) return problem(c, 502, `app-${error.name}`, said);
   services.log.error({ said, at: c.req.path }, 'a request failed');
   return problem(c, 500, 'fault', 'Golden Relay met a fault of its own. Nothing that was saved is lost; try again.');
-}
-
-/** Problem details (RFC 9457) with a stable type and a sentence a person can act on. */
-function problem(c: Context, status: ContentfulStatusCode, type: string, detail: string, more: object = {}): Response {
-  return c.json(
-    { type: `https://golden-relay.example/problems/${type}`, title: type, status, detail, ...more },
-    status,
-    {
-      'content-type': 'application/problem+json',
-    },
-  );
 }

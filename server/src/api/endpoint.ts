@@ -6,6 +6,8 @@ export interface Endpoint {
   readonly summary: string;
   readonly query?: z.ZodObject;
   readonly body?: z.ZodType;
+  /** The most bytes of a body; a megabyte when absent. */
+  readonly mostBody?: number;
   readonly response: z.ZodType;
 }
 

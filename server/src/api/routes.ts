@@ -298,6 +298,11 @@ const linkRow = z.object({
   madeAt: z.string(),
 });
 
+/** Bytes of a body that holds a workflow with its tables, or many records. */
+const large = 8 * 1024 * 1024;
+/** Bytes of a body that holds a file. */
+const wholeFile = 48 * 1024 * 1024;
+
 /** Every route of the interface, declared once. */
 export const routes = {
   'GET /api/settings': { summary: 'The workspace', response: SettingsSchema },
@@ -386,6 +391,7 @@ export const routes = {
   'POST /api/workflows/:id/payload': {
     summary: 'What the draft would send for a record at one of its writes, exactly as the app gets it; nothing is sent',
     body: z.object({ step: z.string(), sourceId: z.string(), record }),
+    mostBody: large,
     response: z.object({
       body: data.nullable(),
       isExact: z.boolean(),
@@ -500,6 +506,7 @@ export const routes = {
   'POST /api/workflows/import/look': {
     summary: 'What an exported file holds, and which connections have to be chosen',
     body: z.object({ text: z.string() }),
+    mostBody: large,
     response: z.object({
       name: z.string(),
       note: z.string().nullable(),
@@ -518,6 +525,7 @@ export const routes = {
   'POST /api/workflows/import': {
     summary: 'A new draft from an exported file, with these connections',
     body: z.object({ text: z.string(), connections: z.record(z.string(), z.string()) }),
+    mostBody: large,
     response: workflow,
   },
   'GET /api/ready': {
@@ -573,6 +581,7 @@ export const routes = {
   'PUT /api/workflows/:id/draft': {
     summary: 'Save the draft made from revision `rev`',
     body: z.object({ content: WorkflowContentSchema, rev: z.int() }),
+    mostBody: large,
     response: workflow,
   },
   'GET /api/workflows/:id/samples': {
@@ -612,6 +621,7 @@ export const routes = {
         records: z.array(record).min(1).max(500),
       }),
     ]),
+    mostBody: large,
     response: ok,
   },
   'PUT /api/workflows/:id/samples/:sample': {
@@ -808,6 +818,7 @@ export const routes = {
   'POST /api/links/import': {
     summary: 'Links that another system has already: lines of two ids, from and to',
     body: z.object({ from: placeKey, to: placeKey, text: z.string().max(20_000_000) }),
+    mostBody: wholeFile,
     response: z.object({ taken: z.int(), left: z.array(z.string()) }),
   },
   'GET /api/duplicates': { summary: 'Searches for duplicates, the newest first', response: z.array(searchRow) },
@@ -824,10 +835,11 @@ export const routes = {
         kind: z.literal('file'),
         name: z.string().max(200),
         /** The file itself, in base64. */
-        bytes: z.string().max(90_000_000),
+        bytes: z.string(),
         kinds: z.record(z.string(), FieldKindSchema).optional(),
       }),
     ]),
+    mostBody: wholeFile,
     response: z.object({ id: z.string() }),
   },
   'GET /api/duplicates/:id': {

@@ -85,7 +85,7 @@ export async function storeItem(
   const asked = outcome?.kind === 'unsettled' ? unclearIn(next.state) : [];
   const lines = [...journal, ...asked.map(({ step, result }) => ({ kind: 'unclear', step, content: result }))];
   for (const { kind, step, content } of lines) {
-    const text = context.blotting.cleanAnswer(JSON.stringify(content));
+    const text = JSON.stringify(context.blotting.cleanAnswer(content));
     await insertLine(trx, { item_id: item.id, at: now, kind, step, content: text });
   }
   return keepsClaim ? false : releaseBehind(trx, item);

@@ -35,7 +35,7 @@ afterEach(async () => {
 async function ask<T>(method: string, path: string, body?: unknown): Promise<T> {
   const response = await api.request(path, {
     method,
-    headers: { host: 'localhost', ...(body !== undefined && { 'content-type': 'application/json' }) },
+    headers: { host: 'localhost', 'content-type': 'application/json' },
     ...(body !== undefined && { body: JSON.stringify(body) }),
   });
   const answer = await response.json();

@@ -35,10 +35,9 @@ export async function call<Name extends keyof Api & string>(
   const url = query.size > 0 ? `${path}?${query}` : path;
   const response = await fetch(url, {
     method,
-    ...(given.body !== undefined && {
-      body: JSON.stringify(given.body),
-      headers: { 'content-type': 'application/json' },
-    }),
+    // The server takes changes as JSON only, which no other page can send it.
+    ...(method !== 'GET' && { headers: { 'content-type': 'application/json' } }),
+    ...(given.body !== undefined && { body: JSON.stringify(given.body) }),
   }).catch(() => {
     throw new ApiProblem(0, 'unreachable', 'Golden Relay’s server can’t be reached. Is it running?', {});
   });

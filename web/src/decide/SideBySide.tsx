@@ -1,4 +1,5 @@
 import type { DecideItem, MatchCase } from '../api/queries.ts';
+import { OutsideLink } from '../parts/OutsideLink.tsx';
 import { percent } from './said.ts';
 
 /** A weight of so many bits fills the whole bar. */
@@ -24,9 +25,9 @@ export function SideBySide({ item, shown }: { readonly item: DecideItem; readonl
               </span>
               <span className="block truncate font-serif text-lg font-medium text-ink-1">
                 {one.link ? (
-                  <a href={one.link} target="_blank" rel="noreferrer" className="hover:underline">
+                  <OutsideLink href={one.link} className="hover:underline">
                     {one.title}
-                  </a>
+                  </OutsideLink>
                 ) : (
                   one.title
                 )}

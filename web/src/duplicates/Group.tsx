@@ -7,6 +7,7 @@ import { Button } from '../parts/Button.tsx';
 import { Select } from '../parts/Field.tsx';
 import { counted } from '../parts/formats.ts';
 import { ProblemMessage } from '../parts/Messages.tsx';
+import { OutsideLink } from '../parts/OutsideLink.tsx';
 import { useShortcuts } from '../parts/shortcuts.ts';
 import { percent, stateWords } from './said.ts';
 
@@ -100,9 +101,9 @@ export function Group({ group, search, usual, onUsual }: GroupProps) {
                 <th key={one.id} scope="col" className="min-w-[150px] align-top">
                   <span className="block truncate text-ink-1">
                     {one.url ? (
-                      <a href={one.url} target="_blank" rel="noreferrer" className="hover:underline">
+                      <OutsideLink href={one.url} className="hover:underline">
                         {one.title}
-                      </a>
+                      </OutsideLink>
                     ) : (
                       one.title
                     )}

@@ -8,6 +8,7 @@ import { Drawer } from '../parts/Drawer.tsx';
 import { TextField } from '../parts/Field.tsx';
 import { HealthNote } from '../parts/HealthNote.tsx';
 import { ProblemMessage } from '../parts/Messages.tsx';
+import { OutsideLink } from '../parts/OutsideLink.tsx';
 import { useSignIn } from './use-sign-in.ts';
 
 interface ConnectProps {
@@ -110,9 +111,9 @@ function ConnectForm({ app, onBack, onConnected }: FormProps) {
       ))}
       {app.screens && (
         <p className="mb-3 text-sm">
-          <a href={`${app.screens}practice`} target="_blank" rel="noreferrer" className="underlined">
+          <OutsideLink href={`${app.screens}practice`} className="underlined">
             Open {app.title}’s page with its keys
-          </a>
+          </OutsideLink>
         </p>
       )}
       {problem && <ProblemMessage>{problem}</ProblemMessage>}
@@ -166,9 +167,9 @@ function SignInForm({ app, onBack, onConnected }: FormProps) {
       {isWaiting && (
         <p role="status" className="mb-3 text-ink-2">
           Waiting for your answer on {app.title}’s own page.{' '}
-          <a href={url} target="_blank" rel="noreferrer" className="underlined">
+          <OutsideLink href={url} className="underlined">
             Open it again
-          </a>
+          </OutsideLink>
         </p>
       )}
       <div className="mt-4 flex gap-2">

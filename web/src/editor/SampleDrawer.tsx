@@ -9,6 +9,7 @@ import { inputLook } from '../parts/Field.tsx';
 import { formatNumber } from '../parts/formats.ts';
 import { useKept } from '../parts/kept.ts';
 import { ProblemMessage } from '../parts/Messages.tsx';
+import { OutsideLink } from '../parts/OutsideLink.tsx';
 import { useEditor } from './context.tsx';
 import { originWords } from './on-sheet.ts';
 import { readList, readPasted } from './own-samples.ts';
@@ -60,14 +61,9 @@ export function MoreSamples() {
           </Button>
         ))}
         {newAt && (
-          <a
-            href={newAt}
-            target="_blank"
-            rel="noreferrer"
-            className="inline-flex h-[30px] items-center gap-1.5 px-2 font-medium text-pine"
-          >
+          <OutsideLink href={newAt} className="inline-flex h-[30px] items-center gap-1.5 px-2 font-medium text-pine">
             <ExternalLink size={14} strokeWidth={1.75} aria-hidden="true" /> Make one there
-          </a>
+          </OutsideLink>
         )}
       </div>
       {way === 'search' && <Finder />}

@@ -1,3 +1,4 @@
+import { isWebAddress } from '@golden/core';
 import { useQueryClient } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
 import { call } from '../api/client.ts';
@@ -34,8 +35,11 @@ export function useSignIn(onDone: (connection: Connection) => void, onProblem: (
   const begin = async (wish: Wish): Promise<void> => {
     // Opened in the very moment of the click, so that the browser doesn't take it for an advertisement.
     const page = window.open('', '_blank');
+    // The app's page learns nothing of ours, and can't lead it elsewhere.
+    if (page) page.opener = null;
     try {
       const begun = await call('POST /api/sign-ins', { body: wish });
+      if (!isWebAddress(begun.url)) throw new Error('The app gave a page to sign in at that can’t be opened.');
       setUnderWay(begun);
       if (page) page.location.href = begun.url;
     } catch (error) {

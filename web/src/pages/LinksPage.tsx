@@ -9,6 +9,7 @@ import { Drawer } from '../parts/Drawer.tsx';
 import { inputLook, TextField } from '../parts/Field.tsx';
 import { counted, formatInstant, formatNumber } from '../parts/formats.ts';
 import { EmptyState, Loading, ProblemMessage } from '../parts/Messages.tsx';
+import { OutsideLink } from '../parts/OutsideLink.tsx';
 
 type Link = NonNullable<ReturnType<typeof useLinks>['data']>['links'][number];
 
@@ -154,9 +155,9 @@ export function LinksPage() {
 function Id({ url, id }: { readonly url: string | null; readonly id: string }) {
   if (!url) return <span className="font-mono text-sm">{id}</span>;
   return (
-    <a href={url} target="_blank" rel="noreferrer" className="underlined font-mono text-sm">
+    <OutsideLink href={url} className="underlined font-mono text-sm">
       {id}
-    </a>
+    </OutsideLink>
   );
 }
 

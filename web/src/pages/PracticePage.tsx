@@ -1,6 +1,7 @@
 import { ExternalLink } from 'lucide-react';
 import { useApps } from '../api/queries.ts';
 import { EmptyState, Loading } from '../parts/Messages.tsx';
+import { OutsideLink } from '../parts/OutsideLink.tsx';
 
 /** The small stand-ins that ship with the product. */
 export function PracticePage() {
@@ -25,8 +26,8 @@ export function PracticePage() {
             <h2 className="text-lg">{app.title}</h2>
             <p className="text-ink-2">{app.holds}</p>
             <p className="mt-2 flex gap-4">
-              <OutsideLink href={app.screens ?? ''} text="Open its screens" />
-              <OutsideLink href={`${app.screens}practice`} text="Keys and trouble" />
+              <PracticeLink href={app.screens ?? ''} text="Open its screens" />
+              <PracticeLink href={`${app.screens}practice`} text="Keys and trouble" />
             </p>
           </li>
         ))}
@@ -35,15 +36,10 @@ export function PracticePage() {
   );
 }
 
-function OutsideLink({ href, text }: { readonly href: string; readonly text: string }) {
+function PracticeLink({ href, text }: { readonly href: string; readonly text: string }) {
   return (
-    <a
-      href={href}
-      target="_blank"
-      rel="noreferrer"
-      className="inline-flex items-center gap-1.5 font-medium text-pine hover:underline"
-    >
+    <OutsideLink href={href} className="inline-flex items-center gap-1.5 font-medium text-pine hover:underline">
       {text} <ExternalLink size={13} strokeWidth={1.75} aria-hidden="true" />
-    </a>
+    </OutsideLink>
   );
 }

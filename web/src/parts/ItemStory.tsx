@@ -16,6 +16,7 @@ import { type Item, useDo } from '../api/queries.ts';
 import { Button } from './Button.tsx';
 import { formatInstant } from './formats.ts';
 import { OutcomeMark, stateLooks, writeLooks } from './OutcomeMark.tsx';
+import { OutsideLink } from './OutsideLink.tsx';
 import { WaitNote } from './PauseNote.tsx';
 import { SettleForm } from './SettleForm.tsx';
 
@@ -84,14 +85,12 @@ export function ItemStory({ item, zone }: { readonly item: Item; readonly zone: 
 
 function LinkButton({ href, text }: { readonly href: string; readonly text: string }) {
   return (
-    <a
+    <OutsideLink
       href={href}
-      target="_blank"
-      rel="noreferrer"
       className="inline-flex h-[30px] items-center gap-1.5 rounded-md border border-line-1 bg-raised px-2.5 font-medium hover:bg-pine-faint"
     >
       <ExternalLink size={14} strokeWidth={1.75} aria-hidden="true" /> {text}
-    </a>
+    </OutsideLink>
   );
 }
 
