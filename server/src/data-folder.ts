@@ -1,6 +1,7 @@
-import { mkdirSync, statfsSync } from 'node:fs';
+import { chmodSync, existsSync, mkdirSync, statfsSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import SQLite from 'better-sqlite3';
+import { keepPrivate } from './db/private.ts';
 
 /** The data folder can't be used; the message says why and what to do. */
 export class CannotUseFolder extends Error {
@@ -62,7 +63,10 @@ export function holdFolder(folder: string, kindOf: (folder: string) => number = 
 
 function makeFolder(folder: string): void {
   try {
-    mkdirSync(folder, { recursive: true });
+    mkdirSync(folder, { recursive: true, mode: 0o700 });
+    // One made by an earlier release may be open to everybody of this machine.
+    const { mode, uid } = statSync(folder);
+    if ((mode & 0o077) !== 0 && uid === process.getuid?.()) chmodSync(folder, mode & 0o700);
   } catch (error) {
     throw asSentence(folder, error);
   }
@@ -70,10 +74,26 @@ function makeFolder(folder: string): void {
 
 function openLock(folder: string): SQLite.Database {
   try {
-    return new SQLite(join(folder, 'lock.db'), { timeout: 0 });
+    const file = join(folder, 'lock.db');
+    const lock = new SQLite(file, { timeout: 0 });
+    keepPrivate(file);
+    return lock;
   } catch (error) {
     throw asSentence(folder, error);
   }
+}
+
+/**
+ * A data file that has lost its content isn't taken for a new workspace: the key beside it says that
+ * there was one.
+ * @throws CannotUseFolder with a sentence
+ */
+export function expectContent(dataFile: string, keyFile: string): void {
+  const isEmpty = (file: string): boolean => !existsSync(file) || statSync(file).size === 0;
+  if (!existsSync(dataFile) || !isEmpty(dataFile) || !isEmpty(`${dataFile}-wal`) || isEmpty(keyFile)) return;
+  throw new CannotUseFolder(
+    `The data file ${dataFile} is empty, though there was a workspace: its key lies in ${keyFile}. Put a copy of the data file back, or begin an empty workspace by starting once with --new.`,
+  );
 }
 
 function kindOfFileSystem(folder: string): number {
@@ -97,7 +117,7 @@ export function asSentence(folder: string, error: unknown): Error {
     if (code === 'ENOTDIR' || code === 'EEXIST')
       return `${folder} is a file, not a folder. Choose a folder with --data.`;
     if (/^SQLITE_(NOTADB|CORRUPT)/.test(code))
-      return `The data file in ${folder} is damaged. Put a copy of it back, then start again.`;
+      return `The data file in ${folder} is damaged. Put a copy of it back (copies of the last nights lie in ${folder}.backups), then start again.`;
     return undefined;
   };
   const sentence = said(code);

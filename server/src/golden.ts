@@ -1,3 +1,4 @@
+import { backupCommand } from './cli/backup.ts';
 import { type CommandResult, formulaCommand } from './cli/formula.ts';
 import { duplicatesCommand, matchCommand } from './cli/matching.ts';
 
@@ -7,6 +8,7 @@ const commands: Readonly<Record<string, (args: readonly string[]) => CommandResu
   formula: (args) => formulaCommand([...args], new Date().toISOString()),
   duplicates: duplicatesCommand,
   match: matchCommand,
+  backup: (args) => backupCommand(args),
 };
 
 const [name = '', ...args] = process.argv.slice(2);

@@ -5,7 +5,7 @@ import { type RestDescription, RestDescriptionSchema } from '@golden/connectors'
 import { serve } from '@hono/node-server';
 import { serveStatic } from '@hono/node-server/serve-static';
 import { makeApi } from './api/app.ts';
-import { asSentence, holdFolder } from './data-folder.ts';
+import { asSentence, expectContent, holdFolder } from './data-folder.ts';
 import { MigrationFailed } from './db/open.ts';
 import { masterKey } from './secrets/sealing.ts';
 import { makeServices, type Services } from './services.ts';
@@ -15,12 +15,17 @@ import { makeServices, type Services } from './services.ts';
 const { values } = parseArgs({
   options: {
     data: { type: 'string', default: process.env['GOLDEN_DATA'] ?? '.data/golden' },
+    /** Begins an empty workspace where the data file has lost its content. */
+    new: { type: 'boolean', default: false },
     port: { type: 'string', default: process.env['GOLDEN_PORT'] ?? '4600' },
     web: { type: 'string', default: 'web/dist' },
     /** Practice apps, as `app=address`, as often as needed. */
     practice: { type: 'string', multiple: true, default: [] },
   },
 });
+
+// What this process writes is for its owner's eyes.
+process.umask(0o077);
 
 await main().catch((error: unknown) => {
   console.error(error instanceof Error ? error.message : error);
@@ -69,10 +74,12 @@ async function main(): Promise<void> {
 /** @throws CannotUseFolder with a sentence */
 async function open(dataFolder: string): Promise<Services> {
   try {
+    if (!values.new) expectContent(join(dataFolder, 'golden.sqlite'), `${dataFolder}.key`);
     return await makeServices({
       dataFile: join(dataFolder, 'golden.sqlite'),
       masterKey: masterKey(process.env['GOLDEN_KEY'], `${dataFolder}.key`),
       readyFolder: join(dataFolder, 'ready'),
+      backupFolder: `${dataFolder}.backups`,
       descriptions: readDescriptions(join(dataFolder, 'apps')),
       addresses: Object.fromEntries(values.practice.map((one) => one.split(/=(.*)/s).slice(0, 2) as [string, string])),
     });
@@ -84,13 +91,14 @@ async function open(dataFolder: string): Promise<Services> {
 }
 
 /** Takes up what the last process left, in the background: the server serves meanwhile. */
-async function begin({ engine, duplicates, log, blotting }: Services): Promise<void> {
+async function begin({ engine, duplicates, backups, log, blotting }: Services): Promise<void> {
   const tell = (error: unknown): void => {
     const said = error instanceof Error ? error.message : String(error);
     log.error({ said: blotting.clean(said) }, 'not everything could be taken up');
   };
   await engine.start().catch(tell);
   await duplicates.resume().catch(tell);
+  backups.start();
 }
 
 /** Descriptions of further HTTP apps that a person put into the data folder. */

@@ -1,5 +1,7 @@
+import { dirname, join } from 'node:path';
 import { type App, appsFor, type KnownAddresses, type OpenOptions, type RestDescription } from '@golden/connectors';
 import pino, { type Logger } from 'pino';
+import { Backups } from './backups.ts';
 import { ReadyWorkflows } from './building/files.ts';
 import { Connections } from './connections.ts';
 import { GroupCommit } from './db/group-commit.ts';
@@ -33,6 +35,8 @@ export interface ServiceOptions {
   readonly seams?: Seams;
   /** A folder with ready-made workflows as exported files. */
   readonly readyFolder?: string;
+  /** Where copies of the data file go; beside it when absent. */
+  readonly backupFolder?: string;
   readonly open?: OpenOptions;
   readonly logLevel?: string;
 }
@@ -56,6 +60,7 @@ export interface Services {
   readonly merges: Merges;
   readonly duplicates: DuplicateSearches;
   readonly ready: ReadyWorkflows;
+  readonly backups: Backups;
   readonly seams: Seams;
   readonly events: Events;
   readonly blotting: Blotting;
@@ -68,7 +73,7 @@ export interface Services {
 /** Puts a server's parts together on a data file; nothing runs until the engine is started. */
 export async function makeServices(options: ServiceOptions): Promise<Services> {
   const { dataFile, masterKey, descriptions = [], addresses = {}, seams = realSeams } = options;
-  const db = await openDb(dataFile);
+  const { db, sqlite } = await openDb(dataFile);
   const events = new Events();
   const blotting = new Blotting();
   const log = pino({ level: options.logLevel ?? 'warn' });
@@ -116,9 +121,17 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
   });
   const merges = new Merges(db, connections, mirrors, events, seams);
   const duplicates = new DuplicateSearches(db, connections, mirrors, merges, events, seams);
+  const backups = new Backups({
+    sqlite,
+    folder: options.backupFolder ?? join(dirname(dataFile), 'backups'),
+    seams,
+    zone: async () => (await loadSettings(db)).zone,
+    events,
+  });
   return {
     db,
     storage,
+    backups,
     pauses,
     worker,
     merges,
@@ -145,6 +158,7 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     },
     close: async () => {
       commits.end();
+      await backups.stop();
       await duplicates.stopAll();
       await engine.stop();
       await worker.stop();

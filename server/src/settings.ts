@@ -40,7 +40,24 @@ export const defaultSettings: Settings = {
 /** The workspace's settings; defaults where none were saved. */
 export async function loadSettings(db: Db): Promise<Settings> {
   const row = await db.selectFrom('setting').select('value').where('name', '=', 'workspace').executeTakeFirst();
-  return row ? SettingsSchema.parse({ ...defaultSettings, isSetUp: true, ...JSON.parse(row.value) }) : defaultSettings;
+  return row ? settingsIn(row.value) : defaultSettings;
+}
+
+/** Settings as they were stored; what can't be read of them is as it is by default, and all else counts. */
+function settingsIn(stored: string): Settings {
+  let given: unknown;
+  try {
+    given = JSON.parse(stored);
+  } catch {
+    return { ...defaultSettings, isSetUp: true };
+  }
+  const whole = SettingsSchema.safeParse({ ...defaultSettings, isSetUp: true, ...(given as object) });
+  if (whole.success) return whole.data;
+  const readable = Object.entries(SettingsSchema.shape).flatMap(([name, schema]) => {
+    const read = schema.safeParse((given as Record<string, unknown>)?.[name]);
+    return read.success && read.data !== undefined ? [[name, read.data]] : [];
+  });
+  return { ...defaultSettings, isSetUp: true, ...Object.fromEntries(readable) };
 }
 
 export async function saveSettings(db: Db, settings: Settings): Promise<void> {
@@ -50,8 +67,13 @@ export async function saveSettings(db: Db, settings: Settings): Promise<void> {
 /** What is kept under a name; undefined where nothing is, or nothing of this kind. */
 export async function readSetting<T>(db: Db, name: string, schema: z.ZodType<T>): Promise<T | undefined> {
   const row = await db.selectFrom('setting').select('value').where('name', '=', name).executeTakeFirst();
-  const read = row && schema.safeParse(JSON.parse(row.value));
-  return read?.success ? read.data : undefined;
+  if (!row) return undefined;
+  try {
+    const read = schema.safeParse(JSON.parse(row.value));
+    return read.success ? read.data : undefined;
+  } catch {
+    return undefined;
+  }
 }
 
 /** Keeps a value under a name; null takes it away. */

@@ -3,6 +3,7 @@ import { type Context, Hono } from 'hono';
 import { html } from 'hono/html';
 import { streamSSE } from 'hono/streaming';
 import type { ZodError, z } from 'zod';
+import { BackupFailed } from '../backups.ts';
 import { workflowFileJsonSchema } from '../building/files.ts';
 import { AccountAsked, KeyNeeded, UnknownConnection } from '../connections.ts';
 import { NotPossible } from '../engine/errors.ts';
@@ -152,6 +153,7 @@ function toProblem(error: Error, c: Context, services: Services): Response {
     return problem(c, 409, 'draft-conflict', said, { rev: error.rev, content: error.content });
   if (error instanceof NotPossible || error instanceof CannotTakeBack || error instanceof CannotMerge)
     return problem(c, 409, 'not-possible', said);
+  if (error instanceof BackupFailed) return problem(c, 507, 'no-copy', said);
   if (error instanceof KeyNeeded) return problem(c, 409, 'key-needed', said);
   if (error instanceof AccountAsked) return problem(c, 409, 'account-asked', said, { question: error.question });
   if (error instanceof CannotUnseal) return problem(c, 409, 'sign-in-again', said);

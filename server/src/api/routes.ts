@@ -348,6 +348,18 @@ export const routes = {
       off: z.object({ from: z.string(), to: z.string(), caughtUp: z.int(), on: z.int(), asked: z.int() }).nullable(),
     }),
   },
+  'GET /api/backups': {
+    summary: 'Copies of the data file that lie beside it, the newest first',
+    response: z.object({
+      folder: z.string(),
+      copies: z.array(z.object({ name: z.string(), at: z.string(), bytes: z.int() })),
+      trouble: z.string().nullable(),
+    }),
+  },
+  'POST /api/backups': {
+    summary: 'Make a copy of the data file now',
+    response: z.object({ name: z.string(), at: z.string(), bytes: z.int() }),
+  },
   'POST /api/stop': {
     summary: 'Stop all that asks, wakes and sends by itself',
     body: z.object({ why: z.string().trim().max(200) }),

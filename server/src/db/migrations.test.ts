@@ -48,7 +48,7 @@ async function fileOf(last: string): Promise<string> {
 }
 
 test('a data file from before accounts keeps all that it knows: each connection begins as its own account', async () => {
-  const db = await openDb(await fileOf('004_exact'));
+  const { db } = await openDb(await fileOf('004_exact'));
   expect(await db.selectFrom('account').select(['id', 'app', 'who']).execute()).toEqual([
     { id: 'shop', app: 'shop_counter', who: null },
   ]);

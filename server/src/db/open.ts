@@ -1,9 +1,16 @@
 import SQLite from 'better-sqlite3';
 import { Kysely, Migrator, type SqliteDatabase, SqliteDialect, type SqliteStatement } from 'kysely';
 import { migrations } from './migrations.ts';
+import { keepPrivate } from './private.ts';
 import type { Tables } from './schema.ts';
 
 export type Db = Kysely<Tables>;
+
+/** The data file, open: as queries see it, and as the library does, which alone can copy it. */
+export interface OpenData {
+  readonly db: Db;
+  readonly sqlite: SQLite.Database;
+}
 
 /** The data file can't be brought to this release's layout. */
 export class MigrationFailed extends Error {
@@ -14,8 +21,9 @@ export class MigrationFailed extends Error {
  * Opens the data file, making or migrating it as needed. Every commit is on the disk before it
  * returns (`synchronous = FULL`), which the promise of exactly-once rests on.
  */
-export async function openDb(file: string): Promise<Db> {
+export async function openDb(file: string): Promise<OpenData> {
   const sqlite = new SQLite(file);
+  keepPrivate(file);
   sqlite.pragma('journal_mode = WAL');
   sqlite.pragma('synchronous = FULL');
   sqlite.pragma('foreign_keys = ON');
@@ -31,7 +39,7 @@ export async function openDb(file: string): Promise<Db> {
       cause: error,
     });
   }
-  return db;
+  return { db, sqlite };
 }
 
 /** Statements kept at the most; lists of different length make different texts. */

@@ -8,7 +8,7 @@ const folder = mkdtempSync(join(tmpdir(), 'golden-prepared-'));
 let db: Db;
 
 beforeAll(async () => {
-  db = await openDb(join(folder, 'golden.sqlite'));
+  ({ db } = await openDb(join(folder, 'golden.sqlite')));
 });
 
 afterAll(async () => {

@@ -1,5 +1,6 @@
 import { createCipheriv, createDecipheriv, createHash, createHmac, randomBytes } from 'node:crypto';
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
+import { keepPrivate } from '../db/private.ts';
 
 /** A sealed value can't be opened: another key sealed it, or it was altered. */
 export class CannotUnseal extends Error {
@@ -50,9 +51,23 @@ export class Sealing {
   }
 }
 
-/** The master key: from the environment, else from a file that only its owner reads, made when missing. */
+/** The key file holds no key; the message says what to do. */
+export class NoKey extends Error {
+  override readonly name = 'NoKey';
+}
+
+/**
+ * The master key: from the environment, else from a file that only its owner reads, made when missing.
+ * @throws NoKey when the file is there and empty: a new key would make every stored sign-in useless
+ */
 export function masterKey(environment: string | undefined, file: string): string {
   if (environment) return environment;
   if (!existsSync(file)) writeFileSync(file, randomBytes(32).toString('base64url'), { mode: 0o600 });
-  return readFileSync(file, 'utf8').trim();
+  const key = readFileSync(file, 'utf8').trim();
+  if (key === '')
+    throw new NoKey(
+      `The key file ${file} is empty. Put a copy of it back. Without one, remove the file: then every connection has to be signed in again.`,
+    );
+  keepPrivate(file);
+  return key;
 }

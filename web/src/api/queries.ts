@@ -39,6 +39,8 @@ export const queryClient = new QueryClient({
 });
 
 export const useSettings = () => useQuery({ queryKey: ['settings'], queryFn: () => call('GET /api/settings', {}) });
+export const useBackups = () =>
+  useQuery({ queryKey: ['settings', 'backups'], queryFn: () => call('GET /api/backups', {}) });
 export const useToday = () =>
   useQuery({ queryKey: ['today'], queryFn: () => call('GET /api/today', {}), refetchInterval: 30_000 });
 export const useApps = () => useQuery({ queryKey: ['apps'], queryFn: () => call('GET /api/apps', {}) });

@@ -2,11 +2,12 @@ import { schemeWords } from '@golden/core';
 import { useEffect } from 'react';
 import { useForm } from 'react-hook-form';
 import { call } from '../api/client.ts';
-import { type Settings, useDo, useSettings } from '../api/queries.ts';
+import { type Settings, useBackups, useDo, useSettings } from '../api/queries.ts';
 import { Button } from '../parts/Button.tsx';
 import { SelectField, TextField } from '../parts/Field.tsx';
+import { counted, formatAgo, formatInstant } from '../parts/formats.ts';
 import { countryChoices, zoneChoices } from '../parts/locales.ts';
-import { Loading } from '../parts/Messages.tsx';
+import { Loading, ProblemMessage } from '../parts/Messages.tsx';
 import { type Theme, themes, useTheme } from '../parts/theme.ts';
 
 const themeWords: Record<Theme, string> = { system: 'as the system has it', light: 'light', dark: 'dark' };
@@ -20,6 +21,7 @@ export function SettingsPage() {
     <div className="max-w-[520px] px-6 py-4">
       <h1 className="mb-4 text-2xl">Settings</h1>
       <SettingsForm settings={settings} />
+      <Copies zone={settings.zone} />
       <h2 className="mt-8 mb-2 text-xl">On this machine</h2>
       <SelectField
         label="Theme"
@@ -28,6 +30,34 @@ export function SettingsPage() {
         choices={themes.map((one) => ({ value: one, label: themeWords[one] }))}
       />
     </div>
+  );
+}
+
+/** How old the last copy of everything is, where the copies lie, and one more at once. */
+function Copies({ zone }: { readonly zone: string }) {
+  const { data } = useBackups();
+  const make = useDo(() => call('POST /api/backups', {}), 'A copy was made.');
+  if (!data) return null;
+  const [newest] = data.copies;
+  return (
+    <section aria-labelledby="copies" className="mt-8">
+      <h2 id="copies" className="mb-2 text-xl">
+        Copies of everything
+      </h2>
+      {data.trouble && <ProblemMessage>{data.trouble}</ProblemMessage>}
+      <p className="mb-2">
+        {newest
+          ? `The last one was made ${formatAgo(newest.at)} (${formatInstant(newest.at, zone)}). ${counted(data.copies.length, 'copy', 'copies')} so far.`
+          : 'No copy was made yet.'}{' '}
+        One is made each night, and seven are kept.
+      </p>
+      <p className="mb-3 text-sm text-ink-2">
+        They lie in <span className="font-mono break-all">{data.folder}</span>. Keep them on another disk as well.
+      </p>
+      <Button onClick={() => make.mutate(undefined)} disabled={make.isPending}>
+        {make.isPending ? 'Making a copy…' : 'Make a copy now'}
+      </Button>
+    </section>
   );
 }
 

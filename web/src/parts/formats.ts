@@ -26,6 +26,15 @@ export function formatAhead(instant: string, now = DateTime.now()): string {
   return minutes < 90 ? `in ${counted(minutes, 'minute')}` : `in ${counted(Math.round(minutes / 60), 'hour')}`;
 }
 
+/** How long ago: "in this minute", "6 hours ago", "2 days ago". */
+export function formatAgo(instant: string, now = DateTime.now()): string {
+  const minutes = Math.round(now.diff(DateTime.fromISO(instant), 'minutes').minutes);
+  if (minutes < 1) return 'just now';
+  if (minutes < 90) return `${counted(minutes, 'minute')} ago`;
+  const hours = Math.round(minutes / 60);
+  return hours < 48 ? `${counted(hours, 'hour')} ago` : `${counted(Math.round(hours / 24), 'day')} ago`;
+}
+
 /** Seconds as "0.8 s" or "2 min 5 s". */
 export function formatSeconds(seconds: number): string {
   if (seconds < 100) return `${seconds.toFixed(1)} s`;

@@ -11,7 +11,7 @@ import { done } from './done.ts';
 
 /** The workspace: its settings, its day, the apps it can be connected to. */
 export function workspaceHandlers(services: Services) {
-  const { db, apps, addresses, connections, engine, storage, stopSwitch, events } = services;
+  const { db, apps, addresses, connections, engine, storage, stopSwitch, events, backups } = services;
   return {
     'GET /api/settings': () => loadSettings(db),
     'PUT /api/settings': async ({ body }) => {
@@ -31,11 +31,17 @@ export function workspaceHandlers(services: Services) {
         needs: await needsOf(services),
         workflows: rows,
         pauses: await pausesOf(services),
-        trouble: storage.message,
+        trouble: storage.message ?? backups.trouble,
         stopped: stopSwitch.now,
         off: await afterOff(db),
       };
     },
+    'GET /api/backups': async () => ({
+      folder: backups.folder,
+      copies: await backups.list(),
+      trouble: backups.trouble,
+    }),
+    'POST /api/backups': () => backups.make(),
     'POST /api/stop': async ({ body }) => {
       await engine.stopEverything(body.why);
       return done;
