@@ -51,6 +51,8 @@ export * from './values/coerce.ts';
 export * from './values/countries.ts';
 export * from './values/dates.ts';
 export * from './values/field.ts';
+export * from './values/formula-text.ts';
+export * from './values/id.ts';
 export * from './values/money.ts';
 export * from './values/numbers.ts';
 export * from './values/paths.ts';

@@ -143,7 +143,7 @@ function collectWithin(
 function ownWords(schema: JsonSchema | undefined): Partial<Field> {
   return {
     ...(schema?.['x-unique'] && { unique: true }),
-    ...(schema?.['x-currency'] && { currency: { path: schema['x-currency'] } }),
+    ...(schema?.['x-currency']?.startsWith('/') && { currency: { path: schema['x-currency'] } }),
     ...(schema?.pattern && !schema.enum && !isMoney(schema) && { pattern: schema.pattern }),
   };
 }

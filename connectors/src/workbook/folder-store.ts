@@ -1,9 +1,9 @@
 import { createHash } from 'node:crypto';
 import { existsSync } from 'node:fs';
-import { access, constants, link, open, readdir, readFile, rename, rm } from 'node:fs/promises';
-import { join } from 'node:path';
+import { access, constants, link, open, readdir, realpath, rename, rm } from 'node:fs/promises';
+import { dirname, join } from 'node:path';
 import { lock } from 'proper-lockfile';
-import { Changed, Locked, NoRight, NotThere, Refused } from '../errors.ts';
+import { AppError, Changed, Locked, NoRight, NotThere, Refused } from '../errors.ts';
 import type { FileStore, StoredFile, TakenFile, UnchangedFile } from './file-store.ts';
 
 /**
@@ -19,7 +19,13 @@ const lockTimes = {
 /** Called at named points around a replacement, so that a test can stop the process there. */
 export type Reach = (point: string) => void;
 
-/** Workbook files in a folder of this machine: guarded by hash, lock and atomic rename. */
+/** Files beyond this are no workbooks that are kept by hand; reading one would take the memory of all the rest. */
+const mostBytes = 64 * 1024 * 1024;
+
+/**
+ * Workbook files in a folder of this machine: guarded by hash, lock and atomic rename. A link that
+ * leads out of the folder isn't followed.
+ */
 export class FolderStore implements FileStore {
   readonly title = 'The folder';
 
@@ -38,18 +44,24 @@ export class FolderStore implements FileStore {
     const names = (await readdir(this.folder))
       .filter((name) => /\.(xlsx|csv)$/i.test(name) && !/^[.~]/.test(name))
       .sort();
-    return Promise.all(names.map(async (name) => ({ name, mayWrite: await isWritable(join(this.folder, name)) })));
+    const files = await Promise.all(
+      names.map(async (name): Promise<StoredFile[]> => {
+        const path = await this.insideOf(name).catch(() => undefined);
+        return path === undefined ? [] : [{ name, mayWrite: await isWritable(path) }];
+      }),
+    );
+    return files.flat();
   }
 
   async take(name: string, knownEtag?: string): Promise<TakenFile | UnchangedFile> {
     const bytes = await this.read(name);
     const etag = hash(bytes);
-    const mayWrite = await isWritable(this.pathOf(name));
+    const mayWrite = await isWritable(await this.insideOf(name));
     return etag === knownEtag ? { bytes: undefined, mayWrite } : { bytes, etag, mayWrite };
   }
 
   async replace(name: string, bytes: Uint8Array, etag: string): Promise<string> {
-    const path = this.pathOf(name);
+    const path = await this.insideOf(name);
     if (!(await isWritable(path)))
       throw new NoRight(`“${name}” may be read, not written. Ask for the right to change it.`);
     if (this.isOpenElsewhere(name))
@@ -59,15 +71,11 @@ export class FolderStore implements FileStore {
     });
     try {
       if (hash(await this.read(name)) !== etag) throw new Changed(`“${name}” was changed meanwhile.`);
-      const temporary = `${path}.golden-part`;
-      const file = await open(temporary, 'w');
-      await file.writeFile(bytes);
-      await file.sync();
-      await file.close();
+      const temporary = await writePart(path, bytes);
       this.reach('folder:before-rename');
       await rename(temporary, path);
       this.reach('folder:after-rename');
-      await syncFolder(this.folder);
+      await syncFolder(dirname(path));
     } finally {
       await rm(`${path}.golden-part`, { force: true });
       await release();
@@ -78,11 +86,7 @@ export class FolderStore implements FileStore {
   async add(name: string, bytes: Uint8Array): Promise<void> {
     const path = this.pathOf(name);
     if (existsSync(path)) throw new Refused(`A file “${name}” is there already. Choose another name.`);
-    const temporary = `${path}.golden-part`;
-    const file = await open(temporary, 'w');
-    await file.writeFile(bytes);
-    await file.sync();
-    await file.close();
+    const temporary = await writePart(path, bytes);
     // A link fails where a file came up meanwhile; a rename would write over it.
     await link(temporary, path)
       .catch((error) => {
@@ -98,10 +102,9 @@ export class FolderStore implements FileStore {
 
   private async read(name: string): Promise<Buffer> {
     try {
-      return await readFile(this.pathOf(name));
+      return await readWhole(name, await this.insideOf(name));
     } catch (error) {
-      if ((error as NodeJS.ErrnoException).code === 'ENOENT')
-        throw new NotThere(`There is no file “${name}” in the folder any more.`);
+      if (error instanceof AppError) throw error;
       throw new NoRight(`“${name}” may not be read.`, { cause: error });
     }
   }
@@ -111,11 +114,53 @@ export class FolderStore implements FileStore {
     return existsSync(join(this.folder, `~$${name}`)) || existsSync(join(this.folder, `.~lock.${name}#`));
   }
 
+  /**
+   * The file itself, wherever links within the folder lead.
+   * @throws NotThere when there is none, NoRight for one that lies outside
+   */
+  private async insideOf(name: string): Promise<string> {
+    const [folder, path] = await Promise.all([realpath(this.folder), realpath(this.pathOf(name))]).catch(() => {
+      throw new NotThere(`There is no file “${name}” in the folder any more.`);
+    });
+    if (dirname(path) === folder || path.startsWith(`${folder}/`)) return path;
+    throw new NoRight(`“${name}” is a link that leads out of the folder, so it isn’t opened.`);
+  }
+
   private pathOf(name: string): string {
     if (name.includes('/') || name.includes('\\') || name.startsWith('.'))
       throw new NotThere(`“${name}” is no file of this folder.`);
     return join(this.folder, name);
   }
+}
+
+/** Reads what is a file, and no link by now. @throws NoRight for what is none, NotThere for what is too large to be read */
+async function readWhole(name: string, path: string): Promise<Buffer> {
+  const file = await open(path, constants.O_RDONLY | constants.O_NOFOLLOW | constants.O_NONBLOCK);
+  try {
+    const { size, ...about } = await file.stat();
+    if (!isPlainFile(about.mode)) throw new NoRight(`“${name}” is no file that can be read.`);
+    if (size > mostBytes)
+      throw new NotThere(`“${name}” is larger than ${mostBytes / 1024 / 1024} MB, which is more than can be read.`);
+    return await file.readFile();
+  } finally {
+    await file.close();
+  }
+}
+
+const isPlainFile = (mode: number): boolean => (mode & constants.S_IFMT) === constants.S_IFREG;
+
+/** The new content beside the file, on the disk; whatever lay there under that name, a link too, is put aside first. */
+async function writePart(path: string, bytes: Uint8Array): Promise<string> {
+  const temporary = `${path}.golden-part`;
+  await rm(temporary, { force: true });
+  const file = await open(temporary, 'wx');
+  try {
+    await file.writeFile(bytes);
+    await file.sync();
+  } finally {
+    await file.close();
+  }
+  return temporary;
 }
 
 const hash = (bytes: Uint8Array): string => createHash('sha256').update(bytes).digest('hex');

@@ -105,6 +105,7 @@ export class WorkbookConnector implements Connector, BatchWriter, PlaceMaker {
         label: column.name,
         type: column.type,
         ...(isXlsx(file.name) && column.type !== 'date' && { maxLength: mostInCell }),
+        ...(!isXlsx(file.name) && { readsFormulas: true }),
       })),
       can: { list: true, find: true, create: !readOnlyBecause, update: !readOnlyBecause, readBack: true },
       ...(readOnlyBecause && { readOnlyBecause }),

@@ -1,3 +1,4 @@
+import { refNamed } from '../mapping/filling.ts';
 import type { FieldOf, Surroundings } from '../mapping/surroundings.ts';
 import type { Field } from '../values/field.ts';
 import { currencyFor } from '../values/money.ts';
@@ -38,7 +39,7 @@ function compiledOf(text: string): Compiled {
 /** What a formula gives for one record. Never throws, always ends; an error is a value. */
 export function evaluateFormula(formula: BoundFormula, scope: Scope, around: Surroundings): FormulaValue {
   const read = (name: string): FormulaValue => {
-    const ref = formula.refs[name] ?? formula.refs[name.toLowerCase()];
+    const ref = refNamed(formula.refs, name) ?? refNamed(formula.refs, name.toLowerCase());
     if (!ref) return new FormulaError('#NAME?', `There is no field “${name}” here.`);
     return readField(scope, ref, around.fieldOf);
   };

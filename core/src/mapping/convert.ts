@@ -1,5 +1,5 @@
 import { type Expression, parseFormula, quoteName } from '../formula/syntax.ts';
-import type { Filling, Formula, LinesFilling, Ref, TextPart } from './filling.ts';
+import { type Filling, type Formula, type LinesFilling, type Ref, refNamed, type TextPart } from './filling.ts';
 import { type NamedField, nameOfField } from './names.ts';
 import type { Tidy } from './tidy.ts';
 
@@ -70,7 +70,7 @@ export function asField(formula: Formula): Extract<Filling, { kind: 'field' }> |
 }
 
 function fieldOf(name: string, formula: Formula, tidies: Tidy[]): Extract<Filling, { kind: 'field' }> | undefined {
-  const ref = formula.refs[name];
+  const ref = refNamed(formula.refs, name);
   return ref && { kind: 'field', ref, tidies };
 }
 
@@ -84,7 +84,7 @@ export function asTextParts(formula: Formula): Extract<Filling, { kind: 'text' }
 function joined(expression: Expression, formula: Formula): TextPart[] | undefined {
   if (expression.kind === 'text') return [{ kind: 'words', text: expression.text }];
   if (expression.kind === 'name') {
-    const ref = formula.refs[expression.name];
+    const ref = refNamed(formula.refs, expression.name);
     return ref && [{ kind: 'field', ref }];
   }
   if (expression.kind !== 'binary' || expression.operator !== '&') return undefined;

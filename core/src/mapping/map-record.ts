@@ -2,6 +2,7 @@ import { evaluateFormula } from '../formula/formula.ts';
 import { asBoolean } from '../formula/values.ts';
 import { coerce } from '../values/coerce.ts';
 import { type Field, type FieldType, fieldAt } from '../values/field.ts';
+import { harmless } from '../values/formula-text.ts';
 import { amountProblem, currencyFor } from '../values/money.ts';
 import { nest, type Pointer, readPointer } from '../values/pointer.ts';
 import { isEmpty, isRecord, type JsonRecord, toText, type Value } from '../values/value.ts';
@@ -82,12 +83,21 @@ function mapOne(
   const made =
     type === 'any' && filling ? (filled.type ?? typeOfFilling(filling, around.fieldOf ?? (() => undefined))) : type;
   if (isEmpty(fitted.value)) return { type: made, cell: { state: 'empty' } };
-  const note = [filled.note, fitted.note].filter(Boolean).join(', ');
+  const written = asFileText(fitted.value, field, around);
+  const note = [filled.note, fitted.note, written.note].filter(Boolean).join(', ');
   return {
     type: made,
     currency: filled.currency,
-    cell: note ? { state: 'filled', value: fitted.value, note } : { state: 'filled', value: fitted.value },
+    cell: note ? { state: 'filled', value: written.value, note } : { state: 'filled', value: written.value },
   };
+}
+
+/** A text as it goes into a file whose programs read some texts as formulas: told, and made harmless where that was chosen. */
+function asFileText(value: Value, field: Field, around: Surroundings): { value: Value; note?: string } {
+  if (!field.readsFormulas || typeof value !== 'string' || harmless(value) === value) return { value };
+  return around.formulaTexts === 'harmless'
+    ? { value: harmless(value), note: 'made harmless by an apostrophe' }
+    : { value, note: `begins with “${value.slice(0, 1)}”: a spreadsheet program may run it as a formula` };
 }
 
 /** What a whole mapping gives for one record. */

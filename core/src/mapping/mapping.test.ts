@@ -1,10 +1,13 @@
 import { codes, code as currency } from 'currency-codes';
 import fc from 'fast-check';
+import { evaluateFormula } from '../formula/formula.ts';
+import { FormulaError } from '../formula/values.ts';
 import { aField, contentWith, fromField, list, writeToList } from '../testing/workflows.ts';
 import { coerce } from '../values/coerce.ts';
 import { readCountry } from '../values/countries.ts';
 import { orderTold, readSerial } from '../values/dates.ts';
 import type { Field } from '../values/field.ts';
+import { asGiven, harmless, readsAsFormula } from '../values/formula-text.ts';
 import { fromMinor, minorUnits, readNumber, toMinor } from '../values/numbers.ts';
 import { readPath } from '../values/paths.ts';
 import type { JsonRecord } from '../values/value.ts';
@@ -458,5 +461,69 @@ describe('a mapping as a table, and back', () => {
       { row: 4, message: 'There is no field “customer.fone” here.' },
       { row: 6, message: 'There is no field “/Nowhere” in the destination.' },
     ]);
+  });
+});
+
+describe('a table from which columns are missing', () => {
+  const whole: WriteStep = { ...step, notes: { '/Name': 'as on the van', '/Phone': 'office hours' } };
+  const made = content(whole);
+
+  test('changes nothing of what they hold: without “note” the notes stay, without “formula” the mapping', () => {
+    const rows = mappingRows(made, whole, london);
+    const withoutNotes = readMappingRows(
+      made,
+      whole,
+      rows.map(({ field, formula }) => ({ field, formula })),
+    );
+    expect([withoutNotes.changed, withoutNotes.step.notes]).toEqual([0, whole.notes]);
+    const withoutFormulas = readMappingRows(
+      made,
+      whole,
+      rows.map(({ field }) => ({ field, note: field === '/Name' ? '' : (whole.notes?.[field] ?? '') })),
+    );
+    expect(withoutFormulas).toMatchObject({ changed: 1, refused: [] });
+    expect(withoutFormulas.step.mapping).toEqual(whole.mapping);
+    expect(withoutFormulas.step.notes).toEqual({ '/Phone': 'office hours' });
+  });
+
+  test('names that every object knows are no fields of a formula', () => {
+    for (const name of ['constructor', 'toString', '__proto__', 'valueOf']) {
+      expect(evaluateFormula({ text: name, refs: {} }, { start: {} }, london)).toBeInstanceOf(FormulaError);
+      const read = readMappingRows(made, whole, [{ field: '/Name', formula: name }]);
+      expect(read.refused).toEqual([{ row: 2, message: `There is no field “${name}” here.` }]);
+    }
+  });
+});
+
+describe('texts that a spreadsheet program would take for formulas (OWASP, CSV Injection)', () => {
+  const file: Field = { path: '/Name', label: 'Name', type: 'text', readsFormulas: true };
+  const cell = (value: string, more: Partial<Surroundings> = {}, field = file) =>
+    mapField(field, fromField('/name'), { start: { name: value } }, { ...london, ...more });
+
+  test.each(['=HYPERLINK("http://x.example")', '+44 1632 960 771', '-2+3+cmd', '@SUM(A1)', '\tx', '\r=1'])(
+    '“%s” is told in a file, and made harmless where that was chosen',
+    (text) => {
+      expect(cell(text)).toMatchObject({ state: 'filled', value: text, note: expect.stringContaining('formula') });
+      expect(cell(text, { formulaTexts: 'harmless' })).toMatchObject({ state: 'filled', value: `'${text}` });
+      const { readsFormulas: _isFile, ...app } = file;
+      expect(cell(text, { formulaTexts: 'harmless' }, app)).toEqual({ state: 'filled', value: text });
+      const cells = [cell(text), cell('Ada')];
+      const remarks = remarksOnRow(file, fromField('/name'), [{}, {}], cells, london);
+      expect(remarks).toMatchObject([{ kind: 'formula_text', message: expect.stringContaining('1 of 2 samples') }]);
+    },
+  );
+
+  test.each(['Ada', '-12.50', '', "O'Neill", '’=x', 'a=b'])('“%s” is not', (text) => {
+    expect(harmless(text)).toBe(text);
+  });
+
+  test('what was made harmless is never read as a formula, and comes back as it was given', () => {
+    const signs = fc.string({ unit: fc.constantFrom('=', '+', '-', '@', '\t', "'", '1', '.', 'a') });
+    fc.assert(
+      fc.property(fc.oneof(signs, fc.string()), (text) => {
+        expect(readsAsFormula(harmless(text))).toBe(false);
+        expect(asGiven(harmless(text))).toBe(text);
+      }),
+    );
   });
 });

@@ -1,6 +1,7 @@
 import { assumedId } from '../run/assumed.ts';
 import { type DayMonthOrder, orderTold, usualOrder } from '../values/dates.ts';
 import type { Field } from '../values/field.ts';
+import { readsAsFormula } from '../values/formula-text.ts';
 import { keyText } from '../values/text.ts';
 import { canonicalText, isEmpty, toText, type Value } from '../values/value.ts';
 import { type Filling, type Ref, readRef, refsOf, type Scope } from './filling.ts';
@@ -9,7 +10,14 @@ import type { Surroundings } from './surroundings.ts';
 
 /** Something about a whole row of the mapping sheet that its writer should know, seen over all samples. */
 export interface RowRemark {
-  readonly kind: 'same_everywhere' | 'order_unclear' | 'order_mixed' | 'mark_unclear' | 'not_in_table' | 'number_taken';
+  readonly kind:
+    | 'same_everywhere'
+    | 'order_unclear'
+    | 'order_mixed'
+    | 'mark_unclear'
+    | 'not_in_table'
+    | 'number_taken'
+    | 'formula_text';
   readonly message: string;
   /** The source field it is about, where a reading settles it. */
   readonly ref?: Ref;
@@ -34,6 +42,7 @@ export function remarksOnRow(
     ...dayAndMonth(field, filling, scopes, around),
     ...decimalMark(filling, cells, around),
     ...missingInTable(filling, scopes),
+    ...formulaTexts(field, cells, around),
   ];
 }
 
@@ -46,6 +55,21 @@ function sameEverywhere(filling: Filling, cells: readonly Cell[]): RowRemark[] {
   const [first] = cells;
   const shown = first?.state === 'filled' ? toText(first.value).slice(0, 40) : '';
   return [{ kind: 'same_everywhere', message: `All ${cells.length} samples give “${shown}”. Is it the right field?` }];
+}
+
+/** Texts of a file that the programs which open it would take for formulas. */
+function formulaTexts(field: Field, cells: readonly Cell[], around: Surroundings): RowRemark[] {
+  if (!field.readsFormulas || around.formulaTexts === 'harmless') return [];
+  const some = cells.filter(
+    (cell) => cell.state === 'filled' && typeof cell.value === 'string' && readsAsFormula(cell.value),
+  );
+  if (some.length === 0) return [];
+  return [
+    {
+      kind: 'formula_text',
+      message: `${some.length} of ${cells.length} samples begin with =, +, - or @. A spreadsheet program that opens the file may run such texts as formulas.`,
+    },
+  ];
 }
 
 /** Whether a filling reads a date out of text. */

@@ -5,7 +5,7 @@ import { everyItem } from '../values/paths.ts';
 import { fillingText } from '../workflow/changes.ts';
 import type { WorkflowContent, WriteStep } from '../workflow/schema.ts';
 import { asField, asFormula, asTextParts, type ValueFilling } from './convert.ts';
-import type { Filling, LinesFilling } from './filling.ts';
+import { type Filling, type LinesFilling, refNamed } from './filling.ts';
 import { bindFormula, type NamedField, namedFields, nameOfField } from './names.ts';
 
 /** One row of a mapping written out as a table, to be reviewed in a spreadsheet. */
@@ -17,6 +17,13 @@ export interface SheetRow {
   /** The same as a formula; this is what is read back. Empty for not filled. */
   readonly formula: string;
   readonly note: string;
+}
+
+/** A row as it comes back: a column that the table hasn't got is undefined, and changes nothing. */
+export interface GivenRow {
+  readonly field: string;
+  readonly formula?: string | undefined;
+  readonly note?: string | undefined;
 }
 
 /** The columns of the table, in their order. */
@@ -60,7 +67,7 @@ export interface ReadRows {
  * A write with the fillings that a reviewed table says. Rows that say what is there already leave it
  * as it is; a row that can't be read is refused by itself and changes nothing.
  */
-export function readMappingRows(content: WorkflowContent, step: WriteStep, rows: readonly SheetRow[]): ReadRows {
+export function readMappingRows(content: WorkflowContent, step: WriteStep, rows: readonly GivenRow[]): ReadRows {
   const fields = (step.target?.described.fields ?? []).filter((field) => !field.readOnly);
   const refused: { row: number; message: string }[] = [];
   const mapping: Record<string, Filling> = { ...step.mapping };
@@ -73,26 +80,30 @@ export function readMappingRows(content: WorkflowContent, step: WriteStep, rows:
   const { notes: _notes, suggested: _suggested, ...rest } = step;
   return { step: { ...rest, mapping, ...(Object.keys(notes).length > 0 && { notes }) }, refused, changed };
 
-  function takeRow(row: SheetRow): string | undefined {
+  function takeRow(row: GivenRow): string | undefined {
     const [path = '', itemPath] = row.field.trim().split(`/${everyItem}`);
     const field = fields.find((one) => one.path === path);
     if (!field) return `There is no field “${row.field}” in the destination.`;
-    if (row.note.trim() !== (notes[row.field] ?? '')) {
-      changed += 1;
-      if (row.note.trim() === '') delete notes[row.field];
-      else notes[row.field] = row.note.trim().slice(0, 500);
-    }
-    return itemPath === undefined ? takeField(field, row) : takeItem(field, itemPath, row);
+    if (row.note !== undefined) takeNote(row.field, row.note.trim());
+    if (row.formula === undefined) return undefined;
+    return itemPath === undefined ? takeField(field, row.formula) : takeItem(field, itemPath, row.field, row.formula);
   }
 
-  function takeField(field: Field, row: SheetRow): string | undefined {
+  function takeNote(path: string, note: string): void {
+    if (note === (notes[path] ?? '')) return;
+    changed += 1;
+    if (note === '') delete notes[path];
+    else notes[path] = note.slice(0, 500);
+  }
+
+  function takeField(field: Field, formula: string): string | undefined {
     const names = namedFields(content, { before: step.id });
     const now = mapping[field.path];
     if (now?.kind === 'lines') {
-      const isSame = (nameOfField(now.ref, names) ?? '') === row.formula.trim();
+      const isSame = (nameOfField(now.ref, names) ?? '') === formula.trim();
       return isSame ? undefined : 'Which list the lines come from is chosen on the sheet.';
     }
-    const read = readFilling(row.formula, field, now, names);
+    const read = readFilling(formula, field, now, names);
     if (typeof read === 'string') return read;
     if (read === now) return undefined;
     changed += 1;
@@ -101,14 +112,14 @@ export function readMappingRows(content: WorkflowContent, step: WriteStep, rows:
     return undefined;
   }
 
-  function takeItem(field: Field, itemPath: string, row: SheetRow): string | undefined {
+  function takeItem(field: Field, itemPath: string, path: string, formula: string): string | undefined {
     const lines = mapping[field.path];
     if (lines?.kind !== 'lines') return `“${field.label}” isn’t filled with lines.`;
     const item = field.fields?.find((one) => one.path === itemPath);
-    if (!item) return `There is no field “${row.field}” in the destination.`;
+    if (!item) return `There is no field “${path}” in the destination.`;
     const now = lines.mapping[itemPath];
     if (now?.kind === 'lines') return undefined;
-    const read = readFilling(row.formula, item, now, namedFields(content, { before: step.id, list: lines.ref }));
+    const read = readFilling(formula, item, now, namedFields(content, { before: step.id, list: lines.ref }));
     if (typeof read === 'string') return read;
     if (read === now) return undefined;
     changed += 1;
@@ -132,7 +143,7 @@ function readFilling(
   const { expression, issues } = parseFormula(given);
   if (!expression) return issues[0]?.message ?? 'The formula can’t be read.';
   const bound = bindFormula(given, names);
-  const unknown = namesIn(given).find((name) => !bound.refs[name]);
+  const unknown = namesIn(given).find((name) => !refNamed(bound.refs, name));
   if (unknown) return `There is no field “${unknown}” here.`;
   if (expression.kind === 'text')
     return field.options ? { kind: 'choice', value: expression.text } : { kind: 'fixed', value: expression.text };

@@ -31,6 +31,8 @@ export interface Surroundings extends Locale {
   readonly readings?: Readonly<Record<string, Reading>> | undefined;
   /** The lookups that were done for each item of a list: what they found is known in its line. */
   readonly foundFor?: ((list: { readonly step: string; readonly path: string }) => readonly string[]) | undefined;
+  /** How texts go into a file whose programs would take them for formulas; as they are when absent. */
+  readonly formulaTexts?: 'harmless' | undefined;
   /** Which line of a list is being filled, counted from 1. */
   readonly lineNumber?: number | undefined;
 }

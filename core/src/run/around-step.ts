@@ -112,12 +112,15 @@ export function knownTo(
   return map(version, state, step, place).values;
 }
 
+const formulaTextsOf = (step: PlacedStep): 'harmless' | undefined =>
+  step.kind === 'write' ? step.formulaTexts : undefined;
+
 export type MappedStep = ReturnType<typeof mapRecord>;
 
 export function map(version: WorkflowVersion, state: ItemState, step: PlacedStep, place: Place): MappedStep {
   const turn = turnOf(version, state, step.id);
   const scope = scopeAt(version.content, state.values, turn);
-  const around = aroundTurn(version, state, turn);
+  const around = { ...aroundTurn(version, state, turn), formulaTexts: formulaTextsOf(step) };
   return mapRecord(step.mapping, place.described.fields, scope, around, state.overrides[step.id]);
 }
 

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { PointerSchema } from './pointer.ts';
 
 /**
  * What a field holds. `any` is a column that doesn't say: it takes a value with the kind that
@@ -46,13 +47,15 @@ export interface Field {
   description?: string | undefined;
   /** For money: the currency of its amounts, or the field of the record that tells it. */
   currency?: { code: string } | { path: string } | undefined;
+  /** A file that spreadsheet programs open: they take some of its texts for formulas. */
+  readsFormulas?: boolean | undefined;
   /** For a list: the fields of each item, when its items are records. */
   fields?: Field[] | undefined;
 }
 
 export const FieldSchema: z.ZodType<Field> = z.object({
   /** Where it stands in the record, a JSON Pointer. */
-  path: z.string(),
+  path: PointerSchema,
   /** As a person reads it. */
   label: z.string(),
   type: z.enum(fieldTypes),
@@ -66,7 +69,8 @@ export const FieldSchema: z.ZodType<Field> = z.object({
   /** For an id: which record type it names, such as `customers`. */
   idOf: z.string().optional(),
   description: z.string().optional(),
-  currency: z.union([z.object({ code: z.string() }), z.object({ path: z.string() })]).optional(),
+  currency: z.union([z.object({ code: z.string() }), z.object({ path: PointerSchema })]).optional(),
+  readsFormulas: z.boolean().optional(),
   get fields() {
     return z.array(FieldSchema).optional();
   },
@@ -88,10 +92,10 @@ export const RecordTypeSchema = z.object({
     readBack: z.boolean(),
   }),
   /** The fields a record can be looked up by; absent means any of them. */
-  findBy: z.array(z.string()).optional(),
+  findBy: z.array(PointerSchema).optional(),
   /** Where the app keeps the instants, when it does. */
-  created: z.string().optional(),
-  updated: z.string().optional(),
+  created: PointerSchema.optional(),
+  updated: PointerSchema.optional(),
   /** What a write usually comes to, where the place tells by an example. */
   example: z.record(z.string(), z.unknown()).optional(),
   /** Why nothing may be written here, in a sentence. */

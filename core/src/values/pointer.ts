@@ -1,7 +1,14 @@
+import { z } from 'zod';
 import { isRecord, type JsonRecord, type Value } from './value.ts';
 
 /** A place inside a record, written as a JSON Pointer (RFC 6901), such as `/address/city`. */
 export type Pointer = string;
+
+/** A JSON Pointer as a document holds it. */
+export const PointerSchema = z
+  .string()
+  .max(1000)
+  .regex(/^(?:\/|$)/, 'A field’s path is empty or begins with “/” (RFC 6901).');
 
 /** The text is no JSON Pointer. */
 export class PointerError extends Error {

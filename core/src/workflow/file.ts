@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { IdSchema } from '../values/id.ts';
 import { isPlaced, type Place, type WorkflowContent, WorkflowContentSchema } from './schema.ts';
 
 /** What the exported file of a workflow calls itself. */
@@ -13,7 +14,7 @@ export const WorkflowFileSchema = z.object({
   version: z.literal(1),
   exportedAt: z.string(),
   /** The connections that the content names by these ids. */
-  connections: z.array(z.object({ id: z.string(), app: z.string(), name: z.string() })),
+  connections: z.array(z.object({ id: IdSchema, app: z.string().max(100), name: z.string().max(200) })),
   content: WorkflowContentSchema,
 });
 export type WorkflowFile = z.infer<typeof WorkflowFileSchema>;
@@ -55,7 +56,7 @@ const unread = (message: string): FileReading => ({ ok: false, message });
 /** Every place of a workflow with another connection in it, where one is given. */
 export function withConnections(content: WorkflowContent, by: Readonly<Record<string, string>>): WorkflowContent {
   const put = <P extends Place | null>(place: P): P =>
-    place && by[place.connection] ? { ...place, connection: by[place.connection] as string } : place;
+    place && Object.hasOwn(by, place.connection) ? { ...place, connection: by[place.connection] as string } : place;
   return {
     ...content,
     start: { ...content.start, source: put(content.start.source) },

@@ -4,6 +4,8 @@ import { FillingSchema, FormulaSchema, RefSchema } from '../mapping/filling.ts';
 import { LadderSchema } from '../matching/lookup/ladder.ts';
 import type { Locale } from '../values/coerce.ts';
 import { RecordTypeSchema } from '../values/field.ts';
+import { IdSchema } from '../values/id.ts';
+import { PointerSchema } from '../values/pointer.ts';
 
 /**
  * Where records come from or go to: one place in an app through one connection. `described` is
@@ -11,7 +13,7 @@ import { RecordTypeSchema } from '../values/field.ts';
  * run compares it with what is there.
  */
 export const PlaceSchema = z.object({
-  connection: z.string(),
+  connection: IdSchema,
   /** Nested choices, such as file → tab, by the ids the app gives them. */
   path: z.array(z.string()),
   /** The same choices in words. */
@@ -51,7 +53,7 @@ export const StartSchema = z.object({
   /** For `added`: a record that a condition leaves out is taken in the first time that it fits. */
   waitsToFit: z.boolean().optional(),
   /** For `becomes`: which field, and the value it has to come to. */
-  becomes: z.object({ path: z.string(), value: z.string() }).optional(),
+  becomes: z.object({ path: PointerSchema, value: z.string() }).optional(),
   everyMinutes: z.int().min(1).max(1440),
   /** At most so many records are taken in by one run; the rest come with the next. */
   mostPerRun: z.int().min(1).max(100_000).optional(),
@@ -60,12 +62,12 @@ export const StartSchema = z.object({
   /** Gathered instead of handled as they come: until so many are there, or the first has waited so long. */
   gather: z.object({ records: z.int().min(2).max(10_000), minutes: z.int().min(1).max(1440) }).optional(),
   /** The fields to fetch; all of them when absent (common practice). */
-  fields: z.array(z.string()).optional(),
+  fields: z.array(PointerSchema).optional(),
   fromWhen: FromWhenSchema,
   /** How values of a field are to be read where they alone can't tell, by its path. */
   readings: z
     .record(
-      z.string(),
+      PointerSchema,
       z.object({
         dates: z.enum(['day_first', 'month_first']).optional(),
         serial: z.boolean().optional(),
@@ -77,24 +79,24 @@ export const StartSchema = z.object({
   doubles: z
     .object({
       /** Fields that recognise them. */
-      by: z.array(z.string()).min(1).max(6),
+      by: z.array(PointerSchema).min(1).max(6),
       treat: z.enum(['golden', 'first', 'ask']),
     })
     .optional(),
   /** The field that names a record where the app gives no ids (a workbook's key column). */
-  identity: z.string().optional(),
+  identity: PointerSchema.optional(),
   note: z.string().optional(),
 });
 export type Start = z.infer<typeof StartSchema>;
 
 export const ConditionStepSchema = z.object({
-  id: z.string(),
+  id: IdSchema,
   kind: z.literal('condition'),
   /** How the person calls the sentence. */
   name: z.string().max(80).optional(),
   condition: ConditionSchema,
   /** The “for each” that it stands within. */
-  within: z.string().optional(),
+  within: IdSchema.optional(),
   isOff: z.boolean().optional(),
   note: z.string().optional(),
 });
@@ -106,43 +108,45 @@ export type FieldPolicy = (typeof fieldPolicies)[number];
 
 /** Finds the matching record of another place, or fetches it by its id; later sentences know it whole. */
 export const LookupStepSchema = z.object({
-  id: z.string(),
+  id: IdSchema,
   kind: z.literal('lookup'),
   name: z.string().max(80).optional(),
   target: PlaceSchema.nullable(),
   /** Fetched by this id instead of looked for. */
   fetchId: FillingSchema.optional(),
   /** What is known of the record that is looked for; where it is to be created, what it is made of. */
-  mapping: z.record(z.string(), FillingSchema),
+  mapping: z.record(PointerSchema, FillingSchema),
   ladder: LadderSchema,
-  within: z.string().optional(),
+  within: IdSchema.optional(),
   isOff: z.boolean().optional(),
   note: z.string().optional(),
 });
 export type LookupStep = z.infer<typeof LookupStepSchema>;
 
 export const WriteStepSchema = z.object({
-  id: z.string(),
+  id: IdSchema,
   kind: z.literal('write'),
   name: z.string().max(80).optional(),
   target: PlaceSchema.nullable(),
   /** Append makes a record each time; create-or-update looks for one with the same key first. */
   mode: z.enum(['append', 'create_or_update']),
   /** The destination field that recognises a record, for create-or-update. */
-  key: z.string().optional(),
+  key: PointerSchema.optional(),
   /** For create-or-update: ways to recognise the record instead of the one key. */
   ladder: LadderSchema.optional(),
   /** By destination field, where a record is there already; always written when absent. */
-  policies: z.record(z.string(), z.enum(fieldPolicies)).optional(),
-  mapping: z.record(z.string(), FillingSchema),
+  policies: z.record(PointerSchema, z.enum(fieldPolicies)).optional(),
+  mapping: z.record(PointerSchema, FillingSchema),
   /** Why a filling was proposed, by destination field, for those that nobody has accepted or changed yet. */
-  suggested: z.record(z.string(), z.string()).optional(),
+  suggested: z.record(PointerSchema, z.string()).optional(),
   /** The “for each” that it stands within. */
-  within: z.string().optional(),
+  within: IdSchema.optional(),
   /** Its last choice (a tab, a file, a company) worked out for each record instead of being always the same. */
   placeBy: FormulaSchema.optional(),
+  /** In a file that spreadsheet programs open: texts that begin like a formula get an apostrophe; as they are when absent. */
+  formulaTexts: z.literal('harmless').optional(),
   /** What a person noted beside a field, by its path. */
-  notes: z.record(z.string(), z.string().max(500)).optional(),
+  notes: z.record(PointerSchema, z.string().max(500)).optional(),
   isOff: z.boolean().optional(),
   note: z.string().optional(),
 });
@@ -150,13 +154,13 @@ export type WriteStep = z.infer<typeof WriteStepSchema>;
 
 /** Named values worked out once and used in later steps. */
 export const ComputeStepSchema = z.object({
-  id: z.string(),
+  id: IdSchema,
   kind: z.literal('compute'),
   name: z.string().max(80).optional(),
   /** In their order; each may use those above it. */
   values: z.array(FormulaSchema.extend({ name: z.string().max(60) })).max(100),
   /** The “for each” that it stands within. */
-  within: z.string().optional(),
+  within: IdSchema.optional(),
   isOff: z.boolean().optional(),
   note: z.string().optional(),
 });
@@ -164,7 +168,7 @@ export type ComputeStep = z.infer<typeof ComputeStepSchema>;
 
 /** The steps within it are done for every item of a list. */
 export const EachStepSchema = z.object({
-  id: z.string(),
+  id: IdSchema,
   kind: z.literal('each'),
   name: z.string().max(80).optional(),
   over: RefSchema.nullable(),

@@ -1,4 +1,5 @@
 import { AppError } from '@golden/connectors';
+import { PointerError } from '@golden/core';
 import { type Context, Hono } from 'hono';
 import { html } from 'hono/html';
 import { streamSSE } from 'hono/streaming';
@@ -148,6 +149,7 @@ function toProblem(error: Error, c: Context, services: Services): Response {
     return problem(c, 400, 'not-accepted', said, {
       issues: error.issues.slice(0, mostSaid).map(({ path, message }) => ({ path, message })),
     });
+  if (error instanceof PointerError) return problem(c, 400, 'not-accepted', said);
   if (error instanceof UnknownWorkflow || error instanceof UnknownConnection) return problem(c, 404, 'not-there', said);
   if (error instanceof DraftConflict)
     return problem(c, 409, 'draft-conflict', said, { rev: error.rev, content: error.content });

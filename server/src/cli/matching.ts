@@ -7,6 +7,7 @@ import {
   type DecidedPair,
   FieldKindSchema,
   findDuplicates,
+  harmless,
   type MatchField,
   MatchTable,
   matchTables,
@@ -117,7 +118,7 @@ async function writeCsv(path: string, header: readonly string[], rows: Iterable<
   try {
     let part: unknown[][] = [[...header]];
     for (const row of rows) {
-      part.push([...row]);
+      part.push(row.map((cell) => (typeof cell === 'string' ? harmless(cell) : cell)));
       if (part.length < 5000) continue;
       await file.write(`${Papa.unparse(part, { newline: '\n' })}\n`);
       part = [];

@@ -301,7 +301,8 @@ export class Rehearsals {
     records: readonly SourceRecord[],
   ): Promise<Record<string, Record<string, Answer>>> {
     const world = await RehearsalWorld.open(this.context, version.content);
-    const told: Record<string, Record<string, Answer>> = {};
+    // Sources name their records as they like, also by a word that every object knows.
+    const told: Record<string, Record<string, Answer>> = Object.create(null);
     for (const record of records) {
       const own: Record<string, Answer> = {};
       await this.rehearseOne(world, version, record, (effect, answer) => {

@@ -76,6 +76,18 @@ export function HowItIsWritten({ step, target, samples, children }: HowProps) {
             />
           </>
         )}
+        {described.fields.some((field) => field.readsFormulas) && (
+          <Select
+            aria-label="Texts that begin like a formula"
+            title="In a CSV file, spreadsheet programs run texts that begin with = + - or @ as formulas."
+            value={step.formulaTexts ?? ''}
+            onChange={(event) => change({ formulaTexts: event.target.value === 'harmless' ? 'harmless' : undefined })}
+            choices={[
+              { value: '', label: 'texts like =1+1 as they are' },
+              { value: 'harmless', label: 'texts like =1+1 made harmless' },
+            ]}
+          />
+        )}
         <span className="ml-auto" />
         {children}
         <Button

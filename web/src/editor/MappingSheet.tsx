@@ -122,7 +122,7 @@ function Sheet({ step, target, samples, title, onChange }: GridProps) {
   const [folded, setFolded] = useState<ReadonlySet<string>>(new Set());
   const [openLines, setOpenLines] = useState<string>();
   const [drawer, setDrawer] = useState<'' | 'samples' | 'payload' | 'table'>('');
-  const around = useAround(version);
+  const around = useAround(version, step.formulaTexts);
   const reaching = useMemo(() => samples.filter((sample) => sample.reached.has(step.id)), [samples, step.id]);
   const sourceFields = draft.content.start.source?.described.fields ?? noFields;
   const columns = useColumns(reaching, sourceFields, step.id);

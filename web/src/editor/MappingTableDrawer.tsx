@@ -1,4 +1,12 @@
-import { mappingRows, readMappingRows, type SheetRow, sheetColumns, type WriteStep } from '@golden/core';
+import {
+  asGiven,
+  type GivenRow,
+  harmless,
+  mappingRows,
+  readMappingRows,
+  sheetColumns,
+  type WriteStep,
+} from '@golden/core';
 import Papa from 'papaparse';
 import { useState } from 'react';
 import { Button } from '../parts/Button.tsx';
@@ -28,11 +36,11 @@ export function MappingTableDrawer({ step, isOpen, onClose }: TableProps) {
   const { content } = draft;
   const save = (): void => {
     const rows = mappingRows(content, step, version.locale);
-    const data = rows.map((row) => [row.field, row.filledWith, row.formula, row.note]);
+    const data = rows.map((row) => [row.field, row.filledWith, row.formula, row.note].map(harmless));
     const place = step.target?.labels.at(-1) ?? 'mapping';
     downloadText(
       `${content.name} · ${place}.csv`,
-      Papa.unparse({ fields: [...sheetColumns], data }, { newline: '\r\n', escapeFormulae: false }),
+      Papa.unparse({ fields: [...sheetColumns], data }, { newline: '\r\n' }),
       'text/csv',
     );
   };
@@ -95,17 +103,18 @@ export function MappingTableDrawer({ step, isOpen, onClose }: TableProps) {
 }
 
 /** The rows of a table, or the sentence why it is none. */
-function readTable(text: string): SheetRow[] | string {
+function readTable(text: string): GivenRow[] | string {
   const parsed = Papa.parse<Record<string, string>>(text.replace(/^\ufeff/, ''), {
     header: true,
     skipEmptyLines: 'greedy',
   });
-  const missing = ['field', 'formula'].filter((name) => !parsed.meta.fields?.includes(name));
-  if (missing.length > 0) return `The table has no column “${missing.join('”, “')}”. Its first row names the columns.`;
+  if (!parsed.meta.fields?.includes('field'))
+    return 'The table has no column “field”. Its first row names the columns.';
+  const given = (row: Record<string, string>, name: string): string | undefined =>
+    Object.hasOwn(row, name) ? asGiven(row[name] ?? '') : undefined;
   return parsed.data.map((row) => ({
-    field: row['field'] ?? '',
-    filledWith: row['filled with'] ?? '',
-    formula: row['formula'] ?? '',
-    note: row['note'] ?? '',
+    field: given(row, 'field') ?? '',
+    formula: given(row, 'formula'),
+    note: given(row, 'note'),
   }));
 }

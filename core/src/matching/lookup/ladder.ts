@@ -1,6 +1,8 @@
 import { z } from 'zod';
 import { RefSchema } from '../../mapping/filling.ts';
 import type { Found } from '../../run/plan.ts';
+import { IdSchema } from '../../values/id.ts';
+import { PointerSchema } from '../../values/pointer.ts';
 import { choose } from '../decide.ts';
 import { FieldKindSchema } from '../kinds.ts';
 import type { Bearing } from '../levels.ts';
@@ -11,17 +13,17 @@ import type { Bearing } from '../levels.ts';
  */
 export const RungSchema = z.discriminatedUnion('kind', [
   z.object({
-    id: z.string(),
+    id: IdSchema,
     kind: z.literal('exact'),
-    fields: z.array(z.string()).min(1).max(4),
+    fields: z.array(PointerSchema).min(1).max(4),
     /** What it finds is never taken without asking. */
     isAsked: z.boolean().optional(),
   }),
   z.object({
-    id: z.string(),
+    id: IdSchema,
     kind: z.literal('alike'),
     fields: z
-      .array(z.object({ path: z.string(), kind: FieldKindSchema }))
+      .array(z.object({ path: PointerSchema, kind: FieldKindSchema }))
       .min(1)
       .max(20),
     /** From this probability on a record is taken by itself. */
@@ -35,7 +37,7 @@ export type Rung = z.infer<typeof RungSchema>;
 
 /** A decision that holds from now on: candidates that speak so are the one, or are somebody else. */
 export const MatchRuleSchema = z.object({
-  id: z.string(),
+  id: IdSchema,
   /** Labels of what has to agree or be alike, and of what has to differ; the rest may be anything but the contrary. */
   agrees: z.array(z.string()),
   differs: z.array(z.string()),

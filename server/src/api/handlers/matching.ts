@@ -1,5 +1,14 @@
 import { readRowsOfFile, UnreadableWorkbook } from '@golden/connectors';
-import { isPlaced, type JsonRecord, profileFields, recordTitle, type StepResult, stepById, toText } from '@golden/core';
+import {
+  harmless,
+  isPlaced,
+  type JsonRecord,
+  profileFields,
+  recordTitle,
+  type StepResult,
+  stepById,
+  toText,
+} from '@golden/core';
 import Papa from 'papaparse';
 import type { DuplicateSearchTable } from '../../db/schema.ts';
 import { NotPossible } from '../../engine/errors.ts';
@@ -231,13 +240,15 @@ export function matchingHandlers(services: Services) {
           probability: group.probability.toFixed(4),
           verdict: group.is_asked === 1 ? 'ask' : 'same',
           settled: group.state === 'open' ? '' : group.state,
-          id,
-          ...Object.fromEntries(fields.map(({ path, label }) => [label, toText(valueAt(record, path))])),
+          id: harmless(id),
+          ...Object.fromEntries(
+            fields.map(({ path, label }) => [harmless(label), harmless(toText(valueAt(record, path)))]),
+          ),
         })),
       );
       const name = `duplicates of ${(JSON.parse(search.labels) as string[]).at(-1) ?? 'records'}.csv`;
       // A byte order mark lets spreadsheets read the letters as they are.
-      return { name, text: `\ufeff${Papa.unparse(rows, { escapeFormulae: true })}\r\n` };
+      return { name, text: `\ufeff${Papa.unparse(rows)}\r\n` };
     },
   } satisfies Partial<Handlers<Routes>>;
 }
