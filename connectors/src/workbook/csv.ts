@@ -1,48 +1,72 @@
 import Papa from 'papaparse';
-import { type CellChange, type EditableWorkbook, nameColumns, type Sheet, UnreadableWorkbook } from './sheet.ts';
+import { expectFileSize, expectGrid } from './limits.ts';
+import {
+  type BookContent,
+  type BookEdit,
+  type CellChange,
+  nameColumns,
+  type Sheet,
+  UnreadableWorkbook,
+} from './sheet.ts';
 
 /**
  * Reads a CSV file (RFC 4180) with its first row as column names; it has one tab, called after the
- * file. Its separator, line ends and byte order mark are kept on saving. All values are text.
- * @throws UnreadableWorkbook when a quote isn't closed or the bytes are no text
+ * file. All values are text.
+ * @throws UnreadableWorkbook when a quote isn't closed, the bytes are no text, or there is too much
  */
-export function readCsv(name: string, bytes: Uint8Array): EditableWorkbook {
+export function readCsv(name: string, bytes: Uint8Array): BookContent {
+  const { rows, readOnlyBecause } = parseCsv(name, bytes);
+  return { sheets: [toSheet(tabOf(name), rows)], lost: [], ...(readOnlyBecause && { readOnlyBecause }) };
+}
+
+/** The file with these changes. Its separator, line ends and byte order mark are kept. */
+export function editCsv(name: string, bytes: Uint8Array, edits: readonly BookEdit[]): Uint8Array {
+  const { text, rows, delimiter } = parseCsv(name, bytes);
+  for (const edit of edits) applyTo(rows, edit);
+  const newline = text.includes('\r\n') || !text.includes('\n') ? '\r\n' : '\n';
+  const separator = rows.length > 0 && delimiter ? delimiter : ',';
+  const saved = Papa.unparse(rows, { newline, delimiter: separator });
+  return new TextEncoder().encode(`${text.startsWith('\ufeff') ? '\ufeff' : ''}${saved}${newline}`);
+}
+
+function parseCsv(name: string, bytes: Uint8Array) {
+  expectFileSize(bytes.length);
   const { text, readOnlyBecause } = decode(name, bytes);
   const body = text.replace(/^\ufeff/, '');
   const delimiter = separatorOf(body);
   const parsed = Papa.parse<string[]>(body, { skipEmptyLines: 'greedy', ...(delimiter && { delimiter }) });
   const fault = parsed.errors.find((error) => error.type === 'Quotes');
   if (fault) throw new UnreadableWorkbook(`In row ${(fault.row ?? 0) + 1} a quotation mark isn’t closed.`);
-  const rows = parsed.data.map((row) => [...row]);
-  const tab = name.replace(/\.csv$/i, '');
-  return {
-    get sheets() {
-      return [toSheet(tab, rows)];
-    },
-    ...(readOnlyBecause && { readOnlyBecause }),
-    setCells(_tab, row, cells) {
-      const width = Math.max(rows[0]?.length ?? 0, ...cells.map((cell) => cell.column));
-      while (rows.length < row) rows.push(Array.from({ length: width }, () => ''));
-      for (const cell of cells) setCell(rows[row - 1] as string[], cell);
-    },
-    deleteRow(_tab, row) {
-      rows.splice(row - 1, 1);
-    },
-    addColumns(_tab, names) {
-      const width = Math.max(0, ...rows.map((row) => row.length));
+  const rows = parsed.data;
+  expectGrid(tabOf(name), rows[0]?.length ?? 0, rows.length);
+  return { text, rows, delimiter: parsed.meta.delimiter, readOnlyBecause };
+}
+
+const tabOf = (name: string): string => name.replace(/\.csv$/i, '');
+
+function applyTo(rows: string[][], edit: BookEdit): void {
+  switch (edit.kind) {
+    case 'cells': {
+      const width = Math.max(rows[0]?.length ?? 0, ...edit.cells.map((cell) => cell.column));
+      while (rows.length < edit.row) rows.push(Array.from({ length: width }, () => ''));
+      for (const cell of edit.cells) setCell(rows[edit.row - 1] as string[], cell);
+      return;
+    }
+    case 'delete_row':
+      rows.splice(edit.row - 1, 1);
+      return;
+    case 'columns': {
+      const width = rows.reduce((most, row) => Math.max(most, row.length), 0);
       if (rows.length === 0) rows.push([]);
       rows.forEach((row, at) => {
         while (row.length < width) row.push('');
-        row.push(...names.map((one) => (at === 0 ? one : '')));
+        row.push(...edit.names.map((one) => (at === 0 ? one : '')));
       });
-    },
-    async save() {
-      const newline = text.includes('\r\n') || !text.includes('\n') ? '\r\n' : '\n';
-      const separator = rows.length > 0 && parsed.meta.delimiter ? parsed.meta.delimiter : ',';
-      const saved = Papa.unparse(rows, { newline, delimiter: separator });
-      return new TextEncoder().encode(`${text.startsWith('\ufeff') ? '\ufeff' : ''}${saved}${newline}`);
-    },
-  };
+      return;
+    }
+    case 'tab':
+      throw new UnreadableWorkbook('A CSV file has just one tab.');
+  }
 }
 
 /**

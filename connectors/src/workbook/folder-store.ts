@@ -5,6 +5,7 @@ import { dirname, join } from 'node:path';
 import { lock } from 'proper-lockfile';
 import { AppError, Changed, Locked, NoRight, NotThere, Refused } from '../errors.ts';
 import type { FileStore, StoredFile, TakenFile, UnchangedFile } from './file-store.ts';
+import { mostFileBytes } from './limits.ts';
 
 /**
  * A lock whose holder has died counts as free after three seconds; asking goes on a little longer
@@ -18,9 +19,6 @@ const lockTimes = {
 
 /** Called at named points around a replacement, so that a test can stop the process there. */
 export type Reach = (point: string) => void;
-
-/** Files beyond this are no workbooks that are kept by hand; reading one would take the memory of all the rest. */
-const mostBytes = 64 * 1024 * 1024;
 
 /**
  * Workbook files in a folder of this machine: guarded by hash, lock and atomic rename. A link that
@@ -139,8 +137,8 @@ async function readWhole(name: string, path: string): Promise<Buffer> {
   try {
     const { size, ...about } = await file.stat();
     if (!isPlainFile(about.mode)) throw new NoRight(`“${name}” is no file that can be read.`);
-    if (size > mostBytes)
-      throw new NotThere(`“${name}” is larger than ${mostBytes / 1024 / 1024} MB, which is more than can be read.`);
+    if (size > mostFileBytes)
+      throw new NotThere(`“${name}” is larger than ${mostFileBytes / 1024 / 1024} MB, which is more than can be read.`);
     return await file.readFile();
   } finally {
     await file.close();

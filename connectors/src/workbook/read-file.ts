@@ -1,7 +1,6 @@
 import { formatPointer, type JsonRecord, toText } from '@golden/core';
-import { readCsv } from './csv.ts';
+import { openBook } from './open-book.ts';
 import { UnreadableWorkbook } from './sheet.ts';
-import { readXlsx } from './xlsx.ts';
 
 /** The rows of a file that was handed over, with the names in its first row. */
 export interface FileRows {
@@ -15,7 +14,7 @@ export interface FileRows {
  */
 export async function readRowsOfFile(name: string, bytes: Uint8Array): Promise<FileRows> {
   if (!/\.(csv|xlsx)$/i.test(name)) throw new UnreadableWorkbook(`“${name}” is neither a .csv nor an .xlsx file.`);
-  const book = /\.csv$/i.test(name) ? readCsv(name, bytes) : await readXlsx(bytes);
+  const book = await openBook(name, bytes);
   const sheet = book.sheets.find((one) => one.rows.length > 0);
   if (!sheet) throw new UnreadableWorkbook(`“${name}” has no rows below its first one.`);
   const columns = sheet.columns.map((column) => column.name);

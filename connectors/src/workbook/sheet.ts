@@ -29,18 +29,34 @@ export interface CellChange {
   readonly type: FieldType;
 }
 
-/** A workbook that can be changed in memory and saved. */
-export interface EditableWorkbook {
+/** One change of a workbook, as a value: it is carried out where the file is saved. */
+export type BookEdit =
+  | { readonly kind: 'cells'; readonly tab: string; readonly row: number; readonly cells: readonly CellChange[] }
+  | { readonly kind: 'delete_row'; readonly tab: string; readonly row: number }
+  /** Names in the first row, after the last column that has anything in it. */
+  | { readonly kind: 'columns'; readonly tab: string; readonly names: readonly string[] }
+  /** A new tab with these names in its first row. */
+  | { readonly kind: 'tab'; readonly tab: string; readonly names: readonly string[] };
+
+/** What a workbook file holds. */
+export interface BookContent {
   readonly sheets: readonly Sheet[];
   /** Why it can only be read, in a sentence. */
   readonly readOnlyBecause?: string;
+  /** Parts that saving would drop. */
+  readonly lost: readonly string[];
+}
+
+/** A workbook with the changes that are still to be saved; its sheets stay as they were read. */
+export interface EditableWorkbook extends BookContent {
   setCells(tab: string, row: number, cells: readonly CellChange[]): void;
   deleteRow(tab: string, row: number): void;
-  /** Names in the first row, after the last column that has anything in it. */
   addColumns(tab: string, names: readonly string[]): void;
-  /** A new tab with these names in its first row; absent where a file has just one. */
+  /** Absent where a file has just one tab. */
   addTab?(tab: string, names: readonly string[]): void;
   save(): Promise<Uint8Array>;
+  /** The file as it was read, with no changes, to be changed by itself. */
+  anew(): EditableWorkbook;
 }
 
 /** A file that is no workbook, or holds what we can't read. */
@@ -50,11 +66,16 @@ export class UnreadableWorkbook extends Error {
 
 /** The name of a column in a record: its own, told apart by its letter when it has none or shares it. */
 export function nameColumns(headers: readonly string[]): string[] {
+  return nameColumnsAt(headers.map((header, at) => [at + 1, header]));
+}
+
+/** The same for columns that don't stand side by side: their places, counted from 1, with what stands above them. */
+export function nameColumnsAt(headers: readonly (readonly [number, string])[]): string[] {
   const times = new Map<string, number>();
-  for (const header of headers) times.set(header, (times.get(header) ?? 0) + 1);
-  return headers.map((header, at) => {
-    if (header === '') return `column ${columnLetter(at + 1)}`;
-    return times.get(header) === 1 ? header : `${header} (${columnLetter(at + 1)})`;
+  for (const [, header] of headers) times.set(header, (times.get(header) ?? 0) + 1);
+  return headers.map(([index, header]) => {
+    if (header === '') return `column ${columnLetter(index)}`;
+    return times.get(header) === 1 ? header : `${header} (${columnLetter(index)})`;
   });
 }
 

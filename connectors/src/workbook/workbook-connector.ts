@@ -29,10 +29,10 @@ import type {
   Written,
 } from '../connector.ts';
 import { Changed, Drifted, NoRight, NotThere, Refused } from '../errors.ts';
-import { readCsv } from './csv.ts';
 import type { FileStore } from './file-store.ts';
+import { openBook } from './open-book.ts';
 import { cellsOf, type EditableWorkbook, type Sheet, type SheetRow, UnreadableWorkbook } from './sheet.ts';
-import { newXlsx, partsLostOnSaving, readXlsx } from './xlsx.ts';
+import { newXlsx } from './xlsx.ts';
 
 interface OpenFile {
   readonly name: string;
@@ -40,7 +40,6 @@ interface OpenFile {
   readonly bytes: Uint8Array;
   readonly mayWrite: boolean;
   readonly workbook: EditableWorkbook;
-  readonly lost: readonly string[];
   /** Rows by folded key, made when a column is first looked up. */
   readonly indexes: Map<string, Map<string, SheetRow[]>>;
 }
@@ -289,7 +288,7 @@ export class WorkbookConnector implements Connector, BatchWriter, PlaceMaker {
   /** A copy of the file as it is now, of its own, to be changed. */
   private async fresh(name: string): Promise<OpenFile> {
     const file = await this.take(name);
-    return openFile({ name, bytes: file.bytes, etag: file.etag, mayWrite: file.mayWrite });
+    return { ...file, workbook: file.workbook.anew() };
   }
 }
 
@@ -308,10 +307,7 @@ function checkedTab(name: string): string {
 
 async function openFile(file: { name: string; bytes: Uint8Array; etag: string; mayWrite: boolean }): Promise<OpenFile> {
   try {
-    const isCsv = file.name.toLowerCase().endsWith('.csv');
-    const workbook = isCsv ? readCsv(file.name, file.bytes) : await readXlsx(file.bytes);
-    const lost = isCsv ? [] : await partsLostOnSaving(file.bytes);
-    return { ...file, workbook, lost, indexes: new Map() };
+    return { ...file, workbook: await openBook(file.name, file.bytes), indexes: new Map() };
   } catch (error) {
     if (error instanceof UnreadableWorkbook)
       throw new NotThere(`“${file.name}” can’t be read. ${error.message}`, { cause: error });
@@ -322,8 +318,9 @@ async function openFile(file: { name: string; bytes: Uint8Array; etag: string; m
 function whyReadOnly(file: OpenFile): string | undefined {
   if (!file.mayWrite) return `“${file.name}” may be viewed, not edited. Ask for the right to edit it.`;
   if (file.workbook.readOnlyBecause) return file.workbook.readOnlyBecause;
-  if (file.lost.length === 0) return undefined;
-  const kinds = [...new Set(file.lost.map((part) => part.split('/')[1] ?? part))].slice(0, 3).join(', ');
+  const { lost } = file.workbook;
+  if (lost.length === 0) return undefined;
+  const kinds = [...new Set(lost.map((part) => part.split('/')[1] ?? part))].slice(0, 3).join(', ');
   return `“${file.name}” holds parts that would be lost on saving (${kinds}), so it is only read.`;
 }
 

@@ -1,15 +1,17 @@
 import type { FieldType } from '@golden/core';
 import ExcelJS from 'exceljs';
-import JSZip from 'jszip';
+import { expectGrid } from './limits.ts';
 import {
+  type BookContent,
+  type BookEdit,
   type CellChange,
   type Column,
-  type EditableWorkbook,
-  nameColumns,
+  nameColumnsAt,
   type Sheet,
   type SheetRow,
   UnreadableWorkbook,
 } from './sheet.ts';
+import { openZip, type ZipPart } from './unzip.ts';
 
 /**
  * Parts of an Office Open XML package that survive reading and saving with our library. Anything
@@ -33,81 +35,103 @@ const keptParts = [
 ];
 
 /** The parts of a workbook that saving would drop; a file with any is read-only for us. */
-export async function partsLostOnSaving(bytes: Uint8Array): Promise<string[]> {
-  const zip = await JSZip.loadAsync(bytes);
-  return Object.values(zip.files)
-    .filter((file) => !file.dir && !keptParts.some((part) => part.test(file.name)))
-    .map((file) => file.name);
-}
+const partsLostOnSaving = (parts: readonly ZipPart[]): string[] =>
+  parts.map(({ name }) => name).filter((name) => !keptParts.some((part) => part.test(name)));
 
 /**
  * Reads an .xlsx workbook whole.
- * @throws UnreadableWorkbook when the bytes are none
+ * @throws UnreadableWorkbook when the bytes are none, or it holds more than is read
  */
-export async function readXlsx(bytes: Uint8Array): Promise<EditableWorkbook> {
+export async function readXlsx(bytes: Uint8Array): Promise<BookContent> {
+  const lost = partsLostOnSaving(await openZip(bytes));
+  const workbook = await load(bytes);
+  return { sheets: workbook.worksheets.map(readSheet), lost };
+}
+
+/** The workbook with these changes, everything else as it was. @throws UnreadableWorkbook */
+export async function editXlsx(bytes: Uint8Array, edits: readonly BookEdit[]): Promise<Uint8Array> {
+  const workbook = await load(bytes);
+  const lastColumns = new Map<string, number>();
+  if (edits.some(({ kind }) => kind === 'columns'))
+    for (const { name, columns } of workbook.worksheets.map(readSheet))
+      lastColumns.set(name, columns.at(-1)?.index ?? 0);
+  for (const edit of edits) applyTo(workbook, edit, lastColumns);
+  return new Uint8Array(await workbook.xlsx.writeBuffer());
+}
+
+async function load(bytes: Uint8Array): Promise<ExcelJS.Workbook> {
   const workbook = new ExcelJS.Workbook();
   try {
     await workbook.xlsx.load(bytes as unknown as ArrayBuffer);
   } catch (error) {
     throw new UnreadableWorkbook('It is no .xlsx workbook, or it is damaged.', { cause: error });
   }
-  const sheets = workbook.worksheets.map(readSheet);
-  return {
-    sheets,
-    setCells(tab, row, cells) {
-      const sheet = workbook.getWorksheet(tab);
-      for (const change of cells) if (sheet) setCell(sheet.getRow(row).getCell(change.column), change);
-    },
-    deleteRow(tab, row) {
-      workbook.getWorksheet(tab)?.spliceRows(row, 1);
-    },
-    addColumns(tab, names) {
-      const sheet = workbook.getWorksheet(tab);
-      const last = sheets.find((one) => one.name === tab)?.columns.at(-1)?.index ?? 0;
-      names.forEach((name, at) => {
+  return workbook;
+}
+
+function applyTo(workbook: ExcelJS.Workbook, edit: BookEdit, lastColumns: Map<string, number>): void {
+  const sheet = workbook.getWorksheet(edit.tab);
+  switch (edit.kind) {
+    case 'cells':
+      for (const change of edit.cells) if (sheet) setCell(sheet.getRow(edit.row).getCell(change.column), change);
+      return;
+    case 'delete_row':
+      sheet?.spliceRows(edit.row, 1);
+      return;
+    case 'columns': {
+      const last = lastColumns.get(edit.tab) ?? 0;
+      edit.names.forEach((name, at) => {
         const cell = sheet?.getRow(1).getCell(last + 1 + at);
         if (cell) cell.value = name;
       });
-    },
-    addTab(tab, names) {
-      workbook.addWorksheet(tab).addRow([...names]);
-    },
-    async save() {
-      return new Uint8Array(await workbook.xlsx.writeBuffer());
-    },
-  };
+      lastColumns.set(edit.tab, last + edit.names.length);
+      return;
+    }
+    case 'tab':
+      workbook.addWorksheet(edit.tab).addRow([...edit.names]);
+  }
 }
 
 type Scalar = string | number | boolean | null;
 
+interface GridRow {
+  readonly number: number;
+  /** By column, counted from 1: only those with something in them. */
+  readonly cells: ReadonlyMap<number, Scalar>;
+}
+
+/** Only cells with something in them are looked at: one in the last column of all makes no other. */
 function readSheet(sheet: ExcelJS.Worksheet): Sheet {
-  const width = sheet.columnCount;
-  const headers = Array.from({ length: width }, (_, at) => String(plain(sheet.getRow(1).getCell(at + 1)) ?? '').trim());
-  const grid: { number: number; cells: Scalar[] }[] = [];
+  const headers = new Map<number, string>();
+  sheet.getRow(1).eachCell((cell, column) => {
+    const name = String(plain(cell) ?? '').trim();
+    if (name !== '') headers.set(column, name);
+  });
+  const grid: GridRow[] = [];
+  const used = new Set(headers.keys());
   sheet.eachRow((row, number) => {
     if (number === 1) return;
-    const cells = headers.map((_, at) => plain(row.getCell(at + 1)));
-    if (cells.some((cell) => cell !== null && cell !== '')) grid.push({ number, cells });
+    const cells = new Map<number, Scalar>();
+    row.eachCell((cell, column) => {
+      const value = plain(cell);
+      if (value === null || value === '') return;
+      cells.set(column, value);
+      used.add(column);
+    });
+    if (cells.size > 0) grid.push({ number, cells });
   });
-  const used = headers.map(
-    (header, at) => header !== '' || grid.some((row) => row.cells[at] !== null && row.cells[at] !== ''),
+  expectGrid(sheet.name, used.size, grid.length);
+  const indexes = [...used].sort((one, other) => one - other);
+  const names = nameColumnsAt(indexes.map((index) => [index, headers.get(index) ?? '']));
+  const columns = indexes.map(
+    (index, at): Column => ({ index, name: names[at] as string, type: columnType(sheet, index, grid) }),
   );
-  const names = nameColumns(headers);
-  const columns: Column[] = names
-    .map((name, at) => ({
-      index: at + 1,
-      name,
-      type: columnType(
-        sheet,
-        at + 1,
-        grid.map((row) => row.cells[at] ?? null),
-      ),
-    }))
-    .filter((_, at) => used[at]);
-  const rows: SheetRow[] = grid.map(({ number, cells }) => ({
-    number,
-    record: Object.fromEntries(columns.map((column) => [column.name, cells[column.index - 1] ?? null])),
-  }));
+  const rows = grid.map(
+    ({ number, cells }): SheetRow => ({
+      number,
+      record: Object.fromEntries(columns.map(({ name, index }) => [name, cells.get(index) ?? null])),
+    }),
+  );
   return { name: sheet.name, columns, rows };
 }
 
@@ -131,28 +155,22 @@ function dateText(date: Date): string {
 }
 
 /** What a column holds, told by its cells; a column without any takes anything. */
-function columnType(sheet: ExcelJS.Worksheet, index: number, cells: readonly Scalar[]): FieldType {
-  const filled = cells.filter((cell) => cell !== null && cell !== '');
-  if (filled.length === 0) return 'any';
-  if (filled.every((cell) => typeof cell === 'number'))
-    return filled.every(Number.isInteger) && !hasDecimals(sheet, index) ? 'integer' : 'decimal';
-  if (filled.every((cell) => typeof cell === 'boolean')) return 'boolean';
-  const isDates = filled.every((cell) => typeof cell === 'string' && /^\d{4}-\d{2}-\d{2}$/.test(cell));
-  const firstFilled = cells.findIndex((cell) => cell !== null && cell !== '');
-  return isDates && isDateCell(sheet, index, firstFilled) ? 'date' : 'text';
+function columnType(sheet: ExcelJS.Worksheet, index: number, grid: readonly GridRow[]): FieldType {
+  const filled = grid.filter(({ cells }) => cells.has(index));
+  const isEach = (fits: (cell: Scalar) => boolean): boolean =>
+    filled.every(({ cells }) => fits(cells.get(index) ?? null));
+  const [first] = filled;
+  if (!first) return 'any';
+  if (isEach((cell) => typeof cell === 'number'))
+    return isEach(Number.isInteger) && !hasDecimals(sheet, index) ? 'integer' : 'decimal';
+  if (isEach((cell) => typeof cell === 'boolean')) return 'boolean';
+  const isDates = isEach((cell) => typeof cell === 'string' && /^\d{4}-\d{2}-\d{2}$/.test(cell));
+  return isDates && sheet.getRow(first.number).getCell(index).value instanceof Date ? 'date' : 'text';
 }
 
 /** A column of figures shown with decimals takes decimals even if all so far are whole. */
 function hasDecimals(sheet: ExcelJS.Worksheet, index: number): boolean {
   return /0\.0|General/.test(sheet.getRow(2).getCell(index).numFmt ?? 'General');
-}
-
-function isDateCell(sheet: ExcelJS.Worksheet, index: number, offset: number): boolean {
-  for (let row = 2 + offset; row <= sheet.rowCount; row++) {
-    const value = sheet.getRow(row).getCell(index).value;
-    if (value !== null && value !== undefined) return value instanceof Date;
-  }
-  return false;
 }
 
 /** Values keep their kind: text that looks like a number stays text, dates are dates. */

@@ -1,0 +1,46 @@
+import { parentPort } from 'node:worker_threads';
+import { editBook, readBook } from './book-work.ts';
+import type { BookEdit } from './sheet.ts';
+import { isLightXlsx } from './weigh.ts';
+
+// The workbook thread: reads and saves heavy files, one after the other. It may die of one; nothing
+// else is in it.
+
+/** What the thread is asked. */
+export type BookAsk =
+  | { readonly kind: 'weigh'; readonly bytes: Uint8Array }
+  | { readonly kind: 'read'; readonly name: string; readonly bytes: Uint8Array }
+  | { readonly kind: 'edit'; readonly name: string; readonly bytes: Uint8Array; readonly edits: readonly BookEdit[] };
+
+/** Rows that travel in one message: taking one in keeps the server for some milliseconds only. */
+const rowsAtOnce = 1000;
+
+parentPort?.on('message', (ask: BookAsk) => {
+  void answer(ask).catch((error: unknown) => {
+    const said = error instanceof Error ? error : new Error(String(error));
+    parentPort?.postMessage({
+      kind: 'failed',
+      message: said.message,
+      isUnreadable: said.name === 'UnreadableWorkbook',
+    });
+  });
+});
+
+async function answer(ask: BookAsk): Promise<void> {
+  if (ask.kind === 'weigh') {
+    parentPort?.postMessage({ kind: 'done', value: await isLightXlsx(ask.bytes) });
+    return;
+  }
+  if (ask.kind === 'edit') {
+    parentPort?.postMessage({ kind: 'done', value: await editBook(ask.name, ask.bytes, ask.edits) });
+    return;
+  }
+  const { sheets, ...about } = await readBook(ask.name, ask.bytes);
+  for (const [at, { rows }] of sheets.entries())
+    for (let from = 0; from < rows.length; from += rowsAtOnce)
+      parentPort?.postMessage({ kind: 'rows', at, rows: rows.slice(from, from + rowsAtOnce) });
+  parentPort?.postMessage({
+    kind: 'done',
+    value: { ...about, sheets: sheets.map(({ name, columns }) => ({ name, columns, rows: [] })) },
+  });
+}

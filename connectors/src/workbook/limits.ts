@@ -1,0 +1,66 @@
+import { UnreadableWorkbook } from './sheet.ts';
+
+// How much of a workbook is read. A business's own files stay far below; a file made to harm doesn't.
+
+const megabyte = 1024 * 1024;
+
+/** Bytes of a file, as it lies there. */
+export const mostFileBytes = 64 * megabyte;
+/** Bytes of all parts of a workbook, unpacked. */
+export const mostInflated = 320 * megabyte;
+/** How often a part may be larger than it is packed; XML of a real sheet packs ten to eighty times. */
+const mostRatio = 400;
+/** Parts below this may be packed as tightly as they like. */
+const ratioCounts = 4 * megabyte;
+/** Files within a workbook. */
+export const mostParts = 5000;
+/** Cells with something in them, over all tabs. */
+export const mostCells = 3_000_000;
+/** Rows times columns of one tab: each row is a record of all its columns. */
+const mostGrid = 6_000_000;
+/** Columns with a name or a value in one tab. */
+const mostColumns = 2000;
+/** Cells that ranges of merged or validated cells and of names reach over, which the library writes out one by one. */
+export const mostInRanges = 4_000_000;
+
+const refuse = (sentence: string): never => {
+  throw new UnreadableWorkbook(sentence);
+};
+const said = (count: number): string => count.toLocaleString('en');
+
+/** @throws UnreadableWorkbook for a file that is larger than any that is kept by hand */
+export function expectFileSize(bytes: number): void {
+  if (bytes > mostFileBytes) refuse(`It is larger than ${mostFileBytes / megabyte} MB. Split it into smaller files.`);
+}
+
+/** @throws UnreadableWorkbook where the parts, unpacked, are more than any workbook holds */
+export function expectPackedSizes(parts: readonly { readonly inflated: number; readonly packed: number }[]): void {
+  if (parts.length > mostParts) refuse(`It consists of more than ${said(mostParts)} parts, which no workbook does.`);
+  const inflated = parts.reduce((sum, part) => sum + part.inflated, 0);
+  if (inflated > mostInflated)
+    refuse(`It unpacks to more than ${mostInflated / megabyte} MB. Split it into smaller files.`);
+  if (parts.some((part) => part.inflated > ratioCounts && part.inflated > part.packed * mostRatio))
+    refuse('It is packed more tightly than any workbook, as a file made to fill the memory would be.');
+}
+
+/** @throws UnreadableWorkbook for more cells than are read */
+export function expectCells(count: number): void {
+  if (count > mostCells) refuse(`It has more than ${said(mostCells)} filled cells. Split it into smaller files.`);
+}
+
+/** @throws UnreadableWorkbook where ranges reach over more cells than are read */
+export function expectRanges(cells: number): void {
+  if (cells > mostInRanges)
+    refuse(
+      `Its merged or checked cells and named ranges reach over more than ${said(mostInRanges)} cells. Let them end where the rows end.`,
+    );
+}
+
+/** @throws UnreadableWorkbook for a tab with more columns, or more of both, than are read */
+export function expectGrid(tab: string, columns: number, rows: number): void {
+  if (columns > mostColumns) refuse(`“${tab}” has ${said(columns)} columns; up to ${said(mostColumns)} are read.`);
+  if (columns * rows > mostGrid)
+    refuse(
+      `“${tab}” has ${said(rows)} rows of ${said(columns)} columns, more than ${said(mostGrid)} cells. Split it into smaller files.`,
+    );
+}

@@ -1,0 +1,52 @@
+import { BookThread } from './book-thread.ts';
+import { editBook, readBook } from './book-work.ts';
+import { expectFileSize } from './limits.ts';
+import type { BookContent, BookEdit, EditableWorkbook } from './sheet.ts';
+import { isLightCsv, isLightXlsx } from './weigh.ts';
+
+/** The one thread for heavy files of this process. */
+const thread = new BookThread();
+
+/** A file up to so many bytes is weighed at once; a larger one in the thread, which unpacks it to weigh it. */
+const weighedAtOnce = 256 * 1024;
+
+/** Changes up to so many are carried out at once in a light file. */
+const fewEdits = 1000;
+
+/**
+ * Opens a workbook file: a light one at once, a heavy one in a thread of its own, so that no file
+ * keeps the server from answering or takes its memory.
+ * @throws UnreadableWorkbook with a sentence when it is none, or holds more than is read
+ */
+export async function openBook(name: string, bytes: Uint8Array, heavy = thread): Promise<EditableWorkbook> {
+  expectFileSize(bytes.length);
+  const isLight = await isLightBook(name, bytes, heavy);
+  const content = isLight ? await readBook(name, bytes) : await heavy.read(name, bytes);
+  return editable(name, content, (edits) =>
+    isLight && edits.length <= fewEdits ? editBook(name, bytes, edits) : heavy.edit(name, bytes, edits),
+  );
+}
+
+function editable(
+  name: string,
+  content: BookContent,
+  saved: (edits: readonly BookEdit[]) => Promise<Uint8Array>,
+): EditableWorkbook {
+  const edits: BookEdit[] = [];
+  return {
+    ...content,
+    setCells: (tab, row, cells) => edits.push({ kind: 'cells', tab, row, cells }),
+    deleteRow: (tab, row) => edits.push({ kind: 'delete_row', tab, row }),
+    addColumns: (tab, names) => edits.push({ kind: 'columns', tab, names }),
+    ...(!isCsv(name) && { addTab: (tab: string, names: readonly string[]) => edits.push({ kind: 'tab', tab, names }) }),
+    save: () => saved(edits),
+    anew: () => editable(name, content, saved),
+  };
+}
+
+const isCsv = (name: string): boolean => /\.csv$/i.test(name);
+
+async function isLightBook(name: string, bytes: Uint8Array, heavy: BookThread): Promise<boolean> {
+  if (isCsv(name)) return isLightCsv(bytes);
+  return bytes.length <= weighedAtOnce ? isLightXlsx(bytes) : heavy.isLight(bytes);
+}
