@@ -9,7 +9,8 @@ import { addressBelow } from './http/address.ts';
 import { HttpClient } from './http/client.ts';
 import { beginSignIn } from './http/tokens.ts';
 import type { RestDescription } from './rest/description.ts';
-import { fieldsOf, type JsonSchema, minorPathsOf } from './rest/fields.ts';
+import { fieldsOf, minorPathsOf } from './rest/fields.ts';
+import type { JsonSchema } from './rest/schema.ts';
 
 // What an app, a file or an address can try against whoever trusts it.
 

@@ -9,6 +9,7 @@ export { PageWatch, pagesOf } from './paging.ts';
 export { type RestDescription, RestDescriptionSchema } from './rest/description.ts';
 export { RestConnector } from './rest/rest-connector.ts';
 export { FolderStore, type Reach } from './workbook/folder-store.ts';
+export { openBook } from './workbook/open-book.ts';
 export { columnPath, type FileRows, readRowsOfFile } from './workbook/read-file.ts';
 export { UnreadableWorkbook } from './workbook/sheet.ts';
 export { WorkbookConnector } from './workbook/workbook-connector.ts';

@@ -83,6 +83,8 @@ export interface ConnectionView {
   readonly appTitle: string;
   readonly name: string;
   readonly settings: Readonly<Record<string, string>>;
+  /** Where it leads: scheme, host and port of an app, or a folder. */
+  readonly leadsTo: string;
   readonly status: ConnectionTable['status'];
   readonly message: string | null;
   readonly health: Health | null;
@@ -547,12 +549,14 @@ export class Connections {
   }
 
   private view(row: ConnectionRow, account: AccountRow | undefined): ConnectionView {
+    const app = this.apps.find((one) => one.id === row.app);
     return {
       id: row.id,
       app: row.app,
-      appTitle: this.apps.find((one) => one.id === row.app)?.title ?? row.app,
+      appTitle: app?.title ?? row.app,
       name: row.name,
       settings: JSON.parse(row.settings),
+      leadsTo: app?.originOf(JSON.parse(row.settings)) ?? '',
       status: row.status,
       message: row.message,
       health: row.health ? JSON.parse(row.health) : null,

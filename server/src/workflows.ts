@@ -22,6 +22,26 @@ export class UnknownWorkflow extends Error {
   }
 }
 
+/** What is stored of a workflow can't be read; all other workflows go on. */
+export class UnreadableWorkflow extends Error {
+  override readonly name = 'UnreadableWorkflow';
+  constructor(at: string) {
+    super(
+      `What is stored of this workflow can’t be read (${at}). Save what it holds to a file, remove it, and build it anew or put a copy of the data back.`,
+    );
+  }
+}
+
+/** A workflow of which only what stands around it can be shown. */
+export interface UnreadableEntry {
+  readonly id: string;
+  readonly name: string;
+  readonly folder: string;
+  readonly isOn: boolean;
+  readonly liveVersion: number | null;
+  readonly message: string;
+}
+
 /** A draft was saved elsewhere since this one was read; nothing was overwritten. */
 export class DraftConflict extends Error {
   override readonly name = 'DraftConflict';
@@ -62,18 +82,50 @@ export class Workflows {
     private readonly seams: Seams,
   ) {}
 
+  /** All that can be read; those that can't are told by `unreadable`. */
   async list(db: Db | Trx = this.db): Promise<Workflow[]> {
-    return (await db.selectFrom('workflow').selectAll().orderBy('created_at').execute()).map(toWorkflow);
+    const rows = await db.selectFrom('workflow').selectAll().orderBy('created_at').execute();
+    return rows.flatMap((row) => {
+      const draft = safely(() => readContent(row.draft));
+      return draft instanceof UnreadableWorkflow ? [] : [toWorkflow(row, draft)];
+    });
+  }
+
+  /** The workflows that can't be read, with why. */
+  async unreadable(): Promise<UnreadableEntry[]> {
+    const rows = await this.db.selectFrom('workflow').selectAll().orderBy('created_at').execute();
+    return rows.flatMap((row): UnreadableEntry[] => {
+      const draft = safely(() => readContent(row.draft));
+      if (!(draft instanceof UnreadableWorkflow)) return [];
+      const { id, folder, is_on, live_version } = row;
+      const name = nameIn(row.draft);
+      return [{ id, name, folder, isOn: is_on === 1, liveVersion: live_version, message: draft.message }];
+    });
+  }
+
+  /** What is stored of a workflow, as it is: its draft and its versions. @throws UnknownWorkflow */
+  async stored(id: string): Promise<{ draft: string; versions: { number: number; content: string }[] }> {
+    const row = await this.db.selectFrom('workflow').select('draft').where('id', '=', id).executeTakeFirst();
+    if (!row) throw new UnknownWorkflow();
+    const versions = await this.db
+      .selectFrom('workflow_version')
+      .select(['number', 'content'])
+      .where('workflow_id', '=', id)
+      .orderBy('number')
+      .execute();
+    return { draft: row.draft, versions };
   }
 
   /** @throws UnknownWorkflow */
   async get(id: string): Promise<Workflow> {
     const row = await this.db.selectFrom('workflow').selectAll().where('id', '=', id).executeTakeFirst();
     if (!row) throw new UnknownWorkflow();
-    return toWorkflow(row);
+    return toWorkflow(row, readContent(row.draft));
   }
 
-  async add(content: WorkflowContent = emptyContent('New workflow'), folder = ''): Promise<Workflow> {
+  /** @throws ZodError for what is no content: nothing is stored that can't be read */
+  async add(given: WorkflowContent = emptyContent('New workflow'), folder = ''): Promise<Workflow> {
+    const content = WorkflowContentSchema.parse(JSON.parse(JSON.stringify(given)));
     const id = this.seams.id();
     const now = this.seams.now();
     await this.db
@@ -97,7 +149,8 @@ export class Workflows {
    * Saves a draft that was made from revision `rev`.
    * @throws DraftConflict when somebody saved another one meanwhile
    */
-  async saveDraft(id: string, content: WorkflowContent, rev: number): Promise<Workflow> {
+  async saveDraft(id: string, given: WorkflowContent, rev: number): Promise<Workflow> {
+    const content = WorkflowContentSchema.parse(JSON.parse(JSON.stringify(given)));
     const saved = await this.db
       .updateTable('workflow')
       .set({ draft: JSON.stringify(content), draft_rev: rev + 1, draft_at: this.seams.now() })
@@ -127,8 +180,8 @@ export class Workflows {
     return rows.map((row) => ({
       number: row.number,
       createdAt: row.created_at,
-      content: WorkflowContentSchema.parse(JSON.parse(row.content)),
-      locale: JSON.parse(row.locale) as Locale,
+      content: readContent(row.content),
+      locale: readLocale(row.locale),
     }));
   }
 
@@ -169,12 +222,19 @@ export class Workflows {
       .where('number', '=', number)
       .executeTakeFirst();
     if (!row) throw new UnknownWorkflow();
-    const version = {
-      content: WorkflowContentSchema.parse(JSON.parse(row.content)),
-      locale: JSON.parse(row.locale) as Locale,
-    };
+    const version = { content: readContent(row.content), locale: readLocale(row.locale) };
     this.versions.set(name, version);
     return version;
+  }
+
+  /** The same for whoever looks at many: undefined for one that can't be read, so that all others are seen. */
+  async readableVersion(id: string, number: number, db: Db | Trx = this.db): Promise<WorkflowVersion | undefined> {
+    try {
+      return await this.version(id, number, db);
+    } catch (error) {
+      if (error instanceof UnreadableWorkflow) return undefined;
+      throw error;
+    }
   }
 
   /** The same without asking the data file; undefined when it wasn't read yet. */
@@ -211,10 +271,53 @@ export class Workflows {
   }
 }
 
-function toWorkflow(row: WorkflowRow): Workflow {
+/** @throws UnreadableWorkflow */
+function readContent(stored: string): WorkflowContent {
+  let given: unknown;
+  try {
+    given = JSON.parse(stored);
+  } catch {
+    throw new UnreadableWorkflow('it is no JSON');
+  }
+  const read = WorkflowContentSchema.safeParse(given);
+  if (read.success) return read.data;
+  const [first] = read.error.issues;
+  throw new UnreadableWorkflow(`${first?.path.join(' → ') || 'at its beginning'}: ${first?.message ?? ''}`);
+}
+
+/** @throws UnreadableWorkflow */
+function readLocale(stored: string): Locale {
+  try {
+    return JSON.parse(stored) as Locale;
+  } catch {
+    throw new UnreadableWorkflow('its zone and country are no JSON');
+  }
+}
+
+function safely<T>(work: () => T): T | UnreadableWorkflow {
+  try {
+    return work();
+  } catch (error) {
+    if (error instanceof UnreadableWorkflow) return error;
+    throw error;
+  }
+}
+
+/** The name that a stored content has, where that much can be read. */
+export function nameIn(stored: string): string {
+  try {
+    const { name } = JSON.parse(stored) as { name?: unknown };
+    if (typeof name === 'string' && name !== '') return name.slice(0, 120);
+  } catch {
+    // Nothing of it can be read.
+  }
+  return 'A workflow that can’t be read';
+}
+
+function toWorkflow(row: WorkflowRow, draft: WorkflowContent): Workflow {
   return {
     id: row.id,
-    draft: WorkflowContentSchema.parse(JSON.parse(row.draft)),
+    draft,
     draftRev: row.draft_rev,
     draftAt: row.draft_at,
     liveVersion: row.live_version,

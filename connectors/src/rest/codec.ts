@@ -2,7 +2,6 @@ import {
   currencyFor,
   type Field,
   fromMinor,
-  isEmpty,
   isRecord,
   type JsonRecord,
   nest,
@@ -24,9 +23,9 @@ export interface MinorUnits {
 export function decodeRecord(record: JsonRecord, fields: readonly Field[], minor: MinorUnits): JsonRecord {
   if (minor.paths.size === 0) return record;
   return eachField(record, fields, '', (value, field, path) => {
-    const isMinor =
-      minor.paths.has(path) && (typeof value === 'number' || typeof value === 'string') && !isEmpty(value);
-    return isMinor ? fromMinor(value, currencyFor(field, record)) : value;
+    // What is no whole number was never counted in minor units; it stays what the app sent.
+    const isMinor = minor.paths.has(path) && /^-?\d{1,20}$/.test(toText(value));
+    return isMinor ? fromMinor(toText(value), currencyFor(field, record)) : value;
   });
 }
 

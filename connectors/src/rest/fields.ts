@@ -1,28 +1,6 @@
 import { type Field, type FieldType, formatPointer, pointerLabel } from '@golden/core';
 import { NotUnderstood } from '../errors.ts';
-
-/** The part of JSON Schema (as in OpenAPI 3.1) that says what a field holds. */
-export interface JsonSchema {
-  readonly type?: string | readonly string[];
-  readonly format?: string;
-  readonly enum?: readonly unknown[];
-  readonly const?: unknown;
-  readonly maxLength?: number;
-  readonly readOnly?: boolean;
-  readonly description?: string;
-  readonly required?: readonly string[];
-  readonly properties?: Readonly<Record<string, JsonSchema>>;
-  readonly anyOf?: readonly JsonSchema[];
-  readonly oneOf?: readonly JsonSchema[];
-  readonly items?: JsonSchema;
-  readonly pattern?: string;
-  /** Ours: the field of the record that says of which currency an amount is. */
-  readonly 'x-currency'?: string;
-  /** Ours: the record type that an id is of. */
-  readonly 'x-id-of'?: string;
-  /** Ours: no two records may have the same value there. */
-  readonly 'x-unique'?: boolean;
-}
+import { type JsonSchema, schemaOf } from './schema.ts';
 
 /** What is known of a record type's fields besides its schemas. */
 export interface FieldHints {
@@ -143,7 +121,7 @@ function collectWithin(
 function ownWords(schema: JsonSchema | undefined): Partial<Field> {
   return {
     ...(schema?.['x-unique'] && { unique: true }),
-    ...(schema?.['x-currency']?.startsWith('/') && { currency: { path: schema['x-currency'] } }),
+    ...(schema?.['x-currency'] && { currency: { path: schema['x-currency'] } }),
     ...(schema?.pattern && !schema.enum && !isMoney(schema) && { pattern: schema.pattern }),
   };
 }
@@ -153,10 +131,11 @@ const spaced = (label: string): string =>
   label.replace(/([a-z\d])([A-Z])/g, (_, before: string, after: string) => `${before} ${after.toLowerCase()}`);
 
 /** The schema behind "this or null". */
-function unwrap(schema: JsonSchema | undefined): JsonSchema | undefined {
+function unwrap(given: JsonSchema | undefined): JsonSchema | undefined {
+  const schema = schemaOf(given);
   const choices = schema?.anyOf ?? schema?.oneOf;
   const only = choices?.filter((one) => one.type !== 'null');
-  return only?.length === 1 ? { ...schema, ...only[0] } : schema;
+  return only?.length === 1 ? { ...schema, ...schemaOf(only[0]) } : schema;
 }
 
 function typeOf(schema: JsonSchema | undefined): FieldType {

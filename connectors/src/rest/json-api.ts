@@ -1,5 +1,5 @@
 import { isRecord, type JsonRecord, type Value } from '@golden/core';
-import type { JsonSchema } from './fields.ts';
+import { type JsonSchema, schemaOf } from './schema.ts';
 
 /** The media type of JSON:API (1.1, section 3). */
 export const jsonApiType = 'application/vnd.api+json';
@@ -20,15 +20,16 @@ export function flatten(resource: JsonRecord): JsonRecord {
 
 /** The record type that a relationship leads to, by its schema. */
 function leadsTo(schema: JsonSchema): string | undefined {
-  const type = schema.properties?.['data']?.properties?.['type'];
+  const data = schemaOf(schemaOf(schema)?.properties?.['data']);
+  const type = schemaOf(data?.properties?.['type']);
   const only = type?.const ?? type?.enum?.[0];
   return typeof only === 'string' ? only : undefined;
 }
 
 /** The schema of a resource object as that of the flat record. */
 export function flattenSchema(schema: JsonSchema): JsonSchema {
-  const attributes = schema.properties?.['attributes'];
-  const relationships = schema.properties?.['relationships']?.properties ?? {};
+  const attributes = schemaOf(schema.properties?.['attributes']);
+  const relationships = schemaOf(schema.properties?.['relationships'])?.properties ?? {};
   const ids = Object.entries(relationships).map(([name, one]) => {
     const to = leadsTo(one);
     return [name, { type: ['string', 'null'], ...(to && { 'x-id-of': to }) } satisfies JsonSchema] as const;
@@ -42,7 +43,7 @@ export function flattenSchema(schema: JsonSchema): JsonSchema {
 
 /** What may be sent of the flat record: all that isn't set by the app itself. */
 export function sendable(schema: JsonSchema): JsonSchema {
-  const properties = Object.entries(schema.properties ?? {}).filter(([, property]) => !property.readOnly);
+  const properties = Object.entries(schema.properties ?? {}).filter(([, property]) => !schemaOf(property)?.readOnly);
   return { ...schema, properties: Object.fromEntries(properties) };
 }
 
@@ -51,7 +52,7 @@ export function wrap(type: string, id: string | undefined, values: JsonRecord, s
   const attributes: Record<string, Value> = {};
   const relationships: Record<string, Value> = {};
   for (const [name, value] of Object.entries(values)) {
-    const to = schema.properties?.[name]?.['x-id-of'];
+    const to = schemaOf(schema.properties?.[name])?.['x-id-of'];
     if (to) relationships[name] = { data: value === null || value === '' ? null : { type: to, id: String(value) } };
     else attributes[name] = value;
   }

@@ -30,8 +30,9 @@ import { HttpClient, type HttpResponse } from '../http/client.ts';
 import type { TokenKeeper } from '../http/tokens.ts';
 import { decodeRecord, encodeRecord, encodeValues, type MinorUnits } from './codec.ts';
 import type { RestDescription, RestRecordType } from './description.ts';
-import { fieldsOf, type JsonSchema, minorPathsOf } from './fields.ts';
+import { fieldsOf, minorPathsOf } from './fields.ts';
 import { flatten, flattenSchema, jsonApiType, sendable, wrap } from './json-api.ts';
+import { type JsonSchema, schemaOf } from './schema.ts';
 
 export interface RestOptions {
   readonly address: string;
@@ -339,10 +340,14 @@ export class RestConnector implements Connector {
     const schemas = await this.loadSchemas();
     const known = this.shapes.get(schemas)?.get(type.name);
     if (known) return known;
-    const named = schemas[type.schema];
+    const named = Object.hasOwn(schemas, type.schema) ? schemaOf(schemas[type.schema]) : undefined;
     const schema = named && this.isJsonApi ? flattenSchema(named) : named;
     if (!schema) throw new NotUnderstood(`${this.description.title}’s own description has no “${type.schema}”.`);
-    const input = this.isJsonApi ? sendable(schema) : type.inputSchema ? schemas[type.inputSchema] : undefined;
+    const input = this.isJsonApi
+      ? sendable(schema)
+      : type.inputSchema
+        ? schemaOf(schemas[type.inputSchema])
+        : undefined;
     const shape: Shape = {
       fields: fieldsOf(schema, input, { idPath: type.id, recordType: type.name }),
       minor: { paths: new Set(minorPathsOf(schema)) },
@@ -372,7 +377,8 @@ export class RestConnector implements Connector {
     try {
       // Only what stands in the document itself is followed: no file of this machine, no other address.
       const api = await dereference(document as never, { resolve: { external: false } } as never);
-      return (api as { components?: { schemas?: Record<string, JsonSchema> } }).components?.schemas ?? {};
+      const { schemas } = (api as { components?: { schemas?: unknown } }).components ?? {};
+      return typeof schemas === 'object' && schemas !== null ? (schemas as Record<string, JsonSchema>) : {};
     } catch (error) {
       const said = error instanceof Error ? error.message.split('\n')[0] : String(error);
       throw new NotUnderstood(`${this.description.title}’s own description can’t be read: ${said}`, { cause: error });

@@ -25,7 +25,7 @@ export function editCsv(name: string, bytes: Uint8Array, edits: readonly BookEdi
   for (const edit of edits) applyTo(rows, edit);
   const newline = text.includes('\r\n') || !text.includes('\n') ? '\r\n' : '\n';
   const separator = rows.length > 0 && delimiter ? delimiter : ',';
-  const saved = Papa.unparse(rows, { newline, delimiter: separator });
+  const saved = asText(rows, newline, separator);
   return new TextEncoder().encode(`${text.startsWith('\ufeff') ? '\ufeff' : ''}${saved}${newline}`);
 }
 
@@ -40,6 +40,15 @@ function parseCsv(name: string, bytes: Uint8Array) {
   const rows = parsed.data;
   expectGrid(tabOf(name), rows[0]?.length ?? 0, rows.length);
   return { text, rows, delimiter: parsed.meta.delimiter, readOnlyBecause };
+}
+
+/** The rows as text; the names in quotation marks where without them another separator would be read. */
+function asText(rows: string[][], newline: string, delimiter: string): string {
+  const saved = Papa.unparse(rows, { newline, delimiter });
+  if (separatorOf(saved) === delimiter) return saved;
+  const [names = [], ...others] = rows;
+  const head = Papa.unparse([names], { newline, delimiter, quotes: true });
+  return others.length === 0 ? head : `${head}${newline}${Papa.unparse(others, { newline, delimiter })}`;
 }
 
 const tabOf = (name: string): string => name.replace(/\.csv$/i, '');
@@ -69,15 +78,22 @@ function applyTo(rows: string[][], edit: BookEdit): void {
   }
 }
 
+/** The separators that are looked for, the usual one first. */
+const separators = [',', ';', '\t', '|'];
+
 /**
- * What the first line, where the names stand, is separated by. The library tells it by how even the
- * rows are, which fails on a short row.
+ * What the first record, where the names stand, is separated by; undefined where two give as many
+ * names. The library tells it by how even the rows are, which fails on a short row.
  */
 function separatorOf(text: string): string | undefined {
-  const names = (text.split(/\r?\n/, 1)[0] ?? '').replace(/"[^"]*"/g, '');
-  const counts = [';', '\t', ',', '|'].map((sign) => ({ sign, count: names.split(sign).length - 1 }));
-  const [best, second] = counts.sort((one, other) => other.count - one.count);
-  return best && best.count > 0 && best.count > (second?.count ?? 0) ? best.sign : undefined;
+  const counts = separators.map((sign) => ({
+    sign,
+    count: (Papa.parse<string[]>(text, { delimiter: sign, preview: 1, skipEmptyLines: 'greedy' }).data[0] ?? []).length,
+  }));
+  const most = Math.max(...counts.map(({ count }) => count));
+  if (most <= 1) return ',';
+  const best = counts.filter(({ count }) => count === most);
+  return best.length === 1 ? best[0]?.sign : undefined;
 }
 
 /**

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { IdSchema } from '../values/id.ts';
-import { isPlaced, type Place, type WorkflowContent, WorkflowContentSchema } from './schema.ts';
+import { type CallSpec, CallSpecSchema } from './call.ts';
+import { type AlsoFrom, isPlaced, type Place, type WorkflowContent, WorkflowContentSchema } from './schema.ts';
 
 /** What the exported file of a workflow calls itself. */
 export const fileKind = 'golden-relay/workflow';
@@ -52,6 +53,47 @@ export function readWorkflowFile(text: string): FileReading {
 }
 
 const unread = (message: string): FileReading => ({ ok: false, message });
+
+/**
+ * What a workflow does through a connection, in a few words each: told by the places themselves, not by
+ * what a file calls them.
+ */
+export function deedsThrough(content: WorkflowContent, connection: string): string[] {
+  const { source, also } = content.start;
+  const read = source?.connection === connection ? [`reads ${placeWords(source)}${alsoWords(also)}`] : [];
+  const deeds = content.steps.flatMap((step): string[] => {
+    if (!isPlaced(step) || step.target?.connection !== connection) return [];
+    const call = callIn(step.target.path);
+    if (call) {
+      const named = call.headers.map(({ name }) => name).join(', ');
+      const effect = call.onlyReads ? 'only asks' : 'may change something there';
+      return [`calls ${call.method} ${call.address || '/'} (${effect}${named && `; with the headers ${named}`})`];
+    }
+    const where = placeWords(step.target);
+    if (step.kind === 'write') return [`writes to ${where}${step.placeBy ? ', its last part by a formula' : ''}`];
+    return [`looks up in ${where}${step.ladder.atNone === 'create' ? ', and creates there' : ''}`];
+  });
+  return [...new Set([...read, ...deeds])];
+}
+
+function placeWords({ path, labels }: Place): string {
+  const shown = path.join(' → ') || 'the whole app';
+  return labels.join() === path.join() || labels.length === 0 ? shown : `${labels.join(' → ')} (${shown})`;
+}
+
+function alsoWords(also: AlsoFrom | undefined): string {
+  if (!also) return '';
+  return also.kind === 'all' ? ' and all beside it' : ` and ${also.places.length} beside it`;
+}
+
+function callIn(path: readonly string[]): CallSpec | undefined {
+  try {
+    const read = CallSpecSchema.safeParse(JSON.parse(path[0] ?? ''));
+    return read.success ? read.data : undefined;
+  } catch {
+    return undefined;
+  }
+}
 
 /** Every place of a workflow with another connection in it, where one is given. */
 export function withConnections(content: WorkflowContent, by: Readonly<Record<string, string>>): WorkflowContent {

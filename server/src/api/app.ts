@@ -3,7 +3,8 @@ import { PointerError } from '@golden/core';
 import { type Context, Hono } from 'hono';
 import { html } from 'hono/html';
 import { streamSSE } from 'hono/streaming';
-import type { ZodError, z } from 'zod';
+import { NoResultError } from 'kysely';
+import { ZodError, type z } from 'zod';
 import { BackupFailed } from '../backups.ts';
 import { workflowFileJsonSchema } from '../building/files.ts';
 import { AccountAsked, KeyNeeded, UnknownConnection } from '../connections.ts';
@@ -13,7 +14,7 @@ import type { ChangeEvent } from '../events.ts';
 import { CannotMerge } from '../matching/merges.ts';
 import { CannotUnseal } from '../secrets/sealing.ts';
 import type { Services } from '../services.ts';
-import { DraftConflict, UnknownWorkflow } from '../workflows.ts';
+import { DraftConflict, UnknownWorkflow, UnreadableWorkflow } from '../workflows.ts';
 import type { Endpoint } from './endpoint.ts';
 import { bodyWithin, browserGuards, keepNothing, ownPagesOnly, signedInPath, unreadableJson } from './guards.ts';
 import { makeHandlers } from './handlers.ts';
@@ -149,6 +150,9 @@ function toProblem(error: Error, c: Context, services: Services): Response {
     return problem(c, 400, 'not-accepted', said, {
       issues: error.issues.slice(0, mostSaid).map(({ path, message }) => ({ path, message })),
     });
+  if (error instanceof NoResultError) return problem(c, 404, 'not-there', 'This isn’t there any more.');
+  if (error instanceof ZodError)
+    return problem(c, 400, 'not-accepted', services.blotting.clean(new BadRequest(error.issues).message));
   if (error instanceof PointerError) return problem(c, 400, 'not-accepted', said);
   if (error instanceof UnknownWorkflow || error instanceof UnknownConnection) return problem(c, 404, 'not-there', said);
   if (error instanceof DraftConflict)
@@ -156,10 +160,11 @@ function toProblem(error: Error, c: Context, services: Services): Response {
   if (error instanceof NotPossible || error instanceof CannotTakeBack || error instanceof CannotMerge)
     return problem(c, 409, 'not-possible', said);
   if (error instanceof BackupFailed) return problem(c, 507, 'no-copy', said);
+  if (error instanceof UnreadableWorkflow) return problem(c, 409, 'unreadable', said);
   if (error instanceof KeyNeeded) return problem(c, 409, 'key-needed', said);
   if (error instanceof AccountAsked) return problem(c, 409, 'account-asked', said, { question: error.question });
   if (error instanceof CannotUnseal) return problem(c, 409, 'sign-in-again', said);
   if (error instanceof AppError) return problem(c, 502, `app-${error.name}`, said);
-  services.log.error({ said, at: c.req.path }, 'a request failed');
+  services.log.error({ said, at: c.req.path, stack: services.blotting.clean(error.stack ?? '') }, 'a request failed');
   return problem(c, 500, 'fault', 'Golden Relay met a fault of its own. Nothing that was saved is lost; try again.');
 }

@@ -1,6 +1,7 @@
 import type { UnsettledCause } from '@golden/core';
 import type { HeldBack } from '../engine/held-back.ts';
 import type { Services } from '../services.ts';
+import { nameIn } from '../workflows.ts';
 
 /** Something that needs a person: records with one cause, or a source that can't be read. */
 export interface Need {
@@ -57,7 +58,7 @@ export async function needsOf({ db }: Services): Promise<Need[]> {
     add({
       cause: item.cause ?? 'unsure',
       workflowId: item.workflow_id,
-      workflow: JSON.parse(item.draft).name as string,
+      workflow: nameIn(item.draft),
       runId: item.run_id,
       count: 1,
       message: item.message ?? '',
@@ -70,7 +71,7 @@ export async function needsOf({ db }: Services): Promise<Need[]> {
     add({
       cause: one.cause ?? 'connection',
       workflowId: one.workflow_id,
-      workflow: JSON.parse(one.draft).name as string,
+      workflow: nameIn(one.draft),
       runId: null,
       count: 0,
       message: one.message ?? '',

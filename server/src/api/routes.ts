@@ -48,6 +48,8 @@ const connection = z.object({
   appTitle: z.string(),
   name: z.string(),
   settings: z.record(z.string(), z.string()),
+  /** Scheme, host and port of the app, or a folder. */
+  leadsTo: z.string(),
   status: z.enum(['working', 'broken', 'unchecked']),
   message: z.string().nullable(),
   health: z
@@ -103,6 +105,8 @@ const workflowRow = z.object({
   waiting: z.int(),
   /** The last fourteen days, the oldest first. */
   days: z.array(z.object({ day: z.string(), takenIn: z.int(), unsettled: z.int() })),
+  /** Why what is stored of it can't be read; null when it can. */
+  unreadable: z.string().nullable(),
 });
 
 const workflow = z.object({
@@ -530,6 +534,8 @@ export const routes = {
           appTitle: z.string(),
           name: z.string(),
           here: z.string().nullable(),
+          /** What the workflow does through it, in a few words each. */
+          does: z.array(z.string()),
         }),
       ),
     }),
@@ -547,6 +553,10 @@ export const routes = {
   'GET /api/ready/:id': { summary: 'A ready-made workflow as a file', response: WorkflowFileSchema },
   'GET /api/workflows/:id/export': { summary: 'The draft as a file; it holds no key', response: WorkflowFileSchema },
   'POST /api/workflows/:id/duplicate': { summary: 'A second draft that says the same', response: workflow },
+  'GET /api/workflows/:id/stored': {
+    summary: 'What is stored of a workflow, as it is, also where it can’t be read',
+    response: z.object({ draft: z.string(), versions: z.array(z.object({ number: z.int(), content: z.string() })) }),
+  },
   'PUT /api/workflows/:id/folder': {
     summary: 'Put it into a folder',
     body: z.object({ folder: z.string().max(60) }),

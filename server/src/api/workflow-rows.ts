@@ -20,7 +20,7 @@ export async function workflowRows({ db, workflows, connections, seams, stopSwit
     .execute();
   const countOf = (id: string, state: string): number =>
     open.find((row) => row.workflow_id === id && row.state === state)?.count ?? 0;
-  return Promise.all(
+  const readable = await Promise.all(
     all.map(async (one) => {
       const trigger = triggers.find((row) => row.workflow_id === one.id);
       const run = await db
@@ -52,9 +52,22 @@ export async function workflowRows({ db, workflows, connections, seams, stopSwit
         unsettled: countOf(one.id, 'unsettled'),
         waiting: countOf(one.id, 'waiting'),
         days: [...(days.get(one.id) ?? days.get('') ?? [])],
+        unreadable: null as string | null,
       };
     }),
   );
+  const unreadable = (await workflows.unreadable()).map(({ id, name, folder, isOn, liveVersion, message }) => ({
+    ...{ id, name, folder, isOn, liveVersion, note: null, from: '', to: '', everyMinutes: 0, nextAt: null },
+    isStopped: stopSwitch.now !== null,
+    lastRun: null,
+    message: null,
+    today: today.get(id) ?? emptyBalance,
+    unsettled: countOf(id, 'unsettled'),
+    waiting: countOf(id, 'waiting'),
+    days: [...(days.get(id) ?? days.get('') ?? [])],
+    unreadable: message,
+  }));
+  return [...readable, ...unreadable];
 }
 
 function ends(content: WorkflowContent, names: ReadonlyMap<string, string>): { from: string; to: string } {

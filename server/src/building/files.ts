@@ -2,6 +2,7 @@ import { existsSync, readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import {
   connectionsOf,
+  deedsThrough,
   fileKind,
   type ImportedConnection,
   readWorkflowFile,
@@ -48,7 +49,11 @@ export interface FileLook {
   readonly name: string;
   readonly note: string | null;
   readonly sentences: readonly string[];
-  readonly connections: readonly (ImportedConnection & { readonly appTitle: string })[];
+  readonly connections: readonly (ImportedConnection & {
+    readonly appTitle: string;
+    /** What the workflow does through it. */
+    readonly does: readonly string[];
+  })[];
 }
 
 /** @throws NotPossible when the text is no exported workflow */
@@ -64,7 +69,7 @@ export async function lookAtFile({ connections, apps }: Services, text: string):
       const chosen = same.find((each) => each.id === one.id) ?? same.find((each) => each.name === one.name);
       const only = same.length === 1 ? same[0] : undefined;
       const appTitle = apps.find((app) => app.id === one.app)?.title ?? one.app;
-      return { ...one, appTitle, here: (chosen ?? only)?.id ?? null };
+      return { ...one, appTitle, here: (chosen ?? only)?.id ?? null, does: deedsThrough(content, one.id) };
     }),
   };
 }

@@ -47,7 +47,7 @@ function begin({ workflows, seams }: EngineContext, connectionId: string, alread
   return async (trx: Trx, account: string): Promise<void> => {
     if (!already) return;
     for (const { id, draft, liveVersion } of await workflows.list(trx)) {
-      const live = liveVersion === null ? undefined : (await workflows.version(id, liveVersion, trx)).content;
+      const live = liveVersion === null ? undefined : (await workflows.readableVersion(id, liveVersion, trx))?.content;
       const { start } = live ?? draft;
       if (start.source?.connection !== connectionId) continue;
       const there = { connections: { accountOf: () => account }, seams };

@@ -47,7 +47,7 @@ export async function decideAll(
   items: readonly Pick<ItemRow, 'id' | 'workflow_id' | 'version'>[],
   decision: Decision,
 ): Promise<void> {
-  for (const one of items) await context.workflows.version(one.workflow_id, one.version);
+  for (const one of items) await context.workflows.readableVersion(one.workflow_id, one.version);
   await Promise.all(
     items.map(({ id }) =>
       context.commits

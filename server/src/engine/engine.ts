@@ -353,8 +353,8 @@ export class Engine {
       .execute();
     return Promise.all(
       held.map(async ({ id, workflow_id, version }) => {
-        const { content } = await workflows.version(workflow_id, version);
-        return { id, workflowId: workflow_id, source: content.start.source?.connection };
+        const known = await workflows.readableVersion(workflow_id, version);
+        return { id, workflowId: workflow_id, source: known?.content.start.source?.connection };
       }),
     );
   }
@@ -597,7 +597,9 @@ export class Engine {
       .execute();
     for (const one of on) {
       if (one.live_version === null || one.next_at === null) continue;
-      const { content } = await workflows.version(one.id, one.live_version);
+      const version = await workflows.readableVersion(one.id, one.live_version);
+      if (!version) continue;
+      const { content } = version;
       const next = this.after(content.start.everyMinutes);
       // Further off than the next time from now can be only when the clock was put back.
       if (one.next_at > seams.now() && one.next_at <= next) continue;

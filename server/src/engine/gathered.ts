@@ -18,7 +18,9 @@ export async function releaseGathered(context: EngineContext): Promise<string[]>
     .execute();
   const released: string[] = [];
   for (const { workflow_id, version, count, first } of gathered) {
-    const { content } = await workflows.version(workflow_id, version);
+    const known = await workflows.readableVersion(workflow_id, version);
+    if (!known) continue;
+    const { content } = known;
     const { gather } = content.start;
     const age = (Date.parse(seams.now()) - Date.parse(first)) / 60_000;
     // An age below nought tells of a clock that was put back: nothing waits for it to catch up.

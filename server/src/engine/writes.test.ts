@@ -330,8 +330,8 @@ test('a secret that is a word of somebody’s records is masked in what is told,
   await open('lookup', 1, { settlesWithin: 1 });
   const { workflow, connection } = await customersToApp(services, connected, app, 'lookup');
   const view = await services.connections.get(connection);
-  await services.connections.change(connection, { name: view.name, settings: view.settings, key: 'clay' });
-  app.before = (c) => (c.req.method === 'POST' ? c.json({ detail: 'The key clay may not.' }, 422) : undefined);
+  await services.connections.change(connection, { name: view.name, settings: view.settings, key: 'clay.example' });
+  app.before = (c) => (c.req.method === 'POST' ? c.json({ detail: 'The key clay.example may not.' }, 422) : undefined);
   await goLive(services, workflow);
   expect((await items())[0]?.message).toContain('The key ▒▒▒ may not.');
   app.before = () => undefined;

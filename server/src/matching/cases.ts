@@ -23,6 +23,7 @@ import {
   type WorkflowContent,
 } from '@golden/core';
 import type { ItemRow } from '../db/schema.ts';
+import { NotPossible } from '../engine/errors.ts';
 import type { Services } from '../services.ts';
 
 /** A record that needs a person, with what the desk shows of it. */
@@ -63,12 +64,12 @@ export async function decideItems({ db, workflows, connections }: Services): Pro
   const names = new Map((await connections.list()).map((one) => [one.id, one.name]));
   return Promise.all(
     rows.map(async (item): Promise<DecideItem> => {
-      const { content } = await workflows.version(item.workflow_id, item.version);
-      const { source } = content.start;
+      const version = await workflows.readableVersion(item.workflow_id, item.version);
+      const source = version?.content.start.source;
       return {
         id: item.id,
         workflowId: item.workflow_id,
-        workflow: content.name,
+        workflow: version?.content.name ?? 'A workflow that can’t be read',
         runId: item.run_id,
         title: item.title,
         cause: item.cause ?? 'unsure',
@@ -222,7 +223,7 @@ export interface RulePreview {
 /**
  * What deciding like this from now on would mean: the rule in words, and which other waiting records
  * of the same sentence it settles.
- * @throws Error when the item isn't waiting with that candidate
+ * @throws NotPossible when the item isn't waiting with that candidate
  */
 export async function previewRule(
   services: Services,
@@ -233,8 +234,13 @@ export async function previewRule(
   const item = await services.db.selectFrom('item').selectAll().where('id', '=', itemId).executeTakeFirstOrThrow();
   const [stepId, result] = openStep(JSON.parse(item.item_state) as ItemState) ?? ['', undefined];
   const candidate = result?.candidates?.find((one) => one.id === candidateId);
+  // A rule without a word of what agrees would fit everybody.
+  if (!candidate?.evidence?.length)
+    throw new NotPossible(
+      'This record doesn’t wait for a decision between records, so there is no rule to make of it.',
+    );
   const plain = stepId.split('#')[0] ?? stepId;
-  const rule = ruleFrom(`rule-${services.seams.id().slice(0, 8)}`, candidate?.evidence ?? [], says);
+  const rule = ruleFrom(`rule-${services.seams.id().slice(0, 8)}`, candidate.evidence, says);
   const waiting = await services.db
     .selectFrom('item')
     .selectAll()

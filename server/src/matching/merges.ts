@@ -314,8 +314,11 @@ export class Merges {
     await this.mirrors.note(target, id, now?.record ?? null);
   }
 
-  private load(id: string): Promise<MergeTable> {
-    return this.db.selectFrom('merge').selectAll().where('id', '=', id).executeTakeFirstOrThrow();
+  /** @throws CannotMerge when there is none */
+  private async load(id: string): Promise<MergeTable> {
+    const merge = await this.db.selectFrom('merge').selectAll().where('id', '=', id).executeTakeFirst();
+    if (!merge) throw new CannotMerge('This merge isn’t there any more.');
+    return merge;
   }
 
   private async end(id: string, state: MergeTable['state'], message: string | null): Promise<void> {

@@ -10,6 +10,7 @@ import {
   type WeightChange,
   type WorkflowContent,
 } from '@golden/core';
+import { NotPossible } from '../engine/errors.ts';
 import type { Services } from '../services.ts';
 import { indexFields } from './matcher.ts';
 
@@ -105,7 +106,8 @@ export async function takeWeights(services: Services, workflowId: string, stepId
   const preview = await previewWeights(services, workflowId, stepId);
   const { draft, draftRev } = await services.workflows.get(workflowId);
   const step = stepOf(draft, stepId);
-  if (!preview || !step?.target) throw new Error('There is nothing to learn from.');
+  if (!preview || !step?.target)
+    throw new NotPossible('This sentence matches by no weights, so there is nothing to learn from.');
   const made = await services.db
     .insertInto('match_weights')
     .values({

@@ -84,13 +84,14 @@ export function ImportDrawer({ text: given, onClose }: ImportProps) {
               <li key={sentence}>{sentence}</li>
             ))}
           </ol>
-          <h3 className="mb-1 font-sans font-semibold">Connections</h3>
+          <h3 className="mb-1 font-sans font-semibold">Where it reaches, and what it does there</h3>
           <ul className="space-y-2">
             {look.connections.map((one) => (
               <li key={one.id}>
                 <ConnectionChoice
                   app={one.app}
                   label={`${one.name} (${one.appTitle})`}
+                  does={one.does}
                   chosen={by[one.id]}
                   onChoose={(here) => setBy({ ...by, [one.id]: here })}
                 />
@@ -106,12 +107,14 @@ export function ImportDrawer({ text: given, onClose }: ImportProps) {
 interface ChoiceProps {
   readonly app: string;
   readonly label: string;
+  readonly does: readonly string[];
   readonly chosen: string | undefined;
   readonly onChoose: (id: string) => void;
 }
 
-function ConnectionChoice({ app, label, chosen, onChoose }: ChoiceProps) {
+function ConnectionChoice({ app, label, does, chosen, onChoose }: ChoiceProps) {
   const same = (useConnections().data ?? []).filter((one) => one.app === app);
+  const leadsTo = same.find((one) => one.id === chosen)?.leadsTo;
   const [isConnecting, setConnecting] = useState(false);
   return (
     <div className="flex flex-wrap items-center gap-2">
@@ -130,6 +133,18 @@ function ConnectionChoice({ app, label, chosen, onChoose }: ChoiceProps) {
       <Button look="quiet" onClick={() => setConnecting(true)}>
         Connect
       </Button>
+      <ul aria-label={`What it does through ${label}`} className="basis-full pl-3 text-sm text-ink-2">
+        {leadsTo && (
+          <li>
+            at <span className="font-mono break-all">{leadsTo}</span>
+          </li>
+        )}
+        {does.map((deed) => (
+          <li key={deed} className="break-words">
+            {deed}
+          </li>
+        ))}
+      </ul>
       <ConnectDrawer
         isOpen={isConnecting}
         onClose={() => setConnecting(false)}

@@ -1,8 +1,11 @@
-import { Fragment } from 'react';
+import { Fragment, useState } from 'react';
 import { Link } from 'react-router';
 import { call } from '../api/client.ts';
 import { useDo, type WorkflowRow } from '../api/queries.ts';
+import { Button } from './Button.tsx';
+import { ConfirmDialog } from './ConfirmDialog.tsx';
 import { DayBars } from './DayBars.tsx';
+import { downloadJson } from './download.ts';
 import { formatAhead, formatInstant, formatNumber, formatSeconds } from './formats.ts';
 import { OnOff } from './OnOff.tsx';
 import { WorkflowMenu } from './WorkflowMenu.tsx';
@@ -54,9 +57,13 @@ export function WorkflowTable({ rows, zone, isForManaging = false }: TableProps)
               )}
               {rows
                 .filter((row) => row.folder === folder)
-                .map((row) => (
-                  <Row key={row.id} row={row} zone={zone} isForManaging={isForManaging} />
-                ))}
+                .map((row) =>
+                  row.unreadable === null ? (
+                    <Row key={row.id} row={row} zone={zone} isForManaging={isForManaging} />
+                  ) : (
+                    <UnreadableRow key={row.id} row={row} />
+                  ),
+                )}
             </Fragment>
           ))}
         </tbody>
@@ -126,6 +133,45 @@ function Row({ row, zone, isForManaging }: RowProps) {
         ) : (
           <DayBars days={row.days} />
         )}
+      </td>
+    </tr>
+  );
+}
+
+/** What can't be read is shown as such beside all others, with the two things that can be done. */
+function UnreadableRow({ row }: { readonly row: WorkflowRow }) {
+  const [isRemoving, setRemoving] = useState(false);
+  const save = useDo(async () => {
+    const stored = await call('GET /api/workflows/:id/stored', { params: { id: row.id } });
+    downloadJson(`${row.name} as stored.json`, stored);
+  });
+  const remove = useDo(() => call('DELETE /api/workflows/:id', { params: { id: row.id } }), 'Removed.');
+  return (
+    <tr>
+      <td />
+      <td colSpan={7} className="py-2!">
+        <span className="block font-serif text-lg leading-tight">{row.name}</span>
+        <span className="text-sm text-brick">{row.unreadable}</span>
+      </td>
+      <td className="whitespace-nowrap">
+        <span className="flex flex-col items-end gap-1">
+          <Button look="quiet" disabled={save.isPending} onClick={() => save.mutate(undefined)}>
+            Save it
+          </Button>
+          <Button look="quiet" onClick={() => setRemoving(true)}>
+            Remove
+          </Button>
+        </span>
+        <ConfirmDialog
+          title={`Remove “${row.name}”?`}
+          isOpen={isRemoving}
+          onClose={() => setRemoving(false)}
+          confirm="Remove it"
+          isBusy={remove.isPending}
+          onConfirm={() => remove.mutate(undefined, { onSuccess: () => setRemoving(false) })}
+        >
+          <p>Nothing changes in the apps. What it holds is gone unless you saved it.</p>
+        </ConfirmDialog>
       </td>
     </tr>
   );

@@ -16,8 +16,10 @@ export function connectionHandlers({ db, connections, signIns, workflows, engine
   const usedBy = async (connectionId: string) => {
     const users: { id: string; name: string; isRead: boolean; isWritten: boolean }[] = [];
     for (const { id, draft, liveVersion } of await workflows.list()) {
-      const live = liveVersion === null ? [] : [(await workflows.version(id, liveVersion)).content];
-      const using = [draft, ...live].filter((content) => connectionsOf(content).includes(connectionId));
+      const live = liveVersion === null ? undefined : await workflows.readableVersion(id, liveVersion);
+      const using = [draft, ...(live ? [live.content] : [])].filter((content) =>
+        connectionsOf(content).includes(connectionId),
+      );
       if (using.length === 0) continue;
       users.push({
         id,
