@@ -142,6 +142,37 @@ describe('the guard for addresses inside', () => {
   });
 });
 
+describe('an error', () => {
+  const failing = async (body: string, type = 'application/problem+json') => {
+    const app = await serve((_request, response) => response.writeHead(422, { 'content-type': type }).end(body));
+    const http = new HttpClient({ app: 'It', address: app.url, headers: {}, retries: 0 });
+    return http.write({ method: 'POST', path: '/', json: {} }).then(
+      () => 'done',
+      (error: Refused) => error.message,
+    );
+  };
+
+  test.each([
+    ['{"detail":{"reason":"no"}}', 'It refused it.'],
+    ['{"detail":["no"],"title":"Not accepted"}', 'It refused it: Not accepted'],
+    ['{"detail":null}', 'It refused it.'],
+    ['null', 'It refused it.'],
+    ['"no"', 'It refused it.'],
+    ['{"detail":"no","errors":[{"pointer":"/a","detail":{}},7,null]}', 'It refused it: no'],
+    [`{"detail":${'['.repeat(3000)}${']'.repeat(3000)}}`, 'It refused it.'],
+    ['{broken', 'It refused it.'],
+  ])('whose body is %.60s is a sentence', async (body, sentence) => {
+    expect(await failing(body)).toBe(sentence);
+  });
+
+  test('of endless words is told up to where somebody reads', async () => {
+    const said = await failing(
+      JSON.stringify({ detail: 'no '.repeat(5000), errors: Array(5000).fill({ pointer: '/a' }) }),
+    );
+    expect(said.length).toBeLessThan(700);
+  });
+});
+
 describe('signing in', () => {
   test.each(['javascript:alert(document.domain)', 'data:text/html,x', 'http://elsewhere.example/', ''])(
     'a page to go to that is “%s” isn’t opened',

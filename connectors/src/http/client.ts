@@ -77,6 +77,9 @@ export interface HttpResponse {
 /** An answer of more than this is refused: no business record is that large. */
 const mostBytes = 64 * 1024 * 1024;
 
+/** Data of more than this is no page of records: reading it would hold everything else up. */
+const mostDataBytes = 24 * 1024 * 1024;
+
 /** Redirects that are followed one after the other. */
 const mostRedirects = 5;
 
@@ -138,6 +141,8 @@ export class HttpClient {
       );
     }
     const text = response.bytes.toString('utf8');
+    if (response.bytes.length > mostDataBytes)
+      throw new NotUnderstood(`${app} sent more than ${mostDataBytes / 1024 / 1024} MB of data at once.`);
     if (isTooDeep(text)) throw new NotUnderstood(`${app} sent data that can’t be read (nested too deeply).`);
     try {
       return JSON.parse(text);
@@ -341,6 +346,19 @@ function toAppError(
 /** RFC 6750 section 2.1: the word, one space, the token. */
 const bearer = (token: string): Record<string, string> => ({ authorization: `Bearer ${token}` });
 
+/** An error is read up to here: its words come first. */
+const mostErrorBytes = 256 * 1024;
+/** Faults of fields that are told of one error. */
+const mostFaults = 50;
+/** Signs of an app's own words that are shown. */
+const mostWords = 600;
+
+/** Words that an app says; what isn't text says nothing a person could read. */
+function wordsOf(value: unknown): string | undefined {
+  if (typeof value !== 'string' || value.trim() === '') return undefined;
+  return value.length > mostWords ? `${value.slice(0, mostWords)}…` : value;
+}
+
 /** What an error body says: problem details (RFC 9457), the app's own shape, or nothing. */
 function problemOf(
   bytes: Buffer,
@@ -349,18 +367,21 @@ function problemOf(
 ): { detail?: string; fields: { path: string; label: string; message: string }[] } {
   if (!type.includes('json')) return { fields: [] };
   try {
-    const body = JSON.parse(bytes.toString('utf8'));
+    const text = bytes.subarray(0, mostErrorBytes).toString('utf8');
+    if (isTooDeep(text)) return { fields: [] };
+    const body = JSON.parse(text);
     const own = shape ? ownWords(body, shape) : undefined;
     if (own) return own;
     const errors = Array.isArray(body.errors) ? body.errors : [];
     return {
-      detail: body.detail ?? body.title,
+      detail: wordsOf(body.detail) ?? wordsOf(body.title) ?? '',
       fields: errors
         .filter((one: { pointer?: unknown }) => typeof one?.pointer === 'string')
-        .map((one: { pointer: string; detail?: string }) => ({
+        .slice(0, mostFaults)
+        .map((one: { pointer: string; detail?: unknown }) => ({
           path: one.pointer,
           label: one.pointer.slice(1),
-          message: one.detail ?? 'refused',
+          message: wordsOf(one.detail) ?? 'refused',
         })),
     };
   } catch {
@@ -370,10 +391,10 @@ function problemOf(
 
 /** The words of an error in the app's own shape; undefined when the body has another. */
 function ownWords(body: JsonRecord, shape: ErrorShape): ReturnType<typeof problemOf> | undefined {
-  const message = readPointer(body, shape.message);
-  if (typeof message !== 'string') return undefined;
+  const message = wordsOf(readPointer(body, shape.message));
+  if (message === undefined) return undefined;
   const faults = shape.fields ? readPointer(body, shape.fields) : undefined;
-  const fields = (Array.isArray(faults) ? faults : []).flatMap((fault) => {
+  const fields = (Array.isArray(faults) ? faults : []).slice(0, mostFaults).flatMap((fault) => {
     const told = isRecord(fault) ? fault[shape.field] : undefined;
     // JSON:API points into the body that was sent: `/data/attributes/email`.
     const name = isRecord(told) ? toText(told['pointer']).replace(/^\/data\/(attributes|relationships)\//, '') : told;

@@ -66,8 +66,9 @@ export function deedsThrough(content: WorkflowContent, connection: string): stri
     const call = callIn(step.target.path);
     if (call) {
       const named = call.headers.map(({ name }) => name).join(', ');
-      const effect = call.onlyReads ? 'only asks' : 'may change something there';
-      return [`calls ${call.method} ${call.address || '/'} (${effect}${named && `; with the headers ${named}`})`];
+      const when = call.onlyReads ? 'also while rehearsing' : 'not while rehearsing';
+      const address = `/${call.address.replace(/^\//, '')}`;
+      return [`calls ${call.method} ${address} (${when}${named && `; with the headers ${named}`})`];
     }
     const where = placeWords(step.target);
     if (step.kind === 'write') return [`writes to ${where}${step.placeBy ? ', its last part by a formula' : ''}`];

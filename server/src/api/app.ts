@@ -31,9 +31,14 @@ class BadRequest extends Error {
   constructor(readonly issues: ZodError['issues']) {
     const said = issues
       .slice(0, mostSaid)
-      .map((issue) => [issue.path.join(' → '), issue.message].filter(Boolean).join(': '));
+      .map((issue) => [issue.path.join(' → '), wordsOf(issue)].filter(Boolean).join(': '));
     super([...said, ...(issues.length > mostSaid ? [`and ${issues.length - mostSaid} more`] : [])].join('; '));
   }
+}
+
+/** A name that can't be one says why in its own words. */
+function wordsOf(issue: ZodError['issues'][number]): string {
+  return issue.code === 'invalid_key' ? (issue.issues[0]?.message ?? issue.message) : issue.message;
 }
 
 type AnyHandler = (asked: { params: object; query: unknown; body: unknown; context: Context }) => Promise<unknown>;

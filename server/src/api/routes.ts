@@ -4,6 +4,7 @@ import {
   FieldSchema,
   fieldTypes,
   itemStates,
+  PointerSchema,
   RecordTypeSchema,
   survivorRules,
   unsettledCauses,
@@ -464,7 +465,7 @@ export const routes = {
   },
   'POST /api/connections/:id/taken': {
     summary: 'Which of these values other records of a place have already in a field',
-    body: z.object({ path: z.array(z.string()), field: z.string(), values: z.array(z.string()).max(50) }),
+    body: z.object({ path: z.array(z.string()), field: PointerSchema, values: z.array(z.string()).max(50) }),
     response: z.object({ taken: z.array(z.string()) }),
   },
   'GET /api/connections/:id/places': {

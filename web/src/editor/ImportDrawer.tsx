@@ -136,7 +136,7 @@ function ConnectionChoice({ app, label, does, chosen, onChoose }: ChoiceProps) {
       <ul aria-label={`What it does through ${label}`} className="basis-full pl-3 text-sm text-ink-2">
         {leadsTo && (
           <li>
-            at <span className="font-mono break-all">{leadsTo}</span>
+            at <span className="font-mono break-all [font-variant-ligatures:none]">{leadsTo}</span>
           </li>
         )}
         {does.map((deed) => (

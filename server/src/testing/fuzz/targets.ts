@@ -5,6 +5,8 @@ import {
   mappingRows,
   readMappingRows,
   readWorkflowFile,
+  toText,
+  type Value,
   WorkflowContentSchema,
   type WriteStep,
   writeSteps,
@@ -220,7 +222,8 @@ const tables: FuzzTarget = {
           const given = ([mutate({ rows }, changes).rows].flat() as unknown[]).flatMap((row): GivenRow[] => {
             if (typeof row !== 'object' || row === null) return [];
             const { field, formula, note } = row as Record<string, unknown>;
-            const text = (value: unknown): string | undefined => (value === undefined ? undefined : String(value));
+            const text = (value: unknown): string | undefined =>
+              value === undefined ? undefined : toText(value as Value);
             return [{ field: text(field) ?? '', formula: text(formula), note: text(note) }];
           });
           const read = readMappingRows(content, step, given);
