@@ -9,18 +9,9 @@ import { expectContent, holdFolder } from './data-folder.ts';
 import { openDb } from './db/open.ts';
 import { realSeams } from './seams.ts';
 import { masterKey } from './secrets/sealing.ts';
-import type { Services } from './services.ts';
+import { productAroundEach } from './testing/around.ts';
 import { goLive } from './testing/checks.ts';
-import {
-  addCustomers,
-  columns,
-  connectBoth,
-  customersWorkflow,
-  emptyWorkbook,
-  openServices,
-  openWorld,
-  type World,
-} from './testing/world.ts';
+import { addCustomers, customersWorkflow } from './testing/world.ts';
 
 let folder: string;
 beforeEach(() => {
@@ -38,28 +29,17 @@ const count = (file: string, table: string): number => {
 };
 
 describe('copies of the data file', () => {
-  let world: World;
-  let services: Services;
-
-  beforeEach(async () => {
-    world = await openWorld();
-    world.shelf.files.replace('customers.xlsx', await emptyWorkbook('Customers', columns), undefined);
-    services = await openServices(world);
-  });
-  afterEach(async () => {
-    await services.close();
-    await world.close();
-  });
+  const product = productAroundEach();
 
   test('hold all that was finished, also what stands beside the file only; and open as a workspace', async () => {
-    addCustomers(world, 9);
-    const id = await customersWorkflow(services, await connectBoth(world, services));
-    await goLive(services, id);
-    const dataFile = join(world.folder, 'golden.sqlite');
-    const result = await backupCommand([folder, '--data', world.folder], '2026-11-27T09:03:54.000Z');
+    addCustomers(product.world, 9);
+    const id = await customersWorkflow(product.services, product.connected);
+    await goLive(product.services, id);
+    const dataFile = join(product.world.folder, 'golden.sqlite');
+    const result = await backupCommand([folder, '--data', product.world.folder], '2026-11-27T09:03:54.000Z');
     expect(result).toMatchObject({ code: 0, out: expect.stringContaining('golden-2026-11-27T090354Z.sqlite') });
     const byCommand = join(folder, 'golden-2026-11-27T090354Z.sqlite');
-    const own = join(services.backups.folder, (await services.backups.make()).name);
+    const own = join(product.services.backups.folder, (await product.services.backups.make()).name);
     for (const copy of [byCommand, own]) {
       for (const table of ['item', 'write', 'seen', 'journal', 'connection'])
         expect(count(copy, table)).toBe(count(dataFile, table));
@@ -75,22 +55,22 @@ describe('copies of the data file', () => {
   });
 
   test('one that is made while records are written is of one moment: what it holds balances', async () => {
-    addCustomers(world, 120);
-    const id = await customersWorkflow(services, await connectBoth(world, services));
+    addCustomers(product.world, 120);
+    const id = await customersWorkflow(product.services, product.connected);
     const copies: Promise<BackupCopy>[] = [];
-    const going = goLive(services, id);
-    for (let at = 0; at < 4; at++) copies.push(backupFrom(join(world.folder, 'golden.sqlite'), folder, clockAt(at)));
-    const own = await services.backups.make();
+    const going = goLive(product.services, id);
+    for (let at = 0; at < 4; at++)
+      copies.push(backupFrom(join(product.world.folder, 'golden.sqlite'), folder, clockAt(at)));
+    const own = await product.services.backups.make();
     await going;
     for (const { name } of await Promise.all(copies)) expectConsistent(join(folder, name));
-    expectConsistent(join(services.backups.folder, own.name));
+    expectConsistent(join(product.services.backups.folder, own.name));
   });
 
   test('one each night, in the zone of the workspace; seven are kept, and other files are left alone', async () => {
-    await services.close();
     const clock = { at: 0 };
-    services = await openServices(world, { seams: { ...realSeams, now: () => new Date(clock.at).toISOString() } });
-    const { backups } = services;
+    await product.reopen({ seams: { ...realSeams, now: () => new Date(clock.at).toISOString() } });
+    const { backups } = product.services;
     clock.at = Date.parse('2026-11-27T02:59:00Z');
     expect(await backups.isDue()).toBe(true);
     await backups.make();
@@ -112,11 +92,10 @@ describe('copies of the data file', () => {
   test('one that can’t be made is told, and leaves nothing that looks like one', async () => {
     const file = join(folder, 'not a folder');
     writeFileSync(file, '');
-    await services.close();
-    services = await openServices(world, { backupFolder: file });
-    await expect(services.backups.make()).rejects.toThrow('No copy of the data could be made');
-    expect(services.backups.trouble).toContain('not a folder');
-    expect(await backupCommand([file, '--data', world.folder])).toMatchObject({ code: 1 });
+    await product.reopen({ backupFolder: file });
+    await expect(product.services.backups.make()).rejects.toThrow('No copy of the data could be made');
+    expect(product.services.backups.trouble).toContain('not a folder');
+    expect(await backupCommand([file, '--data', product.world.folder])).toMatchObject({ code: 1 });
     expect(await backupCommand([folder, '--data', '/nowhere'])).toMatchObject({
       code: 1,
       error: expect.stringContaining('no data file'),

@@ -1,43 +1,18 @@
 import { createServer, type Server } from 'node:http';
 import { emptyContent, formatPointer, type WorkflowContent } from '@golden/core';
 import { makeApi } from './api/app.ts';
-import type { Services } from './services.ts';
 import { defaultSettings, loadSettings, saveSettings } from './settings.ts';
+import { productAroundEach } from './testing/around.ts';
 import { goLive } from './testing/checks.ts';
-import {
-  addCustomers,
-  type Connected,
-  columns,
-  connectBoth,
-  customer,
-  customersWorkflow,
-  emptyWorkbook,
-  openServices,
-  openWorld,
-  placeOf,
-  type World,
-} from './testing/world.ts';
+import { addCustomers, customer, customersWorkflow, placeOf } from './testing/world.ts';
 
 // What comes from outside, a file, an app, a damaged row, does no harm to what is there.
 
-let world: World;
-let services: Services;
-let connected: Connected;
-
-beforeEach(async () => {
-  world = await openWorld();
-  world.shelf.files.replace('customers.xlsx', await emptyWorkbook('Customers', columns), undefined);
-  services = await openServices(world);
-  connected = await connectBoth(world, services);
-});
-afterEach(async () => {
-  await services.close();
-  await world.close();
-});
+const product = productAroundEach();
 
 async function ask<T = Record<string, unknown>>(name: string, body?: unknown): Promise<{ status: number; body: T }> {
   const [method = 'GET', path = ''] = name.split(' ');
-  const answer = await makeApi(services).request(path, {
+  const answer = await makeApi(product.services).request(path, {
     method,
     headers: { 'content-type': 'application/json' },
     ...(body !== undefined && { body: JSON.stringify(body) }),
@@ -69,8 +44,8 @@ describe('an imported workflow file', () => {
     });
     await new Promise<void>((resolve) => own.listen(0, '127.0.0.1', resolve));
     const { port } = thief.address() as { port: number };
-    await saveSettings(services.db, { ...defaultSettings, mayCallInside: true });
-    const desk = await services.connections.add({
+    await saveSettings(product.services.db, { ...defaultSettings, mayCallInside: true });
+    const desk = await product.services.connections.add({
       app: 'web_address',
       name: 'Desk',
       settings: {
@@ -79,7 +54,7 @@ describe('an imported workflow file', () => {
       },
       key: 'Bearer a-key-worth-stealing',
     });
-    addCustomers(world, 2);
+    addCustomers(product.world, 2);
     const steal = (address: string): WorkflowContent['steps'][number] => ({
       id: `steal${address.length}`,
       kind: 'write',
@@ -98,7 +73,7 @@ describe('an imported workflow file', () => {
     const content: WorkflowContent = {
       ...emptyContent('Harmless'),
       start: {
-        source: await placeOf(services, connected.shop, ['customers']),
+        source: await placeOf(product.services, product.connected.shop, ['customers']),
         on: 'added',
         everyMinutes: 5,
         fromWhen: { kind: 'all' },
@@ -114,8 +89,8 @@ describe('an imported workflow file', () => {
       does: expect.arrayContaining([`calls GET /@127.0.0.1:${port}/x (also while rehearsing)`]),
     });
     const made = await ask<{ id: string }>('POST /api/workflows/import', { text, connections: { theirs: desk.id } });
-    await services.engine.rehearse(made.body.id, 'samples');
-    await services.engine.rehearsals.wait(made.body.id);
+    await product.services.engine.rehearse(made.body.id, 'samples');
+    await product.services.engine.rehearsals.wait(made.body.id);
     for (const { id } of content.steps) await ask(`POST /api/workflows/${made.body.id}/try`, { step: id });
     expect(thiefs).toEqual([]);
     // What was asked went where the key belongs, and nowhere else.
@@ -128,8 +103,8 @@ describe('an imported workflow file', () => {
   test.each(['constructor', '__proto__', 'toString', 'hasOwnProperty'])(
     'with a connection or a sentence called “%s” is refused, and what is there goes on',
     async (id) => {
-      const good = await customersWorkflow(services, connected);
-      const { draft } = await services.workflows.get(good);
+      const good = await customersWorkflow(product.services, product.connected);
+      const { draft } = await product.services.workflows.get(good);
       const source = { ...draft.start.source, connection: id };
       const asConnection = fileOf({ ...draft, start: { ...draft.start, source } }, [
         { id, app: 'shop_counter', name: 'Shop' },
@@ -144,7 +119,7 @@ describe('an imported workflow file', () => {
       expect((await ask<unknown[]>('GET /api/workflows')).body).toHaveLength(1);
       // Put in place of a connection, it is refused as well.
       const text = fileOf(draft);
-      const by = { [connected.shop]: id };
+      const by = { [product.connected.shop]: id };
       expect((await ask('POST /api/workflows/import', { text, connections: by })).status).toBe(400);
       expect((await ask('GET /api/today')).status).toBe(200);
     },
@@ -158,10 +133,10 @@ describe('what can’t be read', () => {
     ['null', 'A workflow that can’t be read'],
     ['{"name":["x"]}', 'A workflow that can’t be read'],
   ])('a draft of %s is shown as such beside all others, saved and removed', async (stored, name) => {
-    addCustomers(world, 2);
-    const good = await customersWorkflow(services, connected);
-    const bad = (await services.workflows.add(emptyContent('Will be damaged'))).id;
-    await services.db.updateTable('workflow').set({ draft: stored }).where('id', '=', bad).execute();
+    addCustomers(product.world, 2);
+    const good = await customersWorkflow(product.services, product.connected);
+    const bad = (await product.services.workflows.add(emptyContent('Will be damaged'))).id;
+    await product.services.db.updateTable('workflow').set({ draft: stored }).where('id', '=', bad).execute();
     for (const path of ['/api/workflows', '/api/today']) {
       const { status, body } = await ask<{ workflows: unknown[] }>(`GET ${path}`);
       expect(status).toBe(200);
@@ -171,50 +146,56 @@ describe('what can’t be read', () => {
       ]);
     }
     expect(await ask(`GET /api/workflows/${bad}`)).toMatchObject({ status: 409 });
-    await goLive(services, good);
-    expect(await ask(`GET /api/connections/${connected.shop}`)).toMatchObject({ status: 200 });
+    await goLive(product.services, good);
+    expect(await ask(`GET /api/connections/${product.connected.shop}`)).toMatchObject({ status: 200 });
     expect((await ask<{ draft: string }>(`GET /api/workflows/${bad}/stored`)).body.draft).toBe(stored);
     expect((await ask(`DELETE /api/workflows/${bad}`)).status).toBe(200);
     expect((await ask<unknown[]>('GET /api/workflows')).body).toHaveLength(1);
   });
 
   test('a live version that is damaged holds up its own workflow only', async () => {
-    const [good, bad] = [await customersWorkflow(services, connected), await customersWorkflow(services, connected)];
-    await goLive(services, bad);
-    await goLive(services, good);
-    await services.db.updateTable('workflow_version').set({ content: '{}' }).where('workflow_id', '=', bad).execute();
-    await services.close();
-    services = await openServices(world);
-    await services.engine.start();
-    addCustomers(world, 1, 7);
-    const run = await services.engine.checkNow(good);
-    await services.engine.finish(run);
+    const [good, bad] = [
+      await customersWorkflow(product.services, product.connected),
+      await customersWorkflow(product.services, product.connected),
+    ];
+    await goLive(product.services, bad);
+    await goLive(product.services, good);
+    await product.services.db
+      .updateTable('workflow_version')
+      .set({ content: '{}' })
+      .where('workflow_id', '=', bad)
+      .execute();
+    await product.reopen();
+    await product.services.engine.start();
+    addCustomers(product.world, 1, 7);
+    const run = await product.services.engine.checkNow(good);
+    await product.services.engine.finish(run);
     expect(
-      (await services.db.selectFrom('item').select('state').where('workflow_id', '=', good).execute()).length,
+      (await product.services.db.selectFrom('item').select('state').where('workflow_id', '=', good).execute()).length,
     ).toBe(1);
-    await expect(services.engine.checkNow(bad)).rejects.toThrow('can’t be read');
+    await expect(product.services.engine.checkNow(bad)).rejects.toThrow('can’t be read');
     for (const path of ['today', 'workflows', 'decide', 'connections'])
       expect((await ask(`GET /api/${path}`)).status).toBe(200);
-    expect((await ask(`GET /api/connections/${connected.shop}`)).status).toBe(200);
+    expect((await ask(`GET /api/connections/${product.connected.shop}`)).status).toBe(200);
   });
 
   test('settings of which one is damaged keep all others', async () => {
-    await saveSettings(services.db, {
+    await saveSettings(product.services.db, {
       ...defaultSettings,
       workspace: 'Saltmarsh',
       zone: 'Europe/Dublin',
       isSetUp: true,
     });
     const set = (value: string) =>
-      services.db.updateTable('setting').set({ value }).where('name', '=', 'workspace').execute();
+      product.services.db.updateTable('setting').set({ value }).where('name', '=', 'workspace').execute();
     await set(JSON.stringify({ workspace: 'Saltmarsh', zone: 'Europe/Dublin', retryHours: 'often', country: 7 }));
-    expect(await loadSettings(services.db)).toMatchObject({
+    expect(await loadSettings(product.services.db)).toMatchObject({
       workspace: 'Saltmarsh',
       zone: 'Europe/Dublin',
       retryHours: 6,
     });
     await set('{broken');
-    expect(await loadSettings(services.db)).toMatchObject({ country: 'GB', isSetUp: true });
+    expect(await loadSettings(product.services.db)).toMatchObject({ country: 'GB', isSetUp: true });
     expect((await ask('GET /api/settings')).status).toBe(200);
   });
 });
@@ -222,23 +203,28 @@ describe('what can’t be read', () => {
 describe('what used to be a fault has its sentence', () => {
   test.each([
     ['POST /api/merges/none/undo', undefined, 409, 'This merge isn’t there any more.'],
-    ['POST /api/connections/SHOP/taken', { path: ['customers'], field: 'email', values: ['a'] }, 400, 'begins with “/”'],
+    [
+      'POST /api/connections/SHOP/taken',
+      { path: ['customers'], field: 'email', values: ['a'] },
+      400,
+      'begins with “/”',
+    ],
     ['POST /api/items/ITEM/rule', { candidate: 'x', says: 'new', take: true }, 409, 'no rule to make of it'],
     ['POST /api/workflows/FLOW/weights', { step: 'list' }, 409, 'nothing to learn from'],
     ['GET /api/runs/none', undefined, 409, 'isn’t there any more'],
   ])('%s', async (route, body, status, sentence) => {
-    addCustomers(world, 1);
-    const id = await customersWorkflow(services, connected);
-    await goLive(services, id);
-    const item = await services.db.selectFrom('item').select('id').executeTakeFirstOrThrow();
-    const name = route.replace('SHOP', connected.shop).replace('ITEM', item.id).replace('FLOW', id);
+    addCustomers(product.world, 1);
+    const id = await customersWorkflow(product.services, product.connected);
+    await goLive(product.services, id);
+    const item = await product.services.db.selectFrom('item').select('id').executeTakeFirstOrThrow();
+    const name = route.replace('SHOP', product.connected.shop).replace('ITEM', item.id).replace('FLOW', id);
     const answer = await ask<{ detail: string }>(name, body);
     expect(answer).toMatchObject({ status, body: { detail: expect.stringContaining(sentence) } });
   });
 
   test('a mapping to a field whose path doesn’t begin with “/” isn’t stored', async () => {
-    const id = await customersWorkflow(services, connected);
-    const { draft, draftRev } = await services.workflows.get(id);
+    const id = await customersWorkflow(product.services, product.connected);
+    const { draft, draftRev } = await product.services.workflows.get(id);
     const steps = draft.steps.map((step) =>
       step.kind === 'write' ? { ...step, mapping: { email: { kind: 'fixed', value: 'x' } } } : step,
     );
@@ -247,7 +233,7 @@ describe('what used to be a fault has its sentence', () => {
       rev: draftRev,
     });
     expect(saved).toMatchObject({ status: 400, body: { detail: expect.stringContaining('begins with “/”') } });
-    expect((await services.workflows.get(id)).draft).toEqual(draft);
+    expect((await product.services.workflows.get(id)).draft).toEqual(draft);
   });
 });
 
@@ -256,12 +242,12 @@ describe('a CSV file that people open in a spreadsheet program', () => {
     [undefined, '=HYPERLINK("http://x.example")'],
     ['harmless', `'=HYPERLINK("http://x.example")`],
   ] as const)('takes texts like formulas as chosen: %s', async (formulaTexts, expected) => {
-    world.shelf.files.replace('list.csv', Buffer.from('Name,Balance\r\n'), undefined);
-    world.shop.store.add(customer({ first_name: '=HYPERLINK("http://x.example")', last_name: null }));
+    product.world.shelf.files.replace('list.csv', Buffer.from('Name,Balance\r\n'), undefined);
+    product.world.shop.store.add(customer({ first_name: '=HYPERLINK("http://x.example")', last_name: null }));
     const content: WorkflowContent = {
       ...emptyContent('Customers to a file'),
       start: {
-        source: await placeOf(services, connected.shop, ['customers']),
+        source: await placeOf(product.services, product.connected.shop, ['customers']),
         on: 'added',
         everyMinutes: 5,
         fromWhen: { kind: 'all' },
@@ -271,7 +257,7 @@ describe('a CSV file that people open in a spreadsheet program', () => {
           id: 'list',
           kind: 'write',
           mode: 'append',
-          target: await placeOf(services, connected.shelf, ['list.csv', 'list']),
+          target: await placeOf(product.services, product.connected.shelf, ['list.csv', 'list']),
           mapping: {
             [formatPointer(['Name'])]: { kind: 'field', ref: { step: 'start', path: '/first_name' }, tidies: [] },
             [formatPointer(['Balance'])]: { kind: 'fixed', value: '-12.50' },
@@ -280,8 +266,8 @@ describe('a CSV file that people open in a spreadsheet program', () => {
         },
       ],
     };
-    await goLive(services, (await services.workflows.add(content)).id);
-    const text = world.shelf.files.get('list.csv')?.bytes.toString() ?? '';
+    await goLive(product.services, (await product.services.workflows.add(content)).id);
+    const text = product.world.shelf.files.get('list.csv')?.bytes.toString() ?? '';
     expect(text).toBe(`Name,Balance\r\n"${expected.replaceAll('"', '""')}",-12.50\r\n`);
   });
 });

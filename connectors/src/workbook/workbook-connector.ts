@@ -114,14 +114,17 @@ export class WorkbookConnector implements Connector, BatchWriter, PlaceMaker {
   async list({ path, identity }: ListRequest): Promise<Page> {
     const { sheet } = await this.at(path);
     const times = new Map<string, number>();
-    const records = sheet.rows.map((row): SourceRecord => {
+    const records: SourceRecord[] = [];
+    for (const row of sheet.rows) {
       const named = identity ? keyText(readPointer(row.record, identity)) : '';
       const count = (times.get(named) ?? 0) + 1;
       times.set(named, count);
       // Two rows with one key, or none: told apart by their place, so that none is lost.
       const id = named === '' ? `row ${row.number}` : count === 1 ? named : `${named} (${count})`;
-      return { id, record: row.record };
-    });
+      records.push({ id, record: row.record });
+      // A large file lets others have their turn.
+      if (records.length % rowsATurn === 0) await new Promise((resolve) => setImmediate(resolve));
+    }
     return { records, cursor: null };
   }
 
@@ -291,6 +294,9 @@ export class WorkbookConnector implements Connector, BatchWriter, PlaceMaker {
     return { ...file, workbook: file.workbook.anew() };
   }
 }
+
+/** Rows that are looked at before others have their turn. */
+const rowsATurn = 20_000;
 
 /** Characters that fit into one cell of an .xlsx workbook (common practice among spreadsheet programs). */
 const mostInCell = 32_767;
