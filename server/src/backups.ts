@@ -5,6 +5,7 @@ import SQLite from 'better-sqlite3';
 import { DateTime } from 'luxon';
 import type { Events } from './events.ts';
 import type { Seams } from './seams.ts';
+import { Told } from './told.ts';
 
 /** Copies of the nights that are kept. */
 const keptNights = 7;
@@ -26,8 +27,10 @@ export interface BackupCopy {
 }
 
 /** A copy could not be made; the message says why. */
-export class BackupFailed extends Error {
+export class BackupFailed extends Told {
   override readonly name = 'BackupFailed';
+  readonly status = 507;
+  readonly type = 'no-copy';
 }
 
 export interface BackupOptions {

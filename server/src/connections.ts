@@ -29,23 +29,34 @@ import type { Events } from './events.ts';
 import type { Seams } from './seams.ts';
 import type { Blotting } from './secrets/blotting.ts';
 import { CannotUnseal, type Sealing } from './secrets/sealing.ts';
+import { Told } from './told.ts';
 
 /** There is no such connection or app. */
-export class UnknownConnection extends Error {
+export class UnknownConnection extends Told {
   override readonly name = 'UnknownConnection';
+  readonly status = 404;
+  readonly type = 'not-there';
 }
 
 /** A connection leads elsewhere than before: a person says first whether that is the same account. Nothing was changed. */
-export class AccountAsked extends Error {
+export class AccountAsked extends Told {
   override readonly name = 'AccountAsked';
+  readonly status = 409;
+  readonly type = 'account-asked';
+
+  override get more() {
+    return { question: this.question };
+  }
   constructor(readonly question: AccountQuestion) {
     super('This connection leads elsewhere now. Say whether it is the same account, or another one.');
   }
 }
 
 /** A key was given for one address and would be sent to another: it has to be given anew. Nothing was changed. */
-export class KeyNeeded extends Error {
+export class KeyNeeded extends Told {
   override readonly name = 'KeyNeeded';
+  readonly status = 409;
+  readonly type = 'key-needed';
   constructor(origin: string) {
     super(`The key was given for ${origin}. Give it again for the new address.`);
   }

@@ -2,7 +2,7 @@ import { dirname, join } from 'node:path';
 import { type App, appsFor, type KnownAddresses, type OpenOptions, type RestDescription } from '@golden/connectors';
 import pino, { type Logger } from 'pino';
 import { Backups } from './backups.ts';
-import { ReadyWorkflows } from './building/files.ts';
+import { ReadyWorkflows } from './building/ready.ts';
 import { Connections } from './connections.ts';
 import { GroupCommit } from './db/group-commit.ts';
 import { type Db, openDb } from './db/open.ts';

@@ -13,18 +13,23 @@ import type { WorkflowRow } from './db/schema.ts';
 import type { Events } from './events.ts';
 import type { Seams } from './seams.ts';
 import { loadSettings } from './settings.ts';
+import { Told } from './told.ts';
 
 /** There is no such workflow or version. */
-export class UnknownWorkflow extends Error {
+export class UnknownWorkflow extends Told {
   override readonly name = 'UnknownWorkflow';
+  readonly status = 404;
+  readonly type = 'not-there';
   constructor() {
     super('This workflow isn’t there any more.');
   }
 }
 
 /** What is stored of a workflow can't be read; all other workflows go on. */
-export class UnreadableWorkflow extends Error {
+export class UnreadableWorkflow extends Told {
   override readonly name = 'UnreadableWorkflow';
+  readonly status = 409;
+  readonly type = 'unreadable';
   constructor(at: string) {
     super(
       `What is stored of this workflow can’t be read (${at}). Save what it holds to a file, remove it, and build it anew or put a copy of the data back.`,
@@ -43,8 +48,14 @@ export interface UnreadableEntry {
 }
 
 /** A draft was saved elsewhere since this one was read; nothing was overwritten. */
-export class DraftConflict extends Error {
+export class DraftConflict extends Told {
   override readonly name = 'DraftConflict';
+  readonly status = 409;
+  readonly type = 'draft-conflict';
+
+  override get more() {
+    return { rev: this.rev, content: this.content };
+  }
   constructor(
     readonly rev: number,
     readonly content: WorkflowContent,

@@ -1,4 +1,4 @@
-import { refNamed } from '../mapping/filling.ts';
+import { refNamed } from '../mapping/refs.ts';
 import type { FieldOf, Surroundings } from '../mapping/surroundings.ts';
 import type { Field } from '../values/field.ts';
 import { currencyFor } from '../values/money.ts';

@@ -3,21 +3,17 @@ import { evaluateFormula } from '../formula/formula.ts';
 import { fieldTypeOf, type StaticType } from '../formula/function.ts';
 import { FormulaError, kindOf, Money, toValue } from '../formula/values.ts';
 import type { FieldType } from '../values/field.ts';
-import { IdSchema } from '../values/id.ts';
 import { currencyFor } from '../values/money.ts';
 import { readPath } from '../values/paths.ts';
 import { type Pointer, PointerSchema } from '../values/pointer.ts';
 import { keyText } from '../values/text.ts';
 import { isEmpty, isRecord, type JsonRecord, toText, type Value } from '../values/value.ts';
+import { type Ref, RefSchema } from './refs.ts';
 import type { FieldOf, Surroundings } from './surroundings.ts';
-import { applyTidies, type Tidied, type Tidy, TidySchema, typeAfter } from './tidy.ts';
 
-/**
- * A field of the record that an earlier sentence made known. `step` is `start`, a step's id, or
- * `line` within the mapping of a list. In `path`, `*` stands for every item of a list.
- */
-export const RefSchema = z.object({ step: IdSchema, path: PointerSchema });
-export type Ref = z.infer<typeof RefSchema>;
+export { type Ref, RefSchema, refNamed } from './refs.ts';
+
+import { applyTidies, type Tidied, type Tidy, TidySchema, typeAfter } from './tidy.ts';
 
 /** The name under which the line being filled stands in references. */
 export const lineId = 'line';
@@ -31,10 +27,6 @@ export type TextPart = z.infer<typeof TextPartSchema>;
 /** A formula in its stored form, with the field that each of its names stands for. */
 export const FormulaSchema = z.object({ text: z.string().max(8000), refs: z.record(z.string(), RefSchema) });
 export type Formula = z.infer<typeof FormulaSchema>;
-
-/** The field that a name of a formula stands for; a name that every object has stands for none by that. */
-export const refNamed = (refs: Readonly<Record<string, Ref>>, name: string): Ref | undefined =>
-  Object.hasOwn(refs, name) ? refs[name] : undefined;
 
 /** What an option gets that isn't in the table. */
 export const OtherwiseSchema = z.discriminatedUnion('kind', [

@@ -5,16 +5,10 @@ import { html } from 'hono/html';
 import { streamSSE } from 'hono/streaming';
 import { NoResultError } from 'kysely';
 import { ZodError, type z } from 'zod';
-import { BackupFailed } from '../backups.ts';
 import { workflowFileJsonSchema } from '../building/files.ts';
-import { AccountAsked, KeyNeeded, UnknownConnection } from '../connections.ts';
-import { NotPossible } from '../engine/errors.ts';
-import { CannotTakeBack } from '../engine/take-back.ts';
 import type { ChangeEvent } from '../events.ts';
-import { CannotMerge } from '../matching/merges.ts';
-import { CannotUnseal } from '../secrets/sealing.ts';
 import type { Services } from '../services.ts';
-import { DraftConflict, UnknownWorkflow, UnreadableWorkflow } from '../workflows.ts';
+import { Told } from '../told.ts';
 import type { Endpoint } from './endpoint.ts';
 import { bodyWithin, browserGuards, keepNothing, ownPagesOnly, signedInPath, unreadableJson } from './guards.ts';
 import { makeHandlers } from './handlers.ts';
@@ -26,8 +20,14 @@ import { routes } from './routes.ts';
 const mostSaid = 20;
 
 /** What was sent doesn't fit the route. */
-class BadRequest extends Error {
+class BadRequest extends Told {
   override readonly name = 'BadRequest';
+  readonly status = 400;
+  readonly type = 'not-accepted';
+
+  override get more() {
+    return { issues: this.issues.slice(0, mostSaid).map(({ path, message }) => ({ path, message })) };
+  }
   constructor(readonly issues: ZodError['issues']) {
     const said = issues
       .slice(0, mostSaid)
@@ -149,27 +149,17 @@ function streamEvents(c: Context, { events }: Services): Response {
   });
 }
 
+/** Every error as its answer: those that a person is told, and those of the libraries and parts below. */
 function toProblem(error: Error, c: Context, services: Services): Response {
-  const said = services.blotting.clean(error.message);
-  if (error instanceof BadRequest)
-    return problem(c, 400, 'not-accepted', said, {
-      issues: error.issues.slice(0, mostSaid).map(({ path, message }) => ({ path, message })),
-    });
-  if (error instanceof NoResultError) return problem(c, 404, 'not-there', 'This isn’t there any more.');
-  if (error instanceof ZodError)
-    return problem(c, 400, 'not-accepted', services.blotting.clean(new BadRequest(error.issues).message));
-  if (error instanceof PointerError) return problem(c, 400, 'not-accepted', said);
-  if (error instanceof UnknownWorkflow || error instanceof UnknownConnection) return problem(c, 404, 'not-there', said);
-  if (error instanceof DraftConflict)
-    return problem(c, 409, 'draft-conflict', said, { rev: error.rev, content: error.content });
-  if (error instanceof NotPossible || error instanceof CannotTakeBack || error instanceof CannotMerge)
-    return problem(c, 409, 'not-possible', said);
-  if (error instanceof BackupFailed) return problem(c, 507, 'no-copy', said);
-  if (error instanceof UnreadableWorkflow) return problem(c, 409, 'unreadable', said);
-  if (error instanceof KeyNeeded) return problem(c, 409, 'key-needed', said);
-  if (error instanceof AccountAsked) return problem(c, 409, 'account-asked', said, { question: error.question });
-  if (error instanceof CannotUnseal) return problem(c, 409, 'sign-in-again', said);
-  if (error instanceof AppError) return problem(c, 502, `app-${error.name}`, said);
+  const told = asTold(error);
+  const said = services.blotting.clean(told.message);
+  if (told instanceof Told) return problem(c, told.status, told.type, said, told.more);
+  if (told instanceof NoResultError) return problem(c, 404, 'not-there', 'This isn’t there any more.');
+  if (told instanceof PointerError) return problem(c, 400, 'not-accepted', said);
+  if (told instanceof AppError) return problem(c, 502, `app-${told.name}`, said);
   services.log.error({ said, at: c.req.path, stack: services.blotting.clean(error.stack ?? '') }, 'a request failed');
   return problem(c, 500, 'fault', 'Golden Relay met a fault of its own. Nothing that was saved is lost; try again.');
 }
+
+/** What couldn't be stored because it isn't what it has to be was not accepted. */
+const asTold = (error: Error): Error => (error instanceof ZodError ? new BadRequest(error.issues) : error);

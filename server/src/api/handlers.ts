@@ -1,12 +1,14 @@
 import type { Services } from '../services.ts';
+import { buildingHandlers } from './building/handlers.ts';
+import { connectionHandlers } from './connections/handlers.ts';
+import { duplicatesHandlers } from './duplicates/handlers.ts';
 import type { Handlers } from './endpoint.ts';
-import { buildingHandlers } from './handlers/building.ts';
-import { connectionHandlers } from './handlers/connections.ts';
-import { matchingHandlers } from './handlers/matching.ts';
-import { runHandlers } from './handlers/runs.ts';
-import { workflowHandlers } from './handlers/workflows.ts';
-import { workspaceHandlers } from './handlers/workspace.ts';
+import { linksHandlers } from './links/handlers.ts';
+import { matchingHandlers } from './matching/handlers.ts';
 import type { Routes } from './routes.ts';
+import { runHandlers } from './runs/handlers.ts';
+import { workflowHandlers } from './workflows/handlers.ts';
+import { workspaceHandlers } from './workspace/handlers.ts';
 
 /** What every route does; the rules live in core and the engine. */
 export function makeHandlers(services: Services): Handlers<Routes> {
@@ -17,5 +19,7 @@ export function makeHandlers(services: Services): Handlers<Routes> {
     ...buildingHandlers(services),
     ...runHandlers(services),
     ...matchingHandlers(services),
+    ...linksHandlers(services),
+    ...duplicatesHandlers(services),
   };
 }

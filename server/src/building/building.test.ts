@@ -4,8 +4,8 @@ import { emptyContent, isReady, readWorkflowFile, takeFields, type WorkflowConte
 import { shelfAccounts, shopKeys } from '@golden/standins';
 import Ajv2020 from 'ajv/dist/2020';
 import { makeApi } from '../api/app.ts';
-import { lastDays } from '../api/days.ts';
-import { needsOf } from '../api/needs.ts';
+import { lastDays } from '../api/workspace/days.ts';
+import { needsOf } from '../api/workspace/needs.ts';
 import type { Services } from '../services.ts';
 import {
   addCustomers,

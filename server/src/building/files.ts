@@ -1,11 +1,8 @@
-import { existsSync, readdirSync, readFileSync } from 'node:fs';
-import { join } from 'node:path';
 import {
   connectionsOf,
   deedsThrough,
   fileKind,
   type ImportedConnection,
-  readWorkflowFile,
   sentenceText,
   type WorkflowContent,
   type WorkflowFile,
@@ -14,8 +11,8 @@ import {
   writeBrief,
 } from '@golden/core';
 import { z } from 'zod';
-import { NotPossible } from '../engine/errors.ts';
 import type { Services } from '../services.ts';
+import { readOrThrow } from './ready.ts';
 
 /** The JSON Schema (2020-12) of exported workflows, published with the server. */
 export function workflowFileJsonSchema(): object {
@@ -77,35 +74,4 @@ export async function lookAtFile({ connections, apps }: Services, text: string):
 /** The content of a file with the chosen connections in it. @throws NotPossible */
 export function contentOfFile(text: string, by: Readonly<Record<string, string>>): WorkflowContent {
   return withConnections(readOrThrow(text).content, by);
-}
-
-function readOrThrow(text: string): WorkflowFile {
-  const read = readWorkflowFile(text);
-  if (!read.ok) throw new NotPossible(read.message);
-  return read.file;
-}
-
-/** Ready-made workflows that stand in a folder beside the data, by their file's name. */
-export class ReadyWorkflows {
-  constructor(private readonly folder: string | undefined) {}
-
-  list(): { id: string; name: string; note: string | null }[] {
-    return this.names().flatMap((id) => {
-      const read = readWorkflowFile(readFileSync(join(this.folder ?? '', id), 'utf8'));
-      return read.ok ? [{ id, name: read.file.content.name, note: read.file.content.note ?? null }] : [];
-    });
-  }
-
-  /** @throws NotPossible when there is none of that name */
-  get(id: string): WorkflowFile {
-    if (!this.names().includes(id)) throw new NotPossible('There is no such ready-made workflow.');
-    return readOrThrow(readFileSync(join(this.folder ?? '', id), 'utf8'));
-  }
-
-  private names(): string[] {
-    if (!this.folder || !existsSync(this.folder)) return [];
-    return readdirSync(this.folder)
-      .filter((name) => name.endsWith('.json'))
-      .sort();
-  }
 }

@@ -1,7 +1,6 @@
 import { setImmediate } from 'node:timers/promises';
 import { CompiledQuery, sql, type Transaction } from 'kysely';
-import type { Db } from './open.ts';
-import type { Tables } from './schema.ts';
+import type { Db, Tables } from './schema.ts';
 
 export type Trx = Transaction<Tables>;
 

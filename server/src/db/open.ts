@@ -2,9 +2,9 @@ import SQLite from 'better-sqlite3';
 import { Kysely, Migrator, type SqliteDatabase, SqliteDialect, type SqliteStatement } from 'kysely';
 import { migrations } from './migrations.ts';
 import { keepPrivate } from './private.ts';
-import type { Tables } from './schema.ts';
+import type { Db, Tables } from './schema.ts';
 
-export type Db = Kysely<Tables>;
+export type { Db } from './schema.ts';
 
 /** The data file, open: as queries see it, and as the library does, which alone can copy it. */
 export interface OpenData {

@@ -1,5 +1,5 @@
 import type { ItemStateName, UnsettledCause } from '@golden/core';
-import type { Generated, Selectable } from 'kysely';
+import type { Generated, Kysely, Selectable } from 'kysely';
 
 /** JSON columns are text here; each is parsed with Zod or by its own module where it is read. */
 type Json = string;
@@ -416,3 +416,6 @@ export type AccountRow = Selectable<AccountTable>;
 
 /** An intake as it is read. */
 export type IntakeRow = Selectable<IntakeTable>;
+
+/** The data file as queries see it. */
+export type Db = Kysely<Tables>;

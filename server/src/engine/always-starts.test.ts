@@ -1,4 +1,4 @@
-import { needsOf } from '../api/needs.ts';
+import { needsOf } from '../api/workspace/needs.ts';
 import type { Services } from '../services.ts';
 import { makeServices } from '../services.ts';
 import { checkNow, decide, goLive, settled } from '../testing/checks.ts';

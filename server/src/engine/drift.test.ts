@@ -2,7 +2,7 @@ import type { RestDescription } from '@golden/connectors';
 import { emptyContent, type WorkflowContent } from '@golden/core';
 import { type Listening, listen } from '@golden/standins';
 import { Hono } from 'hono';
-import { needsOf } from '../api/needs.ts';
+import { needsOf } from '../api/workspace/needs.ts';
 import { driftsOf } from '../building/places.ts';
 import type { Services } from '../services.ts';
 import {

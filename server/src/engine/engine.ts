@@ -15,6 +15,7 @@ import { goLive, liesBetween } from './go-live.ts';
 import type { Consent, HeldBack } from './held-back.ts';
 import { intakeOf } from './intakes.ts';
 import { accountsNow } from './item-accounts.ts';
+import { fingerprintOf, saveSeen } from './news.ts';
 import { noteAlive } from './off-time.ts';
 import { type RehearsalScope, Rehearsals, type Tried } from './rehearse.ts';
 import { retryReturned } from './returned.ts';
@@ -23,7 +24,7 @@ import { newRun } from './runs.ts';
 import { Samples } from './samples.ts';
 import { Sources } from './sources.ts';
 import { claimTakingBack, goOnTakingBack, takeBack } from './take-back.ts';
-import { fingerprintOf, newItem, saveSeen } from './take-in.ts';
+import { newItem } from './take-in.ts';
 
 /** Items of one connection that try whether it works again. */
 const fewTry = 8;

@@ -4,9 +4,9 @@ import type { IntakeRow } from '../db/schema.ts';
 import type { EngineContext } from './context.ts';
 import { NotPossible } from './errors.ts';
 import { beginAnew, findIntake, intakeOf } from './intakes.ts';
+import { newsAmong } from './news.ts';
 import { newRun } from './runs.ts';
 import { sourcePages } from './source-pages.ts';
-import { newsAmong } from './take-in.ts';
 
 /** Why a version that goes live doesn't go on where the one before stood. */
 type Begins = 'first' | 'source' | 'from_when';

@@ -4,8 +4,8 @@ import type { Trx } from '../db/group-commit.ts';
 import type { Db } from '../db/open.ts';
 import type { IntakeRow } from '../db/schema.ts';
 import type { EngineContext } from './context.ts';
+import { newsAmong } from './news.ts';
 import { sourcePages } from './source-pages.ts';
-import { newsAmong } from './take-in.ts';
 
 /** What a person has to look at before a check takes anything in. */
 export interface HeldBack {

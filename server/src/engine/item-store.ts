@@ -12,9 +12,9 @@ import type { Trx } from '../db/group-commit.ts';
 import { prepared } from '../db/prepared.ts';
 import type { ItemRow, JournalTable } from '../db/schema.ts';
 import { saveLink } from '../matching/links.ts';
-import { unclearIn } from '../matching/weights.ts';
+import { unclearIn } from '../matching/unclear.ts';
+import { releaseBehind } from './behind.ts';
 import type { EngineContext } from './context.ts';
-import { releaseBehind } from './dispatcher.ts';
 import { ItemAccounts } from './item-accounts.ts';
 
 /** An item with the version it stays on to its end. */

@@ -8,7 +8,7 @@ import {
   readPointer,
 } from '@golden/core';
 import type { Trx } from '../db/group-commit.ts';
-import type { Db } from '../db/open.ts';
+import type { Db } from '../db/schema.ts';
 
 /**
  * What an app made of our values, for the fields that it writes its own way: a field that came back

@@ -9,8 +9,8 @@ import {
 } from '@golden/core';
 import type { SampleOrigin, SampleTable } from '../db/schema.ts';
 import type { EngineContext } from './context.ts';
+import { fingerprintOf } from './news.ts';
 import type { Sources } from './sources.ts';
-import { fingerprintOf } from './take-in.ts';
 
 /** A record kept to build and rehearse with. */
 export interface Sample extends SourceRecord {

@@ -1,8 +1,8 @@
 import type { SourceRecord } from '@golden/connectors';
 import type { Start } from '@golden/core';
 import type { EngineContext } from './context.ts';
+import { isSince } from './news.ts';
 import { sourcePages } from './source-pages.ts';
-import { isSince } from './take-in.ts';
 
 /** How many records each starting point means. */
 export interface FromWhenCounts {

@@ -13,16 +13,19 @@ import {
 } from '@golden/core';
 import type { Trx } from '../db/group-commit.ts';
 import type { ItemRow, WriteRow } from '../db/schema.ts';
+import { Told } from '../told.ts';
+import { releaseBehind } from './behind.ts';
 import type { EngineContext } from './context.ts';
-import { releaseBehind } from './dispatcher.ts';
 import { lastDone, writeOf } from './intents.ts';
 import { forget } from './last-written.ts';
 import { isPassing } from './pauses.ts';
 import { holds } from './settle.ts';
 
 /** Something can't be taken back; nothing more was changed. */
-export class CannotTakeBack extends Error {
+export class CannotTakeBack extends Told {
   override readonly name = 'CannotTakeBack';
+  readonly status = 409;
+  readonly type = 'not-possible';
 }
 
 /** Taking back is held up by an app that doesn't answer; it goes on by itself. */

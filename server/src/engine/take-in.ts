@@ -1,15 +1,11 @@
-import { createHash } from 'node:crypto';
 import type { Page, SourceRecord } from '@golden/connectors';
 import {
   beginItem,
-  canonicalText,
   type ItemState,
   type JsonRecord,
-  keyText,
   type LastSeen,
   mayComeToFit,
   readInstant,
-  readPointer,
   recordTitle,
   revisionOf,
   type Start,
@@ -17,11 +13,11 @@ import {
 } from '@golden/core';
 import type { Insertable } from 'kysely';
 import type { Trx } from '../db/group-commit.ts';
-import type { Db } from '../db/open.ts';
 import type { IntakeRow, ItemTable, RunRow, SeenTable } from '../db/schema.ts';
 import type { EngineContext } from './context.ts';
 import { type Consent, consentOf, LookFirst, lookBeforeTaking, mostExamples } from './held-back.ts';
 import { accountsNow } from './item-accounts.ts';
+import { chunks, fingerprintOf, isFromTheStart, isNews, isSameNews, keptOf, loadSeen, saveSeen } from './news.ts';
 import { checkSource, sourcePages } from './source-pages.ts';
 
 /** Polls overlap by this much, in milliseconds: an app may show a change a little after its own time for it. */
@@ -124,11 +120,6 @@ export function newItem(
     taken_at: now,
     ended_at: null,
   };
-}
-
-/** The digest by which a change of a record is told where its app keeps no version. */
-export function fingerprintOf(record: JsonRecord): string {
-  return createHash('sha256').update(canonicalText(record)).digest('hex');
 }
 
 /** How one record of a page is counted, and what is remembered of it. */
@@ -311,76 +302,6 @@ async function takeUpAgain(
   await trx.insertInto('journal').values({ item_id: id, at: now, kind: 'looked_again', step: null, content }).execute();
 }
 
-/** Those of a source's records that a check would take in now. */
-export async function newsAmong(
-  db: Db | Trx,
-  intakeId: string,
-  start: Start,
-  records: readonly SourceRecord[],
-): Promise<SourceRecord[]> {
-  const known = await loadSeen(db, intakeId, records);
-  return records.filter((record) => {
-    const last = known.get(record.id);
-    const fingerprint = fingerprintOf(record.record);
-    const { revision } = revisionOf(
-      { version: record.version, updated: record.updated, fingerprint },
-      last as LastSeen,
-    );
-    return isNews(record, last, last?.revision === revision && last.is_gone === 0, start);
-  });
-}
-
-/** True when a record that has changed is still the news that was taken in: added once, or of the value that it came to. */
-function isSameNews(record: SourceRecord, last: SeenTable, start: Start): boolean {
-  if (start.on === 'added') return last.is_gone === 0;
-  return start.on === 'becomes' && last.is_gone === 0 && last.kept === startValue(record, start);
-}
-
-/** What a later listing compares with: the value that may become another, or the record that may go. */
-function keptOf(record: SourceRecord, start: Start): string | null {
-  if (start.on === 'removed') return JSON.stringify(record.record);
-  return start.on === 'becomes' ? startValue(record, start) : null;
-}
-
-const startValue = (record: SourceRecord, start: Start): string =>
-  keyText(readPointer(record.record, start.becomes?.path ?? ''));
-
-const hasBecome = (record: SourceRecord, start: Start): boolean =>
-  startValue(record, start) === keyText(start.becomes?.value ?? '');
-
-/** Whether a record that is there at the start belongs to "from when". */
-function isFromTheStart(record: SourceRecord, start: Start): boolean {
-  if (start.fromWhen.kind === 'now' || start.on === 'removed') return false;
-  if (start.on === 'becomes' && !hasBecome(record, start)) return false;
-  if (start.fromWhen.kind === 'all') return true;
-  return isSince(record, start.on, start.fromWhen.at);
-}
-
-/** Whether a record was added (or, where asked, changed) at or after an instant. */
-export function isSince(record: SourceRecord, on: Start['on'], at: string): boolean {
-  const told = on === 'added' ? (record.created ?? record.updated) : (record.updated ?? record.created);
-  const instant = told ? readInstant(told, 'utc') : undefined;
-  const from = readInstant(at, 'utc');
-  return instant !== undefined && from !== undefined && instant >= from;
-}
-
-function isNews(record: SourceRecord, last: SeenTable | undefined, isSeen: boolean, start: Start): boolean {
-  switch (start.on) {
-    case 'added':
-      return last === undefined;
-    case 'added_or_changed':
-      return !isSeen;
-    case 'removed':
-      return false;
-    case 'becomes':
-      // It fires on the change only. What was never looked at for its value is noted first.
-      return (
-        hasBecome(record, start) &&
-        (last === undefined || (last.kept !== null && last.kept !== startValue(record, start)))
-      );
-  }
-}
-
 interface Removed {
   readonly readings: readonly Reading[];
   readonly isLimited: boolean;
@@ -424,47 +345,6 @@ async function findRemoved(
 /** So few removals are believed at once. */
 const fewRemoved = 10;
 
-async function loadSeen(
-  trx: Db | Trx,
-  intakeId: string,
-  records: readonly SourceRecord[],
-): Promise<Map<string, SeenTable>> {
-  const seen = new Map<string, SeenTable>();
-  for (const chunk of chunks(records, 400)) {
-    const ids = chunk.map((record) => record.id);
-    const rows = await trx
-      .selectFrom('seen')
-      .selectAll()
-      .where('intake_id', '=', intakeId)
-      .where('source_id', 'in', ids)
-      .execute();
-    for (const row of rows) seen.set(row.source_id, row);
-  }
-  return seen;
-}
-
-/** Keeps what was seen last of each record. */
-export async function saveSeen(trx: Trx, seen: readonly SeenTable[]): Promise<void> {
-  const newest = [...new Map(seen.map((one) => [one.source_id, one])).values()];
-  for (const chunk of chunks(newest, 100)) {
-    await trx
-      .insertInto('seen')
-      .values(chunk)
-      .onConflict((conflict) =>
-        conflict.columns(['intake_id', 'source_id']).doUpdateSet((eb) => ({
-          revision: eb.ref('excluded.revision'),
-          fingerprint: eb.ref('excluded.fingerprint'),
-          counter: eb.ref('excluded.counter'),
-          is_taken: eb.ref('excluded.is_taken'),
-          run_id: eb.ref('excluded.run_id'),
-          kept: eb.ref('excluded.kept'),
-          is_gone: eb.ref('excluded.is_gone'),
-        })),
-      )
-      .execute();
-  }
-}
-
 /** The instant from which the next listing asks. */
 export function sinceAfter(highWater: string | null, before: string | null): string | null {
   const instant = highWater ? readInstant(highWater, 'utc') : undefined;
@@ -486,8 +366,4 @@ function highest(instants: readonly (string | null | undefined)[]): string | nul
     (most, one) => (most === null || Date.parse(one) > Date.parse(most) ? one : most),
     null,
   );
-}
-
-function chunks<T>(all: readonly T[], size: number): T[][] {
-  return Array.from({ length: Math.ceil(all.length / size) }, (_, at) => all.slice(at * size, (at + 1) * size));
 }

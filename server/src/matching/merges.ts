@@ -15,12 +15,15 @@ import type { Db } from '../db/open.ts';
 import type { MergeTable } from '../db/schema.ts';
 import type { Events } from '../events.ts';
 import type { Seams } from '../seams.ts';
+import { Told } from '../told.ts';
 import { moveLinks } from './links.ts';
 import type { Mirrors, PlaceKey } from './mirrors.ts';
 
 /** A merge can't be done or undone; the message says why, and nothing more was changed. */
-export class CannotMerge extends Error {
+export class CannotMerge extends Told {
   override readonly name = 'CannotMerge';
+  readonly status = 409;
+  readonly type = 'not-possible';
 }
 
 /** One step of a merge: a change as a value, so that it can be stored, done once, and undone. */

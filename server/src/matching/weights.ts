@@ -1,6 +1,5 @@
 import {
   type DecidedEvidence,
-  type ItemState,
   isPlaced,
   type MatchModel,
   type PlacedStep,
@@ -131,13 +130,4 @@ export async function takeWeights(services: Services, workflowId: string, stepId
   };
   await services.workflows.saveDraft(workflowId, content, draftRev);
   return made.number;
-}
-
-/** Whether an item's state asks about an unclear match: kept in the journal, so that its decision teaches. */
-export function unclearIn(
-  state: ItemState,
-): readonly { readonly step: string; readonly result: Extract<StepResult, { kind: 'unsettled' }> }[] {
-  return Object.entries(state.steps).flatMap(([step, result]) =>
-    result.kind === 'unsettled' && result.cause === 'unclear' && result.candidates?.length ? [{ step, result }] : [],
-  );
 }

@@ -1,10 +1,13 @@
 import { createCipheriv, createDecipheriv, createHash, createHmac, randomBytes } from 'node:crypto';
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { keepPrivate } from '../db/private.ts';
+import { Told } from '../told.ts';
 
 /** A sealed value can't be opened: another key sealed it, or it was altered. */
-export class CannotUnseal extends Error {
+export class CannotUnseal extends Told {
   override readonly name = 'CannotUnseal';
+  readonly status = 409;
+  readonly type = 'sign-in-again';
   constructor() {
     super('The stored key was sealed with another master key. Sign in again.');
   }

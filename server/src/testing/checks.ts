@@ -1,5 +1,5 @@
 import { type Balance, checkBalance } from '@golden/core';
-import { balanceOfRun, countItems } from '../api/views.ts';
+import { balanceOfRun, countItems } from '../api/runs/views.ts';
 import type { Services } from '../services.ts';
 import { TestClock } from './clock.ts';
 

@@ -2,15 +2,9 @@ import type { HttpBindings } from '@hono/node-server';
 import { createRoute, OpenAPIHono, z } from '@hono/zod-openapi';
 import { problem } from '../kit/problem.ts';
 import { type PracticeState, suffers } from '../kit/trouble.ts';
+import type { ShopKey } from './keys.ts';
 import { addSales } from './sales-api.ts';
 import type { CustomerInput, ShopStore } from './store.ts';
-
-/** A key of the shop and what it may do. */
-export interface ShopKey {
-  readonly key: string;
-  readonly name: string;
-  readonly mayWrite: boolean;
-}
 
 const text = (max: number) => z.string().max(max).nullable();
 const fields = {

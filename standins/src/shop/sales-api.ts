@@ -3,7 +3,7 @@ import { createRoute, type OpenAPIHono, z } from '@hono/zod-openapi';
 import { problem } from '../kit/problem.ts';
 import type { Kept, RecordTable } from '../kit/records.ts';
 import { type PracticeState, suffers } from '../kit/trouble.ts';
-import type { ShopKey } from './api.ts';
+import type { ShopKey } from './keys.ts';
 import { orderStates, type Sales, totalsOf } from './sales.ts';
 import type { Webhooks } from './webhooks.ts';
 

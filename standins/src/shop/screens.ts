@@ -2,7 +2,7 @@ import { Hono } from 'hono';
 import { html } from 'hono/html';
 import { type Html, page, practicePage, type Skin } from '../kit/page.ts';
 import type { PracticeState } from '../kit/trouble.ts';
-import type { ShopKey } from './api.ts';
+import type { ShopKey } from './keys.ts';
 import { addSalesScreens } from './sales-screens.ts';
 import type { Customer, CustomerInput, ShopStore } from './store.ts';
 

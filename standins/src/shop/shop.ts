@@ -2,7 +2,8 @@ import type { HttpBindings } from '@hono/node-server';
 import { Hono } from 'hono';
 import { controlApp } from '../kit/control.ts';
 import { calm, type PracticeState, troubleMaker } from '../kit/trouble.ts';
-import { type ShopKey, shopApi } from './api.ts';
+import { shopApi } from './api.ts';
+import type { ShopKey } from './keys.ts';
 import { shopScreens } from './screens.ts';
 import { ShopStore } from './store.ts';
 

@@ -5,15 +5,9 @@ import { Button } from '../parts/Button.tsx';
 import { counted } from '../parts/formats.ts';
 import { Loading, ProblemMessage } from '../parts/Messages.tsx';
 import { ConnectDrawer } from './ConnectDrawer.tsx';
+import type { ChosenPlace } from './chosen-place.ts';
 import { MakePlaceDrawer } from './MakePlaceDrawer.tsx';
 import { PlacePreview } from './PlacePreview.tsx';
-
-/** A place as a person has chosen it, with its app's connection. */
-export interface ChosenPlace {
-  readonly connection: string;
-  readonly path: string[];
-  readonly labels: string[];
-}
 
 interface PickerProps {
   readonly purpose: 'from' | 'to';

@@ -2,7 +2,7 @@ import { type Field, readPointer, toText } from '@golden/core';
 import { usePlace } from '../api/queries.ts';
 import { counted } from '../parts/formats.ts';
 import { ProblemMessage } from '../parts/Messages.tsx';
-import type { ChosenPlace } from './PlacePicker.tsx';
+import type { ChosenPlace } from './chosen-place.ts';
 
 interface PreviewProps {
   readonly place: ChosenPlace;

@@ -52,7 +52,8 @@ function Copies({ zone }: { readonly zone: string }) {
         One is made each night, and seven are kept.
       </p>
       <p className="mb-3 text-sm text-ink-2">
-        They lie in <span className="font-mono break-all [font-variant-ligatures:none]">{data.folder}</span>. Keep them on another disk as well.
+        They lie in <span className="font-mono break-all [font-variant-ligatures:none]">{data.folder}</span>. Keep them
+        on another disk as well.
       </p>
       <Button onClick={() => make.mutate(undefined)} disabled={make.isPending}>
         {make.isPending ? 'Making a copy…' : 'Make a copy now'}

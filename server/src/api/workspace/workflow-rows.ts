@@ -1,8 +1,8 @@
 import { emptyBalance, type WorkflowContent, writeSteps } from '@golden/core';
-import type { Services } from '../services.ts';
-import { loadSettings } from '../settings.ts';
+import type { Services } from '../../services.ts';
+import { loadSettings } from '../../settings.ts';
+import { balancesToday } from '../runs/views.ts';
 import { lastDays } from './days.ts';
-import { balancesToday } from './views.ts';
 
 /** Each workflow as one row: from, to, on or off, last and next run, the day's balance. */
 export async function workflowRows({ db, workflows, connections, seams, stopSwitch }: Services) {

@@ -1,5 +1,5 @@
 import { describeChanges, sentenceText, writeBrief } from '@golden/core';
-import type { Services } from '../services.ts';
+import type { Services } from '../../services.ts';
 
 /** The versions of a workflow, each with what it changed against the one before, in sentences. */
 export async function viewVersions({ db, workflows, connections }: Services, id: string) {

@@ -1,4 +1,4 @@
-import type { Services } from '../services.ts';
+import type { Services } from '../../services.ts';
 
 /** Connections that are held up for the moment, with why, until when, and how many records wait for each. */
 export async function pausesOf({ db, pauses, connections }: Services) {

@@ -3,9 +3,9 @@ import { type JsonRecord, recordTitle } from '@golden/core';
 import { payloadFor } from '../../building/payload.ts';
 import { driftsOf, swapConnection } from '../../building/places.ts';
 import type { Services } from '../../services.ts';
+import { done } from '../done.ts';
 import type { Handlers } from '../endpoint.ts';
-import type { Routes } from '../routes.ts';
-import { done } from './done.ts';
+import type { buildingRoutes } from './routes.ts';
 
 /** Records that a search shows at most. */
 const mostFound = 40;
@@ -58,5 +58,5 @@ export function buildingHandlers(services: Services) {
     'POST /api/workflows/:id/try': async ({ params, body }) => [...(await engine.tryStep(params.id, body.step))],
     'GET /api/workflows/:id/counts': async ({ params, query }) =>
       engine.sources.count((await workflows.get(params.id)).draft.start, query.since),
-  } satisfies Partial<Handlers<Routes>>;
+  } satisfies Handlers<typeof buildingRoutes>;
 }

@@ -2,10 +2,10 @@ import { balanceOf, type Decision, type ItemState, isPlaced, layOut, type Planne
 import { NotPossible } from '../../engine/errors.ts';
 import { proposedLimit } from '../../engine/held-back.ts';
 import type { Services } from '../../services.ts';
+import { done } from '../done.ts';
 import type { Handlers } from '../endpoint.ts';
-import type { Routes } from '../routes.ts';
-import { balanceOfRun, countItems, countSteps, viewItem, viewRehearsalItem, viewRun } from '../views.ts';
-import { done } from './done.ts';
+import type { runsRoutes } from './routes.ts';
+import { balanceOfRun, countItems, countSteps, viewItem, viewRehearsalItem, viewRun } from './views.ts';
 
 /** Rehearsing, going live, runs and their items. */
 export function runHandlers(services: Services) {
@@ -130,7 +130,7 @@ export function runHandlers(services: Services) {
       await engine.takeBack(params.id);
       return done;
     },
-  } satisfies Partial<Handlers<Routes>>;
+  } satisfies Handlers<typeof runsRoutes>;
 }
 
 /** Milliseconds for which an answer waits to show what came of a decision; the queue goes on with it in any case. */

@@ -4,9 +4,9 @@ import { placeFromLink } from '../../building/place-link.ts';
 import { takenValues } from '../../building/taken.ts';
 import { NotPossible } from '../../engine/errors.ts';
 import type { Services } from '../../services.ts';
+import { done } from '../done.ts';
 import type { Handlers } from '../endpoint.ts';
-import type { Routes } from '../routes.ts';
-import { done } from './done.ts';
+import type { connectionsRoutes } from './routes.ts';
 
 const shownFirst = 50;
 
@@ -108,7 +108,7 @@ export function connectionHandlers({ db, connections, signIns, workflows, engine
         canAddColumns: connector.shape !== undefined && !described.readOnlyBecause,
       };
     },
-  } satisfies Partial<Handlers<Routes>>;
+  } satisfies Handlers<typeof connectionsRoutes>;
 }
 
 const pathOf = (given: string | string[] | undefined): string[] => (given === undefined ? [] : [given].flat());

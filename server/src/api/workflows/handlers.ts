@@ -3,12 +3,12 @@ import { copyBetween } from '../../building/copies.ts';
 import { contentOfFile, exportWorkflow, lookAtFile } from '../../building/files.ts';
 import { NotPossible } from '../../engine/errors.ts';
 import type { Services } from '../../services.ts';
+import { done } from '../done.ts';
 import type { Handlers } from '../endpoint.ts';
-import type { Routes } from '../routes.ts';
-import { viewVersions } from '../view-versions.ts';
-import { viewWorkflow } from '../view-workflow.ts';
-import { workflowRows } from '../workflow-rows.ts';
-import { done } from './done.ts';
+import { workflowRows } from '../workspace/workflow-rows.ts';
+import type { workflowsRoutes } from './routes.ts';
+import { viewVersions } from './view-versions.ts';
+import { viewWorkflow } from './view-workflow.ts';
 
 /** Workflows: their drafts, folders, versions, files. */
 export function workflowHandlers(services: Services) {
@@ -70,5 +70,5 @@ export function workflowHandlers(services: Services) {
       if (!isSameSource || shape(before) !== shape(after)) await engine.samples.forget(params.id);
       return viewWorkflow(services, params.id);
     },
-  } satisfies Partial<Handlers<Routes>>;
+  } satisfies Handlers<typeof workflowsRoutes>;
 }

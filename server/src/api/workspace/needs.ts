@@ -1,7 +1,7 @@
 import type { UnsettledCause } from '@golden/core';
-import type { HeldBack } from '../engine/held-back.ts';
-import type { Services } from '../services.ts';
-import { nameIn } from '../workflows.ts';
+import type { HeldBack } from '../../engine/held-back.ts';
+import type { Services } from '../../services.ts';
+import { nameIn } from '../../workflows.ts';
 
 /** Something that needs a person: records with one cause, or a source that can't be read. */
 export interface Need {

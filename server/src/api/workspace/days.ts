@@ -1,5 +1,5 @@
 import { DateTime } from 'luxon';
-import type { Db } from '../db/open.ts';
+import type { Db } from '../../db/open.ts';
 
 /** What one day of a workflow came to: records taken in then, and how many of them are unsettled now. */
 export interface DayCount {

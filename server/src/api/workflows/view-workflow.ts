@@ -1,5 +1,5 @@
-import { stoppedItems } from '../engine/carry-on.ts';
-import type { Services } from '../services.ts';
+import { stoppedItems } from '../../engine/carry-on.ts';
+import type { Services } from '../../services.ts';
 
 /** A workflow with its draft as the editor needs it. */
 export async function viewWorkflow({ db, workflows, stopSwitch }: Services, id: string) {

@@ -2,12 +2,12 @@ import { addBalances, balanceOf, emptyBalance } from '@golden/core';
 import { afterOff, putOffAway } from '../../engine/off-time.ts';
 import type { Services } from '../../services.ts';
 import { loadSettings, saveSettings } from '../../settings.ts';
+import { done } from '../done.ts';
 import type { Handlers } from '../endpoint.ts';
-import { needsOf } from '../needs.ts';
-import { pausesOf } from '../pauses.ts';
-import type { Routes } from '../routes.ts';
-import { workflowRows } from '../workflow-rows.ts';
-import { done } from './done.ts';
+import { needsOf } from './needs.ts';
+import { pausesOf } from './pauses.ts';
+import type { workspaceRoutes } from './routes.ts';
+import { workflowRows } from './workflow-rows.ts';
 
 /** The workspace: its settings, its day, the apps it can be connected to. */
 export function workspaceHandlers(services: Services) {
@@ -66,5 +66,5 @@ export function workspaceHandlers(services: Services) {
         settings: app.settings.map((setting) => ({ ...setting })),
         ...(addresses[app.id] && { screens: new URL('/', addresses[app.id]).href }),
       })),
-  } satisfies Partial<Handlers<Routes>>;
+  } satisfies Handlers<typeof workspaceRoutes>;
 }

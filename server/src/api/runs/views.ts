@@ -1,9 +1,9 @@
 import { type Balance, balanceOf, type ItemState, type ItemStateName, type WorkflowContent } from '@golden/core';
 import { sql } from 'kysely';
 import { DateTime } from 'luxon';
-import type { Db } from '../db/open.ts';
-import type { ItemRow, RehearsalItemTable, RunRow } from '../db/schema.ts';
-import { loadSettings } from '../settings.ts';
+import type { Db } from '../../db/open.ts';
+import type { ItemRow, RehearsalItemTable, RunRow } from '../../db/schema.ts';
+import { loadSettings } from '../../settings.ts';
 
 type Counts = Partial<Record<ItemStateName, number>>;
 

@@ -1,0 +1,14 @@
+import { z } from 'zod';
+import { IdSchema } from '../values/id.ts';
+import { PointerSchema } from '../values/pointer.ts';
+
+/**
+ * A field of the record that an earlier sentence made known. `step` is `start`, a step's id, or
+ * `line` within the mapping of a list. In `path`, `*` stands for every item of a list.
+ */
+export const RefSchema = z.object({ step: IdSchema, path: PointerSchema });
+export type Ref = z.infer<typeof RefSchema>;
+
+/** The field that a name of a formula stands for; a name that every object has stands for none by that. */
+export const refNamed = (refs: Readonly<Record<string, Ref>>, name: string): Ref | undefined =>
+  Object.hasOwn(refs, name) ? refs[name] : undefined;

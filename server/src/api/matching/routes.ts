@@ -1,0 +1,144 @@
+import { unsettledCauses } from '@golden/core';
+import { z } from 'zod';
+import type { Endpoint } from '../endpoint.ts';
+import { data, ok } from '../schemas.ts';
+
+const evidenceOf = z.array(z.string()).readonly();
+
+const matchCase = z.object({
+  step: z.string(),
+  place: z.array(z.string()).readonly(),
+  app: z.string(),
+  singular: z.string(),
+  why: z.string(),
+  fields: z
+    .array(
+      z.object({
+        path: z.string(),
+        label: z.string(),
+        known: z.string(),
+        values: z
+          .array(
+            z.object({
+              text: z.string(),
+              said: z.string().nullable(),
+              bits: z.number(),
+              bearing: z.enum(['agrees', 'alike', 'differs', 'empty']).nullable(),
+            }),
+          )
+          .readonly(),
+      }),
+    )
+    .readonly(),
+  candidates: z
+    .array(
+      z.object({
+        id: z.string(),
+        title: z.string(),
+        probability: z.number().nullable(),
+        link: z.string().nullable(),
+        for: evidenceOf,
+        against: evidenceOf,
+        ruleSame: z.string().nullable(),
+        ruleNew: z.string().nullable(),
+      }),
+    )
+    .readonly(),
+  sure: z.number(),
+  somebodyNew: z.number().nullable(),
+  mayCreate: z.boolean(),
+  mayMerge: z.boolean(),
+});
+
+/** The routes of this feature. */
+export const matchingRoutes = {
+  'GET /api/decide': {
+    summary: 'Everything that waits for a decision',
+    response: z.array(
+      z.object({
+        id: z.string(),
+        workflowId: z.string(),
+        workflow: z.string(),
+        runId: z.string(),
+        title: z.string(),
+        cause: z.enum(unsettledCauses),
+        message: z.string(),
+        step: z.string(),
+        takenAt: z.string(),
+        connectionId: z.string().nullable(),
+        source: z.string(),
+        sourceLink: z.string().nullable(),
+      }),
+    ),
+  },
+  'GET /api/items/:id/case': {
+    summary: 'An unclear match, field by field; null for what waits for another reason',
+    response: matchCase.nullable(),
+  },
+  'POST /api/items/:id/rule': {
+    summary: 'What deciding like this from now on would mean; with `take` it is taken',
+    body: z.object({ candidate: z.string(), says: z.enum(['same', 'new']), take: z.boolean() }),
+    response: z.object({
+      text: z.string(),
+      settles: z.array(z.object({ id: z.string(), title: z.string(), candidate: z.string().nullable() })).readonly(),
+      /** The version that has the rule, once it is taken and live. */
+      version: z.int().nullable(),
+    }),
+  },
+  'POST /api/items/:id/merge': {
+    summary: 'Two candidates are one: they are merged there, and the record goes on with the one that stays',
+    body: z.object({ step: z.string(), survivor: z.string(), others: z.array(z.string()).min(1).max(7) }),
+    response: ok,
+  },
+  'GET /api/workflows/:id/lookups': {
+    summary: 'What the saved draft’s lookups find for each sample, by sample and step',
+    response: z.record(z.string(), z.record(z.string(), data)),
+  },
+  'GET /api/workflows/:id/weights': {
+    summary: 'What the decisions so far would make of a sentence’s weights',
+    query: z.object({ step: z.string() }),
+    response: z
+      .object({
+        now: z.int().nullable(),
+        decisions: z.int(),
+        changes: z
+          .array(z.object({ label: z.string(), level: z.string(), before: z.number(), after: z.number() }))
+          .readonly(),
+        verdicts: z
+          .array(
+            z.object({
+              title: z.string(),
+              candidate: z.string(),
+              before: z.number(),
+              after: z.number(),
+              isSame: z.boolean(),
+            }),
+          )
+          .readonly(),
+      })
+      .nullable(),
+  },
+  'POST /api/workflows/:id/weights': {
+    summary: 'Take the weights that the decisions make, under a number of their own, into the draft',
+    body: z.object({ step: z.string() }),
+    response: z.object({ number: z.int() }),
+  },
+  'POST /api/connections/:id/identifiers': {
+    summary: 'How well each field of a place tells its records apart, over all of them',
+    body: z.object({ path: z.array(z.string()).min(1) }),
+    response: z.object({
+      count: z.int(),
+      fields: z.array(
+        z.object({
+          path: z.string(),
+          label: z.string(),
+          filled: z.number(),
+          distinct: z.number(),
+          /** Values that more than one record has. */
+          shared: z.int(),
+          fitness: z.enum(['fit', 'weak', 'unfit']),
+        }),
+      ),
+    }),
+  },
+} satisfies Record<string, Endpoint>;

@@ -1,0 +1,141 @@
+import { itemStates, unsettledCauses, WorkflowContentSchema } from '@golden/core';
+import { z } from 'zod';
+import type { Endpoint } from '../endpoint.ts';
+import { balance, data, ok, record } from '../schemas.ts';
+
+const run = z.object({
+  id: z.string(),
+  workflowId: z.string(),
+  version: z.int(),
+  kind: z.enum(['first', 'check', 'asked', 'single']),
+  state: z.enum(['listing', 'working', 'done', 'stopped', 'broken']),
+  startedAt: z.string(),
+  endedAt: z.string().nullable(),
+  repeats: z.int(),
+  message: z.string().nullable(),
+  /** When its listing goes on by itself, while the app can’t be asked. */
+  wakeAt: z.string().nullable(),
+  note: z.string().nullable(),
+  balance,
+});
+
+const sheetRow = z.object({
+  id: z.string(),
+  sourceId: z.string(),
+  title: z.string(),
+  state: z.enum(itemStates),
+  cause: z.enum(unsettledCauses).nullable(),
+  message: z.string().nullable(),
+  /** When it goes on by itself, while it waits for an app. */
+  wakeAt: z.string().nullable(),
+  /** Core's ItemState. */
+  detail: data,
+});
+
+const sheetQuery = z.object({
+  state: z.enum(itemStates).optional(),
+  from: z.coerce.number().int().min(0).default(0),
+  limit: z.coerce.number().int().min(1).max(500).default(200),
+});
+
+const rehearsal = z.object({
+  scope: z.enum(['samples', 'last_200', 'all']),
+  state: z.enum(['running', 'done', 'stopped', 'broken']),
+  isOfThisDraft: z.boolean(),
+  startedAt: z.string(),
+  endedAt: z.string().nullable(),
+  total: z.int(),
+  message: z.string().nullable(),
+  balance,
+  writes: z.record(z.string(), z.record(z.string(), z.int())),
+});
+
+const decision = z.discriminatedUnion('kind', [
+  z.object({ kind: z.literal('retry') }),
+  z.object({ kind: z.literal('send_again'), step: z.string() }),
+  z.object({ kind: z.literal('set'), step: z.string(), values: z.record(z.string(), z.string()) }),
+  z.object({ kind: z.literal('choose'), step: z.string(), id: z.string() }),
+  z.object({ kind: z.literal('new'), step: z.string() }),
+  z.object({ kind: z.literal('accept'), step: z.string() }),
+  z.object({ kind: z.literal('leave_gone'), step: z.string() }),
+  z.object({ kind: z.literal('dismiss'), reason: z.string().min(1, 'Say why it is dismissed.').max(500) }),
+]);
+
+/** The routes of this feature. */
+export const runsRoutes = {
+  'POST /api/workflows/:id/rehearsal': {
+    summary: 'Rehearse the draft; nothing is written',
+    body: z.object({ scope: z.enum(['samples', 'last_200', 'all']) }),
+    response: ok,
+  },
+  'GET /api/workflows/:id/rehearsal': { summary: 'The last rehearsal', response: rehearsal.nullable() },
+  'DELETE /api/workflows/:id/rehearsal': { summary: 'Stop the rehearsal', response: ok },
+  'GET /api/workflows/:id/rehearsal/items': {
+    summary: 'The rehearsal’s sheet',
+    query: sheetQuery,
+    response: z.array(sheetRow),
+  },
+  'POST /api/workflows/:id/send-one': {
+    summary: 'Send one sample for real, on a version frozen from the draft',
+    body: z.object({ sourceId: z.string() }),
+    response: z.object({ itemId: z.string() }),
+  },
+  'GET /api/workflows/:id/between': {
+    summary: 'What lies between the last check and now, and what becomes of it if the draft goes live',
+    response: z.object({
+      begins: z.enum(['first', 'source', 'from_when']).nullable(),
+      fromWhen: z.unknown(),
+      lastCheckedAt: z.string().nullable(),
+      between: z.object({ count: z.int(), titles: z.array(z.string()) }).nullable(),
+      isTaken: z.boolean(),
+    }),
+  },
+  'GET /api/workflows/:id/usual': {
+    summary: 'Above how many records a check is held, by what came so far',
+    response: z.object({ limit: z.int() }),
+  },
+  'POST /api/workflows/:id/let-in': {
+    summary: 'Let in what a check was held for, or count it as known; bound to the count that was shown',
+    body: z.object({ kind: z.enum(['surge', 'removed']), count: z.int(), answer: z.enum(['take', 'note']) }),
+    response: z.object({ run: z.string() }),
+  },
+  'POST /api/workflows/:id/live': {
+    summary: 'Make the draft the live version and switch on; `seen` is how many a person was shown to lie between',
+    query: z.object({ seen: z.coerce.number().int().min(0).optional() }),
+    response: z.object({ version: z.int(), run: z.string() }),
+  },
+  'POST /api/workflows/:id/on': { summary: 'Switch the live version on again', response: ok },
+  'POST /api/workflows/:id/off': { summary: 'Switch off', response: ok },
+  'POST /api/workflows/:id/check': { summary: 'Ask the source now', response: z.object({ run: z.string() }) },
+  'GET /api/workflows/:id/runs': { summary: 'The runs, the newest first', response: z.array(run) },
+  'GET /api/runs/:id': {
+    summary: 'One run with the version it ran',
+    response: run.extend({
+      content: WorkflowContentSchema,
+      writes: z.record(z.string(), z.record(z.string(), z.int())),
+    }),
+  },
+  'GET /api/runs/:id/items': { summary: 'The run’s sheet', query: sheetQuery, response: z.array(sheetRow) },
+  'POST /api/runs/:id/stop': { summary: 'Stop a run', response: ok },
+  'GET /api/items/:id': {
+    summary: 'One record on its way: what happened to it, step by step',
+    response: sheetRow.extend({
+      workflowId: z.string(),
+      runId: z.string(),
+      version: z.int(),
+      takenAt: z.string(),
+      endedAt: z.string().nullable(),
+      content: WorkflowContentSchema,
+      journal: z.array(z.object({ at: z.string(), kind: z.string(), step: z.string().nullable(), content: data })),
+      /** Where each written record can be seen, by step. */
+      links: z.record(z.string(), z.string()),
+      sourceLink: z.string().nullable(),
+      sent: z.record(z.string(), z.object({ sent: record, read: record.nullable() })),
+      mayTakeBack: z.boolean(),
+    }),
+  },
+  'POST /api/items/:id/decide': { summary: 'Settle an item', body: decision, response: ok },
+  'POST /api/items/:id/take-newest': { summary: 'Take the newest change, dismiss the earlier ones', response: ok },
+  'POST /api/items/:id/take-up': { summary: 'Take a cancelled item up again', response: ok },
+  'POST /api/items/:id/take-back': { summary: 'Undo what the item wrote', response: ok },
+} satisfies Record<string, Endpoint>;

@@ -1,0 +1,106 @@
+import { unsettledCauses } from '@golden/core';
+import { z } from 'zod';
+import { SettingsSchema } from '../../settings.ts';
+import type { Endpoint } from '../endpoint.ts';
+import { balance, ok, workflowRow } from '../schemas.ts';
+
+const heldBack = z.object({
+  kind: z.enum(['surge', 'removed']),
+  count: z.int(),
+  of: z.int(),
+  examples: z.array(z.string()),
+  at: z.string(),
+});
+
+/** The routes of this feature. */
+export const workspaceRoutes = {
+  'GET /api/settings': { summary: 'The workspace', response: SettingsSchema },
+  'PUT /api/settings': { summary: 'Change the workspace', body: SettingsSchema, response: SettingsSchema },
+  'GET /api/today': {
+    summary: 'What needs a person, and each workflow’s day',
+    response: z.object({
+      balance,
+      needs: z.array(
+        z.object({
+          cause: z.enum(unsettledCauses),
+          workflowId: z.string(),
+          workflow: z.string(),
+          /** Null when records of several runs need it, or the source itself couldn’t be read. */
+          runId: z.string().nullable(),
+          /** Records that wait; none when the source itself can’t be read. */
+          count: z.int(),
+          message: z.string(),
+          since: z.string(),
+          connectionId: z.string().nullable(),
+          /** What a check was held for, and what a person says to it. */
+          held: heldBack.nullable(),
+        }),
+      ),
+      workflows: z.array(workflowRow),
+      /** Connections that don’t answer for the moment, and are tried again by themselves. */
+      pauses: z.array(
+        z.object({
+          connectionId: z.string(),
+          connection: z.string(),
+          reason: z.string(),
+          since: z.string(),
+          until: z.string(),
+          /** Records that wait for it. */
+          count: z.int(),
+        }),
+      ),
+      /** Why nothing can be stored for the moment, such as a full disk. */
+      trouble: z.string().nullable(),
+      /** Since when everything is stopped, and why. */
+      stopped: z.object({ since: z.string(), why: z.string() }).nullable(),
+      /** The last time in which nothing was asked, until somebody has put it away. */
+      off: z.object({ from: z.string(), to: z.string(), caughtUp: z.int(), on: z.int(), asked: z.int() }).nullable(),
+    }),
+  },
+  'GET /api/backups': {
+    summary: 'Copies of the data file that lie beside it, the newest first',
+    response: z.object({
+      folder: z.string(),
+      copies: z.array(z.object({ name: z.string(), at: z.string(), bytes: z.int() })),
+      trouble: z.string().nullable(),
+    }),
+  },
+  'POST /api/backups': {
+    summary: 'Make a copy of the data file now',
+    response: z.object({ name: z.string(), at: z.string(), bytes: z.int() }),
+  },
+  'POST /api/stop': {
+    summary: 'Stop all that asks, wakes and sends by itself',
+    body: z.object({ why: z.string().trim().max(200) }),
+    response: ok,
+  },
+  'POST /api/go-on': { summary: 'Let everything go on', response: ok },
+  'POST /api/off/seen': { summary: 'Put the note of an off time away', response: ok },
+  'GET /api/apps': {
+    summary: 'Apps that can be connected',
+    response: z.array(
+      z.object({
+        id: z.string(),
+        title: z.string(),
+        holds: z.string(),
+        /** True when a person signs in at the app itself instead of giving a key. */
+        signsIn: z.boolean(),
+        /** True when a person describes what is called there. */
+        isCalled: z.boolean(),
+        settings: z.array(
+          z.object({
+            name: z.string(),
+            label: z.string(),
+            hint: z.string().optional(),
+            isSecret: z.boolean(),
+            isOptional: z.boolean().optional(),
+            value: z.string().optional(),
+          }),
+        ),
+        makesPlaces: z.boolean(),
+        /** The screens of a practice app. */
+        screens: z.string().optional(),
+      }),
+    ),
+  },
+} satisfies Record<string, Endpoint>;
