@@ -139,7 +139,7 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     apps,
     addresses,
     connections,
-    signIns: new SignIns(apps, connections),
+    signIns: new SignIns(apps, connections, seams),
     workflows,
     engine,
     stopSwitch,

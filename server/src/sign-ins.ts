@@ -1,5 +1,6 @@
 import { type App, beginSignIn, endSignIn, type SignInUnderWay } from '@golden/connectors';
 import { type Connections, UnknownConnection } from './connections.ts';
+import type { Seams } from './seams.ts';
 
 /** What a person chose before they were sent to the app. */
 export interface SignInWish {
@@ -23,6 +24,7 @@ interface UnderWay {
   readonly wish: SignInWish;
   readonly redirect: string;
   readonly begun: SignInUnderWay;
+  /** Milliseconds of this process. */
   readonly until: number;
   outcome: SignInState;
 }
@@ -37,6 +39,7 @@ export class SignIns {
   constructor(
     private readonly apps: readonly App[],
     private readonly connections: Connections,
+    private readonly seams: Pick<Seams, 'uptime'>,
   ) {}
 
   /** Where to send the person, and the name under which the answer can be asked for. */
@@ -47,16 +50,16 @@ export class SignIns {
     const address = wish.settings['address'] ?? '';
     if (!URL.canParse(address)) throw new UnknownConnection('The address is no web address.');
     const begun = await beginSignIn(app.signIn.app(address), redirect, wish.mayWrite ? write : read);
-    for (const [state, one] of this.underWay) if (one.until < Date.now()) this.underWay.delete(state);
+    for (const [state, one] of this.underWay) if (one.until < this.seams.uptime()) this.underWay.delete(state);
     const outcome: SignInState = { state: 'waiting', connection: null, message: null };
-    this.underWay.set(begun.state, { wish, redirect, begun, until: Date.now() + patience, outcome });
+    this.underWay.set(begun.state, { wish, redirect, begun, until: this.seams.uptime() + patience, outcome });
     return { url: begun.url, state: begun.state };
   }
 
   /** How it stands; failed when nobody began it here, or too long ago. */
   outcome(state: string): SignInState {
     const one = this.underWay.get(state);
-    if (!one || one.until < Date.now())
+    if (!one || one.until < this.seams.uptime())
       return { state: 'failed', connection: null, message: 'This sign-in isn’t under way any more. Begin again.' };
     return one.outcome;
   }
@@ -65,7 +68,7 @@ export class SignIns {
   async end(back: URLSearchParams): Promise<SignInState> {
     const state = back.get('state') ?? '';
     const one = this.underWay.get(state);
-    if (!one || one.until < Date.now() || one.outcome.state !== 'waiting') return this.outcome(state);
+    if (!one || one.until < this.seams.uptime() || one.outcome.state !== 'waiting') return this.outcome(state);
     const app = this.apps.find((each) => each.id === one.wish.app);
     if (!app?.signIn) return this.outcome(state);
     try {

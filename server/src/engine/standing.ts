@@ -61,9 +61,10 @@ export class Standings {
     if (!step || !isPlaced(step)) return Promise.resolve(undefined);
     const name = `${item.workflow_id}/${item.version}/${step.id}`;
     const last = this.known.get(name);
-    if (last && performance.now() - last.at < holds) return last.standing;
+    const now = this.context.seams.uptime();
+    if (last && now - last.at < holds) return last.standing;
     const standing = this.look(version.content, step);
-    this.known.set(name, { at: performance.now(), standing });
+    this.known.set(name, { at: now, standing });
     // What stopped a write is looked at anew the next time, so that a retry after mending goes on at once.
     standing.then(
       (answer) => answer && this.known.delete(name),

@@ -17,7 +17,6 @@ import {
   startId,
   stepById,
   toText,
-  type UnsettledCause,
   usuallySure,
   type Value,
   type WorkflowContent,
@@ -25,22 +24,7 @@ import {
 import type { ItemRow } from '../db/schema.ts';
 import { NotPossible } from '../engine/errors.ts';
 import type { Services } from '../services.ts';
-
-/** A record that needs a person, with what the desk shows of it. */
-export interface DecideItem {
-  readonly id: string;
-  readonly workflowId: string;
-  readonly workflow: string;
-  readonly runId: string;
-  readonly title: string;
-  readonly cause: UnsettledCause;
-  readonly message: string;
-  readonly step: string;
-  readonly takenAt: string;
-  readonly connectionId: string | null;
-  readonly source: string;
-  readonly sourceLink: string | null;
-}
+import type { DecideItem, DeskValue, MatchCase } from './desk.ts';
 
 type Unsettled = Extract<StepResult, { kind: 'unsettled' }>;
 
@@ -82,49 +66,6 @@ export async function decideItems({ db, workflows, connections }: Services): Pro
       };
     }),
   );
-}
-
-/** One value beside another on the desk. */
-export interface DeskValue {
-  readonly text: string;
-  /** What was said of it: "one typing slip". */
-  readonly said: string | null;
-  /** For (above nought) or against, in bits. */
-  readonly bits: number;
-  readonly bearing: 'agrees' | 'alike' | 'differs' | 'empty' | null;
-}
-
-/** An unclear match as the desk shows it: field by field, what is known beside each candidate. */
-export interface MatchCase {
-  readonly step: string;
-  readonly place: readonly string[];
-  /** The app that it stands in, as its connection is called. */
-  readonly app: string;
-  readonly singular: string;
-  readonly why: string;
-  readonly fields: readonly {
-    readonly path: string;
-    readonly label: string;
-    readonly known: string;
-    readonly values: readonly DeskValue[];
-  }[];
-  readonly candidates: readonly {
-    readonly id: string;
-    readonly title: string;
-    /** Of the whole that the candidates and "somebody new" share. */
-    readonly probability: number | null;
-    readonly link: string | null;
-    readonly for: readonly string[];
-    readonly against: readonly string[];
-    /** The rules that deciding like this from now on would make. */
-    readonly ruleSame: string | null;
-    readonly ruleNew: string | null;
-  }[];
-  /** From which share on one is taken by itself. */
-  readonly sure: number;
-  readonly somebodyNew: number | null;
-  readonly mayCreate: boolean;
-  readonly mayMerge: boolean;
 }
 
 /** The case of an item whose match isn't clear; undefined for other causes. */

@@ -80,7 +80,7 @@ export class Mirrors {
     const { connector, account } = await this.connections.opened(connection);
     const place: AccountPlace = { account, path };
     const key = keyOf(place);
-    const age = performance.now() - (this.listedAt.get(key) ?? Number.NEGATIVE_INFINITY);
+    const age = this.seams.uptime() - (this.listedAt.get(key) ?? Number.NEGATIVE_INFINITY);
     if (!anew && age < holdsWhenTold) return;
     const described = await connector.describe(place.path);
     if (!described.can.list || (!anew && !described.updated && age < holdsWhenListed)) return;
@@ -101,7 +101,7 @@ export class Mirrors {
       .where('account', '=', account)
       .where('place', '=', JSON.stringify(path))
       .execute();
-    this.listedAt.set(key, performance.now());
+    this.listedAt.set(key, this.seams.uptime());
   }
 
   private async state({ account, path }: AccountPlace): Promise<{ since: string | null; round: number }> {

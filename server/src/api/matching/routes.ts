@@ -1,79 +1,17 @@
-import { unsettledCauses } from '@golden/core';
 import { z } from 'zod';
+import { DecideItemSchema, MatchCaseSchema } from '../../matching/desk.ts';
 import type { Endpoint } from '../endpoint.ts';
 import { data, ok } from '../schemas.ts';
-
-const evidenceOf = z.array(z.string()).readonly();
-
-const matchCase = z.object({
-  step: z.string(),
-  place: z.array(z.string()).readonly(),
-  app: z.string(),
-  singular: z.string(),
-  why: z.string(),
-  fields: z
-    .array(
-      z.object({
-        path: z.string(),
-        label: z.string(),
-        known: z.string(),
-        values: z
-          .array(
-            z.object({
-              text: z.string(),
-              said: z.string().nullable(),
-              bits: z.number(),
-              bearing: z.enum(['agrees', 'alike', 'differs', 'empty']).nullable(),
-            }),
-          )
-          .readonly(),
-      }),
-    )
-    .readonly(),
-  candidates: z
-    .array(
-      z.object({
-        id: z.string(),
-        title: z.string(),
-        probability: z.number().nullable(),
-        link: z.string().nullable(),
-        for: evidenceOf,
-        against: evidenceOf,
-        ruleSame: z.string().nullable(),
-        ruleNew: z.string().nullable(),
-      }),
-    )
-    .readonly(),
-  sure: z.number(),
-  somebodyNew: z.number().nullable(),
-  mayCreate: z.boolean(),
-  mayMerge: z.boolean(),
-});
 
 /** The routes of this feature. */
 export const matchingRoutes = {
   'GET /api/decide': {
     summary: 'Everything that waits for a decision',
-    response: z.array(
-      z.object({
-        id: z.string(),
-        workflowId: z.string(),
-        workflow: z.string(),
-        runId: z.string(),
-        title: z.string(),
-        cause: z.enum(unsettledCauses),
-        message: z.string(),
-        step: z.string(),
-        takenAt: z.string(),
-        connectionId: z.string().nullable(),
-        source: z.string(),
-        sourceLink: z.string().nullable(),
-      }),
-    ),
+    response: z.array(DecideItemSchema),
   },
   'GET /api/items/:id/case': {
     summary: 'An unclear match, field by field; null for what waits for another reason',
-    response: matchCase.nullable(),
+    response: MatchCaseSchema.nullable(),
   },
   'POST /api/items/:id/rule': {
     summary: 'What deciding like this from now on would mean; with `take` it is taken',

@@ -1,24 +1,43 @@
-import type { UnsettledCause } from '@golden/core';
-import type { HeldBack } from '../../engine/held-back.ts';
+import { unsettledCauses } from '@golden/core';
+import { z } from 'zod';
 import type { Services } from '../../services.ts';
 import { nameIn } from '../../workflows.ts';
 
-/** Something that needs a person: records with one cause, or a source that can't be read. */
-export interface Need {
-  readonly cause: UnsettledCause;
-  readonly workflowId: string;
-  readonly workflow: string;
-  readonly runId: string | null;
-  readonly count: number;
-  readonly message: string;
-  readonly since: string;
-  readonly connectionId: string | null;
-  /** What a check was held for. */
-  readonly held: NeedHeld | null;
-}
+/** What a check was held for. */
+const HeldSchema = z.object({
+  kind: z.enum(['surge', 'removed']),
+  count: z.int(),
+  of: z.int(),
+  examples: z.array(z.string()),
+  at: z.string(),
+});
 
-/** As the answer of the interface has it. */
-type NeedHeld = Omit<HeldBack, 'examples'> & { examples: string[] };
+/** Something that needs a person: records with one cause, or a source that can't be read. */
+export const NeedSchema = z.object({
+  cause: z.enum(unsettledCauses),
+  workflowId: z.string(),
+  workflow: z.string(),
+  /** Null when records of several runs need it, or the source itself couldn’t be read. */
+  runId: z.string().nullable(),
+  /** Records that wait; none when the source itself can’t be read. */
+  count: z.int(),
+  message: z.string(),
+  since: z.string(),
+  connectionId: z.string().nullable(),
+  /** What a check was held for, and what a person says to it. */
+  held: HeldSchema.nullable(),
+});
+export type Need = z.infer<typeof NeedSchema>;
+
+/** What a check was held for, as it was stored; null where that can't be read. */
+function heldIn(stored: string | null): Need['held'] {
+  if (stored === null) return null;
+  try {
+    return HeldSchema.safeParse(JSON.parse(stored)).data ?? null;
+  } catch {
+    return null;
+  }
+}
 
 /** All that needs a person, each cause of a workflow once; a broken connection is one case whatever waits for it. */
 export async function needsOf({ db }: Services): Promise<Need[]> {
@@ -77,7 +96,7 @@ export async function needsOf({ db }: Services): Promise<Need[]> {
       message: one.message ?? '',
       since: one.last_checked_at ?? '',
       connectionId: one.waits_for,
-      held: one.held ? (JSON.parse(one.held) as NeedHeld) : null,
+      held: heldIn(one.held),
     });
   }
   return [...needs.values()].map(({ workflows: _workflows, ...need }) => need);

@@ -1,16 +1,8 @@
-import { unsettledCauses } from '@golden/core';
 import { z } from 'zod';
 import { SettingsSchema } from '../../settings.ts';
 import type { Endpoint } from '../endpoint.ts';
 import { balance, ok, workflowRow } from '../schemas.ts';
-
-const heldBack = z.object({
-  kind: z.enum(['surge', 'removed']),
-  count: z.int(),
-  of: z.int(),
-  examples: z.array(z.string()),
-  at: z.string(),
-});
+import { NeedSchema } from './needs.ts';
 
 /** The routes of this feature. */
 export const workspaceRoutes = {
@@ -20,22 +12,7 @@ export const workspaceRoutes = {
     summary: 'What needs a person, and each workflow’s day',
     response: z.object({
       balance,
-      needs: z.array(
-        z.object({
-          cause: z.enum(unsettledCauses),
-          workflowId: z.string(),
-          workflow: z.string(),
-          /** Null when records of several runs need it, or the source itself couldn’t be read. */
-          runId: z.string().nullable(),
-          /** Records that wait; none when the source itself can’t be read. */
-          count: z.int(),
-          message: z.string(),
-          since: z.string(),
-          connectionId: z.string().nullable(),
-          /** What a check was held for, and what a person says to it. */
-          held: heldBack.nullable(),
-        }),
-      ),
+      needs: z.array(NeedSchema),
       workflows: z.array(workflowRow),
       /** Connections that don’t answer for the moment, and are tried again by themselves. */
       pauses: z.array(

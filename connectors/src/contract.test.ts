@@ -1,0 +1,156 @@
+import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { formatPointer } from '@golden/core';
+import {
+  cardIndex,
+  cardKeys,
+  type Listening,
+  ledger,
+  listen,
+  shelfAccounts,
+  shopCounter,
+  shopKeys,
+  workbookShelf,
+} from '@golden/standins';
+import { appsFor } from './apps.ts';
+import type { Connector } from './connector.ts';
+import { connectorContract, type Subject } from './testing/contract.ts';
+import { newXlsx } from './workbook/xlsx.ts';
+
+const quick = { timeout: 2000, retries: 0 };
+const opened = (app: string, settings: Record<string, string>): Connector =>
+  appsFor([], {})
+    .find(({ id }) => id === app)
+    ?.open(settings, quick) as Connector;
+
+/** A folder of its own, gone when the subject is closed. */
+async function within(work: (folder: string) => Promise<Subject & { readonly at?: Listening }>): Promise<Subject> {
+  const folder = mkdtempSync(join(tmpdir(), 'golden-contract-'));
+  const subject = await work(folder);
+  return {
+    ...subject,
+    close: async () => {
+      await subject.at?.close();
+      await subject.close();
+      rmSync(folder, { recursive: true, force: true });
+    },
+  };
+}
+
+connectorContract('the Shop counter', () =>
+  within(async (folder) => {
+    const shop = shopCounter(join(folder, 'shop.sqlite'));
+    const at = await listen(shop.app, 0);
+    return {
+      at,
+      connector: opened('shop_counter', { address: `${at.url}/api`, key: shopKeys[0]?.key ?? '' }),
+      path: ['customers'],
+      values: (number) => ({
+        '/email': `ada${number}@clay.example`,
+        '/last_name': `Holm ${number}`,
+        '/address/city': 'Millwick',
+      }),
+      key: '/email',
+      change: { '/address/city': 'Saltmarsh' },
+      refused: { '/email': 'no address' },
+      state: shop.state,
+      close: async () => shop.store.close(),
+    };
+  }),
+);
+
+connectorContract('the Ledger', () =>
+  within(async (folder) => {
+    const books = ledger(join(folder, 'ledger.sqlite'));
+    const at = await listen(books.app, 0);
+    const tokens = books.signIn.issue({ user: 'Mira', client: 'golden-relay', scope: 'ledger.read ledger.write' });
+    const key = JSON.stringify({
+      access: tokens.access_token,
+      refresh: tokens.refresh_token,
+      expiresAt: Date.now() + 3_600_000,
+    });
+    return {
+      at,
+      connector: opened('ledger', { address: `${at.url}/api`, key }),
+      path: ['retail', 'customers'],
+      values: (number) => ({ '/name': `Kiln ${number} Ltd`, '/electronicMail': `kiln${number}@clay.example` }),
+      key: '/electronicMail',
+      change: { '/name': 'Kiln and Wheel' },
+      refused: { '/electronicMail': 'kiln@clay.example' },
+      state: books.state,
+      close: async () => books.store.close(),
+    };
+  }),
+);
+
+connectorContract('the Card index', () =>
+  within(async (folder) => {
+    const cards = cardIndex(join(folder, 'cards.sqlite'));
+    const at = await listen(cards.app, 0);
+    return {
+      at,
+      connector: opened('card_index', { address: `${at.url}/api`, key: cardKeys[0]?.key ?? '' }),
+      path: ['people'],
+      values: (number) => ({ '/lastName': `Holm ${number}`, '/email': `ada${number}@clay.example` }),
+      key: '/email',
+      change: { '/firstName': 'Zoë' },
+      refused: { '/lastName': 'Holm', '/email': 'none' },
+      state: cards.state,
+      close: async () => cards.store.close(),
+    };
+  }),
+);
+
+const columns = ['Number', 'Name', 'Note'];
+const row = {
+  values: (number: number) => ({
+    [formatPointer(['Number'])]: `N ${number}`,
+    [formatPointer(['Name'])]: 'Ada',
+    [formatPointer(['Note'])]: `=${number}`,
+  }),
+  key: formatPointer(['Number']),
+  change: { [formatPointer(['Name'])]: 'Zoë' },
+};
+
+connectorContract('the Workbook shelf', () =>
+  within(async (folder) => {
+    const shelf = workbookShelf(join(folder, 'shelf'));
+    const at = await listen(shelf.app, 0);
+    shelf.files.replace('list.xlsx', Buffer.from(await newXlsx('List', columns)), undefined);
+    return {
+      at,
+      connector: opened('workbook_shelf', { address: `${at.url}/api`, key: shelfAccounts[0]?.token ?? '' }),
+      path: ['list.xlsx', 'List'],
+      ...row,
+      state: shelf.state,
+      close: async () => undefined,
+    };
+  }),
+);
+
+connectorContract('a workbook in a folder', () =>
+  within(async (folder) => {
+    mkdirSync(join(folder, 'files'));
+    writeFileSync(join(folder, 'files', 'list.xlsx'), await newXlsx('List', columns));
+    return {
+      connector: opened('folder', { folder: join(folder, 'files') }),
+      path: ['list.xlsx', 'List'],
+      ...row,
+      close: async () => undefined,
+    };
+  }),
+);
+
+connectorContract('a CSV file in a folder', () =>
+  within(async (folder) => {
+    mkdirSync(join(folder, 'files'));
+    writeFileSync(join(folder, 'files', 'list.csv'), `${columns.join(';')}\n`);
+    return {
+      connector: opened('folder', { folder: join(folder, 'files') }),
+      path: ['list.csv', 'list'],
+      ...row,
+      close: async () => undefined,
+    };
+  }),
+);

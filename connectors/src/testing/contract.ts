@@ -1,0 +1,195 @@
+import {
+  type Field,
+  FieldSchema,
+  isSameValue,
+  type PlannedWrite,
+  type Pointer,
+  readPointer,
+  type Value,
+} from '@golden/core';
+import type { PracticeState } from '@golden/standins';
+import type { Connector } from '../connector.ts';
+import { AppError, type Changed, NotThere, Refused, Unsure } from '../errors.ts';
+import { pagesOf } from '../paging.ts';
+
+// What the engine relies on, whichever app stands behind a connector. A new connector passes this
+// suite before anything else is built on it.
+
+type Values = Readonly<Record<Pointer, Value>>;
+
+/** An app as the suite tries it: new for each test. */
+export interface Subject {
+  readonly connector: Connector;
+  /** A place to which may be written. */
+  readonly path: readonly string[];
+  /** The values of a record, different for each number. */
+  values(number: number): Values;
+  /** A field that finds a record, filled by `values`. */
+  readonly key: Pointer;
+  /** A change of one field. */
+  readonly change: Values;
+  /** Values that the app itself refuses; absent where it takes everything. */
+  readonly refused?: Values;
+  /** Present where the app can be told to misbehave. */
+  readonly state?: PracticeState;
+  close(): Promise<void>;
+}
+
+/** Tests that every connector passes. */
+export function connectorContract(name: string, open: () => Promise<Subject>): void {
+  describe(name, () => {
+    let subject: Subject;
+    let tokens = 0;
+    beforeEach(async () => {
+      subject = await open();
+    });
+    afterEach(() => subject.close());
+
+    const typesOf = async (values: Values): Promise<PlannedWrite['types']> => {
+      const { fields } = await subject.connector.describe(subject.path);
+      return Object.fromEntries(Object.keys(values).map((path) => [path, typeAt(fields, path)]));
+    };
+    const planned = async (values: Values, more: Partial<PlannedWrite> = {}): Promise<PlannedWrite> => ({
+      kind: 'create',
+      target: { connection: 'c', path: [...subject.path], recordType: subject.path.at(-1) ?? '' },
+      values,
+      types: await typesOf(values),
+      ...more,
+    });
+    const token = (): string => {
+      tokens += 1;
+      return `contract-${tokens}`;
+    };
+    const make = async (number: number): Promise<string> =>
+      (await subject.connector.create({ write: await planned(subject.values(number)), token: token() })).id;
+    const all = async () => {
+      const records = [];
+      for await (const page of pagesOf(subject.connector, { path: subject.path })) records.push(...page.records);
+      return records;
+    };
+    const expectHolds = async (id: string, values: Values): Promise<void> => {
+      const there = await subject.connector.fetch(subject.path, id);
+      const { fields } = await subject.connector.describe(subject.path);
+      for (const [path, value] of Object.entries(values))
+        expect([
+          path,
+          isSameValue(readPointer(there?.record ?? {}, path) ?? null, value, typeAt(fields, path)),
+        ]).toEqual([path, true]);
+    };
+
+    test('says who is signed in, the same each time', async () => {
+      const [one, other] = [await subject.connector.health(), await subject.connector.health()];
+      expect(one.signedInAs).not.toBe('');
+      expect([one.mayRead, one.mayWrite]).toEqual([true, true]);
+      expect(other.account).toBe(one.account);
+    });
+
+    test('its place is found by going down its choices, and one that isn’t there is said not to be', async () => {
+      for (const [depth, id] of subject.path.entries()) {
+        const choices = await subject.connector.places(subject.path.slice(0, depth));
+        const choice = choices.find((one) => one.id === id);
+        expect(choice).toMatchObject({ id, isPlace: depth === subject.path.length - 1 });
+        expect(new Set(choices.map((one) => one.id)).size).toBe(choices.length);
+      }
+      const nowhere = [...subject.path.slice(0, -1), 'nowhere'];
+      await expect(subject.connector.describe(nowhere)).rejects.toThrow(NotThere);
+    });
+
+    test('describes fields by their paths, each once, and what can be done', async () => {
+      const { fields, can } = await subject.connector.describe(subject.path);
+      for (const field of fields) expect(FieldSchema.safeParse(field).success).toBe(true);
+      expect(new Set(fields.map(({ path }) => path)).size).toBe(fields.length);
+      expect(can).toEqual({ list: true, find: true, create: true, update: true, readBack: true });
+    });
+
+    test('lists every record once, with the values that fetching it gives', async () => {
+      const before = (await all()).length;
+      const ids: string[] = [];
+      for (let number = 1; number <= 12; number++) ids.push(await make(number));
+      const listed = await all();
+      expect(listed.length - before).toBe(12);
+      expect(new Set(listed.map(({ id }) => id)).size).toBe(listed.length);
+      expect(listed.every(({ id }) => id !== '')).toBe(true);
+      for (const id of ids.slice(0, 3)) expect(await subject.connector.fetch(subject.path, id)).toMatchObject({ id });
+    });
+
+    test('what was created is found by its key, whole, and what nobody made isn’t', async () => {
+      await make(1);
+      const id = await make(2);
+      await expectHolds(id, subject.values(2));
+      const key = subject.values(2)[subject.key] ?? null;
+      const found = await subject.connector.find(subject.path, { path: subject.key, value: key });
+      expect(found.map((one) => one.id)).toEqual([id]);
+      const other = subject.values(99)[subject.key] ?? null;
+      expect(await subject.connector.find(subject.path, { path: subject.key, value: other })).toEqual([]);
+      expect(await subject.connector.fetch(subject.path, '999999')).toBeNull();
+    });
+
+    test('a change changes its own fields and no other', async () => {
+      const [id, neighbour] = [await make(1), await make(2)];
+      const before = (await subject.connector.fetch(subject.path, id))?.record ?? {};
+      const write = await planned(subject.change, { kind: 'update', id, before });
+      await subject.connector.update({ write, token: token() });
+      await expectHolds(id, { ...subject.values(1), ...subject.change });
+      await expectHolds(neighbour, subject.values(2));
+    });
+
+    test('what was removed is gone, and removing it again does no harm', async () => {
+      const [id, neighbour] = [await make(1), await make(2)];
+      const there = (await subject.connector.fetch(subject.path, id))?.record;
+      await subject.connector.remove(subject.path, id, there);
+      const key = subject.values(1)[subject.key] ?? null;
+      expect(await subject.connector.find(subject.path, { path: subject.key, value: key })).toEqual([]);
+      await subject.connector.remove(subject.path, id, there).catch((error: NotThere | Changed) => {
+        expect(error).toBeInstanceOf(AppError);
+      });
+      const left = subject.values(2)[subject.key] ?? null;
+      expect(await subject.connector.find(subject.path, { path: subject.key, value: left })).toHaveLength(1);
+      expect(neighbour).not.toBe('');
+    });
+
+    test('what it refuses is told as refused, and made nothing', async () => {
+      if (!subject.refused) return;
+      const before = (await all()).length;
+      const write = await planned(subject.refused);
+      await expect(subject.connector.create({ write, token: token() })).rejects.toThrow(Refused);
+      expect(await all()).toHaveLength(before);
+    });
+
+    test.each(['refuse_rights', 'sign_out', 'rate_limit', 'fault', 'html', 'redirect', 'down'] as const)(
+      'the trouble “%s” is told by its kind; a write that failed so made nothing',
+      async (kind) => {
+        if (!subject.state) return;
+        const before = (await all()).length;
+        const write = await planned(subject.values(1));
+        subject.state.troubles.set(kind, 1000);
+        const failed = subject.connector.create({ write, token: token() });
+        await expect(failed).rejects.toBeInstanceOf(AppError);
+        subject.state.troubles.clear();
+        expect(await all()).toHaveLength(before);
+      },
+    );
+
+    test('a write that broke off before its answer is unsure, and is found out about the way that it says', async () => {
+      if (!subject.state) return;
+      const before = (await all()).length;
+      const write = await planned(subject.values(1));
+      const named = token();
+      subject.state.troubles.set('break_off', 1);
+      await expect(subject.connector.create({ write, token: named })).rejects.toThrow(Unsure);
+      subject.state.troubles.clear();
+      const { settleBy } = subject.connector;
+      if (settleBy === 'idempotency_key') await subject.connector.create({ write, token: named });
+      else if (settleBy === 'reference')
+        expect(await subject.connector.findByToken?.(subject.path, named)).toMatchObject({ id: expect.any(String) });
+      else {
+        const key = subject.values(1)[subject.key] ?? null;
+        expect(await subject.connector.find(subject.path, { path: subject.key, value: key })).toHaveLength(1);
+      }
+      expect((await all()).length).toBe(before + 1);
+    });
+  });
+}
+
+const typeAt = (fields: readonly Field[], path: Pointer): Field['type'] =>
+  fields.find((field) => field.path === path)?.type ?? 'text';
