@@ -24,6 +24,27 @@ export async function workflowCalled(product: Product, name: string): Promise<st
 }
 
 /** Answers the first question of an empty product. */
+/**
+ * Switches off what looks by itself every few minutes, so that whatever is written meanwhile was written
+ * by what a test does. Gives back how to switch it on again.
+ */
+export async function quieten(product: Product, except = ''): Promise<() => Promise<void>> {
+  const rows = await ask<{ id: string; isOn: boolean }[]>(product, 'GET', '/api/workflows');
+  const on = rows.filter(({ isOn }) => isOn);
+  for (const { id } of on) await ask(product, 'POST', `/api/workflows/${id}/off`);
+  for (const { id } of on)
+    await expect
+      .poll(async () =>
+        (await ask<{ state: string }[]>(product, 'GET', `/api/workflows/${id}/runs`)).some(({ state }) =>
+          ['listing', 'working'].includes(state),
+        ),
+      )
+      .toBe(false);
+  return async () => {
+    for (const { id } of on) if (id !== except) await ask(product, 'POST', `/api/workflows/${id}/on`);
+  };
+}
+
 export async function beginWorkspace(page: Page, product: Product): Promise<void> {
   await page.goto(product.url);
   await page.getByRole('button', { name: 'Begin', exact: true }).click();

@@ -2,7 +2,7 @@ import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Page } from '@playwright/test';
 import { shelfAccounts } from '../standins/src/index.ts';
-import { ask, beginWorkspace, workflowCalled } from './acts.ts';
+import { ask, beginWorkspace, quieten, workflowCalled } from './acts.ts';
 import { expect, type Product, test } from './product.ts';
 
 const files = (product: Product): string => join(product.folder, 'practice', 'shelf', 'files');
@@ -197,10 +197,12 @@ test('signed in with a person’s leave: an order with lines becomes an invoice 
   await page.keyboard.press('Escape');
 
   // Rehearsed with nothing written; then one for real, read back, seen in the Ledger itself.
+  const goOn = await quieten(demo);
   const before = await demo.writes('ledger');
   await page.getByRole('button', { name: 'Rehearse', exact: true }).click();
   await expect(page.getByLabel('Balance')).toContainText('The books balance');
   expect(await demo.writes('ledger')).toBe(before);
+  await goOn();
   // The access token has expired meanwhile: it is renewed without anybody noticing.
   await fetch(`${demo.ledger}/practice/tokens`, { method: 'POST', body: new URLSearchParams({ what: 'expire' }) });
   await page.getByRole('button', { name: 'Send one for real' }).click();

@@ -1,6 +1,6 @@
 import type { Page } from '@playwright/test';
 import { cardKeys, shopKeys } from '../standins/src/index.ts';
-import { addCustomer, ask, beginWorkspace, workflowCalled } from './acts.ts';
+import { addCustomer, ask, beginWorkspace, quieten, workflowCalled } from './acts.ts';
 import { expect, type Product, test } from './product.ts';
 
 // Finding who is who: from a rehearsal to balanced runs, an unclear match decided, copies merged and put back.
@@ -24,6 +24,7 @@ for (const name of [
     demo: product,
   }) => {
     const id = await workflowCalled(product, name);
+    const goOn = await quieten(product, id);
     const writes = async (): Promise<number> => (await product.writes('ledger')) + (await product.writes('cards'));
     const before = await writes();
     await page.goto(`${product.url}/workflows/${id}/rehearse`);
@@ -63,6 +64,7 @@ for (const name of [
     expect(Object.values(items).reduce((sum, one) => sum + one, 0)).toBe(takenIn);
     expect(items['delivered']).toBeGreaterThan(0);
     await ask(product, 'POST', `/api/workflows/${id}/off`);
+    await goOn();
   });
 }
 

@@ -50,7 +50,8 @@ export function useDraft(workflow: Workflow): Draft {
 
   const save = useCallback(async (): Promise<void> => {
     clearTimeout(timer.current);
-    if (saving.current) await saving.current;
+    // One after the other: two that waited for the same one would send the same revision.
+    while (saving.current) await saving.current;
     if (latest.current === saved.current) {
       // Undone to what is saved already: nothing to send.
       setState((now) => (now.kind === 'saving' ? { kind: 'saved', at: savedAt.current } : now));

@@ -36,6 +36,9 @@ interface EditorProps {
   readonly onCursor: (at: number) => void;
 }
 
+const isTypedInto = (element: Element | null): boolean =>
+  element instanceof HTMLInputElement || element instanceof HTMLTextAreaElement;
+
 /** A formula under the hand: coloured by its parts, completing fields and functions, errors underlined where they stand. */
 export default function FormulaEditor({ value, spelling, names, issues, label, onChange, onCursor }: EditorProps) {
   const host = useRef<HTMLDivElement>(null);
@@ -80,7 +83,8 @@ export default function FormulaEditor({ value, spelling, names, issues, label, o
       }),
     });
     view.current = made;
-    made.focus();
+    // It comes a moment later than the rest of the page: whoever types elsewhere by then isn't interrupted.
+    if (!isTypedInto(document.activeElement)) made.focus();
     made.dispatch({ selection: { anchor: made.state.doc.length } });
     return () => made.destroy();
   }, []);
