@@ -107,6 +107,8 @@ export class BookThread {
           const known = rows.get(told.at ?? 0) ?? [];
           for (const row of told.rows ?? []) known.push(row);
           rows.set(told.at ?? 0, known);
+          // Whoever else waits has their turn before the next rows come.
+          setImmediate(() => worker.postMessage({ kind: 'more' }));
           return;
         }
         leave();

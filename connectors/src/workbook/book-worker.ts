@@ -12,10 +12,16 @@ export type BookAsk =
   | { readonly kind: 'read'; readonly name: string; readonly bytes: Uint8Array }
   | { readonly kind: 'edit'; readonly name: string; readonly bytes: Uint8Array; readonly edits: readonly BookEdit[] };
 
+/** Said when rows have been taken in: the next ones are sent then, so that none heap up before the server. */
+export interface BookMore {
+  readonly kind: 'more';
+}
+
 /** Rows that travel in one message: taking one in keeps the server for some milliseconds only. */
 const rowsAtOnce = 1000;
 
-parentPort?.on('message', (ask: BookAsk) => {
+parentPort?.on('message', (ask: BookAsk | BookMore) => {
+  if (ask.kind === 'more') return;
   void answer(ask).catch((error: unknown) => {
     const said = error instanceof Error ? error : new Error(String(error));
     parentPort?.postMessage({
@@ -37,8 +43,11 @@ async function answer(ask: BookAsk): Promise<void> {
   }
   const { sheets, ...about } = await readBook(ask.name, ask.bytes);
   for (const [at, { rows }] of sheets.entries())
-    for (let from = 0; from < rows.length; from += rowsAtOnce)
+    for (let from = 0; from < rows.length; from += rowsAtOnce) {
+      const taken = new Promise((resolve) => parentPort?.once('message', resolve));
       parentPort?.postMessage({ kind: 'rows', at, rows: rows.slice(from, from + rowsAtOnce) });
+      await taken;
+    }
   parentPort?.postMessage({
     kind: 'done',
     value: { ...about, sheets: sheets.map(({ name, columns }) => ({ name, columns, rows: [] })) },
