@@ -35,7 +35,8 @@ module.exports = {
   // Its package names a file for CommonJS that it doesn't ship.
   moduleNameMapper: { '^numfmt$': '<rootDir>/node_modules/numfmt/dist/index.js' },
   transformIgnorePatterns: [`/node_modules/(?!(${esmOnly.join('|')})/)`],
-  testTimeout: 30_000,
+  // Far beyond what the slowest takes on a busy machine: it ends what hangs, and judges nothing.
+  testTimeout: 120_000,
   reporters: ['default', '<rootDir>/scripts/jest-reporter.cjs'],
   maxWorkers: 2,
   // A test that fails before it closes its servers must not keep the whole run from ending.

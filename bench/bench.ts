@@ -9,6 +9,7 @@ import { scoreSuggestions } from '../demo/src/suggested.ts';
 import { bundle } from '../scripts/bundle.mjs';
 import { levelMemory } from '../scripts/common.mjs';
 import { measureEditor } from './editor.ts';
+import { measureFiles } from './files.ts';
 import { measureFillings } from './fillings.ts';
 
 // Timing claims, as ratios measured in one run. Each measurement is a process of its own, so that
@@ -123,6 +124,17 @@ To the same mapping written by hand in TypeScript
   20 fillings a record         ${fixed(filled.fillings)}   (goal at most 5; ${fixed(filled.fillingsMicros, 0)} µs a record)
   20 decimal formulas          ${fixed(filled.formulas)}   (goal at most 10; ${fixed(filled.formulasMicros, 0)} µs a record)
 `);
+const isQuick = process.argv.includes('--quick');
+const openedFiles = await measureFiles(isQuick ? 60_000 : 600_000, isQuick ? 6000 : 60_000);
+console.log(`
+Large files, opened and listed while something else waits for its turn
+${openedFiles
+  .map(
+    ({ what, megabytes, rows, seconds, longestPause }) =>
+      `  ${what.padEnd(12)} ${fixed(megabytes, 1)} MB, ${rows} rows   ${fixed(seconds)} s, the longest pause ${fixed(longestPause, 0)} ms = ${fixed(longestPause / 1000 / seconds, 3)} of it   (goal under 200 ms)`,
+  )
+  .join('\n')}
+`);
 console.log('Measuring the editor in the browser…');
 await (await import('vite')).build({
   root: join(root, 'web'),
@@ -130,7 +142,13 @@ await (await import('vite')).build({
   configFile: join(root, 'web', 'vite.config.ts'),
 });
 await bundle(
-  { golden: 'server/src/golden.ts', practice: 'standins/src/main.ts', 'make-demo': 'demo/src/make.ts' },
+  {
+    golden: 'server/src/golden.ts',
+    'matching-worker': 'server/src/matching/worker-main.ts',
+    'workbook-worker': 'connectors/src/workbook/book-worker.ts',
+    practice: 'standins/src/main.ts',
+    'make-demo': 'demo/src/make.ts',
+  },
   join(root, 'dist'),
 );
 const editor = await measureEditor();
