@@ -113,44 +113,53 @@ const row = {
   change: { [formatPointer(['Name'])]: 'Zoë' },
 };
 
-connectorContract('the Workbook shelf', () =>
-  within(async (folder) => {
-    const shelf = workbookShelf(join(folder, 'shelf'));
-    const at = await listen(shelf.app, 0);
-    shelf.files.replace('list.xlsx', Buffer.from(await newXlsx('List', columns)), undefined);
-    return {
-      at,
-      connector: opened('workbook_shelf', { address: `${at.url}/api`, key: shelfAccounts[0]?.token ?? '' }),
-      path: ['list.xlsx', 'List'],
-      ...row,
-      state: shelf.state,
-      close: async () => undefined,
-    };
-  }),
+connectorContract(
+  'the Workbook shelf',
+  () =>
+    within(async (folder) => {
+      const shelf = workbookShelf(join(folder, 'shelf'));
+      const at = await listen(shelf.app, 0);
+      shelf.files.replace('list.xlsx', Buffer.from(await newXlsx('List', columns)), undefined);
+      return {
+        at,
+        connector: opened('workbook_shelf', { address: `${at.url}/api`, key: shelfAccounts[0]?.token ?? '' }),
+        path: ['list.xlsx', 'List'],
+        ...row,
+        state: shelf.state,
+        close: async () => undefined,
+      };
+    }),
+  { refusals: true },
 );
 
-connectorContract('a workbook in a folder', () =>
-  within(async (folder) => {
-    mkdirSync(join(folder, 'files'));
-    writeFileSync(join(folder, 'files', 'list.xlsx'), await newXlsx('List', columns));
-    return {
-      connector: opened('folder', { folder: join(folder, 'files') }),
-      path: ['list.xlsx', 'List'],
-      ...row,
-      close: async () => undefined,
-    };
-  }),
+connectorContract(
+  'a workbook in a folder',
+  () =>
+    within(async (folder) => {
+      mkdirSync(join(folder, 'files'));
+      writeFileSync(join(folder, 'files', 'list.xlsx'), await newXlsx('List', columns));
+      return {
+        connector: opened('folder', { folder: join(folder, 'files') }),
+        path: ['list.xlsx', 'List'],
+        ...row,
+        close: async () => undefined,
+      };
+    }),
+  { refusals: true, troubles: true },
 );
 
-connectorContract('a CSV file in a folder', () =>
-  within(async (folder) => {
-    mkdirSync(join(folder, 'files'));
-    writeFileSync(join(folder, 'files', 'list.csv'), `${columns.join(';')}\n`);
-    return {
-      connector: opened('folder', { folder: join(folder, 'files') }),
-      path: ['list.csv', 'list'],
-      ...row,
-      close: async () => undefined,
-    };
-  }),
+connectorContract(
+  'a CSV file in a folder',
+  () =>
+    within(async (folder) => {
+      mkdirSync(join(folder, 'files'));
+      writeFileSync(join(folder, 'files', 'list.csv'), `${columns.join(';')}\n`);
+      return {
+        connector: opened('folder', { folder: join(folder, 'files') }),
+        path: ['list.csv', 'list'],
+        ...row,
+        close: async () => undefined,
+      };
+    }),
+  { refusals: true, troubles: true },
 );

@@ -1,9 +1,8 @@
 export * from './apps.ts';
 export * from './connector.ts';
 export * from './errors.ts';
-export { addressBelow } from './http/address.ts';
 export { type HttpRequest, retryAfter } from './http/client.ts';
-export { isTooDeep, shapeOfJson } from './http/depth.ts';
+export { mostLevels, shapeOfJson } from './http/depth.ts';
 export { beginSignIn, endSignIn, type OAuthApp, readTokens, type SignInUnderWay, type Tokens } from './http/tokens.ts';
 export { PageWatch, pagesOf } from './paging.ts';
 export { type RestDescription, RestDescriptionSchema } from './rest/description.ts';

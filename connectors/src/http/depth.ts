@@ -1,5 +1,5 @@
 /** Levels of nesting that no business record has; more would overflow what walks through a record. */
-const mostLevels = 200;
+export const mostLevels = 200;
 
 /** How deeply a JSON text nests and how many values it holds, told without building them. */
 export interface JsonShape {

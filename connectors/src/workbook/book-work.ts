@@ -1,10 +1,8 @@
 import { editCsv, readCsv } from './csv.ts';
-import type { BookContent, BookEdit } from './sheet.ts';
+import { type BookContent, type BookEdit, isCsv } from './sheet.ts';
 import { editXlsx, readXlsx } from './xlsx.ts';
 
 // Reading and saving a workbook file, wherever it is done: at once, or in the thread for heavy ones.
-
-const isCsv = (name: string): boolean => /\.csv$/i.test(name);
 
 /** @throws UnreadableWorkbook */
 export async function readBook(name: string, bytes: Uint8Array): Promise<BookContent> {

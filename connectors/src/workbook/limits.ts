@@ -7,21 +7,21 @@ const megabyte = 1024 * 1024;
 /** Bytes of a file, as it lies there. */
 export const mostFileBytes = 64 * megabyte;
 /** Bytes of all parts of a workbook, unpacked. */
-export const mostInflated = 320 * megabyte;
+const mostInflated = 320 * megabyte;
 /** How often a part may be larger than it is packed; XML of a real sheet packs ten to eighty times. */
 const mostRatio = 400;
 /** Parts below this may be packed as tightly as they like. */
 const ratioCounts = 4 * megabyte;
 /** Files within a workbook. */
-export const mostParts = 5000;
+const mostParts = 5000;
 /** Cells with something in them, over all tabs. */
-export const mostCells = 3_000_000;
+const mostCells = 3_000_000;
 /** Rows times columns of one tab: each row is a record of all its columns. */
 const mostGrid = 6_000_000;
 /** Columns with a name or a value in one tab. */
 const mostColumns = 2000;
 /** Cells that ranges of merged or validated cells and of names reach over, which the library writes out one by one. */
-export const mostInRanges = 4_000_000;
+const mostInRanges = 4_000_000;
 
 const refuse = (sentence: string): never => {
   throw new UnreadableWorkbook(sentence);

@@ -1,7 +1,7 @@
 import { BookThread } from './book-thread.ts';
 import { editBook, readBook } from './book-work.ts';
 import { expectFileSize } from './limits.ts';
-import type { BookContent, BookEdit, EditableWorkbook } from './sheet.ts';
+import { type BookContent, type BookEdit, type EditableWorkbook, isCsv } from './sheet.ts';
 import { isLightCsv, isLightXlsx } from './weigh.ts';
 
 /** The one thread for heavy files of this process. */
@@ -43,8 +43,6 @@ function editable(
     anew: () => editable(name, content, saved),
   };
 }
-
-const isCsv = (name: string): boolean => /\.csv$/i.test(name);
 
 async function isLightBook(name: string, bytes: Uint8Array, heavy: BookThread): Promise<boolean> {
   if (isCsv(name)) return isLightCsv(bytes);

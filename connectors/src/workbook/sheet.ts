@@ -59,6 +59,9 @@ export interface EditableWorkbook extends BookContent {
   anew(): EditableWorkbook;
 }
 
+/** Whether a file is CSV, by its name. */
+export const isCsv = (name: string): boolean => /\.csv$/i.test(name);
+
 /** A file that is no workbook, or holds what we can't read. */
 export class UnreadableWorkbook extends Error {
   override readonly name = 'UnreadableWorkbook';

@@ -35,13 +35,6 @@ export async function openZip(bytes: Uint8Array): Promise<ZipPart[]> {
   return parts;
 }
 
-/** The whole of a part. */
-export async function wholeOf(part: ZipPart): Promise<Buffer> {
-  const pieces: Buffer[] = [];
-  await part.read((piece) => pieces.push(piece));
-  return Buffer.concat(pieces);
-}
-
 function opened(buffer: Buffer): Promise<ZipFile> {
   return new Promise((resolve, reject) =>
     fromBuffer(buffer, { lazyEntries: true, validateEntrySizes: true }, (error, zip) =>

@@ -1,4 +1,4 @@
-import { isTooDeep, shapeOfJson } from '@golden/connectors';
+import { mostLevels, shapeOfJson } from '@golden/connectors';
 import type { Context, MiddlewareHandler } from 'hono';
 import { bodyLimit } from 'hono/body-limit';
 import { secureHeaders } from 'hono/secure-headers';
@@ -87,8 +87,7 @@ const inMegabytes = (bytes: number): string => `${Math.round(bytes / 1024 / 1024
 
 /** Why a text isn't read as JSON; undefined for one that may be. */
 export function unreadableJson(text: string): string | undefined {
-  if (isTooDeep(text)) return 'The body is nested too deeply.';
-  return shapeOfJson(text, mostValues).values > mostValues
-    ? `The body holds more than ${mostValues.toLocaleString('en')} values.`
-    : undefined;
+  const { levels, values } = shapeOfJson(text, mostValues);
+  if (levels > mostLevels) return 'The body is nested too deeply.';
+  return values > mostValues ? `The body holds more than ${mostValues.toLocaleString('en')} values.` : undefined;
 }
