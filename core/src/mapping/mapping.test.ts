@@ -2,6 +2,7 @@ import { codes, code as currency } from 'currency-codes';
 import fc from 'fast-check';
 import { evaluateFormula } from '../formula/formula.ts';
 import { FormulaError } from '../formula/values.ts';
+import type { WriteStep } from '../steps/write/schema.ts';
 import { aField, contentWith, fromField, list, writeToList } from '../testing/workflows.ts';
 import { coerce } from '../values/coerce.ts';
 import { readCountry } from '../values/countries.ts';
@@ -12,7 +13,7 @@ import { fromMinor, minorUnits, readNumber, toMinor } from '../values/numbers.ts
 import { readPath } from '../values/paths.ts';
 import type { JsonRecord } from '../values/value.ts';
 import { surroundingsOf } from '../workflow/references.ts';
-import type { WorkflowContent, WriteStep } from '../workflow/schema.ts';
+import type { WorkflowContent } from '../workflow/schema.ts';
 import { asField, asFormula, asTextParts, type ValueFilling } from './convert.ts';
 import { type Filling, fill, type LinesFilling } from './filling.ts';
 import { mapField, mapLines, mapRecord } from './map-record.ts';

@@ -1,6 +1,7 @@
 import type { KnownName } from '../formula/check.ts';
 import { staticTypeOf } from '../formula/check.ts';
 import { namesIn } from '../formula/syntax.ts';
+import { definitionOf } from '../steps/registry.ts';
 import { everyItem } from '../values/paths.ts';
 import { parsePointer } from '../values/pointer.ts';
 import { type KnownField, knownFields, lineFields, startId } from '../workflow/references.ts';
@@ -54,9 +55,8 @@ export function aliasesIn(content: WorkflowContent): ReadonlyMap<string, string>
   };
   give(startId, content.start.source?.described.singular ?? 'record');
   for (const step of content.steps) {
-    if (step.kind === 'write' || step.kind === 'lookup') give(step.id, step.target?.described.singular ?? 'record');
-    if (step.kind === 'compute') give(step.id, step.name ?? 'computed');
-    if (step.kind === 'each') give(step.id, 'each');
+    const alias = definitionOf(step).alias?.(step);
+    if (alias !== undefined) give(step.id, alias);
   }
   return aliases;
 }

@@ -12,3 +12,6 @@ export type Ref = z.infer<typeof RefSchema>;
 /** The field that a name of a formula stands for; a name that every object has stands for none by that. */
 export const refNamed = (refs: Readonly<Record<string, Ref>>, name: string): Ref | undefined =>
   Object.hasOwn(refs, name) ? refs[name] : undefined;
+
+/** The name under which the start's record stands in references. */
+export const startId = 'start';

@@ -1,9 +1,10 @@
 import { namesIn, parseFormula } from '../formula/syntax.ts';
+import type { WriteStep } from '../steps/write/schema.ts';
 import type { Locale } from '../values/coerce.ts';
 import type { Field } from '../values/field.ts';
 import { everyItem } from '../values/paths.ts';
 import { fillingText } from '../workflow/changes.ts';
-import type { WorkflowContent, WriteStep } from '../workflow/schema.ts';
+import type { WorkflowContent } from '../workflow/schema.ts';
 import { asField, asFormula, asTextParts, type ValueFilling } from './convert.ts';
 import { type Filling, type LinesFilling, refNamed } from './filling.ts';
 import { bindFormula, type NamedField, namedFields, nameOfField } from './names.ts';

@@ -1,6 +1,7 @@
 import fc from 'fast-check';
+import type { Step } from '../steps/schemas.ts';
 import { fromField, keepBritish, list, priya, versionWith, writeToList } from '../testing/workflows.ts';
-import type { Step, WorkflowVersion } from '../workflow/schema.ts';
+import type { WorkflowVersion } from '../workflow/schema.ts';
 import { AdvanceError, advance, beginItem } from './advance.ts';
 import { addBalances, balanceOf, checkBalance, emptyBalance, isBalanced } from './balance.ts';
 import { type ItemStateName, itemStates, unsettledCauses } from './outcome.ts';

@@ -1,10 +1,13 @@
 import fc from 'fast-check';
+import type { ComputeStep } from '../steps/compute/schema.ts';
+import type { EachStep } from '../steps/each/schema.ts';
+import type { Step } from '../steps/schemas.ts';
 import { aField, fromField, priya, versionWith, writeToList } from '../testing/workflows.ts';
 import { sentenceText, writeBrief } from '../workflow/brief.ts';
 import { moveStep } from '../workflow/moves.ts';
 import { checkReadiness } from '../workflow/readiness.ts';
 import { knownFields } from '../workflow/references.ts';
-import type { ComputeStep, EachStep, Step, WorkflowVersion } from '../workflow/schema.ts';
+import type { WorkflowVersion } from '../workflow/schema.ts';
 import { advance, beginItem } from './advance.ts';
 import type { Advance, Answer, Effect } from './state.ts';
 

@@ -1,15 +1,9 @@
 import type { Scope } from '../mapping/filling.ts';
-import { readPath } from '../values/paths.ts';
-import { isRecord, type JsonRecord, type Value } from '../values/value.ts';
-import type { EachStep, Step, WorkflowContent } from '../workflow/schema.ts';
-
-/** Which turn of a "for each" a step is done in. */
-export interface Turn {
-  readonly each: string;
-  /** Counted from 1. */
-  readonly number: number;
-  readonly item: JsonRecord;
-}
+import { definitionOf } from '../steps/registry.ts';
+import { type Step, withinOf } from '../steps/schemas.ts';
+import { idInTurn, itemsOf, mostTurns, plainStepId, type Turn } from '../steps/turn.ts';
+import type { JsonRecord } from '../values/value.ts';
+import type { WorkflowContent } from '../workflow/schema.ts';
 
 /** A step in the order it is done for one record: those within a "for each" once for each item. */
 export interface LaidOutStep {
@@ -18,12 +12,6 @@ export interface LaidOutStep {
   readonly step: Step;
   readonly turn?: Turn;
 }
-
-/** More items than any order or invoice has; beyond it nothing is begun. */
-export const mostTurns = 1000;
-
-/** The id of the step itself, without its turn. */
-export const plainStepId = (id: string): string => id.split('#')[0] ?? id;
 
 /** The step behind an id with or without a turn. */
 export function stepById(content: WorkflowContent, id: string): Step | undefined {
@@ -38,41 +26,31 @@ const flat = new WeakMap<WorkflowContent, readonly LaidOutStep[]>();
  * it, so that a place among the steps, once reached, stays the same place.
  */
 export function layOut(content: WorkflowContent, values: Scope): readonly LaidOutStep[] {
-  if (!content.steps.some((step) => step.kind === 'each')) {
+  const holders = content.steps.filter((step) => definitionOf(step).over);
+  if (holders.length === 0) {
     const known = flat.get(content) ?? content.steps.map((step) => ({ id: step.id, step }));
     flat.set(content, known);
     return known;
   }
+  const holding = new Set(holders.map((step) => step.id));
   return content.steps.flatMap((step): LaidOutStep[] => {
-    if (step.kind === 'each') {
+    if (holding.has(step.id)) {
       const inner = content.steps.filter((one) => withinOf(one) === step.id);
       const turns = step.isOff ? [] : turnsOf(step, values).slice(0, mostTurns);
       return [
         { id: step.id, step },
-        ...turns.flatMap((turn) => inner.map((one) => ({ id: `${one.id}#${turn.number}`, step: one, turn }))),
+        ...turns.flatMap((turn) => inner.map((one) => ({ id: idInTurn(one.id, turn.number), step: one, turn }))),
       ];
     }
-    const each = withinOf(step);
-    const isWithin = each !== undefined && content.steps.some((one) => one.id === each && one.kind === 'each');
-    return isWithin ? [] : [{ id: step.id, step }];
+    const within = withinOf(step);
+    return within !== undefined && holding.has(within) ? [] : [{ id: step.id, step }];
   });
 }
 
-/** The "for each" that a step stands within. */
-export function withinOf(step: Step): string | undefined {
-  return step.kind === 'each' ? undefined : step.within;
-}
-
-/** The items that a "for each" goes over, for what is known by now. */
-export function turnsOf(step: EachStep, values: Scope): Turn[] {
-  const record = step.over && values[step.over.step];
-  const list: Value | undefined = step.over && record ? readPath(record, step.over.path) : undefined;
-  const items = list === undefined || list === null ? [] : Array.isArray(list) ? list : [list];
-  return items.map((item: Value, at: number) => ({
-    each: step.id,
-    number: at + 1,
-    item: isRecord(item) ? item : { value: item },
-  }));
+/** The turns of a step that holds others, for what is known by now. */
+function turnsOf(step: Step, values: Scope): Turn[] {
+  const over = definitionOf(step).over?.(step) ?? null;
+  return itemsOf(over, values).map((item, at) => ({ each: step.id, number: at + 1, item }));
 }
 
 /** What is known to a step: all of it, and within a "for each" the item and what this turn wrote. */
@@ -80,7 +58,7 @@ export function scopeAt(content: WorkflowContent, values: Scope, turn: Turn | un
   if (!turn) return values;
   const scope: Record<string, JsonRecord> = { ...values, [turn.each]: turn.item };
   for (const step of content.steps) {
-    const made = withinOf(step) === turn.each ? values[`${step.id}#${turn.number}`] : undefined;
+    const made = withinOf(step) === turn.each ? values[idInTurn(step.id, turn.number)] : undefined;
     if (made) scope[step.id] = made;
   }
   return scope;

@@ -1,19 +1,16 @@
 import fc from 'fast-check';
 import type { Candidate, Ladder } from '../matching/lookup/ladder.ts';
+import type { LookupStep } from '../steps/lookup/schema.ts';
+import type { WriteStep } from '../steps/write/schema.ts';
 import { aField, fromField, priya, shop, versionWith, writeToList } from '../testing/workflows.ts';
 import { withLookupFor } from '../workflow/add-lookup.ts';
 import { sentenceText, writeBrief } from '../workflow/brief.ts';
 import { describeChanges } from '../workflow/changes.ts';
 import { driftOf, takeFields } from '../workflow/drift.ts';
+import type { Place } from '../workflow/place.ts';
 import { checkReadiness } from '../workflow/readiness.ts';
 import { knownFields, lineFields } from '../workflow/references.ts';
-import {
-  type LookupStep,
-  type Place,
-  type WorkflowContent,
-  WorkflowContentSchema,
-  type WriteStep,
-} from '../workflow/schema.ts';
+import { type WorkflowContent, WorkflowContentSchema } from '../workflow/schema.ts';
 import { advance, beginItem } from './advance.ts';
 import type { Advance, Answer, Decision, Effect } from './state.ts';
 

@@ -71,3 +71,11 @@ export interface Difference {
   readonly sent: Value;
   readonly read: Value;
 }
+
+/** A field whose value stands in the way, with the value that was given. */
+export interface FieldProblem {
+  readonly path: Pointer;
+  readonly label: string;
+  readonly message: string;
+  readonly given?: Value;
+}

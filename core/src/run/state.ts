@@ -1,93 +1,10 @@
-import type { Candidate, Ladder, RungTry } from '../matching/lookup/ladder.ts';
+import type { Ladder, RungTry } from '../matching/lookup/ladder.ts';
+import type { StepResult } from '../steps/results.ts';
 import type { Pointer } from '../values/pointer.ts';
 import type { JsonRecord, Value } from '../values/value.ts';
-import type { Difference, FieldChange, ReadBackOutcome, UnsettledCause, WriteOutcome } from './outcome.ts';
+import type { FieldChange, FieldProblem, UnsettledCause } from './outcome.ts';
 import type { Found, PlannedWrite, Target } from './plan.ts';
-
-/** A field whose value stands in the way, with the value that was given. */
-export interface FieldProblem {
-  readonly path: Pointer;
-  readonly label: string;
-  readonly message: string;
-  readonly given?: Value;
-}
-
-/** What became of one step for one item. */
-/** Whose match is remembered, and where. */
-export interface LinkSubject {
-  readonly connection: string;
-  /** The place that the record stands in. */
-  readonly place: readonly string[];
-  readonly id: string;
-}
-
-/** A record that was linked and is gone; `isLeft` when a person said that it is to stay so. */
-export interface GoneLink {
-  readonly id: string;
-  readonly isLeft: boolean;
-}
-
-/** How the record was recognised. */
-export interface MatchedBy {
-  readonly how: 'link' | 'rung' | 'chosen' | 'id' | 'rule';
-  readonly rung?: string;
-  readonly probability?: number;
-}
-
-export type StepResult =
-  | { readonly kind: 'off' }
-  | { readonly kind: 'kept'; readonly why: string }
-  | { readonly kind: 'left_out'; readonly why: string }
-  /** Values were worked out. */
-  | { readonly kind: 'computed'; readonly values: JsonRecord }
-  /** A lookup found the record. */
-  | {
-      readonly kind: 'found';
-      readonly id: string;
-      readonly title: string;
-      readonly by: MatchedBy;
-      readonly link?: LinkSubject;
-      readonly candidates?: readonly Candidate[];
-    }
-  /** A lookup found nobody, and the workflow goes on without. */
-  | { readonly kind: 'not_found'; readonly why: string }
-  /** What stands within it is done so many times. */
-  | { readonly kind: 'each'; readonly count: number }
-  | {
-      readonly kind: 'written';
-      readonly outcome: WriteOutcome;
-      readonly id: string;
-      readonly changes: readonly FieldChange[];
-      readonly readBack: ReadBackOutcome;
-      readonly differences: readonly Difference[];
-      /** How the record was recognised, where a ladder did. */
-      readonly by?: MatchedBy;
-      readonly link?: LinkSubject;
-      /** The record as it was, for an update; what undoing goes back to. */
-      readonly before?: JsonRecord;
-    }
-  | {
-      readonly kind: 'unsettled';
-      readonly cause: UnsettledCause;
-      readonly message: string;
-      readonly fields: readonly FieldProblem[];
-      readonly candidates?: readonly (Found & Partial<Candidate>)[];
-      /** The way that found them. */
-      readonly rung?: string;
-      /** What was known of the record that is looked for. */
-      readonly known?: Readonly<Record<Pointer, Value>>;
-      /** The record that was linked and is gone, and whose link that was. */
-      readonly gone?: { readonly id: string; readonly link: LinkSubject };
-      /** A write that stands although the step is unsettled (read back cut, or not found again). */
-      readonly stands?: {
-        readonly id: string;
-        readonly differences: readonly Difference[];
-        readonly outcome: WriteOutcome;
-        readonly readBack: ReadBackOutcome;
-      };
-    }
-  /** Not done, because a step it depends on isn't settled. */
-  | { readonly kind: 'blocked'; readonly by: string };
+import type { GoneLink, LinkSubject, MatchedBy } from './recognised.ts';
 
 /**
  * Where one item is on its way: plain data, so that it can be stored after every step and taken up
@@ -97,7 +14,7 @@ export interface ItemState {
   readonly shape: 1;
   /** The index of the step being done; the number of steps when all are done. */
   readonly at: number;
-  readonly phase: 'ready' | 'finding' | 'writing' | 'reading_back' | 'ended';
+  readonly phase: 'ready' | 'finding' | 'writing' | 'reading_back' | 'parked' | 'ended';
   /** The instant the record was taken in. */
   readonly takenAt: string;
   /** What is known by now: the start's record and each written record, by step. */
@@ -147,6 +64,29 @@ export type Effect =
   | { readonly kind: 'write'; readonly step: string; readonly write: PlannedWrite }
   | { readonly kind: 'readBack'; readonly step: string; readonly target: Target; readonly id: string };
 
+/** What an item waits for: any of these wakes it. Nothing is held meanwhile. */
+export interface Park {
+  readonly step: string;
+  /** An instant (UTC, ISO 8601). */
+  readonly until?: string;
+  /** Keys of events. */
+  readonly events?: readonly string[];
+  /** A role whose answer is waited for. */
+  readonly who?: string;
+  /** True where later changes of the record stand behind it; else the later one overtakes it. */
+  readonly holdsLater?: boolean;
+  /** What it waits for, for people: "Until Monday 09:00". */
+  readonly message: string;
+}
+
+/** What woke a parked item. */
+export type WokenBy =
+  | { readonly kind: 'time' }
+  | { readonly kind: 'event'; readonly event: string; readonly told?: JsonRecord }
+  | { readonly kind: 'person'; readonly told?: JsonRecord }
+  /** Nobody waits while rehearsing. */
+  | { readonly kind: 'skipped' };
+
 /** A person's decision on an unsettled item. */
 export type Decision =
   /** As it is. A write that may have been done is looked for first. */
@@ -183,6 +123,8 @@ export type Answer =
   | { readonly kind: 'settled'; readonly write: PlannedWrite; readonly id: string; readonly record?: JsonRecord }
   | { readonly kind: 'read'; readonly record: JsonRecord | null }
   | { readonly kind: 'not_readable' }
+  /** What a parked item waited for has come. */
+  | { readonly kind: 'woken'; readonly by: WokenBy }
   /** The lookup that the write was planned on isn't true any more: look again. */
   | { readonly kind: 'stale' }
   | {
@@ -193,6 +135,9 @@ export type Answer =
     }
   | { readonly kind: 'decided'; readonly decision: Decision };
 
+/** What a rehearsal and the sheet answer an item that would wait. */
+export const skipped: Answer = { kind: 'woken', by: { kind: 'skipped' } };
+
 /** Where an item ended, or stopped for a person. */
 export type Outcome =
   | { readonly kind: 'delivered' }
@@ -200,7 +145,8 @@ export type Outcome =
   | { readonly kind: 'unsettled'; readonly step: string; readonly cause: UnsettledCause; readonly message: string }
   | { readonly kind: 'dismissed'; readonly reason: string };
 
-/** The next state with what to do, or with where it ended. */
+/** The next state with what to do, with what it waits for, or with where it ended. */
 export type Advance =
-  | { readonly state: ItemState; readonly effect: Effect; readonly outcome?: undefined }
-  | { readonly state: ItemState; readonly outcome: Outcome; readonly effect?: undefined };
+  | { readonly state: ItemState; readonly effect: Effect; readonly park?: undefined; readonly outcome?: undefined }
+  | { readonly state: ItemState; readonly park: Park; readonly effect?: undefined; readonly outcome?: undefined }
+  | { readonly state: ItemState; readonly outcome: Outcome; readonly effect?: undefined; readonly park?: undefined };

@@ -1,5 +1,7 @@
+import { definitionOf } from '../steps/registry.ts';
+import { isPlaced } from '../steps/schemas.ts';
 import { refsOfStep, startId } from '../workflow/references.ts';
-import { isPlaced, type WorkflowContent } from '../workflow/schema.ts';
+import type { WorkflowContent } from '../workflow/schema.ts';
 import type { ItemState } from './state.ts';
 
 /**
@@ -9,7 +11,7 @@ import type { ItemState } from './state.ts';
 export function mayComeToFit({ steps }: WorkflowContent, state: ItemState): boolean {
   const at = steps.findIndex(({ id }) => state.steps[id]?.kind === 'left_out');
   const step = steps[at];
-  if (step?.kind !== 'condition') return false;
+  if (!step || !definitionOf(step).guards) return false;
   if (steps.slice(0, at).some((before) => isPlaced(before) && !before.isOff)) return false;
   return refsOfStep(step).every((ref) => ref.step === startId);
 }

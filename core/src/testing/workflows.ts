@@ -1,14 +1,10 @@
 import type { Filling } from '../mapping/filling.ts';
 import type { Tidy } from '../mapping/tidy.ts';
+import type { Step } from '../steps/schemas.ts';
+import type { WriteStep } from '../steps/write/schema.ts';
 import type { Field } from '../values/field.ts';
-import {
-  emptyContent,
-  type Place,
-  type Step,
-  type WorkflowContent,
-  type WorkflowVersion,
-  type WriteStep,
-} from '../workflow/schema.ts';
+import type { Place } from '../workflow/place.ts';
+import { emptyContent, type WorkflowContent, type WorkflowVersion } from '../workflow/schema.ts';
 
 /** A field of a test's place. */
 export const aField = (path: string, more: Partial<Field> = {}): Field => ({

@@ -2,11 +2,14 @@ import { conceptOf } from '../mapping/concepts.ts';
 import type { Filling } from '../mapping/filling.ts';
 import { suggestMapping, suggestSources } from '../mapping/suggest.ts';
 import { identifyingFillings, proposeLadder } from '../matching/lookup/propose.ts';
+import type { LookupStep } from '../steps/lookup/schema.ts';
+import { isPlaced } from '../steps/schemas.ts';
 import type { Field } from '../values/field.ts';
 import type { JsonRecord } from '../values/value.ts';
 import { newStepId } from './moves.ts';
+import type { Place } from './place.ts';
 import { fetchedFields, fieldOfRef, startId } from './references.ts';
-import { isPlaced, type LookupStep, type Place, type WorkflowContent } from './schema.ts';
+import type { WorkflowContent } from './schema.ts';
 
 /**
  * A lookup in a place, with what the samples propose for it: what is known, the ways to recognise a

@@ -1,4 +1,5 @@
 import fc from 'fast-check';
+import type { Step } from '../steps/schemas.ts';
 import { aField, contentWith, fromField, keepBritish, list, shop, writeToList } from '../testing/workflows.ts';
 import { sentenceText, writeBrief } from './brief.ts';
 import { describeChanges, withoutMarks } from './changes.ts';
@@ -8,7 +9,7 @@ import { fileKind, readWorkflowFile, withConnections } from './file.ts';
 import { mergeDrafts } from './merge.ts';
 import { duplicateStep, moveStep, newProblems, onlyStep } from './moves.ts';
 import { checkReadiness, isReady } from './readiness.ts';
-import type { Step, WorkflowContent } from './schema.ts';
+import type { WorkflowContent } from './schema.ts';
 
 const locale = { zone: 'Europe/London', country: 'GB' };
 const names = { shop: 'Shop counter', shelf: 'Workbook shelf' };

@@ -1,8 +1,10 @@
 import { type FieldProfile, profileFields } from '../mapping/profile.ts';
 import { suggestKey, suggestMapping, suggestSources } from '../mapping/suggest.ts';
+import type { WriteStep } from '../steps/write/schema.ts';
 import type { JsonRecord } from '../values/value.ts';
+import type { Place } from './place.ts';
 import { startId } from './references.ts';
-import { emptyContent, type FromWhen, type Place, type Start, type WorkflowContent, type WriteStep } from './schema.ts';
+import { emptyContent, type FromWhen, type Start, type WorkflowContent } from './schema.ts';
 
 /** The kinds of copy to choose from. */
 export const copyKinds = ['each_new', 'in_step', 'all_in_step'] as const;

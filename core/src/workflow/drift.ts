@@ -1,11 +1,11 @@
-import type { Condition } from '../conditions/condition.ts';
 import { nameLikeness } from '../mapping/concepts.ts';
-import { mapRefs, type Ref, refsOf } from '../mapping/filling.ts';
-import type { Ladder, Rung } from '../matching/lookup/ladder.ts';
+import type { Ref } from '../mapping/filling.ts';
+import { definitionOf } from '../steps/registry.ts';
+import { isPlaced } from '../steps/schemas.ts';
 import { type Field, fieldAt, type RecordType } from '../values/field.ts';
 import { splitAtList } from '../values/paths.ts';
-import { refsOfStep, startId } from './references.ts';
-import { isPlaced, type PlacedStep, type WorkflowContent } from './schema.ts';
+import { startId } from './references.ts';
+import type { WorkflowContent } from './schema.ts';
 
 /** A field that isn't there as it was, with what it takes along. */
 export interface GoneField {
@@ -44,8 +44,7 @@ function usesOf(content: WorkflowContent, sentence: string): Uses {
   };
   for (const step of content.steps) {
     if (step.isOff) continue;
-    if (isPlaced(step)) addUsesOfPlaced(step, sentence, add);
-    else for (const ref of refsOfStep(step)) if (ref.step === sentence) add(ref.path, otherUses[step.kind]);
+    for (const { path, what } of definitionOf(step).uses(step, sentence)) add(path, what);
   }
   if (sentence !== startId) return uses;
   const { identity, becomes, on } = content.start;
@@ -53,24 +52,6 @@ function usesOf(content: WorkflowContent, sentence: string): Uses {
   if (on === 'becomes' && becomes) add(becomes.path, 'what starts it');
   return uses;
 }
-
-const otherUses = { condition: 'a condition', compute: 'what is worked out', each: 'what is done for each' } as const;
-
-function addUsesOfPlaced(step: PlacedStep, sentence: string, add: (path: string, what: string) => void): void {
-  for (const [path, filling] of Object.entries(step.mapping)) {
-    const label = fieldAt(step.target?.described.fields ?? [], path)?.label ?? path.slice(1);
-    if (step.id === sentence) add(path, `the mapping of “${label}”`);
-    for (const ref of refsOf(filling)) if (ref.step === sentence) add(ref.path, `the mapping of “${label}”`);
-  }
-  for (const ref of refsOfStep(step)) if (ref.step === sentence) add(ref.path, 'a lookup');
-  if (step.id !== sentence) return;
-  if (step.kind === 'write' && step.key) add(step.key, 'the key');
-  for (const rung of step.ladder?.rungs ?? []) for (const path of pathsOfRung(rung)) add(path, 'how it is recognised');
-}
-
-/** The fields of the place that a way looks at. */
-export const pathsOfRung = (rung: Rung): string[] =>
-  rung.kind === 'exact' ? [...rung.fields] : rung.fields.map(({ path }) => path);
 
 /**
  * What has changed in a place since the workflow was built on it. Only what the workflow uses stops
@@ -178,31 +159,8 @@ export function takeFields(
 ): WorkflowContent {
   const to = (path: string): string => renames[path] ?? path;
   const ref = (one: Ref): Ref => (one.step === sentence ? { ...one, path: to(one.path) } : one);
-  const steps = content.steps.map((step) => {
-    if (step.kind === 'condition') return { ...step, condition: withRefs(step.condition, ref) };
-    if (step.kind === 'each') return { ...step, over: step.over && ref(step.over) };
-    if (step.kind === 'compute')
-      return { ...step, values: step.values.map((value) => ({ ...value, refs: allRefs(value.refs, ref) })) };
-    const mapping = Object.fromEntries(
-      Object.entries(step.mapping).map(([path, filling]) => [
-        step.id === sentence ? to(path) : path,
-        mapRefs(filling, ref),
-      ]),
-    );
-    if (step.id !== sentence || !step.target) return { ...step, mapping };
-    const target = { ...step.target, described: now };
-    if (step.kind === 'lookup') return { ...step, mapping, target, ladder: renamedLadder(step.ladder, to) };
-    return {
-      ...step,
-      mapping,
-      target,
-      ...(step.key && { key: to(step.key) }),
-      ...(step.ladder && { ladder: renamedLadder(step.ladder, to) }),
-      ...(step.policies && {
-        policies: Object.fromEntries(Object.entries(step.policies).map(([path, policy]) => [to(path), policy])),
-      }),
-    };
-  });
+  const how = { sentence, described: now, path: to, ref };
+  const steps = content.steps.map((step) => definitionOf(step).renamed(step, how));
   if (sentence !== startId || !content.start.source) return { ...content, steps };
   const { identity, becomes, fields, source } = content.start;
   const start = {
@@ -213,22 +171,4 @@ export function takeFields(
     ...(fields && { fields: fields.map(to) }),
   };
   return { ...content, start, steps };
-}
-
-function renamedLadder(ladder: Ladder, to: (path: string) => string): Ladder {
-  const rungs = ladder.rungs.map(
-    (rung): Rung =>
-      rung.kind === 'exact'
-        ? { ...rung, fields: rung.fields.map(to) }
-        : { ...rung, fields: rung.fields.map((field) => ({ ...field, path: to(field.path) })) },
-  );
-  return { ...ladder, rungs };
-}
-
-const allRefs = (refs: Readonly<Record<string, Ref>>, change: (ref: Ref) => Ref): Record<string, Ref> =>
-  Object.fromEntries(Object.entries(refs).map(([name, one]) => [name, change(one)]));
-
-function withRefs(condition: Condition, ref: (one: Ref) => Ref): Condition {
-  if (condition.kind === 'test') return { ...condition, ref: ref(condition.ref) };
-  return { ...condition, items: condition.items.map((item) => withRefs(item, ref)) };
 }

@@ -1,7 +1,10 @@
 import { z } from 'zod';
+import { definitionOf } from '../steps/registry.ts';
+import { isPlaced } from '../steps/schemas.ts';
 import { IdSchema } from '../values/id.ts';
 import { type CallSpec, CallSpecSchema } from './call.ts';
-import { type AlsoFrom, isPlaced, type Place, type WorkflowContent, WorkflowContentSchema } from './schema.ts';
+import type { Place } from './place.ts';
+import { type AlsoFrom, type WorkflowContent, WorkflowContentSchema } from './schema.ts';
 
 /** What the exported file of a workflow calls itself. */
 export const fileKind = 'golden-relay/workflow';
@@ -71,8 +74,7 @@ export function deedsThrough(content: WorkflowContent, connection: string): stri
       return [`calls ${call.method} ${address} (${when}${named && `; with the headers ${named}`})`];
     }
     const where = placeWords(step.target);
-    if (step.kind === 'write') return [`writes to ${where}${step.placeBy ? ', its last part by a formula' : ''}`];
-    return [`looks up in ${where}${step.ladder.atNone === 'create' ? ', and creates there' : ''}`];
+    return [definitionOf(step).deed?.(step, where) ?? `reaches ${where}`];
   });
   return [...new Set([...read, ...deeds])];
 }

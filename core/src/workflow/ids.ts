@@ -1,8 +1,8 @@
 import { type Filling, lineId, type Ref } from '../mapping/filling.ts';
-import { placeOfStep } from '../run/matching-step.ts';
+import type { Around } from '../steps/definition.ts';
+import type { PlacedStep } from '../steps/schemas.ts';
 import { type Field, fieldAt } from '../values/field.ts';
-import { fieldOfRef } from './references.ts';
-import type { Place, PlacedStep, WorkflowContent } from './schema.ts';
+import type { Place } from './place.ts';
 
 /** "a company", "an item". */
 export const aRecord = (plural: string): string => {
@@ -34,7 +34,7 @@ export function placeOfId(target: Place, field: Field): Pick<Place, 'connection'
  * record names nobody there, or somebody else.
  */
 export function idProblem(
-  content: WorkflowContent,
+  { fieldOf, placeOf }: Pick<Around, 'fieldOf' | 'placeOf'>,
   step: PlacedStep,
   field: Field,
   filling: Filling,
@@ -44,8 +44,8 @@ export function idProblem(
   if (field.type !== 'id' || !wanted || !step.target || filling.kind !== 'field') return undefined;
   const { ref } = filling;
   const isLine = ref.step === lineId;
-  const given = isLine && list ? fieldAt(fieldOfRef(content, list)?.fields ?? [], ref.path) : fieldOfRef(content, ref);
-  const there = placeOfStep(content, isLine && list ? list.step : ref.step);
+  const given = isLine && list ? fieldAt(fieldOf(list)?.fields ?? [], ref.path) : fieldOf(ref);
+  const there = placeOf(isLine && list ? list.step : ref.step);
   const label = `“${field.label}” needs ${aRecord(wanted)}’s id of this app`;
   if (!given || !there) return undefined;
   if (given.type !== 'id') return undefined;

@@ -1,5 +1,7 @@
+import { definitionOf } from '../steps/registry.ts';
+import type { Step } from '../steps/schemas.ts';
 import { canonicalText, type Value } from '../values/value.ts';
-import type { Step, WorkflowContent, WriteStep } from './schema.ts';
+import type { WorkflowContent } from './schema.ts';
 
 /** Two drafts as one, or where both changed the same thing. */
 export type Merged =
@@ -28,7 +30,7 @@ export function mergeDrafts(base: WorkflowContent, mine: WorkflowContent, theirs
 const isSame = (one: unknown, other: unknown): boolean =>
   one === other || canonicalText((one ?? null) as Value) === canonicalText((other ?? null) as Value);
 
-function mergeBags(base: Bag, mine: Bag, theirs: Bag, where: string, clashes: string[]): Bag {
+function mergeBags(base: Bag, mine: Bag, theirs: Bag, where: string, clashes: string[]): Record<string, unknown> {
   const merged: Record<string, unknown> = {};
   for (const name of new Set([...Object.keys(mine), ...Object.keys(theirs)])) {
     const value = pick(base[name], mine[name], theirs[name], `${where}: ${name}`, clashes);
@@ -67,25 +69,22 @@ function mergeSteps(
 }
 
 function mergeStep(base: Step | undefined, mine: Step, theirs: Step, clashes: string[]): Step {
-  if (mine.kind !== 'write' || theirs.kind !== 'write' || base?.kind !== 'write') {
-    const whole = pick(base, mine, theirs, `the sentence “${mine.id}”`, clashes);
-    return whole as Step;
+  const where = `the sentence “${mine.id}”`;
+  const joined: readonly string[] = definitionOf(mine).joined ?? [];
+  const isOneKind = mine.kind === theirs.kind && mine.kind === base?.kind;
+  if (joined.length === 0 || !isOneKind) return pick(base, mine, theirs, where, clashes) as Step;
+  const [was, ours, others] = [base, mine, theirs].map((step) => step as unknown as Bag) as [Bag, Bag, Bag];
+  const rest = mergeBags(without(was, joined), without(ours, joined), without(others, joined), where, clashes);
+  for (const name of joined) {
+    const [one, two, three] = [was, ours, others].map((bag) => (bag[name] ?? {}) as Bag) as [Bag, Bag, Bag];
+    const entries = mergeBags(one, two, three, where, clashes);
+    if (Object.keys(entries).length > 0 || ours[name] !== undefined) rest[name] = entries;
   }
-  const nested = (name: 'mapping' | 'suggested'): Bag =>
-    mergeBags(base[name] ?? {}, mine[name] ?? {}, theirs[name] ?? {}, `the sentence “${mine.id}”`, clashes);
-  const rest = mergeBags(without(base), without(mine), without(theirs), `the sentence “${mine.id}”`, clashes);
-  const suggested = nested('suggested');
-  return {
-    ...rest,
-    mapping: nested('mapping'),
-    ...(Object.keys(suggested).length > 0 && { suggested }),
-  } as unknown as WriteStep;
+  return rest as unknown as Step;
 }
 
-function without(step: WriteStep): Bag {
-  const { mapping: _mapping, suggested: _suggested, ...rest } = step;
-  return rest;
-}
+const without = (bag: Bag, names: readonly string[]): Bag =>
+  Object.fromEntries(Object.entries(bag).filter(([name]) => !names.includes(name)));
 
 /** The order of one of them when the other kept the old one; new sentences come in where they stood. */
 function mergeOrder(

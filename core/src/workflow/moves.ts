@@ -1,7 +1,9 @@
-import { withinOf } from '../run/lay-out.ts';
-import { checkReadiness, type ReadinessProblem } from './readiness.ts';
+import { definitionOf } from '../steps/registry.ts';
+import { type Step, type StepKind, withinOf } from '../steps/schemas.ts';
+import type { ReadinessProblem } from './problem.ts';
+import { checkReadiness } from './readiness.ts';
 import { refsOfStep } from './references.ts';
-import type { Step, WorkflowContent } from './schema.ts';
+import type { WorkflowContent } from './schema.ts';
 
 /**
  * The workflow with a sentence at another place among the steps, counted from 0. A "for each" takes
@@ -16,16 +18,25 @@ export function moveStep(content: WorkflowContent, id: string, to: number): Work
   // Down, a block moves past the next step; up, before the one that stood there.
   const place = to > from ? Math.min(rest.length, to) : Math.max(0, to);
   const before = rest[place - 1];
-  if (step.kind === 'each') {
+  if (definitionOf(step).over) {
     // It can't stand within another: it goes behind all of that one's steps.
     let at = place;
     while (rest[at] && withinOf(rest[at] as Step) !== undefined) at += 1;
     return { ...content, steps: rest.toSpliced(at, 0, ...block) };
   }
-  const within = before === undefined ? undefined : before.kind === 'each' ? before.id : withinOf(before);
-  const { within: _old, ...plain } = step;
-  const moved = (within === undefined ? plain : { ...plain, within }) as Step;
-  return { ...content, steps: rest.toSpliced(place, 0, moved) };
+  return { ...content, steps: rest.toSpliced(place, 0, standingWithin(step, before && withinAfter(before))) };
+}
+
+/** The "for each" that a sentence belongs to which comes after another: that one's, or that one itself. */
+export function withinAfter(step: Step): string | undefined {
+  return definitionOf(step).over ? step.id : withinOf(step);
+}
+
+/** A step within a "for each", or within none; one that holds others stands within none. */
+export function standingWithin(step: Step, within: string | undefined): Step {
+  if (definitionOf(step).over) return step;
+  const { within: _old, ...plain } = step as Extract<Step, { within?: unknown }>;
+  return (within === undefined ? plain : { ...plain, within }) as Step;
 }
 
 /** What a change would break: problems that stand in the way afterwards and didn't before. */
@@ -36,7 +47,7 @@ export function newProblems(before: WorkflowContent, after: WorkflowContent): Re
 }
 
 /** An id for a new step that no other step has. */
-export function newStepId(content: WorkflowContent, kind: Step['kind']): string {
+export function newStepId(content: WorkflowContent, kind: StepKind): string {
   let number = content.steps.length + 1;
   while (content.steps.some((step) => step.id === `${kind}-${number}`)) number += 1;
   return `${kind}-${number}`;

@@ -1,26 +1,17 @@
-import { testsOf } from '../conditions/condition.ts';
-import { checkFormula, staticTypeOf } from '../formula/check.ts';
-import { fieldTypeOf } from '../formula/function.ts';
-import { lineId, type Ref, refsOf } from '../mapping/filling.ts';
+import { lineId, type Ref } from '../mapping/filling.ts';
+import { startId } from '../mapping/refs.ts';
 import type { FieldOf, Surroundings } from '../mapping/surroundings.ts';
-import { plainStepId } from '../run/lay-out.ts';
-import { type Field, type FieldType, fieldAt, type RecordType } from '../values/field.ts';
+import type { Around, AroundHere } from '../steps/definition.ts';
+import { definitionOf } from '../steps/registry.ts';
+import { isPlaced, type PlacedStep, type Step, withinOf } from '../steps/schemas.ts';
+import { plainStepId } from '../steps/turn.ts';
+import { type Field, fieldAt, type RecordType } from '../values/field.ts';
 import { everyItem, splitAtList } from '../values/paths.ts';
-import { formatPointer, pointerLabel } from '../values/pointer.ts';
-import {
-  type ComputeStep,
-  type EachStep,
-  isPlaced,
-  type Place,
-  type PlacedStep,
-  type Start,
-  type Step,
-  type WorkflowContent,
-  type WorkflowVersion,
-} from './schema.ts';
+import { pointerLabel } from '../values/pointer.ts';
+import type { Place } from './place.ts';
+import type { Start, WorkflowContent, WorkflowVersion } from './schema.ts';
 
-/** The name under which the start's record stands in references. */
-export const startId = 'start';
+export { startId } from '../mapping/refs.ts';
 
 /** A field that a sentence can refer to, with the step that makes it known. */
 export interface KnownField {
@@ -50,28 +41,27 @@ export function knownFields(content: WorkflowContent, before: string): KnownFiel
     known.push(...withItems(startId, fetchedFields(content.start), `${source.described.singular} that starts it`));
   }
   const here = content.steps.find((step) => step.id === before);
-  const within = here && here.kind !== 'each' ? here.within : undefined;
+  const within = here && withinOf(here);
   for (const step of content.steps) {
     if (step.id === before) break;
-    if (step.isOff) continue;
-    if (step.kind === 'each') {
-      if (step.id === within) known.push(...itemFields(content, step));
-      continue;
-    }
-    // What one turn made is known to that turn alone.
-    if (step.within !== undefined && step.within !== within) continue;
-    if (step.kind === 'compute') known.push(...computedFields(content, step));
-    if (!isPlaced(step) || !step.target) continue;
-    known.push(...withItems(step.id, step.target.described.fields, fromOf(step)));
+    // What one turn made is known to that turn alone, and so is the item it is done for.
+    if (step.isOff || !isSeen(step, within)) continue;
+    known.push(...fieldsGiven(content, step));
   }
   return known;
 }
 
-/** What a placed step's record is called where it is referred to. */
-function fromOf(step: PlacedStep): string {
-  const { described, labels } = step.target ?? { described: { singular: 'record' }, labels: [] };
-  const there = step.kind === 'lookup' ? 'found in' : 'in';
-  return step.name ?? `${described.singular} ${there} ${labels.at(-1) ?? 'the destination'}`;
+/** The fields that a step makes known, as those after it refer to them. */
+export function fieldsGiven(content: WorkflowContent, step: Step): KnownField[] {
+  const given = definitionOf(step).gives(step, aroundWorkflow(content));
+  return given ? withItems(step.id, given.fields, given.from) : [];
+}
+
+/** Whether what a step makes known is known within a "for each", or to the record as a whole. */
+function isSeen(step: Step, within: string | undefined): boolean {
+  if (definitionOf(step).over) return step.id === within;
+  const own = withinOf(step);
+  return own === undefined || own === within;
 }
 
 /** The lookups that are done for each item of a list, before a step: what they found is known line by line. */
@@ -81,37 +71,10 @@ export function lookupsFor(content: WorkflowContent, list: Ref, before?: string)
     if (step.id === before) break;
     if (!isPlaced(step) || step.within === undefined || step.isOff) continue;
     const each = content.steps.find((one) => one.id === step.within);
-    if (each?.kind === 'each' && each.over?.step === list.step && each.over.path === list.path) steps.push(step);
+    const over = each && definitionOf(each).over?.(each);
+    if (over?.step === list.step && over.path === list.path) steps.push(step);
   }
   return steps;
-}
-
-function itemFields(content: WorkflowContent, step: EachStep): KnownField[] {
-  const list = step.over ? fieldOfRef(content, step.over) : undefined;
-  const fields = list?.fields ?? [{ path: '/value', label: 'value', type: 'any' as const }];
-  return withItems(step.id, fields, `one of ${list?.label ?? 'the list'}`);
-}
-
-/** The values that a step works out, as fields. */
-export function computedFields(content: WorkflowContent, step: ComputeStep): KnownField[] {
-  return step.values
-    .filter((value) => value.name.trim() !== '')
-    .map((value) => ({
-      ref: { step: step.id, path: formatPointer([value.name]) },
-      field: { path: formatPointer([value.name]), label: value.name, type: typeOfComputed(content, value) },
-      from: step.name ?? 'what is worked out',
-    }));
-}
-
-function typeOfComputed(content: WorkflowContent, value: ComputeStep['values'][number]): FieldType {
-  const names = Object.entries(value.refs).map(([name, ref]) => {
-    // A value above in the same step: its type isn't needed to know this one's well enough.
-    const field = content.steps.some((step) => step.id === ref.step && step.kind === 'compute')
-      ? undefined
-      : fieldOfRef(content, ref);
-    return { name, type: splitAtList(ref.path) ? ('list' as const) : staticTypeOf(field) };
-  });
-  return fieldTypeOf(checkFormula(value.text, names).type);
 }
 
 /** Fields with, for each list of records, the fields of its items as lists of their own. */
@@ -135,9 +98,11 @@ export function lineFields(content: WorkflowContent, list: Ref, before?: string)
     field: inner,
     from: `line of ${field?.label ?? 'the list'}`,
   }));
-  const found = lookupsFor(content, list, before).flatMap((step) =>
-    withItems(step.id, step.target?.described.fields ?? [], `${fromOf(step)}, for the line`),
-  );
+  const around = aroundWorkflow(content);
+  const found = lookupsFor(content, list, before).flatMap((step) => {
+    const given = definitionOf(step).gives(step, around);
+    return given ? withItems(step.id, given.fields, `${given.from}, for the line`) : [];
+  });
   return [...own, ...found];
 }
 
@@ -163,27 +128,47 @@ export function fieldOfRef(content: WorkflowContent, ref: Ref): Field | undefine
 function fieldsOfStep(content: WorkflowContent, id: string): readonly Field[] {
   if (id === startId) return content.start.source?.described.fields ?? [];
   const step = content.steps.find((one) => one.id === id);
-  switch (step?.kind) {
-    case 'write':
-    case 'lookup':
-      return step.target?.described.fields ?? [];
-    case 'compute':
-      return computedFields(content, step).map((one) => one.field);
-    case 'each':
-      return itemFields(content, step).flatMap((one) => (one.isInList ? [] : [one.field]));
-    default:
-      return [];
-  }
+  return (step && definitionOf(step).gives(step, aroundWorkflow(content))?.fields) ?? [];
 }
 
-function targetOf(content: WorkflowContent, stepId: string): Place | null {
+/** The place that a step's record stands in. */
+export function placeOfStep(content: WorkflowContent, stepId: string): Place | null {
+  if (stepId === startId) return content.start.source;
   const step = content.steps.find((one) => one.id === stepId);
-  return step && isPlaced(step) ? step.target : null;
+  if (!step) return null;
+  if (isPlaced(step)) return step.target;
+  const over = definitionOf(step).over?.(step);
+  return over ? placeOfStep(content, over.step) : null;
+}
+
+/** What a definition may ask of a workflow. */
+export function aroundWorkflow(content: WorkflowContent): Around {
+  return {
+    content,
+    fieldOf: (ref) => fieldOfRef(content, ref),
+    nameOf: (ref) => nameOfRef(content, ref),
+    placeOf: (stepId) => placeOfStep(content, stepId),
+  };
+}
+
+/** The same, seen from where a step stands. */
+export function aroundStep(content: WorkflowContent, stepId: string): AroundHere {
+  let isKnown: ((ref: Ref) => boolean) | undefined;
+  return {
+    ...aroundWorkflow(content),
+    isKnown: (ref) => {
+      isKnown ??= knownBefore(content, stepId);
+      return isKnown(ref);
+    },
+    lookupsFor: (list) => lookupsFor(content, list, stepId),
+  };
 }
 
 /** What the place that a step writes to looks like; undefined for other steps. */
 export function describedPlace(content: WorkflowContent, stepId: string): RecordType | undefined {
-  return targetOf(content, plainStepId(stepId))?.described;
+  const plain = plainStepId(stepId);
+  const step = content.steps.find((one) => one.id === plain);
+  return step && isPlaced(step) ? step.target?.described : undefined;
 }
 
 /** What filling a field may know of a workflow, the same for all its records. */
@@ -219,22 +204,5 @@ export function nameOfRef(content: WorkflowContent, ref: Ref): string {
 
 /** Every reference a step makes. */
 export function refsOfStep(step: Step): Ref[] {
-  switch (step.kind) {
-    case 'condition':
-      return testsOf(step.condition).map((test) => test.ref);
-    case 'write':
-      return [...Object.values(step.mapping).flatMap(refsOf), ...Object.values(step.placeBy?.refs ?? {})];
-    case 'lookup': {
-      const { remembers } = step.ladder;
-      return [
-        ...Object.values(step.mapping).flatMap(refsOf),
-        ...(step.fetchId ? refsOf(step.fetchId) : []),
-        ...(typeof remembers === 'object' ? [remembers] : []),
-      ];
-    }
-    case 'compute':
-      return step.values.flatMap((value) => Object.values(value.refs)).filter((ref) => ref.step !== step.id);
-    case 'each':
-      return step.over ? [step.over] : [];
-  }
+  return definitionOf(step).refs(step);
 }

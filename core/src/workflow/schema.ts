@@ -1,26 +1,8 @@
 import { z } from 'zod';
-import { ConditionSchema } from '../conditions/condition.ts';
-import { FillingSchema, FormulaSchema, RefSchema } from '../mapping/filling.ts';
-import { LadderSchema } from '../matching/lookup/ladder.ts';
+import { StepSchema } from '../steps/schemas.ts';
 import type { Locale } from '../values/coerce.ts';
-import { RecordTypeSchema } from '../values/field.ts';
-import { IdSchema } from '../values/id.ts';
 import { PointerSchema } from '../values/pointer.ts';
-
-/**
- * Where records come from or go to: one place in an app through one connection. `described` is
- * what the place looked like when it was chosen; mappings and conditions are built on it, and a
- * run compares it with what is there.
- */
-export const PlaceSchema = z.object({
-  connection: IdSchema,
-  /** Nested choices, such as file → tab, by the ids the app gives them. */
-  path: z.array(z.string()),
-  /** The same choices in words. */
-  labels: z.array(z.string()),
-  described: RecordTypeSchema,
-});
-export type Place = z.infer<typeof PlaceSchema>;
+import { PlaceSchema } from './place.ts';
 
 /** Where in time the workflow begins. */
 export const FromWhenSchema = z.discriminatedUnion('kind', [
@@ -89,103 +71,6 @@ export const StartSchema = z.object({
 });
 export type Start = z.infer<typeof StartSchema>;
 
-export const ConditionStepSchema = z.object({
-  id: IdSchema,
-  kind: z.literal('condition'),
-  /** How the person calls the sentence. */
-  name: z.string().max(80).optional(),
-  condition: ConditionSchema,
-  /** The “for each” that it stands within. */
-  within: IdSchema.optional(),
-  isOff: z.boolean().optional(),
-  note: z.string().optional(),
-});
-export type ConditionStep = z.infer<typeof ConditionStepSchema>;
-
-/** What happens to a field of a record that is there already: always written, only where it is empty, never, or by the newer record. */
-export const fieldPolicies = ['always', 'if_empty', 'never', 'newest'] as const;
-export type FieldPolicy = (typeof fieldPolicies)[number];
-
-/** Finds the matching record of another place, or fetches it by its id; later sentences know it whole. */
-export const LookupStepSchema = z.object({
-  id: IdSchema,
-  kind: z.literal('lookup'),
-  name: z.string().max(80).optional(),
-  target: PlaceSchema.nullable(),
-  /** Fetched by this id instead of looked for. */
-  fetchId: FillingSchema.optional(),
-  /** What is known of the record that is looked for; where it is to be created, what it is made of. */
-  mapping: z.record(PointerSchema, FillingSchema),
-  ladder: LadderSchema,
-  within: IdSchema.optional(),
-  isOff: z.boolean().optional(),
-  note: z.string().optional(),
-});
-export type LookupStep = z.infer<typeof LookupStepSchema>;
-
-export const WriteStepSchema = z.object({
-  id: IdSchema,
-  kind: z.literal('write'),
-  name: z.string().max(80).optional(),
-  target: PlaceSchema.nullable(),
-  /** Append makes a record each time; create-or-update looks for one with the same key first. */
-  mode: z.enum(['append', 'create_or_update']),
-  /** The destination field that recognises a record, for create-or-update. */
-  key: PointerSchema.optional(),
-  /** For create-or-update: ways to recognise the record instead of the one key. */
-  ladder: LadderSchema.optional(),
-  /** By destination field, where a record is there already; always written when absent. */
-  policies: z.record(PointerSchema, z.enum(fieldPolicies)).optional(),
-  mapping: z.record(PointerSchema, FillingSchema),
-  /** Why a filling was proposed, by destination field, for those that nobody has accepted or changed yet. */
-  suggested: z.record(PointerSchema, z.string()).optional(),
-  /** The “for each” that it stands within. */
-  within: IdSchema.optional(),
-  /** Its last choice (a tab, a file, a company) worked out for each record instead of being always the same. */
-  placeBy: FormulaSchema.optional(),
-  /** In a file that spreadsheet programs open: texts that begin like a formula get an apostrophe; as they are when absent. */
-  formulaTexts: z.literal('harmless').optional(),
-  /** What a person noted beside a field, by its path. */
-  notes: z.record(PointerSchema, z.string().max(500)).optional(),
-  isOff: z.boolean().optional(),
-  note: z.string().optional(),
-});
-export type WriteStep = z.infer<typeof WriteStepSchema>;
-
-/** Named values worked out once and used in later steps. */
-export const ComputeStepSchema = z.object({
-  id: IdSchema,
-  kind: z.literal('compute'),
-  name: z.string().max(80).optional(),
-  /** In their order; each may use those above it. */
-  values: z.array(FormulaSchema.extend({ name: z.string().max(60) })).max(100),
-  /** The “for each” that it stands within. */
-  within: IdSchema.optional(),
-  isOff: z.boolean().optional(),
-  note: z.string().optional(),
-});
-export type ComputeStep = z.infer<typeof ComputeStepSchema>;
-
-/** The steps within it are done for every item of a list. */
-export const EachStepSchema = z.object({
-  id: IdSchema,
-  kind: z.literal('each'),
-  name: z.string().max(80).optional(),
-  over: RefSchema.nullable(),
-  isOff: z.boolean().optional(),
-  note: z.string().optional(),
-});
-export type EachStep = z.infer<typeof EachStepSchema>;
-
-export const StepSchema = z.discriminatedUnion('kind', [
-  ConditionStepSchema,
-  LookupStepSchema,
-  WriteStepSchema,
-  ComputeStepSchema,
-  EachStepSchema,
-]);
-export type Step = z.infer<typeof StepSchema>;
-
 /** Everything that a workflow does; the content of its draft and of each numbered version. */
 export const WorkflowContentSchema = z.object({
   schema: z.literal(1),
@@ -227,17 +112,4 @@ export function emptyContent(name: string): WorkflowContent {
 /** The reading rules of a workflow in a workspace. */
 export function localeOf(content: WorkflowContent, workspace: Locale): Locale {
   return content.zone ? { ...workspace, zone: content.zone } : workspace;
-}
-
-/** Steps that reach into a place: those that look there, and those that write. */
-export type PlacedStep = WriteStep | LookupStep;
-
-/** Whether a step has a place of its own. */
-export function isPlaced(step: Step): step is PlacedStep {
-  return step.kind === 'write' || step.kind === 'lookup';
-}
-
-/** The steps of a kind. */
-export function writeSteps(content: WorkflowContent): WriteStep[] {
-  return content.steps.filter((step) => step.kind === 'write');
 }

@@ -1,14 +1,11 @@
 import {
-  type Advance,
-  type Answer,
-  advance,
-  assumedRecord,
-  beginItem,
-  describedPlace,
   type JsonRecord,
   nest,
   type PlannedWrite,
   type StepResult,
+  type Told,
+  takeOnPaper,
+  type WorkflowVersion,
 } from '@golden/core';
 import type { Services } from '../services.ts';
 
@@ -23,9 +20,6 @@ export interface Payload {
   readonly made: JsonRecord | null;
 }
 
-/** More effects than a workflow of any sensible size asks for. */
-const mostEffects = 400;
-
 /**
  * Takes a record through the draft up to one write and asks its app how that would be sent. Nothing is sent.
  * `told` is what the lookups before it found, by step; a step that isn't in it finds nobody.
@@ -34,7 +28,7 @@ export async function payloadFor(
   { workflows, connections, db, seams }: Services,
   workflowId: string,
   ask: { readonly step: string; readonly sourceId: string; readonly record: JsonRecord },
-  told: Readonly<Record<string, Answer>> = {},
+  told: Told = {},
 ): Promise<Payload> {
   const { draft } = await workflows.get(workflowId);
   const version = { content: draft, locale: await workflows.locale(draft) };
@@ -56,37 +50,23 @@ export async function payloadFor(
 }
 
 function plannedWrite(
-  version: Parameters<typeof advance>[0],
+  version: WorkflowVersion,
   record: JsonRecord,
   stepId: string,
   now: string,
-  told: Readonly<Record<string, Answer>>,
+  told: Told,
 ): { readonly write?: PlannedWrite; readonly result?: StepResult | undefined; readonly question?: string | undefined } {
-  let step: Advance = advance(version, beginItem(record, now), { kind: 'begin' });
-  for (let guard = 0; step.effect && guard < mostEffects; guard++) {
-    const { effect } = step;
-    if (effect.kind === 'write' && effect.step === stepId) return { write: effect.write };
-    step = advance(
-      version,
-      step.state,
-      effect.kind === 'find'
-        ? { kind: 'found', matches: [] }
-        : effect.kind === 'match'
-          ? (told[effect.step] ?? { kind: 'matched', tries: [] })
-          : effect.kind === 'fetch'
-            ? (told[effect.step] ?? { kind: 'fetched', found: null })
-            : effect.kind === 'write'
-              ? {
-                  kind: 'written',
-                  id: '',
-                  record: assumedRecord(effect.write, describedPlace(version.content, effect.step)),
-                }
-              : { kind: 'not_readable' },
-    );
-  }
-  const asked = Object.values(step.state.steps).find((one) => one.kind === 'unsettled');
+  const { state, effect } = takeOnPaper(
+    version,
+    record,
+    now,
+    told,
+    (one) => one.kind === 'write' && one.step === stepId,
+  );
+  if (effect?.kind === 'write' && effect.step === stepId) return { write: effect.write };
+  const asked = Object.values(state.steps).find((one) => one.kind === 'unsettled');
   return {
-    result: step.state.steps[stepId],
+    result: state.steps[stepId],
     ...(asked?.kind === 'unsettled' && { question: asked.message }),
   };
 }

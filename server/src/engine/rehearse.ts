@@ -20,6 +20,7 @@ import {
   plainStepId,
   readPointer,
   recordTitle,
+  skipped,
   stepById,
   type Target,
   type WorkflowContent,
@@ -385,7 +386,11 @@ export class Rehearsals {
       ...(double && { double }),
     });
     let step: Advance = advance(version, begun, { kind: 'begin' });
-    while (step.effect) {
+    while (!step.outcome) {
+      if (step.park) {
+        step = advance(version, step.state, skipped);
+        continue;
+      }
       const answer = await world.answer(step.effect);
       heard(step.effect, answer);
       step = advance(version, step.state, answer);

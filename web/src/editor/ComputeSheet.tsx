@@ -1,9 +1,9 @@
 import {
   aliasesIn,
   type ComputeStep,
-  computedFields,
   evaluateFormula,
   FormulaError,
+  fieldsGiven,
   firstScopeOf,
   type JsonRecord,
   type NamedField,
@@ -36,7 +36,7 @@ export function ComputeSheet({ step, samples }: ComputeProps) {
   const known = useNames(step.id);
   const names = useMemo((): readonly NamedField[] => {
     const alias = aliasesIn(draft.content).get(step.id) ?? 'computed';
-    const above = computedFields(draft.content, step).slice(0, chosen);
+    const above = fieldsGiven(draft.content, step).slice(0, chosen);
     return [
       ...above.map((one): NamedField => ({ name: `${alias}.${one.field.label}`, type: 'any', known: one })),
       ...known,

@@ -1,4 +1,4 @@
-import { type EachStep, type Ref, toText, turnsOf } from '@golden/core';
+import { type EachStep, itemsOf, type Ref, toText } from '@golden/core';
 import { SelectField } from '../parts/Field.tsx';
 import { counted } from '../parts/formats.ts';
 import { EmptyState } from '../parts/Messages.tsx';
@@ -59,12 +59,12 @@ export function EachSheet({ step, samples }: EachProps) {
             </thead>
             <tbody>
               {reaching.slice(0, shownSamples).map((sample) => {
-                const turns = turnsOf(step, sample.scope);
-                const first = turns.slice(0, 3).map(({ item }) => toText(Object.values(item)[0]));
+                const items = itemsOf(step.over, sample.scope);
+                const first = items.slice(0, 3).map((item) => toText(Object.values(item)[0]));
                 return (
                   <tr key={sample.id}>
                     <td className="truncate">{sample.title}</td>
-                    <td>{counted(turns.length, 'item')}</td>
+                    <td>{counted(items.length, 'item')}</td>
                     <td className="truncate text-ink-2">{first.join(', ')}</td>
                   </tr>
                 );

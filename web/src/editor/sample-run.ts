@@ -1,17 +1,12 @@
 import {
-  type Advance,
-  type Answer,
-  advance,
-  assumedRecord,
-  beginItem,
-  describedPlace,
-  type Effect,
   type ItemState,
   type JsonRecord,
   recordTitle,
   resultsOf,
   type Scope,
   type StepResult,
+  type Told,
+  takeOnPaper,
   type WorkflowVersion,
   withinOf,
 } from '@golden/core';
@@ -20,7 +15,7 @@ import type { Sample } from '../api/queries.ts';
 import { lookedAt } from './use-around.ts';
 
 /** What lookups found for each sample, by sample and step. */
-export type Lookups = Readonly<Record<string, Readonly<Record<string, Answer>>>>;
+export type Lookups = Readonly<Record<string, Told>>;
 
 /** A sample taken through the draft as far as it can be told without asking the destination. */
 export interface SampleOnSheet {
@@ -35,54 +30,24 @@ export interface SampleOnSheet {
   readonly scope: Scope;
 }
 
-/**
- * Takes a sample through the draft in the browser with the same `advance` that runs it. Keys are
- * answered with "nobody" here, ladders with what the server found for the saved draft, and a write with what it would send: what a destination holds and
- * makes of it is only known in a rehearsal.
- */
-export function runSample(
-  version: WorkflowVersion,
-  sample: Sample,
-  told: Readonly<Record<string, Answer>> = nothingTold,
-): SampleOnSheet {
+/** Takes a sample through the draft on paper, with what the server found for the saved draft. */
+export function runSample(version: WorkflowVersion, sample: Sample, told: Told = nothingTold): SampleOnSheet {
   const record = sample.record as JsonRecord;
-  let step: Advance = advance(version, beginItem(record, lookedAt), { kind: 'begin' });
-  for (let guard = 0; step.effect && guard < 4000; guard++) {
-    const { effect } = step;
-    step = advance(version, step.state, answerHere(version, effect, told[effect.step]));
-  }
+  const { state } = takeOnPaper(version, record, lookedAt, told);
   return {
     id: sample.id,
     title: recordTitle(record),
     record,
     sample,
-    results: summedUp(version, step.state),
-    reached: reachedIn(version, step.state),
-    scope: step.state.values,
+    results: summedUp(version, state),
+    reached: reachedIn(version, state),
+    scope: state.values,
   };
 }
 
-const nothingTold: Readonly<Record<string, Answer>> = {};
+const nothingTold: Told = {};
 
 const nothingMade = { runs: [], of: undefined };
-
-/** What the sheet answers an effect with: what the server found where it looked, else nobody. */
-function answerHere(version: WorkflowVersion, effect: Effect, told: Answer | undefined): Answer {
-  switch (effect.kind) {
-    case 'find':
-      return { kind: 'found', matches: [] };
-    case 'match':
-      return told?.kind === 'matched' ? told : { kind: 'matched', tries: [] };
-    case 'fetch':
-      return told?.kind === 'fetched' ? told : { kind: 'fetched', found: null };
-    case 'write': {
-      const record = assumedRecord(effect.write, describedPlace(version.content, effect.step));
-      return { kind: 'written', id: effect.write.id ?? '', record: { ...effect.write.before, ...record } };
-    }
-    case 'readBack':
-      return { kind: 'not_readable' };
-  }
-}
 
 function reachedIn({ content }: WorkflowVersion, state: ItemState): ReadonlySet<string> {
   const reached = new Set<string>();

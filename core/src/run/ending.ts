@@ -1,0 +1,40 @@
+import type { StepResult } from '../steps/results.ts';
+import type { Advance, ItemState, Outcome } from './state.ts';
+
+// The item's state changed by what a step came to, and where an item ends.
+
+export function withResult(state: ItemState, step: string, result: StepResult): ItemState {
+  return { ...state, steps: { ...state.steps, [step]: result } };
+}
+
+/** The state at the step after. */
+export const next = (state: ItemState): ItemState => ({ ...state, at: state.at + 1 });
+
+/** The state without the write that was under way. */
+export function clearPending(state: ItemState): ItemState {
+  const { pending: _write, pendingId: _id, pendingChanges: _changes, pendingBy: _by, ...rest } = state;
+  return { ...rest, phase: 'ready' };
+}
+
+/** All steps have ended: delivered, or what needs a person first. */
+export function end(state: ItemState): Advance {
+  const ended: ItemState = { ...state, phase: 'ended' };
+  return { state: ended, outcome: firstOpen(ended) ?? { kind: 'delivered' } };
+}
+
+/** A record that was written before it was left out stays delivered: the steps that apply to it have ended. */
+export function endLeftOut(state: ItemState, step: string, why: string): Advance {
+  const left = withResult({ ...state, phase: 'ended' }, step, { kind: 'left_out', why });
+  const open = firstOpen(left);
+  if (open) return { state: left, outcome: open };
+  const isWritten = Object.values(state.steps).some((result) => result.kind === 'written');
+  return { state: left, outcome: isWritten ? { kind: 'delivered' } : { kind: 'left_out', step, why } };
+}
+
+/** The first unsettled step as the item's outcome. */
+function firstOpen(state: ItemState): Outcome | undefined {
+  for (const [step, result] of Object.entries(state.steps)) {
+    if (result.kind === 'unsettled') return { kind: 'unsettled', step, cause: result.cause, message: result.message };
+  }
+  return undefined;
+}

@@ -1,0 +1,53 @@
+import type { JsonRecord } from '../values/value.ts';
+import { describedPlace } from '../workflow/references.ts';
+import type { WorkflowVersion } from '../workflow/schema.ts';
+import { advance, beginItem } from './advance.ts';
+import { assumedRecord } from './assumed.ts';
+import { type Advance, type Answer, type Effect, type ItemState, skipped } from './state.ts';
+
+/** More than any workflow asks for one record. */
+const mostAnswers = 4000;
+
+/** What lookups were told, by step. */
+export type Told = Readonly<Record<string, Answer>>;
+
+/**
+ * Takes a record through a workflow as far as it can be told without asking anybody, with the same
+ * `advance` that runs it. Keys are answered with "nobody", ladders and fetches with what was `told`,
+ * a write with what it would send, and nothing is waited for: what a destination holds and makes of it
+ * is only known in a rehearsal.
+ *
+ * @param until - stops before the effect that it is true of; the state with that effect is given then
+ */
+export function takeOnPaper(
+  version: WorkflowVersion,
+  record: JsonRecord,
+  takenAt: string,
+  told: Told,
+  until: (effect: Effect) => boolean = () => false,
+): { readonly state: ItemState; readonly effect?: Effect | undefined } {
+  let step: Advance = advance(version, beginItem(record, takenAt), { kind: 'begin' });
+  for (let guard = 0; !step.outcome && guard < mostAnswers; guard++) {
+    const { effect } = step;
+    if (effect && until(effect)) break;
+    step = advance(version, step.state, effect ? answerOnPaper(version, effect, told[effect.step]) : skipped);
+  }
+  return step;
+}
+
+function answerOnPaper(version: WorkflowVersion, effect: Effect, told: Answer | undefined): Answer {
+  switch (effect.kind) {
+    case 'find':
+      return { kind: 'found', matches: [] };
+    case 'match':
+      return told?.kind === 'matched' ? told : { kind: 'matched', tries: [] };
+    case 'fetch':
+      return told?.kind === 'fetched' ? told : { kind: 'fetched', found: null };
+    case 'write': {
+      const record = assumedRecord(effect.write, describedPlace(version.content, effect.step));
+      return { kind: 'written', id: effect.write.id ?? '', record: { ...effect.write.before, ...record } };
+    }
+    case 'readBack':
+      return { kind: 'not_readable' };
+  }
+}

@@ -1,0 +1,128 @@
+import { fill, mapRefs, refsOf } from '../../mapping/filling.ts';
+import type { ItemState } from '../../run/state.ts';
+import { fieldAt } from '../../values/field.ts';
+import { isEmpty, toText } from '../../values/value.ts';
+import { missing, type Phrase, placePhrases, setting, strong, words } from '../../workflow/phrase.ts';
+import { blocks, type ReadinessProblem } from '../../workflow/problem.ts';
+import type { Around, AroundHere, Doing, StepDefinition } from '../definition.ts';
+import type { Move } from '../move.ts';
+import type { At } from '../placed/at.ts';
+import { givenBy, ladderChanges, mappingChanges, renamedPlace, usesOfPlaced } from '../placed/building.ts';
+import { askMatch, meetNone } from '../placed/find.ts';
+import { fillingProblems, ladderProblems, mappingProblems } from '../placed/problems.ts';
+import { enterAt, takeAt } from '../placed/run.ts';
+import { nonePhrases, renamedLadder, rungPhrases } from '../placed/rungs.ts';
+import { askFetch } from '../placed/send.ts';
+import { knownOf } from '../placed/values.ts';
+import { usesByRefs } from '../uses.ts';
+import type { LookupStep } from './schema.ts';
+
+/** Finds the matching record of another place, or fetches it by its id. */
+export const lookup: StepDefinition<LookupStep> = {
+  kind: 'lookup',
+  make: (id) => ({
+    id,
+    kind: 'lookup',
+    target: null,
+    mapping: {},
+    ladder: { rungs: [], atNone: 'ask', atUnclear: 'best' },
+  }),
+  alias: (step) => step.target?.described.singular ?? 'record',
+  refs: (step) => {
+    const { remembers } = step.ladder;
+    return [
+      ...Object.values(step.mapping).flatMap(refsOf),
+      ...(step.fetchId ? refsOf(step.fetchId) : []),
+      ...(typeof remembers === 'object' ? [remembers] : []),
+    ];
+  },
+  gives: (step) => givenBy(step, 'found in'),
+  problems,
+  sentence: (step, around, names) => {
+    if (!step.target) return [words('Find '), missing('a record'), words(' in '), missing('an app'), words('.')];
+    const { singular } = step.target.described;
+    return [
+      words(step.fetchId ? 'Fetch the ' : 'Find the '),
+      strong(singular),
+      words(step.fetchId ? ' from ' : ' in '),
+      ...placePhrases(step.target, names),
+      ...(step.fetchId ? byId(step.fetchId, around) : [words(' by '), ...rungPhrases(step.ladder, step.target)]),
+      words('; '),
+      ...nonePhrases(step.ladder.atNone, singular),
+      words('.'),
+    ];
+  },
+  changes: (before, after, around, locale) => [
+    ...mappingChanges(before, after, around, locale),
+    ...ladderChanges(before, after),
+  ],
+  uses: (step, sentence) => [...usesOfPlaced(step, sentence), ...usesByRefs(lookup.refs(step), sentence, 'a lookup')],
+  renamed: (step, how) => {
+    const { mapping, target, isOwn } = renamedPlace(step, how);
+    const { remembers } = step.ladder;
+    const ladder = isOwn ? renamedLadder(step.ladder, how.path) : step.ladder;
+    return {
+      ...step,
+      mapping,
+      target,
+      ladder: typeof remembers === 'object' ? { ...ladder, remembers: how.ref(remembers) } : ladder,
+      ...(step.fetchId && { fetchId: mapRefs(step.fetchId, how.ref) }),
+    };
+  },
+  deed: (step, where) => `looks up in ${where}${step.ladder.atNone === 'create' ? ', and creates there' : ''}`,
+  enter: begin,
+  take: (doing, state, answer) => takeAt(doing, state, answer, begin),
+};
+
+function byId(fetchId: NonNullable<LookupStep['fetchId']>, around: Around): Phrase[] {
+  const [first] = refsOf(fetchId);
+  return [words(' with the id '), first ? setting(around.nameOf(first)) : missing('from a field')];
+}
+
+function problems(step: LookupStep, around: AroundHere): ReadinessProblem[] {
+  if (!step.target) return [blocks(step.id, 'Choose where to look.')];
+  const { described, labels } = step.target;
+  if (step.fetchId) {
+    if (refsOf(step.fetchId).some((ref) => !around.isKnown(ref)))
+      return [blocks(step.id, 'The id to fetch by isn’t known here.')];
+    return described.can.readBack ? [] : [blocks(step.id, `A record of ${labels.at(-1)} can’t be fetched by its id.`)];
+  }
+  const found = ladderProblems(step, step.ladder);
+  if (step.ladder.atNone === 'create') {
+    const isClosed = blocks(
+      step.id,
+      `Nothing can be created in ${labels.join(' → ')}. Choose what else happens at none.`,
+    );
+    return [...found, ...(described.can.create ? [] : [isClosed]), ...mappingProblems(step, around)];
+  }
+  for (const [path, filling] of Object.entries(step.mapping)) {
+    const field = fieldAt(described.fields, path);
+    const messages = field
+      ? fillingProblems(step, around, { ...field, readOnly: undefined }, filling)
+      : [`“${path.slice(1)}” isn’t there any more.`];
+    found.push(...messages.map((message) => ({ ...blocks(step.id, message), field: path })));
+  }
+  return found;
+}
+
+function begin(doing: Doing<LookupStep>, state: ItemState): Move {
+  return enterAt(doing, state, look);
+}
+
+/** Begins a lookup: by what a person chose, by an id, or by the ways of its ladder. */
+function look(at: At<LookupStep>, state: ItemState): Move {
+  const chosen = state.choices[at.id];
+  if (chosen === '') return meetNone(at, state, 'A person said: somebody new.');
+  const id = chosen ?? (at.step.fetchId ? fetchIdOf(at) : undefined);
+  if (id === '') return meetNone(at, state, 'There is no id to fetch it by.');
+  if (id !== undefined) return askFetch(at, state, id);
+  return askMatch(at, state, knownOf(at, state));
+}
+
+/** The id by which a record is fetched; '' where there is none. */
+function fetchIdOf({ step, scope, surroundings }: At<LookupStep>): string {
+  const { fetchId } = step;
+  if (!fetchId || fetchId.kind === 'lines') return '';
+  const filled = fill(fetchId, scope, surroundings);
+  return filled.ok && !isEmpty(filled.value) ? toText(filled.value).trim() : '';
+}

@@ -1,0 +1,19 @@
+import { z } from 'zod';
+import { FillingSchema } from '../../mapping/filling.ts';
+import { LadderSchema } from '../../matching/lookup/ladder.ts';
+import { PointerSchema } from '../../values/pointer.ts';
+import { PlaceSchema } from '../../workflow/place.ts';
+import { innerStep } from '../common.ts';
+
+/** Finds the matching record of another place, or fetches it by its id; later sentences know it whole. */
+export const LookupStepSchema = z.object({
+  ...innerStep,
+  kind: z.literal('lookup'),
+  target: PlaceSchema.nullable(),
+  /** Fetched by this id instead of looked for. */
+  fetchId: FillingSchema.optional(),
+  /** What is known of the record that is looked for; where it is to be created, what it is made of. */
+  mapping: z.record(PointerSchema, FillingSchema),
+  ladder: LadderSchema,
+});
+export type LookupStep = z.infer<typeof LookupStepSchema>;

@@ -1,0 +1,33 @@
+import type { FieldProblem, UnsettledCause } from '../run/outcome.ts';
+import type { Effect, ItemState, Park } from '../run/state.ts';
+import type { StepResult, UnsettledResult } from './results.ts';
+
+/**
+ * What a step does next. `advance` takes care of what follows: the order of the steps, what a step
+ * that isn't settled blocks, and where the item ends.
+ */
+export type Move =
+  /** The step came to a result; also where a person is needed. */
+  | { readonly kind: 'done'; readonly state: ItemState; readonly result: StepResult }
+  /** Something has to come from outside first. */
+  | { readonly kind: 'ask'; readonly state: ItemState; readonly effect: Effect }
+  /** The record is left out here; within a "for each" the item is. */
+  | { readonly kind: 'leave_out'; readonly state: ItemState; readonly why: string }
+  /** Nothing is done until it is woken. */
+  | { readonly kind: 'park'; readonly state: ItemState; readonly park: Park };
+
+export const done = (state: ItemState, result: StepResult): Move => ({ kind: 'done', state, result });
+
+export const leaveOut = (state: ItemState, why: string): Move => ({ kind: 'leave_out', state, why });
+
+/** A person is needed: because of `fields`, or of what `more` tells. */
+export function needsPerson(
+  state: ItemState,
+  cause: UnsettledCause,
+  message: string,
+  more: Partial<Omit<UnsettledResult, 'kind' | 'cause' | 'message'>> & {
+    readonly fields?: readonly FieldProblem[];
+  } = {},
+): Move {
+  return done(state, { kind: 'unsettled', cause, message, fields: [], ...more });
+}

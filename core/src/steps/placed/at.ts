@@ -1,0 +1,33 @@
+import { evaluateFormula } from '../../formula/formula.ts';
+import { FormulaError, toValue } from '../../formula/values.ts';
+import type { Target } from '../../run/plan.ts';
+import { toText } from '../../values/value.ts';
+import type { Place } from '../../workflow/place.ts';
+import type { Doing } from '../definition.ts';
+import type { PlacedStep } from '../schemas.ts';
+
+/** A placed step that is being done, with the place it reaches into for this record. */
+export interface At<S extends PlacedStep = PlacedStep> extends Doing<S> {
+  readonly place: Place;
+}
+
+/**
+ * Where a step reaches: its place as chosen, or with its last choice worked out for this record. A
+ * text says why it can't be told; null when no place is chosen.
+ */
+export function placeHere({ step, scope, surroundings }: Doing<PlacedStep>): Place | string | null {
+  const { target } = step;
+  if (!target || step.kind !== 'write' || !step.placeBy) return target;
+  const value = evaluateFormula(step.placeBy, scope, surroundings);
+  if (value instanceof FormulaError) return value.message;
+  const name = toText(toValue(value)).trim();
+  if (name === '') return 'The place comes out empty.';
+  return { ...target, path: [...target.path.slice(0, -1), name], labels: [...target.labels.slice(0, -1), name] };
+}
+
+/** The place as effects name it. */
+export const targetOf = ({ place }: Pick<At, 'place'>): Target => ({
+  connection: place.connection,
+  path: place.path,
+  recordType: place.described.name,
+});

@@ -1,0 +1,139 @@
+import type { Mapped } from '../../mapping/map-record.ts';
+import { compareReadBack, type Found, type PlannedWrite } from '../../run/plan.ts';
+import type { Answer, ItemState } from '../../run/state.ts';
+import { isSameValue } from '../../values/coerce.ts';
+import { fieldAt } from '../../values/field.ts';
+import { pointerLabel, readPointer } from '../../values/pointer.ts';
+import type { JsonRecord } from '../../values/value.ts';
+import { done, type Move, needsPerson } from '../move.ts';
+import { type At, targetOf } from './at.ts';
+import { matchOf } from './link.ts';
+import type { WrittenResult } from './result.ts';
+import { changesIn, map, settlingKey } from './values.ts';
+
+// A write from its plan to what was read back.
+
+/** Asks for one record by its id. */
+export function askFetch(at: At, state: ItemState, id: string): Move {
+  return {
+    kind: 'ask',
+    state: { ...state, phase: 'finding' },
+    effect: { kind: 'fetch', step: at.id, target: targetOf(at), id },
+  };
+}
+
+/** A write as it would be sent: a new record, or what differs in the one that was found. */
+export function planned(at: At, state: ItemState, mapped: Mapped, found: Found | undefined): ItemState {
+  const keyPath = settlingKey(at, mapped.values);
+  const changes = found ? changesIn(at, state, mapped, found) : [];
+  const values = found ? Object.fromEntries(changes.map(({ path, after }) => [path, after])) : mapped.values;
+  const pending: PlannedWrite = {
+    kind: found ? 'update' : 'create',
+    target: targetOf(at),
+    values,
+    types: Object.fromEntries(Object.keys(values).map((path) => [path, mapped.types[path] ?? 'text'])),
+    ...(found && { id: found.id, before: found.record }),
+    ...(keyPath && { key: { path: keyPath, value: mapped.values[keyPath] ?? null } }),
+  };
+  return { ...state, phase: 'writing', pending, pendingChanges: changes };
+}
+
+/** Sends a new record. */
+export function create(at: At, state: ItemState, mapped: Mapped): Move {
+  return send(at, planned(at, state, mapped, undefined));
+}
+
+function send(at: At, state: ItemState): Move {
+  return { kind: 'ask', state, effect: { kind: 'write', step: at.id, write: state.pending as PlannedWrite } };
+}
+
+/** Changes what differs in a found record; where nothing does, it is the same and nothing is written. */
+export function changeFound(at: At, state: ItemState, found: Found): Move {
+  const next = planned(at, state, map(at, state), found);
+  if (Object.keys(next.pending?.values ?? {}).length > 0) return send(at, next);
+  return done(
+    { ...state, values: { ...state.values, [at.id]: found.record } },
+    {
+      kind: 'written',
+      outcome: 'same',
+      id: found.id,
+      changes: [],
+      readBack: 'as_sent',
+      differences: [],
+      ...matchOf(at, state),
+    },
+  );
+}
+
+/** The app has confirmed the write: it is read back, where that can be. */
+export function takeWritten(at: At, state: ItemState, id: string, record: JsonRecord | undefined): Move {
+  const known = record ? { ...state.values, [at.id]: record } : state.values;
+  const written: ItemState = { ...state, phase: 'reading_back', pendingId: id, values: known };
+  if (!at.place.described.can.readBack) return finishWrite(at, written, undefined);
+  return { kind: 'ask', state: written, effect: { kind: 'readBack', step: at.id, target: targetOf(at), id } };
+}
+
+/**
+ * What this step sent earlier stands. It goes on as if its answer had just come; where a person has
+ * set other values meanwhile, the record that stands is changed to them instead of making another.
+ */
+export function takeSettled(
+  at: At,
+  state: ItemState,
+  { write, id, record }: Extract<Answer, { kind: 'settled' }>,
+): Move {
+  const { described } = at.place;
+  const isSetAnew = Object.entries(state.overrides[at.id] ?? {}).some(
+    ([path, value]) => !isSameValue(write.values[path] ?? readPointer(write.before ?? {}, path), value, 'any'),
+  );
+  if (isSetAnew && at.step.kind === 'write' && described.can.update && described.can.readBack && id !== '')
+    return askFetch(at, { ...state, choices: { ...state.choices, [at.id]: id } }, id);
+  const changes = Object.entries(write.values).map(([path, after]) => ({
+    path,
+    label: fieldAt(described.fields, path)?.label ?? pointerLabel(path),
+    before: readPointer(write.before ?? {}, path) ?? null,
+    after,
+  }));
+  const pending = { ...state, pending: write, pendingChanges: write.kind === 'update' ? changes : [] };
+  return takeWritten(at, pending, id, record);
+}
+
+/** What was read back, beside what was sent. */
+export function takeRead(at: At, state: ItemState, record: JsonRecord | null): Move | undefined {
+  const { pending } = state;
+  if (!pending) return undefined;
+  const id = state.pendingId ?? '';
+  const outcome = pending.kind === 'create' ? 'new' : 'changed';
+  if (!record)
+    return needsPerson(state, 'altered', 'The app said it was done, but the record could not be read back.', {
+      stands: { id, differences: [], outcome, readBack: 'not_read' },
+    });
+  const { outcome: readBack, differences } = compareReadBack(pending, record, at.place.described.fields);
+  const known = { ...state, values: { ...state.values, [at.id]: record } };
+  if (readBack !== 'cut' && readBack !== 'different') return finishWrite(at, known, { readBack, differences });
+  const labels = differences.map((one) => one.label).join(', ');
+  const what = readBack === 'cut' ? 'Less came back than was sent' : 'Something else came back than was sent';
+  return needsPerson(known, 'altered', `${what}, in ${labels}.`, {
+    fields: differences.map(({ path, label, sent }) => ({ path, label, message: readBack, given: sent })),
+    stands: { id, differences, outcome, readBack },
+  });
+}
+
+/** The write is done, with what reading back showed; undefined where the app can't be asked. */
+export function finishWrite(
+  at: At,
+  state: ItemState,
+  read: Pick<WrittenResult, 'readBack' | 'differences'> | undefined,
+): Move {
+  const pending = state.pending as PlannedWrite;
+  return done(state, {
+    kind: 'written',
+    outcome: pending.kind === 'create' ? 'new' : 'changed',
+    id: state.pendingId ?? '',
+    changes: state.pendingChanges ?? [],
+    readBack: read?.readBack ?? 'not_read',
+    differences: read?.differences ?? [],
+    ...(pending.before && { before: pending.before }),
+    ...matchOf(at, state),
+  });
+}

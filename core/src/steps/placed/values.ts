@@ -1,0 +1,83 @@
+import { type Mapped, mapRecord } from '../../mapping/map-record.ts';
+import { startId } from '../../mapping/refs.ts';
+import type { FieldChange } from '../../run/outcome.ts';
+import { changesFor, type Found } from '../../run/plan.ts';
+import type { ItemState } from '../../run/state.ts';
+import { readInstant } from '../../values/dates.ts';
+import type { Pointer } from '../../values/pointer.ts';
+import { readPointer } from '../../values/pointer.ts';
+import { isEmpty, toText, type Value } from '../../values/value.ts';
+import { type Move, needsPerson } from '../move.ts';
+import type { FieldPolicy } from '../write/schema.ts';
+import type { At } from './at.ts';
+import { ladderOf } from './link.ts';
+
+/** What a step makes of what is known: values by the fields of its place, with what keeps them from being right. */
+export function map({ step, id, place, scope, surroundings }: At, state: ItemState): Mapped {
+  const formulaTexts = step.kind === 'write' ? step.formulaTexts : undefined;
+  return mapRecord(step.mapping, place.described.fields, scope, { ...surroundings, formulaTexts }, state.overrides[id]);
+}
+
+/** The step needs a person because of its values. */
+export function meetProblems(state: ItemState, problems: Mapped['problems']): Move {
+  const [first] = problems;
+  const more = problems.length > 1 ? `, and ${problems.length - 1} more` : '';
+  return needsPerson(state, 'value', `${first?.label}: ${first?.message}${more}`, { fields: problems });
+}
+
+/**
+ * What is known of the record that a step looks for. For a lookup a value that can't be read isn't
+ * known: another way may find the record all the same.
+ */
+export function knownOf(at: At, state: ItemState): Readonly<Record<Pointer, Value>> {
+  const { step, id, place, scope, surroundings } = at;
+  if (step.kind !== 'lookup') return map(at, state).values;
+  const fields = place.described.fields.flatMap((field) =>
+    step.mapping[field.path] ? [{ ...field, required: undefined, readOnly: undefined }] : [],
+  );
+  return mapRecord(step.mapping, fields, scope, surroundings, state.overrides[id]).values;
+}
+
+/** The field by which a write that may have been done is looked for: the key, or a ladder's first exact way with one field. */
+export function settlingKey({ step, place }: At, values: Mapped['values']): string | undefined {
+  const ladder = ladderOf(step);
+  if (!ladder) return step.kind === 'write' && step.mode === 'create_or_update' ? step.key : undefined;
+  const { findBy } = place.described;
+  return ladder.rungs
+    .flatMap((rung) => (rung.kind === 'exact' && rung.fields.length === 1 ? rung.fields : []))
+    .find((path) => (!findBy || findBy.includes(path)) && !isEmpty(values[path]));
+}
+
+/** What would change in a found record, as far as the fields' policies let it. */
+export function changesIn(at: At, state: ItemState, mapped: Mapped, found: Found): FieldChange[] {
+  const changes = changesFor(mapped.values, mapped.types, found, at.place.described.fields);
+  if (at.step.kind !== 'write' || !at.step.policies) return changes;
+  const { policies } = at.step;
+  const mayChange: Record<FieldPolicy, (before: Value) => boolean> = {
+    always: () => true,
+    if_empty: isEmpty,
+    never: () => false,
+    newest: () => isSourceNewer(at, state, found),
+  };
+  return changes.filter(({ path, before }) => mayChange[policies[path] ?? 'always'](before));
+}
+
+/**
+ * Whether the source's record is newer than the one it would change. Where only our own last write
+ * has touched that one since, or either keeps no times, the source counts as newer.
+ */
+function isSourceNewer({ version, step }: At, state: ItemState, found: Found): boolean {
+  const here = version.content.start.source?.described.updated;
+  const there = step.target?.described.updated;
+  const record = state.values[startId];
+  if (!here || !there || !record) return true;
+  const last = found.last?.[there]?.read;
+  const changed = readPointer(found.record, there as Pointer);
+  if (last !== undefined && toText(last) === toText(changed)) return true;
+  const [mine, theirs] = [instantOf(readPointer(record, here as Pointer)), instantOf(changed)];
+  return mine === undefined || theirs === undefined || mine >= theirs;
+}
+
+function instantOf(value: Value | undefined): string | undefined {
+  return isEmpty(value) ? undefined : readInstant(toText(value), 'utc');
+}

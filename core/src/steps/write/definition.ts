@@ -1,0 +1,189 @@
+import { refsOf } from '../../mapping/filling.ts';
+import type { Found } from '../../run/plan.ts';
+import type { Answer, ItemState } from '../../run/state.ts';
+import { fieldAt } from '../../values/field.ts';
+import { pointerLabel } from '../../values/pointer.ts';
+import { isEmpty } from '../../values/value.ts';
+import { changed } from '../../workflow/change.ts';
+import {
+  type ConnectionNames,
+  missing,
+  type Phrase,
+  placePhrases,
+  setting,
+  strong,
+  words,
+} from '../../workflow/phrase.ts';
+import { blocks, type ReadinessProblem } from '../../workflow/problem.ts';
+import type { AroundHere, Doing, StepDefinition } from '../definition.ts';
+import { formulaIssues } from '../formula-issues.ts';
+import { type Move, needsPerson } from '../move.ts';
+import { type At, targetOf } from '../placed/at.ts';
+import {
+  givenBy,
+  isSame,
+  ladderChanges,
+  mappingChanges,
+  recordsOf,
+  renamedPlace,
+  usesOfPlaced,
+} from '../placed/building.ts';
+import { askMatch, meetNone } from '../placed/find.ts';
+import { ladderOf } from '../placed/link.ts';
+import { ladderProblems, mappingProblems } from '../placed/problems.ts';
+import { enterAt, takeAt } from '../placed/run.ts';
+import { nonePhrases, renamedLadder, rungPhrases } from '../placed/rungs.ts';
+import { askFetch, changeFound, create } from '../placed/send.ts';
+import { map, meetProblems } from '../placed/values.ts';
+import { renamedRefs, usesByRefs } from '../uses.ts';
+import type { WriteStep } from './schema.ts';
+
+/** Makes a record in a place, or changes the one that is there. */
+export const write: StepDefinition<WriteStep> = {
+  kind: 'write',
+  delivers: true,
+  joined: ['mapping', 'suggested'],
+  make: (id) => ({ id, kind: 'write', target: null, mode: 'create_or_update', mapping: {} }),
+  alias: (step) => step.target?.described.singular ?? 'record',
+  refs: (step) => [...Object.values(step.mapping).flatMap(refsOf), ...Object.values(step.placeBy?.refs ?? {})],
+  gives: (step) => givenBy(step, 'in'),
+  problems,
+  sentence: (step, _around, names) => phrases(step, names),
+  changes: (before, after, around, locale) => [
+    ...mappingChanges(before, after, around, locale),
+    ...ladderChanges(before, after),
+    ...(isSame(before.policies, after.policies)
+      ? []
+      : [changed(`Which fields of ${recordsOf(after)} are overwritten has changed.`)]),
+  ],
+  uses: (step, sentence) => [
+    ...usesOfPlaced(step, sentence),
+    ...usesByRefs(write.refs(step), sentence, 'a lookup'),
+    ...(step.id === sentence && step.key ? [{ path: step.key, what: 'the key' }] : []),
+  ],
+  renamed: (step, how) => {
+    const { mapping, target, isOwn } = renamedPlace(step, how);
+    const { key, ladder, policies, placeBy } = step;
+    return {
+      ...step,
+      mapping,
+      target,
+      ...(placeBy && { placeBy: { ...placeBy, refs: renamedRefs(placeBy.refs, how.ref) } }),
+      ...(isOwn && key && { key: how.path(key) }),
+      ...(isOwn && ladder && { ladder: renamedLadder(ladder, how.path) }),
+      ...(isOwn &&
+        policies && {
+          policies: Object.fromEntries(Object.entries(policies).map(([path, policy]) => [how.path(path), policy])),
+        }),
+    };
+  },
+  deed: (step, where) => `writes to ${where}${step.placeBy ? ', its last part by a formula' : ''}`,
+  withoutMarks: ({ suggested: _suggested, ...step }) => step,
+  enter: begin,
+  take: (doing, state, answer) =>
+    answer.kind === 'found' && state.phase === 'finding'
+      ? enterAt(doing, state, (at) => takeFound(at, state, answer))
+      : takeAt(doing, state, answer, begin),
+};
+
+function phrases(step: WriteStep, names: ConnectionNames): Phrase[] {
+  if (!step.target) return [words('Write it to '), missing('a place'), words('.')];
+  const { described } = step.target;
+  const record = strong(described.singular);
+  const place = placePhrases(step.target, names);
+  if (step.mode === 'append') return [words('Append a '), record, words(' to '), ...place, words('.')];
+  const begun = [words('Create or update the '), record, words(' in '), ...place];
+  if (step.ladder) {
+    const { atNone } = step.ladder;
+    return [
+      ...begun,
+      words(', recognised by '),
+      ...rungPhrases(step.ladder, step.target),
+      words(', writing only what differs'),
+      ...(atNone === 'create' ? [] : [words('; '), ...nonePhrases(atNone, described.singular)]),
+      words('.'),
+    ];
+  }
+  const key = step.key ? fieldAt(described.fields, step.key) : undefined;
+  return [
+    ...begun,
+    words(' that has the same '),
+    key ? setting(key.label) : missing('key'),
+    words(', writing only what differs.'),
+  ];
+}
+
+function problems(step: WriteStep, around: AroundHere): ReadinessProblem[] {
+  if (!step.target) return [blocks(step.id, 'Choose where the records go.')];
+  const { described, labels } = step.target;
+  const found: ReadinessProblem[] = [];
+  if (described.readOnlyBecause) found.push(blocks(step.id, described.readOnlyBecause));
+  else if (!described.can.create) found.push(blocks(step.id, `Nothing can be written to ${labels.join(' → ')}.`));
+  found.push(...mappingProblems(step, around));
+  const [placeIssue] = step.placeBy ? formulaIssues(around, step.placeBy) : [];
+  if (placeIssue) found.push(blocks(step.id, `Where it is written: ${placeIssue.message}`));
+  if (step.mode === 'create_or_update') found.push(...keyProblems(step));
+  return found;
+}
+
+function keyProblems(step: WriteStep): ReadinessProblem[] {
+  const described = step.target?.described;
+  if (!described) return [];
+  if (step.ladder) {
+    if (!described.can.update)
+      return [blocks(step.id, `Records can’t be changed in ${step.target?.labels.at(-1)}. Choose “append”.`)];
+    return ladderProblems(step, step.ladder);
+  }
+  if (!described.can.find || !described.can.update) {
+    return [
+      blocks(step.id, `Records can’t be looked up and changed in ${step.target?.labels.at(-1)}. Choose “append”.`),
+    ];
+  }
+  if (step.key && described.findBy && !described.findBy.includes(step.key)) {
+    return [{ ...blocks(step.id, 'The app can’t look a record up by this field. Choose another.'), field: step.key }];
+  }
+  if (!step.key) return [blocks(step.id, 'Choose the field that recognises a record that is there already.')];
+  if (!step.mapping[step.key]) {
+    return [{ ...blocks(step.id, 'The field that recognises a record must be filled.'), field: step.key }];
+  }
+  return [];
+}
+
+function begin(doing: Doing<WriteStep>, state: ItemState): Move {
+  return enterAt(doing, state, enter);
+}
+
+/** Begins a write: looks for the record first, where the step says so. */
+function enter(at: At<WriteStep>, state: ItemState): Move {
+  const { step, id, place } = at;
+  const mapped = map(at, state);
+  if (mapped.problems.length > 0) return meetProblems(state, mapped.problems);
+  if (ladderOf(step)) {
+    const chosen = state.choices[id];
+    if (chosen === '') return meetNone(at, state, 'A person said: somebody new.');
+    if (chosen !== undefined) return askFetch(at, state, chosen);
+    return askMatch(at, state, mapped.values);
+  }
+  const key = step.mode === 'create_or_update' && step.key ? step.key : undefined;
+  if (!key) return create(at, state, mapped);
+  const value = mapped.values[key] ?? null;
+  if (isEmpty(value)) {
+    const label = fieldAt(place.described.fields, key)?.label ?? pointerLabel(key);
+    return meetProblems(state, [{ path: key, label, message: 'Empty here, and the record is recognised by it.' }]);
+  }
+  return {
+    kind: 'ask',
+    state: { ...state, phase: 'finding' },
+    effect: { kind: 'find', step: id, target: targetOf(at), by: { path: key, value } },
+  };
+}
+
+/** What the one key found. */
+function takeFound(at: At<WriteStep>, state: ItemState, { matches }: Extract<Answer, { kind: 'found' }>): Move {
+  const chosenId = state.choices[at.id];
+  const found: Found | undefined = matches.find((match) => match.id === chosenId) ?? matches[0];
+  if (!found) return create(at, state, map(at, state));
+  if (matches.length === 1 || found.id === chosenId) return changeFound(at, state, found);
+  const message = `${matches.length} records have the same ${pointerLabel(at.step.key ?? '')}.`;
+  return needsPerson(state, 'several', message, { candidates: matches });
+}
