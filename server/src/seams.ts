@@ -34,6 +34,7 @@ export const killPoints = [
   'claim:after-store',
   'decision:after-store',
   'park:after-store',
+  'park:after-wake',
   'take-back:after-store',
   'take-back:after-send',
   'take-back:before-result',

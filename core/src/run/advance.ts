@@ -73,6 +73,8 @@ function take(version: WorkflowVersion, here: LaidOutStep, state: ItemState, ans
   // A step that never asks the outside waits for nothing.
   if (!definition.take) return undefined;
   const doing = doingOf(version, here, state);
+  if (answer.kind === 'woken') return state.phase === 'parked' ? definition.take(doing, state, answer) : undefined;
+  if (!asking.has(state.phase)) return undefined;
   if (answer.kind === 'refused') {
     const { cause, message, fields = [] } = answer;
     return { kind: 'done', state, result: { kind: 'unsettled', cause, message, fields } };
@@ -80,6 +82,9 @@ function take(version: WorkflowVersion, here: LaidOutStep, state: ItemState, ans
   if (answer.kind === 'stale') return definition.enter(doing, clearPending(state));
   return definition.take(doing, state, answer);
 }
+
+/** What an item is while it waits for an answer from outside. */
+const asking: ReadonlySet<ItemState['phase']> = new Set(['finding', 'writing', 'reading_back']);
 
 /** What a step is given. */
 function doingOf(version: WorkflowVersion, { step, id, turn }: LaidOutStep, state: ItemState): Doing {

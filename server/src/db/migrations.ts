@@ -10,6 +10,7 @@ export const migrations: Record<string, Migration> = {
   '003_matching': { up: matching },
   '004_exact': { up: exact },
   '005_accounts': { up: accounts },
+  '006_parks': { up: parks },
 };
 
 async function first(db: Kysely<unknown>): Promise<void> {
@@ -239,6 +240,23 @@ const accountStatements = [
   "CREATE INDEX item_lane ON item (workflow_id, seq) WHERE state = 'running' AND claimed = 0",
   "CREATE INDEX item_waiting ON item (waits_for, seq) WHERE state = 'waiting'",
 ];
+
+/** What items wait for; gathering is one use of it. */
+async function parks(db: Kysely<unknown>): Promise<void> {
+  await runAll(db, [
+    `CREATE TABLE park (item_id TEXT PRIMARY KEY REFERENCES item (id) ON DELETE CASCADE, step TEXT NOT NULL, until TEXT, who TEXT,
+      token_hash TEXT UNIQUE, holds_later INTEGER NOT NULL, message TEXT NOT NULL, woken TEXT, at TEXT NOT NULL) WITHOUT ROWID`,
+    'CREATE INDEX park_until ON park (until) WHERE woken IS NULL',
+    'CREATE INDEX park_woken ON park (item_id) WHERE woken IS NOT NULL',
+    `CREATE TABLE park_event (event TEXT NOT NULL, item_id TEXT NOT NULL REFERENCES park (item_id) ON DELETE CASCADE,
+      PRIMARY KEY (event, item_id)) WITHOUT ROWID`,
+    'CREATE INDEX park_event_item ON park_event (item_id)',
+    `INSERT INTO park (item_id, step, holds_later, message, at)
+      SELECT id, 'start', 1, COALESCE(message, ''), taken_at FROM item WHERE is_gathered = 1`,
+    'DROP INDEX item_gathered',
+    'ALTER TABLE item DROP COLUMN is_gathered',
+  ]);
+}
 
 async function runAll(db: Kysely<unknown>, statements: readonly string[]): Promise<void> {
   for (const statement of statements) await sql.raw(statement).execute(db);

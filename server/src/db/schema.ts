@@ -165,14 +165,35 @@ export interface ItemTable {
   item_state: Json;
   effect: Json | null;
   token: string | null;
-  /** Waits with others until enough have gathered. */
-  is_gathered: Generated<number>;
   /** 1 while this process moves it: whoever wants to move it takes it by one conditional update. */
   claimed: Generated<number>;
   /** When it goes on by itself, while it waits for an app. */
   wake_at: Generated<string | null>;
   taken_at: string;
   ended_at: string | null;
+}
+
+/** What an item waits for. It goes once the item has gone on. */
+export interface ParkTable {
+  item_id: string;
+  /** The step that it waits at; `start` for one that is gathered. */
+  step: string;
+  until: string | null;
+  /** The role of whoever has to answer. */
+  who: string | null;
+  /** SHA-256 of the token that such a person was given. */
+  token_hash: Generated<string | null>;
+  /** 1 where later changes of its record stand behind it. */
+  holds_later: number;
+  message: string;
+  /** What has woken it, as advance takes it. */
+  woken: Json | null;
+  at: string;
+}
+
+export interface ParkEventTable {
+  event: string;
+  item_id: string;
 }
 
 export interface JournalTable {
@@ -387,6 +408,8 @@ export interface Tables {
   seen: SeenTable;
   run: RunTable;
   item: ItemTable;
+  park: ParkTable;
+  park_event: ParkEventTable;
   journal: JournalTable;
   write: WriteTable;
   replacement: ReplacementTable;

@@ -2,6 +2,7 @@ import { sql } from 'kysely';
 import type { Trx } from '../db/group-commit.ts';
 import { prepared } from '../db/prepared.ts';
 import type { ItemRow } from '../db/schema.ts';
+import { letsPass } from './parks.ts';
 
 // Later changes of a record stand behind the earlier ones: none overtakes another.
 
@@ -17,8 +18,10 @@ export async function markBehind(trx: Trx, workflowId: string): Promise<void> {
     await sql`UPDATE item SET state = ${state}, cause = 'behind', message = ${message}
     WHERE workflow_id = ${workflowId} AND state = 'running' AND claimed = 0 AND EXISTS (
       SELECT 1 FROM item AS earlier WHERE earlier.intake_id = item.intake_id AND earlier.source_id = item.source_id
-      AND earlier.seq < item.seq AND earlier.state = ${state})`.execute(trx);
+      AND earlier.seq < item.seq AND earlier.state = ${state} AND NOT ${letsPass})`.execute(trx);
 }
+
+const isInTheWay = sql<boolean>`NOT (state = 'waiting' AND EXISTS (SELECT 1 FROM park WHERE park.item_id = item.id AND park.holds_later = 0))`;
 
 const openOf = prepared((trx, { intake, source }: { intake: string; source: string }) =>
   trx
@@ -27,6 +30,7 @@ const openOf = prepared((trx, { intake, source }: { intake: string; source: stri
     .where('intake_id', '=', intake)
     .where('source_id', '=', source)
     .where('state', 'in', ['running', 'unsettled', 'waiting'])
+    .where(isInTheWay)
     .orderBy('seq'),
 );
 

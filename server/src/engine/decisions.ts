@@ -194,12 +194,12 @@ export async function wakeWaiting(
     const condition =
       'connection' in which
         ? sql`waits_for = ${which.connection}`
-        : sql`waits_for IS NULL AND wake_at IS NOT NULL AND id IN (SELECT value FROM json_each(${JSON.stringify(which.items)}))`;
+        : sql`waits_for IS NULL AND wake_at IS NOT NULL AND id NOT IN (SELECT item_id FROM park) AND id IN (SELECT value FROM json_each(${JSON.stringify(which.items)}))`;
     const limit = 'connection' in which && which.most !== undefined ? which.most : -1;
     return sql<{
       workflow_id: string;
     }>`UPDATE item SET state = 'running', message = NULL, waits_for = NULL, wake_at = NULL
-      WHERE id IN (SELECT id FROM item WHERE state = 'waiting' AND claimed = 0 AND is_gathered = 0 AND cause IS NULL AND ${condition}
+      WHERE id IN (SELECT id FROM item WHERE state = 'waiting' AND claimed = 0 AND cause IS NULL AND ${condition}
       ORDER BY seq LIMIT ${limit}) RETURNING workflow_id`.execute(trx);
   });
   return [...new Set(rows.map((row) => row.workflow_id))];

@@ -4,6 +4,7 @@ import type { ItemRow } from '../db/schema.ts';
 import { markBehind } from './behind.ts';
 import type { EngineContext } from './context.ts';
 import { hasNoOpenIntent } from './intents.ts';
+import { letsPass } from './parks.ts';
 
 /** Items on their way at once, over all workflows. */
 const mostUnderWay = 256;
@@ -207,7 +208,7 @@ export class Dispatcher {
 
 const isOpenBefore = sql`EXISTS (SELECT 1 FROM item AS earlier WHERE earlier.intake_id = item.intake_id
   AND earlier.source_id = item.source_id AND earlier.seq < item.seq
-  AND earlier.state IN ('running', 'unsettled', 'waiting'))`;
+  AND earlier.state IN ('running', 'unsettled', 'waiting') AND NOT ${letsPass})`;
 
 /**
  * Claims the next items of a workflow by one conditional update, and gives them as they are then.

@@ -14,6 +14,7 @@ import {
   plainStepId,
   stepById,
   type Target,
+  type WokenBy,
   type WorkflowVersion,
 } from '@golden/core';
 import type { Trx } from '../db/group-commit.ts';
@@ -31,6 +32,7 @@ import { closeIntent, keepReadBack, lastDone, openIntents, writeOf } from './int
 import { accountsNow, ItemAccounts } from './item-accounts.ts';
 import { type JournalLine, type Standstill, shortEffect, storeItem, type Work } from './item-store.ts';
 import { keepMade } from './last-written.ts';
+import { wokenBy } from './parks.ts';
 import { didNothing, isPassing } from './pauses.ts';
 import { Standings } from './standing.ts';
 import { type Hold, holdOf, holdOfIntent, StepLock } from './step-lock.ts';
@@ -151,7 +153,13 @@ class Passage {
     const { item, version } = this.work;
     if (hasIntent) this.intents = await openIntents(this.context.db, item.id);
     const effect = item.effect ? (JSON.parse(item.effect) as Effect) : undefined;
-    let at: Advance = effect ? { state: this.stored, effect } : advance(version, this.stored, { kind: 'begin' });
+    const woken = this.stored.phase === 'parked' ? await wokenBy(this.context.db, item.id) : undefined;
+    if (woken && !woken.by) return this.waitOn(woken);
+    let at: Advance = woken?.by
+      ? await this.wake(woken.by)
+      : effect
+        ? { state: this.stored, effect }
+        : advance(version, this.stored, { kind: 'begin' });
     // What was planned before it stood still may not be true any more: it is looked at anew.
     if (effect?.kind === 'write' && !this.intents.has(effect.step))
       at = advance(version, this.stored, { kind: 'stale' });
@@ -162,14 +170,35 @@ class Passage {
         at = step.next;
       }
       if (!this.isStored) await this.store(at);
-      this.context.seams.reach('outcome:after-store');
-      return at.outcome;
+      this.context.seams.reach(at.park ? 'park:after-store' : 'outcome:after-store');
+      return at.outcome ?? 'waits';
     } finally {
       await this.comingEnds();
       this.lock.release();
       if (this.releases) this.driver.heard.released(item.workflow_id);
       if (at.outcome?.kind === 'unsettled' && at.outcome.cause === 'drift') this.driver.heard.drifted(item.workflow_id);
     }
+  }
+
+  /** Goes on from a wait. That it is over is stored before anything is done, so that it isn't woken twice. */
+  private async wake(by: WokenBy): Promise<Advance> {
+    const next = advance(this.work.version, this.stored, { kind: 'woken', by });
+    const journal: JournalLine[] = [{ kind: 'woken', step: null, content: by }];
+    await this.context.commits.run((trx) => this.storeNext(trx, next, journal));
+    this.stored = next.state;
+    return next;
+  }
+
+  /** A parked item that something else than what it waits for has moved waits on. */
+  private async waitOn({ message, until }: { readonly message: string; readonly until: string | null }): Promise<Rest> {
+    await this.context.commits.run((trx) =>
+      trx
+        .updateTable('item')
+        .set({ state: 'waiting', message, wake_at: until, claimed: 0 })
+        .where('id', '=', this.work.item.id)
+        .execute(),
+    );
+    return 'waits';
   }
 
   private async step(at: { readonly state: ItemState; readonly effect: Effect }): Promise<Step> {

@@ -1,5 +1,14 @@
 import type { SourceRecord } from '@golden/connectors';
-import { type Answer, connectionsOf, type Decision, isPlaced, isReady, onlyStep, revisionOf } from '@golden/core';
+import {
+  type Answer,
+  connectionsOf,
+  type Decision,
+  isPlaced,
+  isReady,
+  type JsonRecord,
+  onlyStep,
+  revisionOf,
+} from '@golden/core';
 import type { AccountAnswer } from '../accounts.ts';
 import type { ConnectionInput } from '../connections.ts';
 import type { RunTable } from '../db/schema.ts';
@@ -17,6 +26,7 @@ import { intakeOf } from './intakes.ts';
 import { accountsNow } from './item-accounts.ts';
 import { fingerprintOf, saveSeen } from './news.ts';
 import { noteAlive } from './off-time.ts';
+import { issueToken, wakeByEvent, wakeByToken, wakeDue } from './parks.ts';
 import { type RehearsalScope, Rehearsals, type Tried } from './rehearse.ts';
 import { retryReturned } from './returned.ts';
 import { Runner } from './runner.ts';
@@ -113,6 +123,7 @@ export class Engine {
         .where('state', '=', 'waiting')
         .where('wake_at', 'is not', null)
         .where('waits_for', 'is', null)
+        .where('id', 'not in', (eb) => eb.selectFrom('park').select('item_id'))
         .execute();
     });
     await pauses.load();
@@ -432,6 +443,25 @@ export class Engine {
     if (item) this.dispatcher.wake(item.workflow_id);
   }
 
+  /** Something has happened that items may wait for; gives whether any goes on. */
+  async happened(event: string, told?: JsonRecord): Promise<boolean> {
+    const woken = await wakeByEvent(this.context, event, told);
+    for (const id of woken) this.dispatcher.wake(id);
+    return woken.length > 0;
+  }
+
+  /** A token by which a person can answer an item that waits for them. */
+  tokenFor(itemId: string): Promise<string> {
+    return issueToken(this.context, itemId);
+  }
+
+  /** A person's answer by such a token. @throws NotPossible when it was used already, or is none */
+  async answer(token: string, told?: JsonRecord): Promise<void> {
+    const woken = await wakeByToken(this.context, token, told);
+    if (!woken) throw new NotPossible('This link was used already, or isn’t good any more.');
+    for (const id of woken) this.dispatcher.wake(id);
+  }
+
   /** Goes on with what was being taken back when the last process ended, or when an app held it up. */
   private async goOnTakingBack(): Promise<void> {
     for (const id of await claimTakingBack(this.context)) {
@@ -540,6 +570,7 @@ export class Engine {
       await noteAlive(this.context.db, this.context.seams.now());
       if (this.context.stopSwitch.now) return;
       for (const id of await releaseGathered(this.context)) this.dispatcher.wake(id);
+      for (const id of await wakeDue(this.context)) this.dispatcher.wake(id);
       await this.wakeSleepers();
       await this.tryPaused();
       await this.askSources();

@@ -1,5 +1,27 @@
+import type { Start } from '@golden/core';
+import { sql } from 'kysely';
+import type { Trx } from '../db/group-commit.ts';
 import type { EngineContext } from './context.ts';
 import { markGathered } from './mark-doubles.ts';
+import { gatheredStep } from './parks.ts';
+
+type Gather = NonNullable<Start['gather']>;
+
+export const gatheredMessage = 'Waits until enough have gathered.';
+
+/** When a record that was taken in now goes on at the latest. */
+export const gatheredUntil = ({ minutes }: Gather, now: string): string =>
+  new Date(Date.parse(now) + minutes * 60_000).toISOString();
+
+/** Parks records before they begin. Later changes of one gather beside it, and keep their order. */
+export async function gatherItems(trx: Trx, gather: Gather, ids: readonly string[], now: string): Promise<void> {
+  const until = gatheredUntil(gather, now);
+  const park = { step: gatheredStep, until, who: null, holds_later: 1, message: gatheredMessage, woken: null, at: now };
+  await trx
+    .insertInto('park')
+    .values(ids.map((item_id) => ({ item_id, ...park })))
+    .execute();
+}
 
 /**
  * Lets go what has gathered long enough, or is enough by now, of the workflows that are on; which of
@@ -8,11 +30,13 @@ import { markGathered } from './mark-doubles.ts';
 export async function releaseGathered(context: EngineContext): Promise<string[]> {
   const { db, workflows, seams, commits } = context;
   const gathered = await db
-    .selectFrom('item')
+    .selectFrom('park')
+    .innerJoin('item', 'item.id', 'park.item_id')
     .innerJoin('workflow', 'workflow.id', 'item.workflow_id')
     .select(['item.workflow_id', 'item.version', (eb) => eb.fn.countAll<number>().as('count')])
-    .select((eb) => eb.fn.min('item.taken_at').as('first'))
-    .where('item.is_gathered', '=', 1)
+    .select((eb) => eb.fn.min('park.at').as('first'))
+    .where('park.step', '=', gatheredStep)
+    .where('item.state', '=', 'waiting')
     .where('workflow.is_on', '=', 1)
     .groupBy(['item.workflow_id', 'item.version'])
     .execute();
@@ -26,14 +50,10 @@ export async function releaseGathered(context: EngineContext): Promise<string[]>
     // An age below nought tells of a clock that was put back: nothing waits for it to catch up.
     if (gather && count < gather.records && age >= 0 && age < gather.minutes) continue;
     await commits.run(async (trx) => {
-      await markGathered(trx, workflow_id, version, content);
-      await trx
-        .updateTable('item')
-        .set({ is_gathered: 0, state: 'running', message: null })
-        .where('workflow_id', '=', workflow_id)
-        .where('version', '=', version)
-        .where('is_gathered', '=', 1)
-        .execute();
+      const ids = JSON.stringify(await markGathered(trx, workflow_id, version, content));
+      await sql`UPDATE item SET state = 'running', message = NULL, wake_at = NULL
+        WHERE id IN (SELECT value FROM json_each(${ids}))`.execute(trx);
+      await sql`DELETE FROM park WHERE item_id IN (SELECT value FROM json_each(${ids}))`.execute(trx);
     });
     seams.reach('gathered:after-store');
     released.push(workflow_id);

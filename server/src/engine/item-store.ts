@@ -16,6 +16,7 @@ import { unclearIn } from '../matching/unclear.ts';
 import { releaseBehind } from './behind.ts';
 import type { EngineContext } from './context.ts';
 import { ItemAccounts } from './item-accounts.ts';
+import { parkItem, unpark } from './parks.ts';
 
 /** An item with the version it stays on to its end. */
 export interface Work {
@@ -65,21 +66,23 @@ export async function storeItem(
   left: Left,
 ): Promise<boolean> {
   const { before, next, journal, standstill, keepsClaim } = left;
-  const { outcome } = next;
+  const { outcome, park } = next;
   const now = context.seams.now();
   const isConnection = outcome?.kind === 'unsettled' && outcome.cause === 'connection';
   await setItem(trx, {
     id: item.id,
     item_state: JSON.stringify(next.state),
     effect: next.effect ? JSON.stringify(next.effect) : null,
-    state: outcome?.kind ?? (standstill ? 'waiting' : 'running'),
+    state: outcome?.kind ?? (standstill || park ? 'waiting' : 'running'),
     claimed: keepsClaim ? 1 : 0,
     cause: outcome?.kind === 'unsettled' ? outcome.cause : null,
-    message: standstill?.message ?? (messageOf(outcome) || null),
+    message: standstill?.message ?? park?.message ?? (messageOf(outcome) || null),
     waits_for: standstill?.waitsFor ?? (isConnection ? connectionOf(version, outcome.step) : null),
     wake_at: standstill?.wakeAt ?? null,
     ended_at: outcome ? now : null,
   });
+  if (park) await parkItem(context, trx, item, park);
+  else if (before.phase === 'parked' && next.state.phase !== 'parked') await unpark(trx, item.id);
   await saveNewLinks(context, trx, { item, version }, before, next.state);
   // What was asked is kept beside what was decided: weights learn from both.
   const asked = outcome?.kind === 'unsettled' ? unclearIn(next.state) : [];

@@ -11,6 +11,7 @@ import {
 import type { Trx } from '../db/group-commit.ts';
 import type { ItemRow } from '../db/schema.ts';
 import type { EngineContext } from './context.ts';
+import { gatheredStep } from './parks.ts';
 
 /**
  * Tells the items of a run that are the same person or firm before any of them is begun. Done again
@@ -32,7 +33,7 @@ export async function markDoubles(
     .selectFrom('item')
     .select(columns)
     .where('run_id', '=', runId)
-    .where('is_gathered', '=', 0)
+    .where('id', 'not in', (eb) => eb.selectFrom('park').select('item_id').where('step', '=', gatheredStep))
     .orderBy('seq')
     .execute();
   await context.commits.run(async (trx) => {
@@ -41,26 +42,28 @@ export async function markDoubles(
   });
 }
 
-/** The same for what was gathered, over as many runs as it came by, before it is let go. */
+/** The same for what was gathered, over as many runs as it came by, before it is let go; gives all that was. */
 export async function markGathered(
   trx: Trx,
   workflowId: string,
   version: number,
   content: WorkflowContent,
-): Promise<void> {
-  if (!content.start.doubles) return;
+): Promise<string[]> {
   const items = await trx
     .selectFrom('item')
+    .innerJoin('park', 'park.item_id', 'item.id')
     .select(columns)
     .where('workflow_id', '=', workflowId)
     .where('version', '=', version)
-    .where('is_gathered', '=', 1)
+    .where('state', '=', 'waiting')
+    .where('park.step', '=', gatheredStep)
     .orderBy('seq')
     .execute();
-  await mark(trx, content, items);
+  if (content.start.doubles) await mark(trx, content, items);
+  return items.map(({ id }) => id);
 }
 
-const columns = ['id', 'source_id', 'intake_id', 'state', 'is_gathered', 'item_state', 'effect'] as const;
+const columns = ['id', 'source_id', 'intake_id', 'state', 'item_state', 'effect'] as const;
 
 async function mark(
   trx: Trx,
@@ -81,7 +84,7 @@ async function mark(
   );
   for (const item of newest) {
     const state = states.get(item.id) as ItemState;
-    const isFresh = (item.state === 'running' || item.is_gathered === 1) && item.effect === null;
+    const isFresh = (item.state === 'running' || item.state === 'waiting') && item.effect === null;
     const double = later.get(item.source_id);
     const whole = golden.get(item.source_id);
     if (!isFresh || state.phase !== 'ready' || state.at !== 0 || (!double && !whole)) continue;

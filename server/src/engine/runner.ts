@@ -11,6 +11,7 @@ import type { Dispatcher } from './dispatcher.ts';
 import { LookFirst } from './held-back.ts';
 import { hasNoOpenIntent } from './intents.ts';
 import { markDoubles } from './mark-doubles.ts';
+import { gatheredStep } from './parks.ts';
 import { isPassing } from './pauses.ts';
 import { sinceAfter, takeIn } from './take-in.ts';
 
@@ -265,7 +266,7 @@ export class Runner {
         .where('run_id', '=', run.id)
         .where('state', 'in', ['running', 'waiting'])
         .where('claimed', '=', 0)
-        .where('is_gathered', '=', 0)
+        .where('id', 'not in', (eb) => eb.selectFrom('park').select('item_id').where('step', '=', gatheredStep))
         .where(hasNoOpenIntent)
         .execute(),
     );

@@ -15,6 +15,7 @@ import type { Insertable } from 'kysely';
 import type { Trx } from '../db/group-commit.ts';
 import type { IntakeRow, ItemTable, RunRow, SeenTable } from '../db/schema.ts';
 import type { EngineContext } from './context.ts';
+import { gatheredMessage, gatheredUntil, gatherItems } from './gathered.ts';
 import { type Consent, consentOf, LookFirst, lookBeforeTaking, mostExamples } from './held-back.ts';
 import { accountsNow } from './item-accounts.ts';
 import { chunks, fingerprintOf, isFromTheStart, isNews, isSameNews, keptOf, loadSeen, saveSeen } from './news.ts';
@@ -97,7 +98,7 @@ export function newItem(
   record: SourceRecord,
   revision: string,
   now: string,
-  isGathered = false,
+  gather?: Start['gather'],
 ): Insertable<ItemTable> {
   return {
     id,
@@ -109,10 +110,10 @@ export function newItem(
     source_id: record.id,
     revision,
     title: recordTitle(record.record),
-    state: isGathered ? 'waiting' : 'running',
+    state: gather ? 'waiting' : 'running',
     cause: null,
-    message: isGathered ? 'Waits until enough have gathered.' : null,
-    is_gathered: isGathered ? 1 : 0,
+    message: gather ? gatheredMessage : null,
+    wake_at: gather ? gatheredUntil(gather, now) : null,
     waits_for: null,
     item_state: JSON.stringify(beginItem(record.record, now, { sourceId: record.id })),
     effect: null,
@@ -188,9 +189,16 @@ async function finishPage(
   const accounts = accountsNow(context.connections, version.content, account);
   for (const chunk of chunks(taken, 100)) {
     const items = chunk.map(({ record, unique }) =>
-      newItem(context.seams.id(), run, accounts, record, unique, now, start.gather !== undefined),
+      newItem(context.seams.id(), run, accounts, record, unique, now, start.gather),
     );
     await trx.insertInto('item').values(items).execute();
+    if (start.gather)
+      await gatherItems(
+        trx,
+        start.gather,
+        items.map(({ id }) => id),
+        now,
+      );
   }
   if (start.on === 'added' && start.waitsToFit) await takeUpFitting(context, trx, run, accounts, readings);
   await saveSeen(

@@ -4,7 +4,8 @@ import { type Connected, columns, connectBoth, emptyWorkbook, openServices, open
 /** A product with its practice apps, new for each test. */
 export interface Around {
   readonly world: World;
-  readonly services: Services;
+  /** Set anew by a test that lets a process end. */
+  services: Services;
   readonly connected: Connected;
   /** Ends the server and starts it again on the same data. */
   reopen(more?: Partial<ServiceOptions>): Promise<void>;

@@ -21,7 +21,7 @@ const step = 60_000;
 /** So many hours are let pass at the most: what still waits then waits for a person, or for ever. */
 const mostSteps = 12 * 60;
 
-/** Lets time pass until nothing waits any more for an app or for time: as overnight. */
+/** Lets time pass until nothing waits any more for an app: as overnight. What is parked stays so. */
 export async function settled(services: Services): Promise<void> {
   const { engine, seams, db } = services;
   await engine.quiet();
@@ -32,6 +32,7 @@ export async function settled(services: Services): Promise<void> {
       .select('id')
       .where('state', '=', 'waiting')
       .where('wake_at', 'is not', null)
+      .where('id', 'not in', (eb) => eb.selectFrom('park').select('item_id'))
       .limit(1)
       .executeTakeFirst();
     const held = await db.selectFrom('run').select('id').where('wake_at', 'is not', null).limit(1).executeTakeFirst();

@@ -8,6 +8,9 @@ export const pointOfAccounts = 'account:after-store';
 /** The same, in `taking-in.test.ts`. */
 export const pointsOfTakingIn = ['go-live:after-store', 'consent:after-store', 'gathered:after-store'] as const;
 
+/** The same, in `parks.test.ts`. */
+export const pointsOfParks = ['park:after-wake'] as const;
+
 /** Ends the process when it comes to a point: nothing more is stored or answered. Resolves when it has. */
 export function dropAt(services: Services, wanted: KillPoint): Promise<void> {
   return new Promise((resolve) => {

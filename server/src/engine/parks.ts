@@ -1,0 +1,182 @@
+import { createHash, randomBytes } from 'node:crypto';
+import type { JsonRecord, Park, WokenBy } from '@golden/core';
+import { sql } from 'kysely';
+import type { Trx } from '../db/group-commit.ts';
+import type { Db, ItemRow } from '../db/schema.ts';
+import type { EngineContext } from './context.ts';
+
+// What parked items wait for. A park outlives the process; nothing is held meanwhile. What wakes an
+// item is stored with its park and taken up by whoever claims the item next.
+
+const overtaken = 'Overtaken by a newer change.';
+
+/** The step that gathered items wait at: they haven't begun. */
+export const gatheredStep = 'start';
+
+/** True of a waiting item that may be woken: its workflow is on, and no later change of its record is on its way. */
+const mayWake = sql`item.state = 'waiting' AND item.claimed = 0
+  AND item.workflow_id IN (SELECT id FROM workflow WHERE is_on = 1)
+  AND NOT EXISTS (SELECT 1 FROM item AS later WHERE later.intake_id = item.intake_id
+    AND later.source_id = item.source_id AND later.seq > item.seq AND later.state = 'running')`;
+
+/** True of an item called `earlier` behind which later changes of its record don't stand: they overtake it. */
+export const letsPass = sql`(earlier.state = 'waiting' AND EXISTS
+  (SELECT 1 FROM park WHERE park.item_id = earlier.id AND park.holds_later = 0))`;
+
+/**
+ * Stores what an item waits for. One that waits at the same step for an earlier change of the same
+ * record is overtaken: this one waits as long as that would have.
+ */
+export async function parkItem(
+  { seams }: Pick<EngineContext, 'seams'>,
+  trx: Trx,
+  item: Pick<ItemRow, 'id' | 'seq' | 'intake_id' | 'source_id'>,
+  park: Park,
+): Promise<void> {
+  const now = seams.now();
+  const earlier = park.holdsLater ? [] : await waitingAt(trx, item, park.step);
+  for (const { item_id } of earlier) {
+    await unpark(trx, item_id);
+    await trx
+      .updateTable('item')
+      .set({ state: 'dismissed', message: overtaken, wake_at: null, ended_at: now })
+      .where('id', '=', item_id)
+      .execute();
+    const content = JSON.stringify({ kind: 'dismiss', reason: overtaken });
+    await trx.insertInto('journal').values({ item_id, at: now, kind: 'overtaken', step: park.step, content }).execute();
+  }
+  const first = earlier[0];
+  const until = first ? first.until : park.until === undefined ? null : new Date(park.until).toISOString();
+  await unpark(trx, item.id);
+  await trx
+    .insertInto('park')
+    .values({
+      item_id: item.id,
+      step: park.step,
+      until,
+      who: park.who ?? null,
+      holds_later: park.holdsLater ? 1 : 0,
+      message: park.message,
+      woken: first?.woken ?? null,
+      at: now,
+    })
+    .execute();
+  for (const event of park.events ?? [])
+    await trx.insertInto('park_event').values({ event, item_id: item.id }).execute();
+  await trx.updateTable('item').set({ wake_at: until }).where('id', '=', item.id).execute();
+}
+
+function waitingAt(trx: Trx, item: Pick<ItemRow, 'seq' | 'intake_id' | 'source_id'>, step: string) {
+  return trx
+    .selectFrom('park')
+    .innerJoin('item', 'item.id', 'park.item_id')
+    .select(['park.item_id', 'park.until', 'park.woken'])
+    .where('item.intake_id', '=', item.intake_id)
+    .where('item.source_id', '=', item.source_id)
+    .where('item.seq', '<', item.seq)
+    .where('item.state', '=', 'waiting')
+    .where('park.step', '=', step)
+    .where('park.holds_later', '=', 0)
+    .orderBy('item.seq')
+    .execute();
+}
+
+/** The item waits for nothing any more. */
+export async function unpark(trx: Trx, itemId: string): Promise<void> {
+  await trx.deleteFrom('park').where('item_id', '=', itemId).execute();
+}
+
+/** What has woken a parked item; undefined while nothing has, with what it waits for. */
+export async function wokenBy(
+  db: Db,
+  itemId: string,
+): Promise<{ readonly by?: WokenBy; readonly message: string; readonly until: string | null }> {
+  const row = await db
+    .selectFrom('park')
+    .select(['woken', 'message', 'until'])
+    .where('item_id', '=', itemId)
+    .executeTakeFirst();
+  // A park that is gone was waited out: nothing else takes one away while its item is parked.
+  if (!row) return { by: { kind: 'time' }, message: '', until: null };
+  return {
+    ...(row.woken !== null && { by: JSON.parse(row.woken) as WokenBy }),
+    message: row.message,
+    until: row.until,
+  };
+}
+
+/** What is due goes on; gives the workflows of which something can. Of a workflow that is off nothing is woken. */
+export async function wakeDue(context: EngineContext): Promise<string[]> {
+  const { db, commits, seams } = context;
+  const now = seams.now();
+  // Asked every second: nothing is written where nothing is due.
+  const due = await sql`SELECT 1 FROM park JOIN item ON item.id = park.item_id WHERE ${mayWake}
+    AND (park.woken IS NOT NULL OR (park.until <= ${now} AND park.step <> ${gatheredStep})) LIMIT 1`.execute(db);
+  if (due.rows.length === 0) return [];
+  const byTime = JSON.stringify({ kind: 'time' } satisfies WokenBy);
+  const woken = await commits.run(async (trx) => {
+    await sql`UPDATE park SET woken = ${byTime} WHERE woken IS NULL AND until <= ${now} AND step <> ${gatheredStep}`.execute(
+      trx,
+    );
+    return wakeTold(trx);
+  });
+  if (woken.length > 0) seams.reach('park:after-wake');
+  return woken;
+}
+
+/** What waits for an event goes on with what was told by it; gives the workflows of which something can. */
+export function wakeByEvent(context: EngineContext, event: string, told?: JsonRecord): Promise<string[]> {
+  const by: WokenBy = { kind: 'event', event, ...(told && { told }) };
+  return context.commits.run(async (trx) => {
+    await sql`UPDATE park SET woken = ${JSON.stringify(by)} WHERE woken IS NULL
+      AND item_id IN (SELECT item_id FROM park_event WHERE event = ${event})`.execute(trx);
+    return wakeTold(trx);
+  });
+}
+
+/**
+ * A link for whoever an item waits for: a token that is good for one answer. Only its hash is kept.
+ * An earlier one is void then.
+ */
+export async function issueToken({ commits }: Pick<EngineContext, 'commits'>, itemId: string): Promise<string> {
+  const token = randomBytes(32).toString('base64url');
+  await commits.run((trx) =>
+    trx
+      .updateTable('park')
+      .set({ token_hash: hashOf(token) })
+      .where('item_id', '=', itemId)
+      .execute(),
+  );
+  return token;
+}
+
+/** What a person answers by their token; undefined when it is good for nothing (any more). */
+export async function wakeByToken(
+  context: EngineContext,
+  token: string,
+  told?: JsonRecord,
+): Promise<string[] | undefined> {
+  const by: WokenBy = { kind: 'person', ...(told && { told }) };
+  return context.commits.run(async (trx) => {
+    const found = await trx
+      .updateTable('park')
+      .set({ woken: JSON.stringify(by), token_hash: null })
+      .where('token_hash', '=', hashOf(token))
+      .where('woken', 'is', null)
+      .returning('item_id')
+      .executeTakeFirst();
+    return found && wakeTold(trx);
+  });
+}
+
+const hashOf = (token: string): string => createHash('sha256').update(token).digest('hex');
+
+/**
+ * Lets go on what something has woken. While a later change of the same record is on its way the
+ * earlier one stays: that one may come to overtake it.
+ */
+async function wakeTold(trx: Trx): Promise<string[]> {
+  const { rows } = await sql<{ workflow_id: string }>`UPDATE item SET state = 'running', message = NULL, wake_at = NULL
+    WHERE id IN (SELECT item_id FROM park WHERE woken IS NOT NULL) AND ${mayWake} RETURNING workflow_id`.execute(trx);
+  return [...new Set(rows.map((row) => row.workflow_id))];
+}
