@@ -93,7 +93,12 @@ async function workflowInto(services: Services, shop: string, sink: string): Pro
   const ref = (path: string) => ({ step: 'start', path });
   const content: WorkflowContent = {
     ...emptyContent('Bench'),
-    start: { source: await place(from.id, ['customers']), on: 'added', everyMinutes: 60, fromWhen: { kind: 'all' } },
+    start: {
+      source: await place(from.id, ['customers']),
+      on: 'added',
+      trigger: { kind: 'every', minutes: 60 },
+      fromWhen: { kind: 'all' },
+    },
     steps: [
       {
         id: 'keep',

@@ -244,26 +244,28 @@ test('two tabs on one draft: what each changed is kept; the same thing changed t
     await new Promise((resolve) => setTimeout(resolve, 1500));
     await route.continue();
   });
-  await page.getByLabel('How often it is asked').selectOption({ label: 'every hour' });
+  await page.getByLabel('How often', { exact: true }).selectOption({ label: 'every hour' });
   await other.getByLabel('Name of the workflow').fill('Named in the other window');
   await other.getByLabel('Name of the workflow').press('Enter');
   const saved = async () =>
     (await (await fetch(`${product.url}/api/workflows/${copy.id}`)).json()) as {
-      content: { name: string; start: { everyMinutes: number } };
+      content: { name: string; start: { trigger: { minutes: number } } };
     };
   await expect
-    .poll(async () => [(await saved()).content.name, (await saved()).content.start.everyMinutes], { timeout: 12_000 })
+    .poll(async () => [(await saved()).content.name, (await saved()).content.start.trigger.minutes], {
+      timeout: 12_000,
+    })
     .toEqual(['Named in the other window', 60]);
   await expect(page.getByLabel('Name of the workflow')).toHaveValue('Named in the other window');
-  await expect(other.getByLabel('How often it is asked')).toHaveValue('60');
+  await expect(other.getByLabel('How often', { exact: true })).toHaveValue('60');
 
-  await page.getByLabel('How often it is asked').selectOption({ label: 'once a day' });
-  await other.getByLabel('How often it is asked').selectOption({ label: 'every minute' });
+  await page.getByLabel('How often', { exact: true }).selectOption({ label: 'once a day' });
+  await other.getByLabel('How often', { exact: true }).selectOption({ label: 'every minute' });
   await expect(other.getByText('Nothing is overwritten until you choose', { exact: false })).toBeVisible({
     timeout: 12_000,
   });
   await other.getByRole('button', { name: 'Keep this one' }).click();
-  await expect.poll(async () => (await saved()).content.start.everyMinutes).toBe(1);
+  await expect.poll(async () => (await saved()).content.start.trigger.minutes).toBe(1);
   await other.close();
 });
 

@@ -132,7 +132,10 @@ try {
   await fetch(`${product.url}/api/workflows/${id}/draft`, {
     method: 'PUT',
     headers: { 'content-type': 'application/json' },
-    body: JSON.stringify({ rev, content: { ...content, start: { ...content.start, everyMinutes: 15 } } }),
+    body: JSON.stringify({
+      rev,
+      content: { ...content, start: { ...content.start, trigger: { kind: 'every', minutes: 15 } } },
+    }),
   });
   await take('versions', `${workflow}/versions`);
   await rename('Phone');

@@ -76,7 +76,7 @@ export function customersIntoBooksAndCards(
     start: {
       source,
       on: 'added_or_changed',
-      everyMinutes: 5,
+      trigger: { kind: 'every', minutes: 5 },
       fromWhen: { kind: 'now' },
       doubles: { by: ['/email'], treat: 'golden' },
     },
@@ -158,7 +158,7 @@ export function paidOrdersToInvoices(source: Place, customers: Place, items: Pla
       source,
       on: 'becomes',
       becomes: { path: '/status', value: 'paid' },
-      everyMinutes: 15,
+      trigger: { kind: 'every', minutes: 15 },
       fromWhen: { kind: 'now' },
     },
     steps: [
@@ -221,7 +221,12 @@ export function retailToTrade(retail: Place, trade: Place): WorkflowContent {
   return {
     ...emptyContent('Retail firms as trade customers'),
     note: 'Firms that bought at the counter get an account with the trade company, once.',
-    start: { source: retail, on: 'added_or_changed', everyMinutes: 60, fromWhen: { kind: 'now' } },
+    start: {
+      source: retail,
+      on: 'added_or_changed',
+      trigger: { kind: 'every', minutes: 60 },
+      fromWhen: { kind: 'now' },
+    },
     steps: [
       {
         id: 'firms',

@@ -258,7 +258,7 @@ export function ordersToInvoices(source: Place, customers: Place, invoices: Plac
   return {
     ...emptyContent('Shop orders to retail invoices'),
     note: 'An order becomes an invoice with its lines. Who is not in the Ledger yet is added first.',
-    start: { source, on: 'added', everyMinutes: 15, fromWhen: { kind: 'now' } },
+    start: { source, on: 'added', trigger: { kind: 'every', minutes: 15 }, fromWhen: { kind: 'now' } },
     steps: [
       {
         id: 'sold',

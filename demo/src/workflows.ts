@@ -18,7 +18,12 @@ export function customersOntoTheList(source: Place, target: Place, since: string
   return {
     ...emptyContent('Shop customers onto the customer list'),
     note: 'The front desk rings from this list, so telephone numbers are in one form.',
-    start: { source, on: 'added_or_changed', everyMinutes: 5, fromWhen: { kind: 'since', at: since } },
+    start: {
+      source,
+      on: 'added_or_changed',
+      trigger: { kind: 'every', minutes: 5 },
+      fromWhen: { kind: 'since', at: since },
+    },
     steps: [
       {
         id: 'keep',
@@ -69,7 +74,7 @@ export function newTradeAccounts(source: Place, target: Place): WorkflowContent 
       source,
       on: 'becomes',
       becomes: { path: '/account_type', value: 'trade' },
-      everyMinutes: 15,
+      trigger: { kind: 'every', minutes: 15 },
       fromWhen: { kind: 'now' },
     },
     steps: [
@@ -99,7 +104,7 @@ export function enquiriesOntoTheTab(source: Place, target: Place): WorkflowConte
     start: {
       source,
       on: 'added',
-      everyMinutes: 60,
+      trigger: { kind: 'every', minutes: 60 },
       fromWhen: { kind: 'all' },
       identity: to('E-mail'),
     },

@@ -75,7 +75,7 @@ describe('an imported workflow file', () => {
       start: {
         source: await placeOf(product.services, product.connected.shop, ['customers']),
         on: 'added',
-        everyMinutes: 5,
+        trigger: { kind: 'every', minutes: 5 },
         fromWhen: { kind: 'all' },
       },
       steps: [`@127.0.0.1:${port}/x`, `//127.0.0.1:${port}/xy`, `http://127.0.0.1:${port}/xyz`].map(steal),
@@ -249,7 +249,7 @@ describe('a CSV file that people open in a spreadsheet program', () => {
       start: {
         source: await placeOf(product.services, product.connected.shop, ['customers']),
         on: 'added',
-        everyMinutes: 5,
+        trigger: { kind: 'every', minutes: 5 },
         fromWhen: { kind: 'all' },
       },
       steps: [

@@ -2,6 +2,7 @@ import {
   emptyContent,
   type Locale,
   localeOf,
+  ofToday,
   type WorkflowContent,
   WorkflowContentSchema,
   type WorkflowVersion,
@@ -290,7 +291,7 @@ function readContent(stored: string): WorkflowContent {
   } catch {
     throw new UnreadableWorkflow('it is no JSON');
   }
-  const read = WorkflowContentSchema.safeParse(given);
+  const read = WorkflowContentSchema.safeParse(ofToday(given));
   if (read.success) return read.data;
   const [first] = read.error.issues;
   throw new UnreadableWorkflow(`${first?.path.join(' → ') || 'at its beginning'}: ${first?.message ?? ''}`);

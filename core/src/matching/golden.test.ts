@@ -103,7 +103,7 @@ describe('two of one run', () => {
       },
     },
     on: 'added',
-    everyMinutes: 5,
+    trigger: { kind: 'every', minutes: 5 },
     fromWhen: { kind: 'all' },
     doubles: { by: ['/mail', '/phone'], treat },
   });

@@ -109,6 +109,8 @@ export interface StepDefinition<S extends Step = Step> {
   over?(step: S): Ref | null;
   /** True for a kind that decides whether the steps after it are done at all. */
   readonly guards?: boolean;
+  /** True for a kind that is usually wanted before anything is written. */
+  readonly comesFirst?: boolean;
   /** True for a kind that brings the record somewhere: a workflow needs one. */
   readonly delivers?: boolean;
 

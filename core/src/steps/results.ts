@@ -4,10 +4,7 @@ import type { Found } from '../run/plan.ts';
 import type { LinkSubject } from '../run/recognised.ts';
 import type { Pointer } from '../values/pointer.ts';
 import type { Value } from '../values/value.ts';
-import type { ComputedResult } from './compute/schema.ts';
-import type { KeptResult } from './condition/schema.ts';
-import type { EachResult } from './each/schema.ts';
-import type { FoundResult, NotFoundResult, WrittenResult } from './placed/result.ts';
+import type { KindResults, StepKind } from './schemas.ts';
 
 /** A step that needs a person. */
 export interface UnsettledResult {
@@ -40,15 +37,12 @@ export type AnyStepResult =
   /** Not done, because a step it depends on isn't settled. */
   | { readonly kind: 'blocked'; readonly by: string };
 
-/** What became of one step for one item: a kind of step adds its own here. */
-export type StepResult =
-  | AnyStepResult
-  | KeptResult
-  | ComputedResult
-  | FoundResult
-  | NotFoundResult
-  | EachResult
-  | WrittenResult;
+/** What became of one step for one item. */
+export type StepResult = AnyStepResult | KindResults[StepKind];
+
+/** True for what a step of any kind may come to. */
+export const isOfAnyKind = (result: StepResult): result is AnyStepResult =>
+  result.kind === 'off' || result.kind === 'left_out' || result.kind === 'unsettled' || result.kind === 'blocked';
 
 /** True where the step has to be done again once what kept it is out of the way. */
 export const isOpen = (result: StepResult | undefined): boolean =>

@@ -1,12 +1,13 @@
 import { z } from 'zod';
 import type { Place } from '../workflow/place.ts';
-import { ComputeStepSchema } from './compute/schema.ts';
-import { ConditionStepSchema } from './condition/schema.ts';
-import { EachStepSchema } from './each/schema.ts';
+import { type ComputedResult, ComputeStepSchema } from './compute/schema.ts';
+import { ConditionStepSchema, type KeptResult } from './condition/schema.ts';
+import { type EachResult, EachStepSchema } from './each/schema.ts';
 import { LookupStepSchema } from './lookup/schema.ts';
+import type { FoundResult, NotFoundResult, WrittenResult } from './placed/result.ts';
 import { WriteStepSchema } from './write/schema.ts';
 
-/** The kinds of step, as they are stored: a new kind is one more line here. */
+/** The kinds of step, as they are stored. */
 export const StepSchema = z.discriminatedUnion('kind', [
   ConditionStepSchema,
   LookupStepSchema,
@@ -17,6 +18,15 @@ export const StepSchema = z.discriminatedUnion('kind', [
 export type Step = z.infer<typeof StepSchema>;
 
 export type StepKind = Step['kind'];
+
+/** What each kind may come to, besides what any kind may. */
+export interface KindResults {
+  readonly condition: KeptResult;
+  readonly lookup: FoundResult | NotFoundResult | WrittenResult;
+  readonly write: WrittenResult;
+  readonly compute: ComputedResult;
+  readonly each: EachResult;
+}
 
 /** The step of a kind. */
 export type StepOf<K extends StepKind> = Extract<Step, { readonly kind: K }>;

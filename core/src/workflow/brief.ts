@@ -1,3 +1,4 @@
+import { triggerDefinition, triggerText } from '../starts/registry.ts';
 import { definitionOf } from '../steps/registry.ts';
 import { type Step, withinOf } from '../steps/schemas.ts';
 import { readInstant } from '../values/dates.ts';
@@ -27,14 +28,6 @@ export function sentenceText(sentence: Sentence): string {
   return sentence.phrases.map((phrase) => phrase.text).join('');
 }
 
-/** How often, in words: "every 5 minutes", "every hour". */
-export function everyLabel(minutes: number): string {
-  if (minutes === 1) return 'every minute';
-  if (minutes === 60) return 'every hour';
-  if (minutes === 1440) return 'once a day';
-  return minutes % 60 === 0 ? `every ${minutes / 60} hours` : `every ${minutes} minutes`;
-}
-
 /** The settings of a start as a person reads them, each by itself; empty where it has none. */
 export function startSettings(start: Start, names: ConnectionNames): string[] {
   if (!start.source) return ['no source'];
@@ -47,7 +40,7 @@ export function startSettings(start: Start, names: ConnectionNames): string[] {
     text(eventPhrases(start, start.source.described.singular)),
     text(placePhrases(start.source, names)),
     text(alsoPhrases(start)),
-    `asked ${everyLabel(start.everyMinutes)}`,
+    triggerText(start.trigger),
     text(limitPhrases(start)),
     fromWhenLabel(start),
   ];
@@ -69,8 +62,8 @@ function startSentence(start: Start, names: ConnectionNames): Sentence {
       words(' in '),
       ...placePhrases(start.source, names),
       ...alsoPhrases(start),
-      words(', which is asked '),
-      setting(everyLabel(start.everyMinutes)),
+      words(', which is '),
+      ...triggerDefinition(start.trigger).sentence(start.trigger),
       ...limitPhrases(start),
       words(', '),
       setting(fromWhenLabel(start)),

@@ -186,7 +186,7 @@ describe('joining two drafts', () => {
         (content) => moveStep(content, 'list', 0),
         (content) => duplicateStep(content, 'keep').content,
         (content) => ({ ...content, steps: content.steps.slice(1) }),
-        (content) => ({ ...content, start: { ...content.start, everyMinutes: 15 } }),
+        (content) => ({ ...content, start: { ...content.start, trigger: { kind: 'every', minutes: 15 } } }),
       ),
       { maxLength: 5 },
     );

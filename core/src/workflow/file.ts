@@ -3,6 +3,7 @@ import { definitionOf } from '../steps/registry.ts';
 import { isPlaced } from '../steps/schemas.ts';
 import { IdSchema } from '../values/id.ts';
 import { type CallSpec, CallSpecSchema } from './call.ts';
+import { ofToday } from './earlier.ts';
 import type { Place } from './place.ts';
 import { type AlsoFrom, type WorkflowContent, WorkflowContentSchema } from './schema.ts';
 
@@ -49,7 +50,8 @@ export function readWorkflowFile(text: string): FileReading {
   const version = (json as { version?: unknown }).version;
   if (version !== 1)
     return unread(`It was exported by a later version (${String(version)}). Update Golden Relay first.`);
-  const read = WorkflowFileSchema.safeParse(json);
+  const { content } = json as { content?: unknown };
+  const read = WorkflowFileSchema.safeParse({ ...(json as object), content: ofToday(content) });
   if (read.success) return { ok: true, file: read.data };
   const [first] = read.error.issues;
   return unread(`It is damaged at ${first?.path.join(' → ') || 'its beginning'}: ${first?.message ?? ''}`);

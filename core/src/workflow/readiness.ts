@@ -1,3 +1,4 @@
+import { triggerDefinition } from '../starts/registry.ts';
 import { definitionOf } from '../steps/registry.ts';
 import { isPlaced } from '../steps/schemas.ts';
 import { fieldAt } from '../values/field.ts';
@@ -46,6 +47,12 @@ function checkStart({ start }: WorkflowContent): ReadinessProblem[] {
   if (start.identity && !fieldAt(described.fields, start.identity)) {
     problems.push(blocks(startId, 'The field that recognises a record isn’t there any more. Choose another.'));
   }
+  const { trigger } = start;
+  problems.push(
+    ...triggerDefinition(trigger)
+      .problems(trigger)
+      .map((message) => blocks(startId, message)),
+  );
   problems.push(...checkEvent(start));
   if (start.fromWhen.kind === 'since' && Number.isNaN(Date.parse(start.fromWhen.at))) {
     problems.push(blocks(startId, 'Choose the date from which records count.'));

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { TriggerSchema } from '../starts/schemas.ts';
 import { StepSchema } from '../steps/schemas.ts';
 import type { Locale } from '../values/coerce.ts';
 import { PointerSchema } from '../values/pointer.ts';
@@ -36,7 +37,8 @@ export const StartSchema = z.object({
   waitsToFit: z.boolean().optional(),
   /** For `becomes`: which field, and the value it has to come to. */
   becomes: z.object({ path: PointerSchema, value: z.string() }).optional(),
-  everyMinutes: z.int().min(1).max(1440),
+  /** When its records are looked at. */
+  trigger: TriggerSchema,
   /** At most so many records are taken in by one run; the rest come with the next. */
   mostPerRun: z.int().min(1).max(100_000).optional(),
   /** A check that brings more than so many is held until a person has looked; proposed from what came before when absent. */
@@ -104,7 +106,13 @@ export function emptyContent(name: string): WorkflowContent {
   return {
     schema: 1,
     name,
-    start: { source: null, on: 'added', waitsToFit: true, everyMinutes: 5, fromWhen: { kind: 'now' } },
+    start: {
+      source: null,
+      on: 'added',
+      waitsToFit: true,
+      trigger: { kind: 'every', minutes: 5 },
+      fromWhen: { kind: 'now' },
+    },
     steps: [],
   };
 }

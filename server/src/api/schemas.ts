@@ -25,7 +25,8 @@ export const workflowRow = z.object({
   to: z.string(),
   isOn: z.boolean(),
   liveVersion: z.int().nullable(),
-  everyMinutes: z.int(),
+  /** When its source is looked at, in words. */
+  when: z.string(),
   nextAt: z.string().nullable(),
   /** True while everything is stopped. */
   isStopped: z.boolean(),

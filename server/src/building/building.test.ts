@@ -196,7 +196,11 @@ describe('versions', () => {
     const id = await customersWorkflow(services, connected);
     await services.workflows.freeze(id);
     const { draft, draftRev } = await services.workflows.get(id);
-    const changed: WorkflowContent = { ...draft, name: 'Renamed', start: { ...draft.start, everyMinutes: 60 } };
+    const changed: WorkflowContent = {
+      ...draft,
+      name: 'Renamed',
+      start: { ...draft.start, trigger: { kind: 'every', minutes: 60 } },
+    };
     await services.workflows.saveDraft(id, changed, draftRev);
     await services.workflows.freeze(id);
     const api = makeApi(services);
@@ -308,7 +312,13 @@ test('a text of five megabytes goes through samples and rehearsal, and is refuse
   const target = await placeOf(services, connected.shelf, ['customers.xlsx', 'Customers']);
   const { id } = await services.workflows.add({
     ...emptyContent('Notes'),
-    start: { source, on: 'added', everyMinutes: 5, fromWhen: { kind: 'all' }, identity: '/Number' },
+    start: {
+      source,
+      on: 'added',
+      trigger: { kind: 'every', minutes: 5 },
+      fromWhen: { kind: 'all' },
+      identity: '/Number',
+    },
     steps: [
       {
         id: 'list',

@@ -30,7 +30,12 @@ async function lookAt({ connections }: Services, chosen: ChosenPlace): Promise<C
   const place: Place = { ...chosen, described: await connector.describe(chosen.path) };
   const records: CopyEnd['records'][number][] = [];
   if (place.described.can.list) {
-    const start = { source: place, on: 'added' as const, everyMinutes: 5, fromWhen: { kind: 'now' as const } };
+    const start = {
+      source: place,
+      on: 'added' as const,
+      trigger: { kind: 'hand' as const },
+      fromWhen: { kind: 'now' as const },
+    };
     for await (const page of sourcePages(connector, start)) {
       records.push(...page.records.map((one) => one.record));
       if (records.length >= lookedAt) break;

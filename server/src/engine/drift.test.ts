@@ -117,7 +117,7 @@ async function liveWorkflow(): Promise<string> {
     start: {
       source: await placeOf(services, connected.shop, ['customers']),
       on: 'added',
-      everyMinutes: 5,
+      trigger: { kind: 'every', minutes: 5 },
       fromWhen: { kind: 'all' },
     },
     steps: [

@@ -3,9 +3,11 @@ import {
   type Answer,
   connectionsOf,
   type Decision,
+  firstAt,
   isPlaced,
   isReady,
   type JsonRecord,
+  nextAfter,
   onlyStep,
   revisionOf,
 } from '@golden/core';
@@ -155,8 +157,10 @@ export class Engine {
    */
   async makeLive(workflowId: string, seen?: number): Promise<{ version: number; run: string }> {
     this.expectGoing();
-    const { draft } = await this.context.workflows.get(workflowId);
-    const gone = await goLive(this.context, workflowId, this.after(draft.start.everyMinutes), seen);
+    const { workflows, seams } = this.context;
+    const { draft } = await workflows.get(workflowId);
+    const { zone } = await workflows.locale(draft);
+    const gone = await goLive(this.context, workflowId, nextAfter(draft.start.trigger, seams.now(), zone), seen);
     this.context.events.tell({ topic: 'workflow', workflow: workflowId });
     await carryOnStopped(this.context, workflowId, gone.version);
     this.dispatcher.wake(workflowId);
@@ -184,9 +188,10 @@ export class Engine {
     if (liveVersion === null)
       throw new NotPossible('It has no live version yet. Rehearse it, and make it live from there.');
     await db.updateTable('workflow').set({ is_on: 1 }).where('id', '=', workflowId).execute();
+    const { content, locale } = await workflows.version(workflowId, liveVersion);
     await db
       .updateTable('trigger_state')
-      .set({ next_at: seams.now(), is_paused: 0 })
+      .set({ next_at: firstAt(content.start.trigger, seams.now(), locale.zone), is_paused: 0 })
       .where('workflow_id', '=', workflowId)
       .execute();
     events.tell({ topic: 'workflow', workflow: workflowId });
@@ -542,12 +547,24 @@ export class Engine {
 
   /** Everything goes on: the sources are asked one after the other, so that not all apps are asked at once. */
   async goOn(): Promise<void> {
-    const { stopSwitch, db, seams } = this.context;
+    const { stopSwitch, db, seams, workflows } = this.context;
     if (!stopSwitch.now) return;
-    const on = await db.selectFrom('workflow').select('id').where('is_on', '=', 1).orderBy('created_at').execute();
-    for (const [at, { id }] of on.entries()) {
-      const next_at = new Date(Date.parse(seams.now()) + at * goOnEvery).toISOString();
+    const on = await db
+      .selectFrom('workflow')
+      .select(['id', 'live_version'])
+      .where('is_on', '=', 1)
+      .orderBy('created_at')
+      .execute();
+    let wait = 0;
+    for (const { id, live_version } of on) {
+      const version = live_version === null ? undefined : await workflows.readableVersion(id, live_version);
+      if (!version) continue;
+      const first = firstAt(version.content.start.trigger, seams.now(), version.locale.zone);
+      // What has its set times keeps them; the others are looked at now.
+      if (first === null || first > seams.now()) continue;
+      const next_at = new Date(Date.parse(seams.now()) + wait).toISOString();
       await db.updateTable('trigger_state').set({ next_at }).where('workflow_id', '=', id).execute();
+      wait += goOnEvery;
     }
     // Whatever begins from here on is let through: a run must not begin just to stand still.
     this.runner.letGo();
@@ -631,11 +648,13 @@ export class Engine {
       if (one.live_version === null || one.next_at === null) continue;
       const version = await workflows.readableVersion(one.id, one.live_version);
       if (!version) continue;
-      const { content } = version;
-      const next = this.after(content.start.everyMinutes);
+      const { content, locale } = version;
+      const next = nextAfter(content.start.trigger, seams.now(), locale.zone);
+      const isDue = one.next_at <= seams.now();
       // Further off than the next time from now can be only when the clock was put back.
-      if (one.next_at > seams.now() && one.next_at <= next) continue;
-      await db.updateTable('trigger_state').set({ next_at: next }).where('workflow_id', '=', one.id).execute();
+      if (isDue || next === null || one.next_at > next)
+        await db.updateTable('trigger_state').set({ next_at: next }).where('workflow_id', '=', one.id).execute();
+      if (!isDue) continue;
       if (await retryReturned(this.context, one.id)) this.dispatcher.wake(one.id);
       const isUnder = await db
         .selectFrom('run')
@@ -689,10 +708,6 @@ export class Engine {
     const kept = (await this.sources.now(draft.start, sourceId)) ?? sample;
     if (!kept) throw new NotPossible('This sample isn’t there any more. Load the samples again.');
     return kept;
-  }
-
-  private after(minutes: number): string {
-    return new Date(Date.parse(this.context.seams.now()) + minutes * 60_000).toISOString();
   }
 
   private background(work: Promise<unknown>): void {

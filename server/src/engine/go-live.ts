@@ -36,7 +36,7 @@ const mostNamed = 3;
 export async function goLive(
   context: EngineContext,
   workflowId: string,
-  nextAt: string,
+  nextAt: string | null,
   seen?: number,
 ): Promise<{ version: number; run: string }> {
   const { workflows, commits, seams } = context;

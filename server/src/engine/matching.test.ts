@@ -293,7 +293,7 @@ test('an order finds its customer by e-mail in the Ledger, and each line its ite
   const orders = await placeOf(services, connected.shop, ['orders']);
   const content: WorkflowContent = {
     ...emptyContent('Orders to invoices'),
-    start: { source: orders, on: 'added', everyMinutes: 5, fromWhen: { kind: 'all' } },
+    start: { source: orders, on: 'added', trigger: { kind: 'every', minutes: 5 }, fromWhen: { kind: 'all' } },
     steps: [
       lookupOf(await placeOf(services, ledger, [company, 'customers']), {
         id: 'customer',

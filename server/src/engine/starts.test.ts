@@ -240,7 +240,7 @@ describe('several places', () => {
         source,
         ...(also && { also }),
         on: 'added',
-        everyMinutes: 5,
+        trigger: { kind: 'every', minutes: 5 },
         fromWhen: { kind: 'all' },
         identity: '/Number',
       },

@@ -48,7 +48,7 @@ export async function customersToPeople(
     start: {
       source: await placeOf(services, connected.shop, ['customers']),
       on: 'added_or_changed',
-      everyMinutes: 5,
+      trigger: { kind: 'every', minutes: 5 },
       fromWhen: { kind: 'all' },
       ...wishes.start,
     },

@@ -240,7 +240,7 @@ export async function customersWorkflow(
     start: {
       source: await placeOf(services, connected.shop, ['customers']),
       on: wishes.on ?? 'added',
-      everyMinutes: 5,
+      trigger: { kind: 'every', minutes: 5 },
       fromWhen: wishes.fromWhen ?? { kind: 'all' },
     },
     steps: [

@@ -1,10 +1,10 @@
-import { type Start, type WriteStep, writeSteps } from '@golden/core';
+import { type Start, type WriteStep, whenText, writeSteps } from '@golden/core';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { call } from '../api/client.ts';
 import { useBetween, useCounts, useDo, useRehearsal, useSettings } from '../api/queries.ts';
-import { useEditor } from '../editor/context.tsx';
-import { withStart } from '../editor/edits.ts';
+import { useEditor } from '../editor/draft/context.tsx';
+import { withStart } from '../editor/draft/edits.ts';
 import { Choice } from '../parts/AccountChoice.tsx';
 import { ConfirmDialog } from '../parts/ConfirmDialog.tsx';
 import { counted, formatInstant, formatNumber } from '../parts/formats.ts';
@@ -92,13 +92,13 @@ interface AskedProps {
 
 /** What is taken in now, and how often it is asked from then on. */
 function Asked({ start, all, now, words }: AskedProps) {
-  const every = `every ${start.everyMinutes} ${start.everyMinutes === 1 ? 'minute' : 'minutes'}`;
-  if (now === undefined) return <>It goes on being asked {every}.</>;
+  const when = whenText(start.trigger);
+  if (now === undefined) return <>It goes on being asked {when}.</>;
   return (
     <>
       Of the {counted(all, words.singular, words.plural)} that are there,{' '}
       <strong className="font-semibold">{formatNumber(now)}</strong> {now === 1 ? 'is' : 'are'} taken in now and{' '}
-      {formatNumber(all - now)} noted. From then on it is asked {every}.
+      {formatNumber(all - now)} noted. From then on it is asked {when}.
     </>
   );
 }

@@ -3,7 +3,7 @@ import { CircleCheck, RotateCcw, Square } from 'lucide-react';
 import { useState } from 'react';
 import { call } from '../api/client.ts';
 import { type SheetRow, useDo, useRehearsal } from '../api/queries.ts';
-import { useEditor } from '../editor/context.tsx';
+import { useEditor } from '../editor/draft/context.tsx';
 import { BalanceStrip } from '../parts/BalanceStrip.tsx';
 import { Button } from '../parts/Button.tsx';
 import { formatInstant, formatNumber, formatSeconds } from '../parts/formats.ts';
@@ -117,6 +117,7 @@ export function RehearsePage() {
           >
             <RunSheet
               content={content}
+              zone={zone}
               writes={rehearsal.writes}
               queryKey={['rehearsal-items', workflow.id, rehearsal.startedAt, state ?? 'all']}
               load={(from, limit) =>

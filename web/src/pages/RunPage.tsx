@@ -4,7 +4,7 @@ import { useState } from 'react';
 import { Link, useParams, useSearchParams } from 'react-router';
 import { call } from '../api/client.ts';
 import { useDo, useItem, useRun } from '../api/queries.ts';
-import { useEditor } from '../editor/context.tsx';
+import { useEditor } from '../editor/draft/context.tsx';
 import { BalanceStrip } from '../parts/BalanceStrip.tsx';
 import { Button } from '../parts/Button.tsx';
 import { Drawer } from '../parts/Drawer.tsx';
@@ -83,6 +83,7 @@ export function RunPage() {
       <div className="min-h-0 flex-1 border-t border-line-1">
         <RunSheet
           content={data.content}
+          zone={zone}
           writes={data.writes}
           queryKey={['run-items', runId, state ?? 'all']}
           load={(from, limit) =>

@@ -4,7 +4,7 @@ import { useEffect, useState } from 'react';
 import { Link } from 'react-router';
 import { call } from '../api/client.ts';
 import { type Run, useDo, useRuns } from '../api/queries.ts';
-import { useEditor } from '../editor/context.tsx';
+import { useEditor } from '../editor/draft/context.tsx';
 import { Button } from '../parts/Button.tsx';
 import { formatAhead, formatInstant, formatNumber, formatSeconds } from '../parts/formats.ts';
 import { EmptyState, Loading, ProblemMessage } from '../parts/Messages.tsx';

@@ -4,7 +4,7 @@ import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import { call } from '../api/client.ts';
 import { useDo, useVersions, type Versions } from '../api/queries.ts';
-import { useEditor } from '../editor/context.tsx';
+import { useEditor } from '../editor/draft/context.tsx';
 import { Button } from '../parts/Button.tsx';
 import { counted, formatInstant } from '../parts/formats.ts';
 import { EmptyState, Loading } from '../parts/Messages.tsx';

@@ -14,10 +14,10 @@ import {
   useWorkflow,
   type Workflow,
 } from '../api/queries.ts';
-import type { EditorContext } from '../editor/context.tsx';
-import { SendOneDrawer } from '../editor/SendOneDrawer.tsx';
-import { type Lookups, useSampleRuns } from '../editor/sample-run.ts';
-import { type Draft, useDraft } from '../editor/use-draft.ts';
+import type { EditorContext } from '../editor/draft/context.tsx';
+import { type Draft, useDraft } from '../editor/draft/use-draft.ts';
+import { SendOneDrawer } from '../editor/samples/SendOneDrawer.tsx';
+import { type Lookups, useSampleRuns } from '../editor/samples/sample-run.ts';
 import { Button } from '../parts/Button.tsx';
 import { type Command, useOffer } from '../parts/commands.ts';
 import { formatInstant } from '../parts/formats.ts';

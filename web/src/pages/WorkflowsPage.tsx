@@ -1,7 +1,7 @@
 import { FileInput } from 'lucide-react';
 import { useState } from 'react';
 import { useSettings, useWorkflows } from '../api/queries.ts';
-import { ImportDrawer } from '../editor/ImportDrawer.tsx';
+import { ImportDrawer } from '../editor/draft/ImportDrawer.tsx';
 import { Button } from '../parts/Button.tsx';
 import { EmptyState, Loading } from '../parts/Messages.tsx';
 import { NewWorkflowButton } from '../parts/NewWorkflowButton.tsx';

@@ -1,20 +1,16 @@
-import { checkReadiness, startId, writeBrief } from '@golden/core';
+import { checkReadiness, startId, withinAfter, writeBrief } from '@golden/core';
 import { useCallback, useMemo, useRef, useState } from 'react';
 import { useSearchParams } from 'react-router';
-import { AddSentence } from '../editor/AddSentence.tsx';
-import { BriefSentence } from '../editor/BriefSentence.tsx';
-import { useBriefActions } from '../editor/brief-actions.ts';
-import { ComputeSheet } from '../editor/ComputeSheet.tsx';
-import { ConditionSheet } from '../editor/ConditionSheet.tsx';
-import { useEditor } from '../editor/context.tsx';
-import { EachSheet } from '../editor/EachSheet.tsx';
-import { LookupSheet } from '../editor/LookupSheet.tsx';
-import { MappingSheet } from '../editor/MappingSheet.tsx';
-import { StartSheet } from '../editor/StartSheet.tsx';
-import { TryDrawer } from '../editor/TryDrawer.tsx';
+import { AddSentence } from '../editor/draft/AddSentence.tsx';
+import { BriefSentence } from '../editor/draft/BriefSentence.tsx';
+import { useBriefActions } from '../editor/draft/brief-actions.ts';
+import { useEditor } from '../editor/draft/context.tsx';
+import { TryDrawer } from '../editor/draft/TryDrawer.tsx';
+import { StartSheet } from '../editor/start/StartSheet.tsx';
 import { ConfirmDialog } from '../parts/ConfirmDialog.tsx';
 import { type Command, useOffer } from '../parts/commands.ts';
 import { useShortcuts } from '../parts/shortcuts.ts';
+import { viewOf } from '../steps/registry.ts';
 
 /** The brief on the left, the worksheet of the chosen sentence on the right. */
 export function WritePage() {
@@ -43,7 +39,8 @@ export function WritePage() {
   addAfter.current = actions.addAfter;
   const step = content.steps.find((one) => one.id === chosen);
   // What is added while a "for each" is under the hand belongs within it; else it goes to the end.
-  const eachHere = step && (step.kind === 'each' || step.within !== undefined) ? chosen : undefined;
+  const eachHere = step && withinAfter(step) !== undefined ? chosen : undefined;
+  const Sheet = step && viewOf(step).Sheet;
 
   const focusSentence = (by: number): void => {
     const at = sentences.findIndex((one) => one.id === chosen);
@@ -110,11 +107,7 @@ export function WritePage() {
         <WholeNote key={content.note ?? ''} note={content.note ?? ''} onKeep={actions.noteWhole} />
       </section>
       <section aria-label="Worksheet" className="flex min-h-0 min-w-0 flex-col bg-sheet">
-        {step?.kind === 'condition' && <ConditionSheet key={step.id} step={step} samples={runs} />}
-        {step?.kind === 'lookup' && <LookupSheet key={step.id} step={step} samples={runs} />}
-        {step?.kind === 'write' && <MappingSheet key={step.id} step={step} samples={runs} />}
-        {step?.kind === 'compute' && <ComputeSheet key={step.id} step={step} samples={runs} />}
-        {step?.kind === 'each' && <EachSheet key={step.id} step={step} samples={runs} />}
+        {step && Sheet && <Sheet key={step.id} step={step} samples={runs} />}
         {!step && <StartSheet />}
       </section>
       <ConfirmDialog

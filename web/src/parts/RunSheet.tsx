@@ -1,20 +1,23 @@
 import {
-  fieldAt,
   type ItemState,
+  isOfAnyKind,
+  layOut,
   resultsOf,
   type Step,
   type StepResult,
-  toText,
   type WorkflowContent,
 } from '@golden/core';
 import { useInfiniteQuery } from '@tanstack/react-query';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useEffect, useRef } from 'react';
 import type { SheetRow } from '../api/queries.ts';
+import { stepViews, viewOf } from '../steps/registry.ts';
+import { formatInstant } from './formats.ts';
 import { OutcomeMark, stateLooks, writeLooks } from './OutcomeMark.tsx';
 
 interface RunSheetProps {
   readonly content: WorkflowContent;
+  readonly zone: string;
   /** How many of each outcome every step came to. */
   readonly writes: Readonly<Record<string, Readonly<Record<string, number>>>>;
   readonly queryKey: readonly unknown[];
@@ -28,7 +31,7 @@ const pageSize = 200;
 const rowHeight = 32;
 
 /** The grid of a run or a rehearsal: a row a record, a column a step, a cell an outcome. */
-export function RunSheet({ content, writes, queryKey, load, total, chosen, onChoose }: RunSheetProps) {
+export function RunSheet({ content, zone, writes, queryKey, load, total, chosen, onChoose }: RunSheetProps) {
   const scroller = useRef<HTMLDivElement>(null);
   const pages = useInfiniteQuery({
     queryKey: [...queryKey],
@@ -77,7 +80,7 @@ export function RunSheet({ content, writes, queryKey, load, total, chosen, onCho
       >
         <Head title="Record" note={recordWord} />
         {content.steps.map((step) => (
-          <Head key={step.id} title={stepTitle(step)} note={countsText(writes[step.id] ?? {})} />
+          <Head key={step.id} title={viewOf(step).title(step)} note={countsText(writes[step.id] ?? {})} />
         ))}
         <Head title="Outcome" note="" />
       </div>
@@ -87,6 +90,7 @@ export function RunSheet({ content, writes, queryKey, load, total, chosen, onCho
           const row = rows[index] as SheetRow;
           const state = row.detail as ItemState;
           const isChosen = row.id === chosen;
+          const waitsAt = parkedAt(content, row);
           return (
             // biome-ignore lint/a11y/useSemanticElements: see above
             <div
@@ -109,10 +113,18 @@ export function RunSheet({ content, writes, queryKey, load, total, chosen, onCho
             >
               <Cell>{row.title}</Cell>
               {content.steps.map((step) => (
-                <StepCell key={step.id} step={step} results={resultsOf(state.steps, step.id)} />
+                <StepCell
+                  key={step.id}
+                  step={step}
+                  results={resultsOf(state.steps, step.id)}
+                  waits={step.id === waitsAt ? waitText(row, zone) : undefined}
+                />
               ))}
               <Cell>
-                <OutcomeMark look={stateLooks[row.state]} />
+                <OutcomeMark
+                  look={stateLooks[row.state]}
+                  text={row.state === 'waiting' && waitsAt === undefined ? waitText(row, zone) : undefined}
+                />
               </Cell>
             </div>
           );
@@ -145,8 +157,34 @@ function Cell({ children, isHatched = false }: { readonly children?: React.React
   );
 }
 
+interface CellProps {
+  readonly step: Step;
+  readonly results: readonly StepResult[];
+  /** What the record waits for at this step. */
+  readonly waits: string | undefined;
+}
+
+/** The step that a record is parked at. */
+function parkedAt(content: WorkflowContent, row: SheetRow): string | undefined {
+  const state = row.detail as ItemState;
+  if (row.state !== 'waiting' || state.phase !== 'parked') return undefined;
+  return layOut(content, state.values)[state.at]?.step.id;
+}
+
+/** What a record waits for, and until when. */
+function waitText({ message, wakeAt, waitsForApp }: SheetRow, zone: string): string {
+  const until = wakeAt ? `${waitsForApp ? 'next try' : 'until'} ${formatInstant(wakeAt, zone)}` : '';
+  return [message?.replace(/\.$/, '') ?? 'waiting', until].filter(Boolean).join(', ');
+}
+
 /** A step's outcome for one record; within a "for each" the one that needs a person first, with how many there are. */
-function StepCell({ step, results }: { readonly step: Step; readonly results: readonly StepResult[] }) {
+function StepCell({ step, results, waits }: CellProps) {
+  if (waits !== undefined)
+    return (
+      <Cell>
+        <OutcomeMark look={stateLooks.waiting} text={waits} />
+      </Cell>
+    );
   const result = results.find((one) => one.kind === 'unsettled') ?? results[0];
   if (results.length > 1 && result?.kind === 'written')
     return (
@@ -155,40 +193,16 @@ function StepCell({ step, results }: { readonly step: Step; readonly results: re
       </Cell>
     );
   if (!result || result.kind === 'blocked' || result.kind === 'off') return <Cell isHatched />;
-  switch (result.kind) {
-    case 'kept':
-      return <Cell>kept</Cell>;
-    case 'found':
-      return <Cell>{result.title}</Cell>;
-    case 'not_found':
-      return (
-        <Cell>
-          <em className="text-ink-3">none</em>
-        </Cell>
-      );
-    case 'computed':
-      return <Cell>{Object.values(result.values).map(toText).join(', ')}</Cell>;
-    case 'each':
-      return <Cell>{result.count === 1 ? '1 time' : `${result.count} times`}</Cell>;
-    case 'left_out':
-      return (
-        <Cell>
-          <OutcomeMark look={writeLooks.left_out} text={result.why.split(';')[0]} />
-        </Cell>
-      );
-    case 'unsettled':
-      return (
-        <Cell>
-          <OutcomeMark look={writeLooks.unsettled} text={result.message} />
-        </Cell>
-      );
-    case 'written':
-      return (
-        <Cell>
-          <OutcomeMark look={writeLooks[result.outcome]} text={changedText(step, result)} />
-        </Cell>
-      );
-  }
+  if (!isOfAnyKind(result)) return <Cell>{viewOf(step).cell(result, step)}</Cell>;
+  return (
+    <Cell>
+      {result.kind === 'left_out' ? (
+        <OutcomeMark look={writeLooks.left_out} text={result.why.split(';')[0]} />
+      ) : (
+        <OutcomeMark look={writeLooks.unsettled} text={result.message} />
+      )}
+    </Cell>
+  );
 }
 
 /** "3 new, 1 the same" over the turns of a "for each". */
@@ -201,34 +215,12 @@ function turnsText(results: readonly StepResult[]): string {
   return countsText(counts).replaceAll(' · ', ', ');
 }
 
-function changedText(step: Step, result: Extract<StepResult, { kind: 'written' }>): string | undefined {
-  if (result.outcome !== 'changed' || step.kind !== 'write') return undefined;
-  const fields = step.target?.described.fields ?? [];
-  return result.changes.map((change) => fieldAt(fields, change.path)?.label ?? change.label).join(', ');
-}
-
-function stepTitle(step: Step): string {
-  if (step.kind === 'condition') return 'Keep those';
-  if (step.kind === 'compute') return step.name ?? 'Work out';
-  if (step.kind === 'each') return step.name ?? 'For each';
-  if (step.kind === 'lookup') return step.name ?? `Find the ${step.target?.described.singular ?? '…'}`;
-  return step.mode === 'append'
-    ? `Append to ${step.target?.labels.at(-1) ?? '…'}`
-    : `Create or update in ${step.target?.labels.at(-1) ?? '…'}`;
-}
-
-const countWords: Record<string, string> = {
-  new: 'new',
-  changed: 'changed',
-  same: 'the same',
+/** What a step may come to, in words: what was done first, what is open next. */
+const countWords: Readonly<Record<string, string>> = {
+  ...Object.assign({}, ...Object.values(stepViews).map(({ counts }) => counts)),
   unsettled: 'unsettled',
   left_out: 'left out',
-  found: 'found',
-  not_found: 'none',
-  kept: 'kept',
   blocked: 'not done',
-  computed: 'worked out',
-  each: 'gone through',
   off: 'off',
 };
 

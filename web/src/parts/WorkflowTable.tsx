@@ -181,12 +181,7 @@ function StateWords({ row }: { readonly row: WorkflowRow }) {
   if (row.message) return <span className="line-clamp-1 text-brick">{row.message}</span>;
   if (row.isOn) {
     if (row.isStopped) return 'on; stopped with everything';
-    const every = row.everyMinutes === 1 ? 'every minute' : `every ${row.everyMinutes} minutes`;
-    return (
-      <>
-        {every}, {row.nextAt ? `next ${formatAhead(row.nextAt)}` : 'checking'}
-      </>
-    );
+    return row.nextAt ? `${row.when}, next ${formatAhead(row.nextAt)}` : row.when;
   }
   return row.liveVersion === null ? 'a draft, not live yet' : 'switched off';
 }

@@ -19,6 +19,10 @@ export function formatInstant(instant: string, zone: string, now = DateTime.now(
   return at.toFormat(at.year === today.year ? 'd LLL HH:mm' : 'd LLL yyyy');
 }
 
+/** An instant ahead, with its day: "Mon 30 Nov 06:00". */
+export const formatDayAndTime = (instant: string, zone: string): string =>
+  DateTime.fromISO(instant, { zone }).setLocale('en-GB').toFormat('ccc d LLL HH:mm');
+
 /** How far off: "in 4 minutes", "in a few seconds". */
 export function formatAhead(instant: string, now = DateTime.now()): string {
   const minutes = Math.round(DateTime.fromISO(instant).diff(now, 'minutes').minutes);

@@ -12,6 +12,7 @@ import type { ConditionStep } from './schema.ts';
 export const condition: StepDefinition<ConditionStep> = {
   kind: 'condition',
   guards: true,
+  comesFirst: true,
   make: (id) => ({ id, kind: 'condition', condition: { kind: 'all', items: [] } }),
   refs: (step) => testsOf(step.condition).map((test) => test.ref),
   gives: () => undefined,

@@ -20,6 +20,7 @@ import type { LookupStep } from './schema.ts';
 /** Finds the matching record of another place, or fetches it by its id. */
 export const lookup: StepDefinition<LookupStep> = {
   kind: 'lookup',
+  comesFirst: true,
   make: (id) => ({
     id,
     kind: 'lookup',

@@ -26,8 +26,10 @@ const sheetRow = z.object({
   state: z.enum(itemStates),
   cause: z.enum(unsettledCauses).nullable(),
   message: z.string().nullable(),
-  /** When it goes on by itself, while it waits for an app. */
+  /** When it goes on by itself, while it waits. */
   wakeAt: z.string().nullable(),
+  /** True where it waits for an app that is tried again; else for a time, an event or a person. */
+  waitsForApp: z.boolean(),
   /** Core's ItemState. */
   detail: data,
 });

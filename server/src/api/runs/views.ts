@@ -94,7 +94,7 @@ export function viewRun(run: RunRow, counts: Counts | undefined) {
 
 export function viewItem(
   item: Pick<ItemRow, 'id' | 'source_id' | 'title' | 'state' | 'cause' | 'message' | 'item_state'> &
-    Partial<Pick<ItemRow, 'wake_at'>>,
+    Partial<Pick<ItemRow, 'wake_at' | 'waits_for'>>,
 ) {
   return {
     id: item.id,
@@ -104,6 +104,7 @@ export function viewItem(
     cause: item.cause,
     message: item.message,
     wakeAt: item.wake_at ?? null,
+    waitsForApp: (item.waits_for ?? null) !== null,
     detail: JSON.parse(item.item_state) as ItemState,
   };
 }

@@ -1,4 +1,4 @@
-import { emptyBalance, type WorkflowContent, writeSteps } from '@golden/core';
+import { emptyBalance, type WorkflowContent, whenText, writeSteps } from '@golden/core';
 import type { Services } from '../../services.ts';
 import { loadSettings } from '../../settings.ts';
 import { balancesToday } from '../runs/views.ts';
@@ -37,7 +37,7 @@ export async function workflowRows({ db, workflows, connections, seams, stopSwit
         ...ends(one.draft, names),
         isOn: one.isOn,
         liveVersion: one.liveVersion,
-        everyMinutes: one.draft.start.everyMinutes,
+        when: whenText(one.draft.start.trigger),
         isStopped: stopSwitch.now !== null,
         nextAt: one.isOn && !stopSwitch.now ? (trigger?.next_at ?? null) : null,
         lastRun: run
@@ -57,7 +57,7 @@ export async function workflowRows({ db, workflows, connections, seams, stopSwit
     }),
   );
   const unreadable = (await workflows.unreadable()).map(({ id, name, folder, isOn, liveVersion, message }) => ({
-    ...{ id, name, folder, isOn, liveVersion, note: null, from: '', to: '', everyMinutes: 0, nextAt: null },
+    ...{ id, name, folder, isOn, liveVersion, note: null, from: '', to: '', when: '', nextAt: null },
     isStopped: stopSwitch.now !== null,
     lastRun: null,
     message: null,

@@ -121,7 +121,7 @@ async function fill(world: World, services: Services, connected: FuzzedProduct['
     start: {
       source: await placeOf(services, connected.shop, ['orders']),
       on: 'added',
-      everyMinutes: 5,
+      trigger: { kind: 'every', minutes: 5 },
       fromWhen: { kind: 'all' },
       waitsToFit: true,
       doubles: { by: ['/number'], treat: 'ask' },

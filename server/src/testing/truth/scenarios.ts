@@ -66,7 +66,7 @@ export async function contentOf(
     start: {
       source: await placeOf(services, source, ['customers']),
       on: scenario.keeps === 'once' ? 'added' : 'added_or_changed',
-      everyMinutes: 5,
+      trigger: { kind: 'every', minutes: 5 },
       fromWhen: { kind: 'all' },
       waitsToFit: scenario.waitsToFit ?? false,
       ...(wishes.holds && { holdsAbove: wishes.holds }),

@@ -23,10 +23,10 @@ import { CircleAlert, Plus, Sparkle, X } from 'lucide-react';
 import { type ReactNode, useId, useMemo, useRef, useState } from 'react';
 import { Button } from '../../parts/Button.tsx';
 import { inputLook, Select } from '../../parts/Field.tsx';
-import { useEditor } from '../context.tsx';
-import { FieldPicker } from '../FieldPicker.tsx';
+import { useEditor } from '../draft/context.tsx';
 import { FormulaFilling } from '../formula/FormulaFilling.tsx';
-import type { SampleOnSheet } from '../sample-run.ts';
+import { FieldPicker } from '../mapping/FieldPicker.tsx';
+import type { SampleOnSheet } from '../samples/sample-run.ts';
 import { OptionsEditor } from './OptionsEditor.tsx';
 import { canTurn, type FillingKind, turned } from './turn.ts';
 

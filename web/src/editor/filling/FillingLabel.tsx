@@ -1,5 +1,5 @@
 import { type Filling, nameOfRef, type Tidy, tidyLabel } from '@golden/core';
-import { useEditor } from '../context.tsx';
+import { useEditor } from '../draft/context.tsx';
 import { typedFormula } from '../formula/FormulaFilling.tsx';
 
 /** A filling in one line: a field is an underlined word, tidies stand small behind it. */

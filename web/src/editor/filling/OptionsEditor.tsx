@@ -3,8 +3,8 @@ import { Plus, X } from 'lucide-react';
 import { useState } from 'react';
 import { Button } from '../../parts/Button.tsx';
 import { inputLook, Select } from '../../parts/Field.tsx';
-import { FieldPicker } from '../FieldPicker.tsx';
-import type { SampleOnSheet } from '../sample-run.ts';
+import { FieldPicker } from '../mapping/FieldPicker.tsx';
+import type { SampleOnSheet } from '../samples/sample-run.ts';
 
 type Options = Extract<Filling, { kind: 'options' }>;
 

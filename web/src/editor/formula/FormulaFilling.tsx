@@ -12,7 +12,7 @@ import {
   toTyped,
 } from '@golden/core';
 import { lazy, Suspense, useMemo, useState } from 'react';
-import { useEditor } from '../context.tsx';
+import { useEditor } from '../draft/context.tsx';
 import { TablesDrawer } from './TablesDrawer.tsx';
 
 const FormulaEditor = lazy(() => import('./FormulaEditor.tsx'));

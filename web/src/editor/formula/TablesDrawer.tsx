@@ -5,7 +5,7 @@ import { Button } from '../../parts/Button.tsx';
 import { Drawer } from '../../parts/Drawer.tsx';
 import { inputLook } from '../../parts/Field.tsx';
 import { EmptyState } from '../../parts/Messages.tsx';
-import { useEditor } from '../context.tsx';
+import { useEditor } from '../draft/context.tsx';
 
 interface TablesProps {
   readonly isOpen: boolean;

@@ -1,0 +1,101 @@
+import { type RecordType, takeFields } from '@golden/core';
+import { RefreshCw } from 'lucide-react';
+import { useState } from 'react';
+import { Button } from '../../parts/Button.tsx';
+import { Select } from '../../parts/Field.tsx';
+import { ProblemMessage } from '../../parts/Messages.tsx';
+import { useEditor } from './context.tsx';
+
+/** How a sentence's place differs from what it was built on, what that affects, and what is likely meant now. */
+export function DriftNote({ sentence }: { readonly sentence: string }) {
+  const { drifts, lookAgain } = useEditor();
+  const found = drifts.find((one) => one.sentence === sentence);
+  if (!found) return null;
+  const { drift, place } = found;
+  return (
+    <div className="border-b border-line-1 px-5 py-2.5">
+      {drift.isStopping ? (
+        <ProblemMessage
+          action={
+            <Button icon={<RefreshCw size={14} />} onClick={lookAgain}>
+              Look again
+            </Button>
+          }
+        >
+          <p>“{place}” has changed since this was built on it. Nothing is written until it is mapped again.</p>
+          <Gone {...found} />
+        </ProblemMessage>
+      ) : (
+        <News {...found} />
+      )}
+    </div>
+  );
+}
+
+type Found = ReturnType<typeof useEditor>['drifts'][number];
+
+function Gone({ sentence, drift, now }: Found) {
+  const { draft } = useEditor();
+  const [renames, setRenames] = useState<Readonly<Record<string, string>>>(() =>
+    Object.fromEntries(drift.gone.flatMap((one) => (one.proposal ? [[one.path, one.proposal.path]] : []))),
+  );
+  const take = (): void => draft.change((content) => takeFields(content, sentence, now as RecordType, renames));
+  return (
+    <>
+      <ul className="mt-1.5 space-y-1.5">
+        {drift.gone.map((one) => (
+          <li key={one.path} className="flex flex-wrap items-center gap-2">
+            <span>
+              “{one.label}” isn’t there any more, on which {one.affects.join(' and ')}{' '}
+              {one.affects.length === 1 ? 'rests' : 'rest'}. It is now
+            </span>
+            <Select
+              aria-label={`What “${one.label}” is now`}
+              value={renames[one.path] ?? ''}
+              onChange={(event) => setRenames({ ...renames, [one.path]: event.target.value || one.path })}
+              choices={[
+                { value: '', label: 'gone' },
+                ...now.fields.map((field) => ({
+                  value: field.path,
+                  label: field.path === one.proposal?.path ? `${field.label} (${one.proposal.why})` : field.label,
+                })),
+              ]}
+            />
+          </li>
+        ))}
+        {drift.optionsGone.map(({ label, options }) => (
+          <li key={label}>
+            “{label}” has no option {options.map((one) => `“${one}”`).join(', ')} any more. Choose another below.
+          </li>
+        ))}
+        {drift.newlyRequired.map((label) => (
+          <li key={label}>“{label}” is required now and not filled.</li>
+        ))}
+      </ul>
+      <Button look="main" className="mt-2" onClick={take}>
+        Map it again like this
+      </Button>
+    </>
+  );
+}
+
+/** Fields that came to be: offered, not urged. */
+function News({ sentence, drift, now, place }: Found) {
+  const { draft } = useEditor();
+  const names = drift.added.map((field) => `“${field.label}”`).join(', ');
+  const words = [
+    names && `“${place}” has new fields: ${names}.`,
+    ...drift.retyped.map(({ label }) => `“${label}” holds another kind of value now.`),
+  ];
+  return (
+    <p className="flex flex-wrap items-center gap-2 text-slate">
+      {words.filter(Boolean).join(' ')}
+      <Button
+        icon={<RefreshCw size={14} />}
+        onClick={() => draft.change((content) => takeFields(content, sentence, now as RecordType, {}))}
+      >
+        Take the fields as they are now
+      </Button>
+    </p>
+  );
+}

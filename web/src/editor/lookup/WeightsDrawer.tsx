@@ -1,0 +1,133 @@
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { call } from '../../api/client.ts';
+import { useDo } from '../../api/queries.ts';
+import { Button } from '../../parts/Button.tsx';
+import { Drawer } from '../../parts/Drawer.tsx';
+import { counted } from '../../parts/formats.ts';
+import { Loading, ProblemMessage } from '../../parts/Messages.tsx';
+import { useEditor } from '../draft/context.tsx';
+
+interface DrawerProps {
+  readonly stepId: string;
+  readonly isOpen: boolean;
+  readonly onClose: () => void;
+}
+
+const percent = (value: number): string => `${Math.floor(value * 100)}%`;
+const bits = (value: number): string => `${value > 0 ? '+' : ''}${value.toFixed(1)}`;
+
+/** What the decisions so far would make of the weights, shown before it is taken. */
+export function WeightsDrawer({ stepId, isOpen, onClose }: DrawerProps) {
+  const { workflow, draft } = useEditor();
+  const client = useQueryClient();
+  const preview = useQuery({
+    queryKey: ['weights', workflow.id, stepId],
+    queryFn: () => call('GET /api/workflows/:id/weights', { params: { id: workflow.id }, query: { step: stepId } }),
+    enabled: isOpen,
+    retry: false,
+  });
+  const take = useDo(async () => {
+    await draft.flush();
+    const { number } = await call('POST /api/workflows/:id/weights', {
+      params: { id: workflow.id },
+      body: { step: stepId },
+    });
+    draft.change((content) => ({
+      ...content,
+      steps: content.steps.map((step) => {
+        if (step.id !== stepId || (step.kind !== 'write' && step.kind !== 'lookup') || !step.ladder) return step;
+        const rungs = step.ladder.rungs.map((rung) => (rung.kind === 'alike' ? { ...rung, weights: number } : rung));
+        return { ...step, ladder: { ...step.ladder, rungs } };
+      }),
+    }));
+    await client.invalidateQueries({ queryKey: ['weights'] });
+    onClose();
+  }, 'Taken into the draft. A version that is live keeps its own weights.');
+  const found = preview.data;
+  return (
+    <Drawer
+      title="Weights of the likeness"
+      isOpen={isOpen}
+      onClose={onClose}
+      isWide
+      foot={
+        found &&
+        found.changes.length > 0 && (
+          <Button look="main" disabled={take.isPending} onClick={() => take.mutate(undefined)}>
+            Take these weights into the draft
+          </Button>
+        )
+      }
+    >
+      {preview.isPending && <Loading what="the decisions" />}
+      {preview.error && <ProblemMessage>{preview.error.message}</ProblemMessage>}
+      {found && (
+        <>
+          <p className="mb-3">
+            In force: {found.now === null ? 'the fixed weights' : `the weights no. ${found.now}`}.{' '}
+            {found.decisions === 0
+              ? 'Nothing was decided for this sentence yet; what you decide will show here what it would change.'
+              : `${counted(found.decisions, 'decision')} of yours would move them as below.`}
+          </p>
+          {found.changes.length > 0 && (
+            <table className="sheet mb-4 border border-line-1">
+              <thead>
+                <tr>
+                  <th scope="col">When</th>
+                  <th scope="col" className="text-right!">
+                    Speaks now
+                  </th>
+                  <th scope="col" className="text-right!">
+                    Would speak
+                  </th>
+                </tr>
+              </thead>
+              <tbody>
+                {found.changes.slice(0, 20).map((change) => (
+                  <tr key={`${change.label} ${change.level}`}>
+                    <td>
+                      {change.label}: {change.level}
+                    </td>
+                    <td className="text-right">{bits(change.before)}</td>
+                    <td className="text-right font-medium">{bits(change.after)}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          )}
+          {found.verdicts.length > 0 && (
+            <>
+              <h3 className="mb-1 text-lg">How sure it would have been</h3>
+              <table className="sheet border border-line-1">
+                <thead>
+                  <tr>
+                    <th scope="col">Decided</th>
+                    <th scope="col">Candidate</th>
+                    <th scope="col">You said</th>
+                    <th scope="col" className="text-right!">
+                      Now
+                    </th>
+                    <th scope="col" className="text-right!">
+                      Then
+                    </th>
+                  </tr>
+                </thead>
+                <tbody>
+                  {found.verdicts.map((one) => (
+                    <tr key={`${one.title} ${one.candidate}`}>
+                      <td className="max-w-[150px] truncate">{one.title}</td>
+                      <td className="max-w-[220px] truncate text-ink-2">{one.candidate}</td>
+                      <td>{one.isSame ? 'the same' : 'somebody else'}</td>
+                      <td className="text-right">{percent(one.before)}</td>
+                      <td className="text-right font-medium">{percent(one.after)}</td>
+                    </tr>
+                  ))}
+                </tbody>
+              </table>
+            </>
+          )}
+        </>
+      )}
+    </Drawer>
+  );
+}

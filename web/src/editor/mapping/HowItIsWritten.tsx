@@ -1,0 +1,144 @@
+import { type Place, proposeLadder, type WriteStep } from '@golden/core';
+import { ChevronDown, ChevronRight } from 'lucide-react';
+import { type ReactNode, useState } from 'react';
+import { usePlace } from '../../api/queries.ts';
+import { Button } from '../../parts/Button.tsx';
+import { Select } from '../../parts/Field.tsx';
+import { counted, formatNumber } from '../../parts/formats.ts';
+import { ProblemMessage } from '../../parts/Messages.tsx';
+import { useEditor } from '../draft/context.tsx';
+import { withPlaceBy, withStep } from '../draft/edits.ts';
+import { useNames } from '../draft/use-names.ts';
+import { FormulaFilling } from '../formula/FormulaFilling.tsx';
+import { CandidatesTable } from '../lookup/CandidatesTable.tsx';
+import { LadderEditor } from '../lookup/LadderEditor.tsx';
+import { FirstRows } from '../place/PlacePreview.tsx';
+import type { SampleOnSheet } from '../samples/sample-run.ts';
+
+interface HowProps {
+  readonly step: WriteStep;
+  readonly target: Place;
+  readonly samples: readonly SampleOnSheet[];
+  /** What else stands on this line. */
+  readonly children?: ReactNode;
+}
+
+/** How it is written there: append, or create or update by a key; and what stands there already. */
+export function HowItIsWritten({ step, target, samples, children }: HowProps) {
+  const { draft } = useEditor();
+  const [isOpen, setOpen] = useState(false);
+  const [isLadder, setLadder] = useState(false);
+  const names = useNames(step.id);
+  const there = usePlace(target.connection, target.path);
+  const { described } = target;
+  const keys = described.fields.filter((field) => !described.findBy || described.findBy.includes(field.path));
+  const holds = there.data?.holds;
+  const change = (next: Partial<WriteStep>): void =>
+    draft.change(withStep<WriteStep>(step.id, (one) => ({ ...one, ...next })));
+  return (
+    <div className="border-b border-line-1 px-5 py-2">
+      <div className="flex flex-wrap items-center gap-x-2 gap-y-1.5">
+        <Select
+          aria-label="How it is written"
+          value={step.mode === 'append' ? 'append' : step.ladder ? 'ladder' : 'key'}
+          onChange={(event) => change(modeOf(event.target.value, step, target))}
+          choices={[
+            { value: 'key', label: 'create or update by one field' },
+            {
+              value: 'ladder',
+              label: 'create or update by several ways',
+              isOff: !described.can.list || !described.can.update,
+            },
+            { value: 'append', label: `append a ${described.singular} each time` },
+          ]}
+        />
+        {step.mode === 'create_or_update' && step.ladder && (
+          <Button
+            look="quiet"
+            aria-expanded={isLadder}
+            icon={isLadder ? <ChevronDown size={14} /> : <ChevronRight size={14} />}
+            onClick={() => setLadder(!isLadder)}
+          >
+            Recognised in {counted(step.ladder.rungs.length, 'way')}
+          </Button>
+        )}
+        {step.mode === 'create_or_update' && !step.ladder && (
+          <>
+            <span className="text-ink-2">the {described.singular} that has the same</span>
+            <Select
+              aria-label="The field that recognises a record"
+              value={step.key ?? ''}
+              onChange={(event) => change({ key: event.target.value || undefined })}
+              choices={[
+                { value: '', label: 'choose a field' },
+                ...keys.map((field) => ({ value: field.path, label: field.label })),
+              ]}
+            />
+          </>
+        )}
+        {described.fields.some((field) => field.readsFormulas) && (
+          <Select
+            aria-label="Texts that begin like a formula"
+            title="In a CSV file, spreadsheet programs run texts that begin with = + - or @ as formulas."
+            value={step.formulaTexts ?? ''}
+            onChange={(event) => change({ formulaTexts: event.target.value === 'harmless' ? 'harmless' : undefined })}
+            choices={[
+              { value: '', label: 'texts like =1+1 as they are' },
+              { value: 'harmless', label: 'texts like =1+1 made harmless' },
+            ]}
+          />
+        )}
+        <span className="ml-auto" />
+        {children}
+        <Button
+          look="quiet"
+          aria-expanded={isOpen}
+          icon={isOpen ? <ChevronDown size={14} /> : <ChevronRight size={14} />}
+          onClick={() => setOpen(!isOpen)}
+        >
+          {holds === null || holds === undefined ? 'What is there' : `Holds ${formatNumber(holds)}`}
+        </Button>
+      </div>
+      {step.ladder && step.mode === 'create_or_update' && isLadder && (
+        <div className="mt-2 max-h-[46vh] overflow-y-auto border-t border-line-2 pt-2">
+          <LadderEditor
+            step={step}
+            ladder={step.ladder}
+            described={described}
+            onChange={(ladder) => change({ ladder })}
+          />
+          <div className="-mx-5">
+            <CandidatesTable step={step} ladder={step.ladder} samples={samples} />
+          </div>
+        </div>
+      )}
+      {step.placeBy && (
+        <div className="mt-2 flex items-start gap-2">
+          <span className="pt-1 text-ink-2">The last part of the place, for each record:</span>
+          <div className="min-w-[280px] flex-1">
+            <FormulaFilling
+              formula={step.placeBy}
+              names={names}
+              label="Where each record is written"
+              onChange={(formula) => draft.change(withPlaceBy(step.id, formula))}
+            />
+          </div>
+        </div>
+      )}
+      {there.error && <ProblemMessage>{there.error.message}</ProblemMessage>}
+      {isOpen && (
+        <div className="mt-2">
+          <FirstRows fields={described.fields} rows={(there.data?.first ?? []).slice(0, 5)} />
+        </div>
+      )}
+    </div>
+  );
+}
+
+/** A write in another mode; the ways that were there before come back with it. */
+function modeOf(value: string, step: WriteStep, { described }: Place): Partial<WriteStep> {
+  if (value === 'append') return { mode: 'append' };
+  if (value === 'key') return { mode: 'create_or_update', ladder: undefined };
+  const proposed = proposeLadder(described, (path) => step.mapping[path] !== undefined, 'start');
+  return { mode: 'create_or_update', ladder: step.ladder ?? { ...proposed, atNone: 'create' } };
+}

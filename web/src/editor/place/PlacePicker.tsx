@@ -1,0 +1,202 @@
+import { ChevronRight, FilePlus2, Plug, TriangleAlert } from 'lucide-react';
+import { useEffect, useState } from 'react';
+import { type App, type Connection, type PlaceChoice, useApps, usePlaces } from '../../api/queries.ts';
+import { Button } from '../../parts/Button.tsx';
+import { counted } from '../../parts/formats.ts';
+import { Loading, ProblemMessage } from '../../parts/Messages.tsx';
+import { ConnectDrawer } from './ConnectDrawer.tsx';
+import type { ChosenPlace } from './chosen-place.ts';
+import { MakePlaceDrawer } from './MakePlaceDrawer.tsx';
+import { PlacePreview } from './PlacePreview.tsx';
+
+interface PickerProps {
+  readonly purpose: 'from' | 'to';
+  readonly connections: readonly Connection[];
+  readonly chosen: ChosenPlace | undefined;
+  /** Column names for a new place: what the source holds. */
+  readonly columns: readonly string[];
+  readonly onChoose: (place: ChosenPlace | undefined) => void;
+}
+
+/** App, then place: each as a list that says what it is, how much it holds, and shows its first rows. */
+export function PlacePicker({ purpose, connections, chosen, columns, onChoose }: PickerProps) {
+  const apps = useApps().data ?? [];
+  const [connection, setConnection] = useState<Connection>();
+  const [connecting, setConnecting] = useState<App>();
+  if (chosen) {
+    const name = connections.find((one) => one.id === chosen.connection)?.name ?? 'a connection that is gone';
+    return (
+      <div>
+        <p className="flex flex-wrap items-center gap-2 text-md">
+          <strong className="font-semibold">{name}</strong>
+          {chosen.labels.map((label) => (
+            <span key={label} className="flex items-center gap-2">
+              <ChevronRight size={14} className="text-ink-2" aria-hidden="true" />
+              {label}
+            </span>
+          ))}
+          <Button look="quiet" onClick={() => onChoose(undefined)}>
+            Change
+          </Button>
+        </p>
+        <PlacePreview place={chosen} purpose={purpose} />
+      </div>
+    );
+  }
+  if (connection) {
+    return (
+      <Places
+        connection={connection}
+        app={apps.find((one) => one.id === connection.app)}
+        purpose={purpose}
+        columns={columns}
+        onBack={() => setConnection(undefined)}
+        onChoose={(path, labels) => onChoose({ connection: connection.id, path: [...path], labels: [...labels] })}
+      />
+    );
+  }
+  const open = apps.filter((app) => !connections.some((one) => one.app === app.id));
+  const word = purpose === 'from' ? 'From' : 'To';
+  return (
+    <>
+      <ul aria-label={`${word} which app`} className="overflow-hidden rounded-md border border-line-1 bg-sheet">
+        {connections.map((one) => (
+          <li key={one.id} className="border-b border-line-2 last:border-b-0">
+            <button
+              type="button"
+              onClick={() => setConnection(one)}
+              className="flex w-full items-baseline gap-2 px-3 py-2 text-left hover:bg-pine-faint"
+            >
+              <span className="font-medium">{one.name}</span>
+              <span className="truncate text-sm text-ink-2">
+                {one.status === 'broken' ? 'doesn’t work' : (one.health?.signedInAs ?? one.appTitle)}
+              </span>
+              {one.status === 'broken' && <TriangleAlert size={14} className="text-brick" aria-hidden="true" />}
+            </button>
+          </li>
+        ))}
+        {open.map((app) => (
+          <li key={app.id} className="border-b border-line-2 last:border-b-0">
+            <button
+              type="button"
+              onClick={() => setConnecting(app)}
+              className="flex w-full items-center gap-2 px-3 py-2 text-left hover:bg-pine-faint"
+            >
+              <span>{app.title}</span>
+              <span className="truncate text-sm text-ink-2">{app.holds}</span>
+              <span className="ml-auto flex items-center gap-1.5 font-medium text-pine">
+                <Plug size={14} strokeWidth={1.75} aria-hidden="true" /> Connect
+              </span>
+            </button>
+          </li>
+        ))}
+      </ul>
+      {connections.length > 0 && open.length === 0 && <AnotherAccount onConnected={setConnection} />}
+      <ConnectDrawer
+        app={connecting}
+        isOpen={connecting !== undefined}
+        onClose={() => setConnecting(undefined)}
+        onConnected={setConnection}
+      />
+    </>
+  );
+}
+
+function AnotherAccount({ onConnected }: { readonly onConnected: (connection: Connection) => void }) {
+  const [isOpen, setOpen] = useState(false);
+  return (
+    <>
+      <Button look="quiet" className="mt-1" icon={<Plug size={14} />} onClick={() => setOpen(true)}>
+        Connect another account
+      </Button>
+      <ConnectDrawer isOpen={isOpen} onClose={() => setOpen(false)} onConnected={onConnected} />
+    </>
+  );
+}
+
+interface PlacesProps {
+  readonly connection: Connection;
+  readonly app: App | undefined;
+  readonly purpose: 'from' | 'to';
+  readonly columns: readonly string[];
+  readonly onBack: () => void;
+  readonly onChoose: (path: readonly string[], labels: readonly string[]) => void;
+}
+
+function Places({ connection, app, purpose, columns, onBack, onChoose }: PlacesProps) {
+  const [above, setAbove] = useState<{ path: readonly string[]; labels: readonly string[] }>({ path: [], labels: [] });
+  const [isMaking, setMaking] = useState(false);
+  const places = usePlaces(connection.id, above.path);
+  const only = places.data?.length === 1 ? places.data[0] : undefined;
+  const choose = (one: PlaceChoice): void => {
+    const next = { path: [...above.path, one.id], labels: [...above.labels, one.label] };
+    if (one.isPlace) onChoose(next.path, next.labels);
+    else setAbove(next);
+  };
+  const canMake = purpose === 'to' && app?.makesPlaces === true;
+  // Where there is nothing to choose, nothing is asked.
+  const isDecided = only?.isPlace === true && !canMake;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: once, when the only place is known
+  useEffect(() => {
+    if (only && isDecided) choose(only);
+  }, [isDecided]);
+  return (
+    <div>
+      <p className="mb-1.5 flex flex-wrap items-center gap-1.5">
+        <button type="button" className="underlined" onClick={onBack}>
+          Apps
+        </button>
+        <ChevronRight size={13} className="text-ink-2" aria-hidden="true" />
+        <button
+          type="button"
+          className={above.path.length > 0 ? 'underlined' : 'font-semibold'}
+          onClick={() => setAbove({ path: [], labels: [] })}
+        >
+          {connection.name}
+        </button>
+        {above.labels.map((label) => (
+          <span key={label} className="flex items-center gap-1.5 font-semibold">
+            <ChevronRight size={13} className="text-ink-2" aria-hidden="true" />
+            {label}
+          </span>
+        ))}
+      </p>
+      {places.isPending && <Loading what="the places" />}
+      {places.error && <ProblemMessage>{places.error.message}</ProblemMessage>}
+      {places.data?.length === 0 && <p className="py-1 text-ink-2">Nothing is there yet.</p>}
+      <ul
+        aria-label="Places"
+        className="max-h-[300px] overflow-y-auto rounded-md border border-line-1 bg-sheet empty:hidden"
+      >
+        {(places.data ?? []).map((one) => (
+          <li key={one.id} className="border-b border-line-2 last:border-b-0">
+            <button
+              type="button"
+              onClick={() => choose(one)}
+              className="flex w-full items-baseline gap-2 px-3 py-2 text-left hover:bg-pine-faint"
+            >
+              <span className="font-medium">{one.label}</span>
+              <span className="text-sm text-ink-2">
+                {[one.holds !== undefined && counted(one.holds, 'row'), one.remark].filter(Boolean).join(' · ')}
+              </span>
+              {!one.isPlace && <ChevronRight size={14} className="ml-auto self-center text-ink-2" aria-hidden="true" />}
+            </button>
+          </li>
+        ))}
+      </ul>
+      {canMake && above.path.length < 2 && (
+        <Button look="quiet" className="mt-1" icon={<FilePlus2 size={14} />} onClick={() => setMaking(true)}>
+          {above.path.length === 0 ? 'Make a new file' : 'Make a new tab'}
+        </Button>
+      )}
+      <MakePlaceDrawer
+        connection={connection.id}
+        file={above.path[0]}
+        columns={columns}
+        isOpen={isMaking}
+        onClose={() => setMaking(false)}
+        onMade={(path) => onChoose(path, path)}
+      />
+    </div>
+  );
+}

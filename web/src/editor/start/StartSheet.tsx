@@ -1,0 +1,194 @@
+import type { Field, Start, StartEvent } from '@golden/core';
+import { ChevronDown, ChevronRight, Plug } from 'lucide-react';
+import { useState } from 'react';
+import { Button } from '../../parts/Button.tsx';
+import { inputLook, Select } from '../../parts/Field.tsx';
+import { EmptyState } from '../../parts/Messages.tsx';
+import { useEditor } from '../draft/context.tsx';
+import { DriftNote } from '../draft/DriftNote.tsx';
+import { withStart } from '../draft/edits.ts';
+import { SheetHead } from '../draft/SheetHead.tsx';
+import { PlaceChooser } from '../place/PlaceChooser.tsx';
+import { SwapDrawer } from '../place/SwapDrawer.tsx';
+import { useFieldProfile } from '../samples/occurring.ts';
+import { SamplesAndFields } from '../samples/SamplesAndFields.tsx';
+import { FromWhenChoice } from './FromWhenChoice.tsx';
+import { MoreOfTheStart } from './MoreOfTheStart.tsx';
+import { TriggerChoice } from './TriggerChoice.tsx';
+
+/** What brings a record in; “added” is offered twice, with and without waiting for one that doesn't fit yet. */
+const events: readonly { readonly value: StartEvent | 'fits'; readonly label: string }[] = [
+  { value: 'fits', label: 'is added, as soon as it fits' },
+  { value: 'added', label: 'is added, only as it was added' },
+  { value: 'added_or_changed', label: 'is added or changed' },
+  { value: 'becomes', label: 'becomes something' },
+  { value: 'removed', label: 'is removed' },
+];
+
+/** The start's worksheet: where from, what, how often, from when; its samples and fields. */
+export function StartSheet() {
+  const { draft, connections } = useEditor();
+  const { start } = draft.content;
+  const [isMore, setMore] = useState(false);
+  const [isSwapping, setSwapping] = useState(false);
+  const change = (next: Partial<Start>): void => draft.change(withStart(next));
+  const fields = start.source?.described.fields ?? [];
+  const hasIds = start.source ? fields.some((field) => field.type === 'id' && field.readOnly) : true;
+  const chooseEvent = (chosen: StartEvent | 'fits'): void => {
+    const on = chosen === 'fits' ? 'added' : chosen;
+    change({
+      on,
+      waitsToFit: chosen === 'fits' ? true : undefined,
+      ...(on === 'becomes' && !start.becomes && { becomes: { path: likelyState(fields) ?? '', value: '' } }),
+      ...(on === 'removed' && { fromWhen: { kind: 'now' } }),
+    });
+  };
+  return (
+    <>
+      <SheetHead title="What starts it">
+        {start.source && (
+          <Button
+            look="quiet"
+            className="ml-auto"
+            icon={<Plug size={14} strokeWidth={1.75} />}
+            onClick={() => setSwapping(true)}
+          >
+            Swap connection
+          </Button>
+        )}
+      </SheetHead>
+      <DriftNote sentence="start" />
+      <div className="min-h-0 flex-1 overflow-auto">
+        <dl className="grid grid-cols-[128px_1fr] items-center gap-x-4 gap-y-3 px-5 py-4">
+          <dt className="text-ink-2">Records from</dt>
+          <dd>
+            <PlaceChooser
+              purpose="from"
+              place={start.source}
+              connections={connections}
+              onChoose={(source) =>
+                change({ source, identity: undefined, also: undefined, fields: undefined, becomes: undefined })
+              }
+            />
+          </dd>
+          {start.source && (
+            <>
+              <dt className="text-ink-2">When one</dt>
+              <dd className="flex flex-wrap items-center gap-2">
+                <Select
+                  aria-label="When a record"
+                  value={start.on === 'added' && start.waitsToFit ? 'fits' : start.on}
+                  onChange={(event) => chooseEvent(event.target.value as StartEvent | 'fits')}
+                  choices={[...events]}
+                />
+                {start.on === 'becomes' && <Becomes start={start} onChange={change} />}
+                <Button
+                  look="quiet"
+                  aria-expanded={isMore}
+                  icon={isMore ? <ChevronDown size={14} /> : <ChevronRight size={14} />}
+                  onClick={() => setMore(!isMore)}
+                >
+                  More settings
+                </Button>
+                {start.on === 'added' && <p className="w-full text-sm text-ink-2">{addedMeans(start)}</p>}
+              </dd>
+              <dt className="self-start pt-1 text-ink-2">Asked</dt>
+              <dd>
+                <TriggerChoice trigger={start.trigger} onChange={(trigger) => change({ trigger })} />
+              </dd>
+              {!hasIds && (
+                <>
+                  <dt className="text-ink-2">Recognised by</dt>
+                  <dd>
+                    <Select
+                      aria-label="The field that tells one record from another"
+                      value={start.identity ?? ''}
+                      onChange={(event) => change({ identity: event.target.value || undefined })}
+                      choices={[
+                        { value: '', label: 'Choose the field that tells one from another' },
+                        ...fields.map((field) => ({ value: field.path, label: field.label })),
+                      ]}
+                    />
+                  </dd>
+                </>
+              )}
+              {isMore && <MoreOfTheStart start={start} onChange={change} />}
+              {start.on !== 'removed' && (
+                <>
+                  <dt className="self-start pt-1 text-ink-2">From when</dt>
+                  <dd>
+                    <FromWhenChoice fromWhen={start.fromWhen} onChange={(fromWhen) => change({ fromWhen })} />
+                  </dd>
+                </>
+              )}
+            </>
+          )}
+        </dl>
+        {start.source ? (
+          <SamplesAndFields />
+        ) : (
+          <div className="px-5">
+            <EmptyState title="Begin with where the records are.">
+              Choose an app above, or connect one. Its records then stand here as samples to build with.
+            </EmptyState>
+          </div>
+        )}
+      </div>
+      {start.source && (
+        <SwapDrawer connectionId={start.source.connection} isOpen={isSwapping} onClose={() => setSwapping(false)} />
+      )}
+    </>
+  );
+}
+
+/** What becomes of a record that a condition leaves out. */
+const addedMeans = ({ waitsToFit }: Start): string =>
+  waitsToFit
+    ? 'A record that a condition leaves out is taken in the first time that it fits. What was there before the start stays as it is.'
+    : 'A record is judged once, as it was when it was added.';
+
+/** The field that says how far a record has come, by its name or its few options. */
+function likelyState(fields: readonly Field[]): string | undefined {
+  return (
+    fields.find((field) => /status|state|stage/i.test(field.label)) ?? fields.find((field) => field.type === 'choice')
+  )?.path;
+}
+
+interface BecomesProps {
+  readonly start: Start;
+  readonly onChange: (next: Partial<Start>) => void;
+}
+
+/** Which field, and the value it has to come to; the values that occur are offered. */
+function Becomes({ start, onChange }: BecomesProps) {
+  const fields = start.source?.described.fields ?? [];
+  const { path = '', value = '' } = start.becomes ?? {};
+  const occurring = useFieldProfile({ step: 'start', path })?.frequent ?? [];
+  return (
+    <>
+      <span className="text-ink-2">: its</span>
+      <Select
+        aria-label="The field that becomes something"
+        value={path}
+        onChange={(event) => onChange({ becomes: { path: event.target.value, value: '' } })}
+        choices={[
+          ...(path ? [] : [{ value: '', label: 'choose a field' }]),
+          ...fields.filter((field) => !field.readOnly).map((field) => ({ value: field.path, label: field.label })),
+        ]}
+      />
+      <span className="text-ink-2">becomes</span>
+      <input
+        aria-label="The value it becomes"
+        list="becomes-values"
+        value={value}
+        onChange={(event) => onChange({ becomes: { path, value: event.target.value } })}
+        className={`${inputLook} w-[140px]`}
+      />
+      <datalist id="becomes-values">
+        {occurring.map((one) => (
+          <option key={one.value} value={one.value}>{`${one.count} samples`}</option>
+        ))}
+      </datalist>
+    </>
+  );
+}

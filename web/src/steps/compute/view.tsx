@@ -1,0 +1,21 @@
+import { toText } from '@golden/core';
+import { Calculator } from 'lucide-react';
+import type { StepView } from '../view.ts';
+import { ComputeSheet } from './ComputeSheet.tsx';
+
+export const compute: StepView<'compute'> = {
+  icon: Calculator,
+  add: 'Work something out',
+  Sheet: ComputeSheet,
+  title: (step) => step.name ?? 'Work out',
+  cell: ({ values }) => Object.values(values).map(toText).join(', '),
+  story: ({ values }) => (
+    <span>
+      Worked out:{' '}
+      {Object.entries(values)
+        .map(([name, value]) => `${name} ${toText(value) || 'empty'}`)
+        .join(', ')}
+    </span>
+  ),
+  counts: { computed: 'worked out' },
+};

@@ -1,0 +1,13 @@
+import { Filter } from 'lucide-react';
+import type { StepView } from '../view.ts';
+import { ConditionSheet } from './ConditionSheet.tsx';
+
+export const condition: StepView<'condition'> = {
+  icon: Filter,
+  add: 'Add a condition',
+  Sheet: ConditionSheet,
+  title: () => 'Keep those',
+  cell: () => 'kept',
+  story: ({ why }) => <span>Kept: {why}</span>,
+  counts: { kept: 'kept' },
+};

@@ -1,0 +1,59 @@
+import { fieldAt, type Place, toText, type WrittenResult } from '@golden/core';
+import { OutcomeMark, writeLooks } from '../../parts/OutcomeMark.tsx';
+import { matchedText } from './matched-text.ts';
+
+/** How many writes came to what, in words. */
+export const writtenCounts = { new: 'new', changed: 'changed', same: 'the same' };
+
+/** A write in its cell: what it came to, and which fields it changed. */
+export function WrittenCell({ result, target }: { readonly result: WrittenResult; readonly target: Place | null }) {
+  const fields = target?.described.fields ?? [];
+  const text =
+    result.outcome === 'changed'
+      ? result.changes.map((change) => fieldAt(fields, change.path)?.label ?? change.label).join(', ')
+      : undefined;
+  return <OutcomeMark look={writeLooks[result.outcome]} text={text} />;
+}
+
+/** A write in a record's story. */
+export function Written({ result, isRehearsal }: { readonly result: WrittenResult; readonly isRehearsal: boolean }) {
+  const words = {
+    new: isRehearsal ? 'Would be new' : 'Written as new',
+    changed: `${isRehearsal ? 'Would change' : 'Changed'} ${result.changes.length} ${result.changes.length === 1 ? 'field' : 'fields'}`,
+    same: 'The same: nothing to write',
+  };
+  const readBack = {
+    as_sent: 'read back as sent',
+    altered: 'read back altered',
+    cut: 'read back cut',
+    different: 'something else was read back',
+    not_read: 'not read back',
+  };
+  return (
+    <div>
+      <OutcomeMark look={writeLooks[result.outcome]} text={words[result.outcome]} />
+      {result.by && <span className="ml-2 text-sm text-ink-2">{matchedText(result.by)}</span>}
+      {!isRehearsal && result.outcome !== 'same' && (
+        <span className="ml-2 text-sm text-ink-2">{readBack[result.readBack]}</span>
+      )}
+      {isRehearsal && result.changes.length > 0 && (
+        <dl className="mt-1.5 rounded-md border border-line-1 bg-raised">
+          {result.changes.map((change) => (
+            <div
+              key={change.path}
+              className="grid grid-cols-[120px_1fr] gap-2 border-b border-line-2 px-2.5 py-1 last:border-0"
+            >
+              <dt className="truncate text-ink-2">{change.label}</dt>
+              <dd>
+                <del className="mr-1.5 text-ink-2 decoration-brick">{toText(change.before) || 'empty'}</del>
+                <ins className="rounded-sm bg-slate-tint px-1 text-slate no-underline">
+                  {toText(change.after) || 'empty'}
+                </ins>
+              </dd>
+            </div>
+          ))}
+        </dl>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,13 @@
+import type { MatchedBy } from '@golden/core';
+
+/** How a record was recognised, in words. */
+export function matchedText({ how, probability }: MatchedBy): string {
+  const said = {
+    link: 'remembered from before',
+    rung: 'recognised',
+    chosen: 'chosen by a person',
+    id: 'by its id',
+    rule: 'by a rule',
+  };
+  return how === 'rung' && probability !== undefined ? `recognised, ${Math.floor(probability * 100)}% sure` : said[how];
+}

@@ -1,0 +1,17 @@
+import { PenLine } from 'lucide-react';
+import { Written, WrittenCell, writtenCounts } from '../placed/Written.tsx';
+import type { StepView } from '../view.ts';
+import { MappingSheet } from './MappingSheet.tsx';
+
+export const write: StepView<'write'> = {
+  icon: PenLine,
+  add: 'Add a write',
+  Sheet: MappingSheet,
+  title: (step) => {
+    const where = step.target?.labels.at(-1) ?? '…';
+    return step.mode === 'append' ? `Append to ${where}` : `Create or update in ${where}`;
+  },
+  cell: (result, step) => <WrittenCell result={result} target={step.target} />,
+  story: (result, isRehearsal) => <Written result={result} isRehearsal={isRehearsal} />,
+  counts: writtenCounts,
+};
