@@ -32,6 +32,8 @@ export interface App {
   readonly makesPlaces?: boolean;
   /** True when a person describes what is called there, because no description covers it. */
   readonly isCalled?: boolean;
+  /** True for what the product itself keeps: nobody connects it. */
+  readonly isInternal?: boolean;
   /** Present when a person signs in at the app itself; the scopes that are asked for reading, and for writing. */
   readonly signIn?: {
     readonly read: readonly string[];

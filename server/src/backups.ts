@@ -1,8 +1,9 @@
 import { existsSync } from 'node:fs';
 import { chmod, mkdir, readdir, rename, rm, stat } from 'node:fs/promises';
-import { join } from 'node:path';
+import { dirname, join } from 'node:path';
 import SQLite from 'better-sqlite3';
 import { DateTime } from 'luxon';
+import { copyBytes } from './arrivals/byte-store.ts';
 import type { Events } from './events.ts';
 import type { Seams } from './seams.ts';
 import { Told } from './told.ts';
@@ -36,6 +37,8 @@ export class BackupFailed extends Told {
 export interface BackupOptions {
   /** The open data file: copied through its own connection, so that what is written meanwhile comes along. */
   readonly sqlite: SQLite.Database;
+  /** Where large bytes lie as files. */
+  readonly bytesFolder: string;
   readonly folder: string;
   readonly seams: Pick<Seams, 'now'>;
   readonly zone: () => Promise<string>;
@@ -95,9 +98,11 @@ export class Backups {
   }
 
   private async copy(): Promise<BackupCopy> {
-    const { sqlite, folder, seams, events } = this.options;
+    const { sqlite, bytesFolder, folder, seams, events } = this.options;
     try {
       const copy = await copyInto(folder, seams.now(), (file) => sqlite.backup(file));
+      // The database first: whatever it names has been flushed before, and so is there to be copied.
+      await copyBytes(bytesFolder, join(folder, 'bytes'));
       for (const old of (await this.list()).slice(keptNights)) await rm(join(folder, old.name), { force: true });
       this.trouble = null;
       return copy;
@@ -156,7 +161,7 @@ async function copyInto(folder: string, now: string, copy: (file: string) => Pro
 export async function backupFrom(dataFile: string, folder: string, now: string): Promise<BackupCopy> {
   if (!existsSync(dataFile)) throw new BackupFailed(`There is no data file ${dataFile}. Say where it is with --data.`);
   try {
-    return await copyInto(folder, now, async (file) => {
+    const copy = await copyInto(folder, now, async (file) => {
       const source = new SQLite(dataFile, { readonly: true, timeout: 10_000 });
       try {
         source.prepare('VACUUM INTO ?').run(file);
@@ -165,6 +170,8 @@ export async function backupFrom(dataFile: string, folder: string, now: string):
       }
       expectWhole(file);
     });
+    await copyBytes(join(dirname(dataFile), 'bytes'), join(folder, 'bytes'));
+    return copy;
   } catch (error) {
     throw new BackupFailed(`No copy was made in ${folder}: ${(error as Error).message}`, { cause: error });
   }

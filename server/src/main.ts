@@ -75,7 +75,7 @@ async function main(): Promise<void> {
 async function open(dataFolder: string): Promise<Services> {
   try {
     if (!values.new) expectContent(join(dataFolder, 'golden.sqlite'), `${dataFolder}.key`);
-    return await makeServices({
+    const services = await makeServices({
       dataFile: join(dataFolder, 'golden.sqlite'),
       masterKey: masterKey(process.env['GOLDEN_KEY'], `${dataFolder}.key`),
       readyFolder: join(dataFolder, 'ready'),
@@ -83,6 +83,9 @@ async function open(dataFolder: string): Promise<Services> {
       descriptions: readDescriptions(join(dataFolder, 'apps')),
       addresses: Object.fromEntries(values.practice.map((one) => one.split(/=(.*)/s).slice(0, 2) as [string, string])),
     });
+    // Before anything can come: a file that is just being stored has no row yet.
+    await services.arrivals.sweep();
+    return services;
   } catch (error) {
     const cause = error instanceof MigrationFailed ? error.cause : error;
     const told = asSentence(dataFolder, cause);

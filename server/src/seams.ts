@@ -33,6 +33,8 @@ export const killPoints = [
   'outcome:after-store',
   'claim:after-store',
   'decision:after-store',
+  'arrival:before-store',
+  'arrival:after-store',
   'park:after-store',
   'park:after-wake',
   'take-back:after-store',

@@ -1,6 +1,9 @@
 import { dirname, join } from 'node:path';
 import { type App, appsFor, type KnownAddresses, type OpenOptions, type RestDescription } from '@golden/connectors';
 import pino, { type Logger } from 'pino';
+import { Arrivals } from './arrivals/arrivals.ts';
+import { ByteStore } from './arrivals/byte-store.ts';
+import { inboxAppOn } from './arrivals/inbox-connector.ts';
 import { Backups } from './backups.ts';
 import { ReadyWorkflows } from './building/ready.ts';
 import { Connections } from './connections.ts';
@@ -61,6 +64,7 @@ export interface Services {
   readonly duplicates: DuplicateSearches;
   readonly ready: ReadyWorkflows;
   readonly backups: Backups;
+  readonly arrivals: Arrivals;
   readonly seams: Seams;
   readonly events: Events;
   readonly blotting: Blotting;
@@ -77,7 +81,8 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
   const events = new Events();
   const blotting = new Blotting();
   const log = pino({ level: options.logLevel ?? 'warn' });
-  const apps = appsFor(descriptions, addresses);
+  const bytes = new ByteStore(join(dirname(dataFile), 'bytes'));
+  const apps = [...appsFor(descriptions, addresses), inboxAppOn(db, bytes)];
   const reach = (point: string): void => seams.reach(point as Parameters<Seams['reach']>[0]);
   const connections = new Connections(db, apps, new Sealing(masterKey), blotting, events, seams, {
     ...options.open,
@@ -119,10 +124,19 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     slots,
     stopSwitch,
   });
+  const arrivals = new Arrivals({
+    db,
+    commits,
+    bytes,
+    seams,
+    connections,
+    happened: (event) => engine.happened(event),
+  });
   const merges = new Merges(db, connections, mirrors, events, seams);
   const duplicates = new DuplicateSearches(db, connections, mirrors, merges, events, seams);
   const backups = new Backups({
     sqlite,
+    bytesFolder: bytes.folder,
     folder: options.backupFolder ?? join(dirname(dataFile), 'backups'),
     seams,
     zone: async () => (await loadSettings(db)).zone,
@@ -131,6 +145,7 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
   return {
     db,
     storage,
+    arrivals,
     backups,
     pauses,
     worker,

@@ -9,6 +9,8 @@ export interface TriggerDefinition<T extends Trigger = Trigger> {
   readonly kind: T['kind'];
   /** One with its usual settings. */
   make(): T;
+  /** True where a look that is left out would miss what was told: it is made up for as soon as it can be. */
+  readonly isTold?: boolean;
   /** How it reads within the start's sentence: "asked every 5 minutes". */
   sentence(trigger: T): Phrase[];
   /** What is not ready in it, in sentences. */

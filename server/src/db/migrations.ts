@@ -10,7 +10,7 @@ export const migrations: Record<string, Migration> = {
   '003_matching': { up: matching },
   '004_exact': { up: exact },
   '005_accounts': { up: accounts },
-  '006_parks': { up: parks },
+  '006_parks_and_arrivals': { up: parksAndArrivals },
 };
 
 async function first(db: Kysely<unknown>): Promise<void> {
@@ -241,8 +241,8 @@ const accountStatements = [
   "CREATE INDEX item_waiting ON item (waits_for, seq) WHERE state = 'waiting'",
 ];
 
-/** What items wait for; gathering is one use of it. */
-async function parks(db: Kysely<unknown>): Promise<void> {
+/** What items wait for, of which gathering is one use; and what comes by itself. */
+async function parksAndArrivals(db: Kysely<unknown>): Promise<void> {
   await runAll(db, [
     `CREATE TABLE park (item_id TEXT PRIMARY KEY REFERENCES item (id) ON DELETE CASCADE, step TEXT NOT NULL, until TEXT, who TEXT,
       token_hash TEXT UNIQUE, holds_later INTEGER NOT NULL, message TEXT NOT NULL, woken TEXT, at TEXT NOT NULL) WITHOUT ROWID`,
@@ -255,6 +255,12 @@ async function parks(db: Kysely<unknown>): Promise<void> {
       SELECT id, 'start', 1, COALESCE(message, ''), taken_at FROM item WHERE is_gathered = 1`,
     'DROP INDEX item_gathered',
     'ALTER TABLE item DROP COLUMN is_gathered',
+    `CREATE TABLE inbox (id TEXT PRIMARY KEY, name TEXT NOT NULL, singular TEXT NOT NULL, plural TEXT NOT NULL, fields TEXT NOT NULL,
+      made_at TEXT NOT NULL)`,
+    `CREATE TABLE arrival (seq INTEGER PRIMARY KEY AUTOINCREMENT, inbox_id TEXT NOT NULL REFERENCES inbox (id) ON DELETE CASCADE,
+      key TEXT NOT NULL, at TEXT NOT NULL, media_type TEXT NOT NULL, headers TEXT NOT NULL, size INTEGER NOT NULL, hash TEXT NOT NULL,
+      body BLOB, refused TEXT, repeats INTEGER NOT NULL DEFAULT 0, UNIQUE (inbox_id, key))`,
+    'CREATE INDEX arrival_hash ON arrival (hash) WHERE body IS NULL',
   ]);
 }
 

@@ -196,6 +196,37 @@ export interface ParkEventTable {
   item_id: string;
 }
 
+/** Where something comes by itself: events that are posted, mails, forms. */
+export interface InboxTable {
+  id: string;
+  name: string;
+  singular: string;
+  plural: string;
+  /** The fields that its arrivals have shown by now. */
+  fields: Json;
+  made_at: string;
+}
+
+/** What came by itself, as it came. */
+export interface ArrivalTable {
+  seq: Generated<number>;
+  inbox_id: string;
+  /** What makes another one the same: it is a repeat then. */
+  key: string;
+  at: string;
+  media_type: string;
+  headers: Json;
+  size: number;
+  /** SHA-256 of the body, by which a large one lies in a file. */
+  hash: string;
+  /** Null where the body lies in a file. */
+  body: Uint8Array | null;
+  /** Why it is no record. */
+  refused: string | null;
+  /** How often it came again. */
+  repeats: Generated<number>;
+}
+
 export interface JournalTable {
   id: Generated<number>;
   item_id: string;
@@ -408,6 +439,8 @@ export interface Tables {
   seen: SeenTable;
   run: RunTable;
   item: ItemTable;
+  inbox: InboxTable;
+  arrival: ArrivalTable;
   park: ParkTable;
   park_event: ParkEventTable;
   journal: JournalTable;

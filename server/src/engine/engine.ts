@@ -20,6 +20,7 @@ import type { EngineContext } from './context.ts';
 import { decide, decideAll, takeNewest, takeUp, wakeWaiting } from './decisions.ts';
 import { Dispatcher } from './dispatcher.ts';
 import { Driver } from './driver.ts';
+import { dueAfterStop, dueAtStart, dueSources, isUnderWay, tellTriggers } from './due.ts';
 import { NotPossible } from './errors.ts';
 import { releaseGathered } from './gathered.ts';
 import { goLive, liesBetween } from './go-live.ts';
@@ -129,6 +130,7 @@ export class Engine {
         .execute();
     });
     await pauses.load();
+    await dueAtStart(this.context);
     if (stopSwitch.now) {
       this.dispatcher.hold();
       await this.runner.hold();
@@ -452,7 +454,9 @@ export class Engine {
   async happened(event: string, told?: JsonRecord): Promise<boolean> {
     const woken = await wakeByEvent(this.context, event, told);
     for (const id of woken) this.dispatcher.wake(id);
-    return woken.length > 0;
+    const isTold = await tellTriggers(this.context, event);
+    if (isTold) this.background(this.tick());
+    return woken.length > 0 || isTold;
   }
 
   /** A token by which a person can answer an item that waits for them. */
@@ -547,25 +551,9 @@ export class Engine {
 
   /** Everything goes on: the sources are asked one after the other, so that not all apps are asked at once. */
   async goOn(): Promise<void> {
-    const { stopSwitch, db, seams, workflows } = this.context;
+    const { stopSwitch } = this.context;
     if (!stopSwitch.now) return;
-    const on = await db
-      .selectFrom('workflow')
-      .select(['id', 'live_version'])
-      .where('is_on', '=', 1)
-      .orderBy('created_at')
-      .execute();
-    let wait = 0;
-    for (const { id, live_version } of on) {
-      const version = live_version === null ? undefined : await workflows.readableVersion(id, live_version);
-      if (!version) continue;
-      const first = firstAt(version.content.start.trigger, seams.now(), version.locale.zone);
-      // What has its set times keeps them; the others are looked at now.
-      if (first === null || first > seams.now()) continue;
-      const next_at = new Date(Date.parse(seams.now()) + wait).toISOString();
-      await db.updateTable('trigger_state').set({ next_at }).where('workflow_id', '=', id).execute();
-      wait += goOnEvery;
-    }
+    await dueAfterStop(this.context, goOnEvery);
     // Whatever begins from here on is let through: a run must not begin just to stand still.
     this.runner.letGo();
     this.dispatcher.letGo();
@@ -635,34 +623,9 @@ export class Engine {
   }
 
   private async askSources(): Promise<void> {
-    const { db, workflows, seams } = this.context;
-    const on = await db
-      .selectFrom('trigger_state')
-      .innerJoin('workflow', 'workflow.id', 'trigger_state.workflow_id')
-      .select(['workflow.id', 'workflow.live_version'])
-      .select('trigger_state.next_at')
-      .where('workflow.is_on', '=', 1)
-      .where('trigger_state.is_paused', '=', 0)
-      .execute();
-    for (const one of on) {
-      if (one.live_version === null || one.next_at === null) continue;
-      const version = await workflows.readableVersion(one.id, one.live_version);
-      if (!version) continue;
-      const { content, locale } = version;
-      const next = nextAfter(content.start.trigger, seams.now(), locale.zone);
-      const isDue = one.next_at <= seams.now();
-      // Further off than the next time from now can be only when the clock was put back.
-      if (isDue || next === null || one.next_at > next)
-        await db.updateTable('trigger_state').set({ next_at: next }).where('workflow_id', '=', one.id).execute();
-      if (!isDue) continue;
-      if (await retryReturned(this.context, one.id)) this.dispatcher.wake(one.id);
-      const isUnder = await db
-        .selectFrom('run')
-        .select('id')
-        .where('workflow_id', '=', one.id)
-        .where('state', 'in', ['listing', 'working'])
-        .executeTakeFirst();
-      if (!isUnder) await this.beginRun(one.id, one.live_version, 'check');
+    for (const { id, version } of await dueSources(this.context)) {
+      if (await retryReturned(this.context, id)) this.dispatcher.wake(id);
+      if (!(await isUnderWay(this.context, id))) await this.beginRun(id, version, 'check');
     }
   }
 

@@ -6,7 +6,7 @@ import { type Listening, listen, shopCounter, shopKeys, troubleKinds } from '@go
 import { type KillPoint, killPoints } from '../seams.ts';
 import type { Services } from '../services.ts';
 import { checkNow, decide, retryConnection, settled, unbalanced } from '../testing/checks.ts';
-import { pointOfAccounts, pointsOfParks, pointsOfTakingIn } from '../testing/drop.ts';
+import { pointOfAccounts, pointsOfArrivals, pointsOfParks, pointsOfTakingIn } from '../testing/drop.ts';
 import { customersToPeople, personLadder } from '../testing/matching.ts';
 import {
   addCustomers,
@@ -177,6 +177,7 @@ test('every named kill point is stopped at, here or where records are taken in',
     ...pointsOfTakingIn,
     pointOfAccounts,
     ...pointsOfParks,
+    ...pointsOfArrivals,
   ]);
   expect([...tried].sort()).toEqual([...killPoints].sort());
 });

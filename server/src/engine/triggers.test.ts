@@ -1,4 +1,5 @@
 import type { Trigger } from '@golden/core';
+import { makeApi } from '../api/app.ts';
 import { productAroundEach } from '../testing/around.ts';
 import { settled, unbalanced } from '../testing/checks.ts';
 import type { TestClock } from '../testing/clock.ts';
@@ -124,4 +125,16 @@ test('a live workflow of before there were triggers goes on asking as often as i
   expect(await count()).toBe(1);
   const { content } = await around.services.workflows.version(id, 1);
   expect(content.start.trigger).toEqual({ kind: 'every', minutes: 30 });
+});
+
+test('the list of workflows says when the live version is asked, whatever its draft says', async () => {
+  const id = await live({ kind: 'every', minutes: 30 });
+  const { draft, draftRev } = await around.services.workflows.get(id);
+  await around.services.workflows.saveDraft(
+    id,
+    { ...draft, start: { ...draft.start, trigger: { kind: 'hand' } } },
+    draftRev,
+  );
+  const answer = await makeApi(around.services).request('/api/workflows');
+  expect(await answer.json()).toMatchObject([{ id, when: 'every 30 minutes' }]);
 });

@@ -11,6 +11,9 @@ export const pointsOfTakingIn = ['go-live:after-store', 'consent:after-store', '
 /** The same, in `parks.test.ts`. */
 export const pointsOfParks = ['park:after-wake'] as const;
 
+/** The same, in `arrivals.test.ts`. */
+export const pointsOfArrivals = ['arrival:before-store', 'arrival:after-store'] as const;
+
 /** Ends the process when it comes to a point: nothing more is stored or answered. Resolves when it has. */
 export function dropAt(services: Services, wanted: KillPoint): Promise<void> {
   return new Promise((resolve) => {

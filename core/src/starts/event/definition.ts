@@ -4,9 +4,17 @@ import type { TriggerDefinition } from '../definition.ts';
 import { everyLabel } from '../every/definition.ts';
 import type { EventTrigger } from './schema.ts';
 
+/** The key of the event that something has come into an inbox. */
+export const arrivalEvent = (inbox: string): string => `arrival|${inbox}`;
+
+/** The key of the event that a start is told by: its own, or that of the inbox that is its source. */
+export const eventOf = (trigger: EventTrigger, inbox: string | undefined): string | undefined =>
+  trigger.event ?? (inbox === undefined ? undefined : arrivalEvent(inbox));
+
 /** As soon as something comes. */
 export const event: TriggerDefinition<EventTrigger> = {
   kind: 'event',
+  isTold: true,
   make: () => ({ kind: 'event' }),
   sentence: ({ alsoEvery }) => [
     words('looked at '),

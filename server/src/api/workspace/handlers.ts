@@ -56,15 +56,17 @@ export function workspaceHandlers(services: Services) {
       return done;
     },
     'GET /api/apps': async () =>
-      apps.map((app) => ({
-        id: app.id,
-        title: app.title,
-        holds: app.holds,
-        makesPlaces: app.makesPlaces ?? false,
-        signsIn: app.signIn !== undefined,
-        isCalled: app.isCalled ?? false,
-        settings: app.settings.map((setting) => ({ ...setting })),
-        ...(addresses[app.id] && { screens: new URL('/', addresses[app.id]).href }),
-      })),
+      apps
+        .filter((app) => !app.isInternal)
+        .map((app) => ({
+          id: app.id,
+          title: app.title,
+          holds: app.holds,
+          makesPlaces: app.makesPlaces ?? false,
+          signsIn: app.signIn !== undefined,
+          isCalled: app.isCalled ?? false,
+          settings: app.settings.map((setting) => ({ ...setting })),
+          ...(addresses[app.id] && { screens: new URL('/', addresses[app.id]).href }),
+        })),
   } satisfies Handlers<typeof workspaceRoutes>;
 }

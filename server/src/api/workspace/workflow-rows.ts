@@ -1,6 +1,7 @@
 import { emptyBalance, type WorkflowContent, whenText, writeSteps } from '@golden/core';
 import type { Services } from '../../services.ts';
 import { loadSettings } from '../../settings.ts';
+import type { Workflow } from '../../workflows.ts';
 import { balancesToday } from '../runs/views.ts';
 import { lastDays } from './days.ts';
 
@@ -37,7 +38,7 @@ export async function workflowRows({ db, workflows, connections, seams, stopSwit
         ...ends(one.draft, names),
         isOn: one.isOn,
         liveVersion: one.liveVersion,
-        when: whenText(one.draft.start.trigger),
+        when: whenText((await liveContent(workflows, one)).start.trigger),
         isStopped: stopSwitch.now !== null,
         nextAt: one.isOn && !stopSwitch.now ? (trigger?.next_at ?? null) : null,
         lastRun: run
@@ -74,4 +75,13 @@ function ends(content: WorkflowContent, names: ReadonlyMap<string, string>): { f
   const name = (id: string | undefined): string => (id ? (names.get(id) ?? 'a connection that is gone') : 'not chosen');
   const targets = [...new Set(writeSteps(content).map((step) => name(step.target?.connection)))];
   return { from: name(content.start.source?.connection), to: targets.join(', ') || 'not chosen' };
+}
+
+/** What a workflow does now; what its draft says where nothing is live. */
+async function liveContent(
+  workflows: Services['workflows'],
+  { id, liveVersion, draft }: Workflow,
+): Promise<WorkflowContent> {
+  const live = liveVersion === null ? undefined : await workflows.readableVersion(id, liveVersion);
+  return live?.content ?? draft;
 }

@@ -43,27 +43,29 @@ function Setting({ trigger, onChange }: SettingProps<'times'>) {
       <Button look="quiet" icon={<Plus size={14} />} onClick={() => onChange({ ...trigger, at: [...at, '12:00'] })}>
         Another time
       </Button>
-      <span className="text-ink-2">on</span>
-      <ToggleGroup.Root
-        type="multiple"
-        aria-label="On which days"
-        value={days.map(String)}
-        onValueChange={(chosen) =>
-          onChange({ ...trigger, days: weekdays.filter((day) => chosen.includes(String(day))) })
-        }
-        className="flex overflow-hidden rounded-md border border-line-input"
-      >
-        {weekdays.map((day) => (
-          <ToggleGroup.Item
-            key={day}
-            value={String(day)}
-            aria-label={dayNames[day - 1]}
-            className="h-[28px] border-r border-line-2 px-2 text-ink-2 last:border-r-0 data-[state=on]:bg-pine-tint data-[state=on]:font-semibold data-[state=on]:text-pine"
-          >
-            {dayNames[day - 1]?.slice(0, 2)}
-          </ToggleGroup.Item>
-        ))}
-      </ToggleGroup.Root>
+      <div className="flex w-full items-center gap-2">
+        <span className="text-ink-2">on</span>
+        <ToggleGroup.Root
+          type="multiple"
+          aria-label="On which days"
+          value={days.map(String)}
+          onValueChange={(chosen) =>
+            onChange({ ...trigger, days: weekdays.filter((day) => chosen.includes(String(day))) })
+          }
+          className="flex overflow-hidden rounded-md border border-line-input"
+        >
+          {weekdays.map((day) => (
+            <ToggleGroup.Item
+              key={day}
+              value={String(day)}
+              aria-label={dayNames[day - 1]}
+              className="h-[28px] border-r border-line-2 px-2 text-ink-2 last:border-r-0 data-[state=on]:bg-pine-tint data-[state=on]:font-semibold data-[state=on]:text-pine"
+            >
+              {dayNames[day - 1]?.slice(0, 2)}
+            </ToggleGroup.Item>
+          ))}
+        </ToggleGroup.Root>
+      </div>
       <NextTimes trigger={trigger} zone={zone} />
     </div>
   );

@@ -1,0 +1,141 @@
+import {
+  type App,
+  type Connector,
+  type Health,
+  type ListRequest,
+  NotThere,
+  type Page,
+  type PlaceChoice,
+  Refused,
+  type SourceRecord,
+} from '@golden/connectors';
+import type { Field, Found, RecordType } from '@golden/core';
+import type { Db } from '../db/open.ts';
+import type { ArrivalTable } from '../db/schema.ts';
+import { inboxApp } from './arrivals.ts';
+import type { ByteStore } from './byte-store.ts';
+import { readBody } from './read-body.ts';
+
+const pageSize = 200;
+
+/** What every arrival has, under a name that no sender uses. */
+const ownFields: readonly Field[] = [
+  { path: '/$arrival/id', label: 'arrival id', type: 'id', readOnly: true },
+  { path: '/$arrival/at', label: 'came at', type: 'instant', readOnly: true },
+];
+
+/** The inboxes as an app that is always connected. */
+export function inboxAppOn(db: Db, bytes: ByteStore): App {
+  return {
+    id: inboxApp,
+    title: 'Inbox',
+    holds: 'what comes by itself',
+    settings: [],
+    isInternal: true,
+    originOf: () => inboxApp,
+    open: () => new InboxConnector(db, bytes),
+  };
+}
+
+/** What has come into the inboxes, as records that can be listed like those of any app. Nothing is written to it. */
+class InboxConnector implements Connector {
+  readonly settleBy = 'lookup';
+
+  constructor(
+    private readonly db: Db,
+    private readonly bytes: ByteStore,
+  ) {}
+
+  async health(): Promise<Health> {
+    const inboxes = await this.db.selectFrom('inbox').select('plural').execute();
+    return {
+      signedInAs: 'this server',
+      account: inboxApp,
+      sees: inboxes.map(({ plural }) => plural),
+      mayRead: true,
+      mayWrite: false,
+    };
+  }
+
+  async places(path: readonly string[]): Promise<readonly PlaceChoice[]> {
+    if (path.length > 0) return [];
+    const inboxes = await this.db.selectFrom('inbox').select(['id', 'name']).orderBy('name').execute();
+    return inboxes.map(({ id, name }) => ({ id, label: name, isPlace: true }));
+  }
+
+  async describe(path: readonly string[]): Promise<RecordType> {
+    const inbox = await this.inbox(path);
+    return {
+      name: inbox.id,
+      singular: inbox.singular,
+      plural: inbox.plural,
+      fields: [...ownFields, ...(JSON.parse(inbox.fields) as Field[])],
+      can: { list: true, find: false, create: false, update: false, readBack: true },
+      created: '/$arrival/at',
+      updated: '/$arrival/at',
+    };
+  }
+
+  async list({ path, since, cursor }: ListRequest): Promise<Page> {
+    const { id } = await this.inbox(path);
+    let rows = this.db
+      .selectFrom('arrival')
+      .selectAll()
+      .where('inbox_id', '=', id)
+      .where('refused', 'is', null)
+      .where('seq', '>', Number(cursor ?? 0))
+      .orderBy('seq')
+      .limit(pageSize + 1);
+    if (since !== undefined) rows = rows.where('at', '>=', since);
+    const found = await rows.execute();
+    const shown = found.slice(0, pageSize);
+    const records = await Promise.all(shown.map((row) => this.recordOf(row)));
+    return { records, cursor: found.length > pageSize ? String(shown.at(-1)?.seq) : null };
+  }
+
+  async fetch(path: readonly string[], key: string): Promise<SourceRecord | null> {
+    const { id } = await this.inbox(path);
+    const row = await this.db
+      .selectFrom('arrival')
+      .selectAll()
+      .where('inbox_id', '=', id)
+      .where('key', '=', key)
+      .where('refused', 'is', null)
+      .executeTakeFirst();
+    return row ? this.recordOf(row) : null;
+  }
+
+  async find(): Promise<readonly Found[]> {
+    return nothingIsWritten();
+  }
+  async create(): Promise<never> {
+    return nothingIsWritten();
+  }
+  async update(): Promise<never> {
+    return nothingIsWritten();
+  }
+  async remove(): Promise<never> {
+    return nothingIsWritten();
+  }
+  linkTo(): undefined {
+    return undefined;
+  }
+
+  private async recordOf(row: Omit<ArrivalTable, 'seq' | 'repeats'>): Promise<SourceRecord> {
+    const body = row.body ?? (await this.bytes.get(row.hash));
+    const reading = readBody(row.media_type, body);
+    const own = { $arrival: { id: row.key, at: row.at } };
+    const record = reading.ok ? { ...reading.record, ...own } : own;
+    return { id: row.key, record, version: row.hash.slice(0, 32), updated: row.at, created: row.at };
+  }
+
+  private async inbox([id = '']: readonly string[]) {
+    const inbox = await this.db.selectFrom('inbox').selectAll().where('id', '=', id).executeTakeFirst();
+    if (!inbox) throw new NotThere('This inbox isn’t there any more.');
+    return inbox;
+  }
+}
+
+function nothingIsWritten(): never {
+  throw new Refused('Nothing is written to an inbox: what stands there has come by itself.', []);
+}

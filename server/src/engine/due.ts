@@ -1,0 +1,114 @@
+import { eventOf, firstAt, nextAfter, type Trigger, triggerKinds, type WorkflowVersion } from '@golden/core';
+import type { EngineContext } from './context.ts';
+
+// When live workflows look at their sources, by the kinds of their triggers.
+
+interface Live {
+  readonly id: string;
+  readonly number: number;
+  readonly version: WorkflowVersion;
+}
+
+/** The workflows that are on, with what they do now. */
+async function liveOnes({ db, workflows }: EngineContext): Promise<Live[]> {
+  const on = await db
+    .selectFrom('workflow')
+    .select(['id', 'live_version'])
+    .where('is_on', '=', 1)
+    .orderBy('created_at')
+    .execute();
+  const live: Live[] = [];
+  for (const { id, live_version: number } of on) {
+    const version = number === null ? undefined : await workflows.readableVersion(id, number);
+    if (number !== null && version) live.push({ id, number, version });
+  }
+  return live;
+}
+
+const isTold = ({ kind }: Trigger): boolean => triggerKinds[kind].isTold === true;
+
+/** The workflows whose sources are to be looked at now; when they are to be next is stored with that. */
+export async function dueSources(context: EngineContext): Promise<{ readonly id: string; readonly version: number }[]> {
+  const { db, seams } = context;
+  const states = await db
+    .selectFrom('trigger_state')
+    .select(['workflow_id', 'next_at'])
+    .where('is_paused', '=', 0)
+    .where('next_at', 'is not', null)
+    .execute();
+  const nextAt = new Map(states.map((one) => [one.workflow_id, one.next_at as string]));
+  const due: { id: string; version: number }[] = [];
+  for (const { id, number, version } of await liveOnes(context)) {
+    const at = nextAt.get(id);
+    if (at === undefined) continue;
+    const { trigger } = version.content.start;
+    const now = seams.now();
+    const next = nextAfter(trigger, now, version.locale.zone);
+    const isDue = at <= now;
+    // What was told of stays due until it can be looked at.
+    if (isDue && isTold(trigger) && (await isUnderWay(context, id))) continue;
+    // Further off than the next time from now can be only when the clock was put back.
+    if (isDue || next === null || at > next) await setNext(context, [id], next);
+    if (isDue) due.push({ id, version: number });
+  }
+  return due;
+}
+
+/** True while a run of a workflow lists or works. */
+export async function isUnderWay({ db }: EngineContext, workflowId: string): Promise<boolean> {
+  const run = await db
+    .selectFrom('run')
+    .select('id')
+    .where('workflow_id', '=', workflowId)
+    .where('state', 'in', ['listing', 'working'])
+    .executeTakeFirst();
+  return run !== undefined;
+}
+
+/** The workflows that are told by an event are due now; gives whether there are any. */
+export async function tellTriggers(context: EngineContext, event: string): Promise<boolean> {
+  const told = (await liveOnes(context)).filter(({ version }) => {
+    const { trigger, source } = version.content.start;
+    return trigger.kind === 'event' && eventOf(trigger, source?.path[0]) === event;
+  });
+  if (told.length === 0) return false;
+  await setNext(
+    context,
+    told.map(({ id }) => id),
+    context.seams.now(),
+  );
+  return true;
+}
+
+/** What may have been told while nobody listened, or in the last moment of the process before, is looked at. */
+export async function dueAtStart(context: EngineContext): Promise<void> {
+  const told = (await liveOnes(context)).filter(({ version }) => isTold(version.content.start.trigger));
+  if (told.length === 0) return;
+  await setNext(
+    context,
+    told.map(({ id }) => id),
+    context.seams.now(),
+  );
+}
+
+/**
+ * Everything goes on: the sources are looked at one after the other, so that not all apps are asked at
+ * once. What has its set times keeps them.
+ *
+ * @param apart - milliseconds between two of them
+ */
+export async function dueAfterStop(context: EngineContext, apart: number): Promise<void> {
+  const { seams } = context;
+  let wait = 0;
+  for (const { id, version } of await liveOnes(context)) {
+    const now = seams.now();
+    const first = firstAt(version.content.start.trigger, now, version.locale.zone);
+    if (first === null || first > now) continue;
+    await setNext(context, [id], new Date(Date.parse(now) + wait).toISOString());
+    wait += apart;
+  }
+}
+
+async function setNext({ db }: EngineContext, ids: readonly string[], next: string | null): Promise<void> {
+  await db.updateTable('trigger_state').set({ next_at: next }).where('workflow_id', 'in', ids).execute();
+}
