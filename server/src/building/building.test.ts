@@ -7,6 +7,7 @@ import { makeApi } from '../api/app.ts';
 import { lastDays } from '../api/workspace/days.ts';
 import { needsOf } from '../api/workspace/needs.ts';
 import type { Services } from '../services.ts';
+import type { TestClock } from '../testing/clock.ts';
 import {
   addCustomers,
   type Connected,
@@ -88,7 +89,7 @@ describe('drift', () => {
     // A change that doesn't even touch the phone: the whole step stops all the same.
     world.shop.store.change(ada.id, { last_name: 'Lovelace' });
     const writes = world.shelf.state.writes;
-    await new Promise((resolve) => setTimeout(resolve, 5100));
+    (services.seams as TestClock).pass(6000);
     await services.engine.finish(await services.engine.checkNow(id));
     expect(world.shelf.state.writes).toBe(writes);
     const [need] = await needsOf(services);

@@ -5,6 +5,7 @@ import { Hono } from 'hono';
 import { needsOf } from '../api/workspace/needs.ts';
 import { driftsOf } from '../building/places.ts';
 import type { Services } from '../services.ts';
+import type { TestClock } from '../testing/clock.ts';
 import {
   addCustomers,
   type Connected,
@@ -142,7 +143,7 @@ async function liveWorkflow(): Promise<string> {
 }
 
 /** Long enough for the app's description to be looked at anew. */
-const later = () => new Promise((resolve) => setTimeout(resolve, 5200));
+const later = () => (services.seams as TestClock).pass(6000);
 
 test.each<[string, () => void, string]>([
   [
@@ -173,7 +174,7 @@ test.each<[string, () => void, string]>([
     const id = await liveWorkflow();
     change();
     addCustomers(world, 2, 2);
-    await later();
+    later();
     await services.engine.finish(await services.engine.checkNow(id));
     expect(received).toHaveLength(1);
     const needs = await needsOf(services);
@@ -190,7 +191,7 @@ test('a field that comes up and isn’t needed is told, and stops nothing', asyn
   const id = await liveWorkflow();
   input.properties['website'] = { type: 'string', format: 'uri' };
   addCustomers(world, 1, 2);
-  await later();
+  later();
   await services.engine.finish(await services.engine.checkNow(id));
   expect(received).toHaveLength(2);
   const [drift] = await driftsOf(services, (await services.workflows.get(id)).draft);
@@ -200,7 +201,7 @@ test('a field that comes up and isn’t needed is told, and stops nothing', asyn
 test('records of two runs with one cause are one case that names neither run', async () => {
   const id = await liveWorkflow();
   input.properties['stage'] = stage('new');
-  await later();
+  later();
   addCustomers(world, 1, 2);
   await services.engine.finish(await services.engine.checkNow(id));
   const [one] = await needsOf(services);

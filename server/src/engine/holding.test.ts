@@ -2,7 +2,7 @@ import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { sql } from 'kysely';
 import type { Services } from '../services.ts';
-import { checkNow, decide, goLive, settled, unbalanced } from '../testing/checks.ts';
+import { checkNow, decide, goLive, settled, turns, unbalanced, until } from '../testing/checks.ts';
 import { customersToPeople, personLadder, personMapping } from '../testing/matching.ts';
 import { customersToApp, type PeopleApp, peopleApp, peopleDescription } from '../testing/people-app.ts';
 import {
@@ -166,7 +166,7 @@ test('a matching thread that ends is replaced: the records that needed it are ma
   const workflow = await customersToPeople(services, connected, cards, { ladder: byMail });
   const { run } = await services.engine.makeLive(workflow);
   for (let ends = 0; ends < 3; ends++) {
-    await new Promise((resolve) => setTimeout(resolve, 120));
+    await turns(60);
     await services.worker.crash();
   }
   await services.engine.finish(run);
@@ -185,9 +185,9 @@ test('a full disk: it says so, holds still and loses nothing; with room again ev
   // SQLite says the same when a file may not grow as when the disk is full.
   await sql.raw(`PRAGMA max_page_count = ${now + 12}`).execute(services.db);
   const { run } = await services.engine.makeLive(workflow);
-  while (services.storage.message === null) await new Promise((resolve) => setTimeout(resolve, 5));
+  await until(() => services.storage.message !== null);
   expect(services.storage.message).toContain('The disk is full.');
-  await new Promise((resolve) => setTimeout(resolve, 50));
+  await turns(30);
   await sql.raw('PRAGMA max_page_count = 1000000').execute(services.db);
   await services.engine.finish(run);
   await settled(services);

@@ -2,6 +2,7 @@ import { emptyContent, type ItemState, type LookupStep, type WorkflowContent } f
 import { totalsOf } from '@golden/standins';
 import type { Services } from '../services.ts';
 import { balanceNow, checkNow, decide, goLive, unbalanced } from '../testing/checks.ts';
+import type { TestClock } from '../testing/clock.ts';
 import { customersToPeople, personLadder } from '../testing/matching.ts';
 import {
   addCard,
@@ -146,7 +147,7 @@ test('likeness finds another spelling; two that are alike are asked, decided, de
     address: { street: 'Ash Glaze Close', city: 'Millwick', postcode: 'QQ2 2QQ', country: 'GB' },
   };
   // What others add is seen a second later at the latest.
-  await new Promise((resolve) => setTimeout(resolve, 1100));
+  (services.seams as TestClock).pass(1100);
   world.shop.store.add(customer({ ...ulla, email: 'ulla@berg.example' }));
   world.shop.store.add(customer({ ...ulla, email: 'ulla.b@second.example' }));
   await checkNow(services, id);

@@ -1,5 +1,5 @@
 import type { Services } from '../services.ts';
-import { checkNow, decide, goLive, settled, unbalanced } from '../testing/checks.ts';
+import { checkNow, decide, goLive, settled, unbalanced, until } from '../testing/checks.ts';
 import { customersToApp, type PeopleApp, peopleApp, peopleDescription } from '../testing/people-app.ts';
 import { addCustomers, type Connected, connectBoth, openServices, openWorld, type World } from '../testing/world.ts';
 
@@ -120,15 +120,20 @@ test('what a stopped run left isn’t taken up once a later change has come', as
 
 test('a start serves at once, however slow the apps are that what was left has to ask', async () => {
   await open(40);
-  app.before = () => new Promise((resolve) => setTimeout(() => resolve(undefined), 250));
+  let answer = (): void => undefined;
+  const answered = new Promise<undefined>((resolve) => {
+    answer = () => resolve(undefined);
+  });
+  app.before = () => answered;
   await services.engine.makeLive(workflow);
-  while ((await states()).length < 40) await new Promise((resolve) => setImmediate(resolve));
+  await until(async () => (await states()).length === 40);
   await services.drop();
   services = await openServices(world, { descriptions: [peopleDescription('lookup', { settlesWithin: 1 })] });
   const unfinished = async () => (await states()).filter((state) => state === 'running').length;
   await services.engine.start();
   // Started, with nearly everything still to do: it is done in the background.
   expect(await unfinished()).toBeGreaterThan(20);
+  answer();
   await services.engine.tick();
   await services.engine.quiet();
   await settled(services);

@@ -1,5 +1,6 @@
 import { emptyContent, formatPointer, type Start, type WorkflowContent } from '@golden/core';
 import type { Services } from '../services.ts';
+import { until } from '../testing/checks.ts';
 import {
   addCustomers,
   type Connected,
@@ -149,14 +150,11 @@ describe('removed', () => {
 });
 
 /** Waits until no run of the workflow is under way. */
-async function settled(id: string): Promise<void> {
-  for (let tries = 0; tries < 200; tries++) {
-    await new Promise((resolve) => setTimeout(resolve, 25));
+const settled = (id: string): Promise<void> =>
+  until(async () => {
     const runs = await services.db.selectFrom('run').select('state').where('workflow_id', '=', id).execute();
-    if (runs.every((run) => ['done', 'broken', 'stopped'].includes(run.state))) return;
-  }
-  throw new Error('A run did not end.');
-}
+    return runs.every((run) => ['done', 'broken', 'stopped'].includes(run.state));
+  });
 
 const triggerOf = (id: string) =>
   services.db.selectFrom('trigger_state').selectAll().where('workflow_id', '=', id).executeTakeFirstOrThrow();

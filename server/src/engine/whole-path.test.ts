@@ -1,6 +1,6 @@
 import { checkBalance, formatPointer } from '@golden/core';
 import type { Services } from '../services.ts';
-import { balanceNow, checkNow, decide, goLive, unbalanced } from '../testing/checks.ts';
+import { balanceNow, checkNow, decide, goLive, unbalanced, until } from '../testing/checks.ts';
 import { tabWith } from '../testing/edits.ts';
 import {
   addCustomers,
@@ -241,8 +241,7 @@ test('a run that is stopped cancels what has not begun; taken up again it is del
   addCustomers(world, 400);
   const id = await customersWorkflow(services, connected);
   const { run } = await services.engine.makeLive(id);
-  while ((await services.db.selectFrom('item').select('id').executeTakeFirst()) === undefined)
-    await new Promise((r) => setTimeout(r, 5));
+  await until(async () => (await services.db.selectFrom('item').select('id').executeTakeFirst()) !== undefined);
   await services.engine.stopRun(run);
   await services.engine.finish(run);
   const books = await balanceNow(services, run);
@@ -257,8 +256,7 @@ test('a server that ends in the middle of a run leaves it open, and the next sta
   addCustomers(world, 300);
   const id = await customersWorkflow(services, connected);
   const { run } = await services.engine.makeLive(id);
-  while ((await services.db.selectFrom('item').select('id').executeTakeFirst()) === undefined)
-    await new Promise((r) => setTimeout(r, 5));
+  await until(async () => (await services.db.selectFrom('item').select('id').executeTakeFirst()) !== undefined);
   await services.close();
   services = await openServices(world);
   await services.engine.resume();
@@ -312,20 +310,16 @@ test('the source is asked by itself when its time has come, and not while the wo
   await goLive(services, id);
   await services.engine.start();
   const due = () => services.db.updateTable('trigger_state').set({ next_at: '2020-01-01T00:00:00.000Z' }).execute();
-  const untilRows = async (count: number) => {
-    for (let tries = 0; tries < 60 && (await rows()).length < count; tries++)
-      await new Promise((r) => setTimeout(r, 100));
-    return (await rows()).length;
-  };
   addCustomers(world, 2);
   expect(await rows()).toHaveLength(0);
   await due();
-  expect(await untilRows(2)).toBe(2);
+  await until(async () => (await rows()).length === 2);
   const { next_at } = await services.db.selectFrom('trigger_state').select('next_at').executeTakeFirstOrThrow();
   expect(Date.parse(next_at ?? '') - Date.now()).toBeGreaterThan(4 * 60_000);
   await services.engine.switchOff(id);
   addCustomers(world, 1, 3);
   await due();
-  await new Promise((r) => setTimeout(r, 1500));
+  await services.engine.tick();
+  await services.engine.quiet();
   expect(await rows()).toHaveLength(2);
 });

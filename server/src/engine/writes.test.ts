@@ -1,7 +1,7 @@
 import type { RestDescription } from '@golden/connectors';
 import { Unsure } from '@golden/connectors';
 import type { Services } from '../services.ts';
-import { decide, goLive, settled } from '../testing/checks.ts';
+import { decide, goLive, settled, turns, until } from '../testing/checks.ts';
 import type { TestClock } from '../testing/clock.ts';
 import { customersToApp, type Manner, type PeopleApp, peopleApp, peopleDescription } from '../testing/people-app.ts';
 import {
@@ -282,11 +282,17 @@ test('after a kill only what was on its way, or just about to leave, has to be f
   await open('nothing', 150);
   const { workflow } = await customersToApp(services, connected, app, 'nothing');
   // As slow as an app at a distance: everything that may leave at once is under way.
-  app.before = () => new Promise((resolve) => setTimeout(() => resolve(undefined), 30));
+  let calls = 0;
+  app.before = async () => {
+    calls += 1;
+    await turns(40);
+    calls -= 1;
+    return undefined;
+  };
   await services.engine.makeLive(workflow);
-  while (app.people.length < 40) await new Promise((resolve) => setTimeout(resolve, 5));
+  await until(() => app.people.length >= 40);
   await services.drop();
-  await new Promise((resolve) => setTimeout(resolve, 100));
+  await until(() => calls === 0);
   app.before = () => undefined;
   services = await openServices(world, { descriptions: [peopleDescription('nothing')] });
   await services.engine.resume();

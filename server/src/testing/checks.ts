@@ -16,28 +16,48 @@ export async function unbalanced(services: Services): Promise<string[]> {
   return problems.flat();
 }
 
-/** Time that passes at once between two looks, in milliseconds. */
-const step = 60_000;
-/** So many hours are let pass at the most: what still waits then waits for a person, or for ever. */
-const mostSteps = 12 * 60;
+/** Time that passes at least between two looks, in milliseconds. */
+const leastStep = 60_000;
+/** So long is let pass at the most: what still waits then waits for a person, or for ever. */
+const mostPassed = 12 * 60 * 60_000;
+
+/** Lets everything else that is ready have its turn, so often. */
+export async function turns(count: number): Promise<void> {
+  for (let at = 0; at < count; at++) await new Promise((resolve) => setImmediate(resolve));
+}
+
+/** Waits for something to become true, however long that takes. */
+export async function until(isTrue: () => boolean | Promise<boolean>): Promise<void> {
+  while (!(await isTrue())) await turns(1);
+}
 
 /** Lets time pass until nothing waits any more for an app: as overnight. What is parked stays so. */
 export async function settled(services: Services): Promise<void> {
   const { engine, seams, db } = services;
   await engine.quiet();
   if (!(seams instanceof TestClock)) return;
-  for (let steps = 0; steps < mostSteps; steps++) {
+  for (let passed = 0; passed < mostPassed; ) {
     const waits = await db
       .selectFrom('item')
-      .select('id')
+      .select('wake_at')
       .where('state', '=', 'waiting')
       .where('wake_at', 'is not', null)
       .where('id', 'not in', (eb) => eb.selectFrom('park').select('item_id'))
+      .orderBy('wake_at')
       .limit(1)
       .executeTakeFirst();
-    const held = await db.selectFrom('run').select('id').where('wake_at', 'is not', null).limit(1).executeTakeFirst();
-    if (!waits && !held) return;
+    const held = await db
+      .selectFrom('run')
+      .select('wake_at')
+      .where('wake_at', 'is not', null)
+      .orderBy('wake_at')
+      .limit(1)
+      .executeTakeFirst();
+    const next = [waits?.wake_at, held?.wake_at].flatMap((at) => (at ? [Date.parse(at)] : []));
+    if (next.length === 0) return;
+    const step = Math.max(leastStep, Math.min(...next) - Date.parse(seams.now()));
     seams.pass(step);
+    passed += step;
     await engine.tick();
     await engine.quiet();
   }
