@@ -20,13 +20,15 @@ export type Step = z.infer<typeof StepSchema>;
 export type StepKind = Step['kind'];
 
 /** What each kind may come to, besides what any kind may. */
-export interface KindResults {
+export type KindResults = OfEveryKind<{
   readonly condition: KeptResult;
   readonly lookup: FoundResult | NotFoundResult | WrittenResult;
   readonly write: WrittenResult;
   readonly compute: ComputedResult;
   readonly each: EachResult;
-}
+}>;
+/** The compiler names the kind that is missing here, not where its result is used. */
+type OfEveryKind<T extends Readonly<Record<StepKind, { readonly kind: string }>>> = T;
 
 /** The step of a kind. */
 export type StepOf<K extends StepKind> = Extract<Step, { readonly kind: K }>;

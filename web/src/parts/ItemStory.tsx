@@ -106,7 +106,7 @@ export function StepStory({
 }) {
   return (
     <ol className="space-y-2.5">
-      {layOut(content, state.values).map(({ id, step, turn }) => {
+      {layOut(content, state.values).map(({ id, step, turn }, at) => {
         const result = state.steps[id];
         return (
           <li key={id} className={`border-l-2 border-line-1 pl-3 ${turn ? 'ml-5' : ''}`}>
@@ -114,7 +114,9 @@ export function StepStory({
             {result ? (
               <Result step={step} result={result} isRehearsal={isRehearsal} />
             ) : (
-              <span className="text-ink-2">Not reached</span>
+              <span className="text-ink-2">
+                {state.phase === 'parked' && at === state.at ? 'Waits here' : 'Not reached'}
+              </span>
             )}
           </li>
         );
