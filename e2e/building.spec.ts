@@ -239,18 +239,19 @@ test('two tabs on one draft: what each changed is kept; the same thing changed t
     await one.goto(`${product.url}/workflows/${copy.id}`);
     await expect(one.getByText('Draft saved', { exact: false })).toBeVisible();
   }
-  // The other window loses its connection to what is saved, so both change the same revision.
+  const saved = async () =>
+    (await (await fetch(`${product.url}/api/workflows/${copy.id}`)).json()) as {
+      content: { name: string; start: { trigger: { minutes: number } } };
+    };
+  // What the other window saves arrives only after this one's, so both have changed the same revision.
+  let first = 60;
   await other.route('**/draft', async (route) => {
-    await new Promise((resolve) => setTimeout(resolve, 1500));
+    await expect.poll(async () => (await saved()).content.start.trigger.minutes).toBe(first);
     await route.continue();
   });
   await page.getByLabel('How often', { exact: true }).selectOption({ label: 'every hour' });
   await other.getByLabel('Name of the workflow').fill('Named in the other window');
   await other.getByLabel('Name of the workflow').press('Enter');
-  const saved = async () =>
-    (await (await fetch(`${product.url}/api/workflows/${copy.id}`)).json()) as {
-      content: { name: string; start: { trigger: { minutes: number } } };
-    };
   await expect
     .poll(async () => [(await saved()).content.name, (await saved()).content.start.trigger.minutes], {
       timeout: 12_000,
@@ -259,6 +260,7 @@ test('two tabs on one draft: what each changed is kept; the same thing changed t
   await expect(page.getByLabel('Name of the workflow')).toHaveValue('Named in the other window');
   await expect(other.getByLabel('How often', { exact: true })).toHaveValue('60');
 
+  first = 1440;
   await page.getByLabel('How often', { exact: true }).selectOption({ label: 'once a day' });
   await other.getByLabel('How often', { exact: true }).selectOption({ label: 'every minute' });
   await expect(other.getByText('Nothing is overwritten until you choose', { exact: false })).toBeVisible({
@@ -391,4 +393,44 @@ test('a missing tab is made on the way, with the source’s fields as its column
   await page.getByRole('button', { name: 'Write the draft' }).click();
   await expect(page.getByText('of 15 filled', { exact: false })).toBeVisible();
   await expect(page.getByRole('button', { name: 'Fill id:' })).toContainText('id');
+});
+
+test('asked at set times, or only when somebody says so: brief, list and “Check now” follow', async ({
+  page,
+  demo: product,
+}) => {
+  const id = await firstWorkflow(product);
+  const made = await fetch(`${product.url}/api/workflows/${id}/duplicate`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+  });
+  const { id: copy } = (await made.json()) as { id: string };
+  await page.goto(`${product.url}/workflows/${copy}`);
+  const brief = page.getByRole('region', { name: 'Brief' });
+  await page.getByLabel('When it is asked').selectOption({ label: 'at set times' });
+  await expect(brief).toContainText('which is asked at 06:00 on Monday to Friday');
+  await page.getByLabel('At what time', { exact: true }).fill('18:30');
+  // Days by the keyboard: Monday stays, the four after it go.
+  await page.getByRole('toolbar', { name: 'On which days' }).getByRole('button', { name: 'Tuesday' }).focus();
+  for (let day = 2; day <= 5; day++) {
+    await page.keyboard.press('Space');
+    await page.keyboard.press('ArrowRight');
+  }
+  await expect(brief).toContainText('which is asked at 18:30 on Monday');
+  await expect(page.getByText(/^Next: Mon \d+ \w+ 18:30, Mon/)).toBeVisible();
+  await page.getByRole('toolbar', { name: 'On which days' }).getByRole('button', { name: 'Monday' }).click();
+  await expect(brief).toContainText('Say on which days it is asked.');
+
+  await page.getByLabel('When it is asked').selectOption({ label: 'only when I say so' });
+  await expect(brief).toContainText('which is asked only when you say so');
+  await page.getByRole('button', { name: 'Rehearse', exact: true }).click();
+  await page.getByRole('button', { name: 'Make it live…' }).click();
+  await page.getByRole('dialog').getByRole('button', { name: /Make/ }).click();
+  await expect(page.getByText('is live', { exact: false }).first()).toBeVisible();
+  await page.goto(`${product.url}/workflows`);
+  const row = page.getByRole('row').filter({ has: page.locator(`a[href="/workflows/${copy}"]`) });
+  await expect(row).toContainText('only when you say so');
+  await page.goto(`${product.url}/workflows/${copy}/runs`);
+  await page.getByRole('button', { name: 'Check now' }).click();
+  await expect(page.getByRole('table').getByText('asked', { exact: false }).first()).toBeVisible();
 });

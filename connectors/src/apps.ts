@@ -1,4 +1,5 @@
 import { CallConnector } from './call/call-connector.ts';
+import type { Clock } from './clock.ts';
 import type { Connector } from './connector.ts';
 import { badAddress } from './http/client.ts';
 import { type OAuthApp, readTokens, TokenKeeper, type Tokens } from './http/tokens.ts';
@@ -49,6 +50,7 @@ export interface OpenOptions {
   /** Milliseconds without an answer before a request is given up. */
   readonly timeout?: number;
   readonly retries?: number;
+  readonly clock?: Clock;
   /** Keeps renewed tokens of a signed-in account. */
   readonly keepTokens?: (tokens: Tokens) => Promise<void>;
   /** Whether addresses inside the machine's own network may be called. */
@@ -91,13 +93,14 @@ function restApp(description: RestDescription, address = description.defaultAddr
     ],
     ...(oauth && { signIn: { read: oauth.read, write: oauth.write, app: appAt } }),
     originOf: originOfAddress,
-    open: (settings, { timeout, retries, keepTokens = async () => undefined } = {}) => {
+    open: (settings, { timeout, retries, clock, keepTokens = async () => undefined } = {}) => {
       const at = settings['address'] ?? '';
       const kept = settings['key'] ?? '';
       return new RestConnector(description, {
         address: at,
         key: kept,
-        ...(oauth && { tokens: new TokenKeeper(appAt(at), readTokens(kept), keepTokens) }),
+        ...(oauth && { tokens: new TokenKeeper(appAt(at), readTokens(kept), keepTokens, clock) }),
+        ...(clock && { clock }),
         ...(timeout !== undefined && { timeout }),
         ...(retries !== undefined && { retries }),
       });

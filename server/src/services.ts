@@ -86,6 +86,7 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
   const reach = (point: string): void => seams.reach(point as Parameters<Seams['reach']>[0]);
   const connections = new Connections(db, apps, new Sealing(masterKey), blotting, events, seams, {
     ...options.open,
+    clock: { now: () => Date.parse(seams.now()), uptime: () => seams.uptime() },
     mayCallInside: async () => (await loadSettings(db)).mayCallInside,
     reach,
   });

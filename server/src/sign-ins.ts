@@ -39,7 +39,7 @@ export class SignIns {
   constructor(
     private readonly apps: readonly App[],
     private readonly connections: Connections,
-    private readonly seams: Pick<Seams, 'uptime'>,
+    private readonly seams: Pick<Seams, 'now' | 'uptime'>,
   ) {}
 
   /** Where to send the person, and the name under which the answer can be asked for. */
@@ -73,7 +73,9 @@ export class SignIns {
     if (!app?.signIn) return this.outcome(state);
     try {
       const { name, settings, id } = one.wish;
-      const tokens = await endSignIn(app.signIn.app(settings['address'] ?? ''), one.redirect, one.begun, back);
+      const tokens = await endSignIn(app.signIn.app(settings['address'] ?? ''), one.redirect, one.begun, back, {
+        now: () => Date.parse(this.seams.now()),
+      });
       const key = JSON.stringify(tokens);
       const connection = id
         ? await this.connections.change(id, { name, settings, key }, { isKept: true })

@@ -1,5 +1,6 @@
 import { isWebAddress } from '@golden/core';
 import * as oauth from 'oauth4webapi';
+import { type Clock, realClock } from '../clock.ts';
 import { AppDown, NotSignedIn, NotUnderstood } from '../errors.ts';
 
 /** Tokens of one signed-in account (RFC 6749 section 5.1). */
@@ -85,6 +86,7 @@ export async function endSignIn(
   redirect: string,
   underWay: SignInUnderWay,
   back: URLSearchParams,
+  clock: Pick<Clock, 'now'> = realClock,
 ): Promise<Tokens> {
   const server = await serverOf(app);
   const client: oauth.Client = { client_id: app.clientId };
@@ -99,7 +101,7 @@ export async function endSignIn(
       underWay.verifier,
       optionsFor(app.issuer),
     );
-    return tokensOf(await oauth.processAuthorizationCodeResponse(server, client, response));
+    return tokensOf(await oauth.processAuthorizationCodeResponse(server, client, response), clock);
   } catch (error) {
     const isRefused = error instanceof oauth.AuthorizationResponseError && error.error === 'access_denied';
     throw new NotSignedIn(
@@ -109,11 +111,11 @@ export async function endSignIn(
   }
 }
 
-function tokensOf(result: oauth.TokenEndpointResponse): Tokens {
+function tokensOf(result: oauth.TokenEndpointResponse, clock: Pick<Clock, 'now'>): Tokens {
   return {
     access: result.access_token,
     refresh: result.refresh_token,
-    expiresAt: result.expires_in === undefined ? undefined : Date.now() + result.expires_in * 1000,
+    expiresAt: result.expires_in === undefined ? undefined : clock.now() + result.expires_in * 1000,
   };
 }
 
@@ -128,13 +130,14 @@ export class TokenKeeper {
     private readonly app: OAuthApp,
     private tokens: Tokens | undefined,
     private readonly keep: (tokens: Tokens) => Promise<void>,
+    private readonly clock: Pick<Clock, 'now'> = realClock,
   ) {}
 
   /** A token that is good now. @throws NotSignedIn when there is none and none can be had */
   async access(): Promise<string> {
     if (!this.tokens) throw new NotSignedIn(`${this.app.title}: nobody is signed in yet.`);
     const { access, expiresAt } = this.tokens;
-    if (expiresAt === undefined || expiresAt - margin > Date.now()) return access;
+    if (expiresAt === undefined || expiresAt - margin > this.clock.now()) return access;
     return (await this.renew(access)).access;
   }
 
@@ -162,7 +165,7 @@ export class TokenKeeper {
         refresh,
         optionsFor(this.app.issuer),
       );
-      made = tokensOf(await oauth.processRefreshTokenResponse(server, client, response));
+      made = tokensOf(await oauth.processRefreshTokenResponse(server, client, response), this.clock);
     } catch (error) {
       if (error instanceof oauth.ResponseBodyError)
         throw new NotSignedIn(`${this.app.title}: the sign-in has ended. Sign in again.`, { cause: error });

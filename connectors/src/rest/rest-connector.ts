@@ -14,6 +14,7 @@ import {
   writePointer,
 } from '@golden/core';
 import { dereference } from '@readme/openapi-parser';
+import { type Clock, realClock } from '../clock.ts';
 import type {
   Connector,
   Health,
@@ -41,6 +42,7 @@ export interface RestOptions {
   readonly tokens?: TokenKeeper;
   readonly timeout?: number;
   readonly retries?: number;
+  readonly clock?: Clock;
 }
 
 /** Milliseconds for which an app's description is taken as read. */
@@ -52,6 +54,7 @@ export class RestConnector implements Connector {
   readonly settlesWithin: number | undefined;
   readonly keepsKeysFor: number | undefined;
   private readonly http: HttpClient;
+  private readonly clock: Clock;
   private schemas: { readonly at: number; readonly loaded: Promise<Readonly<Record<string, JsonSchema>>> } | undefined;
 
   constructor(
@@ -59,6 +62,7 @@ export class RestConnector implements Connector {
     private readonly options: RestOptions,
   ) {
     const { auth } = description;
+    this.clock = options.clock ?? realClock;
     this.http = new HttpClient({
       app: description.title,
       address: options.address,
@@ -363,9 +367,9 @@ export class RestConnector implements Connector {
 
   /** The app's own description, looked at again after a few seconds: its owner may have changed it. */
   private loadSchemas(): Promise<Readonly<Record<string, JsonSchema>>> {
-    if (this.schemas && performance.now() - this.schemas.at < descriptionHolds) return this.schemas.loaded;
+    if (this.schemas && this.clock.uptime() - this.schemas.at < descriptionHolds) return this.schemas.loaded;
     const loaded = this.readJson(this.description.openapi).then((document) => this.schemasIn(document));
-    this.schemas = { at: performance.now(), loaded };
+    this.schemas = { at: this.clock.uptime(), loaded };
     loaded.catch(() => {
       this.schemas = undefined;
     });

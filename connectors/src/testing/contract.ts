@@ -28,6 +28,8 @@ export interface Subject {
   readonly key: Pointer;
   /** A change of one field. */
   readonly change: Values;
+  /** Brings a record there by another way, where nothing can be written from here; gives its id. */
+  bring?(number: number): Promise<string>;
   /** Values that the app itself refuses. */
   readonly refused?: Values;
   /** By which the app is told to misbehave. */
@@ -41,6 +43,8 @@ interface Without {
   readonly refusals?: true;
   /** It can't be told to misbehave. */
   readonly troubles?: true;
+  /** Nothing is written to it. */
+  readonly writes?: true;
 }
 
 /** Tests that every connector passes. */
@@ -69,6 +73,7 @@ export function connectorContract(name: string, open: () => Promise<Subject>, wi
       return `contract-${tokens}`;
     };
     const make = async (number: number): Promise<string> =>
+      subject.bring?.(number) ??
       (await subject.connector.create({ write: await planned(subject.values(number)), token: token() })).id;
     const all = async () => {
       const records = [];
@@ -88,7 +93,7 @@ export function connectorContract(name: string, open: () => Promise<Subject>, wi
     test('says who is signed in, the same each time', async () => {
       const [one, other] = [await subject.connector.health(), await subject.connector.health()];
       expect(one.signedInAs).not.toBe('');
-      expect([one.mayRead, one.mayWrite]).toEqual([true, true]);
+      expect([one.mayRead, one.mayWrite]).toEqual([true, !without.writes]);
       expect(other.account).toBe(one.account);
     });
 
@@ -107,7 +112,8 @@ export function connectorContract(name: string, open: () => Promise<Subject>, wi
       const { fields, can } = await subject.connector.describe(subject.path);
       for (const field of fields) expect(FieldSchema.safeParse(field).success).toBe(true);
       expect(new Set(fields.map(({ path }) => path)).size).toBe(fields.length);
-      expect(can).toEqual({ list: true, find: true, create: true, update: true, readBack: true });
+      const writes = !without.writes;
+      expect(can).toEqual({ list: true, find: writes, create: writes, update: writes, readBack: true });
     });
 
     test('lists every record once, with the values that fetching it gives', async () => {
@@ -120,6 +126,20 @@ export function connectorContract(name: string, open: () => Promise<Subject>, wi
       expect(listed.every(({ id }) => id !== '')).toBe(true);
       for (const id of ids.slice(0, 3)) expect(await subject.connector.fetch(subject.path, id)).toMatchObject({ id });
     });
+
+    if (without.writes) {
+      test('nothing is written to it, and what stands there stays', async () => {
+        const id = await make(1);
+        const there = (await subject.connector.fetch(subject.path, id))?.record;
+        const create = await planned(subject.values(2));
+        await expect(subject.connector.create({ write: create, token: token() })).rejects.toThrow(Refused);
+        const update = await planned(subject.change, { kind: 'update', id, before: there ?? {} });
+        await expect(subject.connector.update({ write: update, token: token() })).rejects.toThrow(Refused);
+        await expect(subject.connector.remove(subject.path, id, there)).rejects.toThrow(Refused);
+        expect((await all()).map((one) => [one.id, one.record])).toEqual([[id, there]]);
+      });
+      return;
+    }
 
     test('what was created is found by its key, whole, and what nobody made isn’t', async () => {
       await make(1);

@@ -2,6 +2,7 @@ import { existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 
 import { join } from 'node:path';
 import { emptyContent, type Field, type Start, sentenceText, writeBrief } from '@golden/core';
 import fc from 'fast-check';
+import { connectorContract } from '../../../connectors/src/testing/contract.ts';
 import { productAroundEach } from '../testing/around.ts';
 import { settled, unbalanced } from '../testing/checks.ts';
 import type { TestClock } from '../testing/clock.ts';
@@ -299,3 +300,28 @@ test('fields that are learnt only grow, whatever order they come in', () => {
   expect([types('integer', 'text'), types('boolean', 'date')]).toEqual(['text', 'text']);
   expect(types('text', 'list', 'text')).toBe('list');
 });
+
+connectorContract(
+  'the inbox',
+  async () => {
+    const world = await openWorld();
+    const services = await openServices(world);
+    const inbox = await services.arrivals.addInbox({ name: 'Enquiries', singular: 'enquiry', plural: 'enquiries' });
+    return {
+      connector: await services.connections.connector(inbox.connection),
+      path: inbox.path,
+      values: (number) => ({ '/email': `ada${number}@clay.example` }),
+      bring: async (number) => {
+        await services.arrivals.store(came(inbox, `e-${number}`, enquiry(number)));
+        return `e-${number}`;
+      },
+      key: '/email',
+      change: { '/name': 'Ola' },
+      close: async () => {
+        await services.close();
+        await world.close();
+      },
+    };
+  },
+  { writes: true, refusals: true, troubles: true },
+);
