@@ -200,6 +200,47 @@ test('the mapping is done by keyboard alone', async ({ page, demo: product }) =>
   await expect(page.getByRole('button', { name: 'Fill Note:' })).toContainText('not filled');
 });
 
+test('keys: arrows scroll the worksheet, letters can be switched off; a page that isn’t there helps', async ({
+  page,
+  demo: product,
+}) => {
+  const { id } = await firstWorkflow(product);
+  await page.setViewportSize({ width: 1280, height: 600 });
+  await page.goto(`${product.url}/workflows/${id}`);
+  const samples = page.getByRole('region', { name: 'Worksheet' });
+  await expect(samples.getByRole('tab', { name: /samples/ }).or(samples.getByText(/samples/).first())).toBeVisible();
+  const scroller = samples.locator('.overflow-auto').first();
+  await scroller.evaluate((element: HTMLElement) => {
+    element.tabIndex = 0;
+    element.focus();
+  });
+  await page.keyboard.press('ArrowDown');
+  await expect.poll(() => scroller.evaluate((element) => element.scrollTop)).toBeGreaterThan(0);
+
+  // A letter does nothing once letters are switched off; keys with Ctrl still do.
+  const brief = page.getByRole('region', { name: 'Brief' });
+  const sentence = brief.getByRole('button', { name: /Keep those/ });
+  const adding = brief.getByRole('button', { name: 'Add a condition' });
+  await sentence.click();
+  await page.keyboard.press('a');
+  await expect(adding).toHaveCount(2);
+  await page.keyboard.press('Escape');
+  await page.getByRole('button', { name: 'Shortcuts' }).click();
+  await page.getByLabel('Keys without Ctrl or Alt are on').uncheck();
+  await page.keyboard.press('Escape');
+  await sentence.click();
+  await page.keyboard.press('a');
+  await page.keyboard.press('Control+k');
+  await expect(page.getByRole('dialog')).toBeVisible();
+  await page.keyboard.press('Escape');
+  await expect(adding).toHaveCount(1);
+
+  await page.goto(`${product.url}/workflow/${id}`);
+  await expect(page.getByText('There is nothing at this address.')).toBeVisible();
+  await page.getByRole('link', { name: 'Go to the workflows' }).click();
+  await expect(page.getByRole('heading', { name: 'Workflows' })).toBeVisible();
+});
+
 for (const theme of ['light', 'dark'] as const) {
   test(`the first question of an empty product is accessible in the ${theme} theme`, async ({
     page,

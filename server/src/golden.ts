@@ -11,6 +11,14 @@ const commands: Readonly<Record<string, (args: readonly string[]) => CommandResu
   backup: (args) => backupCommand(args),
 };
 
+const help = `golden                       serves a data folder: golden --data FOLDER --port 4600
+golden formula '<formula>'    works a formula out
+golden duplicates FILE        finds the duplicates in a CSV file
+golden match LEFT RIGHT       finds who is whom in two CSV files
+golden backup FOLDER          copies the data
+golden help                   this list
+A command without anything behind it says what it takes.`;
+
 const [name = '', ...args] = process.argv.slice(2);
 const command = Object.hasOwn(commands, name) ? commands[name] : undefined;
 
@@ -19,6 +27,11 @@ if (command) {
   if (out !== undefined) process.stdout.write(`${out}\n`);
   if (error !== undefined) process.stderr.write(`${error}\n`);
   process.exitCode = code;
+} else if (name === 'help') {
+  process.stdout.write(`${help}\n`);
+} else if (name !== '' && !name.startsWith('-')) {
+  process.stderr.write(`There is no command “${name}”.\n${help}\n`);
+  process.exitCode = 2;
 } else {
   await import('./main.ts');
 }

@@ -9,6 +9,7 @@ import { lazy, StrictMode } from 'react';
 import { createRoot } from 'react-dom/client';
 import { BrowserRouter, Route, Routes } from 'react-router';
 import { queryClient } from './api/queries.ts';
+import { NotFoundPage } from './pages/NotFoundPage.tsx';
 import { TodayPage } from './pages/TodayPage.tsx';
 import { WorkflowPage } from './pages/WorkflowPage.tsx';
 import { WorkflowsPage } from './pages/WorkflowsPage.tsx';
@@ -53,6 +54,7 @@ createRoot(document.getElementById('root') as HTMLElement).render(
             <Route path="connections" element={<ConnectionsPage />} />
             <Route path="practice" element={<PracticePage />} />
             <Route path="settings" element={<SettingsPage />} />
+            <Route path="*" element={<NotFoundPage />} />
           </Route>
         </Routes>
       </BrowserRouter>

@@ -97,7 +97,7 @@ function compute(operator: '+' | '-' | '*' | '/' | '^', left: Decimal, right: De
       result = left.times(right);
       break;
     case '/':
-      if (right.isZero()) return new FormulaError('#DIV/0!', 'Something is divided by nought.');
+      if (right.isZero()) return new FormulaError('#DIV/0!', 'Division by zero.');
       result = left.dividedBy(right);
       break;
     case '^':

@@ -69,7 +69,7 @@ describe('thirds', () => {
     expect(first?.probability).toBeCloseTo((0.36 + 0.01) / (0.36 + 0.01 + 0.09 + 0.04 + 0.01), 10);
   });
 
-  test('probabilities stay between nought and one', () => {
+  test('probabilities stay between zero and one', () => {
     const share = fc.double({ min: 0.02, max: 0.999999, noNaN: true });
     fc.assert(
       fc.property(share, share, share, (x, y, z) => {

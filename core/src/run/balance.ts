@@ -20,7 +20,7 @@ export const emptyBalance: Balance = {
   items: Object.fromEntries(itemStates.map((name) => [name, 0])) as Record<ItemStateName, number>,
 };
 
-/** A balance with these counts of items; states that aren't named count nought. */
+/** A balance with these counts of items; states that aren't named count zero. */
 export function balanceOf(
   counts: { readonly inSource: number; readonly notedEarlier: number; readonly takenIn: number },
   items: Partial<Record<ItemStateName, number>>,

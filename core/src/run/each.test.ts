@@ -134,7 +134,7 @@ test('a value that can’t be worked out is a problem of its own; set by hand it
   expect(step.outcome).toMatchObject({
     kind: 'unsettled',
     step: 'net',
-    message: 'net: Something is divided by nought.',
+    message: 'net: Division by zero.',
   });
   expect(step.state.steps['list']).toEqual({ kind: 'blocked', by: 'net' });
   const set = advance(version, step.state, {

@@ -22,6 +22,7 @@ const run = (...args: string[]) => formulaCommand(args, now);
 
 test.each([
   ['0.1+0.2', 'number', '0.3'],
+  ['-2^2', 'number', '4'],
   ['=UPPER(customer.email)', 'text', 'ZOE@CLAY.EXAMPLE'],
   ["$$'customer.Full name'", 'text', 'Zoë Marsh'],
   ['SUMPRODUCT(order.lines.quantity; order.lines.price)', 'number', '25.2'],
@@ -35,7 +36,7 @@ test.each([
 });
 
 test.each([
-  [['1/0'], 'divided by nought'],
+  [['1/0'], 'Division by zero'],
   [['customer.emial', '--record', file], 'Did you mean customer.email?'],
   [['1 +'], 'Something is missing'],
   [[], 'Give one formula'],

@@ -65,7 +65,7 @@ export function formulaCommand(args: readonly string[], now: string): CommandRes
   let given: { values: Record<string, string | undefined>; positionals: string[] };
   try {
     given = parseArgs({
-      args: [...args],
+      args: withoutMinusAsOption(args),
       allowPositionals: true,
       options: {
         record: { type: 'string' },
@@ -92,6 +92,12 @@ export function formulaCommand(args: readonly string[], now: string): CommandRes
     }
   }
   return evaluateFor(text, record, { zone, country, takenAt: at });
+}
+
+/** A formula may begin with a minus: only what begins with two is an option. */
+function withoutMinusAsOption(args: readonly string[]): string[] {
+  const at = args.findIndex((one) => /^-(?!-)/.test(one));
+  return at < 0 ? [...args] : [...args.toSpliced(at, 1), '--', args[at] ?? ''];
 }
 
 function evaluateFor(

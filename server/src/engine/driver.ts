@@ -27,7 +27,8 @@ import { begunAnew, hasWritten } from './begin-anew.ts';
 import { releaseBehind } from './behind.ts';
 import type { EngineContext } from './context.ts';
 import type { Claimed } from './dispatcher.ts';
-import { Effects, type Resumed } from './effects.ts';
+import { Effects, type Resumed } from './effects/effects.ts';
+import type { ReadingEffect } from './effects/reading.ts';
 import { closeIntent, keepReadBack, lastDone, openIntents, writeOf } from './intents.ts';
 import { accountsNow, ItemAccounts } from './item-accounts.ts';
 import { type JournalLine, type Standstill, shortEffect, storeItem, type Work } from './item-store.ts';
@@ -261,10 +262,7 @@ class Passage {
     return this.work.version.content.steps.findIndex((step) => step.id === plain);
   }
 
-  private async read(
-    at: { readonly state: ItemState; readonly effect: Effect },
-    effect: Exclude<Effect, { kind: 'write' }>,
-  ): Promise<Step> {
+  private async read(at: { readonly state: ItemState; readonly effect: Effect }, effect: ReadingEffect): Promise<Step> {
     const { connection } = effect.target;
     let answer: Answer;
     try {
@@ -283,7 +281,7 @@ class Passage {
   }
 
   /** A matching thread that was lost is started anew, and asked again. */
-  private async readThrough(effect: Exclude<Effect, { kind: 'write' }>): Promise<Answer> {
+  private async readThrough(effect: ReadingEffect): Promise<Answer> {
     const lane = this.work.item.workflow_id;
     for (let tries = 1; ; tries++) {
       try {

@@ -47,7 +47,7 @@ export async function releaseGathered(context: EngineContext): Promise<string[]>
     const { content } = known;
     const { gather } = content.start;
     const age = (Date.parse(seams.now()) - Date.parse(first)) / 60_000;
-    // An age below nought tells of a clock that was put back: nothing waits for it to catch up.
+    // An age below zero tells of a clock that was put back: nothing waits for it to catch up.
     if (gather && count < gather.records && age >= 0 && age < gather.minutes) continue;
     await commits.run(async (trx) => {
       const ids = JSON.stringify(await markGathered(trx, workflow_id, version, content));

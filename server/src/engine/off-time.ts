@@ -26,7 +26,7 @@ const beat = 60_000;
 export async function noteAlive(db: Db, now: string): Promise<void> {
   const last = await readSetting(db, 'alive', AliveSchema);
   const gap = last ? Date.parse(now) - Date.parse(last.at) : 0;
-  // Below nought the clock was put back: there is nothing to tell of it.
+  // Below zero the clock was put back: there is nothing to tell of it.
   if (last && gap >= 0 && gap < beat) return;
   if (last && gap >= leastTold) await writeSetting(db, 'off', { from: last.at, to: now });
   await writeSetting(db, 'alive', { at: now });

@@ -1,5 +1,5 @@
 import type { SourceRecord } from '@golden/connectors';
-import type { Start } from '@golden/core';
+import { readDate, readInstant, type Start } from '@golden/core';
 import type { EngineContext } from './context.ts';
 import { isSince } from './news.ts';
 import { sourcePages } from './source-pages.ts';
@@ -40,15 +40,18 @@ export class Sources {
     return all;
   }
 
-  async count(start: Start, since: string | undefined): Promise<FromWhenCounts> {
+  /** How many records there are, by the clock of a zone: days begin at its midnight. */
+  async count(start: Start, since: string | undefined, zone: string): Promise<FromWhenCounts> {
+    const from = since === undefined ? undefined : readInstant(since, zone);
     let all = 0;
     let later = 0;
     const days = new Map<string, number>();
     for await (const record of this.all(start)) {
       all += 1;
-      if (since && isSince(record, start.on, since)) later += 1;
+      if (from && isSince(record, start.on, from)) later += 1;
       const told = start.on === 'added' ? (record.created ?? record.updated) : (record.updated ?? record.created);
-      if (told) days.set(told.slice(0, 10), (days.get(told.slice(0, 10)) ?? 0) + 1);
+      const day = told === undefined ? undefined : readDate(told, zone, 'day_first');
+      if (day?.ok) days.set(day.date, (days.get(day.date) ?? 0) + 1);
     }
     const sorted = [...days].sort().map(([day, count]) => ({ day, count }));
     return { all, ...(since && { since: later }), days: sorted };

@@ -86,8 +86,11 @@ async function knowVersions({ db, workflows }: EngineContext, intakeId: string):
 }
 
 /** The start as it is carried out here: from when may have been chosen for this place alone. */
-function startOf({ content }: WorkflowVersion, { from_when }: IntakeRow): Start {
-  return from_when === null ? content.start : { ...content.start, fromWhen: JSON.parse(from_when) };
+function startOf({ content, locale }: WorkflowVersion, { from_when }: IntakeRow): Start {
+  const fromWhen = from_when === null ? content.start.fromWhen : (JSON.parse(from_when) as Start['fromWhen']);
+  if (fromWhen.kind !== 'since') return { ...content.start, fromWhen };
+  // A day begins by the clock of the workflow's zone.
+  return { ...content.start, fromWhen: { ...fromWhen, at: readInstant(fromWhen.at, locale.zone) ?? fromWhen.at } };
 }
 
 /** A record as an item at the beginning of its way through a version. */

@@ -564,3 +564,22 @@ describe('the process ends', () => {
     expect(new Set(await mails()).size).toBe(28);
   });
 });
+
+test.each([
+  // Midnight on 10 November in New York is 05:00 UTC; in Auckland it is 11:00 UTC on the day before.
+  ['America/New_York', ['2026-11-10T05:30:00.000Z'], ['2026-11-10T04:30:00.000Z']],
+  ['Pacific/Auckland', ['2026-11-09T11:30:00.000Z'], ['2026-11-09T10:30:00.000Z']],
+])(
+  '“since” begins at midnight by the clock of %s, in the books and in what is shown before',
+  async (zone, taken, left) => {
+    for (const at of [...taken, ...left])
+      world.shop.store.add(customer({ email: `a${at.slice(8, 13)}@clay.example` }), at);
+    const id = await workflow({ fromWhen: { kind: 'since', at: '2026-11-10' } });
+    const { draft, draftRev } = await services.workflows.get(id);
+    await services.workflows.saveDraft(id, { ...draft, zone }, draftRev);
+    const shown = await services.engine.sources.count(draft.start, '2026-11-10', zone);
+    expect([shown.since, shown.days.find(({ day }) => day === '2026-11-10')?.count]).toEqual([1, 1]);
+    await goLive(services, id);
+    expect(await mails()).toEqual(taken.map((at) => `a${at.slice(8, 13)}@clay.example`.toLowerCase()));
+  },
+);

@@ -25,7 +25,7 @@ const DeskValueSchema = z.object({
   text: z.string(),
   /** What was said of it: "one typing slip". */
   said: z.string().nullable(),
-  /** For (above nought) or against, in bits. */
+  /** For (above zero) or against, in bits. */
   bits: z.number(),
   bearing: z.enum(['agrees', 'alike', 'differs', 'empty']).nullable(),
 });

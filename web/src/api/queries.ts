@@ -3,6 +3,7 @@ import { QueryClient, useMutation, useQuery, useQueryClient } from '@tanstack/re
 import { useEffect } from 'react';
 import { toast } from 'sonner';
 import { ApiProblem, call } from './client.ts';
+import { Refresher } from './refresher.ts';
 
 export type Settings = Api['GET /api/settings']['response'];
 export type Workflow = Api['GET /api/workflows/:id']['response'];
@@ -237,9 +238,18 @@ export function useChanges(): void {
   const client = useQueryClient();
   useEffect(() => {
     const source = new EventSource('/api/events');
+    const refresher = new Refresher(client);
+    let wasLost = false;
     source.addEventListener('change', (message) => {
       const event = JSON.parse((message as MessageEvent<string>).data) as ChangeEvent;
-      for (const topic of topics[event.topic]) void client.invalidateQueries({ queryKey: [topic] });
+      for (const topic of topics[event.topic]) refresher.changed(topic);
+    });
+    source.addEventListener('error', () => {
+      wasLost = true;
+    });
+    source.addEventListener('open', () => {
+      if (wasLost) refresher.all();
+      wasLost = false;
     });
     return () => source.close();
   }, [client]);

@@ -30,7 +30,7 @@ export function WritePage() {
   const names = useMemo(() => Object.fromEntries(connections.map((one) => [one.id, one.name])), [connections]);
   const sentences = useMemo(() => writeBrief(content, names), [content, names]);
   const problems = useMemo(() => checkReadiness(content), [content]);
-  // Until the samples are there and were taken through, no count is better than nought.
+  // Until the samples are there and were taken through, no count is better than zero.
   const isCounting = content.start.source !== null && (isLoadingSamples || (samples.length > 0 && runs.length === 0));
   const reachedBy = (id: string): number =>
     id === startId ? samples.length : runs.filter((one) => one.reached.has(id)).length;

@@ -25,7 +25,7 @@ export function ConfirmDialog({ title, isOpen, onClose, onConfirm, confirm, isBu
           <Dialog.Title className="mb-3 font-serif text-xl">{title}</Dialog.Title>
           <div className="space-y-2 text-md">{children}</div>
           <div className="mt-5 flex justify-end gap-2">
-            <Button onClick={onClose}>Not yet</Button>
+            <Button onClick={onClose}>Cancel</Button>
             <Button look="main" onClick={onConfirm} disabled={isBusy}>
               {confirm}
             </Button>

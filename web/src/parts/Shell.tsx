@@ -1,11 +1,12 @@
 import { Keyboard, Merge, Plug, Scale, Search, Settings, Store, Sun, Waypoints } from 'lucide-react';
 import { Suspense, useMemo, useState } from 'react';
-import { NavLink, Outlet, useNavigate } from 'react-router';
+import { NavLink, Outlet, useLocation, useNavigate } from 'react-router';
 import { Toaster } from 'sonner';
 import { useChanges, useSettings, useToday } from '../api/queries.ts';
 import { SetupPage } from '../pages/SetupPage.tsx';
 import { CommandPalette } from './CommandPalette.tsx';
 import { type Command, useOffer } from './commands.ts';
+import { ErrorBoundary } from './ErrorBoundary.tsx';
 import { Mark } from './Mark.tsx';
 import { Loading } from './Messages.tsx';
 import { ShortcutsDialog } from './ShortcutsDialog.tsx';
@@ -25,10 +26,14 @@ const linkLook = ({ isActive }: { isActive: boolean }): string =>
 
 /** The page gone to; the frame stands while it is loaded. */
 function Paged() {
+  const { pathname } = useLocation();
   return (
-    <Suspense fallback={<Loading what="the page" />}>
-      <Outlet />
-    </Suspense>
+    // A page that failed is tried anew when another one is gone to.
+    <ErrorBoundary key={pathname}>
+      <Suspense fallback={<Loading what="the page" />}>
+        <Outlet />
+      </Suspense>
+    </ErrorBoundary>
   );
 }
 

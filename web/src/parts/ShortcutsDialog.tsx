@@ -1,9 +1,15 @@
 import { X } from 'lucide-react';
 import { Dialog } from 'radix-ui';
-import { shortcutList } from './shortcuts.ts';
+import { useState } from 'react';
+import { hasSingleKeys, setSingleKeys, shortcutList } from './shortcuts.ts';
 
 /** The list of all shortcuts. */
 export function ShortcutsDialog({ isOpen, onClose }: { readonly isOpen: boolean; readonly onClose: () => void }) {
+  const [isOn, setOn] = useState(hasSingleKeys);
+  const choose = (next: boolean): void => {
+    setSingleKeys(next);
+    setOn(next);
+  };
   return (
     <Dialog.Root open={isOpen} onOpenChange={(open) => !open && onClose()}>
       <Dialog.Portal>
@@ -18,6 +24,16 @@ export function ShortcutsDialog({ isOpen, onClose }: { readonly isOpen: boolean;
               <X size={18} strokeWidth={1.75} />
             </Dialog.Close>
           </div>
+          <label className="mb-4 flex items-center gap-2">
+            <input
+              type="checkbox"
+              checked={isOn}
+              onChange={(event) => choose(event.target.checked)}
+              className="accent-pine"
+            />
+            Keys without Ctrl or Alt are on
+            <span className="text-sm text-ink-2">Switch them off if you speak to your computer.</span>
+          </label>
           <div className="grid gap-x-8 gap-y-4 sm:grid-cols-2">
             {shortcutList.map(({ where, keys }) => (
               <section key={where}>

@@ -73,8 +73,31 @@ const isTyping = (target: EventTarget | null): boolean =>
 /** True while a dialog, a drawer or a menu is open, to which the keys belong then. */
 const isCovered = (): boolean => document.querySelector('[role="dialog"], [role="menu"]') !== null;
 
-/** Keys by name, such as `n`, `shift+n`, `alt+arrowdown`, `ctrl+k`. */
-export type Shortcuts = Readonly<Record<string, (event: KeyboardEvent) => void>>;
+/**
+ * Keys by name, such as `n`, `shift+n`, `alt+arrowdown`, `ctrl+k`. One that answers `false` declines:
+ * the key then does what it does without it, such as scrolling.
+ */
+export type Shortcuts = Readonly<Record<string, (event: KeyboardEvent) => unknown>>;
+
+const keptName = 'golden-single-keys';
+
+/** Whether keys without Ctrl or Alt do something: people who speak to their machine may switch them off (WCAG 2.1.4). */
+export function hasSingleKeys(): boolean {
+  try {
+    return localStorage.getItem(keptName) !== 'off';
+  } catch {
+    return true;
+  }
+}
+
+/** Switches keys without Ctrl or Alt on or off, on this machine. */
+export function setSingleKeys(isOn: boolean): void {
+  if (isOn) localStorage.removeItem(keptName);
+  else localStorage.setItem(keptName, 'off');
+}
+
+/** True for a sign that is typed alone or with Shift: a letter, a figure, a punctuation mark. */
+export const isSingleKey = (name: string): boolean => [...name.replace(/^shift\+/, '')].length === 1;
 
 /** The name by which a key is looked up. */
 export function keyName(event: KeyboardEvent): string {
@@ -96,8 +119,8 @@ export function useShortcuts(shortcuts: Shortcuts): void {
       if (!run || event.defaultPrevented) return;
       const isGlobal = name === 'ctrl+k';
       if (!isGlobal && (isTyping(event.target) || isCovered())) return;
-      event.preventDefault();
-      run(event);
+      if (isSingleKey(name) && !hasSingleKeys()) return;
+      if (run(event) !== false) event.preventDefault();
     };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);

@@ -132,7 +132,7 @@ export const businessFunctions = [
     'ROUND.MONEY',
     'money:quantity currency:text?',
     'money',
-    'An amount rounded to what its currency has (ISO 4217), halves away from nought.',
+    'An amount rounded to what its currency has (ISO 4217), halves away from zero.',
     ([money, currency]: [Decimal | Money, string?]): FormulaValue => {
       const code = currency?.toUpperCase() ?? (money instanceof Money ? money.currency : '');
       const digits = minorUnits(code);

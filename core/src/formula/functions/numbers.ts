@@ -38,7 +38,7 @@ const change = (of: Quantity, make: (amount: Decimal) => Decimal): Quantity =>
 
 const asIs = (types: readonly StaticType[]): StaticType => (types[0] === 'money' ? 'money' : 'number');
 
-/** Rounds to decimals, or with a negative count to tens and hundreds. Halves go away from nought. */
+/** Rounds to decimals, or with a negative count to tens and hundreds. Halves go away from zero. */
 function roundTo(
   of: Quantity,
   digits: Decimal | undefined,
@@ -132,21 +132,21 @@ export const numberFunctions = [
     'ROUND',
     'number:quantity digits:number?',
     asIs,
-    'Rounded to so many decimals; halves away from nought.',
+    'Rounded to so many decimals; halves away from zero.',
     ([of, digits]: [Quantity, Decimal?]) => roundTo(of, digits, Decimal.ROUND_HALF_UP),
   ),
   number(
     'ROUNDUP',
     'number:quantity digits:number?',
     asIs,
-    'Rounded away from nought.',
+    'Rounded away from zero.',
     ([of, digits]: [Quantity, Decimal?]) => roundTo(of, digits, Decimal.ROUND_UP),
   ),
   number(
     'ROUNDDOWN',
     'number:quantity digits:number?',
     asIs,
-    'Rounded towards nought.',
+    'Rounded towards zero.',
     ([of, digits]: [Quantity, Decimal?]) => roundTo(of, digits, Decimal.ROUND_DOWN),
   ),
   number(
@@ -171,7 +171,7 @@ export const numberFunctions = [
     'number',
     'What is left after a division; it has the divisor’s sign.',
     ([of, divisor]: [Decimal, Decimal]) => {
-      if (divisor.isZero()) return new FormulaError('#DIV/0!', 'Something is divided by nought.');
+      if (divisor.isZero()) return new FormulaError('#DIV/0!', 'Division by zero.');
       return of.minus(divisor.times(of.dividedBy(divisor).floor()));
     },
   ),

@@ -66,7 +66,7 @@ export interface Evidence {
   /** The level in words: "one typing slip". */
   readonly level: string;
   readonly bearing: Bearing;
-  /** Weight in bits (Fellegi–Sunter): above nought for, below against. */
+  /** Weight in bits (Fellegi–Sunter): above zero for, below against. */
   readonly bits: number;
 }
 

@@ -209,7 +209,7 @@ function FixedReading({ filling, around, onFix }: Pick<EditorProps, 'filling' | 
     <p className="mt-1.5 flex flex-wrap items-center gap-2 text-sm text-ink-2">
       This field is read everywhere: {words}.
       <Button look="quiet" onClick={() => onFix(ref, { dates: undefined, decimal: undefined })}>
-        By custom again
+        Use country default
       </Button>
     </p>
   );

@@ -309,7 +309,7 @@ function AlikeFields({ rung, step, described, onChange }: RungProps) {
         );
       })}
       <label className="mt-2 flex items-center gap-2">
-        <span className="text-ink-2">Taken by itself from</span>
+        <span className="text-ink-2">Match automatically from</span>
         <input
           type="number"
           min={50}

@@ -54,7 +54,7 @@ export function FieldPicker({ known, samples, onPick }: PickerProps) {
             </Command.Item>
           );
         })}
-        {found.length === 0 && <p className="px-2.5 py-1.5 text-ink-2">No field is called that.</p>}
+        {found.length === 0 && <p className="px-2.5 py-1.5 text-ink-2">No fields match.</p>}
       </Command.List>
     </Command>
   );

@@ -170,9 +170,7 @@ function Sheet({ step, target, samples, title, onChange }: GridProps) {
         onChoose={setChosen}
         onFold={fold}
       >
-        {rows.length === 0 && (
-          <p className="px-5 py-4 text-ink-2">No field is called that, and none is filled with it.</p>
-        )}
+        {rows.length === 0 && <p className="px-5 py-4 text-ink-2">No fields match.</p>}
         {samples.length === 0 && (
           <p className="px-5 py-4 text-ink-2">Samples stand here as columns as soon as the start has a source.</p>
         )}

@@ -1,16 +1,13 @@
-import type { Answer, Effect, Found, Target } from '@golden/core';
-import type { WriteRow } from '../db/schema.ts';
-import { linkedTo } from '../matching/links.ts';
-import type { MatchWorld } from '../matching/matcher.ts';
-import { FileBatcher, type Sent } from './batch-writer.ts';
-import type { EngineContext } from './context.ts';
-import { sendOnce, writeDirect } from './direct-writer.ts';
-import type { NewIntent } from './intents.ts';
-import type { ItemAccounts } from './item-accounts.ts';
-import { withLastWrites } from './last-written.ts';
-import { type Settled, settleDirect } from './settle.ts';
-
-type Reading = Exclude<Effect, { kind: 'write' }>;
+import type { Answer } from '@golden/core';
+import type { WriteRow } from '../../db/schema.ts';
+import { FileBatcher, type Sent } from '../batch-writer.ts';
+import type { EngineContext } from '../context.ts';
+import { sendOnce, writeDirect } from '../direct-writer.ts';
+import type { NewIntent } from '../intents.ts';
+import type { ItemAccounts } from '../item-accounts.ts';
+import { type Settled, settleDirect } from '../settle.ts';
+import type { ReadingEffect } from './reading.ts';
+import { carryOut } from './registry.ts';
 
 /** What came of finding out about a write: how it stands, or a fault that kept that from being told. */
 export type Resumed = Sent | { readonly row: WriteRow; readonly settled: Exclude<Settled, { kind: 'again' }> };
@@ -28,30 +25,8 @@ export class Effects {
   constructor(private readonly context: EngineContext) {}
 
   /** Asks for what changes nothing. @throws AppError, UnknownConnection, CannotUnseal */
-  async read(effect: Reading, lane: string, accounts: ItemAccounts): Promise<Answer> {
-    switch (effect.kind) {
-      case 'find': {
-        const { connection, path } = effect.target;
-        await this.context.comings.withKey(effect.target, effect.by.path, effect.by.value);
-        const connector = await this.context.connections.connector(connection);
-        const found = await this.context.slots.request(connection, lane, () => connector.find(path, effect.by));
-        return {
-          kind: 'found',
-          matches: await withLastWrites(this.context.db, accounts.of(connection), path, found ?? []),
-        };
-      }
-      case 'match':
-        return this.context.matcher.answer(effect, this.worldOf(lane, accounts));
-      case 'fetch':
-        return { kind: 'fetched', found: await this.fetch(effect.target, effect.id, lane, accounts) };
-      case 'readBack': {
-        const { target, id } = effect;
-        const connector = await this.context.connections.connector(target.connection);
-        const read = await this.context.slots.request(target.connection, lane, () => connector.fetch(target.path, id));
-        this.context.seams.reach('read-back:after');
-        return { kind: 'read', record: read && read.id === id ? read.record : null };
-      }
-    }
+  read(effect: ReadingEffect, lane: string, accounts: ItemAccounts): Promise<Answer> {
+    return carryOut({ context: this.context, lane, accounts }, effect);
   }
 
   /** Makes a write for the first time. */
@@ -82,29 +57,6 @@ export class Effects {
     const sent = await sendOnce(this.context, connector, row, lane, true);
     this.noteSent(sent);
     return sent;
-  }
-
-  /** What a run sees of the places it looks in: the apps as they are now, and what is remembered. */
-  private worldOf(lane: string, accounts: ItemAccounts): MatchWorld {
-    return {
-      read: (target, id) => this.fetch(target, id, lane, accounts),
-      linked: async ({ link, target: { connection, path } }) =>
-        link && linkedTo(this.context.db, accounts.linkEnd(link), { account: accounts.of(connection), path }),
-      coming: (target, ids) => this.context.comings.among(target, ids),
-    };
-  }
-
-  private async fetch(target: Target, id: string, lane: string, accounts: ItemAccounts): Promise<Found | null> {
-    const { context } = this;
-    const connector = await context.connections.connector(target.connection);
-    const there = await context.slots.request(target.connection, lane, () => connector.fetch(target.path, id));
-    const place = { account: accounts.of(target.connection), path: target.path };
-    if (!there) {
-      await context.mirrors.note(place, id, null);
-      return null;
-    }
-    const [found] = await withLastWrites(context.db, place.account, place.path, [{ id, record: there.record }]);
-    return found ?? null;
   }
 
   private noteSent(sent: Sent): void {

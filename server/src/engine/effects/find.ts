@@ -1,0 +1,11 @@
+import { withLastWrites } from '../last-written.ts';
+import type { Reading } from './reading.ts';
+
+/** The records that hold a value in a field; one that is just being made there is waited for. */
+export const find: Reading<'find'> = async ({ context, lane, accounts }, { target, by }) => {
+  const { connection, path } = target;
+  await context.comings.withKey(target, by.path, by.value);
+  const connector = await context.connections.connector(connection);
+  const found = await context.slots.request(connection, lane, () => connector.find(path, by));
+  return { kind: 'found', matches: await withLastWrites(context.db, accounts.of(connection), path, found ?? []) };
+};

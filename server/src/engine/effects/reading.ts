@@ -1,0 +1,37 @@
+import type { Answer, Effect, Found, Target } from '@golden/core';
+import type { EngineContext } from '../context.ts';
+import type { ItemAccounts } from '../item-accounts.ts';
+import { withLastWrites } from '../last-written.ts';
+
+/** For whom something is asked: the workflow whose turn it is, and whose ids are meant. */
+export interface Asker {
+  readonly context: EngineContext;
+  readonly lane: string;
+  readonly accounts: ItemAccounts;
+}
+
+/** An effect that changes nothing. */
+export type ReadingEffect = Exclude<Effect, { kind: 'write' }>;
+
+/** How one kind of reading effect is carried out. @throws AppError, UnknownConnection, CannotUnseal */
+export type Reading<K extends ReadingEffect['kind']> = (
+  asker: Asker,
+  effect: Extract<ReadingEffect, { kind: K }>,
+) => Promise<Answer>;
+
+/** One record as its app has it now, with what the app made of our own values. */
+export async function readRecord(
+  { context, lane, accounts }: Asker,
+  target: Target,
+  id: string,
+): Promise<Found | null> {
+  const connector = await context.connections.connector(target.connection);
+  const there = await context.slots.request(target.connection, lane, () => connector.fetch(target.path, id));
+  const place = { account: accounts.of(target.connection), path: target.path };
+  if (!there) {
+    await context.mirrors.note(place, id, null);
+    return null;
+  }
+  const [found] = await withLastWrites(context.db, place.account, place.path, [{ id, record: there.record }]);
+  return found ?? null;
+}

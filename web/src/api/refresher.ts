@@ -1,0 +1,34 @@
+import type { QueryClient } from '@tanstack/react-query';
+
+/**
+ * Reads anew what changed, without ever cancelling an answer that is on its way: one that takes longer
+ * than the time between two changes would never come. What changed meanwhile is read once more
+ * afterwards, so that what is shown last is what there is.
+ */
+export class Refresher {
+  private readonly underWay = new Set<string>();
+  private readonly again = new Set<string>();
+
+  constructor(private readonly client: Pick<QueryClient, 'invalidateQueries'>) {}
+
+  /** Something under this name has changed. */
+  changed(name: string): void {
+    if (this.underWay.has(name)) {
+      this.again.add(name);
+      return;
+    }
+    this.underWay.add(name);
+    void this.client
+      .invalidateQueries({ queryKey: [name] }, { cancelRefetch: false })
+      .catch(() => undefined)
+      .finally(() => {
+        this.underWay.delete(name);
+        if (this.again.delete(name)) this.changed(name);
+      });
+  }
+
+  /** Anything may have changed: the stream of changes was lost for a while. */
+  all(): void {
+    void this.client.invalidateQueries({}, { cancelRefetch: false });
+  }
+}
