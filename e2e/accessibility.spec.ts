@@ -210,12 +210,18 @@ test('keys: arrows scroll the worksheet, letters can be switched off; a page tha
   const samples = page.getByRole('region', { name: 'Worksheet' });
   await expect(samples.getByRole('tab', { name: /samples/ }).or(samples.getByText(/samples/).first())).toBeVisible();
   const scroller = samples.locator('.overflow-auto').first();
-  await scroller.evaluate((element: HTMLElement) => {
-    element.tabIndex = 0;
-    element.focus();
-  });
-  await page.keyboard.press('ArrowDown');
-  await expect.poll(() => scroller.evaluate((element) => element.scrollTop)).toBeGreaterThan(0);
+  // There is something to scroll once the samples stand there.
+  await expect
+    .poll(() => scroller.evaluate((element) => element.scrollHeight - element.clientHeight))
+    .toBeGreaterThan(0);
+  await expect(async () => {
+    await scroller.evaluate((element: HTMLElement) => {
+      element.tabIndex = 0;
+      element.focus();
+    });
+    await page.keyboard.press('ArrowDown');
+    expect(await scroller.evaluate((element) => element.scrollTop)).toBeGreaterThan(0);
+  }).toPass();
 
   // A letter does nothing once letters are switched off; keys with Ctrl still do.
   const brief = page.getByRole('region', { name: 'Brief' });

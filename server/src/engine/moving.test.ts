@@ -106,8 +106,10 @@ test('taking the newest dismisses all before it: none in between is written', as
 test('what a stopped run left isn’t taken up once a later change has come', async () => {
   await open(1, { on: 'added_or_changed' });
   app.before = (c) => (c.req.method === 'POST' ? 'break' : undefined);
-  await goLive(services, workflow);
-  await services.db.updateTable('item').set({ state: 'cancelled', cause: null, waits_for: null }).execute();
+  await services.engine.finish((await services.engine.makeLive(workflow)).run);
+  await services.engine.quiet();
+  const cancelled = { state: 'cancelled', cause: null, waits_for: null, wake_at: null } as const;
+  await services.db.updateTable('item').set(cancelled).execute();
   await services.db.updateTable('write').set({ status: 'void' }).execute();
   app.before = () => undefined;
   shopChange('Newer');
