@@ -1,7 +1,7 @@
 import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { formatPointer } from '@golden/core';
+import { type CallSpec, formatPointer } from '@golden/core';
 import {
   cardIndex,
   cardKeys,
@@ -162,4 +162,40 @@ connectorContract(
       };
     }),
   { refusals: true, troubles: true },
+);
+
+connectorContract(
+  'a web address',
+  () =>
+    within(async (folder) => {
+      const shop = shopCounter(join(folder, 'shop.sqlite'));
+      const at = await listen(shop.app, 0);
+      const call: CallSpec = {
+        method: 'POST',
+        address: '/customers',
+        headers: [],
+        fields: [
+          { path: '/email', label: 'email', type: 'email' },
+          { path: '/last_name', label: 'last name', type: 'text' },
+        ],
+        onlyReads: false,
+      };
+      const settings = { address: `${at.url}/api`, header: 'Shop-Key', key: shopKeys[0]?.key ?? '' };
+      const connector = appsFor([], {})
+        .find(({ id }) => id === 'web_address')
+        ?.open(settings, { ...quick, mayCallInside: async () => true });
+      return {
+        at,
+        connector: connector as Connector,
+        path: [JSON.stringify(call)],
+        values: (number) => ({ '/email': `ada${number}@clay.example`, '/last_name': `Holm ${number}` }),
+        count: () => shop.store.count(),
+        key: '/email',
+        change: { '/last_name': 'Marsh' },
+        refused: { '/email': 'no address' },
+        state: shop.state,
+        close: async () => shop.store.close(),
+      };
+    }),
+  { reads: true },
 );
