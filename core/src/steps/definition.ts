@@ -71,7 +71,8 @@ export interface Doing<S extends Step = Step> {
 
 /**
  * All that there is to know of one kind of step. `advance`, the brief, the checks of a draft, the
- * comparison of versions and drift ask it; nothing else tells kinds apart.
+ * comparison of versions and drift ask it instead of telling kinds apart. Only what lookups and writes
+ * alone have, such as a place and ways to recognise a record, is told apart where it is dealt with.
  */
 export interface StepDefinition<S extends Step = Step> {
   readonly kind: S['kind'];

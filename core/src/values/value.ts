@@ -51,3 +51,7 @@ export function canonicalText(value: Value | undefined): string {
   }
   return JSON.stringify(value);
 }
+
+/** Whether two values are the same as JSON, whatever the order of their parts; what is absent counts as null. */
+export const isSameJson = (one: unknown, other: unknown): boolean =>
+  one === other || canonicalText((one ?? null) as Value) === canonicalText((other ?? null) as Value);

@@ -1,6 +1,6 @@
 import { definitionOf } from '../steps/registry.ts';
 import type { Step } from '../steps/schemas.ts';
-import { canonicalText, type Value } from '../values/value.ts';
+import { isSameJson } from '../values/value.ts';
 import type { WorkflowContent } from './schema.ts';
 
 /** Two drafts as one, or where both changed the same thing. */
@@ -27,9 +27,6 @@ export function mergeDrafts(base: WorkflowContent, mine: WorkflowContent, theirs
   return { ok: true, content: { ...head, start, steps } as unknown as WorkflowContent };
 }
 
-const isSame = (one: unknown, other: unknown): boolean =>
-  one === other || canonicalText((one ?? null) as Value) === canonicalText((other ?? null) as Value);
-
 function mergeBags(base: Bag, mine: Bag, theirs: Bag, where: string, clashes: string[]): Record<string, unknown> {
   const merged: Record<string, unknown> = {};
   for (const name of new Set([...Object.keys(mine), ...Object.keys(theirs)])) {
@@ -40,8 +37,8 @@ function mergeBags(base: Bag, mine: Bag, theirs: Bag, where: string, clashes: st
 }
 
 function pick(base: unknown, mine: unknown, theirs: unknown, where: string, clashes: string[]): unknown {
-  if (isSame(mine, theirs) || isSame(theirs, base)) return mine;
-  if (isSame(mine, base)) return theirs;
+  if (isSameJson(mine, theirs) || isSameJson(theirs, base)) return mine;
+  if (isSameJson(mine, base)) return theirs;
   clashes.push(where);
   return mine;
 }
@@ -61,7 +58,7 @@ function mergeSteps(
       if (!left) return [];
       if (!was) return [left];
       // Taken away by one and changed by the other.
-      if (!isSame(left, was)) clashes.push(`the sentence “${id}”`);
+      if (!isSameJson(left, was)) clashes.push(`the sentence “${id}”`);
       return [];
     }
     return [mergeStep(was, ours, other, clashes)];
@@ -97,9 +94,9 @@ function mergeOrder(
   const [was, ours, others] = [ids(base), ids(mine), ids(theirs)];
   const shared = (list: string[]): string[] =>
     list.filter((id) => was.includes(id) && ours.includes(id) && others.includes(id));
-  const mineMoved = !isSame(shared(ours), shared(was));
-  const theirsMoved = !isSame(shared(others), shared(was));
-  if (mineMoved && theirsMoved && !isSame(shared(ours), shared(others))) clashes.push('the order of the sentences');
+  const mineMoved = !isSameJson(shared(ours), shared(was));
+  const theirsMoved = !isSameJson(shared(others), shared(was));
+  if (mineMoved && theirsMoved && !isSameJson(shared(ours), shared(others))) clashes.push('the order of the sentences');
   const [main, other] = theirsMoved ? [others, ours] : [ours, others];
   const order = [...main];
   other.forEach((id, at) => {

@@ -5,8 +5,8 @@ import { join } from 'node:path';
 
 const hashPattern = /^[0-9a-f]{64}$/;
 
-/** The SHA-256 of bytes, in hexadecimal figures (FIPS 180-4). */
-export const hashOf = (bytes: Uint8Array): string => createHash('sha256').update(bytes).digest('hex');
+/** The SHA-256 of bytes or of a text, in hexadecimal figures (FIPS 180-4). */
+export const hashOf = (bytes: Uint8Array | string): string => createHash('sha256').update(bytes).digest('hex');
 
 /**
  * Large bytes as files that are called by their hash, so that the same ones lie there once. A file is

@@ -18,10 +18,8 @@ export async function markBehind(trx: Trx, workflowId: string): Promise<void> {
     await sql`UPDATE item SET state = ${state}, cause = 'behind', message = ${message}
     WHERE workflow_id = ${workflowId} AND state = 'running' AND claimed = 0 AND EXISTS (
       SELECT 1 FROM item AS earlier WHERE earlier.intake_id = item.intake_id AND earlier.source_id = item.source_id
-      AND earlier.seq < item.seq AND earlier.state = ${state} AND NOT ${letsPass})`.execute(trx);
+      AND earlier.seq < item.seq AND earlier.state = ${state} AND NOT ${letsPass('earlier')})`.execute(trx);
 }
-
-const isInTheWay = sql<boolean>`NOT (state = 'waiting' AND EXISTS (SELECT 1 FROM park WHERE park.item_id = item.id AND park.holds_later = 0))`;
 
 const openOf = prepared((trx, { intake, source }: { intake: string; source: string }) =>
   trx
@@ -30,7 +28,7 @@ const openOf = prepared((trx, { intake, source }: { intake: string; source: stri
     .where('intake_id', '=', intake)
     .where('source_id', '=', source)
     .where('state', 'in', ['running', 'unsettled', 'waiting'])
-    .where(isInTheWay)
+    .where((eb) => eb.not(letsPass('item')))
     .orderBy('seq'),
 );
 

@@ -9,6 +9,7 @@ import { NotPossible } from './errors.ts';
 import { closeIntent } from './intents.ts';
 import { ItemAccounts } from './item-accounts.ts';
 import { storeItem } from './item-store.ts';
+import { overtaken } from './parks.ts';
 
 /** What is said when something else has moved the item since the person looked at it. */
 const movedOn = 'This record has moved on meanwhile. Look at how it stands now.';
@@ -163,12 +164,11 @@ export async function takeNewest(context: EngineContext, itemId: string): Promis
     if (open.some((one) => one.claimed === 1 || one.state === 'running')) throw new NotPossible(movedOn);
     const earlier = open.slice(0, -1);
     const now = context.seams.now();
-    const reason = 'Overtaken by a newer change.';
-    const decision = JSON.stringify({ kind: 'dismiss', reason });
+    const decision = JSON.stringify({ kind: 'dismiss', reason: overtaken });
     for (const { id } of earlier) {
       await trx
         .updateTable('item')
-        .set({ state: 'dismissed', cause: null, message: reason, waits_for: null, wake_at: null, ended_at: now })
+        .set({ state: 'dismissed', cause: null, message: overtaken, waits_for: null, wake_at: null, ended_at: now })
         .where('id', '=', id)
         .execute();
       await trx.insertInto('decision').values({ id: context.seams.id(), item_id: id, at: now, decision }).execute();

@@ -208,7 +208,7 @@ export class Dispatcher {
 
 const isOpenBefore = sql`EXISTS (SELECT 1 FROM item AS earlier WHERE earlier.intake_id = item.intake_id
   AND earlier.source_id = item.source_id AND earlier.seq < item.seq
-  AND earlier.state IN ('running', 'unsettled', 'waiting') AND NOT ${letsPass})`;
+  AND earlier.state IN ('running', 'unsettled', 'waiting') AND NOT ${letsPass('earlier')})`;
 
 /**
  * Claims the next items of a workflow by one conditional update, and gives them as they are then.

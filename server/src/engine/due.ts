@@ -48,7 +48,7 @@ export async function dueSources(context: EngineContext): Promise<{ readonly id:
     // What was told of stays due until it can be looked at.
     if (isDue && isTold(trigger) && (await isUnderWay(context, id))) continue;
     // Further off than the next time from now can be only when the clock was put back.
-    if (isDue || next === null || at > next) await setNext(context, [id], next);
+    if (isDue || next === null || at > next) await setNext(context, id, next);
     if (isDue) due.push({ id, version: number });
   }
   return due;
@@ -71,24 +71,14 @@ export async function tellTriggers(context: EngineContext, event: string): Promi
     const { trigger, source } = version.content.start;
     return trigger.kind === 'event' && eventOf(trigger, source?.path[0]) === event;
   });
-  if (told.length === 0) return false;
-  await setNext(
-    context,
-    told.map(({ id }) => id),
-    context.seams.now(),
-  );
-  return true;
+  await setDue(context, told);
+  return told.length > 0;
 }
 
 /** What may have been told while nobody listened, or in the last moment of the process before, is looked at. */
 export async function dueAtStart(context: EngineContext): Promise<void> {
   const told = (await liveOnes(context)).filter(({ version }) => isTold(version.content.start.trigger));
-  if (told.length === 0) return;
-  await setNext(
-    context,
-    told.map(({ id }) => id),
-    context.seams.now(),
-  );
+  await setDue(context, told);
 }
 
 /**
@@ -104,11 +94,15 @@ export async function dueAfterStop(context: EngineContext, apart: number): Promi
     const now = seams.now();
     const first = firstAt(version.content.start.trigger, now, version.locale.zone);
     if (first === null || first > now) continue;
-    await setNext(context, [id], new Date(Date.parse(now) + wait).toISOString());
+    await setNext(context, id, new Date(Date.parse(now) + wait).toISOString());
     wait += apart;
   }
 }
 
-async function setNext({ db }: EngineContext, ids: readonly string[], next: string | null): Promise<void> {
-  await db.updateTable('trigger_state').set({ next_at: next }).where('workflow_id', 'in', ids).execute();
+async function setDue(context: EngineContext, live: readonly Live[]): Promise<void> {
+  for (const { id } of live) await setNext(context, id, context.seams.now());
+}
+
+async function setNext({ db }: EngineContext, id: string, next: string | null): Promise<void> {
+  await db.updateTable('trigger_state').set({ next_at: next }).where('workflow_id', '=', id).execute();
 }

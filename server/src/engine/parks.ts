@@ -1,6 +1,7 @@
-import { createHash, randomBytes } from 'node:crypto';
+import { randomBytes } from 'node:crypto';
 import type { JsonRecord, Park, WokenBy } from '@golden/core';
 import { sql } from 'kysely';
+import { hashOf } from '../arrivals/byte-store.ts';
 import type { Trx } from '../db/group-commit.ts';
 import type { Db, ItemRow } from '../db/schema.ts';
 import type { EngineContext } from './context.ts';
@@ -8,7 +9,8 @@ import type { EngineContext } from './context.ts';
 // What parked items wait for. A park outlives the process; nothing is held meanwhile. What wakes an
 // item is stored with its park and taken up by whoever claims the item next.
 
-const overtaken = 'Overtaken by a newer change.';
+/** Why an earlier change of a record was dismissed. */
+export const overtaken = 'Overtaken by a newer change.';
 
 /** The step that gathered items wait at: they haven't begun. */
 export const gatheredStep = 'start';
@@ -19,9 +21,9 @@ const mayWake = sql`item.state = 'waiting' AND item.claimed = 0
   AND NOT EXISTS (SELECT 1 FROM item AS later WHERE later.intake_id = item.intake_id
     AND later.source_id = item.source_id AND later.seq > item.seq AND later.state = 'running')`;
 
-/** True of an item called `earlier` behind which later changes of its record don't stand: they overtake it. */
-export const letsPass = sql`(earlier.state = 'waiting' AND EXISTS
-  (SELECT 1 FROM park WHERE park.item_id = earlier.id AND park.holds_later = 0))`;
+/** True of an item, by the name it has in the statement, behind which later changes of its record don't stand: they overtake it. */
+export const letsPass = (item: 'earlier' | 'item') => sql<boolean>`(${sql.ref(`${item}.state`)} = 'waiting' AND EXISTS
+  (SELECT 1 FROM park WHERE park.item_id = ${sql.ref(`${item}.id`)} AND park.holds_later = 0))`;
 
 /**
  * Stores what an item waits for. One that waits at the same step for an earlier change of the same
@@ -168,8 +170,6 @@ export async function wakeByToken(
     return found && wakeTold(trx);
   });
 }
-
-const hashOf = (token: string): string => createHash('sha256').update(token).digest('hex');
 
 /**
  * Lets go on what something has woken. While a later change of the same record is on its way the

@@ -3,7 +3,7 @@ import { fillingWords } from '../../mapping/filling-text.ts';
 import { ruleText } from '../../matching/lookup/ladder.ts';
 import type { Locale } from '../../values/coerce.ts';
 import { fieldAt } from '../../values/field.ts';
-import { canonicalText, type Value } from '../../values/value.ts';
+import { isSameJson } from '../../values/value.ts';
 import { added, type Change, changed, removed } from '../../workflow/change.ts';
 import type { Place } from '../../workflow/place.ts';
 import type { Around, Given, Renaming, Use } from '../definition.ts';
@@ -61,7 +61,7 @@ export function mappingChanges(
   return [...new Set([...Object.keys(old.mapping), ...Object.keys(step.mapping)])].flatMap((path): Change[] => {
     const [was, is] = [old.mapping[path], step.mapping[path]];
     if (was && is) {
-      if (isSame(was, is)) return [];
+      if (isSameJson(was, is)) return [];
       const text = `“${label(path)}” was filled with ${said(around.before, was)}, now with ${said(around.after, is)}.`;
       return [changed(text)];
     }
@@ -77,7 +77,7 @@ export function ladderChanges({ ladder: was }: PlacedStep, { ladder: is, ...step
   const isOther =
     was &&
     is &&
-    (!isSame(was.rungs, is.rungs) || !isSame(was.remembers, is.remembers) || was.atUnclear !== is.atUnclear);
+    (!isSameJson(was.rungs, is.rungs) || !isSameJson(was.remembers, is.remembers) || was.atUnclear !== is.atUnclear);
   return [
     ...after.filter((rule) => !before.includes(rule)).map((rule) => added(`A rule for ${name}: ${rule}.`)),
     ...before.filter((rule) => !after.includes(rule)).map((rule) => removed(`A rule for ${name}: ${rule}.`)),
@@ -88,7 +88,3 @@ export function ladderChanges({ ladder: was }: PlacedStep, { ladder: is, ...step
 /** What a step's records are called where it is told that something about them changed. */
 export const recordsOf = (step: Pick<PlacedStep, 'name' | 'target'>): string =>
   step.name ?? step.target?.described.plural ?? 'records';
-
-/** Whether two settings are the same, whatever the order of their parts. */
-export const isSame = (one: unknown, other: unknown): boolean =>
-  canonicalText((one ?? null) as Value) === canonicalText((other ?? null) as Value);

@@ -3,7 +3,7 @@ import type { Found } from '../../run/plan.ts';
 import type { Answer, ItemState } from '../../run/state.ts';
 import { fieldAt } from '../../values/field.ts';
 import { pointerLabel } from '../../values/pointer.ts';
-import { isEmpty } from '../../values/value.ts';
+import { isEmpty, isSameJson } from '../../values/value.ts';
 import { changed } from '../../workflow/change.ts';
 import {
   type ConnectionNames,
@@ -19,15 +19,7 @@ import type { AroundHere, Doing, StepDefinition } from '../definition.ts';
 import { formulaIssues } from '../formula-issues.ts';
 import { type Move, needsPerson } from '../move.ts';
 import { type At, targetOf } from '../placed/at.ts';
-import {
-  givenBy,
-  isSame,
-  ladderChanges,
-  mappingChanges,
-  recordsOf,
-  renamedPlace,
-  usesOfPlaced,
-} from '../placed/building.ts';
+import { givenBy, ladderChanges, mappingChanges, recordsOf, renamedPlace, usesOfPlaced } from '../placed/building.ts';
 import { askMatch, meetNone } from '../placed/find.ts';
 import { ladderOf } from '../placed/link.ts';
 import { ladderProblems, mappingProblems } from '../placed/problems.ts';
@@ -52,7 +44,7 @@ export const write: StepDefinition<WriteStep> = {
   changes: (before, after, around, locale) => [
     ...mappingChanges(before, after, around, locale),
     ...ladderChanges(before, after),
-    ...(isSame(before.policies, after.policies)
+    ...(isSameJson(before.policies, after.policies)
       ? []
       : [changed(`Which fields of ${recordsOf(after)} are overwritten has changed.`)]),
   ],
