@@ -14,7 +14,8 @@ import { WorkbookConnector } from './workbook/workbook-connector.ts';
 
 /** What a person is asked for to connect an app. */
 export interface AppSetting {
-  readonly name: 'address' | 'folder' | 'header' | 'key';
+  /** Under which it is stored; `key` is what signs us in, kept sealed. */
+  readonly name: string;
   readonly isOptional?: boolean;
   readonly label: string;
   readonly hint?: string;

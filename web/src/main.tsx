@@ -1,7 +1,6 @@
 import '@fontsource-variable/hanken-grotesk';
 import '@fontsource-variable/jetbrains-mono';
 import '@fontsource-variable/newsreader';
-import '@fontsource-variable/noto-sans-jp';
 import '@fontsource-variable/newsreader/standard-italic.css';
 import './styles.css';
 import { QueryClientProvider } from '@tanstack/react-query';
@@ -9,26 +8,26 @@ import { lazy, StrictMode } from 'react';
 import { createRoot } from 'react-dom/client';
 import { BrowserRouter, Route, Routes } from 'react-router';
 import { queryClient } from './api/queries.ts';
-import { NotFoundPage } from './pages/NotFoundPage.tsx';
 import { TodayPage } from './pages/TodayPage.tsx';
-import { WorkflowPage } from './pages/WorkflowPage.tsx';
-import { WorkflowsPage } from './pages/WorkflowsPage.tsx';
-import { WritePage } from './pages/WritePage.tsx';
 import { Shell } from './parts/Shell.tsx';
 import { applyKeptTheme } from './parts/theme.ts';
 
-// Loaded when they are first gone to; what most people open first comes at once.
+// Loaded when they are first gone to; Today, which most people open first, comes at once.
 const ConnectionsPage = lazy(async () => ({ default: (await import('./pages/ConnectionsPage.tsx')).ConnectionsPage }));
 const DecidePage = lazy(async () => ({ default: (await import('./pages/DecidePage.tsx')).DecidePage }));
 const DuplicatesPage = lazy(async () => ({ default: (await import('./pages/DuplicatesPage.tsx')).DuplicatesPage }));
 const LinksPage = lazy(async () => ({ default: (await import('./pages/LinksPage.tsx')).LinksPage }));
 const NewWorkflowPage = lazy(async () => ({ default: (await import('./pages/NewWorkflowPage.tsx')).NewWorkflowPage }));
+const NotFoundPage = lazy(async () => ({ default: (await import('./pages/NotFoundPage.tsx')).NotFoundPage }));
 const PracticePage = lazy(async () => ({ default: (await import('./pages/PracticePage.tsx')).PracticePage }));
 const RehearsePage = lazy(async () => ({ default: (await import('./pages/RehearsePage.tsx')).RehearsePage }));
 const RunPage = lazy(async () => ({ default: (await import('./pages/RunPage.tsx')).RunPage }));
 const RunsPage = lazy(async () => ({ default: (await import('./pages/RunsPage.tsx')).RunsPage }));
 const SettingsPage = lazy(async () => ({ default: (await import('./pages/SettingsPage.tsx')).SettingsPage }));
 const VersionsPage = lazy(async () => ({ default: (await import('./pages/VersionsPage.tsx')).VersionsPage }));
+const WorkflowPage = lazy(async () => ({ default: (await import('./pages/WorkflowPage.tsx')).WorkflowPage }));
+const WorkflowsPage = lazy(async () => ({ default: (await import('./pages/WorkflowsPage.tsx')).WorkflowsPage }));
+const WritePage = lazy(async () => ({ default: (await import('./pages/WritePage.tsx')).WritePage }));
 
 applyKeptTheme();
 
@@ -61,3 +60,7 @@ createRoot(document.getElementById('root') as HTMLElement).render(
     </QueryClientProvider>
   </StrictMode>,
 );
+
+// Japanese, Chinese and Korean letters: 124 faces that are named only after the page stands, and fetched
+// only when such a letter is shown.
+addEventListener('load', () => void import('@fontsource-variable/noto-sans-jp'));

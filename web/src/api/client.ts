@@ -1,4 +1,5 @@
 import type { Api } from '@golden/server/api';
+import { type ChangingRoute, changedBy, type QueryName } from './changed-by.ts';
 
 /** An answer that says no, in a sentence a person can act on (RFC 9457). */
 export class ApiProblem extends Error {
@@ -20,7 +21,17 @@ type Asked<Name extends keyof Api> = (keyof Api[Name]['params'] extends never
     query?: Partial<NonNullable<Api[Name]['query']>>;
   };
 
-/** Calls one route by its name, such as `GET /api/runs/:id`; types come from the server's declaration. */
+let onChanged: (name: QueryName) => void = () => undefined;
+
+/** Who is told what a call may have changed, by the names under which it is read. */
+export function tellChanges(listener: (name: QueryName) => void): void {
+  onChanged = listener;
+}
+
+/**
+ * Calls one route by its name, such as `GET /api/runs/:id`; types come from the server's declaration.
+ * Whatever a changing route may have changed is read anew, also when it answered no: part of it may be done.
+ */
 export async function call<Name extends keyof Api & string>(
   name: Name,
   asked: Asked<Name>,
@@ -42,6 +53,7 @@ export async function call<Name extends keyof Api & string>(
     throw new ApiProblem(0, 'unreachable', 'Golden Relay’s server can’t be reached. Is it running?', {});
   });
   const body = await response.json().catch(() => ({}));
+  if (method !== 'GET') for (const changed of changedBy[name as ChangingRoute]) onChanged(changed);
   if (!response.ok) {
     const kind =
       String(body.type ?? '')

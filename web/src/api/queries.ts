@@ -1,8 +1,9 @@
 import type { Api, ChangeEvent } from '@golden/server/api';
-import { QueryClient, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { QueryClient, useMutation, useQuery } from '@tanstack/react-query';
 import { useEffect } from 'react';
 import { toast } from 'sonner';
-import { ApiProblem, call } from './client.ts';
+import type { QueryName } from './changed-by.ts';
+import { ApiProblem, call, tellChanges } from './client.ts';
 import { Refresher } from './refresher.ts';
 
 export type Settings = Api['GET /api/settings']['response'];
@@ -38,6 +39,9 @@ export const queryClient = new QueryClient({
     },
   },
 });
+
+const refresher = new Refresher(queryClient);
+tellChanges((name) => refresher.changed(name));
 
 export const useSettings = () => useQuery({ queryKey: ['settings'], queryFn: () => call('GET /api/settings', {}) });
 export const useBackups = () =>
@@ -210,20 +214,21 @@ export const useItem = (id: string) =>
     enabled: id !== '',
   });
 
-/** Does something on the server, tells when it can't, and looks at everything again. */
+/** Reads one thing anew, such as the samples after they were fetched again. */
+export const readAnew = (name: QueryName): void => refresher.changed(name);
+
+/** Does something on the server, and tells when it can't. What it changed is read anew by name (`changed-by.ts`). */
 export function useDo<Input, Output>(work: (input: Input) => Promise<Output>, told?: string) {
-  const client = useQueryClient();
   return useMutation({
     mutationFn: work,
     onSuccess: () => {
       if (told) toast(told);
     },
     onError: (error) => toast.error(error.message),
-    onSettled: () => client.invalidateQueries(),
   });
 }
 
-const topics: Record<ChangeEvent['topic'], readonly string[]> = {
+const topics: Record<ChangeEvent['topic'], readonly QueryName[]> = {
   workflow: ['today', 'workflows', 'workflow', 'versions'],
   run: ['today', 'workflows', 'workflow', 'runs', 'run', 'run-items'],
   item: ['today', 'runs', 'run', 'run-items', 'item', 'decide'],
@@ -235,10 +240,8 @@ const topics: Record<ChangeEvent['topic'], readonly string[]> = {
 
 /** Keeps what is shown in step with the server, by its stream of changes. */
 export function useChanges(): void {
-  const client = useQueryClient();
   useEffect(() => {
     const source = new EventSource('/api/events');
-    const refresher = new Refresher(client);
     let wasLost = false;
     source.addEventListener('change', (message) => {
       const event = JSON.parse((message as MessageEvent<string>).data) as ChangeEvent;
@@ -252,5 +255,5 @@ export function useChanges(): void {
       wasLost = false;
     });
     return () => source.close();
-  }, [client]);
+  }, []);
 }

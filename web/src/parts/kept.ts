@@ -17,8 +17,12 @@ export function useKept<T>(name: string, initial: T): readonly [T, (value: T) =>
   const keep = useCallback(
     (next: T): void => {
       setValue(next);
-      if (next === undefined || next === null || next === '') sessionStorage.removeItem(key);
-      else sessionStorage.setItem(key, JSON.stringify(next));
+      try {
+        if (next === undefined || next === null || next === '') sessionStorage.removeItem(key);
+        else sessionStorage.setItem(key, JSON.stringify(next));
+      } catch {
+        // Full or switched off: it lasts as long as the page, and nothing else depends on it.
+      }
     },
     [key],
   );

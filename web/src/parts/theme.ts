@@ -1,10 +1,11 @@
 import { useEffect, useState } from 'react';
+import { keepHere, readHere } from './here.ts';
 
 export const themes = ['system', 'light', 'dark'] as const;
 export type Theme = (typeof themes)[number];
 
 const kept = (): Theme => {
-  const theme = localStorage.getItem('golden-theme');
+  const theme = readHere('golden-theme');
   return theme === 'light' || theme === 'dark' ? theme : 'system';
 };
 
@@ -18,7 +19,7 @@ export function useTheme(): [Theme, (theme: Theme) => void] {
   const [theme, setTheme] = useState<Theme>(kept);
   useEffect(() => {
     apply(theme);
-    localStorage.setItem('golden-theme', theme);
+    keepHere('golden-theme', theme);
   }, [theme]);
   return [theme, setTheme];
 }

@@ -44,7 +44,11 @@ export function SaveNote({
   if (state.kind === 'unsaved') {
     return (
       <span role="alert" className="flex items-center gap-1.5 pb-1.5 text-sm text-brick">
-        <CloudAlert size={15} aria-hidden="true" /> Not saved yet, kept on this machine. {state.message}
+        <CloudAlert size={15} aria-hidden="true" className="shrink-0" />
+        {state.isKept
+          ? 'Not saved yet, kept on this machine.'
+          : 'Not saved yet, and this browser’s storage is full: keep this window open.'}{' '}
+        {state.message}
       </span>
     );
   }

@@ -2,7 +2,7 @@ import { type JsonRecord, recordTitle } from '@golden/core';
 import { Ear, ExternalLink, ListPlus, Search, Square, X } from 'lucide-react';
 import { useEffect, useState } from 'react';
 import { call } from '../../api/client.ts';
-import { type FoundRecord, useDo, usePlace } from '../../api/queries.ts';
+import { type FoundRecord, readAnew, useDo, usePlace } from '../../api/queries.ts';
 import { Button } from '../../parts/Button.tsx';
 import { Drawer } from '../../parts/Drawer.tsx';
 import { inputLook } from '../../parts/Field.tsx';
@@ -149,8 +149,7 @@ function Listener({ onHeard }: { readonly onHeard: () => void }) {
   const { workflow } = useEditor();
   const [seconds, setSeconds] = useState(0);
   const [problem, setProblem] = useState('');
-  const heard = useDo(async (titles: readonly string[]) => titles, undefined);
-  const { mutate } = heard;
+  const [heard, setHeard] = useState<readonly string[]>();
   useEffect(() => {
     let isOver = false;
     const begun = Date.now();
@@ -163,7 +162,8 @@ function Listener({ onHeard }: { readonly onHeard: () => void }) {
         if (isOver) return;
         const news = await call('GET /api/workflows/:id/samples/heard', { params });
         if (news.length === 0) continue;
-        mutate(news.map((one) => one.title));
+        setHeard(news.map((one) => one.title));
+        readAnew('samples');
         return;
       }
     };
@@ -172,17 +172,17 @@ function Listener({ onHeard }: { readonly onHeard: () => void }) {
       isOver = true;
       clearInterval(clock);
     };
-  }, [workflow.id, mutate]);
+  }, [workflow.id]);
   if (problem) return <ProblemMessage>{problem}</ProblemMessage>;
   return (
     <div role="status" className="mt-2 flex flex-wrap items-center gap-3 rounded-md bg-pine-faint px-3 py-2">
-      {heard.data ? (
-        <span className="text-pine">Caught: {heard.data.join(', ')}. It stands on the sheet.</span>
+      {heard ? (
+        <span className="text-pine">Caught: {heard.join(', ')}. It stands on the sheet.</span>
       ) : (
         <span>Listening for {formatNumber(seconds)} s. Add or change a record in the app; it is caught by itself.</span>
       )}
       <Button look="quiet" icon={<Square size={12} />} onClick={onHeard}>
-        {heard.data ? 'Close' : 'Stop'}
+        {heard ? 'Close' : 'Stop'}
       </Button>
     </div>
   );

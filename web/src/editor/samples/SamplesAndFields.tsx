@@ -13,7 +13,7 @@ import {
 import { BadgeCheck, Plus, RefreshCw, Scissors } from 'lucide-react';
 import { useMemo, useState } from 'react';
 import { call } from '../../api/client.ts';
-import { useDo, useProfile } from '../../api/queries.ts';
+import { readAnew, useDo, useProfile } from '../../api/queries.ts';
 import { Button } from '../../parts/Button.tsx';
 import { formatNumber } from '../../parts/formats.ts';
 import { ProblemMessage } from '../../parts/Messages.tsx';
@@ -27,9 +27,10 @@ export function SamplesAndFields() {
   const { samples, samplesProblem, isLoadingSamples, draft, workflow } = useEditor();
   const [view, setView] = useState<'samples' | 'fields'>('samples');
   const [isOpen, setOpen] = useState(false);
-  const reload = useDo(() =>
-    call('GET /api/workflows/:id/samples', { params: { id: workflow.id }, query: { anew: 'yes' } }),
-  );
+  const reload = useDo(async () => {
+    await call('GET /api/workflows/:id/samples', { params: { id: workflow.id }, query: { anew: 'yes' } });
+    for (const name of ['samples', 'profile', 'lookups', 'counts'] as const) readAnew(name);
+  });
   const { start } = draft.content;
   // biome-ignore lint/correctness/useExhaustiveDependencies: the fields change with these only
   const fields = useMemo(() => fetchedFields(start), [start.source, start.fields]);

@@ -1,0 +1,122 @@
+import type { Api } from '@golden/server/api';
+
+/** What the screens read, each by the first part of its query's name. */
+export type QueryName =
+  | 'settings'
+  | 'today'
+  | 'apps'
+  | 'connections'
+  | 'workflows'
+  | 'workflow'
+  | 'versions'
+  | 'places'
+  | 'place'
+  | 'taken'
+  | 'identifiers'
+  | 'samples'
+  | 'profile'
+  | 'counts'
+  | 'between'
+  | 'usual'
+  | 'drift'
+  | 'lookups'
+  | 'payload'
+  | 'weights'
+  | 'rehearsal'
+  | 'rehearsal-items'
+  | 'runs'
+  | 'run'
+  | 'run-items'
+  | 'item'
+  | 'decide'
+  | 'links'
+  | 'duplicates';
+
+/** The routes that change something, all but those that only read. */
+export type ChangingRoute = Exclude<keyof Api & string, `GET ${string}`>;
+
+const ofConnection: readonly QueryName[] = [
+  'connections',
+  'today',
+  'places',
+  'place',
+  'taken',
+  'identifiers',
+  'samples',
+  'profile',
+  'counts',
+  'drift',
+  'lookups',
+];
+const ofPlace: readonly QueryName[] = ['places', 'place', 'drift', 'identifiers'];
+const ofSamples: readonly QueryName[] = ['samples', 'lookups'];
+const ofItem: readonly QueryName[] = ['today', 'item', 'run', 'run-items', 'runs', 'decide', 'links'];
+const ofWorkflow: readonly QueryName[] = ['workflows', 'workflow', 'today', 'versions'];
+const ofTurning: readonly QueryName[] = [...ofWorkflow, 'runs', 'usual', 'between'];
+
+/**
+ * What is read anew after each route that changes something. A route that isn't named here doesn't
+ * compile: whoever adds one says what it changes.
+ */
+export const changedBy: Readonly<Record<ChangingRoute, readonly QueryName[]>> = {
+  'PUT /api/settings': ['settings', 'today'],
+  'POST /api/backups': ['settings'],
+  'POST /api/stop': ['today', 'workflows', 'workflow'],
+  'POST /api/go-on': ['today', 'workflows', 'workflow'],
+  'POST /api/off/seen': ['today'],
+
+  'POST /api/connections': ['connections', 'apps', 'today'],
+  'POST /api/sign-ins': [],
+  'PUT /api/connections/:id': ofConnection,
+  'POST /api/connections/:id/account': ofConnection,
+  'DELETE /api/connections/:id': ['connections', 'apps', 'today'],
+  'POST /api/connections/:id/check': ['connections', 'today', 'places', 'place'],
+  'POST /api/connections/:id/taken': [],
+  'POST /api/connections/:id/places': ofPlace,
+  'POST /api/connections/:id/columns': ofPlace,
+  'POST /api/connections/:id/identifiers': [],
+
+  'POST /api/workflows': ofWorkflow,
+  'POST /api/workflows/from-choices': ofWorkflow,
+  'POST /api/workflows/import/look': [],
+  'POST /api/workflows/import': ofWorkflow,
+  'POST /api/workflows/:id/duplicate': ofWorkflow,
+  'PUT /api/workflows/:id/folder': ofWorkflow,
+  'DELETE /api/workflows/:id': ofWorkflow,
+  'PUT /api/workflows/:id/draft': ['workflows'],
+  'POST /api/workflows/:id/live': ofTurning,
+  'POST /api/workflows/:id/on': ofTurning,
+  'POST /api/workflows/:id/off': ofTurning,
+  'POST /api/workflows/:id/let-in': ofTurning,
+  'POST /api/workflows/:id/check': ['today', 'workflows', 'runs'],
+
+  'POST /api/workflows/:id/payload': [],
+  'POST /api/workflows/:id/try': [],
+  'POST /api/workflows/:id/samples': ofSamples,
+  'PUT /api/workflows/:id/samples/:sample': ofSamples,
+  'DELETE /api/workflows/:id/samples/:sample': ofSamples,
+  'POST /api/workflows/:id/samples/listen': [],
+  'POST /api/workflows/:id/weights': ['weights', 'workflow', 'lookups'],
+  'POST /api/workflows/:id/rehearsal': ['rehearsal', 'rehearsal-items'],
+  'DELETE /api/workflows/:id/rehearsal': ['rehearsal', 'rehearsal-items'],
+  'POST /api/workflows/:id/send-one': ofItem,
+
+  'POST /api/runs/:id/stop': ofItem,
+  'POST /api/items/:id/decide': ofItem,
+  'POST /api/items/:id/take-newest': ofItem,
+  'POST /api/items/:id/take-up': ofItem,
+  'POST /api/items/:id/take-back': ofItem,
+  'POST /api/items/:id/rule': [...ofItem, 'workflow'],
+  'POST /api/items/:id/merge': ofItem,
+
+  'POST /api/duplicates': ['duplicates'],
+  'DELETE /api/duplicates/:id': ['duplicates'],
+  'POST /api/duplicates/groups/:id/settle': ['duplicates', 'links'],
+  'POST /api/duplicates/groups/:id/undo': ['duplicates', 'links'],
+  'POST /api/duplicates/:id/settle-above': ['duplicates', 'links'],
+  'POST /api/merges/:id/undo': ['duplicates', 'links'],
+
+  'PUT /api/links/:id': ['links'],
+  'DELETE /api/links/:id': ['links'],
+  'POST /api/links/import': ['links'],
+};
