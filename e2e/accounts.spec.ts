@@ -24,7 +24,7 @@ test('a connection that leads elsewhere asks once whether it is the same account
   await page.goto(`${product.url}/connections`);
   await page.getByRole('button', { name, exact: true }).click();
   const drawer = page.getByRole('dialog');
-  const address = drawer.getByLabel('Address of its interface');
+  const address = drawer.getByLabel('Web address of the app');
   const before = await address.inputValue();
   // The same shop under another name of this machine.
   await address.fill(before.replace('127.0.0.1', 'localhost'));

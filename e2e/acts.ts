@@ -54,7 +54,7 @@ export async function beginWorkspace(page: Page, product: Product): Promise<void
 /** An empty draft, as somebody begins who wants to write it sentence by sentence. */
 export async function emptyDraft(page: Page): Promise<void> {
   await page.getByRole('button', { name: 'New workflow' }).first().click();
-  await page.getByRole('button', { name: 'Begin with an empty draft' }).click();
+  await page.getByRole('button', { name: 'Start with an empty draft' }).click();
   await expect(page.getByText('Draft saved', { exact: false })).toBeVisible();
 }
 

@@ -55,7 +55,7 @@ test('three choices lead from an empty product to a rehearsed workflow within 25
   await expect(page.getByRole('region', { name: 'From', exact: true })).toContainText('3 customers · 15 fields');
   await expect(page.getByRole('region', { name: 'To', exact: true })).toContainText('It is empty.');
   await hand.click(page.getByRole('radio', { name: /^Add each new one/ }));
-  await hand.click(page.getByRole('button', { name: 'Write the draft' }));
+  await hand.click(page.getByRole('button', { name: 'Make the draft' }));
 
   // The draft: named, keyed and mapped, each proposal with its reason.
   await expect(page.getByLabel('Name of the workflow')).toHaveValue('Shop counter customers into Workbook shelf');
@@ -69,8 +69,8 @@ test('three choices lead from an empty product to a rehearsed workflow within 25
 
   const before = [await product.writes('shop'), await product.writes('shelf')];
   await hand.click(page.getByRole('button', { name: 'Rehearse', exact: true }));
-  await expect(page.getByLabel('Balance')).toContainText('The books balance');
-  await expect(page.getByLabel('Balance')).toContainText('3taken in=2delivered1unsettled');
+  await expect(page.getByLabel('Balance')).toContainText(/accounted for/);
+  await expect(page.getByLabel('Balance')).toContainText('3taken in=2delivered1needs you');
   expect([await product.writes('shop'), await product.writes('shelf')]).toEqual(before);
   expect(hand.count).toBeLessThanOrEqual(25);
 });
@@ -127,7 +127,7 @@ test('the whole path by keyboard alone: three choices, a condition, a field, reh
   await tabTo(page, /^Keep them in step/);
   await keyboard.press('ArrowDown');
   await expect(page.getByRole('radio', { name: /^Bring everything over/ })).toBeChecked();
-  await enter(/^Write the draft/);
+  await enter(/^Make the draft/);
 
   // The brief: a condition after the start, by its key; then back to the write with the arrows.
   await expect(page.getByLabel('Mapping sheet').getByText('+441632960771')).toBeVisible();
@@ -135,7 +135,7 @@ test('the whole path by keyboard alone: three choices, a condition, a field, reh
   await keyboard.press('ArrowUp');
   await keyboard.press('a');
   await keyboard.press('Enter');
-  await enter(/^Ask something$/);
+  await enter(/^Add a test$/);
   await tabTo(page, /^Field$/);
   await keyboard.type('email');
   await tabTo(page, /^Operator$/);
@@ -195,7 +195,7 @@ test('a renamed column stops the write, is told on Today, and is mapped again', 
   await page.goto(`${product.url}/workflows/${id}/runs`);
   await page.getByRole('button', { name: 'Check now' }).click();
   // Asked now, or by the clock a moment before.
-  await expect(page.getByRole('row').filter({ hasText: '1 unsettled' }).first()).toBeVisible();
+  await expect(page.getByRole('row').filter({ hasText: '1 needs you' }).first()).toBeVisible();
   expect(await product.writes('shelf')).toBe(before);
 
   await page.goto(product.url);
@@ -208,11 +208,11 @@ test('a renamed column stops the write, is told on Today, and is mapped again', 
     .click();
   await expect(page.getByText('on which the mapping of “Phone” rests', { exact: false })).toBeVisible();
   await expect(page.getByLabel('What “Phone” is now')).toHaveValue('/Telephone');
-  await page.getByRole('button', { name: 'Map it again like this' }).click();
+  await page.getByRole('button', { name: 'Map again like this' }).click();
   await expect(page.getByRole('button', { name: 'Fill Telephone:' })).toContainText('phone');
-  await expect(page.getByRole('button', { name: 'Map it again like this' })).toBeHidden();
+  await expect(page.getByRole('button', { name: 'Map again like this' })).toBeHidden();
   await page.getByRole('button', { name: 'Rehearse', exact: true }).click();
-  await expect(page.getByLabel('Balance')).toContainText('The books balance');
+  await expect(page.getByLabel('Balance')).toContainText(/accounted for/);
   await expect(page.getByText('has changed:', { exact: false })).toHaveCount(0);
 
   // The version that is to go live says what is otherwise.
@@ -266,7 +266,7 @@ test('two tabs on one draft: what each changed is kept; the same thing changed t
   await expect(other.getByText('Nothing is overwritten until you choose', { exact: false })).toBeVisible({
     timeout: 12_000,
   });
-  await other.getByRole('button', { name: 'Keep this one' }).click();
+  await other.getByRole('button', { name: 'Keep my version' }).click();
   await expect.poll(async () => (await saved()).content.start.trigger.minutes).toBe(1);
   await other.close();
 });
@@ -278,7 +278,7 @@ test('a ready-made workflow that waits for “becomes” fires once, on the chan
   await page.goto(`${product.url}/workflows/new`);
   await page.getByRole('button', { name: /^New trade accounts for the bookkeeper/ }).click();
   await expect(page.getByRole('dialog')).toContainText('becomes “trade” in the Shop counter');
-  await page.getByRole('button', { name: 'Make a draft of it' }).click();
+  await page.getByRole('button', { name: 'Make a draft' }).click();
   await page.getByRole('link', { name: 'Rehearse' }).click();
   await page.getByRole('button', { name: 'Make it live…' }).click();
   await page.getByRole('button', { name: 'Make it live', exact: true }).click();
@@ -298,7 +298,7 @@ test('a ready-made workflow that waits for “becomes” fires once, on the chan
   };
   const check = async (times: number): Promise<void> => {
     await page.getByRole('button', { name: 'Check now' }).click();
-    await expect(page.getByRole('row', { name: /asked for/ })).toHaveCount(times);
+    await expect(page.getByRole('row', { name: /by hand/ })).toHaveCount(times);
     await expect(page.getByText('on its way')).toHaveCount(0);
   };
   const rows = async (): Promise<string> => {
@@ -327,7 +327,7 @@ test('samples: found, made up and listened for; they stand on the sheet as what 
   await drawer.getByRole('button', { name: 'Paste JSON' }).click();
   await drawer.getByLabel('A record, or a list of records, as JSON').fill('{"first_name": ');
   await drawer.getByRole('button', { name: 'Use as made-up samples' }).click();
-  await expect(drawer.getByText('It is no JSON', { exact: false })).toBeVisible();
+  await expect(drawer.getByText('This is not valid JSON', { exact: false })).toBeVisible();
   const made = {
     first_name: 'Made',
     last_name: 'Up',
@@ -343,7 +343,7 @@ test('samples: found, made up and listened for; they stand on the sheet as what 
   await expect(drawer.getByText('Listening for', { exact: false })).toBeVisible();
   await page.waitForTimeout(600);
   await addCustomer(page, product, { Company: 'Heard Pottery', 'E-mail': 'heard@kiln.example' });
-  await expect(drawer.getByText('Caught: Heard Pottery', { exact: false })).toBeVisible({ timeout: 9000 });
+  await expect(drawer.getByText('Found: Heard Pottery', { exact: false })).toBeVisible({ timeout: 9000 });
 
   await drawer.getByRole('button', { name: 'Find others' }).click();
   await drawer.getByLabel('Text in any field').fill('Earth, Fire');
@@ -390,7 +390,7 @@ test('a missing tab is made on the way, with the source’s fields as its column
   await page.getByLabel('Name of the tab').fill('From the shop');
   await page.getByRole('button', { name: 'Make it', exact: true }).click();
   await expect(page.getByRole('region', { name: 'To', exact: true })).toContainText('0 rows · 15 fields');
-  await page.getByRole('button', { name: 'Write the draft' }).click();
+  await page.getByRole('button', { name: 'Make the draft' }).click();
   await expect(page.getByText('of 15 filled', { exact: false })).toBeVisible();
   await expect(page.getByRole('button', { name: 'Fill id:' })).toContainText('id');
 });
@@ -407,8 +407,8 @@ test('asked at set times, or only when somebody says so: brief, list and “Chec
   const { id: copy } = (await made.json()) as { id: string };
   await page.goto(`${product.url}/workflows/${copy}`);
   const brief = page.getByRole('region', { name: 'Brief' });
-  await page.getByLabel('When it is asked').selectOption({ label: 'at set times' });
-  await expect(brief).toContainText('which is asked at 06:00 on Monday to Friday');
+  await page.getByLabel('When it is checked').selectOption({ label: 'at set times' });
+  await expect(brief).toContainText('which is checked at 06:00 on Monday to Friday');
   await page.getByLabel('At what time', { exact: true }).fill('18:30');
   // Days by the keyboard: Monday stays, the four after it go.
   await page.getByRole('toolbar', { name: 'On which days' }).getByRole('button', { name: 'Tuesday' }).focus();
@@ -416,23 +416,23 @@ test('asked at set times, or only when somebody says so: brief, list and “Chec
     await page.keyboard.press('Space');
     await page.keyboard.press('ArrowRight');
   }
-  await expect(brief).toContainText('which is asked at 18:30 on Monday');
+  await expect(brief).toContainText('which is checked at 18:30 on Monday');
   await expect(page.getByText(/^Next: Mon \d+ \w+ 18:30, Mon/)).toBeVisible();
   await page.getByRole('toolbar', { name: 'On which days' }).getByRole('button', { name: 'Monday' }).click();
-  await expect(brief).toContainText('Say on which days it is asked.');
+  await expect(brief).toContainText('Choose the days.');
 
-  await page.getByLabel('When it is asked').selectOption({ label: 'only when I say so' });
-  await expect(brief).toContainText('which is asked only when you say so');
+  await page.getByLabel('When it is checked').selectOption({ label: 'by hand' });
+  await expect(brief).toContainText('which is checked by hand');
   await page.getByRole('button', { name: 'Rehearse', exact: true }).click();
   await page.getByRole('button', { name: 'Make it live…' }).click();
   await page.getByRole('dialog').getByRole('button', { name: /Make/ }).click();
   await expect(page.getByText('is live', { exact: false }).first()).toBeVisible();
   await page.goto(`${product.url}/workflows`);
   const row = page.getByRole('row').filter({ has: page.locator(`a[href="/workflows/${copy}"]`) });
-  await expect(row).toContainText('only when you say so');
+  await expect(row).toContainText('by hand');
   await page.goto(`${product.url}/workflows/${copy}/runs`);
   await page.getByRole('button', { name: 'Check now' }).click();
-  await expect(page.getByRole('table').getByText('asked', { exact: false }).first()).toBeVisible();
+  await expect(page.getByRole('table').getByText('by hand', { exact: false }).first()).toBeVisible();
   // The tests after this one know the demo as it was.
   const headers = { 'content-type': 'application/json' };
   await fetch(`${product.url}/api/workflows/${copy}/off`, { method: 'POST', headers });

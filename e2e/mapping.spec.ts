@@ -97,12 +97,12 @@ test('an awkward list: a formula typed, a table with unmapped values, day and mo
   await page.getByLabel('Search the fields').fill('Kind');
   await page.getByLabel('Search the fields').press('Enter');
   await kind(page, 'a table').click();
-  await expect(page.getByText('Occurs in the samples and isn’t in the table:')).toBeVisible();
+  await expect(page.getByText('In the samples but not in the table:')).toBeVisible();
   await expect(row(page, 'Account').getByText('isn’t in the table').first()).toBeVisible();
   await page.getByRole('button', { name: 'hobby', exact: true }).click();
   await page.getByLabel('hobby becomes').fill('H');
-  await page.getByLabel('A value that isn’t in the table').selectOption({ label: 'use this one' });
-  await page.getByLabel('Use this one').fill('B');
+  await page.getByLabel('A value that isn’t in the table').selectOption({ label: 'use this value:' });
+  await page.getByLabel('Use this value').fill('B');
   await expect(row(page, 'Account').getByText('H', { exact: true }).first()).toBeVisible();
   await expect(row(page, 'Account').getByText('B', { exact: true }).first()).toBeVisible();
 
@@ -141,17 +141,17 @@ test('an awkward list: a formula typed, a table with unmapped values, day and mo
   expect(table).toContain('TITLE(TRIM(row.Name))');
   const reviewed = table.replace(/^\/Budget,.*$/m, '/Budget,,VALUE(row.Budget),ask Dirk');
   await page
-    .getByLabel('Bring a table back')
+    .getByLabel('Import a table')
     .setInputFiles({ name: 'r.csv', mimeType: 'text/csv', buffer: Buffer.from(reviewed) });
-  await expect(page.getByRole('status').filter({ hasText: 'taken over' })).toContainText('2 rows taken over.');
+  await expect(page.getByRole('status').filter({ hasText: 'taken over' })).toContainText('2 rows imported.');
   await page.keyboard.press('Escape');
   await expect(row(page, 'Budget').getByText('1234.5')).toBeVisible();
   await expect(row(page, 'Budget').getByText('“n/a” can’t be read as a number.')).toBeVisible();
 
   // What arrives is what the sheet showed; the value that can't be read needs a person.
   await page.getByRole('button', { name: 'Rehearse', exact: true }).click();
-  await expect(page.getByLabel('Balance')).toContainText('4taken in=3delivered1unsettled');
-  await expect(page.getByLabel('Balance')).toContainText('The books balance');
+  await expect(page.getByLabel('Balance')).toContainText('4taken in=3delivered1needs you');
+  await expect(page.getByLabel('Balance')).toContainText(/accounted for/);
 });
 
 test('signed in with a person’s leave: an order with lines becomes an invoice with lines', async ({ page, demo }) => {
@@ -200,7 +200,7 @@ test('signed in with a person’s leave: an order with lines becomes an invoice 
   const goOn = await quieten(demo);
   const before = await demo.writes('ledger');
   await page.getByRole('button', { name: 'Rehearse', exact: true }).click();
-  await expect(page.getByLabel('Balance')).toContainText('The books balance');
+  await expect(page.getByLabel('Balance')).toContainText(/accounted for/);
   expect(await demo.writes('ledger')).toBe(before);
   await goOn();
   // The access token has expired meanwhile: it is renewed without anybody noticing.
@@ -214,18 +214,18 @@ test('signed in with a person’s leave: an order with lines becomes an invoice 
   await expect(page.getByRole('heading', { name: /^Invoice S-/ })).toBeVisible();
 });
 
-test('values worked out once, rows for each line, and a call to an address, on one order', async ({ page, demo }) => {
+test('values calculated once, rows for each line, and a call to an address, on one order', async ({ page, demo }) => {
   const browserSays = async (text: string): Promise<string> => {
     await page.locator('.cm-content').click();
     await page.keyboard.press('Control+a');
     await page.keyboard.insertText(text);
     await page.waitForTimeout(250);
     return (
-      (await page.getByLabel('Values worked out').locator('tbody tr').first().locator('td').nth(2).textContent()) ?? ''
+      (await page.getByLabel('Calculated values').locator('tbody tr').first().locator('td').nth(2).textContent()) ?? ''
     );
   };
   await openInvoices(page, demo);
-  await page.getByRole('button', { name: 'Work something out' }).last().click();
+  await page.getByRole('button', { name: 'Calculate values' }).last().click();
   await page.getByLabel('Name of value 1').fill('net');
   // The same in the browser as on the server (awkward ones, against values of the standard's oracle).
   for (const [text, value] of [
@@ -241,7 +241,7 @@ test('values worked out once, rows for each line, and a call to an address, on o
   await browserSays('SUM(order.lines.line_total)');
   await page.getByRole('button', { name: 'For each…' }).last().click();
   await page.getByLabel('The list').selectOption({ label: 'order.lines' });
-  await page.getByRole('button', { name: 'Add a write' }).last().click();
+  await page.getByRole('button', { name: 'Add or update a record' }).last().click();
   await page.getByLabel('To app').selectOption({ label: 'Connect another app…' });
   await page
     .getByRole('dialog')

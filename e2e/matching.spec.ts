@@ -30,7 +30,7 @@ for (const name of [
     await page.goto(`${product.url}/workflows/${id}/rehearse`);
     await page.getByRole('button', { name: 'the last 200', exact: true }).click();
     await expect(page.getByText(/nothing was written/)).toBeVisible({ timeout: 60_000 });
-    await expect(page.getByText('The books balance')).toBeVisible();
+    await expect(page.getByText(/accounted for/)).toBeVisible();
     expect(await writes()).toBe(before);
     // Everything there is, so that there is something to run.
     const { content, rev } = await ask<{ content: { start: object }; rev: number }>(
@@ -116,7 +116,7 @@ test('a required id is looked up from its own cell; an unclear match is asked, d
   await expect(page.getByRole('region', { name: 'Candidates' }).getByRole('button', { name: '1 found' })).toBeVisible();
   await expect(page.getByRole('region', { name: 'Candidates' }).getByText('KILN AND CO LTD')).toBeVisible();
   await page.getByRole('button', { name: /Create or update the person/ }).click();
-  await page.getByLabel('How it is written').selectOption('ladder');
+  await page.getByLabel('How records are written').selectOption('ladder');
   await page.getByRole('button', { name: /Recognised in \d ways?/ }).click();
   await expect(
     page.getByRole('region', { name: 'Candidates' }).getByRole('button', { name: '1 unclear' }),
@@ -124,12 +124,12 @@ test('a required id is looked up from its own cell; an unclear match is asked, d
   await expect(page.getByText('Draft saved', { exact: false })).toBeVisible();
   await ask(product, 'POST', `/api/workflows/${id}/live`);
   // On the desk: side by side, by keyboard alone.
-  await page.goto(`${product.url}/decide`);
+  await page.goto(`${product.url}/needs-you`);
   await expect(page.getByRole('heading', { name: 'One to decide' })).toBeVisible();
   await expect(page.getByRole('heading', { name: 'Which person in the Card index is this?' })).toBeVisible();
   await expect(page.getByRole('columnheader', { name: /Ulla Berg/ })).toHaveCount(3);
   await page.keyboard.press('2');
-  await expect(page.getByText('Nothing waits for you.')).toBeVisible();
+  await expect(page.getByText('Nothing needs you.')).toBeVisible();
   const chosen = async (card: string): Promise<string> => (await fetch(`${product.cards}/people/${card}`)).text();
   const candidates = [first, second];
   const written = (await Promise.all(candidates.map(chosen))).findIndex((text) => text.includes('ulla@berg.example'));
@@ -188,7 +188,7 @@ test('copies in an app: found, the golden record chosen by hand, merged, and put
   await page.getByRole('dialog').getByLabel('Where in it').selectOption({ label: 'people' });
   await page.getByRole('dialog').getByRole('button', { name: 'Search', exact: true }).click();
   const group = page.getByRole('region', { name: 'The group' });
-  await expect(group.getByRole('heading', { name: 'These 2 are likely one' })).toBeVisible({ timeout: 20_000 });
+  await expect(group.getByRole('heading', { name: 'These 2 are probably the same' })).toBeVisible({ timeout: 20_000 });
   // A value is taken by hand; the golden record shows it.
   await group.getByRole('button', { name: 'Ó Briain', exact: true }).click();
   await expect(group.getByText('by hand')).toBeVisible();

@@ -14,7 +14,7 @@ test('a shop that is out for a while holds its records up: told on Today, gone o
   // Nobody is asked: it says why it waits, and when it is tried again.
   await page.goto(product.url);
   const note = page.getByRole('status').filter({ hasText: 'It is tried again by itself' });
-  await expect(note).toContainText('Shop counter had a fault of its own (500)');
+  await expect(note).toContainText('Shop counter had a fault (500)');
   await expect(page.getByRole('heading', { level: 1 })).not.toContainText('source');
 
   // The server ends the hard way in the middle of it and starts again: it still knows.
@@ -30,7 +30,7 @@ test('a shop that is out for a while holds its records up: told on Today, gone o
 
 test('how long an app is tried again by itself is a setting', async ({ page, demo: product }) => {
   await page.goto(`${product.url}/settings`);
-  const hours = page.getByLabel('Hours for which an app that doesn’t answer is tried again by itself');
+  const hours = page.getByLabel('How many hours to keep trying an app that doesn’t answer');
   await expect(hours).toHaveValue('6');
   await hours.fill('400');
   await page.getByRole('button', { name: 'Save' }).click();

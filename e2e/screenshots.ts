@@ -46,7 +46,7 @@ const views: [string, string, ((page: Page) => Promise<void>)?][] = [
   ],
   ['condition', workflow, (page) => sentence(page, /Keep those/)],
   [
-    'write',
+    'edit',
     workflow,
     async (page) => {
       await sentence(page, /Create or update/);
@@ -87,7 +87,7 @@ const views: [string, string, ((page: Page) => Promise<void>)?][] = [
     `${workflow}/runs/${unsettledRun}?state=unsettled`,
     (page) =>
       page
-        .getByRole('row', { name: /unsettled/ })
+        .getByRole('row', { name: /needs you/ })
         .nth(1)
         .click(),
   ],
@@ -101,7 +101,7 @@ const views: [string, string, ((page: Page) => Promise<void>)?][] = [
       await page.getByRole('heading', { name: 'What it finds' }).evaluate((heading) => heading.scrollIntoView());
     },
   ],
-  ['decide', '/decide'],
+  ['needs-you', '/needs-you'],
   ['duplicates', '/duplicates'],
 ];
 
@@ -122,7 +122,7 @@ try {
     product.edit('Customer list.xlsx', 'Customers', { kind: 'rename_column', column: 4, name });
   await rename('Telephone');
   await take('drift', `${workflow}?sentence=list`, (page) =>
-    page.getByRole('button', { name: 'Map it again like this' }).waitFor(),
+    page.getByRole('button', { name: 'Map again like this' }).waitFor(),
   );
   const { id, rev, content } = (await (await fetch(`${product.url}/api${workflow}`)).json()) as {
     id: string;

@@ -135,10 +135,18 @@ test('a workflow file says where it reaches before it is imported; our own pages
   await page.screenshot({ path: test.info().outputPath('import.png') });
   await page.keyboard.press('Escape');
 
-  for (const path of ['/', '/workflows', `/workflows/${id}`, `/workflows/${id}/rehearse`, '/decide', '/runs', '/links'])
+  for (const path of [
+    '/',
+    '/workflows',
+    `/workflows/${id}`,
+    `/workflows/${id}/rehearse`,
+    '/needs-you',
+    '/runs',
+    '/links',
+  ])
     await expect((await page.goto(product.url + path))?.status()).toBe(200);
   await page.goto(`${product.url}/settings`);
-  await page.getByRole('button', { name: 'Make a copy now' }).click();
+  await page.getByRole('button', { name: 'Back up now' }).click();
   await expect(page.getByText(/The last one was made just now/)).toBeVisible();
   await page.screenshot({ path: test.info().outputPath('settings.png') });
   expect(broken).toEqual([]);

@@ -19,7 +19,7 @@ test('going live says what came since the last check; a surge is looked at befor
   await page.goto(`${product.url}/workflows/${id}/rehearse`);
   await page.getByRole('button', { name: 'Make it live…' }).click();
   const dialog = page.getByRole('dialog');
-  await expect(dialog).toContainText('It goes on where the live version stands.');
+  await expect(dialog).toContainText('It continues where the live version is.');
   await expect(dialog).toContainText('“Uma Between”');
   await expect(dialog).toContainText('It is taken in.');
   await page.screenshot({ path: test.info().outputPath('live.png') });
@@ -38,7 +38,7 @@ test('going live says what came since the last check; a surge is looked at befor
     await addCustomer(page, product, { 'First name': name, 'Last name': 'Surge', 'E-mail': `${name}@surge.example` });
   await ask(product, 'POST', `/api/workflows/${id}/check`);
   await page.goto(product.url);
-  const card = page.getByRole('article').filter({ hasText: 'A check is held: far more than usual.' });
+  const card = page.getByRole('article').filter({ hasText: 'A check is on hold: far more records than usual.' });
   await expect(card).toContainText(list);
   await card.getByRole('button', { name: 'See what it is' }).click();
   await expect(dialog).toContainText('Vera Surge');
@@ -49,7 +49,7 @@ test('going live says what came since the last check; a surge is looked at befor
   await expect(card).toBeHidden();
 
   await page.getByRole('button', { name: 'Stop everything' }).click();
-  await dialog.getByLabel('A word why, for whoever reads it').fill('stock-taking until noon');
+  await dialog.getByLabel('Reason (shown to everybody)').fill('stock-taking until noon');
   await dialog.getByRole('button', { name: 'Stop everything' }).click();
   const note = page.getByRole('status').filter({ hasText: 'Everything is stopped' });
   await expect(note).toContainText('stock-taking until noon');
@@ -57,6 +57,6 @@ test('going live says what came since the last check; a surge is looked at befor
   await page.goto(product.url);
   await expect(note).toBeVisible();
   await page.screenshot({ path: test.info().outputPath('stopped.png') });
-  await note.getByRole('button', { name: 'Let it go on' }).click();
+  await note.getByRole('button', { name: 'Continue' }).click();
   await expect(note).toBeHidden();
 });

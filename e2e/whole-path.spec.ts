@@ -33,13 +33,13 @@ test('from an empty product to a row that arrives: seen before, sent once, settl
 
   // A condition, with each sample's verdict.
   await page.getByRole('button', { name: 'Add a condition' }).click();
-  await page.getByRole('button', { name: 'Ask something' }).click();
+  await page.getByRole('button', { name: 'Add a test' }).click();
   await page.getByLabel('Field', { exact: true }).selectOption({ label: 'address · country' });
   await page.getByLabel('Values, separated by commas').fill('GB, IE');
   await expect(page.getByText('2 of 3 samples kept')).toBeVisible();
 
   // A write: the shelf is connected from here, and the fields are mapped over all samples.
-  await page.getByRole('button', { name: 'Add a write' }).click();
+  await page.getByRole('button', { name: 'Add or update a record' }).click();
   await page.getByLabel('To app').selectOption({ label: 'Connect another app…' });
   await connect(page, 'Workbook shelf', shelfAccounts[0]?.token ?? '');
   await page.getByLabel('Place', { exact: true }).selectOption({ label: 'Customer list.xlsx' });
@@ -58,7 +58,7 @@ test('from an empty product to a row that arrives: seen before, sent once, settl
   await page.getByLabel('Search the fields').fill('last name');
   await page.getByLabel('Search the fields').press('Enter');
   await page.getByRole('button', { name: 'squeeze spaces' }).click();
-  await page.getByLabel('The field that recognises a record').selectOption({ label: 'Number' });
+  await page.getByLabel('Matched by').selectOption({ label: 'Number' });
   const sheet = page.getByLabel('Mapping sheet');
   await expect(sheet.getByText('Zoë Ó Briain', { exact: true }).last()).toBeVisible();
   await expect(sheet.getByText('zoe@obriain.example')).toBeVisible();
@@ -72,8 +72,8 @@ test('from an empty product to a row that arrives: seen before, sent once, settl
   const before = [await product.writes('shop'), await product.writes('shelf')];
   await page.getByRole('button', { name: 'Rehearse', exact: true }).click();
   const balance = page.getByLabel('Balance');
-  await expect(balance).toContainText('The books balance');
-  await expect(balance).toContainText('3in Shop counter=3taken in=1delivered1left out1unsettled');
+  await expect(balance).toContainText(/accounted for/);
+  await expect(balance).toContainText('3in Shop counter=3taken in=1delivered1left out1needs you');
   expect([await product.writes('shop'), await product.writes('shelf')]).toEqual(before);
 
   // One for real: sent, read back, and taken back.
@@ -116,11 +116,11 @@ test('from an empty product to a row that arrives: seen before, sent once, settl
   });
   await page.getByRole('button', { name: 'Check now' }).click();
   await page
-    .getByRole('row', { name: /asked for/ })
+    .getByRole('row', { name: /by hand/ })
     .getByRole('link')
     .click();
-  await expect(balance).toContainText('1delivered1unsettled');
-  await expect(balance).toContainText('The books balance');
+  await expect(balance).toContainText('1delivered1needs you');
+  await expect(balance).toContainText(/accounted for/);
 
   // The awkward record is settled: its value is set, and it goes on.
   await page.getByRole('row', { name: /Thistle Studio/ }).click();
@@ -150,7 +150,7 @@ test('a draft survives the server’s crash and a reload while it is edited', as
   await restarted;
   await expect(page.getByText('Draft saved', { exact: false })).toBeVisible({ timeout: 15_000 });
   await page.reload();
-  await expect(page.getByText('something is asked').first()).toBeVisible();
+  await expect(page.getByText('a test is met').first()).toBeVisible();
 });
 
 test('a message arrives when the shop breaks, and its records wait as one case', async ({ page, demo: product }) => {

@@ -4,10 +4,17 @@ import { join } from 'node:path';
 import { build, giveUp, installPackages, needNode, root, say } from './common.mjs';
 
 // Installs what is needed, then lint, types, unit tests and interface tests; the last line sums them all.
+// `npm test -- --only core` runs a part: lint, types, e2e, or the unit tests of one folder; several are
+// told apart by commas.
+
+const parts = ['lint', 'types', 'core', 'connectors', 'server', 'standins', 'demo', 'web', 'e2e'];
+const folders = parts.slice(2, -1);
+const only = chosenParts(process.argv.slice(2));
+const has = (part) => only.includes(part);
 
 needNode();
 installPackages();
-installChromium();
+if (has('e2e')) installChromium();
 
 const bin = (name) => join(root, 'node_modules', '.bin', name);
 const results = join(root, '.tmp', 'test');
@@ -15,25 +22,42 @@ rmSync(results, { recursive: true, force: true });
 mkdirSync(results, { recursive: true });
 const total = { passed: 0, failed: 0 };
 
-check('Lint and format', bin('biome'), ['ci', '.']);
-check('Types', process.execPath, [join(root, 'scripts', 'types.mjs')]);
+if (has('lint')) check('Lint and format', bin('biome'), ['ci', '.']);
+if (has('types')) check('Types', process.execPath, [join(root, 'scripts', 'types.mjs')]);
 
-say('Unit tests.');
-const unitFile = join(results, 'unit.json');
-run(bin('jest'), ['--json', `--outputFile=${unitFile}`]);
-count(unitFile, (unit) => ({
-  passed: unit.numPassedTests,
-  failed: unit.numFailedTests + unit.numRuntimeErrorTestSuites,
-}));
+const unitFolders = folders.filter(has);
+if (unitFolders.length > 0) {
+  say('Unit tests.');
+  const unitFile = join(results, 'unit.json');
+  const where = unitFolders.length < folders.length ? ['--roots', ...unitFolders] : [];
+  run(bin('jest'), ['--json', `--outputFile=${unitFile}`, ...where]);
+  count(unitFile, (unit) => ({
+    passed: unit.numPassedTests,
+    failed: unit.numFailedTests + unit.numRuntimeErrorTestSuites,
+  }));
+}
 
-build();
-say('Interface tests.');
-const interfaceFile = join(results, 'interface.json');
-run(bin('playwright'), ['test', '--config', 'e2e/playwright.config.ts'], { GOLDEN_E2E_JSON: interfaceFile });
-count(interfaceFile, ({ stats }) => ({ passed: stats.expected + stats.flaky, failed: stats.unexpected }));
+if (has('e2e')) {
+  build();
+  say('Interface tests.');
+  const interfaceFile = join(results, 'interface.json');
+  run(bin('playwright'), ['test', '--config', 'e2e/playwright.config.ts'], { GOLDEN_E2E_JSON: interfaceFile });
+  count(interfaceFile, ({ stats }) => ({ passed: stats.expected + stats.flaky, failed: stats.unexpected }));
+}
 
 console.log(`${total.passed} passed, ${total.failed} failed`);
 process.exit(total.failed > 0 ? 1 : 0);
+
+/** The parts asked for; all of them when none is named, and a list of what there is when one isn't known. */
+function chosenParts(given) {
+  const at = given.indexOf('--only');
+  if (at < 0 && given.length === 0) return parts;
+  const named = at < 0 ? [] : (given[at + 1] ?? '').split(',').filter(Boolean);
+  const strange = named.filter((one) => !parts.includes(one));
+  if (named.length === 0 || strange.length > 0)
+    giveUp(`Usage: npm test -- --only PART[,PART]. The parts are ${parts.join(', ')}.`);
+  return named;
+}
 
 function run(command, args, more = {}) {
   return spawnSync(command, args, {

@@ -80,7 +80,7 @@ function restApp(description: RestDescription, address = description.defaultAddr
   const appAt = (at: string): OAuthApp => ({ title, issuer: originOf(at, title), clientId: oauth?.clientId ?? '' });
   const key = {
     name: 'key',
-    label: 'Key',
+    label: 'Access key',
     isSecret: true,
     ...(description.keyHint && { hint: description.keyHint }),
   } as const;
@@ -89,7 +89,7 @@ function restApp(description: RestDescription, address = description.defaultAddr
     title,
     holds: description.recordTypes.map((type) => type.plural).join(', '),
     settings: [
-      { name: 'address', label: 'Address of its interface', isSecret: false, ...(address && { value: address }) },
+      { name: 'address', label: 'Web address of the app', isSecret: false, ...(address && { value: address }) },
       ...(oauth ? [] : [key]),
     ],
     ...(oauth && { signIn: { read: oauth.read, write: oauth.write, app: appAt } }),
@@ -127,12 +127,12 @@ function shelfApp(address: string | undefined): App {
     holds: '.xlsx and .csv files',
     makesPlaces: true,
     settings: [
-      { name: 'address', label: 'Address of its interface', isSecret: false, ...(address && { value: address }) },
+      { name: 'address', label: 'Web address of the app', isSecret: false, ...(address && { value: address }) },
       {
         name: 'key',
         label: 'Token',
         isSecret: true,
-        hint: 'From the shelf’s page “Tokens and trouble”. To append rows it needs the right to edit.',
+        hint: 'On the shelf’s page “Access keys and faults”. To append rows it needs the right to edit.',
       },
     ],
     originOf: originOfAddress,
@@ -172,7 +172,7 @@ const addressApp: App = {
     },
     {
       name: 'header',
-      label: 'Header with the secret',
+      label: 'Header with the access key',
       hint: 'Usually Authorization.',
       isSecret: false,
       isOptional: true,
@@ -180,8 +180,8 @@ const addressApp: App = {
     },
     {
       name: 'key',
-      label: 'Its value',
-      hint: 'The secret as it is sent, such as Bearer and the token.',
+      label: 'Value of the header',
+      hint: 'As it is sent, such as Bearer and the token.',
       isSecret: true,
       isOptional: true,
     },

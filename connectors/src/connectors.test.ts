@@ -78,7 +78,7 @@ describe('CSV by RFC 4180 section 2', () => {
     const wide = await openBook('x.csv', Buffer.from('\ufeffN\nZoé\n', 'utf16le'));
     expect(wide.sheets[0]?.rows[0]?.record).toEqual({ N: 'Zoé' });
     expect(wide.readOnlyBecause).toContain('UTF-16');
-    await expect(openBook('x.csv', Buffer.from([0x00, 0xff, 0x81]))).rejects.toThrow('no text');
+    await expect(openBook('x.csv', Buffer.from([0x00, 0xff, 0x81]))).rejects.toThrow('not a text');
     await expect(openBook('x.csv', Buffer.from('a,b\n"open,b\n'))).rejects.toThrow('isn’t closed');
   });
 });
@@ -141,7 +141,7 @@ describe('a workbook', () => {
   });
 
   test('what is none is told', async () => {
-    await expect(openBook('x.xlsx', Buffer.from('<!doctype html>'))).rejects.toThrow('no .xlsx workbook');
+    await expect(openBook('x.xlsx', Buffer.from('<!doctype html>'))).rejects.toThrow('not an .xlsx workbook');
   });
 
   describe('in a folder', () => {

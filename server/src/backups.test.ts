@@ -93,7 +93,7 @@ describe('copies of the data file', () => {
     const file = join(folder, 'not a folder');
     writeFileSync(file, '');
     await product.reopen({ backupFolder: file });
-    await expect(product.services.backups.make()).rejects.toThrow('No copy of the data could be made');
+    await expect(product.services.backups.make()).rejects.toThrow('No backup could be made');
     expect(product.services.backups.trouble).toContain('not a folder');
     expect(await backupCommand([file, '--data', product.world.folder])).toMatchObject({ code: 1 });
     expect(await backupCommand([folder, '--data', '/nowhere'])).toMatchObject({
@@ -107,7 +107,7 @@ describe('copies of the data file', () => {
   test('a damaged data file makes no copy', async () => {
     const damaged = join(folder, 'golden.sqlite');
     writeFileSync(damaged, Buffer.alloc(8192, 7));
-    await expect(backupFrom(damaged, join(folder, 'copies'), clockAt(0))).rejects.toThrow('No copy was made');
+    await expect(backupFrom(damaged, join(folder, 'copies'), clockAt(0))).rejects.toThrow('No backup was made');
     expect(readdirSync(join(folder, 'copies'))).toEqual([]);
   });
 

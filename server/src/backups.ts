@@ -107,7 +107,7 @@ export class Backups {
       this.trouble = null;
       return copy;
     } catch (error) {
-      this.trouble = `No copy of the data could be made in ${folder}: ${(error as Error).message}`;
+      this.trouble = `No backup could be made in ${folder}: ${(error as Error).message}`;
       throw new BackupFailed(this.trouble, { cause: error });
     } finally {
       events.tell({ topic: 'workspace' });
@@ -173,7 +173,7 @@ export async function backupFrom(dataFile: string, folder: string, now: string):
     await copyBytes(join(dirname(dataFile), 'bytes'), join(folder, 'bytes'));
     return copy;
   } catch (error) {
-    throw new BackupFailed(`No copy was made in ${folder}: ${(error as Error).message}`, { cause: error });
+    throw new BackupFailed(`No backup was made in ${folder}: ${(error as Error).message}`, { cause: error });
   }
 }
 

@@ -48,7 +48,7 @@ test('a keeper of an earlier sign-in doesn’t write over the new one', async ()
   const before = await sealed();
   const now = Date.now();
   const later = jest.spyOn(Date, 'now').mockImplementation(() => now + 2 * 3_600_000);
-  await expect(old.health()).rejects.toThrow('signed in anew meanwhile');
+  await expect(old.health()).rejects.toThrow('signed in again in the meantime');
   later.mockRestore();
   expect(await sealed()).toEqual(before);
   expect((await services.connections.check(ledger)).health?.signedInAs).toContain('Ana Reis');

@@ -58,7 +58,7 @@ export class KeyNeeded extends Told {
   readonly status = 409;
   readonly type = 'key-needed';
   constructor(origin: string) {
-    super(`The key was given for ${origin}. Give it again for the new address.`);
+    super(`The access key was given for ${origin}. Enter it again for the new address.`);
   }
 }
 
@@ -448,7 +448,7 @@ export class Connections {
   async opened(id: string): Promise<Opened> {
     if (this.unclear.has(id))
       throw new AccountUnclear(
-        `${(await this.row(id)).name} leads elsewhere than before. Say under Connections whether it is the same account.`,
+        `${(await this.row(id)).name} leads to another address than before. Say under Connections whether it is the same account.`,
       );
     if (this.unverified.has(id)) await this.verifiedOnce(id);
     return this.openedAnyway(id);
@@ -521,7 +521,7 @@ export class Connections {
           .where('secret', 'is', kept)
           .executeTakeFirst();
         if (stored.numUpdatedRows === 0n)
-          throw new NotSignedIn(`${this.app(row.app).title}: somebody signed in anew meanwhile. Try again.`);
+          throw new NotSignedIn(`${this.app(row.app).title}: somebody signed in again in the meantime. Try again.`);
         kept = secret;
       });
     return this.app(row.app).open({ ...settings, key }, { ...this.options, keepTokens });

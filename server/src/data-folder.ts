@@ -92,7 +92,7 @@ export function expectContent(dataFile: string, keyFile: string): void {
   const isEmpty = (file: string): boolean => !existsSync(file) || statSync(file).size === 0;
   if (!existsSync(dataFile) || !isEmpty(dataFile) || !isEmpty(`${dataFile}-wal`) || isEmpty(keyFile)) return;
   throw new CannotUseFolder(
-    `The data file ${dataFile} is empty, though there was a workspace: its key lies in ${keyFile}. Put a copy of the data file back, or begin an empty workspace by starting once with --new.`,
+    `The data file ${dataFile} is empty, though there was a workspace: its key is in ${keyFile}. Put a copy of the data file back, or begin an empty workspace by starting once with --new.`,
   );
 }
 
@@ -117,7 +117,7 @@ export function asSentence(folder: string, error: unknown): Error {
     if (code === 'ENOTDIR' || code === 'EEXIST')
       return `${folder} is a file, not a folder. Choose a folder with --data.`;
     if (/^SQLITE_(NOTADB|CORRUPT)/.test(code))
-      return `The data file in ${folder} is damaged. Put a copy of it back (copies of the last nights lie in ${folder}.backups), then start again.`;
+      return `The data file in ${folder} is damaged. Put a backup of it back (those of the last nights are in ${folder}.backups), then start again.`;
     return undefined;
   };
   const sentence = said(code);

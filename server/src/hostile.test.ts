@@ -210,7 +210,7 @@ describe('what used to be a fault has its sentence', () => {
       'begins with “/”',
     ],
     ['POST /api/items/ITEM/rule', { candidate: 'x', says: 'new', take: true }, 409, 'no rule to make of it'],
-    ['POST /api/workflows/FLOW/weights', { step: 'list' }, 409, 'nothing to learn from'],
+    ['POST /api/workflows/FLOW/weights', { step: 'list' }, 409, 'nothing to learn'],
     ['GET /api/runs/none', undefined, 409, 'isn’t there any more'],
   ])('%s', async (route, body, status, sentence) => {
     addCustomers(product.world, 1);

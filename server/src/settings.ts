@@ -5,7 +5,7 @@ import type { Db } from './db/open.ts';
 export const SettingsSchema = z.object({
   /** The business's name, shown at the top. */
   workspace: z.string().max(80),
-  zone: z.string().refine(isZone, 'This is no IANA time zone, such as Europe/London.'),
+  zone: z.string().refine(isZone, 'This is not a time zone. Use a name such as Europe/London.'),
   country: z.string().regex(/^[A-Z]{2}$/, 'A country is two capital letters, such as GB.'),
   isPractice: z.boolean(),
   /** How new workflows are called: words in braces are filled in. */

@@ -45,10 +45,10 @@ export class SignIns {
   /** Where to send the person, and the name under which the answer can be asked for. */
   async begin(wish: SignInWish, redirect: string): Promise<{ url: string; state: string }> {
     const app = this.apps.find((one) => one.id === wish.app);
-    if (!app?.signIn) throw new UnknownConnection(`“${wish.app}” is no app that a person signs in to.`);
+    if (!app?.signIn) throw new UnknownConnection(`“${wish.app}” is not an app that a person signs in to.`);
     const { read, write } = app.signIn;
     const address = wish.settings['address'] ?? '';
-    if (!URL.canParse(address)) throw new UnknownConnection('The address is no web address.');
+    if (!URL.canParse(address)) throw new UnknownConnection('This is not a web address.');
     const begun = await beginSignIn(app.signIn.app(address), redirect, wish.mayWrite ? write : read);
     for (const [state, one] of this.underWay) if (one.until < this.seams.uptime()) this.underWay.delete(state);
     const outcome: SignInState = { state: 'waiting', connection: null, message: null };
@@ -60,7 +60,7 @@ export class SignIns {
   outcome(state: string): SignInState {
     const one = this.underWay.get(state);
     if (!one || one.until < this.seams.uptime())
-      return { state: 'failed', connection: null, message: 'This sign-in isn’t under way any more. Begin again.' };
+      return { state: 'failed', connection: null, message: 'This sign-in has ended. Try again.' };
     return one.outcome;
   }
 

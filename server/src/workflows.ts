@@ -289,7 +289,7 @@ function readContent(stored: string): WorkflowContent {
   try {
     given = JSON.parse(stored);
   } catch {
-    throw new UnreadableWorkflow('it is no JSON');
+    throw new UnreadableWorkflow('it is not valid JSON');
   }
   const read = WorkflowContentSchema.safeParse(ofToday(given));
   if (read.success) return read.data;
@@ -302,7 +302,7 @@ function readLocale(stored: string): Locale {
   try {
     return JSON.parse(stored) as Locale;
   } catch {
-    throw new UnreadableWorkflow('its zone and country are no JSON');
+    throw new UnreadableWorkflow('its zone and country are not valid JSON');
   }
 }
 

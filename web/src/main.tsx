@@ -14,7 +14,7 @@ import { applyKeptTheme } from './parts/theme.ts';
 
 // Loaded when they are first gone to; Today, which most people open first, comes at once.
 const ConnectionsPage = lazy(async () => ({ default: (await import('./pages/ConnectionsPage.tsx')).ConnectionsPage }));
-const DecidePage = lazy(async () => ({ default: (await import('./pages/DecidePage.tsx')).DecidePage }));
+const NeedsYouPage = lazy(async () => ({ default: (await import('./pages/NeedsYouPage.tsx')).NeedsYouPage }));
 const DuplicatesPage = lazy(async () => ({ default: (await import('./pages/DuplicatesPage.tsx')).DuplicatesPage }));
 const LinksPage = lazy(async () => ({ default: (await import('./pages/LinksPage.tsx')).LinksPage }));
 const NewWorkflowPage = lazy(async () => ({ default: (await import('./pages/NewWorkflowPage.tsx')).NewWorkflowPage }));
@@ -27,7 +27,7 @@ const SettingsPage = lazy(async () => ({ default: (await import('./pages/Setting
 const VersionsPage = lazy(async () => ({ default: (await import('./pages/VersionsPage.tsx')).VersionsPage }));
 const WorkflowPage = lazy(async () => ({ default: (await import('./pages/WorkflowPage.tsx')).WorkflowPage }));
 const WorkflowsPage = lazy(async () => ({ default: (await import('./pages/WorkflowsPage.tsx')).WorkflowsPage }));
-const WritePage = lazy(async () => ({ default: (await import('./pages/WritePage.tsx')).WritePage }));
+const EditPage = lazy(async () => ({ default: (await import('./pages/EditPage.tsx')).EditPage }));
 
 applyKeptTheme();
 
@@ -41,13 +41,13 @@ createRoot(document.getElementById('root') as HTMLElement).render(
             <Route path="workflows" element={<WorkflowsPage />} />
             <Route path="workflows/new" element={<NewWorkflowPage />} />
             <Route path="workflows/:id" element={<WorkflowPage />}>
-              <Route index element={<WritePage />} />
+              <Route index element={<EditPage />} />
               <Route path="rehearse" element={<RehearsePage />} />
               <Route path="runs" element={<RunsPage />} />
               <Route path="runs/:runId" element={<RunPage />} />
               <Route path="versions" element={<VersionsPage />} />
             </Route>
-            <Route path="decide" element={<DecidePage />} />
+            <Route path="needs-you" element={<NeedsYouPage />} />
             <Route path="duplicates" element={<DuplicatesPage />} />
             <Route path="links" element={<LinksPage />} />
             <Route path="connections" element={<ConnectionsPage />} />

@@ -101,11 +101,11 @@ export class CallConnector implements Connector {
   }
 
   async update(): Promise<Written> {
-    throw new NotThere('A call is sent anew each time; it changes no record.');
+    throw new NotThere('A call is sent each time; it doesn’t change an existing record.');
   }
 
   async remove(): Promise<void> {
-    throw new NotThere('What a call did can’t be taken back from here.');
+    throw new NotThere('A call can’t be taken back from here.');
   }
 
   linkTo(): undefined {
@@ -153,7 +153,7 @@ function specOf(path: readonly string[]): CallSpec {
   try {
     return CallSpecSchema.parse(JSON.parse(path[0] ?? ''));
   } catch (error) {
-    throw new NotThere('What is to be called isn’t described. Describe the call again.', { cause: error });
+    throw new NotThere('The call isn’t described. Describe it again.', { cause: error });
   }
 }
 

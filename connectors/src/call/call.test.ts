@@ -94,7 +94,7 @@ test('addresses inside the machine’s own network are refused unless the owner 
   await expect(
     open(false, `http://localhost:${new URL(address()).port}`).create(request(spec, values)),
   ).rejects.toThrow('own network');
-  await expect(open(false).health()).rejects.toThrow('The owner can allow');
+  await expect(open(false).health()).rejects.toThrow('can be allowed in Settings');
   expect(asked).toEqual([]);
 });
 

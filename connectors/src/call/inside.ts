@@ -13,7 +13,7 @@ export function isInside(address: string): boolean {
 
 /** A call to an address inside the machine's own network, which the owner hasn't allowed. */
 export function insideRefused(host: string): NoRight {
-  return new NoRight(`${host} lies inside this machine’s own network. The owner can allow such calls in the settings.`);
+  return new NoRight(`${host} is inside this machine’s own network. Such calls can be allowed in Settings.`);
 }
 
 /**

@@ -12,7 +12,7 @@ const dotSegment = /^(?:\.|%2e){1,2}$/i;
 export function addressBelow(base: URL, path: string, app: string): URL {
   const [, own = '', query = ''] = /^([^?#]*)(?:\?([^#]*))?/.exec(path) ?? [];
   if (own.split(/[/\\]/).some((part) => dotSegment.test(part)))
-    throw new Refused(`${app}: “${own}” leads to another address than was meant. Nothing was sent.`);
+    throw new Refused(`${app}: “${own}” leads to a different address. Nothing was sent.`);
   const url = new URL(base);
   url.hash = '';
   url.pathname = `${base.pathname.replace(/\/$/, '')}/${own.replace(/^\//, '')}`;

@@ -258,7 +258,7 @@ function asUnanswered(error: unknown): never {
 
 /** The sentence for an address that is none. */
 export function badAddress({ app, address }: Pick<HttpOptions, 'app' | 'address'>): BadAddress {
-  const given = address.trim() === '' ? 'No address was given' : `“${address}” is no web address`;
+  const given = address.trim() === '' ? 'No address was given' : `“${address}” is not a web address`;
   return new BadAddress(`${app}: ${given}. It begins with http:// or https://.`);
 }
 
@@ -325,21 +325,21 @@ function toAppError(
   const words = said.detail ? `: ${said.detail}` : '.';
   switch (status) {
     case 401:
-      return new NotSignedIn(`${app} doesn’t accept the key. Sign in again${words}`);
+      return new NotSignedIn(`${app} doesn’t accept the access key. Enter it again, or sign in again${words}`);
     case 403:
-      return new NoRight(`${app} gives no right to do this${words}`);
+      return new NoRight(`${app} doesn’t allow this${words}`);
     case 404:
     case 410:
       return new NotThere(`${app} doesn’t have it${words}`);
     case 409:
     case 412:
-      return new Changed(`${app}: it was changed meanwhile${words}`);
+      return new Changed(`${app}: it was changed in the meantime${words}`);
     case 423:
       return new Locked(`${app}: it is locked${words}`);
     case 429:
-      return new RateLimited(`${app} asks to slow down.`, retryAfter(headers['retry-after']));
+      return new RateLimited(`${app} asks for fewer requests.`, retryAfter(headers['retry-after']));
   }
-  if (status >= 500) return new Unsure(`${app} had a fault of its own (${status})${words}`);
+  if (status >= 500) return new Unsure(`${app} had a fault (${status})${words}`);
   return new Refused(`${app} refused it${words}`, said.fields);
 }
 

@@ -59,9 +59,9 @@ test('data nested too deeply is told as such; brackets within texts don’t coun
 });
 
 test.each([
-  ['shop.example/api', '“shop.example/api” is no web address'],
+  ['shop.example/api', '“shop.example/api” is not a web address'],
   ['', 'No address was given'],
-  ['ftp://shop.example', 'is no web address'],
+  ['ftp://shop.example', 'is not a web address'],
 ])('the address “%s” is refused in a sentence', async (address, sentence) => {
   const asked = client(address).read({ method: 'GET', path: '/me' });
   await expect(asked).rejects.toThrow(BadAddress);

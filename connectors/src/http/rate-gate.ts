@@ -17,7 +17,7 @@ export class RateGate {
   /** Waits while the gate is closed. @throws RateLimited when that would be long */
   async pass(app: string): Promise<void> {
     for (let left = this.left(); left > 0; left = this.left()) {
-      if (left > patience) throw new RateLimited(`${app} asks to slow down.`, left);
+      if (left > patience) throw new RateLimited(`${app} asks for fewer requests.`, left);
       await new Promise((resolve) => setTimeout(resolve, left));
     }
   }

@@ -105,7 +105,7 @@ export async function endSignIn(
   } catch (error) {
     const isRefused = error instanceof oauth.AuthorizationResponseError && error.error === 'access_denied';
     throw new NotSignedIn(
-      isRefused ? `${app.title}: leave was refused.` : `${app.title} didn’t accept the sign-in. Begin again.`,
+      isRefused ? `${app.title}: leave was refused.` : `${app.title} didn’t accept the sign-in. Try again.`,
       { cause: error },
     );
   }

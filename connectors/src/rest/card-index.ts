@@ -41,7 +41,7 @@ export const cardIndexDescription: RestDescription = {
   openapi: '/openapi.json',
   dialect: 'json_api',
   auth: { header: 'Authorization', value: 'Bearer {key}' },
-  keyHint: 'From the index’s page “Keys and trouble”.',
+  keyHint: 'On the index’s page “Access keys and faults”.',
   idempotencyHeader: 'Idempotency-Key',
   keepsKeysFor: 24,
   settlesWithin: 10,

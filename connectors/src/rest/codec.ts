@@ -93,7 +93,7 @@ function encodeOne(value: Value, field: Field, whole: JsonRecord, isMinor: boole
 function asNumber(value: Value, field: Field): Value {
   const number = typeof value === 'string' ? Number(value) : value;
   if (typeof number !== 'number' || Number.isFinite(number)) return number;
-  const message = 'It is no number that the app can take.';
+  const message = 'The app can’t take this number.';
   throw new Refused(`${field.label}: ${message}`, [{ path: field.path, label: field.label, message }]);
 }
 

@@ -102,7 +102,7 @@ test('describes, makes, finds, lists over pages, changes, merges, and takes what
   await expect(app.create({ write: write({ '/lastName': 'X', '/email': 'none' }), token: 't4' })).rejects.toMatchObject(
     {
       constructor: Refused,
-      fields: [{ path: '/email', message: expect.stringContaining('no e-mail address') }],
+      fields: [{ path: '/email', message: expect.stringContaining('not an e-mail address') }],
     },
   );
 });

@@ -35,7 +35,7 @@ export const shopCounterDescription: RestDescription = {
   settlesWithin: 10,
   openapi: '/openapi.json',
   auth: { header: 'Shop-Key', value: '{key}' },
-  keyHint: 'A key from the shop’s page “Keys and trouble”. Copying from the shop needs only the right to read.',
+  keyHint: 'A key from the shop’s page “Access keys and faults”. Copying from the shop needs only the right to read.',
   me: {
     path: '/me',
     signedInAs: ['/key_name', '/shop'],

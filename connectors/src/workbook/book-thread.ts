@@ -119,11 +119,11 @@ export class BookThread {
         end(
           error.code === 'ERR_WORKER_OUT_OF_MEMORY'
             ? `It takes more than ${this.limits.memory.toLocaleString('en')} MB of memory to be read. Split it into smaller files.`
-            : 'Reading it ended unexpectedly. Save it anew in a spreadsheet program, or split it.',
+            : 'Reading it ended unexpectedly. Save it again in a spreadsheet program, or split it.',
           error,
         );
       const ended = (): void =>
-        end('Reading it ended unexpectedly. Save it anew in a spreadsheet program, or split it.');
+        end('Reading it ended unexpectedly. Save it again in a spreadsheet program, or split it.');
       worker.on('message', heard);
       worker.on('error', failed);
       worker.on('exit', ended);

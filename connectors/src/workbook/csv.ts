@@ -113,7 +113,7 @@ function decode(name: string, bytes: Uint8Array): { text: string; readOnlyBecaus
   try {
     return { text: new TextDecoder('utf-8', { fatal: true, ignoreBOM: true }).decode(bytes) };
   } catch {
-    if (bytes.includes(0)) throw new UnreadableWorkbook('It holds bytes that are no text. Is it really a CSV file?');
+    if (bytes.includes(0)) throw new UnreadableWorkbook('It is not a text file. Is it really a CSV file?');
     return { text: new TextDecoder('windows-1252').decode(bytes), readOnlyBecause: readOnly('Windows-1252') };
   }
 }

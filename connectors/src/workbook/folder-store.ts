@@ -68,7 +68,7 @@ export class FolderStore implements FileStore {
       throw new Locked(`“${name}” is being written by another program.`, { cause: error });
     });
     try {
-      if ((await hash(await this.read(name))) !== etag) throw new Changed(`“${name}” was changed meanwhile.`);
+      if ((await hash(await this.read(name))) !== etag) throw new Changed(`“${name}” was changed in the meantime.`);
       const temporary = await writePart(path, bytes);
       this.reach('folder:before-rename');
       await rename(temporary, path);
@@ -126,7 +126,7 @@ export class FolderStore implements FileStore {
 
   private pathOf(name: string): string {
     if (name.includes('/') || name.includes('\\') || name.startsWith('.'))
-      throw new NotThere(`“${name}” is no file of this folder.`);
+      throw new NotThere(`“${name}” is not a file in this folder.`);
     return join(this.folder, name);
   }
 }
@@ -136,7 +136,7 @@ async function readWhole(name: string, path: string): Promise<Buffer> {
   const file = await open(path, constants.O_RDONLY | constants.O_NOFOLLOW | constants.O_NONBLOCK);
   try {
     const { size, ...about } = await file.stat();
-    if (!isPlainFile(about.mode)) throw new NoRight(`“${name}” is no file that can be read.`);
+    if (!isPlainFile(about.mode)) throw new NoRight(`“${name}” can’t be read as a file.`);
     if (size > mostFileBytes)
       throw new NotThere(`“${name}” is larger than ${mostFileBytes / 1024 / 1024} MB, which is more than can be read.`);
     return await file.readFile();

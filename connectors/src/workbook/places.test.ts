@@ -97,7 +97,7 @@ describe('awkward files', () => {
   test('no workbook at all, though it is called so', async () => {
     put('letter.xlsx', 'Dear customer');
     await expect(connector.places(['letter.xlsx'])).rejects.toThrow(
-      '“letter.xlsx” can’t be read. It is no .xlsx workbook',
+      '“letter.xlsx” can’t be read. This is not an .xlsx workbook',
     );
   });
 

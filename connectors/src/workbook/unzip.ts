@@ -13,7 +13,7 @@ export interface ZipPart {
 }
 
 const damaged = (cause?: unknown): UnreadableWorkbook =>
-  new UnreadableWorkbook('It is no .xlsx workbook, or it is damaged.', { cause });
+  new UnreadableWorkbook('This is not an .xlsx workbook, or it is damaged.', { cause });
 
 /**
  * The parts of a package, within the limits; every way into a workbook leads through here. A part

@@ -255,7 +255,7 @@ export class WorkbookConnector implements Connector, BatchWriter, PlaceMaker {
     const replacement = await this.prepare([request]);
     const result = replacement.results.get(request.token);
     if (result?.kind === 'refused') throw result.error;
-    if (result?.kind !== 'written') throw new Changed('The row was changed meanwhile.');
+    if (result?.kind !== 'written') throw new Changed('The row was changed in the meantime.');
     await replacement.commit();
     return { id: result.id };
   }

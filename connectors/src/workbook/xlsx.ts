@@ -64,7 +64,7 @@ async function load(bytes: Uint8Array): Promise<ExcelJS.Workbook> {
   try {
     await workbook.xlsx.load(bytes as unknown as ArrayBuffer);
   } catch (error) {
-    throw new UnreadableWorkbook('It is no .xlsx workbook, or it is damaged.', { cause: error });
+    throw new UnreadableWorkbook('This is not an .xlsx workbook, or it is damaged.', { cause: error });
   }
   return workbook;
 }

@@ -25,11 +25,11 @@ const plainName: NameOf = (ref) => pointerLabel(ref.path);
  */
 export function evaluate(condition: Condition, scope: Scope, locale: Locale, nameOf: NameOf = plainName): Verdict {
   if (condition.kind === 'test') {
-    if (condition.isOff) return { isKept: true, why: 'nothing is asked' };
+    if (condition.isOff) return { isKept: true, why: 'no test' };
     return evaluateTest(condition, scope, locale, nameOf);
   }
   const asked = condition.items.filter((item) => testsOf(item).length > 0);
-  if (asked.length === 0) return { isKept: true, why: 'nothing is asked' };
+  if (asked.length === 0) return { isKept: true, why: 'no test' };
   const verdicts = asked.map((item) => evaluate(item, scope, locale, nameOf));
   const isKept = condition.kind === 'all' ? verdicts.every((one) => one.isKept) : verdicts.some((one) => one.isKept);
   const telling = verdicts.filter((one) => one.isKept === isKept);
@@ -44,12 +44,12 @@ function evaluateTest(test: Test, scope: Scope, locale: Locale, nameOf: NameOf):
   if (test.operator === 'is_empty') return { isKept: isEmpty(value), why: `${name} is ${shown}` };
   if (test.operator === 'is_not_empty') return { isKept: !isEmpty(value), why: `${name} is ${shown}` };
   if (test.values.every((wanted) => wanted.trim() === '') && !['is_yes', 'is_no'].includes(test.operator)) {
-    return { isKept: true, why: `nothing is asked of ${name}` };
+    return { isKept: true, why: `no test of ${name}` };
   }
   const isMet = meets(value, test, locale);
   if (isMet === undefined) return { isKept: false, why: `${name} is ${shown}, which can’t be compared` };
   const asked = [operatorLabel(test.operator), test.values.join(', ')].filter(Boolean).join(' ');
-  return { isKept: isMet, why: isMet ? `${name} is ${shown}` : `${name} is ${shown}; it had to be: ${asked}` };
+  return { isKept: isMet, why: isMet ? `${name} is ${shown}` : `${name} is ${shown}; it must be: ${asked}` };
 }
 
 const shorten = (text: string): string => (text.length > 40 ? `${text.slice(0, 39)}…` : text);

@@ -121,10 +121,10 @@ function typeOfName(
 }
 
 function wantNumber(expression: Expression, type: StaticType, checking: Checking): void {
-  if (type === 'date' || type === 'instant') report(checking, expression, 'A number is needed here, and a date comes.');
-  if (type === 'record') report(checking, expression, 'A number is needed here, and a whole record comes.');
+  if (type === 'date' || type === 'instant') report(checking, expression, 'A number is needed here, not a date.');
+  if (type === 'record') report(checking, expression, 'A number is needed here, not a whole record.');
   if (expression.kind === 'text' && !isPlainNumber(expression.text))
-    report(checking, expression, `A number is needed here, and “${expression.text}” is none.`);
+    report(checking, expression, `A number is needed here; “${expression.text}” is not one.`);
 }
 
 const isCalendar = (type: StaticType): boolean => type === 'date' || type === 'instant';
@@ -136,8 +136,10 @@ function typeOfBinary(
 ): StaticType {
   const { operator, left, right } = expression;
   const [one, other] = [typeOf(left, checking, known), typeOf(right, checking, known)];
-  if (one === 'record') report(checking, left, 'A whole record can’t be computed with. Choose one of its fields.');
-  if (other === 'record') report(checking, right, 'A whole record can’t be computed with. Choose one of its fields.');
+  if (one === 'record')
+    report(checking, left, 'A whole record can’t be used in a calculation. Choose one of its fields.');
+  if (other === 'record')
+    report(checking, right, 'A whole record can’t be used in a calculation. Choose one of its fields.');
   const isList = one === 'list' || other === 'list';
   switch (operator) {
     case '&':
@@ -172,10 +174,10 @@ function calendarType(
   const { operator, left, right } = expression;
   if (isCalendar(one) && isCalendar(other)) {
     if (operator === '-') return 'number';
-    report(checking, expression, 'Two dates can’t be added. A date takes a number of days.');
+    report(checking, expression, 'Two dates can’t be added. Add a number of days to a date.');
     return 'any';
   }
-  if (isCalendar(other) && operator === '-') report(checking, expression, 'A date can’t be taken from a number.');
+  if (isCalendar(other) && operator === '-') report(checking, expression, 'A date can’t be subtracted from a number.');
   const [days, type] = isCalendar(one) ? [right, other] : [left, one];
   wantNumber(days, type, checking);
   if (type === 'list') return 'list';
@@ -222,7 +224,7 @@ function checkCount(fn: FormulaFunction, call: Extract<Expression, { kind: 'call
   report(
     checking,
     call.at,
-    `${fn.name} takes ${wanted} ${wanted === '1' ? 'argument' : 'arguments'}, and ${count} stand here: ${signatureOf(fn)}.`,
+    `${fn.name} takes ${wanted} ${wanted === '1' ? 'argument' : 'arguments'}, not ${count}: ${signatureOf(fn)}.`,
   );
 }
 
@@ -250,13 +252,13 @@ function checkArgument(fn: FormulaFunction, at: number, arg: Expression, type: S
         report(
           checking,
           arg,
-          `${fn.name} needs a date here, and a number comes. SERIALDATE makes a date of a number of days.`,
+          `${fn.name} needs a date here, not a number. SERIALDATE makes a date of a number of days.`,
         );
       if (arg.kind === 'text' && !/^\d{4}-\d{2}-\d{2}$/.test(arg.text.trim()))
         report(checking, arg, `${fn.name} needs a date here. DATEVALUE reads dates as people write them.`);
       return;
     case 'text':
-      if (type === 'record') report(checking, arg, `${fn.name} needs a text here, and a whole record comes.`);
+      if (type === 'record') report(checking, arg, `${fn.name} needs a text here, not a whole record.`);
       return;
     case 'boolean':
       if (isCalendar(type) || type === 'record' || (arg.kind === 'text' && !/^(true|false)$/i.test(arg.text)))

@@ -25,7 +25,10 @@ import {
 export const longestText = 1_000_000;
 
 /** What comes of a formula that never seems to end. */
-export const tooMuch = new FormulaError('#NUM!', 'This computes too much. Split it over a step that computes.');
+export const tooMuch = new FormulaError(
+  '#NUM!',
+  'This calculates too much at once. Move a part of it to a “Calculate values” step.',
+);
 
 /** One operator on two values that are no lists. */
 export function apply(operator: BinaryOperator, a: FormulaValue, b: FormulaValue, env: Evaluation): FormulaValue {
@@ -68,7 +71,7 @@ export function arithmetic(operator: '+' | '-' | '*' | '/' | '^', a: FormulaValu
   if (isError(y)) return y;
   const [left, right] = [amountOf(x), amountOf(y)];
   const [own, other] = [x instanceof Money ? x.currency : undefined, y instanceof Money ? y.currency : undefined];
-  if (own && other && own !== other) return valueError(`${own} and ${other} can’t be computed with each other.`);
+  if (own && other && own !== other) return valueError(`${own} and ${other} can’t be calculated with each other.`);
   if (own !== undefined && other !== undefined && operator === '*')
     return valueError('Two amounts of money can’t be multiplied.');
   const result = compute(operator, left, right);
@@ -120,7 +123,7 @@ export function power(base: Decimal, exponent: Decimal): Decimal {
 /** Days added to a date, hours as a part of a day; the difference of two is a number of days. */
 function calendarSum(operator: '+' | '-', a: FormulaValue, b: FormulaValue, env: Evaluation): FormulaValue {
   if (isCalendar(a) && isCalendar(b)) {
-    if (operator === '+') return valueError('Two dates can’t be added. A date takes a number of days.');
+    if (operator === '+') return valueError('Two dates can’t be added. Add a number of days to a date.');
     if (a instanceof Instant && b instanceof Instant) {
       const milliseconds = DateTime.fromISO(a.iso).toMillis() - DateTime.fromISO(b.iso).toMillis();
       return new Decimal(milliseconds).dividedBy(86_400_000);
@@ -129,7 +132,7 @@ function calendarSum(operator: '+' | '-', a: FormulaValue, b: FormulaValue, env:
     if (isError(x)) return x;
     return isError(y) ? y : new Decimal(Math.round(x.diff(y, 'days').days));
   }
-  if (isCalendar(b) && operator === '-') return valueError('A date can’t be taken from a number.');
+  if (isCalendar(b) && operator === '-') return valueError('A date can’t be subtracted from a number.');
   const [calendar, days] = isCalendar(a) ? [a, asNumber(b)] : [b as CalendarDate | Instant, asNumber(a)];
   if (isError(days)) return days;
   const signed = operator === '-' ? days.negated() : days;

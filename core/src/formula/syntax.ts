@@ -54,7 +54,12 @@ export function parseFormula(text: string): ParsedFormula {
   const whole = { from: 0, to: text.length };
   if (text.length > longestFormula)
     return {
-      issues: [problem(whole, `A formula has at most ${longestFormula} characters. Use a step that computes.`)],
+      issues: [
+        problem(
+          whole,
+          `A formula has at most ${longestFormula} characters. Move a part of it to a “Calculate values” step.`,
+        ),
+      ],
     };
   if (text.replace(/^\s*=/, '').trim() === '') return { issues: [problem(whole, 'The formula is empty.')] };
   const tree = parser.parse(text);
@@ -71,7 +76,14 @@ export function parseFormula(text: string): ParsedFormula {
     return { expression: build(top, text, 0), issues: [] };
   } catch (error) {
     if (!(error instanceof TooDeep)) throw error;
-    return { issues: [problem(whole, `The formula is nested more than ${deepest} times. Use a step that computes.`)] };
+    return {
+      issues: [
+        problem(
+          whole,
+          `The formula is nested more than ${deepest} times. Move a part of it to a “Calculate values” step.`,
+        ),
+      ],
+    };
   }
 }
 
@@ -97,7 +109,7 @@ function syntaxIssue(text: string, from: number, to: number): FormulaIssue {
   if (found === '') return problem(at, 'Something is missing here: a field, a number or a text.');
   if (found.startsWith(')')) return problem(at, 'There is no opening bracket for this one.');
   if (/^['‘“”«]/.test(found)) return problem(at, 'Texts stand between straight double quotation marks, "like this".');
-  return problem(at, `“${found}” can’t stand here.`);
+  return problem(at, `“${found}” can’t be used here.`);
 }
 
 const expressionTerms: ReadonlySet<number> = new Set([

@@ -168,11 +168,11 @@ export function asQuantity(value: FormulaValue): Decimal | Money | FormulaError 
     if (plainNumber.test(value)) return new Decimal(value.trim());
     return valueError(
       value.trim() === ''
-        ? 'An empty text is no number.'
-        : `“${shownText(value)}” is no plain number. VALUE reads numbers as people write them.`,
+        ? 'An empty text is not a number.'
+        : `“${shownText(value)}” is not a plain number. VALUE reads numbers as people write them.`,
     );
   }
-  return valueError(`A number is needed, and ${named(value)} came.`);
+  return valueError(`A number is needed, not ${named(value)}.`);
 }
 
 /** As a plain number. */
@@ -188,8 +188,8 @@ export function asText(value: FormulaValue): string | FormulaError {
   if (isNumber(value)) return numberText(value);
   if (value instanceof Money) return numberText(value.amount);
   if (value instanceof CalendarDate || value instanceof Instant) return value.iso;
-  if (value instanceof RecordValue) return valueError('A whole record is no text. Choose one of its fields.');
-  return valueError('A list is no text. TEXTJOIN joins its items.');
+  if (value instanceof RecordValue) return valueError('A whole record is not a text. Choose one of its fields.');
+  return valueError('A list is not a text. TEXTJOIN joins its items.');
 }
 
 export function asBoolean(value: FormulaValue): boolean | FormulaError {
@@ -198,7 +198,7 @@ export function asBoolean(value: FormulaValue): boolean | FormulaError {
   if (isNumber(value)) return !value.isZero();
   if (value instanceof Money) return !value.amount.isZero();
   if (typeof value === 'string' && /^(true|false)$/i.test(value.trim())) return value.trim().toUpperCase() === 'TRUE';
-  return valueError(`Yes or no is needed, and ${named(value)} came.`);
+  return valueError(`Yes or no is needed, not ${named(value)}.`);
 }
 
 /** As a day; a moment is a day only in the zone of the workflow. */
@@ -216,8 +216,8 @@ export function asDate(value: FormulaValue, around: Surroundings): DateTime | Fo
   if (date?.isValid) return date;
   return valueError(
     typeof value === 'string'
-      ? `“${shownText(value)}” is no date as apps write it. DATEVALUE reads dates as people write them.`
-      : `A date is needed, and ${named(value)} came.`,
+      ? `“${shownText(value)}” is not a date in ISO form. DATEVALUE reads dates as people write them.`
+      : `A date is needed, not ${named(value)}.`,
   );
 }
 

@@ -170,7 +170,7 @@ function moneyProblems(
     const own = currencies[field.path];
     const at = { path: field.path, label: field.label, given: amount as Value };
     if (own && code && own !== code)
-      return [{ ...at, message: `The amount is in ${own}, and the record says ${code}.` }];
+      return [{ ...at, message: `The amount is in ${own}, but the record says ${code}.` }];
     const problem = amountProblem(toText(amount), code);
     return problem ? [{ ...at, message: problem }] : [];
   });

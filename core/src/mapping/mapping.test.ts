@@ -112,12 +112,12 @@ describe('making values fit', () => {
 
   test.each([
     ['12.345', pounds, '12.345 has 3 decimals, and GBP has 2'],
-    ['12 €', pounds, 'The amount is in EUR, and GBP is wanted'],
+    ['12 €', pounds, 'The amount is in EUR, but GBP is needed'],
     ['12.5', { type: 'money', currency: { code: 'JPY' } }, 'JPY has 0'],
-    ['abc', { pattern: '^\\d+$' }, 'doesn’t look as the destination wants it'],
+    ['abc', { pattern: '^\\d+$' }, 'doesn’t have the form'],
     [{ a: 1 }, { type: 'decimal' }, 'One number is needed'],
-    [['1', '2'], { type: 'integer' }, 'several values come'],
-    ['Atlantis', { type: 'country' }, 'no country that is known'],
+    [['1', '2'], { type: 'integer' }, 'not several values'],
+    ['Atlantis', { type: 'country' }, 'not a known country'],
     ['13', { type: 'date' }, 'can’t be read as a date'],
   ])('%j into %j says why not', (value, more, message) => {
     const result = fit(value, more as never);
@@ -287,7 +287,7 @@ describe('lines', () => {
       { start: order },
       around,
     );
-    expect(euros.problems[0]?.message).toBe('The amount is in GBP, and the record says EUR.');
+    expect(euros.problems[0]?.message).toBe('The amount is in GBP, but the record says EUR.');
   });
 });
 

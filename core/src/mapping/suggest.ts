@@ -150,8 +150,8 @@ function valueScore(source: FieldProfile, target: FieldProfile): Part {
   if (there.size === 0) return nothing;
   const isTelling = !/^(true|false|yes|no|0|1|\d)$/.test(given[0] ?? '');
   const shared = given.filter((value) => there.has(value)).length / Math.min(given.length, there.size);
-  if (isTelling && shared >= 0.5) return { score: 0.45, reason: 'the same values stand there' };
-  return isTelling && shared >= 0.15 ? { score: 0.2, reason: 'some of its values stand there' } : nothing;
+  if (isTelling && shared >= 0.5) return { score: 0.45, reason: 'the same values occur there' };
+  return isTelling && shared >= 0.15 ? { score: 0.2, reason: 'some of its values occur there' } : nothing;
 }
 
 function joinName(
@@ -168,7 +168,7 @@ function joinName(
     suggestion: {
       path: target.field.path,
       score: 0.9,
-      reason: 'the name is kept in two parts there; stray spaces squeezed',
+      reason: 'the name is kept in two parts there; extra spaces removed',
       filling: {
         kind: 'text',
         parts: [
@@ -204,7 +204,7 @@ function tidiesFor(source: FieldProfile, target: FieldProfile): { tidies: Tidy[]
   const isStray = values.some((value) => /^\s|\s$|\s{2,}/.test(value));
   if (tidies.length === 0 && isStray) {
     tidies.push({ kind: 'squeeze' });
-    why.push('some have stray spaces');
+    why.push('some have extra spaces');
   }
   if (concept === 'postcode') {
     tidies.push({ kind: 'upper' });

@@ -83,7 +83,7 @@ describe('create or update by key', () => {
     expect(cut.outcome).toMatchObject({
       kind: 'unsettled',
       cause: 'altered',
-      message: 'Less came back than was sent, in Name.',
+      message: 'What came back is shorter than what was sent, in Name.',
     });
     const end = advance(version, cut.state, { kind: 'decided', decision: { kind: 'accept', step: 'list' } });
     expect(end.outcome).toEqual({ kind: 'delivered' });
@@ -95,7 +95,7 @@ describe('create or update by key', () => {
     expect(outcome).toEqual({
       kind: 'left_out',
       step: 'keep',
-      why: 'address · country is “SE”; it had to be: is one of GB, IE',
+      why: 'address · country is “SE”; it must be: is one of GB, IE',
     });
   });
 
@@ -109,7 +109,7 @@ describe('create or update by key', () => {
   test('a key that is empty is a problem, not a new record each time', () => {
     expect(begin(version, { ...priya, id: null }).outcome).toMatchObject({
       kind: 'unsettled',
-      message: expect.stringContaining('recognised by it'),
+      message: expect.stringContaining('matched by this field'),
     });
   });
 
@@ -287,7 +287,7 @@ describe('properties over any answers and faults', () => {
 describe('the balance', () => {
   test('what doesn’t add up is said', () => {
     expect(checkBalance(balanceOf({ inSource: 5, notedEarlier: 1, takenIn: 3 }, { delivered: 2 }))).toEqual([
-      '5 in the source, but 1 noted and 3 taken in.',
+      '5 in the source, but 1 already known and 3 taken in.',
       '3 taken in, but 2 accounted for.',
     ]);
     expect(isBalanced(emptyBalance)).toBe(true);

@@ -152,7 +152,7 @@ function meetDouble(state: ItemState): Advance | undefined {
   const { double } = state;
   if (!double) return undefined;
   if (double.treat === 'ask') {
-    const message = `Likely the same as “${double.title}”, which came in the same run.`;
+    const message = `Probably the same as “${double.title}”, which came in the same run.`;
     const result: StepResult = { kind: 'unsettled', cause: 'double', message, fields: [] };
     const asked = withResult({ ...state, phase: 'ended' }, startId, result);
     return { state: asked, outcome: { kind: 'unsettled', step: startId, cause: 'double', message } };

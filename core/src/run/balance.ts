@@ -36,7 +36,7 @@ export function checkBalance(balance: Balance): string[] {
   const problems: string[] = [];
   const { inSource, notedEarlier, takenIn } = balance;
   if (inSource !== notedEarlier + takenIn) {
-    problems.push(`${inSource} in the source, but ${notedEarlier} noted and ${takenIn} taken in.`);
+    problems.push(`${inSource} in the source, but ${notedEarlier} already known and ${takenIn} taken in.`);
   }
   const sum = itemStates.reduce((total, name) => total + balance.items[name], 0);
   if (takenIn !== sum) problems.push(`${takenIn} taken in, but ${sum} accounted for.`);

@@ -82,7 +82,7 @@ function drive(version: WorkflowVersion, record: object, refuse: (effect: Effect
   return { step, writes };
 }
 
-test('what stands within a for each is done once an item, with its number and what was worked out before', () => {
+test('what stands within a for each is done once an item, with its number and what was calculated before', () => {
   const { step, writes } = drive(withLines([net, each, row]), order(['CLAY-1', 'GLAZE-2', 'CLAY-3']));
   expect(writes.map((one) => one.step)).toEqual(['row#1', 'row#2', 'row#3']);
   expect(writes.map((one) => one.write.values)).toEqual([
@@ -119,7 +119,7 @@ test('no item, no turn; too many are refused before the first is done', () => {
   expect(many.step.outcome).toMatchObject({ kind: 'unsettled', step: 'each' });
 });
 
-test('a value that can’t be worked out is a problem of its own; set by hand it goes on', () => {
+test('a value that can’t be calculated is a problem of its own; set by hand it goes on', () => {
   const broken: ComputeStep = { ...net, values: [{ name: 'net', text: '1 / 0', refs: {} }] };
   const version = withLines([
     broken,
@@ -145,7 +145,7 @@ test('a value that can’t be worked out is a problem of its own; set by hand it
   expect(set.state.values['net']).toEqual({ net: '7' });
 });
 
-test('a place worked out for each record; empty it is a problem, not a write into nowhere', () => {
+test('a place calculated for each record; empty it is a problem, not a write into nowhere', () => {
   const byCountry = writeToList({
     mode: 'append',
     key: undefined,
@@ -182,9 +182,9 @@ test('a value that uses one below it, a name given twice and a list that is none
     checkReadiness(withLines(steps).content)
       .map((one) => one.message)
       .join(' ');
-  expect(said([{ ...net, values: [second, first] }, writeToList()])).toContain('worked out only after it');
+  expect(said([{ ...net, values: [second, first] }, writeToList()])).toContain('calculated only after it');
   expect(said([{ ...net, values: [first, first] }, writeToList()])).toContain('Two values are called “net”');
-  expect(said([{ ...each, over: { step: 'start', path: '/name' } }, row, writeToList()])).toContain('no list');
+  expect(said([{ ...each, over: { step: 'start', path: '/name' } }, row, writeToList()])).toContain('not a list');
   expect(said([{ ...each, over: null }, writeToList()])).toContain('Choose the list');
 });
 

@@ -146,7 +146,7 @@ test('what a lookup finds is known to the write after it, by its id; whose match
   });
 });
 
-test('at none: go on with empty, leave out, create, ask; a step that needs what wasn’t found doesn’t run', () => {
+test('at none: continue, with its fields empty, leave out, create, ask; a step that needs what wasn’t found doesn’t run', () => {
   const at = (atNone: Ladder['atNone']) => carry([look({ ladder: ladder({ atNone }) }), invoice], {});
   expect(at('leave_out').outcome).toMatchObject({ kind: 'left_out', step: 'look' });
   expect(at('ask').outcome).toMatchObject({ kind: 'unsettled', cause: 'unclear', step: 'look' });
@@ -288,7 +288,7 @@ describe('building with lookups', () => {
     );
     expect(stand.some((one) => one.message.includes('looks like a stand-in'))).toBe(true);
     expect(wrong({ kind: 'field', ref: { step: 'look', path: '/id' }, tidies: [] })[0]?.message).toContain(
-      'isn’t known here',
+      'doesn’t exist here',
     );
   });
 

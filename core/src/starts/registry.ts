@@ -34,7 +34,7 @@ export function firstAt(trigger: Trigger, now: string, zone: string): string | n
 }
 
 /** When, alone: "every 5 minutes", "at 06:00 on Monday to Friday". */
-export const whenText = (trigger: Trigger): string => triggerText(trigger).replace(/^(asked|looked at) /, '');
+export const whenText = (trigger: Trigger): string => triggerText(trigger).replace(/^(checked|looked at) /, '');
 
 /** A trigger as words: "asked every 5 minutes". */
 export const triggerText = (trigger: Trigger): string =>

@@ -130,12 +130,12 @@ test('each kind reads well in the start’s sentence, and a version tells what c
   const brief = (trigger: Trigger) =>
     sentenceText(writeBrief(contentWith([writeToList()], { trigger }), { shop: 'Shop counter' })[0] as never);
   expect(brief({ kind: 'every', minutes: 60 })).toBe(
-    'When a customer is added in the Shop counter, which is asked every hour, as soon as it fits, from now on.',
+    'When a customer is added in the Shop counter, which is checked every hour, as soon as it meets the conditions, from now on.',
   );
   expect(brief({ kind: 'times', at: ['13:00', '06:00'], days: [5, 1, 3, 2, 4] })).toBe(
-    'When a customer is added in the Shop counter, which is asked at 06:00 and 13:00 on Monday to Friday, as soon as it fits, from now on.',
+    'When a customer is added in the Shop counter, which is checked at 06:00 and 13:00 on Monday to Friday, as soon as it meets the conditions, from now on.',
   );
-  expect(brief({ kind: 'hand' })).toContain('which is asked only when you say so');
+  expect(brief({ kind: 'hand' })).toContain('which is checked by hand');
   expect(brief({ kind: 'event', alsoEvery: 1440 })).toContain('looked at as soon as it comes and once a day');
   expect(whenText({ kind: 'times', at: ['06:00'], days: [1, 7] })).toBe('at 06:00 on Monday and Sunday');
   const [before, after] = [
@@ -143,15 +143,15 @@ test('each kind reads well in the start’s sentence, and a version tells what c
     contentWith([writeToList()], { trigger: { kind: 'times', at: ['06:00'], days: [1, 2, 3, 4, 5, 6, 7] } }),
   ];
   expect(describeChanges(before, after, {}, { zone: 'UTC', country: 'GB' }).map(({ text }) => text)).toEqual([
-    'The start: “asked every 5 minutes” is now “asked at 06:00 every day”.',
+    'The start: “checked every 5 minutes” is now “checked at 06:00 every day”.',
   ]);
 });
 
 test('set times without a time or a day keep a draft from running', () => {
   const said = checkReadiness(contentWith([writeToList()], { trigger: { kind: 'times', at: [], days: [] } }));
   expect(said.filter((one) => one.sentence === 'start').map((one) => one.message)).toEqual([
-    'Say at what time it is asked.',
-    'Say on which days it is asked.',
+    'Choose the times.',
+    'Choose the days.',
   ]);
 });
 

@@ -46,7 +46,7 @@ export function coerce(value: Value | undefined, field: Field, locale: Locale, c
     if (length > field.maxLength) return unfit(`${length} characters, and at most ${field.maxLength} fit.`);
   }
   if (result.ok && field.pattern && typeof result.value === 'string' && !matches(result.value, field.pattern))
-    return unfit(`“${result.value}” doesn’t look as the destination wants it (${field.pattern}).`);
+    return unfit(`“${result.value}” doesn’t have the form that the destination requires (${field.pattern}).`);
   return result;
 }
 
@@ -106,21 +106,21 @@ function coerceTo(value: Value, field: Field, locale: Locale): Coerced {
 function coerceAddress(text: string, type: 'email' | 'phone' | 'url' | 'country', locale: Locale): Coerced {
   switch (type) {
     case 'email':
-      return emailShape.test(text) ? fits(text) : unfit(`“${text}” is no e-mail address.`);
+      return emailShape.test(text) ? fits(text) : unfit(`“${text}” is not an e-mail address.`);
     case 'phone':
-      return readPhone(text, locale.country) ? fits(text) : unfit(`“${text}” is no telephone number.`);
+      return readPhone(text, locale.country) ? fits(text) : unfit(`“${text}” is not a telephone number.`);
     case 'url':
-      return /^https?:\/\/\S+$/i.test(text) ? fits(text) : unfit(`“${text}” is no web address.`);
+      return /^https?:\/\/\S+$/i.test(text) ? fits(text) : unfit(`“${text}” is not a web address.`);
     case 'country': {
       const code = readCountry(text);
       if (code) return fits(code, code === text.toUpperCase() ? undefined : `${text} read as ${code}`);
-      return unfit(`“${text}” is no country that is known here.`);
+      return unfit(`“${text}” is not a known country.`);
     }
   }
 }
 
 function coerceNumber(value: Value, type: 'integer' | 'decimal' | 'money', locale: Locale): Coerced {
-  if (isRecord(value) || Array.isArray(value)) return unfit('One number is needed here, and several values come.');
+  if (isRecord(value) || Array.isArray(value)) return unfit('One number is needed here, not several values.');
   const text = toText(value).trim();
   // A number from an app is what it is; only what people write is read by a custom.
   if (typeof value === 'number' && Number.isFinite(value)) return whole(new Decimal(value), type, text);
@@ -149,7 +149,7 @@ function coerceMoney(value: Value, field: Field, locale: Locale, currency: strin
   const text = toText(value).trim();
   const written = typeof value === 'string' ? readNumber(text, usualMark(locale.country), locale.country) : undefined;
   const own = currency || (written?.ok ? written.currency : undefined) || '';
-  if (wanted && own && own !== wanted) return unfit(`The amount is in ${own}, and ${wanted} is wanted.`);
+  if (wanted && own && own !== wanted) return unfit(`The amount is in ${own}, but ${wanted} is needed.`);
   const amount = toText(number.value);
   const problem = amountProblem(amount, wanted);
   if (problem) return unfit(problem);
@@ -187,7 +187,7 @@ function coerceChoice(value: Value, field: Field): Coerced {
     options.find((one) => foldCase(one.value) === foldCase(text) || foldCase(one.label) === foldCase(text));
   if (option) return fits(option.value);
   const known = options.map((one) => one.value).join(', ');
-  return unfit(`“${text}” is none of its options (${known}).`);
+  return unfit(`“${text}” is not one of the options (${known}).`);
 }
 
 const numeric: ReadonlySet<FieldType> = new Set(['integer', 'decimal', 'money']);

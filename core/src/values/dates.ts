@@ -76,6 +76,12 @@ export function readSerial(days: number): string | undefined {
     .toISODate() as string;
 }
 
+/** A date (`2026-11-06`) in words: “6 November 2026”; a text that is no date as it is. */
+export function dateInWords(date: string): string {
+  const read = DateTime.fromISO(date, { zone: 'utc' });
+  return read.isValid ? read.setLocale('en-GB').toFormat('d LLLL yyyy') : date;
+}
+
 /** The order of day and month that a date in figures has by itself; undefined when it can't be told or is no such date. */
 export function orderTold(text: string): DayMonthOrder | 'either' | undefined {
   const figures = inFigures.exec(text.trim());

@@ -14,7 +14,7 @@ export function currencyFor(field: Field, record: JsonRecord): string {
 export function amountProblem(amount: string, currency: string): string | undefined {
   if (currency === '') return undefined;
   const digits = minorUnits(currency);
-  if (digits === undefined) return `“${currency}” is no currency of ISO 4217.`;
+  if (digits === undefined) return `“${currency}” is not a currency code (ISO 4217).`;
   const decimals = /\.(\d*?)0*$/.exec(amount)?.[1]?.length ?? 0;
   if (decimals <= digits) return undefined;
   return `${amount} has ${decimals} decimals, and ${currency} has ${digits}. Round it first.`;

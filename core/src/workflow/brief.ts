@@ -1,7 +1,7 @@
 import { triggerDefinition, triggerText } from '../starts/registry.ts';
 import { definitionOf } from '../steps/registry.ts';
 import { type Step, withinOf } from '../steps/schemas.ts';
-import { readInstant } from '../values/dates.ts';
+import { dateInWords, readInstant } from '../values/dates.ts';
 import { fieldAt } from '../values/field.ts';
 import { article, type ConnectionNames, missing, type Phrase, placePhrases, setting, strong, words } from './phrase.ts';
 import { aroundWorkflow, startId } from './references.ts';
@@ -100,7 +100,8 @@ function alsoPhrases(start: Start): Phrase[] {
 
 function limitPhrases(start: Start): Phrase[] {
   const phrases: Phrase[] = [];
-  if (start.on === 'added' && start.waitsToFit) phrases.push(words(', '), setting('as soon as it fits'));
+  if (start.on === 'added' && start.waitsToFit)
+    phrases.push(words(', '), setting('as soon as it meets the conditions'));
   if (start.holdsAbove) phrases.push(words(', held when more than '), setting(`${start.holdsAbove} come at once`));
   if (start.mostPerRun) phrases.push(words(', '), setting(`at most ${start.mostPerRun} at a time`));
   if (start.gather) {
@@ -114,7 +115,7 @@ function fromWhenLabel(start: Start): string {
   if (start.fromWhen.kind === 'all') return 'with everything that is there';
   if (start.fromWhen.kind === 'now') return 'from now on';
   const instant = readInstant(start.fromWhen.at, 'utc');
-  return instant ? `from ${start.fromWhen.at.slice(0, 10)} on` : 'from a date on';
+  return instant ? `from ${dateInWords(start.fromWhen.at.slice(0, 10))} on` : 'from a date on';
 }
 
 function stepSentence(content: WorkflowContent, step: Step, names: ConnectionNames): Sentence {

@@ -253,7 +253,7 @@ describe('moving, doubling and trying a sentence', () => {
     const moved = moveStep(content, 'copy', 0);
     expect(moved.steps.map((step) => step.id)).toEqual(['copy', 'keep', 'list']);
     expect(newProblems(content, moved).map((one) => one.message)).toEqual([
-      '“Number” is filled with a field that isn’t known here.',
+      '“Number” is filled with a field that doesn’t exist here.',
     ]);
     expect(newProblems(content, moveStep(content, 'keep', 2))).toEqual([]);
   });
@@ -290,7 +290,7 @@ describe('starts', () => {
       'When the name of a customer becomes “paid” in the Shop counter',
     );
     expect(said(startOf({ also: { kind: 'all' }, mostPerRun: 50 }))).toContain(
-      'and all that stand beside it, now and later, which is asked every 5 minutes, as soon as it fits, at most 50 at a time',
+      'and all that stand beside it, now and later, which is checked every 5 minutes, as soon as it meets the conditions, at most 50 at a time',
     );
   });
 
@@ -301,18 +301,18 @@ describe('starts', () => {
         .map((one) => one.message);
     expect(blocks({ on: 'becomes' })).toEqual(['Choose the field whose change starts it.']);
     expect(blocks({ on: 'becomes', becomes: { path: '/name', value: ' ' } })).toEqual([
-      'Say which value the field has to come to.',
+      'Choose the value that the field must get.',
     ]);
     expect(blocks({ on: 'removed', fromWhen: { kind: 'all' } })[0]).toContain('can’t be listed');
     expect(blocks({ on: 'becomes', becomes: { path: '/name', value: 'x' }, fields: ['/id', '/phone'] })[0]).toContain(
-      'leave out the one that the start itself needs',
+      'must include the one that the start needs',
     );
   });
 
   test('a field that isn’t fetched isn’t known to any sentence', () => {
     const content = startOf({ fields: ['/id', '/phone'] });
     expect(checkReadiness(content).map((one) => one.message)).toContain(
-      '“Name” is filled with a field that isn’t known here.',
+      '“Name” is filled with a field that doesn’t exist here.',
     );
   });
 
@@ -329,7 +329,7 @@ describe('starts', () => {
       writeToList(),
     ]);
     expect(sentenceText(writeBrief(content, names)[1] ?? { id: '', phrases: [] })).toBe(
-      'Keep those of which something is asked.',
+      'Keep those of which a test is met.',
     );
   });
 });
@@ -343,11 +343,11 @@ describe('a workflow as a file', () => {
   });
 
   test.each([
-    ['a,b\n1,2', 'It is no JSON file.'],
-    ['{"name":"x"}', 'It is another kind of file'],
-    ['[]', 'It is another kind of file'],
-    [JSON.stringify({ ...file, version: 9 }), 'a later version (9)'],
-    [JSON.stringify({ ...file, content: { ...base, steps: 3 } }), 'It is damaged at content → steps'],
+    ['a,b\n1,2', 'This is not a JSON file.'],
+    ['{"name":"x"}', 'is not an exported workflow'],
+    ['[]', 'is not an exported workflow'],
+    [JSON.stringify({ ...file, version: 9 }), 'a newer version (9)'],
+    [JSON.stringify({ ...file, content: { ...base, steps: 3 } }), 'damaged at content → steps'],
   ])('%.20s … is refused with a sentence', (text, sentence) => {
     const read = readWorkflowFile(text);
     expect(read.ok ? '' : read.message).toContain(sentence);

@@ -36,7 +36,7 @@ export function describeChanges(
       changes.push(changed(`“${text}” is switched ${step.isOff ? 'off' : 'on'}.`));
     if (old.kind === step.kind) changes.push(...definitionOf(step).changes(old, step, around, locale));
   }
-  if (isMoved(before, after)) changes.push(changed('The sentences stand in another order.'));
+  if (isMoved(before, after)) changes.push(changed('The order of the steps has changed.'));
   changes.push(...quietChanges(before, after));
   return changes;
 }
@@ -81,12 +81,12 @@ function quietChanges(before: WorkflowContent, after: WorkflowContent): Change[]
       changed(`The fields to fetch were ${list(before.start.fields)}, and are ${list(after.start.fields)}.`),
     );
   if ((before.start.identity ?? '') !== (after.start.identity ?? ''))
-    changes.push(changed(`A record is recognised by ${after.start.identity?.slice(1) ?? 'its id'} now.`));
+    changes.push(changed(`Records are now recognised by ${after.start.identity?.slice(1) ?? 'their id'}.`));
   if ((before.zone ?? '') !== (after.zone ?? ''))
     changes.push(changed(`The time zone is ${after.zone ?? 'the workspace’s'} now.`));
   const places = (content: WorkflowContent): string =>
     content.steps.flatMap((step) => (isPlaced(step) ? [canonicalFields(step)] : [])).join('\n');
-  if (places(before) !== places(after)) changes.push(changed('The fields of a destination were taken anew.'));
+  if (places(before) !== places(after)) changes.push(changed('The fields of a destination were read again.'));
   return changes;
 }
 

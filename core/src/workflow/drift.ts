@@ -48,7 +48,7 @@ function usesOf(content: WorkflowContent, sentence: string): Uses {
   }
   if (sentence !== startId) return uses;
   const { identity, becomes, on } = content.start;
-  if (identity) add(identity, 'what tells one record from another');
+  if (identity) add(identity, 'what identifies a record');
   if (on === 'becomes' && becomes) add(becomes.path, 'what starts it');
   return uses;
 }

@@ -43,18 +43,18 @@ export function readWorkflowFile(text: string): FileReading {
   try {
     json = JSON.parse(text.replace(/^\ufeff/, ''));
   } catch {
-    return unread('It is no JSON file. Choose one that was exported from Golden Relay.');
+    return unread('This is not a JSON file. Choose one that was exported from Golden Relay.');
   }
   const kind = typeof json === 'object' && json !== null ? (json as { kind?: unknown }).kind : undefined;
-  if (kind !== fileKind) return unread('It is another kind of file, not an exported workflow. Nothing was imported.');
+  if (kind !== fileKind) return unread('This file is not an exported workflow. Nothing was imported.');
   const version = (json as { version?: unknown }).version;
   if (version !== 1)
-    return unread(`It was exported by a later version (${String(version)}). Update Golden Relay first.`);
+    return unread(`It was exported by a newer version (${String(version)}). Update Golden Relay first.`);
   const { content } = json as { content?: unknown };
   const read = WorkflowFileSchema.safeParse({ ...(json as object), content: ofToday(content) });
   if (read.success) return { ok: true, file: read.data };
   const [first] = read.error.issues;
-  return unread(`It is damaged at ${first?.path.join(' → ') || 'its beginning'}: ${first?.message ?? ''}`);
+  return unread(`The file is damaged at ${first?.path.join(' → ') || 'its beginning'}: ${first?.message ?? ''}`);
 }
 
 const unread = (message: string): FileReading => ({ ok: false, message });

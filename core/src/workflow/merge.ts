@@ -58,7 +58,7 @@ function mergeSteps(
       if (!left) return [];
       if (!was) return [left];
       // Taken away by one and changed by the other.
-      if (!isSameJson(left, was)) clashes.push(`the sentence “${id}”`);
+      if (!isSameJson(left, was)) clashes.push(`the step “${id}”`);
       return [];
     }
     return [mergeStep(was, ours, other, clashes)];
@@ -66,7 +66,7 @@ function mergeSteps(
 }
 
 function mergeStep(base: Step | undefined, mine: Step, theirs: Step, clashes: string[]): Step {
-  const where = `the sentence “${mine.id}”`;
+  const where = `the step “${mine.id}”`;
   const joined: readonly string[] = definitionOf(mine).joined ?? [];
   const isOneKind = mine.kind === theirs.kind && mine.kind === base?.kind;
   if (joined.length === 0 || !isOneKind) return pick(base, mine, theirs, where, clashes) as Step;
@@ -96,7 +96,7 @@ function mergeOrder(
     list.filter((id) => was.includes(id) && ours.includes(id) && others.includes(id));
   const mineMoved = !isSameJson(shared(ours), shared(was));
   const theirsMoved = !isSameJson(shared(others), shared(was));
-  if (mineMoved && theirsMoved && !isSameJson(shared(ours), shared(others))) clashes.push('the order of the sentences');
+  if (mineMoved && theirsMoved && !isSameJson(shared(ours), shared(others))) clashes.push('the order of the steps');
   const [main, other] = theirsMoved ? [others, ours] : [ours, others];
   const order = [...main];
   other.forEach((id, at) => {

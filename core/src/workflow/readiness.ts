@@ -41,11 +41,11 @@ function checkStart({ start }: WorkflowContent): ReadinessProblem[] {
   const hasIds = described.fields.some((field) => field.type === 'id' && field.readOnly);
   if (!hasIds && !start.identity) {
     problems.push(
-      blocks(startId, `Choose the field that tells one ${described.singular} from another: this place gives no ids.`),
+      blocks(startId, `Choose the field that identifies each ${described.singular}: this place gives no ids.`),
     );
   }
   if (start.identity && !fieldAt(described.fields, start.identity)) {
-    problems.push(blocks(startId, 'The field that recognises a record isn’t there any more. Choose another.'));
+    problems.push(blocks(startId, 'The field that records are matched by isn’t there any more. Choose another.'));
   }
   const { trigger } = start;
   problems.push(
@@ -55,11 +55,11 @@ function checkStart({ start }: WorkflowContent): ReadinessProblem[] {
   );
   problems.push(...checkEvent(start));
   if (start.fromWhen.kind === 'since' && Number.isNaN(Date.parse(start.fromWhen.at))) {
-    problems.push(blocks(startId, 'Choose the date from which records count.'));
+    problems.push(blocks(startId, 'Choose the date to start from.'));
   }
   if (start.fromWhen.kind === 'since' && !described.created && !described.updated) {
     problems.push(
-      blocks(startId, 'This place keeps no dates, so “since” can’t be told. Choose “from now on” or “everything”.'),
+      blocks(startId, 'This place keeps no dates, so a date can’t be chosen. Choose “from now on” or “everything”.'),
     );
   }
   return problems;
@@ -73,25 +73,25 @@ function checkEvent(start: WorkflowContent['start']): ReadinessProblem[] {
     else if (!fieldAt(fields, start.becomes.path))
       problems.push(blocks(startId, 'The field whose change starts it isn’t there any more. Choose another.'));
     else if (start.becomes.value.trim() === '')
-      problems.push(blocks(startId, 'Say which value the field has to come to.'));
+      problems.push(blocks(startId, 'Choose the value that the field must get.'));
   }
   if (start.on === 'removed' && start.fromWhen.kind !== 'now') {
-    problems.push(blocks(startId, 'What was removed earlier can’t be listed. Choose “only what comes from now on”.'));
+    problems.push(blocks(startId, 'What was removed earlier can’t be listed. Choose “from now on”.'));
   }
   if (start.also?.kind === 'some' && start.also.places.length === 0)
-    problems.push(warns(startId, 'No further place is chosen yet.'));
+    problems.push(warns(startId, 'No other place is chosen yet.'));
   const picked = start.fields;
   if (picked) {
     const kept = [start.identity, start.becomes?.path].filter((path) => path !== undefined && !picked.includes(path));
     if (kept.length > 0)
-      problems.push(blocks(startId, 'The fields to fetch leave out the one that the start itself needs.'));
+      problems.push(blocks(startId, 'The fields to fetch must include the one that the start needs.'));
   }
   return problems;
 }
 
 function checkWhole(content: WorkflowContent): ReadinessProblem[] {
   const delivering = content.steps.filter((step) => definitionOf(step).delivers && !step.isOff);
-  if (delivering.length === 0) return [blocks(startId, 'Add a sentence that writes the records somewhere.')];
+  if (delivering.length === 0) return [blocks(startId, 'Add a step that writes the records somewhere.')];
   const source = content.start.source;
   return delivering.flatMap((step) => {
     const isSamePlace =

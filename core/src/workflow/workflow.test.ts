@@ -158,12 +158,12 @@ describe('readiness and the brief', () => {
     expect(isReady(contentWith([keepBritish, writeToList()]))).toBe(true);
     expect(messages(emptyContent('x'))).toEqual([
       'Choose where the records come from.',
-      'Add a sentence that writes the records somewhere.',
+      'Add a step that writes the records somewhere.',
     ]);
   });
 
   test.each([
-    [contentWith([writeToList({ key: undefined })]), 'Choose the field that recognises'],
+    [contentWith([writeToList({ key: undefined })]), 'Choose the field that existing'],
     [contentWith([writeToList({ target: null })]), 'Choose where the records go.'],
     [contentWith([writeToList({ mapping: { '/Number': fromField('/id') } })]), '“Name” is required and not filled.'],
     [
@@ -172,7 +172,7 @@ describe('readiness and the brief', () => {
     ],
     [
       contentWith([writeToList({ mapping: { ...writeToList().mapping, '/Phone': fromField('/mobile') } })]),
-      'filled with a field that isn’t known here',
+      'filled with a field that doesn’t exist here',
     ],
     [
       contentWith([
@@ -182,9 +182,9 @@ describe('readiness and the brief', () => {
         } as never,
         writeToList(),
       ]),
-      'compared with',
+      'to compare',
     ],
-    [contentWith([writeToList()], { source: list }), 'tells one row from another'],
+    [contentWith([writeToList()], { source: list }), 'identifies each row'],
     [contentWith([writeToList()], { fromWhen: { kind: 'since', at: 'soon' } }), 'Choose the date'],
     [
       contentWith([
@@ -201,7 +201,7 @@ describe('readiness and the brief', () => {
         sentenceText,
       ),
     ).toEqual([
-      'When a customer is added in the Shop counter, which is asked every 5 minutes, as soon as it fits, from now on.',
+      'When a customer is added in the Shop counter, which is checked every 5 minutes, as soon as it meets the conditions, from now on.',
       'Keep those whose address · country is one of GB, IE.',
       'Create or update the row in the Workbook shelf, list.xlsx → Customers that has the same Number, writing only what differs.',
       'Append a row to the Workbook shelf, list.xlsx → Customers.',

@@ -83,7 +83,7 @@ function signedInPage(isDone: boolean, message: string) {
   const title = isDone ? 'Signed in' : 'Not signed in';
   const next = isDone
     ? 'Golden Relay is connected. Close this page and go on where you were.'
-    : 'Close this page and begin again in Golden Relay.';
+    : 'Close this page and try again in Golden Relay.';
   return html`<!doctype html>
     <html lang="en">
       <meta charset="utf-8" />
@@ -117,7 +117,7 @@ async function readBody(c: Context, endpoint: Endpoint): Promise<unknown> {
   try {
     body = JSON.parse(text);
   } catch {
-    throw notRead('The body is no JSON.');
+    throw notRead('The body is not valid JSON.');
   }
   return parsed(endpoint.body, body);
 }
@@ -158,7 +158,7 @@ function toProblem(error: Error, c: Context, services: Services): Response {
   if (told instanceof PointerError) return problem(c, 400, 'not-accepted', said);
   if (told instanceof AppError) return problem(c, 502, `app-${told.name}`, said);
   services.log.error({ said, at: c.req.path, stack: services.blotting.clean(error.stack ?? '') }, 'a request failed');
-  return problem(c, 500, 'fault', 'Golden Relay met a fault of its own. Nothing that was saved is lost; try again.');
+  return problem(c, 500, 'fault', 'Golden Relay had a fault. Nothing that was saved is lost; try again.');
 }
 
 /** What couldn't be stored because it isn't what it has to be was not accepted. */

@@ -63,7 +63,7 @@ test('what would be sent is what the app gets: minor units, nested lines, and no
     record: { ...record, currency: 'pounds' },
   });
   expect(broken.body).toBeNull();
-  expect(broken.problem).toContain('doesn’t look as the destination wants it');
+  expect(broken.problem).toContain('doesn’t have the form');
 });
 
 test('a link pasted from an app leads to the place: a table of a company, a tab of a file', async () => {

@@ -39,8 +39,8 @@ export async function payloadFor(
       result?.kind === 'unsettled'
         ? result.message
         : question
-          ? `This record doesn’t reach the sentence yet: an earlier one asks you first. ${question}`
-          : 'This record doesn’t reach the sentence: an earlier one leaves it out.';
+          ? `This record doesn’t reach this step yet: an earlier one needs you first. ${question}`
+          : 'This record doesn’t reach this step: an earlier one leaves it out.';
     return { body: null, isExact: false, problem, made };
   }
   const connector = await connections.connector(write.target.connection);

@@ -56,7 +56,7 @@ async function expectTold(words: string | RegExp): Promise<void> {
 }
 
 const ways: [string, () => Promise<void>, RegExp][] = [
-  ['an address without http://', () => setAddress(connected.shop, 'shop.example/api'), /no web address/],
+  ['an address without http://', () => setAddress(connected.shop, 'shop.example/api'), /not a web address/],
   ['no address', () => setAddress(connected.shop, undefined), /No address was given/],
   [
     'a connection that is gone while the live version rests on it',
@@ -110,7 +110,7 @@ test('another master key: the connections say “sign in again”, and the secon
   addCustomers(world, 1, 9);
   await checkNow(services, workflow);
   await other();
-  await expectTold(/Sign in again/);
+  await expectTold(/sign in again/);
 });
 
 const harmful: [string, (body: object) => unknown][] = [

@@ -6,8 +6,8 @@ import { letsPass } from './parks.ts';
 
 // Later changes of a record stand behind the earlier ones: none overtakes another.
 
-const behind = 'An earlier change of this record is unsettled. It goes on when that one is settled.';
-const behindWaiting = 'An earlier change of this record waits. It goes on after that one.';
+const behind = 'An earlier change of this record needs you. This one continues after it.';
+const behindWaiting = 'An earlier change of this record is waiting. This one continues after it.';
 
 /** Later changes of a record go where the earlier one is, so that a run's books show them there. */
 export async function markBehind(trx: Trx, workflowId: string): Promise<void> {

@@ -12,7 +12,7 @@ import { storeItem } from './item-store.ts';
 import { overtaken } from './parks.ts';
 
 /** What is said when something else has moved the item since the person looked at it. */
-const movedOn = 'This record has moved on meanwhile. Look at how it stands now.';
+const movedOn = 'This record has changed in the meantime. Look at it again.';
 
 /**
  * Takes an item by one conditional update, from the states that the deed expects: undefined when it
@@ -64,7 +64,7 @@ async function decideWithin(context: EngineContext, trx: Trx, itemId: string, de
   const item = await claim(trx, itemId, ['unsettled']);
   if (!item) throw new NotPossible(movedOn);
   if (item.cause === 'behind' && decision.kind !== 'dismiss')
-    throw new NotPossible('An earlier change of this record is unsettled. Settle that one first, or take the newest.');
+    throw new NotPossible('An earlier change of this record needs you. Settle that one first, or use the newest.');
   const version = context.workflows.knownVersion(item.workflow_id, item.version);
   if (!version) throw new NotPossible(movedOn);
   const before = JSON.parse(item.item_state) as ItemState;
@@ -124,7 +124,7 @@ export async function takeUp(context: EngineContext, itemId: string): Promise<vo
   await context.commits.run(async (trx) => {
     const taken = await claim(trx, itemId, ['cancelled']);
     if (!taken || taken.revision.includes('(taken back'))
-      throw new NotPossible('Only a cancelled record can be taken up again.');
+      throw new NotPossible('Only a cancelled record can be resumed.');
     const later = await trx
       .selectFrom('item')
       .select('id')

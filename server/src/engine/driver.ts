@@ -105,7 +105,7 @@ export class Driver {
     const { context } = this;
     const said = context.blotting.clean(error instanceof Error ? error.message : String(error));
     context.log.error({ item: item.id, said }, 'an item could not be driven');
-    const message = `Golden Relay met a fault of its own: ${said}`;
+    const message = `Golden Relay had a fault: ${said}`;
     const isReleased = await context.commits.run(async (trx) => {
       await trx
         .updateTable('item')
@@ -342,7 +342,7 @@ class Passage {
         return this.finish(at, row, { kind: 'refused', cause: 'unsure', message: settled.message }, true);
       case 'later': {
         const wakeAt = new Date(Date.parse(this.context.seams.now()) + settled.wait).toISOString();
-        const message = 'The app gave no answer. It is looked for once more before anything is sent again.';
+        const message = 'The app gave no answer. Golden Relay looks for the record before it sends anything again.';
         this.driver.heard.sleeps(this.work.item.id, settled.wait);
         return { standstill: { message, waitsFor: null, wakeAt } };
       }
@@ -408,7 +408,8 @@ class Passage {
   }
 
   private neverStill(): Answer {
-    const always = 'The destination changed each time it was looked at. Nothing was written; retry when it is at rest.';
+    const always =
+      'The destination kept changing while it was read. Nothing was written; retry when nobody is changing it.';
     const message = this.lastWords === undefined ? always : `${always} It said: ${this.lastWords}`;
     return { kind: 'refused', cause: 'refused', message };
   }

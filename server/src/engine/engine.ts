@@ -391,8 +391,7 @@ export class Engine {
     this.expectGoing();
     const { workflows, commits, seams } = this.context;
     const { draft } = await workflows.get(workflowId);
-    if (!isReady(draft))
-      throw new NotPossible('The draft isn’t ready. Settle the problems that stand at its sentences first.');
+    if (!isReady(draft)) throw new NotPossible('The draft isn’t ready. Solve the problems shown at its steps first.');
     const record = await this.sampleNow(workflowId, sourceId);
     const version = await workflows.freeze(workflowId);
     const itemId = seams.id();
@@ -467,7 +466,7 @@ export class Engine {
   /** A person's answer by such a token. @throws NotPossible when it was used already, or is none */
   async answer(token: string, told?: JsonRecord): Promise<void> {
     const woken = await wakeByToken(this.context, token, told);
-    if (!woken) throw new NotPossible('This link was used already, or isn’t good any more.');
+    if (!woken) throw new NotPossible('This link was used already, or has expired.');
     for (const id of woken) this.dispatcher.wake(id);
   }
 
@@ -495,7 +494,7 @@ export class Engine {
   async tryStep(workflowId: string, stepId: string): Promise<readonly Tried[]> {
     const version = await this.context.workflows.draftVersion(workflowId);
     if (!version.content.steps.some((step) => step.id === stepId))
-      throw new NotPossible('This sentence isn’t in the draft any more.');
+      throw new NotPossible('This step isn’t in the draft any more.');
     const samples = await this.samples.of(workflowId);
     return this.rehearsals.try({ ...version, content: onlyStep(version.content, stepId) }, samples);
   }
@@ -530,7 +529,7 @@ export class Engine {
         .executeTakeFirst();
       const held = trigger?.held ? (JSON.parse(trigger.held) as HeldBack) : undefined;
       if (held?.kind !== consent.kind || held.count !== consent.count)
-        throw new NotPossible('It is another number by now. Look at what is held, then say so once more.');
+        throw new NotPossible('The number has changed. Look at the records again, then confirm.');
       await trx
         .updateTable('trigger_state')
         .set({ consent: JSON.stringify(consent), held: null, message: null, cause: null, is_paused: 0 })
@@ -564,7 +563,7 @@ export class Engine {
   /** @throws NotPossible while everything is stopped */
   private expectGoing(): void {
     const { now } = this.context.stopSwitch;
-    if (now) throw new NotPossible(`Everything is stopped${now.why ? ` (${now.why})` : ''}. Let it go on first.`);
+    if (now) throw new NotPossible(`Everything is stopped${now.why ? ` (${now.why})` : ''}. Continue first.`);
   }
 
   /** Does what has become due; the timer calls it every second. */

@@ -7,7 +7,7 @@ import { gatheredStep } from './parks.ts';
 
 type Gather = NonNullable<Start['gather']>;
 
-export const gatheredMessage = 'Waits until enough have gathered.';
+export const gatheredMessage = 'Waits until enough records have come.';
 
 /** When a record that was taken in now goes on at the latest. */
 export const gatheredUntil = ({ minutes }: Gather, now: string): string =>

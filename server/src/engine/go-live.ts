@@ -41,8 +41,7 @@ export async function goLive(
 ): Promise<{ version: number; run: string }> {
   const { workflows, commits, seams } = context;
   const { draft, liveVersion } = await workflows.get(workflowId);
-  if (!isReady(draft))
-    throw new NotPossible('The draft isn’t ready. Settle the problems that stand at its sentences first.');
+  if (!isReady(draft)) throw new NotPossible('The draft isn’t ready. Solve the problems shown at its steps first.');
   const before = liveVersion === null ? undefined : (await workflows.version(workflowId, liveVersion)).content;
   const version = await workflows.freeze(workflowId);
   const run = await commits.run(async (trx) => {

@@ -32,7 +32,7 @@ export class LookFirst extends AppError {
   constructor(readonly held: HeldBack) {
     super(
       held.kind === 'surge'
-        ? `This check would bring ${held.count} records at once; more than ${held.of} are held. Nothing was taken in.`
+        ? `This check found ${held.count} records at once, more than ${held.of}, so it is on hold. Nothing was taken in.`
         : `${held.count} of ${held.of} records are gone at once. Nothing was taken in.`,
     );
   }

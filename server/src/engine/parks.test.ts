@@ -141,7 +141,7 @@ test('a token is good for one answer, and the data file holds only its hash', as
   const token = await around.services.engine.tokenFor(waiting?.id ?? '');
   const kept = JSON.stringify(await around.services.db.selectFrom('park').selectAll().execute());
   expect(kept).not.toContain(token);
-  await expect(around.services.engine.answer(first)).rejects.toThrow('isn’t good any more');
+  await expect(around.services.engine.answer(first)).rejects.toThrow('has expired');
   await around.services.engine.answer(token, { says: 'yes' });
   await around.services.engine.quiet();
   expect(await states()).toEqual(['delivered']);

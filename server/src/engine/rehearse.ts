@@ -327,9 +327,7 @@ export class Rehearsals {
       if (!isComplete) state = 'stopped';
     } catch (error) {
       state = 'broken';
-      message = this.context.blotting.clean(
-        error instanceof AppError ? error.message : 'Golden Relay met a fault of its own.',
-      );
+      message = this.context.blotting.clean(error instanceof AppError ? error.message : 'Golden Relay had a fault.');
       if (!(error instanceof AppError))
         this.context.log.error({ error: this.context.blotting.clean(String(error)) }, 'a rehearsal failed');
     }

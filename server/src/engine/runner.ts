@@ -132,7 +132,7 @@ export class Runner {
     if (this.isClosing) return;
     const run = await this.load(runId).catch(() => undefined);
     if (!run) return;
-    const message = `Golden Relay met a fault of its own: ${said}`;
+    const message = `Golden Relay had a fault: ${said}`;
     try {
       await this.setTrigger(run, { message, cause: 'fault', waits_for: null, last_checked_at: context.seams.now() });
       await this.end(run, message, false);

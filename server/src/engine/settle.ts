@@ -23,7 +23,7 @@ export const cannotTell =
   'It can’t be found out whether this was written. Look in the destination, then retry or accept what stands.';
 
 const mayStillCome =
-  'It isn’t there, but the app may still be at it. Look in the destination after a while, then send it again or accept it.';
+  'It isn’t there, but the app may still be working on it. Look in the destination after a while, then send it again or accept it.';
 
 /**
  * Finds out whether a write that was sent one by one was done: by its idempotency key, as long as the

@@ -1,15 +1,17 @@
 import type { SourceRecord } from '@golden/connectors';
-import { readDate, readInstant, type Start } from '@golden/core';
+import { readDate, type Start } from '@golden/core';
 import type { EngineContext } from './context.ts';
-import { isSince } from './news.ts';
+import { isFromTheStart } from './news.ts';
 import { sourcePages } from './source-pages.ts';
 
 /** How many records each starting point means. */
 export interface FromWhenCounts {
   readonly all: number;
-  /** Of these, added (or changed) since the asked instant; absent when none was asked. */
-  readonly since?: number;
-  /** Added or changed by day (`2026-11-03`), for the time axis. */
+  /** Of these, what beginning with everything would take in: all, or those that have the value already that they have to get. */
+  readonly startable: number;
+  /** Today's date by the zone's clock. */
+  readonly today: string;
+  /** The startable ones by the day (`2026-11-03`) on which they were added or changed; those without a date aren't among them. */
   readonly days: readonly { readonly day: string; readonly count: number }[];
 }
 
@@ -41,20 +43,22 @@ export class Sources {
   }
 
   /** How many records there are, by the clock of a zone: days begin at its midnight. */
-  async count(start: Start, since: string | undefined, zone: string): Promise<FromWhenCounts> {
-    const from = since === undefined ? undefined : readInstant(since, zone);
+  async count(start: Start, zone: string): Promise<FromWhenCounts> {
+    const everything: Start = { ...start, fromWhen: { kind: 'all' } };
+    const today = readDate(this.context.seams.now(), zone, 'day_first');
     let all = 0;
-    let later = 0;
+    let startable = 0;
     const days = new Map<string, number>();
     for await (const record of this.all(start)) {
       all += 1;
-      if (from && isSince(record, start.on, from)) later += 1;
+      if (!isFromTheStart(record, everything)) continue;
+      startable += 1;
       const told = start.on === 'added' ? (record.created ?? record.updated) : (record.updated ?? record.created);
       const day = told === undefined ? undefined : readDate(told, zone, 'day_first');
       if (day?.ok) days.set(day.date, (days.get(day.date) ?? 0) + 1);
     }
     const sorted = [...days].sort().map(([day, count]) => ({ day, count }));
-    return { all, ...(since && { since: later }), days: sorted };
+    return { all, startable, today: today.ok ? today.date : '', days: sorted };
   }
 
   /** The records in which the text occurs, in any field, the newest first; at most `count`. */

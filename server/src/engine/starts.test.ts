@@ -164,7 +164,7 @@ test('at most N a run: the rest come with the next ones, none twice and none los
   const id = await live({ fromWhen: { kind: 'all' }, mostPerRun: 5 });
   expect(await names()).toHaveLength(5);
   const second = await runOf(await check(id));
-  expect(second).toMatchObject({ taken_in: 5, note: expect.stringContaining('At most 5') });
+  expect(second).toMatchObject({ taken_in: 5, note: expect.stringContaining('at most 5') });
   const third = await runOf(await check(id));
   expect(third).toMatchObject({ taken_in: 2, note: null });
   expect(new Set(await names()).size).toBe(12);

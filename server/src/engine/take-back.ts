@@ -127,7 +127,7 @@ async function planUndoing(
     const result = state.steps[id];
     if (!isPlaced(step) || result?.kind !== 'written' || result.outcome === 'same') continue;
     const row = await lastDone(context.db, item.id, id);
-    if (!row) throw new CannotTakeBack('What was written isn’t known any more. Nothing was taken back.');
+    if (!row) throw new CannotTakeBack('It is no longer known what was written. Nothing was taken back.');
     if (context.connections.accountOf(row.connection) !== row.account) throw new CannotTakeBack(elsewhere);
     undoings.push({ row, undoing: undoingOf(row, result) });
   }

@@ -226,7 +226,7 @@ async function finishPage(
       message: null,
       ...((isFull || page.cursor === null) && { state: 'working' as const }),
       ...(isFull && {
-        note: `At most ${start.mostPerRun} are taken in by one run. The next one goes on with the rest.`,
+        note: `A run takes in at most ${start.mostPerRun}. The next run takes the rest.`,
       }),
     }))
     .where('id', '=', run.id)

@@ -113,7 +113,7 @@ describe('one trouble looked at closely', () => {
     await services.connections.change(connected.shop, { name, settings, key: 'a wrong key' });
     await goLive(services, workflow);
     const trigger = await services.db.selectFrom('trigger_state').selectAll().executeTakeFirstOrThrow();
-    expect(trigger).toMatchObject({ is_paused: 1, message: expect.stringContaining('doesn’t accept the key') });
+    expect(trigger).toMatchObject({ is_paused: 1, message: expect.stringContaining('doesn’t accept the access key') });
     await services.connections.change(connected.shop, { name, settings, key: shopKeys[0]?.key ?? '' });
     await retryConnection(services, connected.shop);
     await checkNow(services, workflow);

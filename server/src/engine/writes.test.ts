@@ -246,7 +246,7 @@ describe('delivered means that it is there', () => {
     await goLive(services, workflow);
     const [other, same] = await items();
     expect(other).toMatchObject({ state: 'unsettled', cause: 'altered' });
-    expect(other?.message).toContain('Something else came back than was sent, in name');
+    expect(other?.message).toContain('What came back is different from what was sent, in name');
     // The same letters in the app's own writing are the same value.
     expect(same).toMatchObject({ state: 'delivered' });
     await decide(services, other?.id ?? '', { kind: 'accept', step: 'list' });

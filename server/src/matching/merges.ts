@@ -106,7 +106,7 @@ export class Merges {
     if (!described.can.update)
       throw new CannotMerge(`Records of ${place.path.at(-1)} can’t be changed from here. Export the list instead.`);
     const there = await connector.fetch(place.path, survivor);
-    if (!there) throw new CannotMerge('The record that was to stay isn’t there any more. Search for duplicates again.');
+    if (!there) throw new CannotMerge('The record that should stay isn’t there any more. Search for duplicates again.');
     const steps: MergeStep[] = [];
     const update = updateOf(place, described, survivor, there.record, values);
     if (update) steps.push({ kind: 'update', write: update });
@@ -175,7 +175,7 @@ export class Merges {
       }
       await this.end(id, 'merged', null);
     } catch (error) {
-      await this.end(id, 'unsure', error instanceof Error ? error.message : 'It broke off.');
+      await this.end(id, 'unsure', error instanceof Error ? error.message : 'It was interrupted.');
       throw error;
     }
   }
@@ -245,7 +245,7 @@ export class Merges {
       }
       await this.end(id, 'undone', null);
     } catch (error) {
-      await this.end(id, 'unsure', error instanceof Error ? error.message : 'It broke off.');
+      await this.end(id, 'unsure', error instanceof Error ? error.message : 'It was interrupted.');
       throw error;
     }
   }

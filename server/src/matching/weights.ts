@@ -106,7 +106,7 @@ export async function takeWeights(services: Services, workflowId: string, stepId
   const { draft, draftRev } = await services.workflows.get(workflowId);
   const step = stepOf(draft, stepId);
   if (!preview || !step?.target)
-    throw new NotPossible('This sentence matches by no weights, so there is nothing to learn from.');
+    throw new NotPossible('This step compares nothing by likeness, so there is nothing to learn.');
   const made = await services.db
     .insertInto('match_weights')
     .values({

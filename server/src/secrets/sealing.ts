@@ -9,7 +9,7 @@ export class CannotUnseal extends Told {
   readonly status = 409;
   readonly type = 'sign-in-again';
   constructor() {
-    super('The stored key was sealed with another master key. Sign in again.');
+    super('The stored access key can’t be opened any more (another master key). Enter it again, or sign in again.');
   }
 }
 

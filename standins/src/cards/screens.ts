@@ -17,7 +17,7 @@ function skinOf(store: CardStore): Skin {
     links: [
       ...store.types().map((type) => ({ href: `/${type.name}`, text: capital(type.name) })),
       { href: '/fields', text: 'Own fields' },
-      { href: '/practice', text: 'Keys and trouble' },
+      { href: '/practice', text: 'Access keys and faults' },
     ],
   };
 }

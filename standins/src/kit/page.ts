@@ -95,7 +95,7 @@ export function practicePage(
   };
   return page(
     skin,
-    skin.links.at(-1)?.text ?? 'Keys and trouble',
+    skin.links.at(-1)?.text ?? 'Access keys and faults',
     html`<p>${howToSend}</p>
       ${more}
       ${

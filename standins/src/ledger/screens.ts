@@ -10,7 +10,7 @@ export const ledgerSkin: Skin = {
   accent: '#2c3e66',
   links: [
     ...companies.map((one) => ({ href: `/${one.id}/customers`, text: one.id === 'retail' ? 'Retail' : 'Trade' })),
-    { href: '/practice', text: 'Tokens and trouble' },
+    { href: '/practice', text: 'Access keys and faults' },
   ],
 };
 

@@ -11,7 +11,7 @@ const skin: Skin = {
   accent: '#2d4f8a',
   links: [
     { href: '/', text: 'Files' },
-    { href: '/practice', text: 'Tokens and trouble' },
+    { href: '/practice', text: 'Access keys and faults' },
   ],
 };
 

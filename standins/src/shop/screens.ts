@@ -14,7 +14,7 @@ const skin: Skin = {
     { href: '/orders', text: 'Orders' },
     { href: '/products', text: 'Products' },
     { href: '/refunds', text: 'Refunds' },
-    { href: '/practice', text: 'Keys and trouble' },
+    { href: '/practice', text: 'Access keys and faults' },
   ],
 };
 

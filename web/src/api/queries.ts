@@ -172,10 +172,10 @@ export const useVersions = (id: string) =>
 export const useReady = () => useQuery({ queryKey: ['ready'], queryFn: () => call('GET /api/ready', {}) });
 
 /** How many records each starting point means, for the saved draft's source. */
-export const useCounts = (id: string, sourceKey: string, isSaved: boolean, since: string | undefined) =>
+export const useCounts = (id: string, sourceKey: string, isSaved: boolean) =>
   useQuery({
-    queryKey: ['counts', id, sourceKey, since ?? ''],
-    queryFn: () => call('GET /api/workflows/:id/counts', { params: { id }, query: since ? { since } : {} }),
+    queryKey: ['counts', id, sourceKey],
+    queryFn: () => call('GET /api/workflows/:id/counts', { params: { id } }),
     enabled: sourceKey !== '' && isSaved,
     staleTime: 15_000,
     retry: false,

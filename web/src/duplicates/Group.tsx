@@ -56,7 +56,7 @@ export function Group({ group, search, usual, onUsual }: GroupProps) {
         )}
         <div className="mb-2 flex flex-wrap items-center gap-2">
           <h2 className="text-xl">
-            {group.isAsked ? 'Are these two one?' : `These ${group.records.length} are likely one`}
+            {group.isAsked ? 'Are these two the same?' : `These ${group.records.length} are probably the same`}
           </h2>
           <span className="text-ink-2">{percent(group.probability)} sure</span>
           {isOpen && search.canMerge && (
@@ -86,7 +86,7 @@ export function Group({ group, search, usual, onUsual }: GroupProps) {
         />
         {!search.canMerge && (
           <p className="mt-2 text-ink-2">
-            Records of a file are merged where the file comes from. Export the groups and work from them.
+            Records of a file are merged in the program the file comes from. Export the groups and work from them.
           </p>
         )}
       </div>

@@ -14,21 +14,18 @@ interface FooterProps {
 
 /** What can be done with a group now. */
 export function GroupFooter({ group, canMerge, isBusy, onMerge, onApart }: FooterProps) {
-  const undo = useDo(
-    () => call('POST /api/duplicates/groups/:id/undo', { params: { id: group.id } }),
-    'Put back as it was.',
-  );
+  const undo = useDo(() => call('POST /api/duplicates/groups/:id/undo', { params: { id: group.id } }), 'Undone.');
   return (
     <footer className="flex flex-wrap items-center gap-2 border-t border-line-1 bg-paper px-5 py-3">
       {group.state === 'open' ? (
         <>
           {canMerge && (
             <Button look="main" icon={<Merge size={15} strokeWidth={1.75} />} disabled={isBusy} onClick={onMerge}>
-              They are one: merge them <kbd className="key">S</kbd>
+              Same: merge them <kbd className="key">S</kbd>
             </Button>
           )}
           <Button disabled={isBusy} onClick={onApart}>
-            They are different <kbd className="key">D</kbd>
+            Different: keep both <kbd className="key">D</kbd>
           </Button>
           <span className="ml-auto text-sm text-ink-2">
             next <kbd className="key">J</kbd>
@@ -43,7 +40,7 @@ export function GroupFooter({ group, canMerge, isBusy, onMerge, onApart }: Foote
               disabled={undo.isPending}
               onClick={() => undo.mutate(undefined)}
             >
-              {group.state === 'different' ? 'They may be one after all' : 'Undo the merge'}
+              {group.state === 'different' ? 'Open this group again' : 'Undo the merge'}
             </Button>
           )}
         </>

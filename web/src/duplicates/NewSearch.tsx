@@ -175,7 +175,7 @@ function KindsOf({ connection, path, kinds, onChange }: KindsProps) {
                   onChange(event.target.value ? { ...others, [field.path]: event.target.value as FieldKind } : others);
                 }}
                 choices={[
-                  { value: '', label: 'as proposed' },
+                  { value: '', label: 'as suggested' },
                   ...FieldKindSchema.options.map((kind) => ({ value: kind, label: kindLabels[kind] })),
                 ]}
               />

@@ -32,7 +32,7 @@ export function AboveDialog({ id, groups, usual, onClose }: AboveProps) {
   const count = groups.filter((one) => !one.isAsked && one.state === 'open' && one.probability >= line / 100).length;
   return (
     <ConfirmDialog
-      title="Merge all above a line"
+      title="Merge all that are sure enough"
       isOpen
       onClose={onClose}
       isBusy={merge.isPending}
@@ -93,7 +93,7 @@ export function FieldsDrawer({
         <thead>
           <tr>
             <th scope="col">Field</th>
-            <th scope="col">Taken for</th>
+            <th scope="col">Read as</th>
             <th scope="col">Because</th>
           </tr>
         </thead>
@@ -125,7 +125,7 @@ export function MergesDrawer({
     useQuery({ queryKey: ['duplicates', 'merges'], queryFn: () => call('GET /api/merges', {}), enabled: isOpen })
       .data ?? [];
   const connections = useConnections().data ?? [];
-  const undo = useDo((id: string) => call('POST /api/merges/:id/undo', { params: { id } }), 'Put back as it was.');
+  const undo = useDo((id: string) => call('POST /api/merges/:id/undo', { params: { id } }), 'Undone.');
   const words = {
     merging: 'under way',
     merged: 'merged',

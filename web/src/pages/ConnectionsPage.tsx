@@ -35,7 +35,7 @@ export function ConnectionsPage() {
       {connections.isPending && <Loading what="the connections" />}
       {connections.data?.length === 0 && (
         <EmptyState title="No app is connected yet." action={connect}>
-          A connection is one signed-in account of an app. Give it the least right that serves: to copy from an app,
+          A connection is one signed-in account of an app. Give it only the rights it needs: to copy from an app,
           reading is enough.
         </EmptyState>
       )}
@@ -152,7 +152,7 @@ function Rights({ connection }: { readonly connection: Whole }) {
     <>
       {isTooMuch && (
         <p className="mt-3 rounded-md bg-brass-tint px-3 py-2 text-brass">
-          Its workflows only read from it. A key that may only read would do, and could break less.
+          Its workflows only read. An access key that may only read is enough, and safer.
         </p>
       )}
       {lacks && (
@@ -215,7 +215,7 @@ function ChangeForm({ connection }: { readonly connection: Whole }) {
         <TextField
           key={setting.name}
           label={setting.isSecret ? `New ${setting.label.toLowerCase()}` : setting.label}
-          hint={setting.isSecret ? 'Leave it empty to keep the one that is stored.' : setting.hint}
+          hint={setting.isSecret ? 'Leave empty to keep the stored one.' : setting.hint}
           error={formState.errors[setting.name]?.message}
           type={setting.isSecret ? 'password' : 'text'}
           autoComplete="off"
@@ -224,7 +224,8 @@ function ChangeForm({ connection }: { readonly connection: Whole }) {
       ))}
       {!connection.tellsAccount && (
         <p className="mb-3 text-sm text-ink-2">
-          This app doesn’t tell who is signed in. It is told apart by its address and key: a new key is asked about.
+          This app doesn’t say who is signed in. It is identified by its address and access key; if you change the key,
+          you are asked whether it is the same account.
         </p>
       )}
       {question && <AccountChoice question={question} reads={reads} writes={writes} said={said} onSay={setSaid} />}
@@ -288,7 +289,7 @@ function SignInAgain({ connection, given }: SignInAgainProps) {
   return (
     <>
       <Button onClick={() => void begin({ ...wish(), mayWrite })}>
-        {isWaiting ? 'Waiting for your answer there…' : 'Sign in again'}
+        {isWaiting ? 'Waiting for you to sign in…' : 'Sign in again'}
       </Button>
       {problem && <span className="text-sm text-brick">{problem}</span>}
     </>

@@ -65,7 +65,7 @@ export function DuplicatesPage() {
       </header>
       {searches.data.length === 0 ? (
         <div className="p-5">
-          <EmptyState title="Nothing was searched yet.">
+          <EmptyState title="No search yet.">
             Choose an app’s records, or a file. What is likely one and the same is put together, with how sure that is;
             nothing is changed until you say so.
           </EmptyState>
@@ -143,7 +143,7 @@ function Found({ id, onAnew }: { readonly id: string; readonly onAnew: () => voi
         ))}
         {search.canMerge && search.open > 0 && (
           <Button icon={<Merge size={15} strokeWidth={1.75} />} onClick={() => setAbove(true)}>
-            Merge all above a line…
+            Merge all that are sure enough…
           </Button>
         )}
         <ExportButton id={id} />
@@ -186,7 +186,7 @@ function UnderWay({ search, onStop }: { readonly search: DuplicateSearch; readon
   const share = progress && progress.of > 0 ? progress.done / progress.of : 0;
   const words = {
     'finding pairs': 'Finding pairs worth comparing',
-    'learning weights': 'Learning what says how much',
+    'learning weights': 'Learning how much each field counts',
     'weighing pairs': 'Comparing',
     grouping: 'Putting together',
   };

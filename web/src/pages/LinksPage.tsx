@@ -33,7 +33,7 @@ export function LinksPage() {
   const nameOf = (id: string): string => connections.find((one) => one.id === id)?.name ?? 'a connection that is gone';
   const cut = useDo(
     (id: string) => call('DELETE /api/links/:id', { params: { id } }),
-    'Cut. The next change looks for its record again.',
+    'Removed. The next change searches for its record again.',
   );
   if (links.error)
     return (
@@ -62,9 +62,9 @@ export function LinksPage() {
         </Button>
       </header>
       {shown.length === 0 ? (
-        <EmptyState title={search ? 'No link has that.' : 'Nothing is remembered yet.'}>
-          When a lookup finds who somebody is in another app, that is remembered, so that the next change goes straight
-          to the right record even if the name has changed.
+        <EmptyState title={search ? 'No links match.' : 'There are no links yet.'}>
+          When a lookup finds the matching record in another app, the pair is remembered. The next change goes straight
+          to that record, even if the name has changed.
         </EmptyState>
       ) : (
         <table className="sheet table-fixed border border-line-1">
@@ -76,12 +76,12 @@ export function LinksPage() {
               <th scope="col" className="w-[34%]">
                 is this one
               </th>
-              <th scope="col">How it is known</th>
+              <th scope="col">How it was found</th>
               <th scope="col" className="w-[110px]">
                 Since
               </th>
               <th scope="col" className="w-[96px]">
-                <span className="sr-only">Correct or cut</span>
+                <span className="sr-only">Correct or remove</span>
               </th>
             </tr>
           </thead>
@@ -119,7 +119,7 @@ export function LinksPage() {
                     />
                     <Button
                       look="quiet"
-                      aria-label={`Cut the link of ${link.from.id}`}
+                      aria-label={`Remove the link of ${link.from.id}`}
                       title="Cut it"
                       icon={<Link2Off size={14} />}
                       onClick={() => setCutting(link)}
@@ -136,7 +136,7 @@ export function LinksPage() {
       )}
       {correcting && <CorrectDialog link={correcting} onClose={() => setCorrecting(undefined)} />}
       <ConfirmDialog
-        title="Cut this link"
+        title="Remove this link"
         isOpen={cutting !== undefined}
         onClose={() => setCutting(undefined)}
         confirm="Cut it"
@@ -205,7 +205,7 @@ function ImportDrawer({ isOpen, onClose }: { readonly isOpen: boolean; readonly 
         .filter(Boolean),
     });
     const done = await call('POST /api/links/import', { body: { from: key(from), to: key(to), text } });
-    toast(`${counted(done.taken, 'link')} taken over.`);
+    toast(`${counted(done.taken, 'link')} imported.`);
     setLeft(done.left);
     if (done.left.length === 0) onClose();
   });
@@ -244,7 +244,7 @@ function ImportDrawer({ isOpen, onClose }: { readonly isOpen: boolean; readonly 
       onClose={onClose}
       foot={
         <Button look="main" disabled={!isReady || take.isPending} onClick={() => take.mutate(undefined)}>
-          Take them over
+          Import them
         </Button>
       }
     >

@@ -1,10 +1,11 @@
-import { type Start, type WriteStep, whenText, writeSteps } from '@golden/core';
+import { type FromWhen, type Start, type WriteStep, whenText, writeSteps } from '@golden/core';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { call } from '../api/client.ts';
 import { useBetween, useCounts, useDo, useRehearsal, useSettings } from '../api/queries.ts';
 import { useEditor } from '../editor/draft/context.tsx';
 import { withStart } from '../editor/draft/edits.ts';
+import { sentFrom, startKey } from '../editor/start/time-axis.ts';
 import { Choice } from '../parts/AccountChoice.tsx';
 import { ConfirmDialog } from '../parts/ConfirmDialog.tsx';
 import { counted, formatInstant, formatNumber } from '../parts/formats.ts';
@@ -14,8 +15,7 @@ export function LiveDialog({ isOpen, onClose }: { readonly isOpen: boolean; read
   const { workflow, draft, sourceKey, connections } = useEditor();
   const navigate = useNavigate();
   const { start } = draft.content;
-  const since = start.fromWhen.kind === 'since' ? start.fromWhen.at : undefined;
-  const counts = useCounts(workflow.id, `${sourceKey}|${start.on}`, isOpen, since).data;
+  const counts = useCounts(workflow.id, startKey(sourceKey, start), isOpen).data;
   const lies = useBetween(workflow.id, workflow.rev, isOpen).data;
   const goesOn = lies?.begins === null;
   const [already, setAlready] = useState<'taken' | 'noted'>();
@@ -30,8 +30,8 @@ export function LiveDialog({ isOpen, onClose }: { readonly isOpen: boolean; read
     onClose();
     await navigate(`/workflows/${workflow.id}/runs`);
   });
-  const chosen = isOther ? (already === 'taken' ? 'all' : 'now') : start.fromWhen.kind;
-  const now = counts && { now: 0, since: counts.since ?? 0, all: counts.all }[chosen];
+  const chosen: FromWhen = isOther ? { kind: already === 'taken' ? 'all' : 'now' } : start.fromWhen;
+  const now = counts && sentFrom(counts, chosen);
   const words = start.source?.described;
   const rehearsal = useRehearsal(workflow.id).data;
   const unaccepted = writeSteps(draft.content).reduce((sum, step) => sum + Object.keys(step.suggested ?? {}).length, 0);
@@ -71,7 +71,7 @@ export function LiveDialog({ isOpen, onClose }: { readonly isOpen: boolean; read
       )}
       {unaccepted > 0 && (
         <p className="rounded-md bg-brass-tint px-3 py-2 text-brass">
-          {counted(unaccepted, 'proposed filling')} {unaccepted === 1 ? 'has' : 'have'} not been accepted or changed by
+          {counted(unaccepted, 'suggested filling')} {unaccepted === 1 ? 'has' : 'have'} not been accepted or changed by
           anybody yet.
         </p>
       )}
@@ -93,12 +93,12 @@ interface AskedProps {
 /** What is taken in now, and how often it is asked from then on. */
 function Asked({ start, all, now, words }: AskedProps) {
   const when = whenText(start.trigger);
-  if (now === undefined) return <>It goes on being asked {when}.</>;
+  if (now === undefined) return <>It goes on checking {when}.</>;
   return (
     <>
       Of the {counted(all, words.singular, words.plural)} that are there,{' '}
       <strong className="font-semibold">{formatNumber(now)}</strong> {now === 1 ? 'is' : 'are'} taken in now and{' '}
-      {formatNumber(all - now)} noted. From then on it is asked {when}.
+      {formatNumber(all - now)} {all - now === 1 ? 'is' : 'are'} marked as already known. From then on it checks {when}.
     </>
   );
 }
@@ -123,7 +123,7 @@ function Already({ plural, already, onSay }: AlreadyProps) {
         name="already"
         isOn={already === 'noted'}
         onChoose={() => onSay('noted')}
-        title="They count as known; only what comes from now on is taken in"
+        title="They are marked as already known; only what comes from now on is taken in"
       />
     </fieldset>
   );
@@ -139,9 +139,9 @@ function Between({ lies, words }: BetweenProps) {
   const zone = useSettings().data?.zone ?? 'utc';
   const { begins, between, lastCheckedAt, isTaken } = lies;
   const beginning = {
-    going: 'It goes on where the live version stands.',
-    source: 'It starts from another place than the live version, and begins there from the start.',
-    from_when: 'You have changed from when it begins, so it begins anew.',
+    going: 'It continues where the live version is.',
+    source: 'It starts from another place than the live version, so it begins anew there.',
+    from_when: 'You have changed “From when”, so it begins anew.',
     first: 'The live version has not finished its beginning, so it begins anew.',
   }[begins ?? 'going'];
   const some = between && between.count > 0 ? between : undefined;
@@ -161,8 +161,8 @@ function Between({ lies, words }: BetweenProps) {
               ? 'It is taken in.'
               : 'They are taken in.'
             : some.count === 1
-              ? 'It counts as known, and is not copied.'
-              : 'They count as known, and are not copied.'}
+              ? 'It is marked as already known and not copied.'
+              : 'They are marked as already known and not copied.'}
         </>
       )}
       {between && !some && ' Nothing has come since the last check.'}

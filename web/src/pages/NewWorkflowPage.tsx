@@ -48,7 +48,7 @@ export function NewWorkflowPage() {
             Import a file
           </Button>
           <Button look="quiet" disabled={empty.isPending} onClick={() => empty.mutate(undefined)}>
-            Begin with an empty draft
+            Start with an empty draft
           </Button>
         </span>
       </div>
@@ -99,10 +99,11 @@ export function NewWorkflowPage() {
           disabled={!from || !to || isSame || write.isPending}
           onClick={() => write.mutate(undefined)}
         >
-          {write.isPending ? 'Looking at both sides…' : 'Write the draft'}
+          {write.isPending ? 'Looking at both sides…' : 'Make the draft'}
         </Button>
         <span className="text-ink-2">
-          Name, key and mapping come proposed, each with its reason. Nothing is written to any app.
+          The name, how records are matched, and the mapping are suggested, each with its reason. Nothing is written to
+          any app.
         </span>
       </div>
       {isSame && (

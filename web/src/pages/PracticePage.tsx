@@ -11,8 +11,8 @@ export function PracticePage() {
     <div className="px-6 py-4">
       <h1 className="mb-1 text-2xl">Practice apps</h1>
       <p className="mb-4 max-w-prose text-ink-2">
-        Small stand-ins for the apps of a business, with invented data. Add a customer in one, see what arrives in the
-        other, and let them misbehave on purpose.
+        Small practice versions of the apps of a business, with invented data. Add a customer in one, see it arrive in
+        the other, and make them fail on purpose.
       </p>
       {apps.isPending && <Loading what="the practice apps" />}
       {apps.data && practice.length === 0 && (
@@ -27,7 +27,7 @@ export function PracticePage() {
             <p className="text-ink-2">{app.holds}</p>
             <p className="mt-2 flex gap-4">
               <PracticeLink href={app.screens ?? ''} text="Open its screens" />
-              <PracticeLink href={`${app.screens}practice`} text="Keys and trouble" />
+              <PracticeLink href={`${app.screens}practice`} text="Access keys and faults" />
             </p>
           </li>
         ))}

@@ -95,7 +95,7 @@ export function RehearsePage() {
       )}
       {rehearsal && !rehearsal.isOfThisDraft && !isRunning && (
         <p className="mx-5 mb-2 rounded-md bg-brass-tint px-3 py-1.5 text-brass">
-          The draft has changed since. Rehearse again to see what it comes to now.
+          The draft has changed since. Rehearse again to see the new result.
         </p>
       )}
       {rehearsal ? (
@@ -151,8 +151,8 @@ export function RehearsePage() {
               </Button>
             }
           >
-            A rehearsal takes real records through the draft and shows for each what would be new, changed, the same or
-            unsettled. Nothing is written anywhere.
+            A rehearsal takes real records through the draft and shows what would happen to each: new, changed, the
+            same, or needs you. Nothing is written anywhere.
           </EmptyState>
         </div>
       )}

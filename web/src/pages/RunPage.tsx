@@ -26,7 +26,7 @@ export function RunPage() {
   const [itemId, setItemId] = useState('');
   const stop = useDo(
     () => call('POST /api/runs/:id/stop', { params: { id: runId } }),
-    'Stopped. What had not begun is cancelled.',
+    'Stopped. Records that had not begun are cancelled.',
   );
   if (run.error) {
     return (

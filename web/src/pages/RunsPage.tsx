@@ -13,7 +13,7 @@ import { OutcomeMark, stateLooks } from '../parts/OutcomeMark.tsx';
 const kinds: Record<Run['kind'], string> = {
   first: 'first run',
   check: 'check',
-  asked: 'asked for',
+  asked: 'by hand',
   single: 'one for real',
 };
 
@@ -21,10 +21,10 @@ const kinds: Record<Run['kind'], string> = {
 export function RunsPage() {
   const { workflow, zone } = useEditor();
   const runs = useRuns(workflow.id);
-  const check = useDo(() => call('POST /api/workflows/:id/check', { params: { id: workflow.id } }), 'Asked.');
+  const check = useDo(() => call('POST /api/workflows/:id/check', { params: { id: workflow.id } }), 'Checking.');
   const off = useDo(
     () => call('POST /api/workflows/:id/off', { params: { id: workflow.id } }),
-    'Switched off. Nothing more is taken in.',
+    'Switched off. No more records are taken in.',
   );
   useEveryHalfMinute();
   return (
@@ -66,7 +66,7 @@ export function RunsPage() {
       {runs.isPending && <Loading what="the runs" />}
       {runs.data?.length === 0 && (
         <EmptyState title="No runs yet.">
-          Each run stands here with its balance: what was in the source, what was taken in, and what became of it.
+          Each run is listed here with its balance: what was in the source, what was taken in, and what happened to it.
         </EmptyState>
       )}
       {runs.data && runs.data.length > 0 && (
@@ -80,12 +80,12 @@ export function RunsPage() {
                 In the source
               </th>
               <th scope="col" className="text-right!">
-                Noted earlier
+                Already known
               </th>
               <th scope="col" className="text-right!">
                 Taken in
               </th>
-              <th scope="col">Came to</th>
+              <th scope="col">Result</th>
             </tr>
           </thead>
           <tbody>

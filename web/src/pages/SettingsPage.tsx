@@ -10,7 +10,7 @@ import { countryChoices, zoneChoices } from '../parts/locales.ts';
 import { Loading, ProblemMessage } from '../parts/Messages.tsx';
 import { type Theme, themes, useTheme } from '../parts/theme.ts';
 
-const themeWords: Record<Theme, string> = { system: 'as the system has it', light: 'light', dark: 'dark' };
+const themeWords: Record<Theme, string> = { system: 'same as the system', light: 'light', dark: 'dark' };
 
 /** The workspace: its name, the zone and country by which unsaid things are read, and how it looks here. */
 export function SettingsPage() {
@@ -36,27 +36,27 @@ export function SettingsPage() {
 /** How old the last copy of everything is, where the copies lie, and one more at once. */
 function Copies({ zone }: { readonly zone: string }) {
   const { data } = useBackups();
-  const make = useDo(() => call('POST /api/backups', {}), 'A copy was made.');
+  const make = useDo(() => call('POST /api/backups', {}), 'Backup made.');
   if (!data) return null;
   const [newest] = data.copies;
   return (
     <section aria-labelledby="copies" className="mt-8">
       <h2 id="copies" className="mb-2 text-xl">
-        Copies of everything
+        Backups
       </h2>
       {data.trouble && <ProblemMessage>{data.trouble}</ProblemMessage>}
       <p className="mb-2">
         {newest
           ? `The last one was made ${formatAgo(newest.at)} (${formatInstant(newest.at, zone)}). ${counted(data.copies.length, 'copy', 'copies')} so far.`
-          : 'No copy was made yet.'}{' '}
-        One is made each night, and seven are kept.
+          : 'There is no backup yet.'}{' '}
+        A backup is made each night. Seven are kept.
       </p>
       <p className="mb-3 text-sm text-ink-2">
         They lie in <span className="font-mono break-all [font-variant-ligatures:none]">{data.folder}</span>. Keep them
         on another disk as well.
       </p>
       <Button onClick={() => make.mutate(undefined)} disabled={make.isPending}>
-        {make.isPending ? 'Making a copy…' : 'Make a copy now'}
+        {make.isPending ? 'Backing up…' : 'Back up now'}
       </Button>
     </section>
   );
@@ -77,7 +77,7 @@ function SettingsForm({ settings }: { readonly settings: Settings }) {
       />
       <SelectField
         label="Country"
-        hint="A telephone number without a prefix, and a date in figures, are read as they are written there."
+        hint="How telephone numbers without a country code, and dates in figures, are read."
         choices={countryChoices}
         {...register('country')}
       />
@@ -92,8 +92,8 @@ function SettingsForm({ settings }: { readonly settings: Settings }) {
         error={formState.errors.naming?.message}
       />
       <TextField
-        label="Hours for which an app that doesn’t answer is tried again by itself"
-        hint="After that its records need you. Up to 168, which is a week; 0 asks you at once."
+        label="How many hours to keep trying an app that doesn’t answer"
+        hint="After that, its records need you. Up to 168 hours (a week); 0 asks you at once."
         type="number"
         {...register('retryHours', {
           valueAsNumber: true,
@@ -104,7 +104,7 @@ function SettingsForm({ settings }: { readonly settings: Settings }) {
       <label className="mb-4 flex items-start gap-2">
         <input type="checkbox" {...register('mayCallInside')} className="mt-1 accent-pine" />
         <span>
-          Calls may go to addresses inside this machine’s own network
+          Workflows may call addresses inside this machine’s own network
           <span className="block text-sm text-ink-2">
             Otherwise a workflow can’t reach what only this network sees. Practice apps are reached in any case.
           </span>

@@ -29,7 +29,7 @@ export function SetupPage({ settings }: { readonly settings: Settings }) {
         />
         <SelectField
           label="Country"
-          hint="A telephone number without a prefix, and a date in figures, are read as they are written there."
+          hint="How telephone numbers without a country code, and dates in figures, are read."
           choices={countryChoices}
           {...register('country')}
         />

@@ -74,8 +74,8 @@ export function TodayPage() {
 const sourceTitles: Partial<Record<Need['cause'], string>> = {
   drift: 'A source has changed; nothing is taken in.',
   connection: 'A source can’t be read.',
-  fault: 'A run stopped at a fault of Golden Relay.',
-  held: 'A check is held: far more than usual.',
+  fault: 'A run stopped: Golden Relay had a fault.',
+  held: 'A check is on hold: far more records than usual.',
 };
 
 const titles: Record<Need['cause'], (count: number) => string> = {
@@ -90,8 +90,9 @@ const titles: Record<Need['cause'], (count: number) => string> = {
   unsure: (count) => `${counted(count, 'record')} may or may not be written.`,
   altered: (count) => `${counted(count, 'record')} came back altered.`,
   unclear: (count) => `${counted(count, 'record')} ${count === 1 ? 'has' : 'have'} no clear match.`,
-  double: (count) => `${counted(count, 'record')} ${count === 1 ? 'is' : 'are'} likely the same as another of the run.`,
-  fault: (count) => `${counted(count, 'record')} stopped at a fault of Golden Relay.`,
+  double: (count) =>
+    `${counted(count, 'record')} ${count === 1 ? 'is' : 'are'} probably the same as another one of the run.`,
+  fault: (count) => `${counted(count, 'record')} stopped: Golden Relay had a fault.`,
   behind: (count) => `${counted(count, 'record')} ${count === 1 ? 'stands' : 'stand'} behind another.`,
 };
 
@@ -114,7 +115,7 @@ function NeedCard({ need, zone }: { readonly need: Need; readonly zone: string }
       <div className="min-w-0">
         <h2 className="text-lg leading-snug">
           {need.held?.kind === 'removed'
-            ? 'A check is held: most records are gone.'
+            ? 'A check is on hold: most records are gone.'
             : need.count === 0
               ? (sourceTitles[need.cause] ?? 'A source can’t be read.')
               : titles[need.cause](need.count)}
@@ -125,7 +126,11 @@ function NeedCard({ need, zone }: { readonly need: Need; readonly zone: string }
         <p className="mt-0.5 line-clamp-2 text-sm">{need.message}</p>
         <p className="mt-1 flex gap-4 font-semibold text-pine">
           {isDrift && <Link to={`/workflows/${need.workflowId}`}>Map it again</Link>}
-          {need.count > 0 && <Link to="/decide">{`Decide ${need.count === 1 ? 'it' : 'them'}`}</Link>}
+          {need.count > 0 && (
+            <Link
+              to={`/needs-you?workflow=${need.workflowId}&cause=${need.cause}`}
+            >{`Settle ${need.count === 1 ? 'it' : 'them'}`}</Link>
+          )}
           {isConnection && <Link to="/connections">See the connection</Link>}
           {need.held && (
             <button type="button" onClick={() => setLooking(true)}>

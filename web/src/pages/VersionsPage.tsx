@@ -22,7 +22,7 @@ export function VersionsPage() {
       params: { id: workflow.id, number: String(number) },
     });
     draft.change(() => content);
-    toast(`The draft says what version ${number} says. Undo brings the other draft back.`);
+    toast(`The draft is now the same as version ${number}. Undo brings your draft back.`);
     await navigate(`/workflows/${workflow.id}`);
   });
   if (!versions) return <Loading what="the versions" />;
@@ -70,7 +70,7 @@ export function VersionsPage() {
                 disabled={goBack.isPending}
                 onClick={() => goBack.mutate(version.number)}
               >
-                Go back to it
+                Go back to this version
               </Button>
             </div>
             <VersionBody version={version} isFirst={version.number === versions.versions.at(-1)?.number} />
@@ -89,7 +89,7 @@ function VersionBody({ version, isFirst }: { readonly version: Version; readonly
         (version.changes.length > 0 ? (
           <Changes changes={version.changes} />
         ) : (
-          <p className="text-ink-2">It does what the version before does.</p>
+          <p className="text-ink-2">No change from the version before.</p>
         ))}
       <Button
         look="quiet"

@@ -15,7 +15,7 @@ import { useShortcuts } from '../parts/shortcuts.ts';
 import { WorkflowMenu } from '../parts/WorkflowMenu.tsx';
 
 const tabs = [
-  { to: '.', text: 'Write', end: true },
+  { to: '.', text: 'Edit', end: true },
   { to: 'rehearse', text: 'Rehearse', end: true },
   { to: 'runs', text: 'Runs', end: false },
   { to: 'versions', text: 'Versions', end: true },
@@ -137,7 +137,7 @@ function useCommands(
     return [
       { id: 'rehearse', group: 'Do', text: 'Rehearse over the samples', keys: 'R', run: () => rehearse(undefined) },
       { id: 'send-one', group: 'Do', text: 'Send one for real', run: () => setSending(true) },
-      go('', 'Write'),
+      go('', 'Edit'),
       go('/rehearse', 'Rehearse'),
       go('/runs', 'Runs'),
       go('/versions', 'Versions'),

@@ -44,7 +44,9 @@ export function AccountChoice({ question, reads, writes, said, onSay }: ChoicePr
         </dd>
       </dl>
       {!now.isTold && (
-        <p className="mb-2 text-sm">This app doesn’t tell who is signed in. Its address and key have to do.</p>
+        <p className="mb-2 text-sm">
+          This app doesn’t say who is signed in. It is identified by its address and access key.
+        </p>
       )}
       <fieldset className="space-y-2">
         <legend className="sr-only">Which account this is</legend>
@@ -52,15 +54,15 @@ export function AccountChoice({ question, reads, writes, said, onSay }: ChoicePr
           name="account"
           isOn={said.account === 'same'}
           onChoose={() => onSay({ account: 'same' })}
-          title="The same account, it has only moved"
-          text={`The records there are the ones from before. All goes on where it stood.${isWhoOther ? ' The app itself names another account.' : ''}`}
+          title="The same account; only the address changed"
+          text={`The records there are the same as before. Everything continues.${isWhoOther ? ' The app itself names another account.' : ''}`}
         />
         <Choice
           name="account"
           isOn={said.account === 'other'}
           onChoose={() => onSay({ ...said, account: 'other' })}
           title="Another account"
-          text={`Nothing that is known of the records from before holds there.${writes.length > 0 ? ` ${named(writes)} ${writes.length === 1 ? 'looks' : 'look'} for each record anew.` : ''} When you go back, all of it holds again.`}
+          text={`Nothing that is known of the earlier records applies there.${writes.length > 0 ? ` ${named(writes)} ${writes.length === 1 ? 'looks' : 'look'} for each record anew.` : ''} If you go back to the first account, it applies again.`}
         />
       </fieldset>
       {said.account === 'other' && reads.length > 0 && (
@@ -82,7 +84,7 @@ export function AccountChoice({ question, reads, writes, said, onSay }: ChoicePr
             name="already"
             isOn={said.already === 'noted'}
             onChoose={() => onSay({ ...said, already: 'noted' })}
-            title="counts as known; only what comes from now on is taken in"
+            title="is marked as already known; only what comes from now on is taken in"
           />
         </fieldset>
       )}

@@ -13,7 +13,7 @@ interface StripProps {
   readonly remark?: string;
 }
 
-/** The line that must add up: in the source = noted earlier + taken in = its items by outcome. */
+/** The line that must add up: in the source = already known + taken in = its items by outcome. */
 export function BalanceStrip({ balance, source, isUnderWay = false, chosen, onChoose, remark }: StripProps) {
   const problems = checkBalance(balance);
   const states = itemStates.filter((name) => balance.items[name] > 0 || name === 'delivered');
@@ -26,7 +26,7 @@ export function BalanceStrip({ balance, source, isUnderWay = false, chosen, onCh
       <Sign>=</Sign>
       {balance.notedEarlier > 0 && (
         <>
-          <Figure value={balance.notedEarlier} label="noted earlier" />
+          <Figure value={balance.notedEarlier} label="already known" />
           <Sign>+</Sign>
         </>
       )}
@@ -60,12 +60,19 @@ export function BalanceStrip({ balance, source, isUnderWay = false, chosen, onCh
           !isUnderWay && <Check size={16} aria-hidden="true" />
         )}
         <span>
-          {problems.length > 0 ? problems.join(' ') : isUnderWay ? 'Under way' : 'The books balance'}
+          {problems.length > 0 ? problems.join(' ') : isUnderWay ? 'Under way' : accountedFor(balance)}
           {remark && <span className="block text-sm font-normal text-ink-2">{remark}</span>}
         </span>
       </div>
     </section>
   );
+}
+
+/** "All 200 accounted for, 4 need you": that it adds up, and what is left to do. */
+function accountedFor({ inSource, items }: Balance): string {
+  const all = inSource === 1 ? 'The one record is accounted for' : `All ${formatNumber(inSource)} accounted for`;
+  const needs = items.unsettled;
+  return needs === 0 ? all : `${all}, ${formatNumber(needs)} ${needs === 1 ? 'needs' : 'need'} you`;
 }
 
 interface FigureProps {

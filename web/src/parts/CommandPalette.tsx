@@ -44,7 +44,7 @@ export function CommandPalette({ isOpen, onClose }: PaletteProps) {
               />
             </div>
             <Palette.List className="max-h-[50vh] overflow-y-auto p-1.5">
-              <Palette.Empty className="px-3 py-4 text-ink-2">Nothing is called that.</Palette.Empty>
+              <Palette.Empty className="px-3 py-4 text-ink-2">Nothing found.</Palette.Empty>
               {groups.map((group) => {
                 const some = commands.filter((command) => command.group === group);
                 return (

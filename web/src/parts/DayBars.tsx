@@ -2,7 +2,7 @@ import { DateTime } from 'luxon';
 import type { WorkflowRow } from '../api/queries.ts';
 import { counted } from './formats.ts';
 
-/** Fourteen days as small bars: taken in, and on top what is unsettled still. */
+/** Fourteen days as small bars: taken in, and on top what needs a person still. */
 export function DayBars({ days }: { readonly days: WorkflowRow['days'] }) {
   const most = Math.max(1, ...days.map((one) => one.takenIn));
   const sum = days.reduce((total, one) => total + one.takenIn, 0);
@@ -15,7 +15,7 @@ export function DayBars({ days }: { readonly days: WorkflowRow['days'] }) {
         return (
           <span
             key={one.day}
-            title={`${day}: ${counted(one.takenIn, 'record')}${one.unsettled > 0 ? `, ${one.unsettled} unsettled` : ''}`}
+            title={`${day}: ${counted(one.takenIn, 'record')}${one.unsettled > 0 ? `, ${one.unsettled} need you` : ''}`}
             className="flex min-w-[4px] flex-1 flex-col justify-end"
           >
             {open > 0 && <span className="bg-brass-fill" style={{ height: Math.min(open, height) }} />}

@@ -36,7 +36,7 @@ export function HeldDialog({ need, isOpen, onClose }: HeldProps) {
             ? `Take in ${formatNumber(held.count)}`
             : `Take all ${formatNumber(held.count)} as removed`
           : answer === 'note'
-            ? 'Count them as known'
+            ? 'Mark as already known'
             : 'Choose first'
       }
       isBusy={letIn.isPending || answer === undefined}
@@ -71,13 +71,13 @@ export function HeldDialog({ need, isOpen, onClose }: HeldProps) {
           name="held"
           isOn={answer === 'take'}
           onChoose={() => setAnswer('take')}
-          title={isSurge ? 'They are right: take them in' : 'They are really gone: go on with each'}
+          title={isSurge ? 'They are right: take them in' : 'They are really gone: process each removal'}
         />
         <Choice
           name="held"
           isOn={answer === 'note'}
           onChoose={() => setAnswer('note')}
-          title={isSurge ? 'Count them as known, copy none of them' : 'Count them as gone, do nothing about it'}
+          title={isSurge ? 'Mark them as already known, copy none' : 'Accept that they are gone, change nothing'}
         />
       </fieldset>
     </ConfirmDialog>

@@ -75,9 +75,7 @@ export function ItemStory({ item, zone }: { readonly item: Item; readonly zone: 
             Take it back
           </Button>
         )}
-        {item.state === 'cancelled' && !isTakenBack && (
-          <Button onClick={() => takeUp.mutate(undefined)}>Take it up again</Button>
-        )}
+        {item.state === 'cancelled' && !isTakenBack && <Button onClick={() => takeUp.mutate(undefined)}>Resume</Button>}
       </div>
     </div>
   );
@@ -141,11 +139,11 @@ function Result({
     case 'left_out':
       return <OutcomeMark look={writeLooks.left_out} text={`Left out: ${result.why}`} />;
     case 'blocked':
-      return <span className="text-ink-2">Not done: it depends on a step that isn’t settled</span>;
+      return <span className="text-ink-2">Not done: it depends on a step that needs you</span>;
     case 'unsettled':
       return (
         <div>
-          <OutcomeMark look={writeLooks.unsettled} text="Unsettled" />
+          <OutcomeMark look={writeLooks.unsettled} text="Needs you" />
           {/* In a run the reason stands above, where it can be settled. */}
           {isRehearsal && <p className="mt-0.5">{result.message}</p>}
         </div>

@@ -24,7 +24,7 @@ interface Look {
 export const stateLooks: Record<StateName, Look> = {
   delivered: { icon: PackageCheck, word: 'delivered', colour: 'text-pine' },
   left_out: { icon: CircleMinus, word: 'left out', colour: 'text-stone' },
-  unsettled: { icon: Hand, word: 'unsettled', colour: 'text-brass' },
+  unsettled: { icon: Hand, word: 'needs you', colour: 'text-brass' },
   waiting: { icon: Hourglass, word: 'waiting', colour: 'text-plum' },
   running: { icon: RotateCw, word: 'on its way', colour: 'text-ink-2' },
   dismissed: { icon: Ban, word: 'dismissed', colour: 'text-stone' },
@@ -35,7 +35,7 @@ export const writeLooks = {
   new: { icon: Plus, word: 'new', colour: 'text-pine' },
   changed: { icon: Pencil, word: 'changed', colour: 'text-slate' },
   same: { icon: Equal, word: 'the same', colour: 'text-stone' },
-  unsettled: { icon: Hand, word: 'unsettled', colour: 'text-brass' },
+  unsettled: { icon: Hand, word: 'needs you', colour: 'text-brass' },
   left_out: { icon: CircleMinus, word: 'left out', colour: 'text-stone' },
   cut: { icon: Scissors, word: 'cut', colour: 'text-brick' },
 } satisfies Record<string, Look>;

@@ -74,7 +74,7 @@ export function SettleForm({ item }: { readonly item: Item }) {
       <div className="mt-2 flex flex-wrap items-center gap-2">
         {item.cause === 'behind' ? (
           <Button disabled={isBusy} onClick={() => newest.mutate(undefined)}>
-            Take the newest, dismiss the earlier
+            Use the newest, dismiss the earlier
           </Button>
         ) : (
           <Button disabled={isBusy} onClick={() => decide.mutate({ kind: 'retry' })}>
@@ -83,12 +83,12 @@ export function SettleForm({ item }: { readonly item: Item }) {
         )}
         {(item.cause === 'unclear' || item.cause === 'double') && (
           <Button disabled={isBusy} onClick={() => decide.mutate({ kind: 'new', step: stepId })}>
-            It is somebody new
+            It is a new one
           </Button>
         )}
         {item.cause === 'unclear' && (
-          <Link to={`/decide?item=${item.id}`} className="underlined font-medium">
-            Decide side by side
+          <Link to={`/needs-you?item=${item.id}`} className="underlined font-medium">
+            Compare side by side
           </Link>
         )}
         {item.cause === 'gone' && (
@@ -97,7 +97,7 @@ export function SettleForm({ item }: { readonly item: Item }) {
               Create it again
             </Button>
             <Button disabled={isBusy} onClick={() => decide.mutate({ kind: 'leave_gone', step: stepId })}>
-              Leave it gone
+              Leave it deleted
             </Button>
           </>
         )}

@@ -15,7 +15,7 @@ import { useShortcuts } from './shortcuts.ts';
 const places = [
   { to: '/', text: 'Today', icon: Sun },
   { to: '/workflows', text: 'Workflows', icon: Waypoints },
-  { to: '/decide', text: 'Decide', icon: Scale },
+  { to: '/needs-you', text: 'Needs you', icon: Scale },
   { to: '/duplicates', text: 'Duplicates', icon: Merge },
   { to: '/connections', text: 'Connections', icon: Plug },
   { to: '/practice', text: 'Practice apps', icon: Store },
@@ -41,7 +41,7 @@ function Paged() {
 export function Shell() {
   useChanges();
   const settings = useSettings().data;
-  const unsettled = useToday().data?.needs.reduce((sum, need) => sum + Math.max(1, need.count), 0) ?? 0;
+  const needed = useToday().data?.needs.reduce((sum, need) => sum + Math.max(1, need.count), 0) ?? 0;
   const [open, setOpen] = useState<'' | 'palette' | 'shortcuts'>('');
   const navigate = useNavigate();
   useShortcuts({ 'ctrl+k': () => setOpen('palette'), '?': () => setOpen('shortcuts') });
@@ -98,10 +98,10 @@ export function Shell() {
           <NavLink key={to} to={to} end={to === '/'} className={linkLook}>
             <Icon size={19} strokeWidth={1.75} aria-hidden="true" />
             {text}
-            {to === '/decide' && unsettled > 0 && (
+            {to === '/needs-you' && needed > 0 && (
               <span className="absolute top-0.5 left-1/2 ml-1.5 rounded-full bg-brass-tint px-1.5 text-xs font-semibold text-brass">
-                {unsettled}
-                <span className="sr-only"> need you</span>
+                {needed}
+                <span className="sr-only"> records need you</span>
               </span>
             )}
           </NavLink>

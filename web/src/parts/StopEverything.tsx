@@ -30,11 +30,11 @@ export function StopEverythingButton() {
         isBusy={stop.isPending}
       >
         <p>
-          Nothing is asked or sent by itself any more, until you let it go on. What is under way ends. Nothing is lost:
-          what comes meanwhile is taken in afterwards.
+          No workflow checks or sends anything until you continue. What is under way ends first. Nothing is lost: what
+          comes in the meantime is taken in afterwards.
         </p>
         <label className="block">
-          <span className="mb-1 block">A word why, for whoever reads it</span>
+          <span className="mb-1 block">Reason (shown to everybody)</span>
           <input className={`${inputLook} w-full`} value={why} onChange={(event) => setWhy(event.target.value)} />
         </label>
       </ConfirmDialog>
@@ -63,7 +63,7 @@ export function StoppedNote({
         {stopped.why && `: ${stopped.why}`}. Nothing is asked or sent by itself.
       </p>
       <Button look="main" icon={<Play size={14} />} disabled={goOn.isPending} onClick={() => goOn.mutate(undefined)}>
-        Let it go on
+        Continue
       </Button>
     </div>
   );
@@ -77,7 +77,7 @@ export function OffNote({ off, zone }: { readonly off: NonNullable<Today['off']>
     <WaitNote
       action={
         <Button disabled={seen.isPending} onClick={() => seen.mutate(undefined)}>
-          I have read it
+          Hide this
         </Button>
       }
     >
@@ -87,7 +87,7 @@ export function OffNote({ off, zone }: { readonly off: NonNullable<Today['off']>
       {isDone
         ? `${counted(off.caughtUp, 'record')} that came meanwhile ${off.caughtUp === 1 ? 'was' : 'were'} taken in.`
         : `${formatNumber(off.asked)} of ${counted(off.on, 'workflow')} have asked since; ${counted(off.caughtUp, 'record')} taken in so far.`}{' '}
-      What was changed and changed back in that time, or added and removed again, can’t be known.
+      Changes that were undone in that time, and records added and removed again, can’t be seen.
     </WaitNote>
   );
 }

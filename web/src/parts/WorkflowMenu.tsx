@@ -28,7 +28,7 @@ export function WorkflowMenu({ id, name, folder, isOn }: MenuProps) {
   }, 'This is the copy. It is off.');
   const save = useDo(async () => {
     downloadJson(`${name}.workflow.json`, await call('GET /api/workflows/:id/export', { params: { id } }));
-  }, 'Exported. The file holds no key.');
+  }, 'Exported. The file holds no access keys.');
   const remove = useDo(async () => {
     await call('DELETE /api/workflows/:id', { params: { id } });
     setOpen('');
@@ -66,7 +66,7 @@ export function WorkflowMenu({ id, name, folder, isOn }: MenuProps) {
         confirm="Remove it"
         isBusy={remove.isPending}
       >
-        <p>Its versions, runs and what is known of its records go with it. What it has written elsewhere stays.</p>
+        <p>Its versions, runs and history are deleted too. What it has written to other apps stays.</p>
       </ConfirmDialog>
     </>
   );

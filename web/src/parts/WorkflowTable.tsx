@@ -35,7 +35,7 @@ export function WorkflowTable({ rows, zone, isForManaging = false }: TableProps)
             <th scope="col">Workflow</th>
             <th scope="col">From → to</th>
             <th scope="col">Last run</th>
-            {['Taken in', 'Delivered', 'Waiting', 'Unsettled'].map((title) => (
+            {['Taken in', 'Delivered', 'Waiting', 'Needs you'].map((title) => (
               <th key={title} scope="col" className="text-right!">
                 {title}
               </th>

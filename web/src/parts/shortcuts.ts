@@ -25,9 +25,9 @@ export const shortcutList: readonly {
   {
     where: 'The brief',
     keys: [
-      ['↑ ↓', 'the sentence before, after'],
-      ['Alt ↑ ↓', 'move the sentence'],
-      ['A', 'add a sentence after this one'],
+      ['↑ ↓', 'the step before, after'],
+      ['Alt ↑ ↓', 'move the step'],
+      ['A', 'add a step after this one'],
       ['D', 'duplicate it'],
       ['O', 'switch it off or on'],
       ['T', 'try it alone over the samples'],
@@ -35,14 +35,14 @@ export const shortcutList: readonly {
     ],
   },
   {
-    where: 'Decide',
+    where: 'Needs you',
     keys: [
       ['J, K', 'the next, the one before'],
       ['1 … 9', 'it is this one'],
-      ['0', 'it is somebody new'],
-      ['M', 'both are one: merge them there'],
+      ['0', 'it is a new one'],
+      ['M', 'merge them'],
       ['X', 'dismiss it'],
-      ['R', 'decide like this from now on'],
+      ['R', 'always decide like this'],
     ],
   },
   {
@@ -59,7 +59,7 @@ export const shortcutList: readonly {
       ['↑ ↓', 'the field before, after'],
       ['Enter', 'fill the field'],
       ['N, Shift N', 'the next, previous problem'],
-      ['Y', 'accept the proposal'],
+      ['Y', 'accept the suggestion'],
       ['Ctrl C, Ctrl V', 'copy what fills it, fill another alike'],
       ['Ctrl D', 'fill it like the row above'],
       ['/', 'search the sheet'],

@@ -48,7 +48,7 @@ export const businessFunctions = [
     'What stands after the @ of an e-mail address, in small letters.',
     ([text]: [string]): FormulaValue => {
       const found = /^[^\s@]+@([^\s@]+\.[^\s@]+)$/.exec(text.trim());
-      return found?.[1]?.toLowerCase() ?? valueError(`“${text}” is no e-mail address.`);
+      return found?.[1]?.toLowerCase() ?? valueError(`“${text}” is not an e-mail address.`);
     },
     { isExtra },
   ),
@@ -59,7 +59,7 @@ export const businessFunctions = [
     'A country’s two letters (ISO 3166) for its name or code.',
     ([text]: [string]): FormulaValue => {
       if (text.trim() === '') return null;
-      return readCountry(text) ?? notAvailable(`“${text}” is no country that is known here.`);
+      return readCountry(text) ?? notAvailable(`“${text}” is not a known country.`);
     },
     { isExtra },
   ),
@@ -105,7 +105,7 @@ export const businessFunctions = [
     'An amount of a currency, such as MONEY(12.5; "GBP").',
     ([amount, currency]: [Decimal, string]): FormulaValue =>
       minorUnits(currency) === undefined
-        ? valueError(`“${currency}” is no currency of ISO 4217.`)
+        ? valueError(`“${currency}” is not a currency code (ISO 4217).`)
         : new Money(amount, currency.toUpperCase()),
     { isExtra },
   ),

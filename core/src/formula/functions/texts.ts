@@ -246,11 +246,17 @@ export const textFunctions = [
     },
     { repeats: 1, isExtra: true },
   ),
-  text('REPT', 'text:text count:number', 'text', 'A text again and again.', ([given, count]: [string, Decimal]) => {
-    const times = countOf(count, 0);
-    if (isError(times)) return times;
-    return given.length * times > longestText ? tooMuch : given.repeat(times);
-  }),
+  text(
+    'REPT',
+    'text:text count:number',
+    'text',
+    'A text repeated a number of times.',
+    ([given, count]: [string, Decimal]) => {
+      const times = countOf(count, 0);
+      if (isError(times)) return times;
+      return given.length * times > longestText ? tooMuch : given.repeat(times);
+    },
+  ),
   text(
     'EXACT',
     'one:text other:text',

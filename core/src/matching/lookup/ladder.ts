@@ -166,12 +166,12 @@ function judgeExact(ladder: Ladder, rung: Rung, sorted: readonly Candidate[]): L
   const [best] = sorted;
   if (!best) return { kind: 'none', isEmpty: false };
   const unclear = (why: string): LadderVerdict => ({ kind: 'unclear', rung: rung.id, candidates: sorted, why });
-  if (rung.isAsked) return unclear('What this way finds is asked for each time.');
+  if (rung.isAsked) return unclear('You are asked about each match of this way.');
   if (sorted.length === 1) {
-    if (conflicts(best, rung)) return unclear('One was found, but something in it speaks strongly against it.');
+    if (conflicts(best, rung)) return unclear('One was found, but one of its fields differs too much.');
     return { kind: 'found', candidate: best, rung: rung.id, probability: Math.max(best.probability, 0.99) };
   }
-  if (ladder.atUnclear === 'ask') return unclear(`${sorted.length} records answer to it.`);
+  if (ladder.atUnclear === 'ask') return unclear(`${sorted.length} records match.`);
   const choice = choose(
     sorted.map((candidate) => ({ candidate, probability: candidate.probability })),
     { same: usuallySure, ask: 0 },
@@ -179,7 +179,7 @@ function judgeExact(ladder: Ladder, rung: Rung, sorted: readonly Candidate[]): L
   const probability = choice.candidates[0]?.probability ?? 0;
   if (choice.found && !conflicts(choice.found, rung))
     return { kind: 'found', candidate: choice.found, rung: rung.id, probability };
-  return unclear(`${sorted.length} records answer to it, and none leads clearly.`);
+  return unclear(`${sorted.length} records match, and none is clearly the best.`);
 }
 
 function judgeAlike(ladder: Ladder, rung: Rung, sorted: readonly Candidate[]): LadderVerdict {
@@ -188,8 +188,8 @@ function judgeAlike(ladder: Ladder, rung: Rung, sorted: readonly Candidate[]): L
   const [best] = worth;
   if (!best) return { kind: 'none', isEmpty: false };
   const unclear = (why: string): LadderVerdict => ({ kind: 'unclear', rung: rung.id, candidates: worth, why });
-  if (rung.isAsked) return unclear('What this way finds is asked for each time.');
-  if (ladder.atUnclear === 'ask' && worth.length > 1) return unclear(`${worth.length} records are alike.`);
+  if (rung.isAsked) return unclear('You are asked about each match of this way.');
+  if (ladder.atUnclear === 'ask' && worth.length > 1) return unclear(`${worth.length} records are similar.`);
   const choice = choose(
     sorted.map((candidate) => ({ candidate, probability: candidate.probability })),
     { same: sure, ask: worthAsking },
@@ -202,6 +202,8 @@ function judgeAlike(ladder: Ladder, rung: Rung, sorted: readonly Candidate[]): L
       probability: choice.candidates[0]?.probability ?? sure,
     };
   return unclear(
-    worth.length > 1 ? `${worth.length} records are alike, and none leads clearly.` : 'Alike, but not surely the same.',
+    worth.length > 1
+      ? `${worth.length} records are similar, and none is clearly the best.`
+      : 'Similar, but perhaps not the same.',
   );
 }

@@ -7,7 +7,7 @@ import type { EveryTrigger } from './schema.ts';
 export const every: TriggerDefinition<EveryTrigger> = {
   kind: 'every',
   make: () => ({ kind: 'every', minutes: 5 }),
-  sentence: ({ minutes }) => [words('asked '), setting(everyLabel(minutes))],
+  sentence: ({ minutes }) => [words('checked '), setting(everyLabel(minutes))],
   problems: () => [],
   // What is off for a while is looked at as soon as it is on again.
   firstAt: (_trigger, now) => now,

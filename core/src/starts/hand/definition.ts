@@ -6,7 +6,7 @@ import type { HandTrigger } from './schema.ts';
 export const hand: TriggerDefinition<HandTrigger> = {
   kind: 'hand',
   make: () => ({ kind: 'hand' }),
-  sentence: () => [words('asked '), setting('only when you say so')],
+  sentence: () => [words('checked '), setting('by hand')],
   problems: () => [],
   firstAt: () => null,
   nextAfter: () => null,

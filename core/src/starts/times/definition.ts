@@ -8,14 +8,14 @@ export const times: TriggerDefinition<TimesTrigger> = {
   kind: 'times',
   make: () => ({ kind: 'times', at: ['06:00'], days: [1, 2, 3, 4, 5] }),
   sentence: ({ at, days }): Phrase[] => [
-    words('asked at '),
+    words('checked at '),
     at.length > 0 ? setting(listed([...new Set(at)].sort())) : missing('a time'),
     words(days.length === 7 ? ' ' : ' on '),
     days.length > 0 ? setting(daysLabel(days)) : missing('a day'),
   ],
   problems: ({ at, days }) => [
-    ...(at.length === 0 ? ['Say at what time it is asked.'] : []),
-    ...(days.length === 0 ? ['Say on which days it is asked.'] : []),
+    ...(at.length === 0 ? ['Choose the times.'] : []),
+    ...(days.length === 0 ? ['Choose the days.'] : []),
   ],
   firstAt: (trigger, now, zone) => nextAfter(trigger, now, zone),
   nextAfter,

@@ -24,7 +24,7 @@ export const compute: StepDefinition<ComputeStep> = {
   refs: (step) => step.values.flatMap((value) => Object.values(value.refs)).filter((ref) => ref.step !== step.id),
   gives: (step, around) => ({
     fields: named(step).map((value) => fieldOf(value, around)),
-    from: step.name ?? 'what is worked out',
+    from: step.name ?? 'what is calculated',
   }),
   problems,
   sentence: (step) => {
@@ -43,10 +43,10 @@ export const compute: StepDefinition<ComputeStep> = {
     after.values.flatMap((value) => {
       const was = before.values.find((one) => one.name === value.name);
       return was && was.text !== value.text
-        ? [changed(`“${value.name}” was worked out as ${was.text}, now as ${value.text}.`)]
+        ? [changed(`“${value.name}” was calculated as ${was.text}, now as ${value.text}.`)]
         : [];
     }),
-  uses: (step, sentence) => usesByRefs(compute.refs(step), sentence, 'what is worked out'),
+  uses: (step, sentence) => usesByRefs(compute.refs(step), sentence, 'what is calculated'),
   renamed: (step, { ref }) => ({
     ...step,
     values: step.values.map((value) => ({ ...value, refs: renamedRefs(value.refs, ref) })),
@@ -68,7 +68,7 @@ function fieldOf(value: ComputeStep['values'][number], around: Around): Field {
 }
 
 function problems(step: ComputeStep, around: AroundHere): ReadinessProblem[] {
-  if (step.values.length === 0) return [blocks(step.id, 'Name a value, and say how it is worked out.')];
+  if (step.values.length === 0) return [blocks(step.id, 'Name a value and give its formula.')];
   const above = new Set<string>();
   return step.values.flatMap((value): ReadinessProblem[] => {
     const name = value.name.trim();
@@ -80,7 +80,7 @@ function problems(step: ComputeStep, around: AroundHere): ReadinessProblem[] {
     above.add(name);
     if (unknown) {
       const why =
-        unknown.step === step.id ? 'a value that is worked out only after it' : 'a field that isn’t known here';
+        unknown.step === step.id ? 'a value that is calculated only after it' : 'a field that doesn’t exist here';
       return [blocks(step.id, `“${name}” uses ${why}.`)];
     }
     const [issue] = formulaIssues(around, value);

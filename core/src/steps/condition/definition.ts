@@ -19,7 +19,7 @@ export const condition: StepDefinition<ConditionStep> = {
   problems,
   sentence: (step, around) => {
     if (testsOf(step.condition).length === 0)
-      return [words('Keep those of which '), missing('something is asked'), words('.')];
+      return [words('Keep those of which '), missing('a test is met'), words('.')];
     return [words('Keep those '), ...asked(step.condition, around, true), words('.')];
   },
   changes: () => [],
@@ -33,11 +33,12 @@ export const condition: StepDefinition<ConditionStep> = {
 
 function problems(step: ConditionStep, around: AroundHere): ReadinessProblem[] {
   const tests = testsOf(step.condition);
-  if (tests.length === 0) return [warns(step.id, 'Nothing is asked yet, so everything is kept.')];
+  if (tests.length === 0) return [warns(step.id, 'There is no test yet, so everything is kept.')];
   return tests.flatMap((test) => {
-    if (!around.isKnown(test.ref)) return [blocks(step.id, `The field “${test.ref.path.slice(1)}” isn’t known here.`)];
+    if (!around.isKnown(test.ref))
+      return [blocks(step.id, `The field “${test.ref.path.slice(1)}” doesn’t exist here.`)];
     const isUnsaid = arity(test.operator) !== 'none' && test.values.every((value) => value.trim() === '');
-    return isUnsaid ? [blocks(step.id, `Say what “${around.fieldOf(test.ref)?.label}” is compared with.`)] : [];
+    return isUnsaid ? [blocks(step.id, `Give the value to compare “${around.fieldOf(test.ref)?.label}” with.`)] : [];
   });
 }
 

@@ -38,8 +38,8 @@ export const each: StepDefinition<EachStep> = {
 
 function problems(step: EachStep, around: AroundHere): ReadinessProblem[] {
   if (!step.over) return [blocks(step.id, 'Choose the list whose items it is done for.')];
-  if (!around.isKnown(step.over)) return [blocks(step.id, 'The list isn’t known here.')];
-  if (around.fieldOf(step.over)?.type !== 'list') return [blocks(step.id, 'The field chosen is no list.')];
+  if (!around.isKnown(step.over)) return [blocks(step.id, 'The list doesn’t exist here.')];
+  if (around.fieldOf(step.over)?.type !== 'list') return [blocks(step.id, 'The chosen field is not a list.')];
   const isEmpty = !around.content.steps.some((one) => withinOf(one) === step.id);
-  return isEmpty ? [warns(step.id, 'Nothing stands within it yet, so nothing is done for each.')] : [];
+  return isEmpty ? [warns(step.id, 'There is no step inside it yet, so nothing is done for each item.')] : [];
 }

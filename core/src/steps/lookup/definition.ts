@@ -85,14 +85,14 @@ function problems(step: LookupStep, around: AroundHere): ReadinessProblem[] {
   const { described, labels } = step.target;
   if (step.fetchId) {
     if (refsOf(step.fetchId).some((ref) => !around.isKnown(ref)))
-      return [blocks(step.id, 'The id to fetch by isn’t known here.')];
+      return [blocks(step.id, 'The field with the id doesn’t exist here.')];
     return described.can.readBack ? [] : [blocks(step.id, `A record of ${labels.at(-1)} can’t be fetched by its id.`)];
   }
   const found = ladderProblems(step, step.ladder);
   if (step.ladder.atNone === 'create') {
     const isClosed = blocks(
       step.id,
-      `Nothing can be created in ${labels.join(' → ')}. Choose what else happens at none.`,
+      `Nothing can be created in ${labels.join(' → ')}. Choose something else for when there is none.`,
     );
     return [...found, ...(described.can.create ? [] : [isClosed]), ...mappingProblems(step, around)];
   }
@@ -113,9 +113,9 @@ function begin(doing: Doing<LookupStep>, state: ItemState): Move {
 /** Begins a lookup: by what a person chose, by an id, or by the ways of its ladder. */
 function look(at: At<LookupStep>, state: ItemState): Move {
   const chosen = state.choices[at.id];
-  if (chosen === '') return meetNone(at, state, 'A person said: somebody new.');
+  if (chosen === '') return meetNone(at, state, 'A person decided: create a new one.');
   const id = chosen ?? (at.step.fetchId ? fetchIdOf(at) : undefined);
-  if (id === '') return meetNone(at, state, 'There is no id to fetch it by.');
+  if (id === '') return meetNone(at, state, 'The id is empty.');
   if (id !== undefined) return askFetch(at, state, id);
   return askMatch(at, state, knownOf(at, state));
 }

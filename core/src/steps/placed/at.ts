@@ -21,7 +21,7 @@ export function placeHere({ step, scope, surroundings }: Doing<PlacedStep>): Pla
   const value = evaluateFormula(step.placeBy, scope, surroundings);
   if (value instanceof FormulaError) return value.message;
   const name = toText(toValue(value)).trim();
-  if (name === '') return 'The place comes out empty.';
+  if (name === '') return 'The formula for the place gives an empty text.';
   return { ...target, path: [...target.path.slice(0, -1), name], labels: [...target.labels.slice(0, -1), name] };
 }
 

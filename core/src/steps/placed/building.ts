@@ -31,7 +31,7 @@ export function usesOfPlaced(step: PlacedStep, sentence: string): Use[] {
   }
   if (!own) return uses;
   const ways = (step.ladder?.rungs ?? []).flatMap(pathsOfRung);
-  return [...uses, ...ways.map((path) => ({ path, what: 'how it is recognised' }))];
+  return [...uses, ...ways.map((path) => ({ path, what: 'how it is matched' }))];
 }
 
 /** The mapping of a step after a place's fields were renamed, and the place itself where it is the step's own. */
@@ -81,7 +81,7 @@ export function ladderChanges({ ladder: was }: PlacedStep, { ladder: is, ...step
   return [
     ...after.filter((rule) => !before.includes(rule)).map((rule) => added(`A rule for ${name}: ${rule}.`)),
     ...before.filter((rule) => !after.includes(rule)).map((rule) => removed(`A rule for ${name}: ${rule}.`)),
-    ...(isOther ? [changed(`How ${name} are recognised has changed.`)] : []),
+    ...(isOther ? [changed(`How ${name} are matched has changed.`)] : []),
   ];
 }
 

@@ -71,7 +71,10 @@ function outcomeOf(ladder: Ladder, linked: Found | undefined, tries: readonly Ru
     case 'unclear':
       return { kind: 'unclear', why: verdict.why, rung: verdict.rung };
     case 'none':
-      return { kind: 'none', why: verdict.isEmpty ? 'Nothing is known to look for it by.' : 'None was found.' };
+      return {
+        kind: 'none',
+        why: verdict.isEmpty ? 'There is nothing to search by: the fields are empty.' : 'No match was found.',
+      };
   }
 }
 
@@ -111,8 +114,8 @@ export function meetNone(at: At, state: ItemState, why: string, gone?: GoneLink)
 function meetGone(at: At, state: ItemState, { id, isLeft }: GoneLink): Move {
   const { singular } = at.place.described;
   if (isLeft || state.leftGone?.[at.id])
-    return leaveOut(state, `The ${singular} that it is linked to was deleted there, and is left so.`);
+    return leaveOut(state, `The ${singular} that it is linked to was deleted there, and stays deleted.`);
   const link = linkSubject(at, state);
-  const message = `The ${singular} that it is linked to (${id}) isn’t there any more. Create it again, or leave it so?`;
+  const message = `The ${singular} that it is linked to (${id}) was deleted there. Create it again, or leave it deleted?`;
   return needsPerson(state, 'gone', message, link ? { gone: { id, link } } : {});
 }

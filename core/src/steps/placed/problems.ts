@@ -38,7 +38,7 @@ export function mappingProblems(step: PlacedStep, around: AroundHere): Readiness
 export function fillingProblems(step: PlacedStep, around: AroundHere, field: Field, filling: Filling): string[] {
   const inLines = filling.kind === 'lines' ? around.lookupsFor(filling.ref).map((one) => one.id) : [];
   const unknown = refsOf(filling).filter((ref) => !around.isKnown(ref) && !inLines.includes(ref.step));
-  if (unknown.length > 0) return [`“${field.label}” is filled with a field that isn’t known here.`];
+  if (unknown.length > 0) return [`“${field.label}” is filled with a field that doesn’t exist here.`];
   if (filling.kind === 'formula') {
     const [issue] = formulaIssues(around, filling);
     return issue ? [`The formula of “${field.label}”: ${issue.message}`] : [];
@@ -79,7 +79,7 @@ const innerRefs = (filling: Filling): Ref[] => (filling.kind === 'lines' ? [] : 
 /** Ways that nothing is known for, or that look at fields which are no more. */
 export function ladderProblems(step: PlacedStep, ladder: Ladder): ReadinessProblem[] {
   const fields = step.target?.described.fields ?? [];
-  if (ladder.rungs.length === 0) return [blocks(step.id, 'Say how the record is recognised: add a way.')];
+  if (ladder.rungs.length === 0) return [blocks(step.id, 'Choose how the record is matched: add a way.')];
   return ladder.rungs.flatMap((rung, at): ReadinessProblem[] => {
     const paths = pathsOfRung(rung);
     const label = (path: string): string => fieldAt(fields, path)?.label ?? path.slice(1);
@@ -88,10 +88,8 @@ export function ladderProblems(step: PlacedStep, ladder: Ladder): ReadinessProbl
     const [open, ...more] = paths.filter((path) => step.mapping[path] === undefined);
     if (open === undefined) return [];
     if (rung.kind === 'exact')
-      return [
-        { ...blocks(step.id, `Way ${at + 1}: say what “${label(open)}” is for the record looked for.`), field: open },
-      ];
+      return [{ ...blocks(step.id, `Way ${at + 1}: choose the field to compare “${label(open)}” with.`), field: open }];
     if (more.length + 1 < paths.length) return [];
-    return [{ ...blocks(step.id, `Way ${at + 1}: nothing is known of the fields it compares.`), field: open }];
+    return [{ ...blocks(step.id, `Way ${at + 1}: the fields it compares don’t exist here.`), field: open }];
   });
 }

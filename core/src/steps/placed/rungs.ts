@@ -9,13 +9,13 @@ export const pathsOfRung = (rung: Rung): string[] =>
 
 /** "the tax number, then the e-mail, then by likeness of name and postcode". */
 export function rungPhrases({ rungs }: Ladder, target: Place): Phrase[] {
-  if (rungs.length === 0) return [missing('a way to recognise it')];
+  if (rungs.length === 0) return [missing('a way to match it')];
   return rungs.flatMap((rung, at) => {
     const labels = pathsOfRung(rung).map((path) => fieldAt(target.described.fields, path)?.label ?? path.slice(1));
     const shown = labels.length > 3 ? `${labels.slice(0, 2).join(', ')} and ${labels.length - 2} more` : listed(labels);
     return [
       ...(at > 0 ? [words(', then ')] : []),
-      ...(rung.kind === 'alike' ? [words('likeness of ')] : []),
+      ...(rung.kind === 'alike' ? [words('similar ')] : []),
       setting(shown),
     ];
   });

@@ -112,7 +112,10 @@ export function takeRead(at: At, state: ItemState, record: JsonRecord | null): M
   const known = { ...state, values: { ...state.values, [at.id]: record } };
   if (readBack !== 'cut' && readBack !== 'different') return finishWrite(at, known, { readBack, differences });
   const labels = differences.map((one) => one.label).join(', ');
-  const what = readBack === 'cut' ? 'Less came back than was sent' : 'Something else came back than was sent';
+  const what =
+    readBack === 'cut'
+      ? 'What came back is shorter than what was sent'
+      : 'What came back is different from what was sent';
   return needsPerson(known, 'altered', `${what}, in ${labels}.`, {
     fields: differences.map(({ path, label, sent }) => ({ path, label, message: readBack, given: sent })),
     stands: { id, differences, outcome, readBack },

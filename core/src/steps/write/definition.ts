@@ -134,9 +134,9 @@ function keyProblems(step: WriteStep): ReadinessProblem[] {
   if (step.key && described.findBy && !described.findBy.includes(step.key)) {
     return [{ ...blocks(step.id, 'The app can’t look a record up by this field. Choose another.'), field: step.key }];
   }
-  if (!step.key) return [blocks(step.id, 'Choose the field that recognises a record that is there already.')];
+  if (!step.key) return [blocks(step.id, 'Choose the field that existing records are matched by.')];
   if (!step.mapping[step.key]) {
-    return [{ ...blocks(step.id, 'The field that recognises a record must be filled.'), field: step.key }];
+    return [{ ...blocks(step.id, 'The field that records are matched by must be filled.'), field: step.key }];
   }
   return [];
 }
@@ -152,7 +152,7 @@ function enter(at: At<WriteStep>, state: ItemState): Move {
   if (mapped.problems.length > 0) return meetProblems(state, mapped.problems);
   if (ladderOf(step)) {
     const chosen = state.choices[id];
-    if (chosen === '') return meetNone(at, state, 'A person said: somebody new.');
+    if (chosen === '') return meetNone(at, state, 'A person decided: create a new one.');
     if (chosen !== undefined) return askFetch(at, state, chosen);
     return askMatch(at, state, mapped.values);
   }
@@ -161,7 +161,7 @@ function enter(at: At<WriteStep>, state: ItemState): Move {
   const value = mapped.values[key] ?? null;
   if (isEmpty(value)) {
     const label = fieldAt(place.described.fields, key)?.label ?? pointerLabel(key);
-    return meetProblems(state, [{ path: key, label, message: 'Empty here, and the record is recognised by it.' }]);
+    return meetProblems(state, [{ path: key, label, message: 'Empty, but records are matched by this field.' }]);
   }
   return {
     kind: 'ask',

@@ -56,9 +56,9 @@ export function buildingHandlers(services: Services) {
     'GET /api/workflows/:id/swap': async ({ params, query }) =>
       swapConnection(services, (await workflows.get(params.id)).draft, query.from, query.to),
     'POST /api/workflows/:id/try': async ({ params, body }) => [...(await engine.tryStep(params.id, body.step))],
-    'GET /api/workflows/:id/counts': async ({ params, query }) => {
+    'GET /api/workflows/:id/counts': async ({ params }) => {
       const { content, locale } = await workflows.draftVersion(params.id);
-      return engine.sources.count(content.start, query.since, locale.zone);
+      return engine.sources.count(content.start, locale.zone);
     },
   } satisfies Handlers<typeof buildingRoutes>;
 }

@@ -114,10 +114,10 @@ export const buildingRoutes = {
   },
   'GET /api/workflows/:id/counts': {
     summary: 'How many records each starting point means',
-    query: z.object({ since: z.string().optional() }),
     response: z.object({
       all: z.int(),
-      since: z.int().optional(),
+      startable: z.int(),
+      today: z.string(),
       days: z.array(z.object({ day: z.string(), count: z.int() })).readonly(),
     }),
   },

@@ -85,13 +85,13 @@ export function connectionHandlers({ db, connections, signIns, workflows, engine
     'POST /api/connections/:id/places': async ({ params, body }) => {
       const { shape } = await connections.connector(params.id);
       if (!shape)
-        throw new NotPossible('In this app places are made by the app itself. Make it there, then look again.');
+        throw new NotPossible('In this app, places are created in the app itself. Create it there, then look again.');
       return { path: [...(await shape.addPlace(body))] };
     },
     'POST /api/connections/:id/columns': async ({ params, body }) => {
       const { shape } = await connections.connector(params.id);
       if (!shape)
-        throw new NotPossible('In this app fields are made by the app itself. Make it there, then look again.');
+        throw new NotPossible('In this app, fields are created in the app itself. Create it there, then look again.');
       await shape.addColumns(body.path, body.names);
       return done;
     },

@@ -26,7 +26,7 @@ export const linksRoutes = {
     body: z.object({ toId: z.string().min(1, 'Say which record it is.') }),
     response: ok,
   },
-  'DELETE /api/links/:id': { summary: 'Cut a link: the next change looks for its record again', response: ok },
+  'DELETE /api/links/:id': { summary: 'Remove a link: the next change searches for its record again', response: ok },
   'POST /api/links/import': {
     summary: 'Links that another system has already: lines of two ids, from and to',
     body: z.object({ from: placeKey, to: placeKey, text: z.string().max(20_000_000) }),

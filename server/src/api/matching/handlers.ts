@@ -43,7 +43,7 @@ export function matchingHandlers(services: Services) {
       const item = await itemRow(params.id);
       const { content } = await workflows.version(item.workflow_id, item.version);
       const step = stepById(content, body.step);
-      if (!step || !isPlaced(step) || !step.target) throw new NotPossible('This sentence has no place any more.');
+      if (!step || !isPlaced(step) || !step.target) throw new NotPossible('This step has no place any more.');
       await duplicates.mergeRecords(step.target, body.survivor, body.others);
       await engine.decide(params.id, { kind: 'choose', step: body.step, id: body.survivor });
       // Who waited because of the two has one candidate fewer now.

@@ -88,7 +88,7 @@ const rowMapping = { '/E-mail': fieldFilling('/email'), '/Name': nameFilling };
 
 function onTheShelf(keeps: Scenario['keeps'], isKeyed: boolean, waitsToFit = false): Scenario {
   return {
-    name: `shop to shelf, ${isKeyed ? 'by key' : waitsToFit ? 'appended as soon as it fits' : 'appended'}`,
+    name: `shop to shelf, ${isKeyed ? 'by key' : waitsToFit ? 'appended as soon as it meets the conditions' : 'appended'}`,
     keeps,
     waitsToFit,
     async open(world) {

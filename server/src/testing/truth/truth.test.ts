@@ -58,7 +58,7 @@ const found: [string, string, Command[]][] = [
   ],
   [
     'a source that led to another shop brought nothing: its numbers had been seen',
-    'shop to shelf, appended as soon as it fits',
+    'shop to shelf, appended as soon as it meets the conditions',
     [
       { do: 'swap', app: 'source' },
       { do: 'add_bare' },

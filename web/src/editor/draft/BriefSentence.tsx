@@ -52,7 +52,7 @@ export function BriefSentence(props: SentenceProps) {
       >
         <span className={`pt-px text-right text-md ${isChosen ? 'font-semibold text-pine' : 'text-ink-3'}`}>
           {reached ?? '…'}
-          <span className="sr-only"> samples reach this sentence</span>
+          <span className="sr-only"> samples reach this step</span>
         </span>
         <span className={`border-l pl-2.5 ${isChosen ? 'border-pine' : 'border-line-1'}`}>
           {sentence.name && <span className="block pr-5 text-sm font-semibold text-ink-2">{sentence.name}</span>}
@@ -91,7 +91,7 @@ export function BriefSentence(props: SentenceProps) {
       </button>
       {writing && (
         <input
-          aria-label={writing === 'note' ? 'Note' : 'Name of the sentence'}
+          aria-label={writing === 'note' ? 'Note' : 'Name of the step'}
           defaultValue={(writing === 'note' ? sentence.note : sentence.name) ?? ''}
           maxLength={writing === 'name' ? 80 : 400}
           // The person has just asked for it.
@@ -104,7 +104,7 @@ export function BriefSentence(props: SentenceProps) {
       )}
       <DropdownMenu.Root>
         <DropdownMenu.Trigger
-          aria-label="What to do with this sentence"
+          aria-label="Actions for this step"
           className="absolute top-2 right-1 rounded-sm p-1 text-ink-2 opacity-0 group-hover:opacity-100 focus-visible:opacity-100 data-[state=open]:opacity-100"
         >
           <EllipsisVertical size={16} />
@@ -116,7 +116,7 @@ export function BriefSentence(props: SentenceProps) {
           >
             <MenuItem onSelect={() => setWriting('note')}>{sentence.note ? 'Change the note' : 'Add a note'}</MenuItem>
             <MenuItem onSelect={() => actions.addAfter(sentence.id)} keys="A">
-              Add a sentence after it
+              Add a step after it
             </MenuItem>
             {!isStart && <StepItems sentence={sentence} actions={actions} onRename={() => setWriting('name')} />}
           </DropdownMenu.Content>

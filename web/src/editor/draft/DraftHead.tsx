@@ -46,7 +46,7 @@ export function SaveNote({
       <span role="alert" className="flex items-center gap-1.5 pb-1.5 text-sm text-brick">
         <CloudAlert size={15} aria-hidden="true" className="shrink-0" />
         {state.isKept
-          ? 'Not saved yet, kept on this machine.'
+          ? 'Not saved yet, but kept on this machine.'
           : 'Not saved yet, and this browser’s storage is full: keep this window open.'}{' '}
         {state.message}
       </span>
@@ -77,8 +77,8 @@ export function ConflictNote({ draft }: { readonly draft: Draft }) {
       <ProblemMessage
         action={
           <span className="flex gap-2">
-            <Button onClick={() => draft.resolve('theirs')}>Take the other one</Button>
-            <Button onClick={() => draft.resolve('mine')}>Keep this one</Button>
+            <Button onClick={() => draft.resolve('theirs')}>Use the other version</Button>
+            <Button onClick={() => draft.resolve('mine')}>Keep my version</Button>
           </span>
         }
       >

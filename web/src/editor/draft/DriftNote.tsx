@@ -73,7 +73,7 @@ function Gone({ sentence, drift, now }: Found) {
         ))}
       </ul>
       <Button look="main" className="mt-2" onClick={take}>
-        Map it again like this
+        Map again like this
       </Button>
     </>
   );
@@ -85,7 +85,7 @@ function News({ sentence, drift, now, place }: Found) {
   const names = drift.added.map((field) => `“${field.label}”`).join(', ');
   const words = [
     names && `“${place}” has new fields: ${names}.`,
-    ...drift.retyped.map(({ label }) => `“${label}” holds another kind of value now.`),
+    ...drift.retyped.map(({ label }) => `“${label}” now holds another kind of value.`),
   ];
   return (
     <p className="flex flex-wrap items-center gap-2 text-slate">
@@ -94,7 +94,7 @@ function News({ sentence, drift, now, place }: Found) {
         icon={<RefreshCw size={14} />}
         onClick={() => draft.change((content) => takeFields(content, sentence, now as RecordType, {}))}
       >
-        Take the fields as they are now
+        Use the fields as they are now
       </Button>
     </p>
   );

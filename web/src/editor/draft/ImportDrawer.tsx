@@ -54,9 +54,9 @@ export function ImportDrawer({ text: given, onClose }: ImportProps) {
         look && (
           <>
             <Button look="main" disabled={take.isPending} onClick={() => take.mutate(undefined)}>
-              Make a draft of it
+              Make a draft
             </Button>
-            {open.length > 0 && <span className="text-sm text-ink-2">What isn’t chosen here can be chosen later.</span>}
+            {open.length > 0 && <span className="text-sm text-ink-2">You can also choose these later.</span>}
           </>
         )
       }
@@ -84,7 +84,7 @@ export function ImportDrawer({ text: given, onClose }: ImportProps) {
               <li key={sentence}>{sentence}</li>
             ))}
           </ol>
-          <h3 className="mb-1 font-sans font-semibold">Where it reaches, and what it does there</h3>
+          <h3 className="mb-1 font-sans font-semibold">Which apps it uses, and what it does there</h3>
           <ul className="space-y-2">
             {look.connections.map((one) => (
               <li key={one.id}>

@@ -26,11 +26,11 @@ export function TryDrawer({ stepId, onClose }: TryProps) {
   }, [stepId, mutate]);
   const rows = attempt.data ?? [];
   return (
-    <Drawer title="Tried alone over the samples" isOpen={stepId !== undefined} onClose={onClose} isWide>
+    <Drawer title="Tried alone with the samples" isOpen={stepId !== undefined} onClose={onClose} isWide>
       <p className="mb-3 text-ink-2">
         Only this sentence, with the destination as it is now. Conditions before it are left aside; nothing is written.
       </p>
-      {attempt.isPending && <Loading what="what it comes to" />}
+      {attempt.isPending && <Loading what="the result" />}
       {attempt.error && <ProblemMessage>{attempt.error.message}</ProblemMessage>}
       {stepId && attempt.data && (
         <>
@@ -40,7 +40,7 @@ export function TryDrawer({ stepId, onClose }: TryProps) {
               <tr>
                 <th scope="col">Sample</th>
                 <th scope="col">Outcome</th>
-                <th scope="col">What it says</th>
+                <th scope="col">Message</th>
               </tr>
             </thead>
             <tbody>

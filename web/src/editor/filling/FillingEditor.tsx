@@ -107,7 +107,9 @@ export function FillingEditor(props: EditorProps) {
                 type="button"
                 aria-pressed={isOn}
                 disabled={!isPossible}
-                title={isPossible ? undefined : 'This formula does more than that. Clear it first, or go on with it.'}
+                title={
+                  isPossible ? undefined : 'This formula does more than that. Clear it first, or keep the formula.'
+                }
                 onClick={() => turn(kind)}
                 className={`rounded-md px-2 py-1 disabled:text-ink-3 disabled:opacity-60 ${isOn ? 'bg-pine-tint font-medium text-pine' : 'text-ink-2 hover:bg-pine-faint'}`}
               >
@@ -261,7 +263,7 @@ function Body(props: BodyProps) {
       <p className="flex items-center gap-2">
         <span className="underlined font-medium">{one?.field.label ?? filling.ref.path}</span>
         <span className="text-sm text-ink-2">of the {one?.from ?? 'record, not known here'}</span>
-        <Button onClick={() => setPicking(true)}>Another field</Button>
+        <Button onClick={() => setPicking(true)}>Add a field</Button>
       </p>
     );
   }
@@ -403,7 +405,7 @@ function Tidies({
   const standIn = tidies.find((tidy) => tidy.kind === 'default');
   return (
     <fieldset className="w-[300px]">
-      <legend className="mb-1 text-sm text-ink-2">Tidy on the way</legend>
+      <legend className="mb-1 text-sm text-ink-2">Tidy</legend>
       <div className="flex flex-wrap gap-1">
         {offered.map((tidy) => (
           <button

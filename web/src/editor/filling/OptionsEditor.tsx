@@ -18,10 +18,10 @@ interface OptionsProps {
 }
 
 const rules: readonly { readonly value: Otherwise['kind']; readonly label: string }[] = [
-  { value: 'problem', label: 'stop and ask me' },
+  { value: 'problem', label: 'ask me' },
   { value: 'empty', label: 'leave it empty' },
   { value: 'same', label: 'keep the value as it is' },
-  { value: 'value', label: 'use this one' },
+  { value: 'value', label: 'use this value:' },
 ];
 
 /** A table from a field's values to the destination's: one row a value, what occurs and isn't in it listed to be added. */
@@ -49,7 +49,7 @@ export function OptionsEditor({ filling, field, known, samples, scopes, onChange
         <p className="mb-1 flex items-center gap-2">
           <span className="underlined font-medium">{source?.field.label ?? ref.path}</span>
           <span className="text-sm text-ink-2">by this table</span>
-          <Button onClick={() => setPicking(true)}>Another field</Button>
+          <Button onClick={() => setPicking(true)}>Add a field</Button>
         </p>
         <table className="border-separate border-spacing-y-0.5">
           <thead className="sr-only">
@@ -103,7 +103,7 @@ export function OptionsEditor({ filling, field, known, samples, scopes, onChange
       </div>
       <div className="max-w-[320px] space-y-2">
         <div className="flex flex-wrap items-center gap-2">
-          <span className="text-sm text-ink-2">A value that isn’t in the table:</span>
+          <span className="text-sm text-ink-2">If a value isn’t in the table:</span>
           <Select
             aria-label="A value that isn’t in the table"
             value={otherwise.kind}
@@ -118,7 +118,7 @@ export function OptionsEditor({ filling, field, known, samples, scopes, onChange
           />
           {otherwise.kind === 'value' && (
             <ValueThere
-              label="Use this one"
+              label="Use this value"
               value={otherwise.value}
               choices={choices}
               onChange={(value) => onChange({ ...filling, otherwise: { kind: 'value', value } })}
@@ -127,7 +127,7 @@ export function OptionsEditor({ filling, field, known, samples, scopes, onChange
         </div>
         {missing.length > 0 && (
           <div>
-            <p className="text-sm text-brass">Occurs in the samples and isn’t in the table:</p>
+            <p className="text-sm text-brass">In the samples but not in the table:</p>
             <div className="mt-1 flex flex-wrap gap-1">
               {missing.slice(0, 12).map((value) => (
                 <button

@@ -106,7 +106,7 @@ export default function FormulaEditor({ value, spelling, names, issues, label, o
       ...(issue.suggestion && {
         actions: [
           {
-            name: `Take ${issue.suggestion}`,
+            name: `Use ${issue.suggestion}`,
             apply: (inside: EditorView, from: number, to: number) =>
               inside.dispatch({ changes: { from, to, insert: issue.suggestion as string } }),
           },

@@ -98,7 +98,7 @@ function Explained({ text, at, onTables }: ExplainedProps) {
       <code className="font-mono text-ink-1">{signatureOf(fn, spelling.separator)}</code>{' '}
       {parameter && fn.parameters.length > 1 && <>here: {parameter.name}. </>}
       {fn.summary}
-      {fn.isExtra && ' An extra, not in the standard.'}
+      {fn.isExtra && ' Our own addition, not in the standard.'}
     </p>
   );
 }

@@ -35,12 +35,12 @@ export function TablesDrawer({ isOpen, onClose }: TablesProps) {
   return (
     <Drawer title="Tables of this workflow" isOpen={isOpen} onClose={onClose}>
       <p className="mb-3 text-ink-2">
-        A formula looks a value up with <code className="font-mono">FROM.TABLE(value, "name")</code>. Values are
-        compared without regard to capitals.
+        A formula looks a value up with <code className="font-mono">FROM.TABLE(value, "name")</code>. Capital and small
+        letters count as the same.
       </p>
       {tables.length === 0 ? (
         <EmptyState title="No table yet." action={add}>
-          Country names and their codes, say, or the shop’s words and the ledger’s.
+          For example country names and their codes, or the shop’s words and the ledger’s.
         </EmptyState>
       ) : (
         <>

@@ -114,10 +114,10 @@ export function CandidatesTable({ step, ladder, samples }: TableProps) {
               Sample
             </th>
             <th scope="col" className="w-[17%]">
-              Verdict
+              Result
             </th>
             <th scope="col" className="w-[22%]">
-              Candidate there
+              Candidate
             </th>
             <th scope="col" className="w-[8%] text-right!">
               How sure
@@ -134,7 +134,7 @@ export function CandidatesTable({ step, ladder, samples }: TableProps) {
       {rows.length > 80 && (
         <p className="mt-1 text-sm text-ink-2">{counted(rows.length - 80, 'more sample')} below these.</p>
       )}
-      {samples.length === 0 && <p className="text-ink-2">Samples stand here as soon as the start has a source.</p>}
+      {samples.length === 0 && <p className="text-ink-2">Samples appear here once the start has a source.</p>}
     </section>
   );
 }
@@ -209,7 +209,7 @@ function SampleRows({ one, ladder }: { readonly one: Looked; readonly ladder: La
 function noneText(one: Looked): string {
   if (one.linked) return matchedText({ how: 'link' });
   if (one.verdict === 'unknown') return '';
-  return one.tries.length > 0 && one.tries.every((tried) => tried.isEmpty) ? 'nothing is known to look by' : '';
+  return one.tries.length > 0 && one.tries.every((tried) => tried.isEmpty) ? 'nothing to search by' : '';
 }
 
 /** A field's own name without what it is part of; the parts of an e-mail are said as the e-mail. */

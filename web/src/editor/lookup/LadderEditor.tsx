@@ -45,7 +45,7 @@ export function LadderEditor({ step, ladder, described, onChange }: EditorProps)
   };
   return (
     <div className="grid gap-1.5">
-      <ol className="grid gap-1" aria-label="Ways to recognise it">
+      <ol className="grid gap-1" aria-label="Ways to match it">
         {rungs.map((rung, at) => (
           <li key={rung.id} className="flex flex-wrap items-center gap-x-2 gap-y-1">
             <span className="w-[48px] shrink-0 whitespace-nowrap text-right text-ink-2">
@@ -90,7 +90,7 @@ export function LadderEditor({ step, ladder, described, onChange }: EditorProps)
             icon={<Sparkle size={14} strokeWidth={1.75} />}
             onClick={() => put(proposeRungs(described, isFilled))}
           >
-            Propose ways
+            Suggest ways
           </Button>
         )}
         {rungs.some((rung) => rung.kind === 'alike') && (
@@ -108,7 +108,7 @@ export function LadderEditor({ step, ladder, described, onChange }: EditorProps)
             value={ladder.atUnclear}
             onChange={(event) => onChange({ ...ladder, atUnclear: event.target.value as Ladder['atUnclear'] })}
             choices={[
-              { value: 'best', label: 'take one that leads clearly, else ask me' },
+              { value: 'best', label: 'use the best match if it is clearly ahead, otherwise ask me' },
               { value: 'ask', label: 'always ask me' },
             ]}
           />
@@ -185,7 +185,7 @@ function RungEditor({ rung, step, described, onChange }: RungProps) {
       <Popover.Root>
         <Popover.Trigger asChild>
           <button type="button" className="min-h-6 rounded-sm text-left hover:bg-pine-faint">
-            {rung.kind === 'alike' && <span className="text-ink-2">likeness of </span>}
+            {rung.kind === 'alike' && <span className="text-ink-2">similar </span>}
             <span className="underlined font-medium" title={labels.join(', ')}>
               {rung.kind === 'exact' ? labels.join(' and ') : shortened(labels)}
             </span>
@@ -211,7 +211,7 @@ function RungEditor({ rung, step, described, onChange }: RungProps) {
         onChange={(event) => onChange({ ...rung, isAsked: event.target.value === 'ask' ? true : undefined })}
         choices={[
           { value: 'take', label: rung.kind === 'exact' ? 'is taken' : `is taken from ${sureText(rung)} on` },
-          { value: 'ask', label: 'is asked each time' },
+          { value: 'ask', label: 'asks you each time' },
         ]}
       />
     </>
@@ -231,7 +231,7 @@ function ExactFields({ rung, described, onChange }: Omit<RungProps, 'step'>) {
   const fields = described.fields.filter((field) => !field.fields && field.type !== 'boolean');
   return (
     <fieldset>
-      <legend className="mb-1.5 font-medium">All of these hold the same</legend>
+      <legend className="mb-1.5 font-medium">All of these are the same</legend>
       {fields.map((field) => {
         const isOn = rung.fields.includes(field.path);
         return (
@@ -335,7 +335,7 @@ interface AddProps {
   readonly onAdd: (fields: string[] | 'alike') => void;
 }
 
-const fitWords = { fit: 'fit to recognise one', weak: 'weak', unfit: 'shared by several' } as const;
+const fitWords = { fit: 'good to match by', weak: 'weak', unfit: 'shared by several records' } as const;
 
 /** Another way: each field of the place with how well it tells its records apart. */
 function AddWay({ described, connection, path, mayCompare, onAdd }: AddProps) {
@@ -367,7 +367,7 @@ function AddWay({ described, connection, path, mayCompare, onAdd }: AddProps) {
               onClick={() => add('alike')}
               className="mb-2 block w-full rounded-md px-2 py-1.5 text-left hover:bg-pine-faint"
             >
-              <span className="font-medium">By likeness of names and addresses</span>
+              <span className="font-medium">By similar names and addresses</span>
               <span className="block text-sm text-ink-2">
                 Typing slips, short forms and other spellings are recognised; how sure is said.
               </span>
@@ -375,8 +375,8 @@ function AddWay({ described, connection, path, mayCompare, onAdd }: AddProps) {
           )}
           <p className="mb-1 px-2 text-sm text-ink-2">
             {identifiers
-              ? `Or by the same, over ${identifiers.count} ${described.plural} there:`
-              : 'Looking at the records there…'}
+              ? `Fields to match by, from ${identifiers.count} ${described.plural} there:`
+              : 'Reading the records there…'}
           </p>
           <ul>
             {[...shown]
@@ -410,7 +410,7 @@ function AddWay({ described, connection, path, mayCompare, onAdd }: AddProps) {
 function AtNoneChoice({ step, ladder, described, onChange }: EditorProps) {
   const words: Record<AtNone, string> = {
     create: `create the ${described.singular}`,
-    empty: 'go on with empty',
+    empty: 'continue, with its fields empty',
     leave_out: 'leave the record out',
     ask: 'ask me',
   };

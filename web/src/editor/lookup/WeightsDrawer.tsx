@@ -42,11 +42,11 @@ export function WeightsDrawer({ stepId, isOpen, onClose }: DrawerProps) {
     }));
     await client.invalidateQueries({ queryKey: ['weights'] });
     onClose();
-  }, 'Taken into the draft. A version that is live keeps its own weights.');
+  }, 'Now in the draft. A live version keeps its own weights.');
   const found = preview.data;
   return (
     <Drawer
-      title="Weights of the likeness"
+      title="How much each field counts"
       isOpen={isOpen}
       onClose={onClose}
       isWide
@@ -54,7 +54,7 @@ export function WeightsDrawer({ stepId, isOpen, onClose }: DrawerProps) {
         found &&
         found.changes.length > 0 && (
           <Button look="main" disabled={take.isPending} onClick={() => take.mutate(undefined)}>
-            Take these weights into the draft
+            Use these weights in the draft
           </Button>
         )
       }
@@ -66,8 +66,8 @@ export function WeightsDrawer({ stepId, isOpen, onClose }: DrawerProps) {
           <p className="mb-3">
             In force: {found.now === null ? 'the fixed weights' : `the weights no. ${found.now}`}.{' '}
             {found.decisions === 0
-              ? 'Nothing was decided for this sentence yet; what you decide will show here what it would change.'
-              : `${counted(found.decisions, 'decision')} of yours would move them as below.`}
+              ? 'You have not decided any match of this step yet. When you have, this shows what your decisions would change.'
+              : `${counted(found.decisions, 'decision')} of yours would change them as below.`}
           </p>
           {found.changes.length > 0 && (
             <table className="sheet mb-4 border border-line-1">
@@ -75,10 +75,10 @@ export function WeightsDrawer({ stepId, isOpen, onClose }: DrawerProps) {
                 <tr>
                   <th scope="col">When</th>
                   <th scope="col" className="text-right!">
-                    Speaks now
+                    Counts now
                   </th>
                   <th scope="col" className="text-right!">
-                    Would speak
+                    Would count
                   </th>
                 </tr>
               </thead>
@@ -103,7 +103,7 @@ export function WeightsDrawer({ stepId, isOpen, onClose }: DrawerProps) {
                   <tr>
                     <th scope="col">Decided</th>
                     <th scope="col">Candidate</th>
-                    <th scope="col">You said</th>
+                    <th scope="col">You chose</th>
                     <th scope="col" className="text-right!">
                       Now
                     </th>

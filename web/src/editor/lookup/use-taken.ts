@@ -38,7 +38,7 @@ export function useTaken(
   return useMemo(() => {
     if (!field || !taken || taken.length === 0) return none;
     const more = taken.length > 1 ? ` and ${taken.length - 1} more` : '';
-    const message = `“${String(taken[0])}”${more} ${taken.length > 1 ? 'are' : 'is'} another record’s already.`;
+    const message = `“${String(taken[0])}”${more} ${taken.length > 1 ? 'are' : 'is'} already another record’s.`;
     return new Map<string, RowRemark>([[field.path, { kind: 'number_taken', message }]]);
   }, [field, taken]);
 }

@@ -39,14 +39,14 @@ export function HowItIsWritten({ step, target, samples, children }: HowProps) {
     <div className="border-b border-line-1 px-5 py-2">
       <div className="flex flex-wrap items-center gap-x-2 gap-y-1.5">
         <Select
-          aria-label="How it is written"
+          aria-label="How records are written"
           value={step.mode === 'append' ? 'append' : step.ladder ? 'ladder' : 'key'}
           onChange={(event) => change(modeOf(event.target.value, step, target))}
           choices={[
-            { value: 'key', label: 'create or update by one field' },
+            { value: 'key', label: 'create or update, matched by one field' },
             {
               value: 'ladder',
-              label: 'create or update by several ways',
+              label: 'create or update, matched in several ways',
               isOff: !described.can.list || !described.can.update,
             },
             { value: 'append', label: `append a ${described.singular} each time` },
@@ -66,7 +66,7 @@ export function HowItIsWritten({ step, target, samples, children }: HowProps) {
           <>
             <span className="text-ink-2">the {described.singular} that has the same</span>
             <Select
-              aria-label="The field that recognises a record"
+              aria-label="Matched by"
               value={step.key ?? ''}
               onChange={(event) => change({ key: event.target.value || undefined })}
               choices={[
@@ -114,7 +114,7 @@ export function HowItIsWritten({ step, target, samples, children }: HowProps) {
       )}
       {step.placeBy && (
         <div className="mt-2 flex items-start gap-2">
-          <span className="pt-1 text-ink-2">The last part of the place, for each record:</span>
+          <span className="pt-1 text-ink-2">Last part of the place, for each record:</span>
           <div className="min-w-[280px] flex-1">
             <FormulaFilling
               formula={step.placeBy}

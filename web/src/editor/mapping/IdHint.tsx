@@ -52,7 +52,7 @@ export function IdHint({ step, target, field, samples }: HintProps) {
         there.first as never,
       );
       draft.change((content) => withLookupFor(content, step.id, field.path, lookup));
-      toast(`A lookup was put in before this sentence. ${field.label} is the id it finds.`, {
+      toast(`A lookup was added before this step. ${field.label} is the id it finds.`, {
         action: { label: 'Undo', onClick: draft.undo },
       });
     } catch (error) {

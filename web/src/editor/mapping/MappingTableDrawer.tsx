@@ -60,14 +60,14 @@ export function MappingTableDrawer({ step, isOpen, onClose }: TableProps) {
     <Drawer title="Mapping as a table" isOpen={isOpen} onClose={onClose}>
       <p className="mb-3 text-ink-2">
         One row a field: its name, what fills it in words, the same as a formula, and your note. Change formulas and
-        notes in a spreadsheet, and bring the table back: rows that say what is there already stay as they are.
+        notes in a spreadsheet and import the table again. Rows that you didn’t change stay as they are.
       </p>
       <div className="flex flex-wrap gap-2">
         <Button look="main" onClick={save}>
           Save as CSV
         </Button>
         <label className="inline-flex h-[30px] cursor-pointer items-center rounded-md border border-line-1 bg-raised px-2.5 font-medium focus-within:outline-2 focus-within:outline-pine hover:bg-pine-faint">
-          Bring a table back
+          Import a table
           <input
             type="file"
             accept=".csv,text/csv"
@@ -84,7 +84,7 @@ export function MappingTableDrawer({ step, isOpen, onClose }: TableProps) {
       {outcome && (
         <div role="status" className="mt-4">
           <p className="font-medium">
-            {outcome.changed === 0 ? 'Nothing was different.' : `${counted(outcome.changed, 'row')} taken over.`}
+            {outcome.changed === 0 ? 'Nothing was different.' : `${counted(outcome.changed, 'row')} imported.`}
             {outcome.changed > 0 && ' It can be undone.'}
           </p>
           {outcome.refused.length > 0 && (

@@ -34,7 +34,7 @@ export function PayloadDrawer({ step, samples, isOpen, onClose }: PayloadProps) 
   return (
     <Drawer title="What will be sent" isOpen={isOpen} onClose={onClose} isWide>
       {!chosen ? (
-        <EmptyState title="No sample reaches this sentence.">Choose samples on the sheet first.</EmptyState>
+        <EmptyState title="No sample reaches this step.">Choose samples on the sheet first.</EmptyState>
       ) : (
         <>
           <SelectField
@@ -52,16 +52,16 @@ export function PayloadDrawer({ step, samples, isOpen, onClose }: PayloadProps) 
                 <>
                   <p className="mb-1 text-ink-2">
                     {payload.data.isExact
-                      ? 'The body of the request. Nothing has been sent; what Golden Relay recognises its own write by is given when it is.'
-                      : 'The values by field. This app takes them in a file of its own.'}
+                      ? 'The body of the request. Nothing has been sent. The mark by which Golden Relay recognises its own writes is added when it is sent.'
+                      : 'The values by field. This app stores them in a file.'}
                   </p>
                   <Json label="What will be sent" value={payload.data.body} />
                 </>
               )}
               {payload.data.made && (
                 <>
-                  <h3 className="mt-4 mb-1 font-sans font-semibold">What the app made of it when it was last sent</h3>
-                  <Json label="What the app made of it" value={payload.data.made} />
+                  <h3 className="mt-4 mb-1 font-sans font-semibold">What the app stored when it was last sent</h3>
+                  <Json label="What the app stored" value={payload.data.made} />
                 </>
               )}
             </>

@@ -106,7 +106,7 @@ export function SheetGrid(props: GridProps) {
         <SheetColumns columns={columns} />
         <thead className="sticky top-0 z-10">
           <tr>
-            <th scope="col">Field there</th>
+            <th scope="col">Field</th>
             <th scope="col">Filled with</th>
             {columns.map((column) => (
               <th key={column.id} scope="col" className="truncate" title={`${column.title}: ${column.why}`}>
@@ -246,7 +246,7 @@ const Row = memo(function Row(props: RowProps) {
           type="button"
           data-row={field.path}
           aria-pressed={isChosen}
-          title={reason && `Proposed: ${reason}`}
+          title={reason && `Suggested: ${reason}`}
           onClick={() => onChoose(field.path)}
           onKeyDown={(event) => onRowKey(event, props)}
           className="flex h-[31px] w-full items-center gap-1.5 truncate px-2.5 text-left"

@@ -27,7 +27,7 @@ export function UnusedFields({ step, search }: UnusedProps) {
   if (unused.length === 0) return null;
   return (
     <div className="flex flex-wrap items-center gap-1 px-5 py-3 text-sm text-ink-2">
-      <span className="mr-1 font-medium">Go nowhere:</span>
+      <span className="mr-1 font-medium">Not copied:</span>
       {unused.map((one) => (
         <Unused key={one.ref.path} known={one} />
       ))}

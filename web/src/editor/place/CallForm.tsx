@@ -62,7 +62,7 @@ export function CallForm({ connection, place, onChoose }: CallProps) {
             onChange={(event) => setSpec({ ...spec, address: event.target.value })}
             className={`${inputLook} w-full font-mono`}
           />
-          <p className="mt-1 text-sm text-ink-2">A name in braces stands for a field that is filled on the sheet.</p>
+          <p className="mt-1 text-sm text-ink-2">A name in braces becomes a field that you fill on the sheet.</p>
         </div>
       </div>
       <Lines
@@ -79,7 +79,7 @@ export function CallForm({ connection, place, onChoose }: CallProps) {
       />
       <Lines
         label="An answer as it usually comes (JSON)"
-        hint="Its fields can be used by later sentences."
+        hint="Later steps can use its fields."
         value={example}
         onChange={setExample}
       />
@@ -90,7 +90,7 @@ export function CallForm({ connection, place, onChoose }: CallProps) {
           onChange={(event) => setSpec({ ...spec, onlyReads: event.target.checked })}
           className="accent-pine"
         />
-        It only reads: a rehearsal may really ask
+        It only reads, so a rehearsal may really call it
       </label>
       {problem && <ProblemMessage>{problem}</ProblemMessage>}
       <Button look="main" className="mt-3" onClick={take} disabled={!spec.address.startsWith('/')}>
@@ -154,6 +154,6 @@ function readExample(text: string): Record<string, unknown> | undefined | string
     const value = JSON.parse(text) as Value;
     return isRecord(value) ? { ...value } : { value };
   } catch (error) {
-    return `The answer is no JSON: ${(error as Error).message}.`;
+    return `The answer is not valid JSON: ${(error as Error).message}.`;
   }
 }

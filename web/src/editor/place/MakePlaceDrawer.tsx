@@ -58,7 +58,7 @@ export function MakePlaceDrawer({ connection, file, columns, isOpen, onClose, on
       <form onSubmit={submit}>
         <TextField
           label={file === undefined ? 'Name of the file' : 'Name of the tab'}
-          hint={file === undefined ? 'Ends in .xlsx or .csv; .xlsx when nothing is said.' : undefined}
+          hint={file === undefined ? 'It ends in .xlsx or .csv; without an ending it is .xlsx.' : undefined}
           {...register('name', { required: 'Give it a name.' })}
           error={formState.errors.name?.message}
         />
@@ -74,7 +74,7 @@ export function MakePlaceDrawer({ connection, file, columns, isOpen, onClose, on
         />
         {problem && <ProblemMessage>{problem}</ProblemMessage>}
         <Button look="main" type="submit" className="mt-2" disabled={formState.isSubmitting}>
-          {formState.isSubmitting ? 'Making it…' : 'Make it'}
+          {formState.isSubmitting ? 'Creating…' : 'Make it'}
         </Button>
       </form>
     </Drawer>

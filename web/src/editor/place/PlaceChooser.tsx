@@ -135,7 +135,7 @@ function LinkField({ connection, onFound }: LinkProps) {
         query: { link },
       });
       if (place) onFound(place);
-      else setProblem('The link leads to no place of this app.');
+      else setProblem('This link doesn’t lead to a place in this app.');
     } catch (error) {
       setProblem((error as Error).message);
     }

@@ -46,7 +46,7 @@ export function PlaceMenu({ step, target, columnNames, onChange, onPayload, onTa
               {canAdd ? 'Add a column' : 'Add a column (made in the app itself)'}
             </MenuItem>
             <MenuItem onSelect={onPlaceBy}>
-              {step.placeBy ? 'The same place for every record' : 'A place worked out for each record'}
+              {step.placeBy ? 'The same place for every record' : 'A place calculated for each record'}
             </MenuItem>
             <DropdownMenu.Separator className="my-1 h-px bg-line-1" />
             <MenuItem onSelect={onPayload}>What will be sent</MenuItem>

@@ -64,7 +64,7 @@ export function SwapDrawer({ connectionId, isOpen, onClose }: SwapProps) {
           value={to}
           onChange={(event) => setTo(event.target.value)}
           choices={[
-            { value: '', label: others.length > 0 ? 'choose the other one' : 'no other one of this app yet' },
+            { value: '', label: others.length > 0 ? 'choose the other one' : 'no other connection to this app yet' },
             ...others.map((one) => ({ value: one.id, label: one.name })),
           ]}
         />
@@ -75,7 +75,7 @@ export function SwapDrawer({ connectionId, isOpen, onClose }: SwapProps) {
       {look.isPending && to && <Loading what="what differs" />}
       {found &&
         (found.differences.length === 0 ? (
-          <p className="text-pine">Nothing differs that this workflow uses.</p>
+          <p className="text-pine">Nothing that this workflow uses is different.</p>
         ) : (
           <ProblemMessage>
             <ul className="space-y-1">

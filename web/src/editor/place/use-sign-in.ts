@@ -28,7 +28,7 @@ export function useSignIn(onDone: (connection: Connection) => void, onProblem: (
       setUnderWay(undefined);
       await client.invalidateQueries({ queryKey: ['connections'] });
       if (now.state === 'done' && now.connection?.status === 'working') onDone(now.connection);
-      else onProblem(now.message ?? now.connection?.message ?? 'Signing in didn’t work. Begin again.');
+      else onProblem(now.message ?? now.connection?.message ?? 'Signing in didn’t work. Try again.');
     }, every);
     return () => clearInterval(timer);
   }, [underWay, client, onDone, onProblem]);
@@ -39,7 +39,7 @@ export function useSignIn(onDone: (connection: Connection) => void, onProblem: (
     if (page) page.opener = null;
     try {
       const begun = await call('POST /api/sign-ins', { body: wish });
-      if (!isWebAddress(begun.url)) throw new Error('The app gave a page to sign in at that can’t be opened.');
+      if (!isWebAddress(begun.url)) throw new Error('The app’s sign-in page can’t be opened.');
       setUnderWay(begun);
       if (page) page.location.href = begun.url;
     } catch (error) {

@@ -91,7 +91,7 @@ function Finder() {
     });
     setFound(undefined);
     setIds([]);
-  }, 'They stand on the sheet now.');
+  }, 'They are on the sheet now.');
   return (
     <div className="mt-2 rounded-md border border-line-1 p-3">
       <form
@@ -112,7 +112,7 @@ function Finder() {
           {search.isPending ? 'Looking…' : 'Find'}
         </Button>
       </form>
-      {found?.length === 0 && <p className="mt-2 text-ink-2">No record of the source holds that.</p>}
+      {found?.length === 0 && <p className="mt-2 text-ink-2">No records match.</p>}
       {found && found.length > 0 && (
         <>
           <ul className="mt-2 max-h-[220px] overflow-y-auto">
@@ -177,9 +177,9 @@ function Listener({ onHeard }: { readonly onHeard: () => void }) {
   return (
     <div role="status" className="mt-2 flex flex-wrap items-center gap-3 rounded-md bg-pine-faint px-3 py-2">
       {heard ? (
-        <span className="text-pine">Caught: {heard.join(', ')}. It stands on the sheet.</span>
+        <span className="text-pine">Found: {heard.join(', ')}. It is on the sheet.</span>
       ) : (
-        <span>Listening for {formatNumber(seconds)} s. Add or change a record in the app; it is caught by itself.</span>
+        <span>Listening for {formatNumber(seconds)} s. Add or change a record in the app; it appears here.</span>
       )}
       <Button look="quiet" icon={<Square size={12} />} onClick={onHeard}>
         {heard ? 'Close' : 'Stop'}
@@ -196,7 +196,7 @@ function useAddOwn(origin: 'made_up' | 'list', onAdded: () => void) {
       body: { kind: 'own', origin, records: records.map((one) => ({ ...one })) },
     });
     onAdded();
-  }, 'They stand on the sheet now.');
+  }, 'They are on the sheet now.');
 }
 
 function Paste({ onAdded }: { readonly onAdded: () => void }) {
@@ -292,8 +292,8 @@ function Kept() {
       <p className="mb-2 flex flex-wrap items-center gap-2 text-ink-2">
         {formatNumber(samples.length)} are kept.{' '}
         {chosen > 0
-          ? `${formatNumber(chosen)} chosen for the sheet; the most awkward of the others fill it up to six.`
-          : 'The most awkward six stand on the sheet; tick others to choose them yourself.'}
+          ? `${formatNumber(chosen)} chosen for the sheet; the most awkward of the others make it six.`
+          : 'The six most awkward ones are on the sheet. Tick others to choose them yourself.'}
       </p>
       <ul className="divide-y divide-line-2 rounded-md border border-line-1">
         {samples.map((sample) => (

@@ -79,9 +79,7 @@ export function SamplesAndFields() {
             'Loading samples…'
           ) : (
             <>
-              <p className="mb-2">
-                The source holds no records yet. Listen for one, make one there, or bring your own.
-              </p>
+              <p className="mb-2">The source has no records yet. Listen for one, create one there, or add your own.</p>
               <MoreSamples />
             </>
           )}
@@ -191,7 +189,7 @@ function ProfileTable({ fields }: { readonly fields: readonly Field[] }) {
             <th scope="col" className="text-right!">
               Distinct
             </th>
-            <th scope="col">Tells records apart</th>
+            <th scope="col">Good to match by</th>
             <th scope="col">Most frequent</th>
             <th scope="col">Examples</th>
           </tr>
@@ -205,7 +203,7 @@ function ProfileTable({ fields }: { readonly fields: readonly Field[] }) {
       <p className="px-3 py-1.5 text-sm text-ink-2" role="status">
         {whole
           ? `Over the last ${formatNumber(whole[0]?.count ?? 0)} records.`
-          : 'Over the samples; more records are being looked at…'}
+          : 'From the samples; more records are being read…'}
       </p>
     </section>
   );

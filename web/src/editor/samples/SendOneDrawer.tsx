@@ -77,8 +77,8 @@ function Choice({ context, chosen, onChoose }: ChoiceProps) {
   return (
     <>
       <p className="mb-3 text-ink-2">
-        The draft is frozen as a version, this one record is written to its real destination, and read back. You can
-        take it back afterwards.
+        The draft is saved as a version. This one record is written to its real destination and read back. You can take
+        it back afterwards.
       </p>
       <fieldset>
         <legend className="sr-only">Which record</legend>

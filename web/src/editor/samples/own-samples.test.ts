@@ -20,10 +20,10 @@ describe('pasted JSON', () => {
   });
 
   test.each([
-    ['{"a": ', 'It is no JSON'],
+    ['{"a": ', 'This is not valid JSON'],
     ['[]', 'The list is empty'],
-    ['[{"a": 1}, 3]', 'Entry 2 is no record'],
-    ['"text"', 'Entry 1 is no record'],
+    ['[{"a": 1}, 3]', 'Entry 2 is not a record'],
+    ['"text"', 'Entry 1 is not a record'],
   ])('%s is told', (text, sentence) => {
     const read = readPasted(text);
     expect(read.ok ? '' : read.message).toContain(sentence);
@@ -38,7 +38,7 @@ describe('past records from a CSV file', () => {
     expect(read('First name;E-mail;Post code;Kiln\nZoë;zoe@clay.example;00420;front\n')).toEqual({
       ok: true,
       records: [{ first_name: 'Zoë', email: 'zoe@clay.example', address: { postcode: '00420' }, Kiln: 'front' }],
-      note: 'Not known in the source, and kept as they are: Kiln.',
+      note: 'Not in the source, kept as they are: Kiln.',
     });
   });
 
@@ -47,7 +47,7 @@ describe('past records from a CSV file', () => {
       records: [{ email: 'é' }],
     });
     expect(read('')).toMatchObject({ ok: false });
-    expect(read('email\n')).toMatchObject({ ok: false, message: 'Below its first row it is empty.' });
+    expect(read('email\n')).toMatchObject({ ok: false, message: 'There are no rows below the first one.' });
     expect(read(new Uint8Array([0x00, 0xff, 0x80]))).toMatchObject({ ok: false });
   });
 });

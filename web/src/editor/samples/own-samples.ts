@@ -14,12 +14,12 @@ export function readPasted(text: string): OwnRecords {
   try {
     value = JSON.parse(text) as Value;
   } catch (error) {
-    return unread(`It is no JSON: ${(error as Error).message}.`);
+    return unread(`This is not valid JSON: ${(error as Error).message}.`);
   }
   const records = Array.isArray(value) ? value : [value];
   if (records.length === 0) return unread('The list is empty.');
   const at = records.findIndex((one) => !isRecord(one));
-  if (at >= 0) return unread(`Entry ${at + 1} is no record with named fields, such as {"name": "Tamsin"}.`);
+  if (at >= 0) return unread(`Entry ${at + 1} is not a record with named fields, such as {"name": "Tamsin"}.`);
   return { ok: true, records: records as JsonRecord[] };
 }
 
@@ -29,11 +29,11 @@ export function readPasted(text: string): OwnRecords {
  */
 export function readList(bytes: Uint8Array, fields: readonly Field[]): OwnRecords {
   const text = decode(bytes);
-  if (text === undefined) return unread('It holds bytes that are no text. Is it really a CSV file?');
+  if (text === undefined) return unread('It is not a text file. Is it really a CSV file?');
   const parsed = Papa.parse<Record<string, string>>(text, { header: true, skipEmptyLines: 'greedy' });
   const columns = (parsed.meta.fields ?? []).filter((name) => name.trim() !== '');
-  if (columns.length === 0) return unread('Its first row names no columns.');
-  if (parsed.data.length === 0) return unread('Below its first row it is empty.');
+  if (columns.length === 0) return unread('Its first row has no column names.');
+  if (parsed.data.length === 0) return unread('There are no rows below the first one.');
   const paths = new Map(columns.map((column) => [column, pathFor(column, fields)]));
   const strange = columns.filter((column) => !fields.some((field) => field.path === paths.get(column)));
   const records = parsed.data.map((row) =>
@@ -42,7 +42,7 @@ export function readList(bytes: Uint8Array, fields: readonly Field[]): OwnRecord
       return value === undefined || value === '' ? record : writePointer(record, paths.get(column) ?? '', value);
     }, {}),
   );
-  const note = strange.length > 0 ? `Not known in the source, and kept as they are: ${strange.join(', ')}.` : undefined;
+  const note = strange.length > 0 ? `Not in the source, kept as they are: ${strange.join(', ')}.` : undefined;
   return { ok: true, records, ...(note && { note }) };
 }
 

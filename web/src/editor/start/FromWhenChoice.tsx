@@ -1,101 +1,121 @@
-import type { FromWhen } from '@golden/core';
-import { useId, useState } from 'react';
+import { dateInWords, type FromWhen } from '@golden/core';
+import { Slider } from 'radix-ui';
+import { lazy, Suspense, useState } from 'react';
 import { useCounts } from '../../api/queries.ts';
-import { inputLook } from '../../parts/Field.tsx';
+import { DateField } from '../../parts/DateField.tsx';
 import { formatNumber } from '../../parts/formats.ts';
 import { ProblemMessage } from '../../parts/Messages.tsx';
 import { useEditor } from '../draft/context.tsx';
+import { axisOf, barsOf, fromWhenAt, sentFrom, startKey, stopOf } from './time-axis.ts';
+
+const DayChart = lazy(async () => ({ default: (await import('./DayChart.tsx')).DayChart }));
 
 interface FromWhenProps {
   readonly fromWhen: FromWhen;
   readonly onChange: (fromWhen: FromWhen) => void;
 }
 
-/** Where in time it begins, each with the number of records it means. */
-export function FromWhenChoice({ fromWhen, onChange }: FromWhenProps) {
+/** Where in time it begins: the records by day, and a line between those that are known and those that are sent. */
+export function FromWhenChoice({ fromWhen: kept, onChange }: FromWhenProps) {
   const { workflow, sourceKey, draft } = useEditor();
-  const name = useId();
-  const since = fromWhen.kind === 'since' ? fromWhen.at : undefined;
-  const [day, setDay] = useState(since?.slice(0, 10) ?? '');
   const isSaved = draft.state.kind === 'saved';
-  const counts = useCounts(workflow.id, `${sourceKey}|${draft.content.start.on}`, isSaved, since);
-  const all = counts.data?.all;
-  const number = (value: number | undefined): string => (value === undefined ? '…' : formatNumber(value));
-  const option = (kind: FromWhen['kind'], label: string, meaning: string, choose: () => void) => (
-    <label
-      className={`flex items-baseline gap-2 rounded-md px-2 py-1 ${fromWhen.kind === kind ? 'bg-pine-faint' : ''}`}
-    >
-      <input type="radio" name={name} checked={fromWhen.kind === kind} onChange={choose} className="accent-pine" />
-      <span>{label}</span>
-      <span className="text-sm text-ink-2">{meaning}</span>
-    </label>
-  );
+  const [moving, setMoving] = useState<number>();
+  const { data: counts, error } = useCounts(workflow.id, startKey(sourceKey, draft.content.start), isSaved);
+  if (error) return <ProblemMessage>{error.message}</ProblemMessage>;
+  if (!counts) return <p className="text-ink-2">Counting the records…</p>;
+  const axis = axisOf(counts);
+  // While the line is dragged nothing is saved: letting go is one change, undone as one.
+  const fromWhen = moving === undefined ? kept : fromWhenAt(axis, moving);
+  const stop = stopOf(axis, fromWhen);
+  const sent = sentFrom(counts, fromWhen);
+  const bars = barsOf(axis, counts.days);
+  const hasDates = counts.days.length > 0;
   return (
-    <fieldset className="-ml-2 max-w-[640px]">
-      <legend className="sr-only">From when</legend>
-      {option('now', 'only what comes from now on', `${number(all)} that are there are noted, 0 sent`, () =>
-        onChange({ kind: 'now' }),
-      )}
-      <div className="flex items-center gap-2">
-        {option(
-          'since',
-          'since a date',
-          fromWhen.kind === 'since' && counts.data?.since !== undefined
-            ? `${number(counts.data.since)} of ${number(all)} sent`
-            : '',
-          () => day && onChange({ kind: 'since', at: day }),
+    <div className="max-w-[680px]">
+      <div className="mb-1 flex items-baseline justify-between gap-4">
+        <Side count={counts.all - sent} text="already known, not sent" />
+        <span className="flex items-baseline gap-2">
+          <span className="text-ink-2">{beginning(fromWhen)}</span>
+          {hasDates && (
+            <DateField
+              label="Begin with the date"
+              value={fromWhen.kind === 'since' ? fromWhen.at.slice(0, 10) : ''}
+              until={counts.today}
+              onChange={(at) => onChange({ kind: 'since', at })}
+            />
+          )}
+        </span>
+        <Side count={sent} text="sent when it goes live" isSent />
+      </div>
+      <Slider.Root
+        min={0}
+        max={axis.stops}
+        value={[stop]}
+        onValueChange={([next]) => setMoving(next)}
+        onValueCommit={([next = axis.stops]) => {
+          setMoving(undefined);
+          onChange(fromWhenAt(axis, next));
+        }}
+        className={`relative block touch-none select-none ${hasDates ? 'h-[66px] cursor-ew-resize border-b border-line-1' : 'h-7'}`}
+      >
+        {hasDates && (
+          <div className="absolute inset-x-[6px] inset-y-0" aria-hidden="true">
+            <Suspense fallback={null}>
+              <DayChart
+                bars={bars}
+                from={fromWhen.kind === 'now' ? undefined : fromWhen.kind === 'all' ? '' : fromWhen.at.slice(0, 10)}
+              />
+            </Suspense>
+          </div>
         )}
-        <input
-          type="date"
-          aria-label="Since which date"
-          value={day}
-          onChange={(event) => {
-            setDay(event.target.value);
-            if (event.target.value) onChange({ kind: 'since', at: event.target.value });
-          }}
-          className={inputLook}
-        />
+        {!hasDates && <Slider.Track className="absolute inset-x-0 top-2.5 block h-2 rounded-full bg-line-1" />}
+        <Slider.Thumb
+          aria-label="From when"
+          aria-valuetext={`${beginning(fromWhen, true)}: ${formatNumber(counts.all - sent)} already known, ${formatNumber(sent)} sent`}
+          className={`group relative block w-3 cursor-ew-resize outline-none ${hasDates ? 'h-[66px]' : 'h-7'}`}
+        >
+          <span
+            aria-hidden="true"
+            className="absolute inset-y-0 left-[5px] w-[2px] bg-ink-1 group-focus-visible:left-[4px] group-focus-visible:w-[4px]"
+          />
+          <span
+            aria-hidden="true"
+            className="absolute top-0 left-0 size-3 rounded-full border-2 border-ink-1 bg-raised group-focus-visible:bg-pine"
+          />
+        </Slider.Thumb>
+      </Slider.Root>
+      <div className="mt-1 flex justify-between text-sm text-ink-2">
+        <span>{hasDates ? dateInWords(axis.first) : 'everything'}</span>
+        <span>
+          {hasDates
+            ? 'Move the line with the pointer or the arrow keys; all the way to the left sends everything.'
+            : 'This place keeps no dates: it begins with everything, or from now on.'}
+        </span>
+        <span>now</span>
       </div>
-      {option('all', 'everything that is there, and what comes', `${number(all)} sent`, () =>
-        onChange({ kind: 'all' }),
-      )}
-      {counts.data && counts.data.days.length > 1 && (
-        <TimeAxis days={counts.data.days} from={since} isAll={fromWhen.kind === 'all'} />
-      )}
-      {counts.error && <ProblemMessage>{counts.error.message}</ProblemMessage>}
-    </fieldset>
+    </div>
   );
 }
 
-interface AxisProps {
-  readonly days: readonly { readonly day: string; readonly count: number }[];
-  readonly from: string | undefined;
-  readonly isAll: boolean;
+/** Where the line stands, in words. */
+function beginning(fromWhen: FromWhen, isWhole = false): string {
+  if (fromWhen.kind === 'now') return 'From now on';
+  if (fromWhen.kind === 'all') return 'Everything, and what comes';
+  return isWhole ? `From ${dateInWords(fromWhen.at.slice(0, 10))} on` : 'From';
 }
 
-const barsShown = 60;
-
-/** Records by day, the latest sixty with any; those that would be sent are filled. */
-function TimeAxis({ days, from, isAll }: AxisProps) {
-  const shown = days.slice(-barsShown);
-  const most = Math.max(...shown.map((one) => one.count));
+function Side({
+  count,
+  text,
+  isSent = false,
+}: {
+  readonly count: number;
+  readonly text: string;
+  readonly isSent?: boolean;
+}) {
   return (
-    <figure className="mt-2 px-2">
-      <div className="flex h-[38px] items-end gap-px" aria-hidden="true">
-        {shown.map(({ day, count }) => (
-          <span
-            key={day}
-            title={`${day}: ${count}`}
-            style={{ height: `${Math.max(6, (count / most) * 100)}%` }}
-            className={`min-w-[3px] flex-1 rounded-t-sm ${isAll || (from !== undefined && day >= from) ? 'bg-pine' : 'bg-line-1'}`}
-          />
-        ))}
-      </div>
-      <figcaption className="flex justify-between text-sm text-ink-2">
-        <span>{shown[0]?.day}</span>
-        <span>records by day</span>
-        <span>{shown.at(-1)?.day}</span>
-      </figcaption>
-    </figure>
+    <span className={isSent ? 'text-right text-pine' : 'text-ink-2'}>
+      <span className="font-serif text-xl">{formatNumber(count)}</span> {text}
+    </span>
   );
 }

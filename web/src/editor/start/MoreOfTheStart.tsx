@@ -26,7 +26,7 @@ export function MoreOfTheStart({ start, onChange }: MoreProps) {
       </dd>
       {start.on !== 'removed' && (
         <>
-          <dt className="text-ink-2">Held above</dt>
+          <dt className="text-ink-2">Hold above</dt>
           <dd className="flex flex-wrap items-center gap-2">
             <NumberInput
               label="Records above which a check is held"
@@ -43,13 +43,13 @@ export function MoreOfTheStart({ start, onChange }: MoreProps) {
       <dt className="text-ink-2">Handled</dt>
       <dd className="flex flex-wrap items-center gap-2">
         <Select
-          aria-label="Handled as they come or gathered"
+          aria-label="Handled one by one or gathered"
           value={start.gather ? 'gathered' : 'live'}
           onChange={(event) =>
             onChange({ gather: event.target.value === 'gathered' ? { records: 100, minutes: 60 } : undefined })
           }
           choices={[
-            { value: 'live', label: 'as they come' },
+            { value: 'live', label: 'one by one' },
             { value: 'gathered', label: 'gathered' },
           ]}
         />
@@ -103,8 +103,8 @@ function DoublesChoice({ start, onChange }: MoreProps) {
             else onChange({ doubles: { by: doubles?.by ?? [mail.path], treat: treat as Treat } });
           }}
           choices={[
-            { value: 'each', label: 'each record goes its own way' },
-            { value: 'golden', label: 'one golden record of them' },
+            { value: 'each', label: 'each record on its own' },
+            { value: 'golden', label: 'merged into one golden record' },
             { value: 'first', label: 'only the first of a run' },
             { value: 'ask', label: 'ask me' },
           ]}

@@ -18,10 +18,10 @@ import { TriggerChoice } from './TriggerChoice.tsx';
 
 /** What brings a record in; “added” is offered twice, with and without waiting for one that doesn't fit yet. */
 const events: readonly { readonly value: StartEvent | 'fits'; readonly label: string }[] = [
-  { value: 'fits', label: 'is added, as soon as it fits' },
-  { value: 'added', label: 'is added, only as it was added' },
+  { value: 'fits', label: 'is added, as soon as it meets the conditions' },
+  { value: 'added', label: 'is added, checked only once' },
   { value: 'added_or_changed', label: 'is added or changed' },
-  { value: 'becomes', label: 'becomes something' },
+  { value: 'becomes', label: 'gets a certain value' },
   { value: 'removed', label: 'is removed' },
 ];
 
@@ -92,7 +92,7 @@ export function StartSheet() {
                 </Button>
                 {start.on === 'added' && <p className="w-full text-sm text-ink-2">{addedMeans(start)}</p>}
               </dd>
-              <dt className="self-start pt-1 text-ink-2">Asked</dt>
+              <dt className="self-start pt-1 text-ink-2">Checked</dt>
               <dd>
                 <TriggerChoice trigger={start.trigger} onChange={(trigger) => change({ trigger })} />
               </dd>
@@ -101,11 +101,11 @@ export function StartSheet() {
                   <dt className="text-ink-2">Recognised by</dt>
                   <dd>
                     <Select
-                      aria-label="The field that tells one record from another"
+                      aria-label="The field that identifies a record"
                       value={start.identity ?? ''}
                       onChange={(event) => change({ identity: event.target.value || undefined })}
                       choices={[
-                        { value: '', label: 'Choose the field that tells one from another' },
+                        { value: '', label: 'Choose a field' },
                         ...fields.map((field) => ({ value: field.path, label: field.label })),
                       ]}
                     />
@@ -128,8 +128,8 @@ export function StartSheet() {
           <SamplesAndFields />
         ) : (
           <div className="px-5">
-            <EmptyState title="Begin with where the records are.">
-              Choose an app above, or connect one. Its records then stand here as samples to build with.
+            <EmptyState title="Choose where the records come from.">
+              Choose an app above, or connect one. Its records then appear here as samples.
             </EmptyState>
           </div>
         )}
@@ -144,8 +144,8 @@ export function StartSheet() {
 /** What becomes of a record that a condition leaves out. */
 const addedMeans = ({ waitsToFit }: Start): string =>
   waitsToFit
-    ? 'A record that a condition leaves out is taken in the first time that it fits. What was there before the start stays as it is.'
-    : 'A record is judged once, as it was when it was added.';
+    ? 'A record that a condition leaves out is taken in the first time it meets the conditions. Records from before the start are not.'
+    : 'Each record is checked once, as it was when it was added.';
 
 /** The field that says how far a record has come, by its name or its few options. */
 function likelyState(fields: readonly Field[]): string | undefined {
@@ -168,7 +168,7 @@ function Becomes({ start, onChange }: BecomesProps) {
     <>
       <span className="text-ink-2">: its</span>
       <Select
-        aria-label="The field that becomes something"
+        aria-label="The field that gets a certain value"
         value={path}
         onChange={(event) => onChange({ becomes: { path: event.target.value, value: '' } })}
         choices={[

@@ -16,7 +16,7 @@ export function TriggerChoice({ trigger, onChange }: ChoiceProps) {
   return (
     <div className="flex flex-wrap items-center gap-2">
       <Select
-        aria-label="When it is asked"
+        aria-label="When it is checked"
         value={trigger.kind}
         onChange={(event) => onChange(triggerKinds[event.target.value as TriggerKind].make())}
         choices={kinds.map((kind) => ({ value: kind, label: triggerViews[kind].label }))}

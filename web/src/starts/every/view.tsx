@@ -4,7 +4,7 @@ import type { SettingProps, TriggerView } from '../view.ts';
 
 const intervals = [1, 5, 15, 30, 60, 240, 1440];
 
-export const every: TriggerView<'every'> = { label: 'again and again', isForListed: true, Setting };
+export const every: TriggerView<'every'> = { label: 'every few minutes or hours', isForListed: true, Setting };
 
 function Setting({ trigger, onChange }: SettingProps<'every'>) {
   const offered = [...new Set([...intervals, trigger.minutes])].sort((one, other) => one - other);

@@ -60,7 +60,7 @@ export function ComputeSheet({ step, samples }: ComputeProps) {
   const value = step.values[chosen];
   return (
     <>
-      <SheetHead title="Worked out once, used in later sentences">
+      <SheetHead title="Calculated once, used in later steps">
         <span className="ml-auto">
           <Button
             icon={<Plus size={14} />}
@@ -75,7 +75,7 @@ export function ComputeSheet({ step, samples }: ComputeProps) {
       </SheetHead>
       {/* A wide sheet scrolls sideways; the keyboard reaches it too. */}
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: see above */}
-      <section className="min-h-0 flex-1 overflow-auto" tabIndex={0} aria-label="Values worked out">
+      <section className="min-h-0 flex-1 overflow-auto" tabIndex={0} aria-label="Calculated values">
         <table className="sheet table-fixed">
           <SheetColumns columns={columns} />
           <thead className="sticky top-0 z-10">

@@ -5,7 +5,7 @@ import { ComputeSheet } from './ComputeSheet.tsx';
 
 export const compute: StepView<'compute'> = {
   icon: Calculator,
-  add: 'Work something out',
+  add: 'Calculate values',
   Sheet: ComputeSheet,
   title: (step) => step.name ?? 'Work out',
   cell: ({ values }) => Object.values(values).map(toText).join(', '),
@@ -17,5 +17,5 @@ export const compute: StepView<'compute'> = {
         .join(', ')}
     </span>
   ),
-  counts: { computed: 'worked out' },
+  counts: { computed: 'calculated' },
 };

@@ -74,7 +74,7 @@ function GroupEditor({ stepId, group, onChange, onRemove }: GroupProps) {
   return (
     <div className={onRemove ? 'rounded-md border border-line-1 p-3' : ''}>
       <div className="mb-2 flex items-center gap-2">
-        <span className="text-ink-2">Keep those that meet</span>
+        <span className="text-ink-2">Keep records that meet</span>
         <Select
           aria-label="All or any"
           value={group.kind}
@@ -113,7 +113,7 @@ function GroupEditor({ stepId, group, onChange, onRemove }: GroupProps) {
             if (test) add(test);
           }}
         >
-          Ask something
+          Add a test
         </Button>
         {!onRemove && (
           <Button
@@ -173,7 +173,7 @@ function TestEditor({ stepId, test, onChange, onRemove }: TestProps) {
           look="quiet"
           icon={test.isOff ? <ToggleLeft size={16} strokeWidth={1.75} /> : <ToggleRight size={16} strokeWidth={1.75} />}
           aria-label={test.isOff ? 'Switch this test on' : 'Switch this test off'}
-          title={test.isOff ? 'It is off: nothing is asked' : 'Switch it off without throwing it away'}
+          title={test.isOff ? 'It is off' : 'Switch it off, but keep it'}
           onClick={() => onChange({ ...test, isOff: test.isOff ? undefined : true })}
         />
         <Button look="quiet" icon={<X size={14} />} aria-label="Remove this test" onClick={onRemove} />
@@ -267,7 +267,7 @@ function Verdicts({ step, samples }: SheetProps) {
               {fieldOfRef(draft.content, test.ref)?.label ?? test.ref.path}
             </th>
           ))}
-          <th scope="col">Verdict</th>
+          <th scope="col">Result</th>
         </tr>
       </thead>
       <tbody>

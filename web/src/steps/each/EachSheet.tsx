@@ -30,15 +30,14 @@ export function EachSheet({ step, samples }: EachProps) {
       <SheetHead title="Done for each item of a list" />
       <div className="min-h-0 flex-1 overflow-auto px-5 py-4">
         {lists.length === 0 ? (
-          <EmptyState title="No list is known here.">
-            The record that starts the workflow, or what an earlier sentence gives, has to hold a list: the lines of an
-            order, say.
+          <EmptyState title="There is no list here.">
+            The record that starts the workflow, or an earlier step, must give a list, such as the lines of an order.
           </EmptyState>
         ) : (
           <div className="max-w-[360px]">
             <SelectField
               label="The list"
-              hint="Sentences added after this one are done for each of its items; a condition there leaves out single items."
+              hint="Steps added after this one are done for each item; a condition there leaves out single items."
               value={step.over ? keyOf(step.over) : ''}
               onChange={(event) => choose(event.target.value)}
               choices={[

@@ -9,5 +9,5 @@ export const each: StepView<'each'> = {
   title: (step) => step.name ?? 'For each',
   cell: ({ count }) => (count === 1 ? '1 time' : `${count} times`),
   story: ({ count }) => <span className="text-ink-2">For each of {count}</span>,
-  counts: { each: 'gone through' },
+  counts: { each: 'done' },
 };

@@ -66,7 +66,7 @@ export function LookupSheet({ step, samples }: SheetProps) {
         name={name}
         empty={{
           title: 'Choose where to look.',
-          text: 'An app and its table: the customer of the order, the article of a line. What is found there is known to the sentences below.',
+          text: 'Choose an app and a table, for example the customers. The steps below can use what is found.',
         }}
         onKeep={() => setChoosing(false)}
         onChoose={(place) => void choose(place)}
@@ -117,7 +117,7 @@ function Found({ step, target, samples, name, onChoose }: FoundProps) {
         <div className="border-b border-line-1 px-5 py-2.5">
           {isById ? (
             <div className="flex flex-wrap items-center gap-2">
-              <span className="text-ink-2">The id stands in</span>
+              <span className="text-ink-2">The id is in</span>
               <Select
                 aria-label="The field with the id"
                 value={step.fetchId?.kind === 'field' ? nameOf(step.fetchId.ref) : ''}
@@ -136,7 +136,7 @@ function Found({ step, target, samples, name, onChoose }: FoundProps) {
                 value={step.ladder.atNone}
                 onChange={(event) => change({ ladder: { ...step.ladder, atNone: event.target.value as never } })}
                 choices={[
-                  { value: 'empty', label: 'go on with empty' },
+                  { value: 'empty', label: 'continue, with its fields empty' },
                   { value: 'leave_out', label: 'leave the record out' },
                   { value: 'ask', label: 'ask me' },
                 ]}
@@ -202,15 +202,15 @@ function Known({ step, target, samples, version }: KnownProps) {
   return (
     <div className="border-b border-line-1">
       <div className="flex items-center gap-2 px-5 pt-2.5 pb-1.5">
-        <h3 className="text-lg">{isMade ? 'What is known of it, and what it is made of' : 'What is known of it'}</h3>
+        <h3 className="text-lg">{isMade ? 'What is known about it' : 'What is known about it'}</h3>
         {others.length > 0 && !isAdding && (
           <Button look="quiet" icon={<Plus size={14} />} onClick={() => setAdding(true)}>
-            Another field
+            Add a field
           </Button>
         )}
         {isAdding && (
           <Select
-            aria-label="Another field"
+            aria-label="Add a field"
             value=""
             onChange={(event) => {
               setAdding(false);
@@ -241,7 +241,7 @@ function Known({ step, target, samples, version }: KnownProps) {
       >
         {wanted.length === 0 && (
           <p className="px-5 py-3 text-ink-2">
-            Add a way above, or a field here, and say what it is for the record looked for.
+            Add a way above, or add a field here and choose what to compare it with.
           </p>
         )}
       </SheetGrid>

@@ -9,5 +9,5 @@ export function matchedText({ how, probability }: MatchedBy): string {
     id: 'by its id',
     rule: 'by a rule',
   };
-  return how === 'rung' && probability !== undefined ? `recognised, ${Math.floor(probability * 100)}% sure` : said[how];
+  return how === 'rung' && probability !== undefined ? `matched, ${Math.floor(probability * 100)} % sure` : said[how];
 }

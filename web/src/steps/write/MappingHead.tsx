@@ -61,7 +61,7 @@ export function MappingHead(props: HeadProps) {
       )}
       <span className="ml-auto flex items-center gap-1">
         {proposed > 0 && (
-          <Button onClick={() => draft.change(withAccepted(step.id))}>Accept {proposed} proposed</Button>
+          <Button onClick={() => draft.change(withAccepted(step.id))}>Accept {proposed} suggested</Button>
         )}
         {open.length > 0 && (
           <Button
@@ -69,7 +69,7 @@ export function MappingHead(props: HeadProps) {
             icon={<Sparkle size={14} strokeWidth={1.75} />}
             onClick={() => draft.change(withSuggestions(step.id, open))}
           >
-            Propose {open.length}
+            Suggest {open.length}
           </Button>
         )}
         <Button icon={<ListChecks size={15} strokeWidth={1.75} />} onClick={() => onDrawer('samples')}>

@@ -43,7 +43,7 @@ export function MappingSheet({ step, samples: all }: SheetProps) {
         name={name}
         empty={{
           title: 'Choose where the records go.',
-          text: 'A file and its tab, or a table of an app. Its fields then stand here as rows.',
+          text: 'A file and its tab, or a table of an app. Its fields then appear here as rows.',
         }}
         onKeep={() => setChoosing(false)}
         onChoose={(place) => {
@@ -151,7 +151,7 @@ function Sheet({ step, target, samples, title, onChange }: GridProps) {
         <input
           type="search"
           data-sheet-search
-          aria-label="Search the sheet"
+          aria-label="Search the fields of the sheet"
           placeholder="Search"
           value={search}
           onChange={(event) => setSearch(event.target.value)}
@@ -172,7 +172,7 @@ function Sheet({ step, target, samples, title, onChange }: GridProps) {
       >
         {rows.length === 0 && <p className="px-5 py-4 text-ink-2">No fields match.</p>}
         {samples.length === 0 && (
-          <p className="px-5 py-4 text-ink-2">Samples stand here as columns as soon as the start has a source.</p>
+          <p className="px-5 py-4 text-ink-2">Samples appear here as columns once the start has a source.</p>
         )}
         <UnusedFields step={step} search={search} />
       </SheetGrid>
@@ -223,7 +223,7 @@ function useCommands(
       {
         id: `table-${step.id}`,
         group: 'Do' as const,
-        text: 'Review the mapping as a table',
+        text: 'Show the mapping as a table',
         run: () => setDrawer('table'),
       },
     ],

@@ -5,7 +5,7 @@ import { MappingSheet } from './MappingSheet.tsx';
 
 export const write: StepView<'write'> = {
   icon: PenLine,
-  add: 'Add a write',
+  add: 'Add or update a record',
   Sheet: MappingSheet,
   title: (step) => {
     const where = step.target?.labels.at(-1) ?? '…';

@@ -3,9 +3,9 @@ import { useEffect, useMemo, useRef, useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { call } from '../api/client.ts';
 import { type DecideItem, type MatchCase, useCase, useDecide, useDo, useItem, useSettings } from '../api/queries.ts';
-import { DismissDialog, MergeDialog, RuleDialog } from '../decide/dialogs.tsx';
-import { SideBySide } from '../decide/SideBySide.tsx';
-import { capital, numberWord, percent } from '../decide/said.ts';
+import { DismissDialog, MergeDialog, RuleDialog } from '../needs-you/dialogs.tsx';
+import { SideBySide } from '../needs-you/SideBySide.tsx';
+import { capital, numberWord, percent } from '../needs-you/said.ts';
 import { Button } from '../parts/Button.tsx';
 import { counted, formatInstant } from '../parts/formats.ts';
 import { EmptyState, Loading, ProblemMessage } from '../parts/Messages.tsx';
@@ -13,13 +13,13 @@ import { SettleForm } from '../parts/SettleForm.tsx';
 import { useShortcuts } from '../parts/shortcuts.ts';
 
 /** The desk: what waits for a decision, grouped by cause, one after the other. */
-export function DecidePage() {
+export function NeedsYouPage() {
   const desk = useDecide();
   const zone = useSettings().data?.zone ?? 'utc';
   const [search, setSearch] = useSearchParams();
   const items = useMemo(() => grouped(desk.data ?? []), [desk.data]);
   const [decided, setDecided] = useState(0);
-  const asked = search.get('item');
+  const asked = search.get('item') ?? firstOf(items, search.get('workflow'), search.get('cause'));
   const last = useRef(0);
   const at = Math.max(
     0,
@@ -54,7 +54,9 @@ export function DecidePage() {
         className="min-h-0 overflow-y-auto border-r border-line-1 px-2.5 py-4 max-md:max-h-[38vh] max-md:border-r-0 max-md:border-b"
       >
         <h1 className="px-2.5 text-xl">
-          {items.length === 0 ? 'Nothing to decide' : `${capital(numberWord(items.length))} to decide`}
+          {items.length === 0
+            ? 'Nothing needs you'
+            : `${capital(numberWord(items.length))} ${items.length === 1 ? 'needs' : 'need'} you`}
         </h1>
         <p className="px-2.5 pb-2 text-sm text-ink-2" role="status">
           {decided > 0
@@ -75,15 +77,15 @@ export function DecidePage() {
         ) : (
           <div className="p-6">
             <EmptyState
-              title="Nothing waits for you."
+              title="Nothing needs you."
               action={
                 <Link to="/" className="underlined font-medium">
                   See the day
                 </Link>
               }
             >
-              A match that isn’t clear, a value that doesn’t fit, a write that may or may not be done: they stand here
-              with the ways to go on.
+              Unclear matches, values that don’t fit, writes that may or may not be done: they are listed here, each
+              with what you can do.
             </EmptyState>
           </div>
         )}
@@ -92,10 +94,14 @@ export function DecidePage() {
   );
 }
 
+/** The first record of a workflow and a cause, which a card of Today leads to. */
+const firstOf = (items: readonly DecideItem[], workflow: string | null, cause: string | null): string | undefined =>
+  items.find((one) => one.workflowId === workflow && one.cause === cause)?.id;
+
 const causeWords: Record<DecideItem['cause'], string> = {
-  unclear: 'Whose match isn’t clear',
-  several: 'Several answer to the key',
-  double: 'Likely the same as another',
+  unclear: 'The match isn’t clear',
+  several: 'Several records match',
+  double: 'Probably the same as another',
   value: 'A value doesn’t fit',
   refused: 'Refused by the app',
   altered: 'Came back altered',
@@ -105,7 +111,7 @@ const causeWords: Record<DecideItem['cause'], string> = {
   connection: 'Waits for a connection',
   account: 'Begun in another account',
   held: 'More than usual',
-  fault: 'A fault of Golden Relay',
+  fault: 'Golden Relay had a fault',
   behind: 'Behind another',
 };
 
@@ -211,7 +217,7 @@ function Above({ item, zone }: { readonly item: DecideItem; readonly zone: strin
       <Link to={`/workflows/${item.workflowId}`} className="inline-block min-h-6 leading-6 hover:underline">
         {item.workflow}
       </Link>{' '}
-      · from the {item.source} · unsettled since {formatInstant(item.takenAt, zone)}
+      · from the {item.source} · since {formatInstant(item.takenAt, zone)}
     </p>
   );
 }
@@ -259,7 +265,7 @@ function Match({ item, shown, zone, onDecided }: MatchProps) {
           {shown.why}{' '}
           {candidates.length > 0 &&
             shown.somebodyNew !== null &&
-            `One alone is taken above ${percent(shown.sure)}; ${percent(shown.somebodyNew)} speaks for somebody new. `}
+            `One alone is used from ${percent(shown.sure)}; ${percent(shown.somebodyNew)} speaks for a new one. `}
           Nothing was written.
         </p>
       </div>
@@ -271,11 +277,11 @@ function Match({ item, shown, zone, onDecided }: MatchProps) {
           </Button>
         ))}
         <Button icon={<UserPlus size={15} strokeWidth={1.75} />} disabled={isBusy} onClick={makeNew}>
-          {shown.mayCreate ? 'Somebody new' : 'None of them'} <kbd className="key">0</kbd>
+          {shown.mayCreate ? 'A new one' : 'None of them'} <kbd className="key">0</kbd>
         </Button>
         {shown.mayMerge && (
           <Button icon={<Merge size={15} strokeWidth={1.75} />} disabled={isBusy} onClick={() => setMerging(true)}>
-            Both are one… <kbd className="key">M</kbd>
+            Merge them… <kbd className="key">M</kbd>
           </Button>
         )}
         <Button disabled={isBusy} onClick={() => setDismissing(true)}>
@@ -287,7 +293,7 @@ function Match({ item, shown, zone, onDecided }: MatchProps) {
             disabled={isBusy}
             onClick={() => setRule({ candidate: candidates[0]?.id ?? '', says: 'same' })}
           >
-            Make it a rule… <kbd className="key">R</kbd>
+            Make a rule… <kbd className="key">R</kbd>
           </Button>
         )}
       </footer>

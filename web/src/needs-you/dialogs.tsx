@@ -26,7 +26,7 @@ export function DismissDialog({ isOpen, onClose, onDismiss }: DismissProps) {
       }}
     >
       <label className="block">
-        <span className="mb-1 block">The record goes nowhere and counts as dismissed, because</span>
+        <span className="mb-1 block">The record is not copied and counts as dismissed. Reason:</span>
         <input className={`${inputLook} w-full`} value={reason} onChange={(event) => setReason(event.target.value)} />
       </label>
     </ConfirmDialog>
@@ -48,14 +48,14 @@ export function MergeDialog({ item, shown, onClose, onDecided }: MergeProps) {
     const others = parts.filter((id) => id !== survivor);
     await call('POST /api/items/:id/merge', { params: { id: item.id }, body: { step: shown.step, survivor, others } });
     onDecided();
-  }, 'Merged there. The record went on with the one that stays.');
+  }, 'Merged. The record continues with the one that stays.');
   const others = parts.filter((id) => id !== survivor);
   return (
     <ConfirmDialog
       title="They are one"
       isOpen
       onClose={onClose}
-      confirm={others.length === 0 ? 'Choose two at least' : `Merge ${counted(others.length + 1, 'record')}`}
+      confirm={others.length === 0 ? 'Choose at least two' : `Merge ${counted(others.length + 1, 'record')}`}
       onConfirm={() => {
         if (others.length > 0 && parts.includes(survivor)) merge.mutate(undefined);
         onClose();
@@ -120,14 +120,14 @@ export function RuleDialog({ item, shown, chosen, onChoose, onClose, onDecided }
   const take = useDo(async () => {
     await ask(true);
     onDecided();
-  }, 'The rule is taken.');
+  }, 'The rule is saved.');
   const candidate = shown.candidates.find((one) => one.id === chosen.candidate);
   return (
     <ConfirmDialog
-      title="Decide like this from now on"
+      title="Always decide like this"
       isOpen
       onClose={onClose}
-      confirm="Take the rule"
+      confirm="Save the rule"
       onConfirm={() => {
         take.mutate(undefined);
         onClose();
@@ -155,7 +155,7 @@ export function RuleDialog({ item, shown, chosen, onChoose, onClose, onDecided }
             onChange={() => onChoose({ candidate: shown.candidates[0]?.id ?? '', says: 'new' })}
             className="accent-pine"
           />
-          It is somebody new
+          It is a new one
         </label>
       </fieldset>
       <p className="mb-2 rounded-md border border-line-1 bg-paper px-3 py-2 font-serif text-md italic">
@@ -165,14 +165,15 @@ export function RuleDialog({ item, shown, chosen, onChoose, onClose, onDecided }
         <>
           <p>
             {preview.settles.length === 0
-              ? 'No other record waits that it would settle.'
+              ? 'It settles no other waiting record.'
               : `It also settles ${counted(preview.settles.length, 'other record')} that wait: ${preview.settles
                   .slice(0, 6)
                   .map((one) => one.title)
                   .join(', ')}${preview.settles.length > 6 ? ' …' : ''}.`}
           </p>
           <p className="mt-1 flex items-center gap-1.5 text-sm text-ink-2">
-            <Check size={14} aria-hidden="true" /> It goes into the workflow as a new version, and can be removed there.
+            <Check size={14} aria-hidden="true" /> It is saved as a new version of the workflow. You can remove it
+            there.
           </p>
         </>
       )}

@@ -13,7 +13,7 @@ import { useShortcuts } from '../parts/shortcuts.ts';
 import { viewOf } from '../steps/registry.ts';
 
 /** The brief on the left, the worksheet of the chosen sentence on the right. */
-export function WritePage() {
+export function EditPage() {
   const { draft, connections, samples, runs, drifts, isLoadingSamples, isFirstLook } = useEditor();
   const [search, setSearch] = useSearchParams();
   const { content } = draft;
@@ -65,7 +65,7 @@ export function WritePage() {
   });
   const found = useMemo(
     (): Command[] => [
-      { id: 'add', group: 'Do', text: 'Add a sentence', keys: 'A', run: () => addAfter.current(chosen) },
+      { id: 'add', group: 'Do', text: 'Add a step', keys: 'A', run: () => addAfter.current(chosen) },
       ...sentences.map(
         (one): Command => ({
           id: `sentence-${one.id}`,
@@ -111,11 +111,11 @@ export function WritePage() {
         {!step && <StartSheet />}
       </section>
       <ConfirmDialog
-        title="Moving it would break something"
+        title="Moving this step would break something"
         isOpen={actions.breaking !== undefined}
         onClose={() => actions.decideMove(false)}
         onConfirm={() => actions.decideMove(true)}
-        confirm="Move it all the same"
+        confirm="Move it anyway"
       >
         <ul className="list-disc pl-5">
           {actions.breaking?.map((problem) => (
