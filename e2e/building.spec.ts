@@ -208,6 +208,7 @@ test('a renamed column stops the write, is told on Today, and is mapped again', 
     .click();
   await expect(page.getByText('on which the mapping of “Phone” rests', { exact: false })).toBeVisible();
   await expect(page.getByLabel('What “Phone” is now')).toHaveValue('/Telephone');
+  await page.getByRole('button', { name: 'See what changed' }).click();
   await page.getByRole('button', { name: 'Map again like this' }).click();
   await expect(page.getByRole('button', { name: 'Fill Telephone:' })).toContainText('phone');
   await expect(page.getByRole('button', { name: 'Map again like this' })).toBeHidden();
@@ -217,7 +218,7 @@ test('a renamed column stops the write, is told on Today, and is mapped again', 
 
   // The version that is to go live says what is otherwise.
   await page.getByRole('link', { name: 'Versions' }).click();
-  await expect(page.getByText('“Telephone” is filled with phone, E.164, GB if none.')).toBeVisible();
+  await expect(page.getByText('“Telephone” is filled with phone, international phone, GB if no code.')).toBeVisible();
   await product.edit('Customer list.xlsx', 'Customers', { kind: 'rename_column', column: 4, name: 'Phone' });
 });
 

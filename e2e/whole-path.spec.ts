@@ -48,7 +48,7 @@ test('from an empty product to a row that arrives: seen before, sent once, settl
   await fillField(page, 'E-mail', 'email');
   await page.getByRole('button', { name: 'lower case' }).click();
   await fillField(page, 'Phone', 'phone');
-  await page.getByRole('button', { name: 'E.164, GB if none' }).click();
+  await page.getByRole('button', { name: 'international phone, GB if no code' }).click();
   await page.getByRole('button', { name: 'Fill Name:' }).click();
   await page.getByRole('button', { name: 'text with fields' }).click();
   await page.getByLabel('Search the fields').fill('first name');
@@ -57,7 +57,7 @@ test('from an empty product to a row that arrives: seen before, sent once, settl
   await page.getByRole('button', { name: 'field', exact: true }).click();
   await page.getByLabel('Search the fields').fill('last name');
   await page.getByLabel('Search the fields').press('Enter');
-  await page.getByRole('button', { name: 'squeeze spaces' }).click();
+  await page.getByRole('button', { name: 'single spaces' }).click();
   await page.getByLabel('Matched by').selectOption({ label: 'Number' });
   const sheet = page.getByLabel('Mapping sheet');
   await expect(sheet.getByText('Zoë Ó Briain', { exact: true }).last()).toBeVisible();

@@ -3,30 +3,19 @@ import { join, resolve } from 'node:path';
 import { parseArgs } from 'node:util';
 import { defaultScheme } from '@golden/core';
 import { exportWorkflow, makeServices, masterKey, realSeams, saveSettings } from '@golden/server';
-import {
-  cardIndex,
-  cardKeys,
-  companies,
-  ledger,
-  listen,
-  shelfAccounts,
-  shopCounter,
-  shopKeys,
-  workbookShelf,
-} from '@golden/standins';
+import { companies, listen } from '@golden/standins';
 import { DateTime } from 'luxon';
-import { demoCards } from './cards.ts';
-import { demoCustomers } from './customers.ts';
 import { customersIntoBooksAndCards, paidOrdersToInvoices, retailToTrade } from './matching.ts';
-import { demoOrders, demoProducts, ledgerCustomers, ledgerItems } from './orders.ts';
-import { customerList, openDayCsv, priceList } from './workbooks.ts';
+import { fillPracticeApps } from './practice-data.ts';
 import { customersOntoTheList, enquiriesOntoTheTab, newTradeAccounts } from './workflows.ts';
 
-// Makes the demo's data: practice apps filled, both connected, one workflow live for two weeks.
+// Makes the demo's data: practice apps filled and connected, one workflow live for two weeks. With --practice
+// FOLDER only the practice apps are filled, and the last line says as JSON how they are connected.
 
 const { values } = parseArgs({
   options: {
     data: { type: 'string', default: '.data' },
+    practice: { type: 'string' },
     shop: { type: 'string', default: '4601' },
     shelf: { type: 'string', default: '4602' },
     ledger: { type: 'string', default: '4603' },
@@ -42,7 +31,15 @@ const daysLived = 13;
 const daysMatched = 9;
 
 const folder = resolve(values.data);
-if (existsSync(join(folder, 'golden', 'golden.sqlite'))) {
+if (values.practice !== undefined) {
+  const { shop, customers, keys } = await fillPracticeApps(
+    resolve(values.practice),
+    Number(values.customers),
+    new Date().toISOString(),
+  );
+  shop.store.addAll(customers);
+  console.log(JSON.stringify(keys));
+} else if (existsSync(join(folder, 'golden', 'golden.sqlite'))) {
   console.log('The demo data are there already.');
 } else {
   await make();
@@ -50,56 +47,13 @@ if (existsSync(join(folder, 'golden', 'golden.sqlite'))) {
 
 async function make(): Promise<void> {
   const now = new Date().toISOString();
-  mkdirSync(join(folder, 'practice', 'shelf'), { recursive: true });
   mkdirSync(join(folder, 'golden'), { recursive: true });
-  const shop = shopCounter(join(folder, 'practice', 'shop.sqlite'));
-  const shelf = workbookShelf(join(folder, 'practice', 'shelf'));
-  const books = ledger(join(folder, 'practice', 'ledger.sqlite'));
-  const cards = cardIndex(join(folder, 'practice', 'cards.sqlite'));
-  const customers = demoCustomers(Number(values.customers), now);
-  // The shop numbers its customers from 10001 on, in the order they come.
-  const numbered = customers.map((one, at) => ({
-    id: 10_001 + at,
-    ...one.input,
-    created_at: one.createdAt,
-    updated_at: one.updatedAt,
-  }));
-  shelf.files.replace(
-    'Customer list.xlsx',
-    await customerList(numbered.filter((_, at) => at < numbered.length * 0.82 || at % 3 === 0)),
-    undefined,
+  const { shop, shelf, books, cards, customers, said, keys } = await fillPracticeApps(
+    join(folder, 'practice'),
+    Number(values.customers),
+    now,
   );
-  shelf.files.replace('Trade prices.xlsx', await priceList(), undefined);
-  shelf.files.set('Trade prices.xlsx', { right: 'view' });
-  shelf.files.replace('Open day enquiries.csv', openDayCsv(), undefined);
-  const orders = demoOrders(customers, Math.round(customers.length * 0.45), now);
-  shop.store.sales.products.addAll(
-    demoProducts().map((content) => ({ content, createdAt: customers[0]?.createdAt ?? now })),
-  );
-  books.store.items.addAll(ledgerItems().map((content) => ({ content, createdAt: customers[0]?.createdAt ?? now })));
-  books.store.customers.addAll(ledgerCustomers(customers.slice(0, Math.round(customers.length * 0.6))));
-  shop.store.sales.orders.addAll(orders);
-  const made = demoCards(customers.slice(0, Math.round(customers.length * 0.85)), now);
-  for (const [type, all] of Object.entries(made)) cards.store.of(type).addAll(all as never);
-  cards.store.addField('companies', { name: 'kilnType', kind: 'text', maxLength: 60 });
-  const refunded = orders.flatMap(({ content, updatedAt }, at) =>
-    content.status === 'refunded' ? [{ order: content, id: 50_001 + at, updatedAt }] : [],
-  );
-  shop.store.sales.refunds.addAll(
-    refunded.map(({ order, id, updatedAt }) => ({
-      createdAt: updatedAt,
-      content: {
-        order_id: id,
-        order_number: order.number,
-        amount: order.total,
-        currency: order.currency,
-        reason: 'Broken on the way',
-      },
-    })),
-  );
-  console.log(
-    `Made ${customers.length} customers, ${orders.length} orders, the Ledger of two companies, a Card index of ${made.people.length} people and 3 workbooks of Saltmarsh Kiln Supply.`,
-  );
+  console.log(`Made ${said}.`);
 
   const shopAt = await listen(shop.app, Number(values.shop));
   const shelfAt = await listen(shelf.app, Number(values.shelf));
@@ -124,36 +78,14 @@ async function make(): Promise<void> {
     retryHours: 6,
     isSetUp: true,
   });
-  const from = await services.connections.add({
-    app: 'shop_counter',
-    name: 'Shop counter',
-    settings: { address: `${shopAt.url}/api` },
-    key: shopKeys.find((one) => !one.mayWrite)?.key ?? '',
-  });
-  const to = await services.connections.add({
-    app: 'workbook_shelf',
-    name: 'Workbook shelf',
-    settings: { address: `${shelfAt.url}/api` },
-    key: shelfAccounts.find((one) => one.mayEdit)?.token ?? '',
-  });
-  const bookkeeper = books.signIn.issue({
-    user: 'Mira Holm',
-    client: 'golden-relay',
-    scope: 'ledger.read ledger.write',
-  });
-  const intoBooks = await services.connections.add({
-    app: 'ledger',
-    name: 'Ledger',
-    settings: { address: `${booksAt.url}/api` },
-    // Good for as long as the refresh token: the first request of the demo renews it.
-    key: JSON.stringify({ access: bookkeeper.access_token, refresh: bookkeeper.refresh_token, expiresAt: 0 }),
-  });
-  const intoCards = await services.connections.add({
-    app: 'card_index',
-    name: 'Card index',
-    settings: { address: `${cardsAt.url}/api` },
-    key: cardKeys.find((one) => one.mayWrite)?.key ?? '',
-  });
+  const connect = async (app: string, url: string) => {
+    const { name, key } = keys.find((one) => one.app === app) ?? { name: app, key: '' };
+    return services.connections.add({ app, name, settings: { address: `${url}/api` }, key });
+  };
+  const from = await connect('shop_counter', shopAt.url);
+  const to = await connect('workbook_shelf', shelfAt.url);
+  const intoBooks = await connect('ledger', booksAt.url);
+  const intoCards = await connect('card_index', cardsAt.url);
   const place = async (connection: string, path: string[], labels = path) => ({
     connection,
     path,

@@ -1,5 +1,5 @@
 import { existsSync } from 'node:fs';
-import { chmod, mkdir, readdir, rename, rm, stat } from 'node:fs/promises';
+import { chmod, cp, mkdir, readdir, rename, rm, stat } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import SQLite from 'better-sqlite3';
 import { DateTime } from 'luxon';
@@ -39,6 +39,8 @@ export interface BackupOptions {
   readonly sqlite: SQLite.Database;
   /** Where large bytes lie as files. */
   readonly bytesFolder: string;
+  /** Where lists lie that were dropped here. */
+  readonly listsFolder: string;
   readonly folder: string;
   readonly seams: Pick<Seams, 'now'>;
   readonly zone: () => Promise<string>;
@@ -98,11 +100,12 @@ export class Backups {
   }
 
   private async copy(): Promise<BackupCopy> {
-    const { sqlite, bytesFolder, folder, seams, events } = this.options;
+    const { sqlite, bytesFolder, listsFolder, folder, seams, events } = this.options;
     try {
       const copy = await copyInto(folder, seams.now(), (file) => sqlite.backup(file));
       // The database first: whatever it names has been flushed before, and so is there to be copied.
       await copyBytes(bytesFolder, join(folder, 'bytes'));
+      if (existsSync(listsFolder)) await cp(listsFolder, join(folder, 'lists'), { recursive: true });
       for (const old of (await this.list()).slice(keptNights)) await rm(join(folder, old.name), { force: true });
       this.trouble = null;
       return copy;

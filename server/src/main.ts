@@ -81,6 +81,10 @@ async function open(dataFolder: string): Promise<Services> {
       readyFolder: join(dataFolder, 'ready'),
       backupFolder: `${dataFolder}.backups`,
       descriptions: readDescriptions(join(dataFolder, 'apps')),
+      practicePrograms: {
+        fill: join(import.meta.dirname, 'make-demo.mjs'),
+        serve: join(import.meta.dirname, 'practice.mjs'),
+      },
       addresses: Object.fromEntries(values.practice.map((one) => one.split(/=(.*)/s).slice(0, 2) as [string, string])),
     });
     // Before anything can come: a file that is just being stored has no row yet.
@@ -94,11 +98,13 @@ async function open(dataFolder: string): Promise<Services> {
 }
 
 /** Takes up what the last process left, in the background: the server serves meanwhile. */
-async function begin({ engine, duplicates, backups, log, blotting }: Services): Promise<void> {
+async function begin({ engine, duplicates, backups, practice, log, blotting }: Services): Promise<void> {
   const tell = (error: unknown): void => {
     const said = error instanceof Error ? error.message : String(error);
     log.error({ said: blotting.clean(said) }, 'not everything could be taken up');
   };
+  // Before anything is asked of them.
+  await practice.resume().catch(tell);
   await engine.start().catch(tell);
   await duplicates.resume().catch(tell);
   backups.start();

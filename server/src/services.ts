@@ -21,6 +21,8 @@ import { Matcher } from './matching/matcher.ts';
 import { Merges } from './matching/merges.ts';
 import { Mirrors } from './matching/mirrors.ts';
 import { MatchingWorker } from './matching/worker-client.ts';
+import { Lists } from './onboarding/lists.ts';
+import { Practice, type PracticePrograms } from './onboarding/practice.ts';
 import { realSeams, type Seams } from './seams.ts';
 import { Blotting } from './secrets/blotting.ts';
 import { Sealing } from './secrets/sealing.ts';
@@ -33,13 +35,15 @@ export interface ServiceOptions {
   readonly dataFile: string;
   readonly masterKey: string;
   readonly descriptions?: readonly RestDescription[];
-  /** Where the practice apps are, by app id. */
+  /** Where practice apps are that were started beside this server, by app id. */
   readonly addresses?: KnownAddresses;
   readonly seams?: Seams;
   /** A folder with ready-made workflows as exported files. */
   readonly readyFolder?: string;
   /** Where copies of the data file go; beside it when absent. */
   readonly backupFolder?: string;
+  /** The programs that make practice data and serve the practice apps; none where they aren't built. */
+  readonly practicePrograms?: PracticePrograms | undefined;
   readonly open?: OpenOptions;
   readonly logLevel?: string;
 }
@@ -48,7 +52,6 @@ export interface ServiceOptions {
 export interface Services {
   readonly db: Db;
   readonly apps: readonly App[];
-  readonly addresses: KnownAddresses;
   readonly connections: Connections;
   readonly signIns: SignIns;
   readonly workflows: Workflows;
@@ -65,6 +68,8 @@ export interface Services {
   readonly ready: ReadyWorkflows;
   readonly backups: Backups;
   readonly arrivals: Arrivals;
+  readonly lists: Lists;
+  readonly practice: Practice;
   readonly seams: Seams;
   readonly events: Events;
   readonly blotting: Blotting;
@@ -135,9 +140,12 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
   });
   const merges = new Merges(db, connections, mirrors, events, seams);
   const duplicates = new DuplicateSearches(db, connections, mirrors, merges, events, seams);
+  const lists = new Lists(join(dirname(dataFile), 'lists'), connections);
+  const practice = new Practice(join(dirname(dataFile), 'practice'), options.practicePrograms, addresses);
   const backups = new Backups({
     sqlite,
     bytesFolder: bytes.folder,
+    listsFolder: lists.folder,
     folder: options.backupFolder ?? join(dirname(dataFile), 'backups'),
     seams,
     zone: async () => (await loadSettings(db)).zone,
@@ -147,13 +155,14 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     db,
     storage,
     arrivals,
+    lists,
+    practice,
     backups,
     pauses,
     worker,
     merges,
     duplicates,
     apps,
-    addresses,
     connections,
     signIns: new SignIns(apps, connections, seams),
     workflows,
@@ -173,6 +182,7 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
       await worker.stop();
     },
     close: async () => {
+      practice.stop();
       commits.end();
       await backups.stop();
       await duplicates.stopAll();

@@ -21,7 +21,7 @@ export const SettingsSchema = z.object({
   mayCallInside: z.boolean().default(false),
   /** Hours for which a passing fault of an app is tried again by itself before it is a person's case. */
   retryHours: z.number().min(0).max(168).default(6),
-  /** False until zone and country have been asked. */
+  /** False until zone and country were taken from the first browser that opened the workspace. */
   isSetUp: z.boolean(),
 });
 export type Settings = z.infer<typeof SettingsSchema>;

@@ -16,8 +16,12 @@ const { values } = parseArgs({
     shelf: { type: 'string', default: '4602' },
     ledger: { type: 'string', default: '4603' },
     cards: { type: 'string', default: '4604' },
+    /** Ends when whoever started it is gone: its end of our standard input is closed then, even when it was killed. */
+    attached: { type: 'boolean', default: false },
   },
 });
+
+if (values.attached) process.stdin.on('end', () => process.exit(0)).resume();
 
 try {
   const folder = resolve(values.data);

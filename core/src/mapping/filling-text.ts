@@ -3,7 +3,7 @@ import type { Filling } from './filling.ts';
 import type { Ref } from './refs.ts';
 import { tidyLabel } from './tidy.ts';
 
-/** A filling in words: `first name + last name, squeeze spaces`. */
+/** A filling in words: `first name + last name, single spaces`. */
 export function fillingWords(nameOf: (ref: Ref) => string, filling: Filling, locale: Locale): string {
   if (filling.kind === 'choice' || filling.kind === 'fixed') return `“${filling.value}”`;
   if (filling.kind === 'formula') return `the formula ${filling.text.replace(/^=/, '')}`;

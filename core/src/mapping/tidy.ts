@@ -27,13 +27,13 @@ export type Tidied =
   | { readonly ok: true; readonly value: Value; readonly note?: string }
   | { readonly ok: false; readonly message: string };
 
-/** The tidy in a few words, as it stands beside the field: "E.164, GB if none". */
+/** The tidy in a few words, as it stands beside the field: "international phone (ITU-T E.164), GB if no code". */
 export function tidyLabel(tidy: Tidy, locale: Locale): string {
   switch (tidy.kind) {
     case 'trim':
       return 'trim';
     case 'squeeze':
-      return 'squeeze spaces';
+      return 'single spaces';
     case 'lower':
       return 'lower case';
     case 'upper':
@@ -41,7 +41,7 @@ export function tidyLabel(tidy: Tidy, locale: Locale): string {
     case 'title':
       return 'title case';
     case 'phone':
-      return `E.164, ${tidy.country ?? locale.country} if none`;
+      return `international phone, ${tidy.country ?? locale.country} if no code`;
     case 'date':
       return `date, ${locale.zone.split('/').pop()?.replaceAll('_', ' ')}`;
     case 'default':

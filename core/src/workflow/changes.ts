@@ -57,7 +57,7 @@ function briefOf(content: WorkflowContent, names: ConnectionNames): Map<string, 
   return new Map(writeBrief(content, names).map((sentence) => [sentence.id, sentenceText(sentence)]));
 }
 
-/** A filling in words: `first name + last name, squeeze spaces`. */
+/** A filling in words: `first name + last name, single spaces`. */
 export function fillingText(content: WorkflowContent, filling: Filling, locale: Locale): string {
   return fillingWords((ref) => nameOfRef(content, ref), filling, locale);
 }

@@ -70,6 +70,31 @@ export function draftCopy(from: CopyEnd, to: CopyEnd, kind: CopyKind, scheme: st
   };
 }
 
+/** A draft that only knows where its records come from: all of a list that is there, taken when a person says so. */
+export function draftOfList(from: Pick<CopyEnd, 'place' | 'records'>, name: string): WorkflowContent {
+  const empty = emptyContent(name);
+  const identity = proposeIdentity(from);
+  return {
+    ...empty,
+    start: {
+      ...empty.start,
+      source: from.place,
+      on: 'added',
+      trigger: { kind: 'hand' },
+      fromWhen: { kind: 'all' },
+      ...(identity && { identity }),
+    },
+  };
+}
+
+/** A draft with what a copy adds to it: the steps, what makes a record come, and a name that says where it goes. */
+export const withCopy = (draft: WorkflowContent, copy: WorkflowContent): WorkflowContent => ({
+  ...draft,
+  name: copy.name,
+  start: { ...draft.start, on: copy.start.on, fromWhen: copy.start.fromWhen },
+  steps: [...draft.steps, ...copy.steps],
+});
+
 /** The field that names a record where the place gives no ids: the fittest that its records show. */
 export function proposeIdentity({ place, records }: Pick<CopyEnd, 'place' | 'records'>): string | undefined {
   const { fields } = place.described;

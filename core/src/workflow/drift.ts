@@ -87,7 +87,11 @@ export function driftOf(content: WorkflowContent, sentence: string, before: Reco
   const filled = step && isPlaced(step) ? step.mapping : {};
   const newlyRequired =
     step?.kind === 'write'
-      ? now.fields.filter((one) => one.required && !one.readOnly && !filled[one.path]).map((one) => one.label)
+      ? now.fields
+          .filter((one) => one.required && !one.readOnly && !filled[one.path])
+          // What was required all along is no change of the place: the draft just isn't finished.
+          .filter((one) => !fieldAt(before.fields, one.path)?.required)
+          .map((one) => one.label)
       : [];
   const isStopping = gone.length > 0 || optionsGone.length > 0 || newlyRequired.length > 0;
   return { sentence, gone, optionsGone, retyped, newlyRequired, added, isStopping };

@@ -5,6 +5,7 @@ import { duplicatesHandlers } from './duplicates/handlers.ts';
 import type { Handlers } from './endpoint.ts';
 import { linksHandlers } from './links/handlers.ts';
 import { matchingHandlers } from './matching/handlers.ts';
+import { onboardingHandlers } from './onboarding/handlers.ts';
 import type { Routes } from './routes.ts';
 import { runHandlers } from './runs/handlers.ts';
 import { workflowHandlers } from './workflows/handlers.ts';
@@ -14,6 +15,7 @@ import { workspaceHandlers } from './workspace/handlers.ts';
 export function makeHandlers(services: Services): Handlers<Routes> {
   return {
     ...workspaceHandlers(services),
+    ...onboardingHandlers(services),
     ...connectionHandlers(services),
     ...workflowHandlers(services),
     ...buildingHandlers(services),

@@ -3,6 +3,7 @@ import { connectionsRoutes } from './connections/routes.ts';
 import { duplicatesRoutes } from './duplicates/routes.ts';
 import { linksRoutes } from './links/routes.ts';
 import { matchingRoutes } from './matching/routes.ts';
+import { onboardingRoutes } from './onboarding/routes.ts';
 import { runsRoutes } from './runs/routes.ts';
 import { workflowsRoutes } from './workflows/routes.ts';
 import { workspaceRoutes } from './workspace/routes.ts';
@@ -17,5 +18,6 @@ export const routes = {
   ...matchingRoutes,
   ...linksRoutes,
   ...duplicatesRoutes,
+  ...onboardingRoutes,
 };
 export type Routes = typeof routes;

@@ -23,8 +23,8 @@ export async function copyBetween(
   return draftCopy(await lookAt(services, from), await lookAt(services, to), kind, naming);
 }
 
-/** A place as it is now, with the first records that stand in it. */
-async function lookAt({ connections }: Services, chosen: ChosenPlace): Promise<CopyEnd> {
+/** A place as it is now, with the last records of its first pages. */
+export async function lookAt({ connections }: Services, chosen: ChosenPlace): Promise<CopyEnd> {
   const { name } = await connections.get(chosen.connection);
   const connector = await connections.connector(chosen.connection);
   const place: Place = { ...chosen, described: await connector.describe(chosen.path) };

@@ -30,7 +30,9 @@ export type QueryName =
   | 'item'
   | 'decide'
   | 'links'
-  | 'duplicates';
+  | 'duplicates'
+  | 'practice'
+  | 'first-steps';
 
 /** The routes that change something, all but those that only read. */
 export type ChangingRoute = Exclude<keyof Api & string, `GET ${string}`>;
@@ -75,6 +77,11 @@ export const changedBy: Readonly<Record<ChangingRoute, readonly QueryName[]>> = 
   'POST /api/connections/:id/places': ofPlace,
   'POST /api/connections/:id/columns': ofPlace,
   'POST /api/connections/:id/identifiers': [],
+
+  'POST /api/lists': [...ofWorkflow, 'connections', 'first-steps'],
+  'POST /api/workflows/:id/where-to': [],
+  'POST /api/practice': [...ofWorkflow, 'connections', 'apps', 'practice', 'first-steps'],
+  'DELETE /api/practice': [...ofWorkflow, 'connections', 'apps', 'practice', 'first-steps', 'decide', 'links'],
 
   'POST /api/workflows': ofWorkflow,
   'POST /api/workflows/from-choices': ofWorkflow,

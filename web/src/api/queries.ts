@@ -169,6 +169,9 @@ export const useVersions = (id: string) =>
     queryFn: () => call('GET /api/workflows/:id/versions', { params: { id } }),
   });
 
+export const usePractice = () => useQuery({ queryKey: ['practice'], queryFn: () => call('GET /api/practice', {}) });
+export const useFirstSteps = () =>
+  useQuery({ queryKey: ['first-steps'], queryFn: () => call('GET /api/first-steps', {}) });
 export const useReady = () => useQuery({ queryKey: ['ready'], queryFn: () => call('GET /api/ready', {}) });
 
 /** How many records each starting point means, for the saved draft's source. */
@@ -229,13 +232,13 @@ export function useDo<Input, Output>(work: (input: Input) => Promise<Output>, to
 }
 
 const topics: Record<ChangeEvent['topic'], readonly QueryName[]> = {
-  workflow: ['today', 'workflows', 'workflow', 'versions'],
+  workflow: ['today', 'workflows', 'workflow', 'versions', 'first-steps'],
   run: ['today', 'workflows', 'workflow', 'runs', 'run', 'run-items'],
   item: ['today', 'runs', 'run', 'run-items', 'item', 'decide'],
-  rehearsal: ['rehearsal', 'rehearsal-items'],
+  rehearsal: ['rehearsal', 'rehearsal-items', 'first-steps'],
   connection: ['today', 'connections'],
   duplicates: ['duplicates'],
-  workspace: ['today', 'settings', 'workflows', 'workflow'],
+  workspace: ['today', 'settings', 'workflows', 'workflow', 'practice', 'apps', 'connections'],
 };
 
 /** Keeps what is shown in step with the server, by its stream of changes. */

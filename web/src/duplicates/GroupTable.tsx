@@ -79,7 +79,7 @@ export function GroupTable(props: TableProps) {
                       type="button"
                       disabled={!isOpen || !canMerge}
                       aria-pressed={isWon}
-                      title={isOpen ? 'Use this value' : undefined}
+                      data-hint={isOpen ? 'Use this value' : undefined}
                       onClick={() => onTake(path, one.id)}
                       className={`flex min-h-[31px] w-full items-center px-2.5 text-left disabled:cursor-default ${isWon ? 'bg-pine-faint font-medium' : ''}`}
                     >

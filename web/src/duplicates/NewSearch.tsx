@@ -5,6 +5,7 @@ import { useRef, useState } from 'react';
 import { call } from '../api/client.ts';
 import { useConnections, useDo, usePlaces } from '../api/queries.ts';
 import { Button } from '../parts/Button.tsx';
+import { asBase64 } from '../parts/bytes.ts';
 import { Drawer } from '../parts/Drawer.tsx';
 import { Select } from '../parts/Field.tsx';
 import { ProblemMessage } from '../parts/Messages.tsx';
@@ -31,10 +32,7 @@ export function NewSearch({ isOpen, onClose, onBegun }: NewProps) {
   const name = connections.find((one) => one.id === connection)?.name ?? '';
   const takeFile = async (file: File | undefined): Promise<void> => {
     if (!file) return;
-    const bytes = new Uint8Array(await file.arrayBuffer());
-    let binary = '';
-    for (let at = 0; at < bytes.length; at += 32_768) binary += String.fromCharCode(...bytes.subarray(at, at + 32_768));
-    begin.mutate({ kind: 'file', name: file.name, bytes: btoa(binary) });
+    begin.mutate({ kind: 'file', name: file.name, bytes: await asBase64(file) });
   };
   return (
     <Drawer

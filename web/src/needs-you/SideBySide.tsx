@@ -54,19 +54,19 @@ export function SideBySide({ item, shown }: { readonly item: DecideItem; readonl
             <th scope="row" className="truncate font-normal! bg-sheet!">
               {field.label}
             </th>
-            <td className="truncate" title={field.known}>
+            <td className="truncate" data-hint={field.known}>
               {field.known || <em className="text-ink-3">empty</em>}
             </td>
             {field.values.map((value, at) => (
               <td key={candidates[at]?.id}>
                 <span className="flex items-center gap-2">
-                  <span className="min-w-0 flex-1 truncate" title={value.text}>
+                  <span className="min-w-0 flex-1 truncate" data-hint={value.text}>
                     {value.text || <em className="text-ink-3">empty</em>}
                   </span>
                   {value.said && value.bearing && value.bearing !== 'empty' && field.known !== '' && (
                     <span
                       className={`flex min-w-0 shrink items-center gap-1.5 text-sm ${value.bits >= 0 ? 'text-pine' : 'text-brick'}`}
-                      title={value.said}
+                      data-hint={value.said}
                     >
                       <span className="truncate">{value.said}</span>
                       <span

@@ -1,7 +1,9 @@
 import { checkReadiness, startId, withinAfter, writeBrief } from '@golden/core';
+import { PanelLeftClose } from 'lucide-react';
 import { useCallback, useMemo, useRef, useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { AddSentence } from '../editor/draft/AddSentence.tsx';
+import { BriefMargin } from '../editor/draft/BriefMargin.tsx';
 import { BriefSentence } from '../editor/draft/BriefSentence.tsx';
 import { useBriefActions } from '../editor/draft/brief-actions.ts';
 import { useEditor } from '../editor/draft/context.tsx';
@@ -9,8 +11,11 @@ import { TryDrawer } from '../editor/draft/TryDrawer.tsx';
 import { StartSheet } from '../editor/start/StartSheet.tsx';
 import { ConfirmDialog } from '../parts/ConfirmDialog.tsx';
 import { type Command, useOffer } from '../parts/commands.ts';
+import { keepHere, readHere } from '../parts/here.ts';
 import { useShortcuts } from '../parts/shortcuts.ts';
 import { viewOf } from '../steps/registry.ts';
+
+const foldedName = 'golden-brief-folded';
 
 /** The brief on the left, the worksheet of the chosen sentence on the right. */
 export function EditPage() {
@@ -45,9 +50,15 @@ export function EditPage() {
   const focusSentence = (by: number): void => {
     const at = sentences.findIndex((one) => one.id === chosen);
     const next = sentences[at + by];
+    if (!next && by > 0) document.querySelector<HTMLElement>('[data-add-step] button')?.focus();
     if (!next) return;
     choose(next.id);
     document.querySelector<HTMLElement>(`[data-sentence="${CSS.escape(next.id)}"]`)?.focus();
+  };
+  const [isFolded, setFolded] = useState(() => readHere(foldedName) === 'yes');
+  const fold = (next: boolean): void => {
+    setFolded(next);
+    keepHere(foldedName, next ? 'yes' : undefined);
   };
   // On the worksheet these keys belong to what is focused there.
   const inBrief = (event: KeyboardEvent): boolean =>
@@ -57,7 +68,11 @@ export function EditPage() {
     arrowup: (event) => inBrief(event) && focusSentence(-1),
     'alt+arrowdown': () => actions.move(chosen, 1),
     'alt+arrowup': () => actions.move(chosen, -1),
-    a: () => actions.addAfter(chosen),
+    a: () => {
+      fold(false);
+      actions.addAfter(chosen);
+    },
+    b: () => fold(!isFolded),
     d: (event) => inBrief(event) && actions.duplicate(chosen),
     o: (event) => inBrief(event) && actions.toggle(chosen),
     t: () => actions.tryAlone(chosen),
@@ -81,34 +96,61 @@ export function EditPage() {
   useOffer('brief', found);
 
   return (
-    <div className="grid h-full min-h-0 grid-cols-[clamp(280px,27.5vw,352px)_1fr]">
-      <section aria-label="Brief" className="min-h-0 overflow-y-auto border-r border-line-1 px-4 py-4">
-        <ol className="space-y-1">
-          {sentences.map((sentence) => (
-            <li key={sentence.id}>
-              <BriefSentence
-                sentence={sentence}
-                isChosen={sentence.id === chosen}
-                reached={isCounting ? undefined : reachedBy(sentence.id)}
-                // What stands after a lookup isn't known before it has answered for the first time.
-                results={isFirstLook ? [] : runs.map((one) => one.results[sentence.id])}
-                problems={problems.filter((problem) => problem.sentence === sentence.id)}
-                hasDrifted={drifts.some((one) => one.sentence === sentence.id && one.drift.isStopping)}
-                actions={actions}
-                onChoose={() => choose(sentence.id)}
-              />
-              {actions.isAdding && sentence.id === chosen && (
-                <AddSentence isOpen onClose={actions.stopAdding} onAdd={(kind) => actions.add(kind, chosen)} />
-              )}
-            </li>
-          ))}
-        </ol>
-        <AddSentence isOpen={false} onClose={actions.stopAdding} onAdd={(kind) => actions.add(kind, eachHere)} />
-        <WholeNote key={content.note ?? ''} note={content.note ?? ''} onKeep={actions.noteWhole} />
-      </section>
-      <section aria-label="Worksheet" className="flex min-h-0 min-w-0 flex-col bg-sheet">
+    <div
+      className={`grid h-full min-h-0 ${isFolded ? 'grid-cols-[46px_minmax(0,1fr)]' : 'grid-cols-[clamp(280px,27.5vw,352px)_minmax(0,1fr)]'} narrow:h-auto narrow:grid-cols-[minmax(0,1fr)]`}
+    >
+      {isFolded ? (
+        <BriefMargin
+          sentences={sentences}
+          chosen={chosen}
+          reached={(id) => (isCounting ? undefined : reachedBy(id))}
+          hasProblem={(id) => problems.some((problem) => problem.sentence === id && problem.severity === 'blocks')}
+          onChoose={choose}
+          onUnfold={() => fold(false)}
+        />
+      ) : (
+        <section
+          aria-label="Brief"
+          className="relative min-h-0 overflow-y-auto border-r border-line-1 px-4 py-3 narrow:border-r-0 narrow:border-b"
+        >
+          <div className="-mt-1 flex justify-end">
+            <button
+              type="button"
+              aria-label="Fold the brief"
+              data-hint="Fold the brief to its margin (B)"
+              onClick={() => fold(true)}
+              className="rounded-sm p-0.5 text-ink-2 hover:bg-pine-faint narrow:hidden"
+            >
+              <PanelLeftClose size={16} strokeWidth={1.75} />
+            </button>
+          </div>
+          <ol className="space-y-1">
+            {sentences.map((sentence) => (
+              <li key={sentence.id}>
+                <BriefSentence
+                  sentence={sentence}
+                  isChosen={sentence.id === chosen}
+                  reached={isCounting ? undefined : reachedBy(sentence.id)}
+                  // What stands after a lookup isn't known before it has answered for the first time.
+                  results={isFirstLook ? [] : runs.map((one) => one.results[sentence.id])}
+                  problems={problems.filter((problem) => problem.sentence === sentence.id)}
+                  hasDrifted={drifts.some((one) => one.sentence === sentence.id && one.drift.isStopping)}
+                  actions={actions}
+                  onChoose={() => choose(sentence.id)}
+                />
+                {actions.isAdding && sentence.id === chosen && (
+                  <AddSentence isOpen onClose={actions.stopAdding} onAdd={(kind) => actions.add(kind, chosen)} />
+                )}
+              </li>
+            ))}
+          </ol>
+          <AddSentence isOpen={false} onClose={actions.stopAdding} onAdd={(kind) => actions.add(kind, eachHere)} />
+          <WholeNote key={content.note ?? ''} note={content.note ?? ''} onKeep={actions.noteWhole} />
+        </section>
+      )}
+      <section aria-label="Worksheet" className="flex min-h-0 min-w-0 flex-col bg-sheet narrow:h-[640px]">
         {step && Sheet && <Sheet key={step.id} step={step} samples={runs} />}
-        {!step && <StartSheet />}
+        {!step && <StartSheet onChoose={choose} />}
       </section>
       <ConfirmDialog
         title="Moving this step would break something"

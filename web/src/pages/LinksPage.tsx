@@ -113,14 +113,14 @@ export function LinksPage() {
                     <Button
                       look="quiet"
                       aria-label={`Correct the link of ${link.from.id}`}
-                      title="Correct it"
+                      data-hint="Correct it"
                       icon={<Pencil size={14} />}
                       onClick={() => setCorrecting(link)}
                     />
                     <Button
                       look="quiet"
                       aria-label={`Remove the link of ${link.from.id}`}
-                      title="Cut it"
+                      data-hint="Cut it"
                       icon={<Link2Off size={14} />}
                       onClick={() => setCutting(link)}
                     />

@@ -1,10 +1,11 @@
-import { type CopyKind, copyKinds, copyKindWords } from '@golden/core';
+import type { CopyKind } from '@golden/core';
 import { ArrowRight, FileInput } from 'lucide-react';
-import { useId, useState } from 'react';
+import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { call } from '../api/client.ts';
 import { useConnections, useDo, usePlace, useReady } from '../api/queries.ts';
 import { ImportDrawer } from '../editor/draft/ImportDrawer.tsx';
+import { CopyKindChoice } from '../editor/place/CopyKindChoice.tsx';
 import type { ChosenPlace } from '../editor/place/chosen-place.ts';
 import { PlacePicker } from '../editor/place/PlacePicker.tsx';
 import { Button } from '../parts/Button.tsx';
@@ -20,7 +21,6 @@ export function NewWorkflowPage() {
   const [to, setTo] = useKept<ChosenPlace | undefined>('copy-to', undefined);
   const [kind, setKind] = useKept<CopyKind>('copy-kind', 'in_step');
   const [file, setFile] = useState<string>();
-  const name = useId();
   const source = usePlace(from?.connection ?? '', from?.path ?? []).data?.described;
   const isSame = from && to && from.connection === to.connection && from.path.join('\n') === to.path.join('\n');
   const write = useDo(async () => {
@@ -70,27 +70,7 @@ export function NewWorkflowPage() {
       </div>
       <section aria-label="Kind of copy" className="mt-6">
         <h2 className="mb-2 text-lg">3. What kind of copy</h2>
-        <fieldset className="grid gap-2 lg:grid-cols-3">
-          <legend className="sr-only">Kind of copy</legend>
-          {copyKinds.map((one) => (
-            <label
-              key={one}
-              className={`flex items-start gap-2.5 rounded-lg border px-3.5 py-3 ${kind === one ? 'border-pine bg-pine-faint' : 'border-line-1 bg-sheet hover:bg-pine-faint'}`}
-            >
-              <input
-                type="radio"
-                name={name}
-                checked={kind === one}
-                onChange={() => setKind(one)}
-                className="mt-1 accent-pine"
-              />
-              <span>
-                <span className="block text-md font-medium">{copyKindWords[one].title}</span>
-                <span className="text-ink-2">{copyKindWords[one].means}</span>
-              </span>
-            </label>
-          ))}
-        </fieldset>
+        <CopyKindChoice kind={kind} onChoose={setKind} />
       </section>
       <div className="mt-5 flex items-center gap-3">
         <Button

@@ -3,9 +3,11 @@ import { DateTime } from 'luxon';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { type Need, useSettings, useToday, useWorkflows } from '../api/queries.ts';
+import { Doors } from '../onboarding/Doors.tsx';
+import { FirstSteps } from '../onboarding/FirstSteps.tsx';
 import { counted, formatInstant, formatNumber } from '../parts/formats.ts';
 import { HeldDialog } from '../parts/HeldDialog.tsx';
-import { EmptyState, Loading, ProblemMessage } from '../parts/Messages.tsx';
+import { Loading, ProblemMessage } from '../parts/Messages.tsx';
 import { NewWorkflowButton } from '../parts/NewWorkflowButton.tsx';
 import { PauseNote } from '../parts/PauseNote.tsx';
 import { OffNote, StopEverythingButton, StoppedNote } from '../parts/StopEverything.tsx';
@@ -16,7 +18,8 @@ export function TodayPage() {
   const today = useToday();
   const zone = useSettings().data?.zone ?? 'utc';
   const workflows = useWorkflows().data;
-  if (!today.data) return <Loading what="today" />;
+  if (!today.data || !workflows) return <Loading what="today" />;
+  if (workflows.length === 0) return <Doors />;
   const { balance, needs, pauses, trouble, stopped, off } = today.data;
   // A source that can't be read is one thing to see to, whatever waits behind it.
   const needed = needs.reduce((sum, need) => sum + Math.max(1, need.count), 0);
@@ -32,10 +35,10 @@ export function TodayPage() {
       <div className="mb-4 flex items-end justify-between">
         <div>
           <p className="text-sm text-ink-2">{DateTime.now().setZone(zone).toFormat('cccc d LLLL')}</p>
-          <h1 className="text-2xl">{workflows?.length === 0 ? 'Nothing is set up yet' : headline.join(', ')}</h1>
+          <h1 className="text-2xl">{headline.join(', ')}</h1>
         </div>
         <div className="flex gap-2">
-          {!stopped && workflows && workflows.length > 0 && <StopEverythingButton />}
+          {!stopped && <StopEverythingButton />}
           <NewWorkflowButton />
         </div>
       </div>
@@ -58,14 +61,8 @@ export function TodayPage() {
           ))}
         </ul>
       )}
-      {workflows?.length === 0 ? (
-        <EmptyState title="Copy your first records." action={<NewWorkflowButton />}>
-          A workflow says in plain sentences which records go where. You see what it would do with your real records
-          before anything is written.
-        </EmptyState>
-      ) : (
-        <WorkflowTable rows={today.data.workflows} zone={zone} />
-      )}
+      <WorkflowTable rows={today.data.workflows} zone={zone} />
+      <FirstSteps />
     </div>
   );
 }

@@ -51,15 +51,15 @@ function Editor({ workflow }: { readonly workflow: Workflow }) {
   });
   useCommands(workflow.id, rehearse.mutate, setSending);
   return (
-    <div className="flex h-full flex-col">
-      <header className="flex flex-wrap items-end gap-x-3 gap-y-2 px-5 pt-3.5">
-        <div className="min-w-0 flex-1">
-          <p className="text-sm text-ink-2">
-            <Link to="/workflows" className="inline-block min-h-6 leading-6 hover:underline">
-              Workflows
-            </Link>
-            {workflow.folder && ` / ${workflow.folder}`}
-          </p>
+    <div className="flex h-full flex-col narrow:h-auto">
+      <header className="flex flex-wrap items-center gap-x-2.5 gap-y-1.5 px-5 pt-2.5">
+        <div className="flex min-w-[260px] flex-1 items-baseline gap-1.5">
+          <Link to="/workflows" className="inline-block min-h-6 shrink-0 text-sm leading-6 text-ink-2 hover:underline">
+            {workflow.folder || 'Workflows'}
+          </Link>
+          <span className="text-ink-3" aria-hidden="true">
+            /
+          </span>
           <NameInput draft={draft} />
         </div>
         <SaveNote draft={draft} workflow={workflow} zone={zone} />
@@ -67,14 +67,14 @@ function Editor({ workflow }: { readonly workflow: Workflow }) {
         <Button
           icon={<Undo2 size={15} />}
           aria-label="Undo"
-          title="Undo (Ctrl Z)"
+          data-hint="Undo (Ctrl Z)"
           disabled={!draft.canUndo}
           onClick={draft.undo}
         />
         <Button
           icon={<Redo2 size={15} />}
           aria-label="Redo"
-          title="Redo (Ctrl Y)"
+          data-hint="Redo (Ctrl Y)"
           disabled={!draft.canRedo}
           onClick={draft.redo}
         />
@@ -95,21 +95,21 @@ function Editor({ workflow }: { readonly workflow: Workflow }) {
         </Button>
       </header>
       <ConflictNote draft={draft} />
-      <nav aria-label="Workflow" className="flex gap-6 border-b border-line-1 px-5 pt-2">
+      <nav aria-label="Workflow" className="flex gap-6 border-b border-line-1 px-5 pt-0.5">
         {tabs.map((tab) => (
           <NavLink
             key={tab.to}
             to={tab.to}
             end={tab.end}
             className={({ isActive }) =>
-              `-mb-px border-b-2 py-2 ${isActive ? 'border-pine font-semibold text-ink-1' : 'border-transparent text-ink-2 hover:text-ink-1'}`
+              `-mb-px border-b-2 py-1.5 ${isActive ? 'border-pine font-semibold text-ink-1' : 'border-transparent text-ink-2 hover:text-ink-1'}`
             }
           >
             {tab.text}
           </NavLink>
         ))}
       </nav>
-      <div className="min-h-0 flex-1">
+      <div className="min-h-0 flex-1 narrow:min-h-fit">
         <Suspense fallback={<Loading what="the page" />}>
           <Outlet context={context} />
         </Suspense>

@@ -35,7 +35,7 @@ export function DateField({ label, value, onChange, until }: DateProps) {
       <input
         aria-label={label}
         aria-invalid={isWrong}
-        title={isWrong ? 'This is not a date.' : undefined}
+        data-hint={isWrong ? 'This is not a date.' : undefined}
         placeholder={dateInFigures('2026-11-03', country)}
         value={text}
         onChange={(event) => setText(event.target.value)}

@@ -15,7 +15,7 @@ export function DayBars({ days }: { readonly days: WorkflowRow['days'] }) {
         return (
           <span
             key={one.day}
-            title={`${day}: ${counted(one.takenIn, 'record')}${one.unsettled > 0 ? `, ${one.unsettled} need you` : ''}`}
+            data-hint={`${day}: ${counted(one.takenIn, 'record')}${one.unsettled > 0 ? `, ${one.unsettled} need you` : ''}`}
             className="flex min-w-[4px] flex-1 flex-col justify-end"
           >
             {open > 0 && <span className="bg-brass-fill" style={{ height: Math.min(open, height) }} />}

@@ -17,7 +17,7 @@ export function OnOff({ isOn, isOff, label, title, isBusy, onChange }: OnOffProp
       checked={isOn}
       disabled={isOff || isBusy}
       aria-label={label}
-      title={title}
+      data-hint={title}
       onCheckedChange={onChange}
       className="flex h-[18px] w-[32px] items-center rounded-full border border-line-input bg-stone-tint px-[2px] data-[state=checked]:border-pine data-[state=checked]:bg-pine disabled:opacity-60"
     >

@@ -17,6 +17,8 @@ import {
 interface Look {
   readonly icon: LucideIcon;
   readonly word: string;
+  /** The word for several, where it differs. */
+  readonly several?: string;
   readonly colour: string;
 }
 
@@ -24,7 +26,7 @@ interface Look {
 export const stateLooks: Record<StateName, Look> = {
   delivered: { icon: PackageCheck, word: 'delivered', colour: 'text-pine' },
   left_out: { icon: CircleMinus, word: 'left out', colour: 'text-stone' },
-  unsettled: { icon: Hand, word: 'needs you', colour: 'text-brass' },
+  unsettled: { icon: Hand, word: 'needs you', several: 'need you', colour: 'text-brass' },
   waiting: { icon: Hourglass, word: 'waiting', colour: 'text-plum' },
   running: { icon: RotateCw, word: 'on its way', colour: 'text-ink-2' },
   dismissed: { icon: Ban, word: 'dismissed', colour: 'text-stone' },
@@ -35,7 +37,7 @@ export const writeLooks = {
   new: { icon: Plus, word: 'new', colour: 'text-pine' },
   changed: { icon: Pencil, word: 'changed', colour: 'text-slate' },
   same: { icon: Equal, word: 'the same', colour: 'text-stone' },
-  unsettled: { icon: Hand, word: 'needs you', colour: 'text-brass' },
+  unsettled: { icon: Hand, word: 'needs you', several: 'need you', colour: 'text-brass' },
   left_out: { icon: CircleMinus, word: 'left out', colour: 'text-stone' },
   cut: { icon: Scissors, word: 'cut', colour: 'text-brick' },
 } satisfies Record<string, Look>;
@@ -53,7 +55,7 @@ export function OutcomeMark({ look, text, count }: MarkProps) {
       <Icon size={14} strokeWidth={1.75} aria-hidden="true" className="shrink-0" />
       <span className="truncate">
         {count !== undefined && `${count} `}
-        {text ?? look.word}
+        {text ?? (count !== undefined && count !== 1 ? (look.several ?? look.word) : look.word)}
       </span>
     </span>
   );

@@ -218,7 +218,7 @@ function turnsText(results: readonly StepResult[]): string {
 /** What a step may come to, in words: what was done first, what is open next. */
 const countWords: Readonly<Record<string, string>> = {
   ...Object.assign({}, ...Object.values(stepViews).map(({ counts }) => counts)),
-  unsettled: 'needs you',
+  unsettled: 'need you',
   left_out: 'left out',
   blocked: 'not done',
   off: 'off',

@@ -2,11 +2,12 @@ import { Keyboard, Merge, Plug, Scale, Search, Settings, Store, Sun, Waypoints }
 import { Suspense, useMemo, useState } from 'react';
 import { NavLink, Outlet, useLocation, useNavigate } from 'react-router';
 import { Toaster } from 'sonner';
-import { useChanges, useSettings, useToday } from '../api/queries.ts';
-import { SetupPage } from '../pages/SetupPage.tsx';
+import { useChanges, usePractice, useSettings, useToday } from '../api/queries.ts';
 import { CommandPalette } from './CommandPalette.tsx';
 import { type Command, useOffer } from './commands.ts';
 import { ErrorBoundary } from './ErrorBoundary.tsx';
+import { useFirstSettings } from './first-settings.ts';
+import { HintLayer } from './HintLayer.tsx';
 import { Mark } from './Mark.tsx';
 import { Loading } from './Messages.tsx';
 import { ShortcutsDialog } from './ShortcutsDialog.tsx';
@@ -40,7 +41,9 @@ function Paged() {
 /** The frame of every screen: where one is, and the way elsewhere. */
 export function Shell() {
   useChanges();
+  useFirstSettings();
   const settings = useSettings().data;
+  const practice = usePractice().data;
   const needed = useToday().data?.needs.reduce((sum, need) => sum + Math.max(1, need.count), 0) ?? 0;
   const [open, setOpen] = useState<'' | 'palette' | 'shortcuts'>('');
   const navigate = useNavigate();
@@ -66,6 +69,14 @@ export function Shell() {
       </div>
       <header className="flex items-center gap-3 border-b border-line-1 px-3.5">
         <span className="font-serif text-lg font-medium whitespace-nowrap max-sm:sr-only">Golden Relay</span>
+        {practice?.state === 'on' && (
+          <NavLink
+            to="/practice"
+            className="shrink-0 rounded-full border border-dashed border-brass-fill px-2.5 py-0.5 text-sm text-brass max-lg:hidden"
+          >
+            practice apps are running
+          </NavLink>
+        )}
         {settings?.workspace && (
           <span
             className={`min-w-0 truncate rounded-full border px-2.5 py-0.5 text-sm ${settings.isPractice ? 'border-dashed border-brass-fill text-brass' : 'border-line-1 text-ink-2'}`}
@@ -86,7 +97,7 @@ export function Shell() {
         <button
           type="button"
           aria-label="Shortcuts"
-          title="Shortcuts (?)"
+          data-hint="Shortcuts (?)"
           onClick={() => setOpen('shortcuts')}
           className="flex size-[30px] shrink-0 items-center justify-center rounded-md border border-line-1 bg-raised text-ink-2 hover:bg-pine-faint"
         >
@@ -112,10 +123,11 @@ export function Shell() {
         </NavLink>
       </nav>
       <main id="main" tabIndex={-1} className="min-h-0 min-w-0 overflow-auto outline-none">
-        {settings && !settings.isSetUp ? <SetupPage settings={settings} /> : <Paged />}
+        <Paged />
       </main>
       <CommandPalette isOpen={open === 'palette'} onClose={() => setOpen('')} />
       <ShortcutsDialog isOpen={open === 'shortcuts'} onClose={() => setOpen('')} />
+      <HintLayer />
       <Toaster position="bottom-right" toastOptions={{ className: 'font-sans' }} />
     </div>
   );

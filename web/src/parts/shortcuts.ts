@@ -27,7 +27,9 @@ export const shortcutList: readonly {
     keys: [
       ['↑ ↓', 'the step before, after'],
       ['Alt ↑ ↓', 'move the step'],
+      ['Tab', 'to the sheet of the step'],
       ['A', 'add a step after this one'],
+      ['B', 'fold the brief, unfold it'],
       ['D', 'duplicate it'],
       ['O', 'switch it off or on'],
       ['T', 'try it alone over the samples'],
@@ -57,7 +59,8 @@ export const shortcutList: readonly {
     where: 'The mapping sheet',
     keys: [
       ['↑ ↓', 'the field before, after'],
-      ['Enter', 'fill the field'],
+      ['← →', 'into the values of the samples'],
+      ['Enter', 'fill the field; on a value, what is wrong with it'],
       ['N, Shift N', 'the next, previous problem'],
       ['Y', 'accept the suggestion'],
       ['Ctrl C, Ctrl V', 'copy what fills it, fill another alike'],

@@ -1,7 +1,8 @@
 import { type Connector, pagesOf } from '@golden/connectors';
-import { connectionsOf, isPlaced, type JsonRecord } from '@golden/core';
+import type { JsonRecord } from '@golden/core';
 import { placeFromLink } from '../../building/place-link.ts';
 import { takenValues } from '../../building/taken.ts';
+import { usedBy } from '../../building/used-by.ts';
 import { NotPossible } from '../../engine/errors.ts';
 import type { Services } from '../../services.ts';
 import { done } from '../done.ts';
@@ -12,26 +13,6 @@ const shownFirst = 50;
 
 /** Connections, the places behind them, and what can be made there. */
 export function connectionHandlers({ db, connections, signIns, workflows, engine }: Services) {
-  /** The draft may be on its way elsewhere while the live version still rests on a connection. */
-  const usedBy = async (connectionId: string) => {
-    const users: { id: string; name: string; isRead: boolean; isWritten: boolean }[] = [];
-    for (const { id, draft, liveVersion } of await workflows.list()) {
-      const live = liveVersion === null ? undefined : await workflows.readableVersion(id, liveVersion);
-      const using = [draft, ...(live ? [live.content] : [])].filter((content) =>
-        connectionsOf(content).includes(connectionId),
-      );
-      if (using.length === 0) continue;
-      users.push({
-        id,
-        name: draft.name,
-        isRead: using.some(({ start }) => start.source?.connection === connectionId),
-        isWritten: using.some(({ steps }) =>
-          steps.some((step) => isPlaced(step) && step.target?.connection === connectionId),
-        ),
-      });
-    }
-    return users;
-  };
   return {
     'GET /api/connections': () => connections.list(),
     'POST /api/connections': ({ body }) => connections.add({ ...body, key: body.key }),
@@ -48,7 +29,11 @@ export function connectionHandlers({ db, connections, signIns, workflows, engine
         .where('waits_for', '=', params.id)
         .where('state', '=', 'unsettled')
         .executeTakeFirstOrThrow();
-      return { ...(await connections.get(params.id)), usedBy: await usedBy(params.id), waiting: waiting.count };
+      return {
+        ...(await connections.get(params.id)),
+        usedBy: await usedBy(workflows, params.id),
+        waiting: waiting.count,
+      };
     },
     'PUT /api/connections/:id': async ({ params, body }) => {
       const { account, already, ...input } = body;
@@ -60,7 +45,7 @@ export function connectionHandlers({ db, connections, signIns, workflows, engine
       return connections.get(params.id);
     },
     'DELETE /api/connections/:id': async ({ params }) => {
-      const users = await usedBy(params.id);
+      const users = await usedBy(workflows, params.id);
       if (users.length > 0)
         throw new NotPossible(
           `It is used by ${users.map((one) => `“${one.name}”`).join(', ')}. Choose another connection there first.`,

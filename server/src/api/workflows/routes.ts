@@ -3,7 +3,8 @@ import { z } from 'zod';
 import type { Endpoint } from '../endpoint.ts';
 import { large, ok, workflowRow } from '../schemas.ts';
 
-const workflow = z.object({
+/** A workflow with its draft. */
+export const workflow = z.object({
   id: z.string(),
   content: WorkflowContentSchema,
   folder: z.string(),
@@ -22,7 +23,12 @@ const workflow = z.object({
   stopped: z.int(),
 });
 
-const place = z.object({ connection: z.string(), path: z.array(z.string()).min(1), labels: z.array(z.string()) });
+/** A place as it was chosen. */
+export const place = z.object({
+  connection: z.string(),
+  path: z.array(z.string()).min(1),
+  labels: z.array(z.string()),
+});
 
 const change = z.object({ kind: z.enum(['added', 'removed', 'changed']), text: z.string() });
 

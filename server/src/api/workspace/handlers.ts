@@ -1,3 +1,4 @@
+import type { App } from '@golden/connectors';
 import { addBalances, balanceOf, emptyBalance } from '@golden/core';
 import { afterOff, putOffAway } from '../../engine/off-time.ts';
 import type { Services } from '../../services.ts';
@@ -11,7 +12,7 @@ import { workflowRows } from './workflow-rows.ts';
 
 /** The workspace: its settings, its day, the apps it can be connected to. */
 export function workspaceHandlers(services: Services) {
-  const { db, apps, addresses, connections, engine, storage, stopSwitch, events, backups } = services;
+  const { db, apps, practice, connections, engine, storage, stopSwitch, events, backups } = services;
   return {
     'GET /api/settings': () => loadSettings(db),
     'PUT /api/settings': async ({ body }) => {
@@ -59,14 +60,22 @@ export function workspaceHandlers(services: Services) {
       apps
         .filter((app) => !app.isInternal)
         .map((app) => ({
+          ...practiceOf(practice.addresses[app.id], app.settings),
           id: app.id,
           title: app.title,
           holds: app.holds,
           makesPlaces: app.makesPlaces ?? false,
           signsIn: app.signIn !== undefined,
           isCalled: app.isCalled ?? false,
-          settings: app.settings.map((setting) => ({ ...setting })),
-          ...(addresses[app.id] && { screens: new URL('/', addresses[app.id]).href }),
         })),
   } satisfies Handlers<typeof workspaceRoutes>;
+}
+
+/** What is asked to connect an app; where it is practised with, its address and its screens as well. */
+function practiceOf(address: string | undefined, settings: App['settings']) {
+  if (address === undefined) return { settings: settings.map((one) => ({ ...one })) };
+  return {
+    settings: settings.map((one) => (one.name === 'address' ? { ...one, value: address } : { ...one })),
+    screens: new URL('/', address).href,
+  };
 }

@@ -22,6 +22,7 @@ export function AddSentence({ isOpen, onClose, onAdd }: AddProps) {
     // biome-ignore lint/a11y/noStaticElementInteractions: see above
     <div
       ref={first}
+      data-add-step
       onKeyDown={(event) => event.key === 'Escape' && onClose()}
       className={
         isOpen ? 'my-1 flex flex-wrap gap-x-2 rounded-md bg-pine-faint py-1 pl-9' : 'mt-3 flex flex-wrap gap-x-2 pl-9'

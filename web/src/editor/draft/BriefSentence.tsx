@@ -47,6 +47,9 @@ export function BriefSentence(props: SentenceProps) {
         type="button"
         data-sentence={sentence.id}
         aria-current={isChosen ? 'true' : undefined}
+        // One stop for the Tab key: the arrow keys go from sentence to sentence, and the next stop is the sheet.
+        tabIndex={isChosen ? 0 : -1}
+        onKeyDown={(event) => event.key === 'Tab' && !event.shiftKey && toSheet() && event.preventDefault()}
         onClick={onChoose}
         className="grid w-full grid-cols-[30px_1fr] gap-2 rounded-lg px-2 py-2 text-left"
       >
@@ -124,6 +127,13 @@ export function BriefSentence(props: SentenceProps) {
       </DropdownMenu.Root>
     </div>
   );
+}
+
+/** Goes to the row of the mapping sheet that is chosen; false where the worksheet is none. */
+function toSheet(): boolean {
+  const row = document.querySelector<HTMLElement>('[data-row][tabindex="0"]');
+  row?.focus();
+  return row !== null;
 }
 
 interface ItemsProps {

@@ -16,7 +16,7 @@ export function NameInput({ draft }: { readonly draft: Draft }) {
     else if (given !== draft.content.name) draft.change((content) => ({ ...content, name: given }));
   };
   return (
-    <h1>
+    <h1 className="min-w-0 flex-1">
       <input
         aria-label="Name of the workflow"
         value={name}
@@ -24,7 +24,7 @@ export function NameInput({ draft }: { readonly draft: Draft }) {
         onChange={(event) => setName(event.target.value)}
         onBlur={keep}
         onKeyDown={(event) => event.key === 'Enter' && event.currentTarget.blur()}
-        className="-ml-1 w-full max-w-[640px] truncate rounded-sm border border-transparent bg-transparent px-1 font-serif text-2xl leading-tight hover:border-line-1"
+        className="-ml-1 w-full max-w-[640px] truncate rounded-sm border border-transparent bg-transparent px-1 font-serif text-xl leading-tight hover:border-line-1"
       />
     </h1>
   );
@@ -43,7 +43,7 @@ export function SaveNote({
   const { state } = draft;
   if (state.kind === 'unsaved') {
     return (
-      <span role="alert" className="flex items-center gap-1.5 pb-1.5 text-sm text-brick">
+      <span role="alert" className="flex items-center gap-1.5 text-sm text-brick">
         <CloudAlert size={15} aria-hidden="true" className="shrink-0" />
         {state.isKept
           ? 'Not saved yet, but kept on this machine.'
@@ -60,7 +60,7 @@ export function SaveNote({
         : ` · version ${workflow.liveVersion} is live`;
   const off = workflow.liveVersion !== null && !workflow.isOn ? ', switched off' : '';
   return (
-    <span role="status" className="flex items-center gap-1.5 pb-1.5 text-sm text-ink-2">
+    <span role="status" className="flex items-center gap-1.5 text-sm text-ink-2">
       <Check size={15} aria-hidden="true" />
       {state.kind === 'saved' ? `Draft saved ${formatInstant(state.at, zone)}` : 'Saving…'}
       {live}

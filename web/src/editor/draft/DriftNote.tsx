@@ -2,6 +2,7 @@ import { type RecordType, takeFields } from '@golden/core';
 import { RefreshCw } from 'lucide-react';
 import { useState } from 'react';
 import { Button } from '../../parts/Button.tsx';
+import { Drawer } from '../../parts/Drawer.tsx';
 import { Select } from '../../parts/Field.tsx';
 import { ProblemMessage } from '../../parts/Messages.tsx';
 import { useEditor } from './context.tsx';
@@ -10,44 +11,58 @@ import { useEditor } from './context.tsx';
 export function DriftNote({ sentence }: { readonly sentence: string }) {
   const { drifts, lookAgain } = useEditor();
   const found = drifts.find((one) => one.sentence === sentence);
+  // What changed opens beside the sheet, and never takes its height.
+  const [isOpen, setOpen] = useState(false);
   if (!found) return null;
   const { drift, place } = found;
   return (
-    <div className="border-b border-line-1 px-5 py-2.5">
+    <div className="border-b border-line-1 px-5 py-1.5">
       {drift.isStopping ? (
         <ProblemMessage
           action={
-            <Button icon={<RefreshCw size={14} />} onClick={lookAgain}>
-              Look again
-            </Button>
+            <span className="flex gap-2">
+              <Button onClick={() => setOpen(true)}>See what changed</Button>
+              <Button icon={<RefreshCw size={14} />} onClick={lookAgain}>
+                Look again
+              </Button>
+            </span>
           }
         >
-          <p>“{place}” has changed since this was built on it. Nothing is written until it is mapped again.</p>
-          <Gone {...found} />
+          “{place}” has changed since this was built. Nothing is written until you have mapped it again.
         </ProblemMessage>
       ) : (
         <News {...found} />
       )}
+      <Drawer
+        title={`What changed in ${place}`}
+        isOpen={isOpen && drift.isStopping}
+        onClose={() => setOpen(false)}
+        isWide
+      >
+        <Gone {...found} onTaken={() => setOpen(false)} />
+      </Drawer>
     </div>
   );
 }
 
 type Found = ReturnType<typeof useEditor>['drifts'][number];
 
-function Gone({ sentence, drift, now }: Found) {
+function Gone({ sentence, drift, now, onTaken }: Found & { readonly onTaken: () => void }) {
   const { draft } = useEditor();
   const [renames, setRenames] = useState<Readonly<Record<string, string>>>(() =>
     Object.fromEntries(drift.gone.flatMap((one) => (one.proposal ? [[one.path, one.proposal.path]] : []))),
   );
-  const take = (): void => draft.change((content) => takeFields(content, sentence, now as RecordType, renames));
+  const take = (): void => {
+    draft.change((content) => takeFields(content, sentence, now as RecordType, renames));
+    onTaken();
+  };
   return (
     <>
       <ul className="mt-1.5 space-y-1.5">
         {drift.gone.map((one) => (
           <li key={one.path} className="flex flex-wrap items-center gap-2">
             <span>
-              “{one.label}” isn’t there any more, on which {one.affects.join(' and ')}{' '}
-              {one.affects.length === 1 ? 'rests' : 'rest'}. It is now
+              “{one.label}” isn’t there any more, used by {one.affects.join(' and ')}. It is now
             </span>
             <Select
               aria-label={`What “${one.label}” is now`}

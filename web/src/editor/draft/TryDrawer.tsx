@@ -52,7 +52,7 @@ export function TryDrawer({ stepId, onClose }: TryProps) {
                     <td className="whitespace-nowrap">
                       <ResultMark result={result} />
                     </td>
-                    <td className="max-w-[320px] truncate" title={whatItSays(result)}>
+                    <td className="max-w-[320px] truncate" data-hint={whatItSays(result)}>
                       {whatItSays(result)}
                     </td>
                   </tr>

@@ -89,11 +89,7 @@ export function FillingEditor(props: EditorProps) {
     put(kept.current.get(kind) ?? turned(kind, filling, { field, names, known, scopes: plain }));
   };
   return (
-    <section
-      aria-label={`Filling of ${field.label}`}
-      data-filling-editor
-      className="shrink-0 border-t border-line-1 bg-paper px-5 py-2.5"
-    >
+    <section aria-label={`Filling of ${field.label}`} data-filling-editor className="shrink-0 bg-paper px-5 py-1.5">
       <div className="flex flex-wrap items-center gap-x-4 gap-y-1">
         <h3 className="font-sans font-semibold">{field.label}</h3>
         <fieldset className="flex flex-wrap items-center gap-0.5">
@@ -107,7 +103,7 @@ export function FillingEditor(props: EditorProps) {
                 type="button"
                 aria-pressed={isOn}
                 disabled={!isPossible}
-                title={
+                data-hint={
                   isPossible ? undefined : 'This formula does more than that. Clear it first, or keep the formula.'
                 }
                 onClick={() => turn(kind)}
@@ -123,7 +119,7 @@ export function FillingEditor(props: EditorProps) {
       {props.children}
       {reason && (
         <p className="mt-1.5 flex flex-wrap items-center gap-2 text-brass">
-          <span>Proposed: {reason}.</span>
+          <span>Suggested: {reason}.</span>
           <Button onClick={props.onAccept}>
             Accept <kbd className="key">Y</kbd>
           </Button>
@@ -135,14 +131,14 @@ export function FillingEditor(props: EditorProps) {
       {!filling && suggestion && (
         <p className="mt-1.5 flex flex-wrap items-center gap-2">
           <Button icon={<Sparkle size={14} strokeWidth={1.75} />} onClick={props.onPropose}>
-            Propose {fillingText(draft.content, suggestion.filling, version.locale)}
+            Suggest {fillingText(draft.content, suggestion.filling, version.locale)}
           </Button>
           <span className="text-ink-2">{suggestion.reason}</span>
         </p>
       )}
       <Remarks remarks={remarks} onFix={props.onFix} />
       <FixedReading filling={filling} around={around} onFix={props.onFix} />
-      <div className="mt-2 flex max-h-[172px] flex-wrap items-start gap-x-6 gap-y-2 overflow-y-auto p-0.5">
+      <div className="mt-1.5 flex flex-wrap items-start gap-x-6 gap-y-2 p-0.5">
         <div className="min-w-[280px] flex-1">
           <Body
             filling={filling}

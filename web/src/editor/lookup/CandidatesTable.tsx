@@ -184,7 +184,7 @@ function SampleRows({ one, ladder }: { readonly one: Looked; readonly ladder: La
   const lines: (Candidate | undefined)[] = candidates.length > 0 ? [...candidates] : [undefined];
   return lines.map((candidate, at) => (
     <tr key={candidate?.id ?? 'none'}>
-      <td className="truncate" title={one.title}>
+      <td className="truncate" data-hint={one.title}>
         {at === 0 ? one.title : <span className="sr-only">{one.title}</span>}
       </td>
       <td>
@@ -199,7 +199,7 @@ function SampleRows({ one, ladder }: { readonly one: Looked; readonly ladder: La
         {candidate ? recordTitle(candidate.record) : one.linked ? recordTitle(one.linked) : ''}
       </td>
       <td className="text-right">{candidate ? `${Math.floor(candidate.probability * 100)}%` : ''}</td>
-      <td className="whitespace-normal!" title={candidate && whyText(candidate)}>
+      <td className="whitespace-normal!" data-hint={candidate && whyText(candidate)}>
         {candidate ? <Why candidate={candidate} /> : <span className="text-ink-2">{noneText(one)}</span>}
       </td>
     </tr>

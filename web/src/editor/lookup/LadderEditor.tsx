@@ -158,7 +158,7 @@ function SmallButton({ label, isOff = false, onClick, children }: SmallProps) {
     <button
       type="button"
       aria-label={label}
-      title={label}
+      data-hint={label}
       disabled={isOff}
       onClick={onClick}
       className="flex size-6 items-center justify-center rounded-md text-ink-2 hover:bg-pine-faint disabled:opacity-40"
@@ -186,7 +186,7 @@ function RungEditor({ rung, step, described, onChange }: RungProps) {
         <Popover.Trigger asChild>
           <button type="button" className="min-h-6 rounded-sm text-left hover:bg-pine-faint">
             {rung.kind === 'alike' && <span className="text-ink-2">similar </span>}
-            <span className="underlined font-medium" title={labels.join(', ')}>
+            <span className="underlined font-medium" data-hint={labels.join(', ')}>
               {rung.kind === 'exact' ? labels.join(' and ') : shortened(labels)}
             </span>
           </button>

@@ -8,21 +8,32 @@ import type { SampleOnSheet } from '../samples/sample-run.ts';
 interface PickerProps {
   readonly known: readonly KnownField[];
   readonly samples: readonly SampleOnSheet[];
+  /** What is likeliest: first while nothing is searched for. */
+  readonly likely?: readonly Ref[];
   readonly onPick: (field: KnownField) => void;
+  /** True where it was just opened to be typed into. */
+  readonly isFocused?: boolean;
 }
 
 const nameOf = (ref: Ref): string => `${ref.step}${ref.path}`;
 
+const none: readonly Ref[] = [];
+
 /** A searchable list of the fields known here, each with its type, an example and how often it is filled. */
-export function FieldPicker({ known, samples, onPick }: PickerProps) {
+export function FieldPicker({ known, samples, likely = none, onPick, isFocused = false }: PickerProps) {
   const [search, setSearch] = useState('');
   const wanted = search.trim().toLowerCase();
   const found = useMemo(() => {
     const some = known.filter((one) => one.field.label.toLowerCase().includes(wanted));
     // What is called exactly so comes first: "id" before "paid at".
-    const rank = (one: KnownField): number => (one.field.label.toLowerCase() === wanted ? 0 : 1);
-    return wanted === '' ? some : some.sort((one, other) => rank(one) - rank(other));
-  }, [known, wanted]);
+    const rank = ({ field, ref }: KnownField): number => {
+      const at = likely.findIndex((one) => nameOf(one) === nameOf(ref));
+      if (wanted === '') return at < 0 ? likely.length : at;
+      const label = field.label.toLowerCase();
+      return label === wanted ? 0 : label.startsWith(wanted) ? 1 : 2;
+    };
+    return some.sort((one, other) => rank(one) - rank(other));
+  }, [known, wanted, likely]);
   const profiles = useMemo(
     () => new Map(known.map((one) => [nameOf(one.ref), profileField(recordsOf(samples, one.ref.step), one.field)])),
     [known, samples],
@@ -33,6 +44,7 @@ export function FieldPicker({ known, samples, onPick }: PickerProps) {
         placeholder="Search the fields"
         value={search}
         onValueChange={setSearch}
+        autoFocus={isFocused}
         className={`${inputLook} mb-1 w-[280px]`}
       />
       <Command.List label="Fields" className="max-h-[124px] overflow-y-auto rounded-md border border-line-1 bg-sheet">

@@ -36,7 +36,7 @@ export function HowItIsWritten({ step, target, samples, children }: HowProps) {
   const change = (next: Partial<WriteStep>): void =>
     draft.change(withStep<WriteStep>(step.id, (one) => ({ ...one, ...next })));
   return (
-    <div className="border-b border-line-1 px-5 py-2">
+    <div className="border-b border-line-1 px-5 py-1.5">
       <div className="flex flex-wrap items-center gap-x-2 gap-y-1.5">
         <Select
           aria-label="How records are written"
@@ -79,7 +79,7 @@ export function HowItIsWritten({ step, target, samples, children }: HowProps) {
         {described.fields.some((field) => field.readsFormulas) && (
           <Select
             aria-label="Texts that begin like a formula"
-            title="In a CSV file, spreadsheet programs run texts that begin with = + - or @ as formulas."
+            data-hint="In a CSV file, spreadsheet programs run texts that begin with = + - or @ as formulas."
             value={step.formulaTexts ?? ''}
             onChange={(event) => change({ formulaTexts: event.target.value === 'harmless' ? 'harmless' : undefined })}
             choices={[

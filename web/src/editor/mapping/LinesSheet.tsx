@@ -28,7 +28,7 @@ import { FormulaFilling } from '../formula/FormulaFilling.tsx';
 import type { SheetColumn } from '../samples/on-sheet.ts';
 import type { SampleOnSheet } from '../samples/sample-run.ts';
 import { SheetColumns } from './SheetColumns.tsx';
-import { ValueCell } from './SheetGrid.tsx';
+import { ValueCell } from './ValueCell.tsx';
 
 interface LinesProps {
   readonly step: WriteStep;
@@ -100,7 +100,7 @@ export function LinesSheet({ step, list, filling, columns, runs, around, onClose
               <th scope="col">Field of a line</th>
               <th scope="col">Filled with</th>
               {columns.map((column, at) => (
-                <th key={column.id} scope="col" className="truncate" title={column.title}>
+                <th key={column.id} scope="col" className="truncate" data-hint={column.title}>
                   <span className="block truncate text-ink-1">{column.title}</span>
                   <span className="block text-xs font-normal text-brass">
                     {counted(lines[at]?.length ?? 0, 'line')}
@@ -190,7 +190,7 @@ function LineRow(props: RowProps) {
       <td className={`truncate ${isChosen ? 'shadow-[inset_3px_0_0_var(--pine)]' : ''}`}>
         {field.label}
         {field.required && (
-          <span className="text-brick" title="required">
+          <span className="text-brick" data-hint="required">
             *<span className="sr-only"> required</span>
           </span>
         )}

@@ -2,10 +2,10 @@
 export function SheetColumns({ columns }: { readonly columns: readonly { readonly id: string }[] }) {
   return (
     <colgroup>
-      <col className="w-[206px]" />
-      <col className="w-[226px]" />
+      <col className="w-[176px]" />
+      <col className="w-[200px]" />
       {columns.map((column) => (
-        <col key={column.id} className="w-[138px]" />
+        <col key={column.id} className="w-[118px]" />
       ))}
     </colgroup>
   );

@@ -1,8 +1,6 @@
 import {
-  type Cell,
   type Field,
   type Filling,
-  isRecord,
   mapField,
   type PlacedStep,
   type RowRemark,
@@ -10,21 +8,21 @@ import {
   type Scope,
   type Surroundings,
   startId,
-  toText,
   typeLabel,
-  type Value,
 } from '@golden/core';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { ChevronDown, ChevronRight, CircleAlert } from 'lucide-react';
-import { type KeyboardEvent, memo, type ReactNode, useCallback, useMemo, useRef } from 'react';
+import { ChevronDown, ChevronRight } from 'lucide-react';
+import { type KeyboardEvent, memo, type ReactNode, useCallback, useMemo, useRef, useState } from 'react';
 import { useEditor } from '../draft/context.tsx';
 import { withFilling } from '../draft/edits.ts';
 import { FillingLabel } from '../filling/FillingLabel.tsx';
-import { clipped } from '../place/PlacePreview.tsx';
 import type { SheetColumn } from '../samples/on-sheet.ts';
 import type { SampleOnSheet } from '../samples/sample-run.ts';
+import { CellDetail, type OpenCell } from './CellDetail.tsx';
+import { type OpenSearch, RowSearch } from './RowSearch.tsx';
 import { SheetColumns } from './SheetColumns.tsx';
 import type { GridRow } from './sheet-rows.ts';
+import { ValueCell } from './ValueCell.tsx';
 
 interface GridProps {
   readonly step: PlacedStep;
@@ -38,17 +36,21 @@ interface GridProps {
   readonly problems: ReadonlyMap<string, number>;
   /** What all samples together show, by field. */
   readonly remarks: ReadonlyMap<string, readonly RowRemark[]>;
+  /** What fills a field most likely: offered first where a row is searched for. */
+  readonly likely?: (path: string) => Filling | undefined;
   readonly onChoose: (path: string) => void;
   readonly onFold: (group: string) => void;
   /** What stands below the sheet. */
   readonly children: ReactNode;
 }
 
-const rowHeight = 32;
+const rowHeight = 30;
 
 /** The grid: fields are drawn as they come into view, and a keystroke draws only its own row anew. */
 export function SheetGrid(props: GridProps) {
-  const { step, runs, rows, around, columns, chosen, problems, remarks, onChoose, onFold, children } = props;
+  const { step, runs, rows, around, columns, chosen, problems, remarks, likely, onChoose, onFold, children } = props;
+  const firstField = rows.findIndex((row) => row.kind === 'field');
+  const isChosenShown = rows.some((row) => row.kind === 'field' && row.field.path === chosen);
   const { draft } = useEditor();
   // What another write gave is only known from the whole run; all else from the record itself.
   const scopes = useMemo(() => new Map(runs.map((run) => [run.id, run.scope])), [runs]);
@@ -90,6 +92,9 @@ export function SheetGrid(props: GridProps) {
     (path: string, filling: Filling | undefined): void => change(withFilling(step.id, path, filling)),
     [change, step.id],
   );
+  const [search, setSearch] = useState<OpenSearch>();
+  const [open, setOpen] = useState<OpenCell>();
+  const openSearch = useCallback((field: Field, element: HTMLElement) => setSearch({ field, element }), []);
   const mapping = useRef(step.mapping);
   mapping.current = step.mapping;
   const fillingAbove = useCallback((path: string): Filling | undefined => {
@@ -99,17 +104,27 @@ export function SheetGrid(props: GridProps) {
     return mapping.current[all[at] ?? ''];
   }, []);
   return (
-    // A wide sheet scrolls sideways; the keyboard reaches it too.
-    // biome-ignore lint/a11y/noNoninteractiveTabindex: see above
-    <section ref={scroller} className="min-h-0 flex-1 overflow-auto" tabIndex={0} aria-label="Mapping sheet">
-      <table className="sheet table-fixed" aria-rowcount={rows.length + 1}>
+    <section ref={scroller} className="min-h-0 flex-1 overflow-auto" aria-label="Mapping sheet">
+      <table
+        // Gone through by arrow keys, cell by cell (ARIA Authoring Practices, grid).
+        // biome-ignore lint/a11y/noNoninteractiveElementToInteractiveRole: see above
+        role="grid"
+        aria-label="Fields and what each sample gives"
+        className="sheet dense table-fixed"
+        aria-rowcount={rows.length + 1}
+        aria-colcount={columns.length + 2}
+        onKeyDown={(event) => onCellKey(event, setOpen)}
+        onClick={(event) => openCell(event.target as HTMLElement, setOpen)}
+      >
         <SheetColumns columns={columns} />
         <thead className="sticky top-0 z-10">
           <tr>
-            <th scope="col">Field</th>
+            <th scope="col" className="sticky left-0 z-20">
+              Field
+            </th>
             <th scope="col">Filled with</th>
             {columns.map((column) => (
-              <th key={column.id} scope="col" className="truncate" title={`${column.title}: ${column.why}`}>
+              <th key={column.id} scope="col" className="truncate" data-hint={`${column.title}: ${column.why}`}>
                 <span className="block truncate text-ink-1">{column.title}</span>
                 <span
                   className={`block truncate text-xs font-normal ${column.run.sample.origin === 'real' ? 'text-brass' : 'text-plum'}`}
@@ -147,7 +162,9 @@ export function SheetGrid(props: GridProps) {
                 onChoose={onChoose}
                 onMove={move}
                 onPut={put}
+                onSearch={openSearch}
                 fillingAbove={fillingAbove}
+                isEntry={isChosenShown ? field.path === chosen : index === firstField}
               />
             );
           })}
@@ -155,6 +172,21 @@ export function SheetGrid(props: GridProps) {
         </tbody>
       </table>
       {children}
+      {search && (
+        <RowSearch
+          open={search}
+          stepId={step.id}
+          samples={runs}
+          likely={likely?.(search.field.path)}
+          onPick={(filling) => {
+            put(search.field.path, filling);
+            setSearch(undefined);
+            move(search.field.path, 1);
+          }}
+          onClose={() => setSearch(undefined)}
+        />
+      )}
+      {open && <CellDetail open={open} onClose={() => setOpen(undefined)} onChoose={onChoose} />}
     </section>
   );
 }
@@ -184,7 +216,7 @@ function GroupRow({ row, index, span, onFold }: GroupProps) {
           type="button"
           aria-expanded={!row.isFolded}
           onClick={() => onFold(row.name)}
-          className="flex h-[31px] w-full items-center gap-1.5 px-2 text-left font-medium text-ink-2"
+          className="flex h-[29px] w-full items-center gap-1.5 px-2 text-left font-medium text-ink-2"
         >
           {row.isFolded ? <ChevronRight size={14} /> : <ChevronDown size={14} />}
           {row.label}
@@ -218,12 +250,29 @@ interface RowProps {
   readonly onChoose: (path: string) => void;
   readonly onMove: (from: string, by: number) => void;
   readonly onPut: (path: string, filling: Filling | undefined) => void;
+  readonly onSearch: (field: Field, element: HTMLElement) => void;
+  /** True for the row that the Tab key comes to. */
+  readonly isEntry: boolean;
   readonly fillingAbove: (path: string) => Filling | undefined;
 }
 
 const Row = memo(function Row(props: RowProps) {
-  const { index, field, filling, reason, isKey, isChosen, troubled, columns, scopes, around, remarks, note, onChoose } =
-    props;
+  const {
+    index,
+    field,
+    filling,
+    reason,
+    isKey,
+    isChosen,
+    isEntry,
+    troubled,
+    columns,
+    scopes,
+    around,
+    remarks,
+    note,
+    onChoose,
+  } = props;
   const isNumber = field.type === 'decimal' || field.type === 'integer' || field.type === 'money';
   return (
     <tr
@@ -231,31 +280,38 @@ const Row = memo(function Row(props: RowProps) {
       className={`[.dragging_&]:hover:bg-pine-tint ${isChosen ? 'bg-pine-faint' : ''}`}
       aria-rowindex={index + 2}
     >
-      <td className={`truncate ${isChosen ? 'shadow-[inset_3px_0_0_var(--pine)]' : ''}`}>
+      <th
+        scope="row"
+        tabIndex={-1}
+        data-hint={`${field.label}, ${typeLabel(field)}${field.required ? ', required' : ''}`}
+        className={`sticky left-0 z-[5] truncate ${isChosen ? 'bg-pine-faint! shadow-[inset_3px_0_0_var(--pine)]' : ''}`}
+      >
         {field.label}
         {field.required && (
-          <span className="text-brick" title="required">
+          <span className="text-brick">
             *<span className="sr-only"> required</span>
           </span>
         )}
-        {isKey && <span className="ml-1.5 rounded-sm bg-pine-tint px-1 text-xs text-pine">key</span>}
-        <span className="ml-1.5 text-sm text-ink-3">{typeLabel(field)}</span>
-      </td>
+        {isKey && <span className="ml-1.5 rounded-sm bg-pine-tint px-1 text-xs text-pine">matched by</span>}
+        <span className="ml-1.5 text-sm font-normal text-ink-3">{typeLabel(field)}</span>
+      </th>
       <td className="p-0!">
         <button
           type="button"
           data-row={field.path}
+          // One stop for the Tab key; the arrow keys go from row to row and into the cells.
+          tabIndex={isEntry ? 0 : -1}
           aria-pressed={isChosen}
-          title={reason && `Suggested: ${reason}`}
+          data-hint={reason && `Suggested: ${reason}`}
           onClick={() => onChoose(field.path)}
           onKeyDown={(event) => onRowKey(event, props)}
-          className="flex h-[31px] w-full items-center gap-1.5 truncate px-2.5 text-left"
+          className="flex h-[29px] w-full items-center gap-1.5 truncate px-2.5 text-left"
         >
           <span className="sr-only">Fill {field.label}: </span>
           <span className="truncate">
             <FillingLabel filling={filling} />
           </span>
-          {reason && <span className="shrink-0 text-xs text-brass italic">proposed</span>}
+          {reason && <span className="shrink-0 text-xs text-brass italic">suggested</span>}
           {troubled !== undefined && troubled > 0 && (
             <span className="ml-auto shrink-0 rounded-sm bg-brick-tint px-1 text-xs text-brick">
               {troubled}
@@ -263,7 +319,7 @@ const Row = memo(function Row(props: RowProps) {
             </span>
           )}
           {note && (
-            <span className="shrink-0 truncate font-serif text-sm text-ink-2 italic" title={note}>
+            <span className="shrink-0 truncate font-serif text-sm text-ink-2 italic" data-hint={note}>
               {note}
             </span>
           )}
@@ -288,7 +344,7 @@ const Row = memo(function Row(props: RowProps) {
 
 /** Keys on a row: into its editor, clear, copy, paste, fill like the row above, and on to the next. */
 function onRowKey(event: KeyboardEvent, props: RowProps): void {
-  const { field, filling, onChoose, onMove, onPut, fillingAbove } = props;
+  const { field, filling, onChoose, onMove, onPut, onSearch, fillingAbove } = props;
   const held = event.ctrlKey || event.metaKey ? `ctrl+${event.key.toLowerCase()}` : event.key;
   const fit = (given: Filling | undefined): void => {
     if (given && (given.kind !== 'lines' || field.fields)) onPut(field.path, given);
@@ -296,8 +352,12 @@ function onRowKey(event: KeyboardEvent, props: RowProps): void {
   const actions: Readonly<Record<string, () => void>> = {
     Enter: () => {
       onChoose(field.path);
-      enterEditor();
+      // What is empty is searched for where it stands; what is filled is changed below.
+      if (filling || field.fields) enterEditor();
+      else onSearch(field, event.currentTarget as HTMLElement);
     },
+    ArrowRight: () => nextCell(event.currentTarget.closest('td'), 1)?.focus(),
+    ArrowLeft: () => nextCell(event.currentTarget.closest('td'), -1)?.focus(),
     Delete: () => filling && onPut(field.path, undefined),
     ArrowDown: () => onMove(field.path, 1),
     ArrowUp: () => onMove(field.path, -1),
@@ -311,6 +371,47 @@ function onRowKey(event: KeyboardEvent, props: RowProps): void {
   if (!action) return;
   event.preventDefault();
   action();
+}
+
+/** The cell beside another, in its row. */
+const nextCell = (cell: Element | null | undefined, by: 1 | -1): HTMLElement | undefined => {
+  const next = by === 1 ? cell?.nextElementSibling : cell?.previousElementSibling;
+  return next instanceof HTMLElement ? (next.querySelector<HTMLElement>('[data-row]') ?? next) : undefined;
+};
+
+/** Keys on a cell: to the ones beside it, above and below it; Enter opens what is wrong with it. */
+function onCellKey(event: KeyboardEvent<HTMLElement>, open: (cell: OpenCell) => void): void {
+  const cell = event.target as HTMLElement;
+  if (!(cell instanceof HTMLTableCellElement)) return;
+  const at = cell.cellIndex;
+  const inRow = (row: Element | null | undefined): HTMLElement | undefined =>
+    row instanceof HTMLTableRowElement ? (row.cells[Math.min(at, row.cells.length - 1)] ?? undefined) : undefined;
+  const actions: Readonly<Record<string, () => void>> = {
+    ArrowRight: () => nextCell(cell, 1)?.focus(),
+    ArrowLeft: () => nextCell(cell, -1)?.focus(),
+    ArrowDown: () => inRow(cell.parentElement?.nextElementSibling)?.focus(),
+    ArrowUp: () => inRow(cell.parentElement?.previousElementSibling)?.focus(),
+    Enter: () => openCell(cell, open),
+    Escape: () => cell.parentElement?.querySelector<HTMLElement>('[data-row]')?.focus(),
+  };
+  const action = actions[event.key];
+  if (!action) return;
+  event.preventDefault();
+  action();
+}
+
+/** Opens what is wrong with a cell, where it stands. */
+function openCell(target: HTMLElement, open: (cell: OpenCell) => void): void {
+  const cell = target.closest<HTMLTableCellElement>('td[data-problem]');
+  const path = cell?.parentElement?.getAttribute('data-drop');
+  if (!cell || !path) return;
+  const head = cell.closest('table')?.tHead?.rows[0]?.cells[cell.cellIndex];
+  open({
+    element: cell,
+    path,
+    message: cell.textContent ?? '',
+    sample: head?.firstElementChild?.textContent ?? '',
+  });
 }
 
 /** Whether the record is recognised by this field: the key, or a way of the ladder. */
@@ -329,46 +430,4 @@ function enterEditor(): void {
     const wanted = editor?.querySelector<HTMLElement>('[data-first], input, [aria-pressed="true"], button');
     wanted?.focus();
   });
-}
-
-/** A value in one line; lines are told by how many they are. */
-function shownValue(value: Value): string {
-  const isLines = Array.isArray(value) && value.some(isRecord);
-  return isLines ? (value.length === 1 ? '1 line' : `${value.length} lines`) : toText(value);
-}
-
-/** What one field gets from one sample; a problem stands in its cell. */
-export function ValueCell({ cell, isNumber }: { readonly cell: Cell; readonly isNumber: boolean }) {
-  switch (cell.state) {
-    case 'filled': {
-      const text = clipped(shownValue(cell.value));
-      return (
-        <td
-          className={`truncate ${isNumber ? 'text-right' : ''} ${cell.note ? 'bg-brass-tint' : ''}`}
-          title={[text, cell.note].filter(Boolean).join(' · ')}
-        >
-          {text}
-        </td>
-      );
-    }
-    case 'empty':
-      return (
-        <td className="text-ink-3">
-          <em>empty</em>
-        </td>
-      );
-    case 'not_filled':
-      return (
-        <td className="hatched">
-          <span className="sr-only">not filled</span>
-        </td>
-      );
-    case 'problem':
-      return (
-        <td className="truncate bg-brick-tint text-brick" title={clipped(cell.message)}>
-          <CircleAlert size={13} strokeWidth={1.75} className="mr-1 inline" aria-hidden="true" />
-          {clipped(cell.message)}
-        </td>
-      );
-  }
 }

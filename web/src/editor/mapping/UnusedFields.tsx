@@ -45,7 +45,7 @@ function Unused({ known }: { readonly known: KnownField }) {
     <span
       ref={setNodeRef}
       {...listeners}
-      title="Drag it onto a row"
+      data-hint="Drag it onto a row"
       className={`cursor-grab rounded-sm border border-line-1 bg-raised px-1.5 py-0.5 ${isDragging ? 'opacity-40' : ''}`}
     >
       {known.field.label}

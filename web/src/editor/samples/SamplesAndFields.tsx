@@ -224,7 +224,7 @@ function ProfileRow({ profile }: { readonly profile: FieldProfile }) {
         {profile.isCutShort && (
           <span
             className="ml-1.5 inline-flex items-center gap-1 text-sm font-normal text-brick"
-            title="The source seems to give only the beginning of longer texts."
+            data-hint="The source seems to give only the beginning of longer texts."
           >
             <Scissors size={12} aria-hidden="true" /> cut short
           </span>

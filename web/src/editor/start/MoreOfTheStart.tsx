@@ -116,7 +116,7 @@ function DoublesChoice({ start, onChange }: MoreProps) {
               <button
                 key={path}
                 type="button"
-                title="Take it away"
+                data-hint="Remove it"
                 disabled={doubles.by.length === 1}
                 onClick={() => onChange({ doubles: { ...doubles, by: doubles.by.filter((one) => one !== path) } })}
                 className="underlined min-h-6"

@@ -15,6 +15,7 @@ import { SamplesAndFields } from '../samples/SamplesAndFields.tsx';
 import { FromWhenChoice } from './FromWhenChoice.tsx';
 import { MoreOfTheStart } from './MoreOfTheStart.tsx';
 import { TriggerChoice } from './TriggerChoice.tsx';
+import { WhereTo } from './WhereTo.tsx';
 
 /** What brings a record in; “added” is offered twice, with and without waiting for one that doesn't fit yet. */
 const events: readonly { readonly value: StartEvent | 'fits'; readonly label: string }[] = [
@@ -25,8 +26,13 @@ const events: readonly { readonly value: StartEvent | 'fits'; readonly label: st
   { value: 'removed', label: 'is removed' },
 ];
 
+interface StartProps {
+  /** Chooses another sentence of the brief. */
+  readonly onChoose: (sentence: string) => void;
+}
+
 /** The start's worksheet: where from, what, how often, from when; its samples and fields. */
-export function StartSheet() {
+export function StartSheet({ onChoose }: StartProps) {
   const { draft, connections } = useEditor();
   const { start } = draft.content;
   const [isMore, setMore] = useState(false);
@@ -57,6 +63,7 @@ export function StartSheet() {
           </Button>
         )}
       </SheetHead>
+      <WhereTo onMade={onChoose} />
       <DriftNote sentence="start" />
       <div className="min-h-0 flex-1 overflow-auto">
         <dl className="grid grid-cols-[128px_1fr] items-center gap-x-4 gap-y-3 px-5 py-4">

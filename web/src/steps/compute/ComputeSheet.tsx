@@ -83,7 +83,7 @@ export function ComputeSheet({ step, samples }: ComputeProps) {
               <th scope="col">Value</th>
               <th scope="col">Formula</th>
               {columns.map((column) => (
-                <th key={column.id} scope="col" className="truncate" title={column.title}>
+                <th key={column.id} scope="col" className="truncate" data-hint={column.title}>
                   {column.title}
                 </th>
               ))}
@@ -119,7 +119,7 @@ export function ComputeSheet({ step, samples }: ComputeProps) {
                   const result = results[index]?.[at];
                   if (result instanceof FormulaError)
                     return (
-                      <td key={column.id} className="truncate bg-brick-tint text-brick" title={result.message}>
+                      <td key={column.id} className="truncate bg-brick-tint text-brick" data-hint={result.message}>
                         <CircleAlert size={13} className="mr-1 inline" aria-hidden="true" />
                         {result.message}
                       </td>

@@ -173,7 +173,7 @@ function TestEditor({ stepId, test, onChange, onRemove }: TestProps) {
           look="quiet"
           icon={test.isOff ? <ToggleLeft size={16} strokeWidth={1.75} /> : <ToggleRight size={16} strokeWidth={1.75} />}
           aria-label={test.isOff ? 'Switch this test on' : 'Switch this test off'}
-          title={test.isOff ? 'It is off' : 'Switch it off, but keep it'}
+          data-hint={test.isOff ? 'It is off' : 'Switch it off, but keep it'}
           onClick={() => onChange({ ...test, isOff: test.isOff ? undefined : true })}
         />
         <Button look="quiet" icon={<X size={14} />} aria-label="Remove this test" onClick={onRemove} />

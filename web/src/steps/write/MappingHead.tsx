@@ -50,7 +50,7 @@ export function MappingHead(props: HeadProps) {
         <button
           type="button"
           aria-pressed={isFirst}
-          title="Problems first (N goes to the next one)"
+          data-hint="Problems first (N goes to the next one)"
           onClick={() => rows.setProblemsFirst(!isFirst)}
           className={`inline-flex min-h-6 items-center gap-1.5 rounded-sm px-2 text-sm ${problemLook(isFirst, count > 0)}`}
         >

@@ -3,6 +3,7 @@ import { useCallback, useMemo, useState } from 'react';
 import { useEditor } from '../../editor/draft/context.tsx';
 import { DriftNote } from '../../editor/draft/DriftNote.tsx';
 import { withAccepted, withTarget } from '../../editor/draft/edits.ts';
+import { SheetSplit } from '../../editor/draft/SheetSplit.tsx';
 import { useAround } from '../../editor/draft/use-around.ts';
 import { DragOnto } from '../../editor/mapping/DragOnto.tsx';
 import { HowItIsWritten } from '../../editor/mapping/HowItIsWritten.tsx';
@@ -96,6 +97,7 @@ function Sheet({ step, target, samples, title, onChange }: GridProps) {
   const { rows, problems, remarks, search, setSearch, fold } = sheet;
   const shown = useMemo(() => rows.flatMap((row) => (row.kind === 'field' ? [row.field] : [])), [rows]);
   const open = useOpenSuggestions(step, target, samples);
+  const likely = useCallback((path: string) => open.find((one) => one.path === path)?.filling, [open]);
   const field = chosen ? fieldAt(fields, chosen) : undefined;
   const choose = useCallback((path: string | undefined): void => {
     setChosen(path);
@@ -158,38 +160,44 @@ function Sheet({ step, target, samples, title, onChange }: GridProps) {
           className={`${inputLook} w-[104px]`}
         />
       </HowItIsWritten>
-      <SheetGrid
-        step={step}
-        runs={samples}
-        rows={rows}
-        around={around}
-        columns={columns}
-        chosen={chosen}
-        problems={problems}
-        remarks={remarks}
-        onChoose={setChosen}
-        onFold={fold}
+      <SheetSplit
+        editor={
+          field && (
+            <ChosenField
+              key={field.path}
+              step={step}
+              target={target}
+              field={field}
+              samples={samples}
+              reaching={reaching}
+              around={around}
+              remarks={remarks.get(field.path) ?? noRemarks}
+              open={open}
+              onOpenLines={() => setOpenLines(field.path)}
+            />
+          )
+        }
       >
-        {rows.length === 0 && <p className="px-5 py-4 text-ink-2">No fields match.</p>}
-        {samples.length === 0 && (
-          <p className="px-5 py-4 text-ink-2">Samples appear here as columns once the start has a source.</p>
-        )}
-        <UnusedFields step={step} search={search} />
-      </SheetGrid>
-      {field && (
-        <ChosenField
-          key={field.path}
+        <SheetGrid
           step={step}
-          target={target}
-          field={field}
-          samples={samples}
-          reaching={reaching}
+          runs={samples}
+          rows={rows}
           around={around}
-          remarks={remarks.get(field.path) ?? noRemarks}
-          open={open}
-          onOpenLines={() => setOpenLines(field.path)}
-        />
-      )}
+          columns={columns}
+          chosen={chosen}
+          problems={problems}
+          remarks={remarks}
+          onChoose={setChosen}
+          onFold={fold}
+          likely={likely}
+        >
+          {rows.length === 0 && <p className="px-5 py-4 text-ink-2">No fields match.</p>}
+          {samples.length === 0 && (
+            <p className="px-5 py-4 text-ink-2">Samples appear here as columns once the start has a source.</p>
+          )}
+          <UnusedFields step={step} search={search} />
+        </SheetGrid>
+      </SheetSplit>
       <SampleDrawer isOpen={drawer === 'samples'} onClose={() => setDrawer('')} />
       <PayloadDrawer step={step} samples={reaching} isOpen={drawer === 'payload'} onClose={() => setDrawer('')} />
       <MappingTableDrawer step={step} isOpen={drawer === 'table'} onClose={() => setDrawer('')} />

@@ -1,0 +1,100 @@
+import { mkdirSync } from 'node:fs';
+import { join } from 'node:path';
+import { cardIndex, cardKeys, ledger, shelfAccounts, shopCounter, shopKeys, workbookShelf } from '@golden/standins';
+import { demoCards } from './cards.ts';
+import { type DemoCustomer, demoCustomers } from './customers.ts';
+import { demoOrders, demoProducts, ledgerCustomers, ledgerItems } from './orders.ts';
+import { customerList, openDayCsv, priceList } from './workbooks.ts';
+
+/** How a practice app is connected: its app, and what signs us in. */
+export interface PracticeKey {
+  readonly app: string;
+  readonly name: string;
+  readonly key: string;
+}
+
+/** The practice apps of Saltmarsh Kiln Supply, filled but for the shop's customers, who come one after the other. */
+export interface PracticeApps {
+  readonly shop: ReturnType<typeof shopCounter>;
+  readonly shelf: ReturnType<typeof workbookShelf>;
+  readonly books: ReturnType<typeof ledger>;
+  readonly cards: ReturnType<typeof cardIndex>;
+  readonly customers: readonly DemoCustomer[];
+  /** What is there, in a sentence. */
+  readonly said: string;
+  readonly keys: readonly PracticeKey[];
+}
+
+/** Fills the practice apps in a folder with the demo's data, from a fixed seed. */
+export async function fillPracticeApps(folder: string, count: number, now: string): Promise<PracticeApps> {
+  mkdirSync(join(folder, 'shelf'), { recursive: true });
+  const shop = shopCounter(join(folder, 'shop.sqlite'));
+  const shelf = workbookShelf(join(folder, 'shelf'));
+  const books = ledger(join(folder, 'ledger.sqlite'));
+  const cards = cardIndex(join(folder, 'cards.sqlite'));
+  const customers = demoCustomers(count, now);
+  // The shop numbers its customers from 10001 on, in the order they come.
+  const numbered = customers.map((one, at) => ({
+    id: 10_001 + at,
+    ...one.input,
+    created_at: one.createdAt,
+    updated_at: one.updatedAt,
+  }));
+  shelf.files.replace(
+    'Customer list.xlsx',
+    await customerList(numbered.filter((_, at) => at < numbered.length * 0.82 || at % 3 === 0)),
+    undefined,
+  );
+  shelf.files.replace('Trade prices.xlsx', await priceList(), undefined);
+  shelf.files.set('Trade prices.xlsx', { right: 'view' });
+  shelf.files.replace('Open day enquiries.csv', openDayCsv(), undefined);
+  const orders = demoOrders(customers, Math.round(customers.length * 0.45), now);
+  shop.store.sales.products.addAll(
+    demoProducts().map((content) => ({ content, createdAt: customers[0]?.createdAt ?? now })),
+  );
+  books.store.items.addAll(ledgerItems().map((content) => ({ content, createdAt: customers[0]?.createdAt ?? now })));
+  books.store.customers.addAll(ledgerCustomers(customers.slice(0, Math.round(customers.length * 0.6))));
+  shop.store.sales.orders.addAll(orders);
+  const made = demoCards(customers.slice(0, Math.round(customers.length * 0.85)), now);
+  for (const [type, all] of Object.entries(made)) cards.store.of(type).addAll(all as never);
+  cards.store.addField('companies', { name: 'kilnType', kind: 'text', maxLength: 60 });
+  const refunded = orders.flatMap(({ content, updatedAt }, at) =>
+    content.status === 'refunded' ? [{ order: content, id: 50_001 + at, updatedAt }] : [],
+  );
+  shop.store.sales.refunds.addAll(
+    refunded.map(({ order, id, updatedAt }) => ({
+      createdAt: updatedAt,
+      content: {
+        order_id: id,
+        order_number: order.number,
+        amount: order.total,
+        currency: order.currency,
+        reason: 'Broken on the way',
+      },
+    })),
+  );
+  const bookkeeper = books.signIn.issue({
+    user: 'Mira Holm',
+    client: 'golden-relay',
+    scope: 'ledger.read ledger.write',
+  });
+  return {
+    shop,
+    shelf,
+    books,
+    cards,
+    customers,
+    said: `${customers.length} customers, ${orders.length} orders, the Ledger of two companies, a Card index of ${made.people.length} people and 3 workbooks of Saltmarsh Kiln Supply`,
+    keys: [
+      { app: 'shop_counter', name: 'Shop counter', key: shopKeys.find((one) => !one.mayWrite)?.key ?? '' },
+      { app: 'workbook_shelf', name: 'Workbook shelf', key: shelfAccounts.find((one) => one.mayEdit)?.token ?? '' },
+      {
+        app: 'ledger',
+        name: 'Ledger',
+        // Good for as long as the refresh token: the first request renews it.
+        key: JSON.stringify({ access: bookkeeper.access_token, refresh: bookkeeper.refresh_token, expiresAt: 0 }),
+      },
+      { app: 'card_index', name: 'Card index', key: cardKeys.find((one) => one.mayWrite)?.key ?? '' },
+    ],
+  };
+}

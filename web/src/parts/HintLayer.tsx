@@ -1,0 +1,109 @@
+import { Popover } from 'radix-ui';
+import { useEffect, useRef, useState } from 'react';
+
+/** How long the pointer rests before a hint shows, in milliseconds. */
+const rest = 350;
+
+interface Shown {
+  readonly element: HTMLElement;
+  readonly text: string;
+}
+
+const hinted = (target: EventTarget | null): HTMLElement | undefined =>
+  (target instanceof Element && target.closest<HTMLElement>('[data-hint]')) || undefined;
+
+/** The text of a hint; none where all of it can be read already. */
+function textOf(element: HTMLElement): string | undefined {
+  const text = element.dataset['hint']?.trim();
+  if (!text) return undefined;
+  const isCut = element.scrollWidth > element.clientWidth || element.querySelector('.truncate') !== null;
+  return text === element.textContent?.trim() && !isCut ? undefined : text;
+}
+
+/**
+ * The hints of the whole page: whatever carries `data-hint` says it when the pointer rests on it, when the
+ * keyboard comes to it, and when a finger taps it. Escape puts it away (WCAG 2.2, 1.4.13).
+ */
+export function HintLayer() {
+  const [shown, setShown] = useState<Shown>();
+  const anchor = useRef<{ getBoundingClientRect(): DOMRect }>(null);
+  const current = useRef<HTMLElement>(undefined);
+  useEffect(() => {
+    let timer: ReturnType<typeof setTimeout> | undefined;
+    const hide = (): void => {
+      clearTimeout(timer);
+      current.current?.removeAttribute('aria-describedby');
+      current.current = undefined;
+      setShown(undefined);
+    };
+    const show = (element: HTMLElement): void => {
+      const text = textOf(element);
+      if (!text || !element.isConnected) return;
+      hide();
+      current.current = element;
+      element.setAttribute('aria-describedby', 'hint');
+      setShown({ element, text });
+    };
+    const onOver = (event: PointerEvent): void => {
+      if (event.pointerType !== 'mouse') return;
+      const element = hinted(event.target);
+      if (element === current.current) return;
+      hide();
+      if (element) timer = setTimeout(() => show(element), rest);
+    };
+    const onFocus = (event: FocusEvent): void => {
+      const element = hinted(event.target);
+      if (element && event.target instanceof Element && event.target.matches(':focus-visible')) show(element);
+      else hide();
+    };
+    const onTap = (event: PointerEvent): void => {
+      if (event.pointerType === 'mouse') {
+        hide();
+        return;
+      }
+      const element = hinted(event.target);
+      if (element && element !== current.current) show(element);
+      else hide();
+    };
+    const onKey = (event: KeyboardEvent): void => {
+      if (event.key === 'Escape') hide();
+    };
+    document.addEventListener('pointerover', onOver);
+    document.addEventListener('focusin', onFocus);
+    document.addEventListener('focusout', hide);
+    document.addEventListener('pointerdown', onTap);
+    document.addEventListener('keydown', onKey);
+    document.addEventListener('scroll', hide, true);
+    return () => {
+      hide();
+      document.removeEventListener('pointerover', onOver);
+      document.removeEventListener('focusin', onFocus);
+      document.removeEventListener('focusout', hide);
+      document.removeEventListener('pointerdown', onTap);
+      document.removeEventListener('keydown', onKey);
+      document.removeEventListener('scroll', hide, true);
+    };
+  }, []);
+  anchor.current = shown?.element ?? null;
+  if (!shown) return null;
+  return (
+    <Popover.Root open>
+      <Popover.Anchor virtualRef={anchor as React.RefObject<HTMLElement>} />
+      <Popover.Portal>
+        <Popover.Content
+          id="hint"
+          role="tooltip"
+          side="bottom"
+          sideOffset={4}
+          collisionPadding={8}
+          onOpenAutoFocus={(event) => event.preventDefault()}
+          onCloseAutoFocus={(event) => event.preventDefault()}
+          onInteractOutside={(event) => event.preventDefault()}
+          className="pointer-events-none z-[60] max-w-[420px] rounded-md border border-line-1 bg-raised px-2.5 py-1.5 text-sm break-words whitespace-pre-wrap text-ink-1 shadow-sm"
+        >
+          {shown.text}
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}
