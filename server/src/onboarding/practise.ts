@@ -42,7 +42,10 @@ function withPhonesOf(country: string, content: WorkflowContent): WorkflowConten
     ...content,
     steps: content.steps.map((step) =>
       isPlaced(step)
-        ? { ...step, mapping: Object.fromEntries(Object.entries(step.mapping).map(([path, one]) => [path, british(one)])) }
+        ? {
+            ...step,
+            mapping: Object.fromEntries(Object.entries(step.mapping).map(([path, one]) => [path, british(one)])),
+          }
         : step,
     ),
   };

@@ -25,6 +25,7 @@ export type QueryName =
   | 'rehearsal'
   | 'rehearsal-items'
   | 'runs'
+  | 'days'
   | 'run'
   | 'run-items'
   | 'item'
@@ -52,7 +53,7 @@ const ofConnection: readonly QueryName[] = [
 ];
 const ofPlace: readonly QueryName[] = ['places', 'place', 'drift', 'identifiers'];
 const ofSamples: readonly QueryName[] = ['samples', 'lookups'];
-const ofItem: readonly QueryName[] = ['today', 'item', 'run', 'run-items', 'runs', 'decide', 'links'];
+const ofItem: readonly QueryName[] = ['today', 'item', 'run', 'run-items', 'runs', 'days', 'decide', 'links'];
 const ofWorkflow: readonly QueryName[] = ['workflows', 'workflow', 'today', 'versions'];
 const ofTurning: readonly QueryName[] = [...ofWorkflow, 'runs', 'usual', 'between'];
 

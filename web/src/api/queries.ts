@@ -208,6 +208,12 @@ export const useRehearsal = (id: string) =>
   });
 export const useRuns = (id: string) =>
   useQuery({ queryKey: ['runs', id], queryFn: () => call('GET /api/workflows/:id/runs', { params: { id } }) });
+export const useDays = (id: string, count: number) =>
+  useQuery({
+    queryKey: ['days', id, count],
+    queryFn: () => call('GET /api/workflows/:id/days', { params: { id }, query: { count } }),
+    placeholderData: (before) => before,
+  });
 export const useRun = (id: string) =>
   useQuery({ queryKey: ['run', id], queryFn: () => call('GET /api/runs/:id', { params: { id } }), enabled: id !== '' });
 export const useItem = (id: string) =>
@@ -233,8 +239,8 @@ export function useDo<Input, Output>(work: (input: Input) => Promise<Output>, to
 
 const topics: Record<ChangeEvent['topic'], readonly QueryName[]> = {
   workflow: ['today', 'workflows', 'workflow', 'versions', 'first-steps'],
-  run: ['today', 'workflows', 'workflow', 'runs', 'run', 'run-items'],
-  item: ['today', 'runs', 'run', 'run-items', 'item', 'decide'],
+  run: ['today', 'workflows', 'workflow', 'runs', 'days', 'run', 'run-items'],
+  item: ['today', 'runs', 'days', 'run', 'run-items', 'item', 'decide'],
   rehearsal: ['rehearsal', 'rehearsal-items', 'first-steps'],
   connection: ['today', 'connections'],
   duplicates: ['duplicates'],

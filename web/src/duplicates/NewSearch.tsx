@@ -6,6 +6,7 @@ import { call } from '../api/client.ts';
 import { useConnections, useDo, usePlaces } from '../api/queries.ts';
 import { Button } from '../parts/Button.tsx';
 import { asBase64 } from '../parts/bytes.ts';
+import { Chooser } from '../parts/Chooser.tsx';
 import { Drawer } from '../parts/Drawer.tsx';
 import { Select } from '../parts/Field.tsx';
 import { ProblemMessage } from '../parts/Messages.tsx';
@@ -58,20 +59,18 @@ export function NewSearch({ isOpen, onClose, onBegun }: NewProps) {
     >
       <h3 className="mb-2 text-lg">The records of an app</h3>
       <div className="mb-3 flex flex-wrap gap-2">
-        <Select
+        <Chooser
           aria-label="App"
           value={connection}
-          onChange={(event) => {
-            setConnection(event.target.value);
+          placeholder="Choose an app"
+          onChoose={(id) => {
+            setConnection(id);
             setPath([]);
             setLabels([]);
             setPlace(false);
             setKinds({});
           }}
-          choices={[
-            { value: '', label: 'choose an app' },
-            ...connections.map((one) => ({ value: one.id, label: one.name })),
-          ]}
+          choices={connections.map((one) => ({ value: one.id, label: one.name }))}
         />
         {connection &&
           [...path.keys(), path.length].map((depth) => (
@@ -126,17 +125,16 @@ function Step({ connection, above, chosen, isLast, onChoose }: StepProps) {
   if (isLast) return null;
   if (places.error) return <ProblemMessage>{places.error.message}</ProblemMessage>;
   return (
-    <Select
+    <Chooser
       aria-label={above.length === 0 ? 'Where in it' : 'Which there'}
       value={chosen}
-      onChange={(event) => {
-        const one = places.data?.find(({ id }) => id === event.target.value);
+      isLooking={places.isFetching}
+      onLookAgain={() => void places.refetch()}
+      onChoose={(chosenId) => {
+        const one = places.data?.find(({ id }) => id === chosenId);
         if (one) onChoose(one.id, one.label, one.isPlace);
       }}
-      choices={[
-        { value: '', label: 'choose' },
-        ...(places.data ?? []).map((one) => ({ value: one.id, label: one.label })),
-      ]}
+      choices={(places.data ?? []).map((one) => ({ value: one.id, label: one.label }))}
     />
   );
 }

@@ -1,6 +1,6 @@
 import { itemStates } from '@golden/core';
 import { RefreshCw } from 'lucide-react';
-import { useEffect, useState } from 'react';
+import { lazy, Suspense, useEffect, useState } from 'react';
 import { Link } from 'react-router';
 import { call } from '../api/client.ts';
 import { type Run, useDo, useRuns } from '../api/queries.ts';
@@ -9,6 +9,8 @@ import { Button } from '../parts/Button.tsx';
 import { formatAhead, formatInstant, formatNumber, formatSeconds } from '../parts/formats.ts';
 import { EmptyState, Loading, ProblemMessage } from '../parts/Messages.tsx';
 import { OutcomeMark, stateLooks } from '../parts/OutcomeMark.tsx';
+
+const RunsChart = lazy(async () => ({ default: (await import('../runs/RunsChart.tsx')).RunsChart }));
 
 const kinds: Record<Run['kind'], string> = {
   first: 'first run',
@@ -63,6 +65,9 @@ export function RunsPage() {
           </ProblemMessage>
         </div>
       )}
+      <Suspense fallback={null}>
+        <RunsChart workflow={workflow.id} />
+      </Suspense>
       {runs.isPending && <Loading what="the runs" />}
       {runs.data?.length === 0 && (
         <EmptyState title="No runs yet.">

@@ -2,14 +2,16 @@ import { balanceOf, type Decision, type ItemState, isPlaced, layOut, type Planne
 import { NotPossible } from '../../engine/errors.ts';
 import { proposedLimit } from '../../engine/held-back.ts';
 import type { Services } from '../../services.ts';
+import { loadSettings } from '../../settings.ts';
 import { done } from '../done.ts';
 import type { Handlers } from '../endpoint.ts';
+import { daysOf } from '../workspace/days.ts';
 import type { runsRoutes } from './routes.ts';
 import { balanceOfRun, countItems, countSteps, viewItem, viewRehearsalItem, viewRun } from './views.ts';
 
 /** Rehearsing, going live, runs and their items. */
 export function runHandlers(services: Services) {
-  const { db, workflows, engine } = services;
+  const { db, workflows, engine, seams } = services;
 
   const runRow = async (id: string) => {
     const run = await db.selectFrom('run').selectAll().where('id', '=', id).executeTakeFirst();
@@ -73,6 +75,13 @@ export function runHandlers(services: Services) {
     'POST /api/workflows/:id/on': async ({ params }) => {
       await engine.switchOn(params.id);
       return done;
+    },
+    'GET /api/workflows/:id/days': async ({ params, query }) => {
+      const { zone } = await loadSettings(db);
+      return (await daysOf(db, params.id, zone, seams.now(), query.count)).map(({ day, items }) => ({
+        day,
+        items: { ...items },
+      }));
     },
     'POST /api/workflows/:id/off': async ({ params }) => {
       await engine.switchOff(params.id);

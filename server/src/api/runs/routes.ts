@@ -101,6 +101,11 @@ export const runsRoutes = {
     body: z.object({ kind: z.enum(['surge', 'removed']), count: z.int(), answer: z.enum(['take', 'note']) }),
     response: z.object({ run: z.string() }),
   },
+  'GET /api/workflows/:id/days': {
+    summary: 'The last days of a workflow: records taken in then, by their outcome now, the oldest first',
+    query: z.object({ count: z.coerce.number().int().min(1).max(90).default(14) }),
+    response: z.array(z.object({ day: z.string(), items: z.record(z.enum(itemStates), z.int()) })),
+  },
   'POST /api/workflows/:id/live': {
     summary: 'Make the draft the live version and switch on; `seen` is how many a person was shown to lie between',
     query: z.object({ seen: z.coerce.number().int().min(0).optional() }),

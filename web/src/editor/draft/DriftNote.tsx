@@ -2,8 +2,8 @@ import { type RecordType, takeFields } from '@golden/core';
 import { RefreshCw } from 'lucide-react';
 import { useState } from 'react';
 import { Button } from '../../parts/Button.tsx';
+import { Chooser } from '../../parts/Chooser.tsx';
 import { Drawer } from '../../parts/Drawer.tsx';
-import { Select } from '../../parts/Field.tsx';
 import { ProblemMessage } from '../../parts/Messages.tsx';
 import { useEditor } from './context.tsx';
 
@@ -64,15 +64,16 @@ function Gone({ sentence, drift, now, onTaken }: Found & { readonly onTaken: () 
             <span>
               “{one.label}” isn’t there any more, used by {one.affects.join(' and ')}. It is now
             </span>
-            <Select
+            <Chooser
               aria-label={`What “${one.label}” is now`}
               value={renames[one.path] ?? ''}
-              onChange={(event) => setRenames({ ...renames, [one.path]: event.target.value || one.path })}
+              onChoose={(path) => setRenames({ ...renames, [one.path]: path || one.path })}
               choices={[
                 { value: '', label: 'gone' },
                 ...now.fields.map((field) => ({
                   value: field.path,
-                  label: field.path === one.proposal?.path ? `${field.label} (${one.proposal.why})` : field.label,
+                  label: field.label,
+                  hint: field.path === one.proposal?.path ? one.proposal.why : undefined,
                 })),
               ]}
             />

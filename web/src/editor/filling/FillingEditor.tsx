@@ -22,6 +22,7 @@ import {
 import { CircleAlert, Plus, Sparkle, X } from 'lucide-react';
 import { type ReactNode, useId, useMemo, useRef, useState } from 'react';
 import { Button } from '../../parts/Button.tsx';
+import { Chooser } from '../../parts/Chooser.tsx';
 import { inputLook, Select } from '../../parts/Field.tsx';
 import { useEditor } from '../draft/context.tsx';
 import { FormulaFilling } from '../formula/FormulaFilling.tsx';
@@ -463,12 +464,11 @@ function LinesChoice({ filling, names, onChange, onOpen }: LinesProps) {
   return (
     <p className="flex flex-wrap items-center gap-2">
       <span>A line for each of</span>
-      <Select
+      <Chooser
         aria-label="The list that becomes lines"
-        data-first
         value={keyOf(filling.ref)}
-        onChange={(event) => {
-          const one = lists.find(({ known }) => keyOf(known.ref) === event.target.value);
+        onChoose={(chosen) => {
+          const one = lists.find(({ known }) => keyOf(known.ref) === chosen);
           if (one) onChange({ ...filling, ref: one.known.ref });
         }}
         choices={lists.map(({ name, known }) => ({ value: keyOf(known.ref), label: name }))}

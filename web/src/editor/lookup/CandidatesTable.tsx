@@ -8,14 +8,18 @@ import {
   recordTitle,
   resultsOf,
   type StepResult,
+  usuallySure,
 } from '@golden/core';
-import { useState } from 'react';
+import { lazy, Suspense, useState } from 'react';
 import { counted } from '../../parts/formats.ts';
 import { ProblemMessage } from '../../parts/Messages.tsx';
 import { OutcomeMark, writeLooks } from '../../parts/OutcomeMark.tsx';
 import { matchedText } from '../../steps/placed/matched-text.ts';
 import { useEditor } from '../draft/context.tsx';
 import type { SampleOnSheet } from '../samples/sample-run.ts';
+import { binsOf, type Sureness } from './sureness.ts';
+
+const SureChart = lazy(async () => ({ default: (await import('./SureChart.tsx')).SureChart }));
 
 interface TableProps {
   readonly step: PlacedStep;
@@ -83,6 +87,12 @@ export function CandidatesTable({ step, ladder, samples }: TableProps) {
   const sorted = [...looked].sort((a, b) => order[a.verdict] - order[b.verdict]);
   const rows = shown === undefined ? sorted : sorted.filter((one) => one.verdict === shown);
   const count = (verdict: Verdict): number => looked.filter((one) => one.verdict === verdict).length;
+  const alike = ladder.rungs.find((rung) => rung.kind === 'alike');
+  const sureness = looked.flatMap(({ tries }): Sureness[] => {
+    const tried = tries.find((one) => one.rung === alike?.id);
+    const best = tried?.candidates[0];
+    return tried && best ? [{ probability: best.probability, verdict: judgeTries(ladder, [tried]).kind }] : [];
+  });
   return (
     <section aria-label="Candidates" className="px-5 py-3">
       {lookupProblem && <ProblemMessage>{lookupProblem}</ProblemMessage>}
@@ -107,6 +117,11 @@ export function CandidatesTable({ step, ladder, samples }: TableProps) {
         )}
         <WaysSummary ladder={ladder} looked={looked} />
       </div>
+      {alike?.kind === 'alike' && sureness.length > 0 && (
+        <Suspense fallback={null}>
+          <SureChart bins={binsOf(sureness)} sure={alike.sure ?? usuallySure} />
+        </Suspense>
+      )}
       <table className="sheet table-fixed border border-line-1">
         <thead>
           <tr>

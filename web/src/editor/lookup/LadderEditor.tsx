@@ -23,6 +23,8 @@ import { useIdentifiers } from '../../api/queries.ts';
 import { Button } from '../../parts/Button.tsx';
 import { Select } from '../../parts/Field.tsx';
 import { useEditor } from '../draft/context.tsx';
+import { AskChoice } from './AskChoice.tsx';
+import { percentText } from './sureness.ts';
 import { WeightsDrawer } from './WeightsDrawer.tsx';
 
 interface EditorProps {
@@ -210,7 +212,7 @@ function RungEditor({ rung, step, described, onChange }: RungProps) {
         value={rung.isAsked ? 'ask' : 'take'}
         onChange={(event) => onChange({ ...rung, isAsked: event.target.value === 'ask' ? true : undefined })}
         choices={[
-          { value: 'take', label: rung.kind === 'exact' ? 'is taken' : `is taken from ${sureText(rung)} on` },
+          { value: 'take', label: rung.kind === 'exact' ? 'is used' : `is used from ${sureText(rung)}` },
           { value: 'ask', label: 'asks you each time' },
         ]}
       />
@@ -222,8 +224,7 @@ function RungEditor({ rung, step, described, onChange }: RungProps) {
 const shortened = (labels: readonly string[]): string =>
   labels.length > 4 ? `${labels.slice(0, 3).join(', ')} and ${labels.length - 3} more` : labels.join(', ');
 
-const sureText = (rung: Rung): string =>
-  `${Math.round(((rung.kind === 'alike' ? rung.sure : undefined) ?? usuallySure) * 100)}%`;
+const sureText = (rung: Rung): string => percentText((rung.kind === 'alike' ? rung.sure : undefined) ?? usuallySure);
 
 /** The fields that have to hold the same, up to four. */
 function ExactFields({ rung, described, onChange }: Omit<RungProps, 'step'>) {
@@ -308,21 +309,7 @@ function AlikeFields({ rung, step, described, onChange }: RungProps) {
           </div>
         );
       })}
-      <label className="mt-2 flex items-center gap-2">
-        <span className="text-ink-2">Match automatically from</span>
-        <input
-          type="number"
-          min={50}
-          max={99}
-          value={Math.round((rung.sure ?? usuallySure) * 100)}
-          onChange={(event) => {
-            const sure = Number(event.target.value) / 100;
-            if (sure >= 0.5 && sure < 1) onChange({ ...rung, sure });
-          }}
-          className="h-[30px] w-[64px] rounded-md border border-line-input bg-raised px-2 text-right"
-        />
-        <span className="text-ink-2">% on</span>
-      </label>
+      <AskChoice sure={rung.sure} onChange={(sure) => onChange({ ...rung, sure })} />
     </fieldset>
   );
 }

@@ -3,6 +3,7 @@ import { ChevronDown, ChevronRight } from 'lucide-react';
 import { type ReactNode, useState } from 'react';
 import { usePlace } from '../../api/queries.ts';
 import { Button } from '../../parts/Button.tsx';
+import { Chooser } from '../../parts/Chooser.tsx';
 import { Select } from '../../parts/Field.tsx';
 import { counted, formatNumber } from '../../parts/formats.ts';
 import { ProblemMessage } from '../../parts/Messages.tsx';
@@ -65,14 +66,12 @@ export function HowItIsWritten({ step, target, samples, children }: HowProps) {
         {step.mode === 'create_or_update' && !step.ladder && (
           <>
             <span className="text-ink-2">the {described.singular} that has the same</span>
-            <Select
+            <Chooser
               aria-label="Matched by"
               value={step.key ?? ''}
-              onChange={(event) => change({ key: event.target.value || undefined })}
-              choices={[
-                { value: '', label: 'choose a field' },
-                ...keys.map((field) => ({ value: field.path, label: field.label })),
-              ]}
+              placeholder="Choose a field"
+              onChoose={(key) => change({ key })}
+              choices={keys.map((field) => ({ value: field.path, label: field.label }))}
             />
           </>
         )}

@@ -4,7 +4,8 @@ import { useEffect, useState } from 'react';
 import { call } from '../../api/client.ts';
 import { type Connection, useApps, usePlace, usePlaces } from '../../api/queries.ts';
 import { Button } from '../../parts/Button.tsx';
-import { inputLook, Select } from '../../parts/Field.tsx';
+import { Chooser } from '../../parts/Chooser.tsx';
+import { inputLook } from '../../parts/Field.tsx';
 import { counted } from '../../parts/formats.ts';
 import { ProblemMessage } from '../../parts/Messages.tsx';
 import { useEditor } from '../draft/context.tsx';
@@ -50,15 +51,12 @@ export function PlaceChooser({ purpose, place, connections, onChoose }: ChooserP
   }));
   return (
     <div className="flex flex-wrap items-center gap-2">
-      <Select
+      <Chooser
         aria-label={purpose === 'from' ? 'From app' : 'To app'}
         value={connection}
-        onChange={(event) => chooseConnection(event.target.value)}
-        choices={[
-          ...(connection ? [] : [{ value: '', label: purpose === 'from' ? 'Choose where from' : 'Choose where to' }]),
-          ...choices,
-          { value: another, label: 'Connect another app…' },
-        ]}
+        placeholder={purpose === 'from' ? 'Choose where from' : 'Choose where to'}
+        onChoose={chooseConnection}
+        choices={[...choices, { value: another, label: 'Connect another app…' }]}
       />
       {isCalled && (
         <CallForm connection={connection} place={place?.connection === connection ? place : null} onChoose={onChoose} />
@@ -195,23 +193,18 @@ function Level({ connection, above, chosen, onChoose }: LevelProps) {
   if (places.error) return <ProblemMessage>{places.error.message}</ProblemMessage>;
   const isGone = chosen !== undefined && places.data && !places.data.some((one) => one.id === chosen);
   return (
-    <Select
+    <Chooser
       aria-label={above.length === 0 ? 'Place' : `Place in ${above.at(-1)}`}
       value={chosen ?? ''}
-      onChange={(event) =>
-        onChoose(
-          event.target.value,
-          places.data?.find((one) => one.id === event.target.value)?.label ?? event.target.value,
-        )
-      }
+      isLooking={places.isFetching}
+      onLookAgain={() => void places.refetch()}
+      onChoose={(id) => onChoose(id, places.data?.find((one) => one.id === id)?.label ?? id)}
       choices={[
-        ...(chosen ? [] : [{ value: '', label: places.data ? 'Choose…' : 'Looking…' }]),
         ...(isGone ? [{ value: chosen, label: `${chosen} (gone)` }] : []),
         ...(places.data ?? []).map((one) => ({
           value: one.id,
-          label: [one.label, one.holds !== undefined && counted(one.holds, 'row'), one.remark]
-            .filter(Boolean)
-            .join(' · '),
+          label: one.label,
+          hint: [one.holds !== undefined && counted(one.holds, 'row'), one.remark].filter(Boolean).join(' · '),
         })),
       ]}
     />

@@ -1,5 +1,6 @@
 import type { Start } from '@golden/core';
 import { usePlaces, useUsual } from '../../api/queries.ts';
+import { Chooser } from '../../parts/Chooser.tsx';
 import { inputLook, Select } from '../../parts/Field.tsx';
 import { useEditor } from '../draft/context.tsx';
 
@@ -126,14 +127,12 @@ function DoublesChoice({ start, onChange }: MoreProps) {
               </button>
             ))}
             {open.length > 0 && doubles.by.length < 6 && (
-              <Select
+              <Chooser
                 aria-label="Or the same in another field"
                 value=""
-                onChange={(event) => onChange({ doubles: { ...doubles, by: [...doubles.by, event.target.value] } })}
-                choices={[
-                  { value: '', label: 'or…' },
-                  ...open.map((field) => ({ value: field.path, label: field.label })),
-                ]}
+                placeholder="or…"
+                onChoose={(path) => onChange({ doubles: { ...doubles, by: [...doubles.by, path] } })}
+                choices={open.map((field) => ({ value: field.path, label: field.label }))}
               />
             )}
           </>

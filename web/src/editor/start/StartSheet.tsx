@@ -2,6 +2,7 @@ import type { Field, Start, StartEvent } from '@golden/core';
 import { ChevronDown, ChevronRight, Plug } from 'lucide-react';
 import { useState } from 'react';
 import { Button } from '../../parts/Button.tsx';
+import { Chooser } from '../../parts/Chooser.tsx';
 import { inputLook, Select } from '../../parts/Field.tsx';
 import { EmptyState } from '../../parts/Messages.tsx';
 import { useEditor } from '../draft/context.tsx';
@@ -107,14 +108,12 @@ export function StartSheet({ onChoose }: StartProps) {
                 <>
                   <dt className="text-ink-2">Recognised by</dt>
                   <dd>
-                    <Select
+                    <Chooser
                       aria-label="The field that identifies a record"
                       value={start.identity ?? ''}
-                      onChange={(event) => change({ identity: event.target.value || undefined })}
-                      choices={[
-                        { value: '', label: 'Choose a field' },
-                        ...fields.map((field) => ({ value: field.path, label: field.label })),
-                      ]}
+                      placeholder="Choose a field"
+                      onChoose={(identity) => change({ identity })}
+                      choices={fields.map((field) => ({ value: field.path, label: field.label }))}
                     />
                   </dd>
                 </>
@@ -174,14 +173,12 @@ function Becomes({ start, onChange }: BecomesProps) {
   return (
     <>
       <span className="text-ink-2">: its</span>
-      <Select
+      <Chooser
         aria-label="The field that gets a certain value"
         value={path}
-        onChange={(event) => onChange({ becomes: { path: event.target.value, value: '' } })}
-        choices={[
-          ...(path ? [] : [{ value: '', label: 'choose a field' }]),
-          ...fields.filter((field) => !field.readOnly).map((field) => ({ value: field.path, label: field.label })),
-        ]}
+        placeholder="Choose a field"
+        onChoose={(chosen) => onChange({ becomes: { path: chosen, value: '' } })}
+        choices={fields.filter((field) => !field.readOnly).map((field) => ({ value: field.path, label: field.label }))}
       />
       <span className="text-ink-2">becomes</span>
       <input

@@ -23,6 +23,7 @@ import { clipped } from '../../editor/place/PlacePreview.tsx';
 import { useFieldProfile } from '../../editor/samples/occurring.ts';
 import type { SampleOnSheet } from '../../editor/samples/sample-run.ts';
 import { Button } from '../../parts/Button.tsx';
+import { Chooser } from '../../parts/Chooser.tsx';
 import { inputLook, Select } from '../../parts/Field.tsx';
 import { OutcomeMark, writeLooks } from '../../parts/OutcomeMark.tsx';
 
@@ -156,11 +157,11 @@ function TestEditor({ stepId, test, onChange, onRemove }: TestProps) {
   return (
     <div className={test.isOff ? 'opacity-70' : ''}>
       <div className="flex flex-wrap items-center gap-2">
-        <Select
+        <Chooser
           aria-label="Field"
           value={nameOf(test.ref)}
-          onChange={(event) => chooseField(event.target.value)}
-          choices={known.map((one) => ({ value: nameOf(one.ref), label: one.field.label }))}
+          onChoose={chooseField}
+          choices={known.map((one) => ({ value: nameOf(one.ref), label: one.field.label, hint: one.from }))}
         />
         <Select
           aria-label="Operator"

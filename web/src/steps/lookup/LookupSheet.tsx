@@ -28,6 +28,7 @@ import { ChoosePlace, PlaceTitle } from '../../editor/place/ChoosePlace.tsx';
 import { useColumns } from '../../editor/samples/on-sheet.ts';
 import type { SampleOnSheet } from '../../editor/samples/sample-run.ts';
 import { Button } from '../../parts/Button.tsx';
+import { Chooser } from '../../parts/Chooser.tsx';
 import { Select } from '../../parts/Field.tsx';
 
 interface SheetProps {
@@ -118,17 +119,14 @@ function Found({ step, target, samples, name, onChoose }: FoundProps) {
           {isById ? (
             <div className="flex flex-wrap items-center gap-2">
               <span className="text-ink-2">The id is in</span>
-              <Select
+              <Chooser
                 aria-label="The field with the id"
                 value={step.fetchId?.kind === 'field' ? nameOf(step.fetchId.ref) : ''}
-                onChange={(event) => {
-                  const one = ids.find(({ ref }) => nameOf(ref) === event.target.value);
+                onChoose={(name) => {
+                  const one = ids.find(({ ref }) => nameOf(ref) === name);
                   if (one) change({ fetchId: { kind: 'field', ref: one.ref, tidies: [] } });
                 }}
-                choices={ids.map((one) => ({
-                  value: nameOf(one.ref),
-                  label: `${one.field.label}, of the ${one.from}`,
-                }))}
+                choices={ids.map((one) => ({ value: nameOf(one.ref), label: one.field.label, hint: one.from }))}
               />
               <span className="text-ink-2">If there is none,</span>
               <Select
@@ -202,25 +200,25 @@ function Known({ step, target, samples, version }: KnownProps) {
   return (
     <div className="border-b border-line-1">
       <div className="flex items-center gap-2 px-5 pt-2.5 pb-1.5">
-        <h3 className="text-lg">{isMade ? 'What is known about it' : 'What is known about it'}</h3>
+        <h3 className="text-lg">
+          {isMade ? 'What is known about it, and what a new one gets' : 'What is known about it'}
+        </h3>
         {others.length > 0 && !isAdding && (
           <Button look="quiet" icon={<Plus size={14} />} onClick={() => setAdding(true)}>
             Add a field
           </Button>
         )}
         {isAdding && (
-          <Select
+          <Chooser
             aria-label="Add a field"
             value=""
-            onChange={(event) => {
+            placeholder="Choose a field"
+            onChoose={(path) => {
               setAdding(false);
-              put(event.target.value, { kind: 'fixed', value: '' });
-              setChosen(event.target.value);
+              put(path, { kind: 'fixed', value: '' });
+              setChosen(path);
             }}
-            choices={[
-              { value: '', label: 'choose a field' },
-              ...others.map((one) => ({ value: one.path, label: one.label })),
-            ]}
+            choices={others.map((one) => ({ value: one.path, label: one.label }))}
           />
         )}
       </div>
