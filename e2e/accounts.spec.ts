@@ -29,8 +29,8 @@ test('a connection that leads elsewhere asks once whether it is the same account
   // The same shop under another name of this machine.
   await address.fill(before.replace('127.0.0.1', 'localhost'));
   await drawer.getByRole('button', { name: 'Save and check' }).click();
-  await expect(drawer.getByText('Give it again for the new address.')).toBeVisible();
-  await drawer.getByLabel('New key').fill('shop-practice-9K2M-readonly');
+  await expect(drawer.getByText('Enter it again for the new address.')).toBeVisible();
+  await drawer.getByLabel('New access key').fill('shop-practice-9K2M-readonly');
   await drawer.getByRole('button', { name: 'Save and check' }).click();
   const question = drawer.getByRole('region', { name: 'Which account this is' });
   await expect(question).toContainText('localhost');

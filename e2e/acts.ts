@@ -1,6 +1,6 @@
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import type { Page } from '@playwright/test';
+import type { Locator, Page } from '@playwright/test';
 import ExcelJS from 'exceljs';
 import { expect, type Product } from './product.ts';
 
@@ -23,7 +23,6 @@ export async function workflowCalled(product: Product, name: string): Promise<st
   return rows.find((one) => one.name === name)?.id ?? '';
 }
 
-/** Answers the first question of an empty product. */
 /**
  * Switches off what looks by itself every few minutes, so that whatever is written meanwhile was written
  * by what a test does. Gives back how to switch it on again.
@@ -45,15 +44,22 @@ export async function quieten(product: Product, except = ''): Promise<() => Prom
   };
 }
 
+/** Opens an empty product: three doors, and a zone and a country taken from the browser. */
 export async function beginWorkspace(page: Page, product: Product): Promise<void> {
   await page.goto(product.url);
-  await page.getByRole('button', { name: 'Begin', exact: true }).click();
-  await expect(page.getByText('Copy your first records.')).toBeVisible();
+  await expect(page.getByRole('heading', { name: 'Nothing is copied yet.' })).toBeVisible();
+  await expect.poll(async () => (await ask<{ isSetUp: boolean }>(product, 'GET', '/api/settings')).isSetUp).toBe(true);
+}
+
+/** Chooses by its label from a list that is searched, within the page or a part of it. */
+export async function choose(page: Page, label: string, option: string | RegExp, within: Locator | Page = page) {
+  await within.getByRole('combobox', { name: label, exact: true }).click();
+  await page.getByRole('option', { name: option }).click();
 }
 
 /** An empty draft, as somebody begins who wants to write it sentence by sentence. */
 export async function emptyDraft(page: Page): Promise<void> {
-  await page.getByRole('button', { name: 'New workflow' }).first().click();
+  await page.goto(new URL('/workflows/new', page.url()).href);
   await page.getByRole('button', { name: 'Start with an empty draft' }).click();
   await expect(page.getByText('Draft saved', { exact: false })).toBeVisible();
 }
@@ -86,7 +92,7 @@ export async function connect(page: Page, app: string, secret: string): Promise<
     .getByRole('dialog')
     .getByRole('button', { name: new RegExp(`^${app}`) })
     .click();
-  await page.getByLabel(/^(Key|Token)$/).fill(secret);
+  await page.getByLabel(/^(Access key|Token)$/).fill(secret);
   await page.getByRole('button', { name: 'Connect', exact: true }).click();
 }
 

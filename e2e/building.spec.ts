@@ -33,12 +33,11 @@ test('three choices lead from an empty product to a rehearsed workflow within 25
   await threeCustomers(page, product);
   const hand = new Hand();
   await page.goto(product.url);
-  await hand.click(page.getByRole('button', { name: 'Begin', exact: true }));
   await hand.click(page.getByRole('button', { name: 'New workflow' }).first());
 
   // From: the shop, connected on the way, and its customers.
   await hand.click(page.getByLabel('From which app').getByRole('button', { name: /Shop counter/ }));
-  await hand.type(page.getByLabel('Key'), shopKeys[1]?.key ?? '');
+  await hand.type(page.getByLabel('Access key'), shopKeys[1]?.key ?? '');
   await hand.click(page.getByRole('button', { name: 'Connect', exact: true }));
   await hand.click(page.getByLabel('Places').getByRole('button', { name: /^customers/ }));
   await expect(page.getByRole('region', { name: 'From', exact: true })).toContainText('3 customers · 15 fields');
@@ -64,8 +63,8 @@ test('three choices lead from an empty product to a rehearsed workflow within 25
   await expect(sheet.getByText('zoe@obriain.example')).toBeVisible();
   await expect(sheet.getByText('+441632960771')).toBeVisible();
   await hand.click(page.getByRole('button', { name: 'Fill Number:' }));
-  await expect(page.getByText('Proposed: both mean number', { exact: false })).toContainText('the app’s own id');
-  await hand.click(page.getByRole('button', { name: 'Accept 4 proposed' }));
+  await expect(page.getByText('Suggested: both mean number', { exact: false })).toContainText('the app’s own id');
+  await hand.click(page.getByRole('button', { name: 'Accept 4 suggested' }));
 
   const before = [await product.writes('shop'), await product.writes('shelf')];
   await hand.click(page.getByRole('button', { name: 'Rehearse', exact: true }));
@@ -101,15 +100,13 @@ test('the whole path by keyboard alone: three choices, a condition, a field, reh
     await keyboard.press('Enter');
   };
   await page.goto(product.url);
-  await expect(page.getByRole('heading', { name: 'Before the first copy' })).toBeVisible();
-  await enter(/^Begin$/);
-  await expect(page.getByText('Copy your first records.')).toBeVisible();
+  await expect(page.getByRole('heading', { name: 'Nothing is copied yet.' })).toBeVisible();
   await keyboard.press('Control+k');
   await keyboard.type('new workflow');
   await keyboard.press('Enter');
   await expect(page.getByRole('heading', { name: 'What is copied where?' })).toBeVisible();
   await enter(/^Shop counter/);
-  await tabTo(page, /^Key$/);
+  await tabTo(page, /^Access key$/);
   await keyboard.type(shopKeys[0]?.key ?? '');
   await keyboard.press('Enter');
   await expect(page.getByLabel('Places')).toBeVisible();
@@ -136,8 +133,9 @@ test('the whole path by keyboard alone: three choices, a condition, a field, reh
   await keyboard.press('a');
   await keyboard.press('Enter');
   await enter(/^Add a test$/);
-  await tabTo(page, /^Field$/);
+  await enter(/^Field$/);
   await keyboard.type('email');
+  await keyboard.press('Enter');
   await tabTo(page, /^Operator$/);
   await keyboard.type('contains');
   await tabTo(page, /^Value$/);
@@ -153,10 +151,10 @@ test('the whole path by keyboard alone: three choices, a condition, a field, reh
   await keyboard.press('ArrowUp');
   await expect(page.getByRole('button', { name: 'Fill E-mail:' })).toBeFocused();
   await keyboard.press('y');
-  await expect(page.getByRole('button', { name: 'Accept 3 proposed' })).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Accept 3 suggested' })).toBeVisible();
   await keyboard.press('ArrowDown');
   await keyboard.press('y');
-  await enter(/^E\.164, GB if none$/);
+  await enter(/^international phone, GB if no code$/);
   await expect(page.getByLabel('Mapping sheet').getByText('ask for Dirk')).toBeVisible();
   // Delete on a row clears its filling, not the sentence; undo brings it back.
   await page.getByRole('button', { name: 'Fill Name:' }).focus();
@@ -202,13 +200,10 @@ test('a renamed column stops the write, is told on Today, and is mapped again', 
   await expect(page.getByText('1 record stopped: the destination changed.')).toBeVisible({ timeout: 40_000 });
   await expect(page.getByText('“Phone” is likely “Telephone” now', { exact: false })).toBeVisible();
   await page.getByRole('link', { name: 'Map it again' }).click();
-  await page
-    .getByRole('button', { name: /Create or update/ })
-    .first()
-    .click();
-  await expect(page.getByText('on which the mapping of “Phone” rests', { exact: false })).toBeVisible();
-  await expect(page.getByLabel('What “Phone” is now')).toHaveValue('/Telephone');
+  // The card leads to the step itself.
   await page.getByRole('button', { name: 'See what changed' }).click();
+  await expect(page.getByText('used by the mapping of “Phone”', { exact: false })).toBeVisible();
+  await expect(page.getByLabel('What “Phone” is now')).toHaveText('Telephone');
   await page.getByRole('button', { name: 'Map again like this' }).click();
   await expect(page.getByRole('button', { name: 'Fill Telephone:' })).toContainText('phone');
   await expect(page.getByRole('button', { name: 'Map again like this' })).toBeHidden();
@@ -370,7 +365,7 @@ test('a missing tab is made on the way, with the source’s fields as its column
     .getByLabel('From which app')
     .getByRole('button', { name: /Shop counter/ })
     .click();
-  await page.getByLabel('Key').fill(shopKeys[1]?.key ?? '');
+  await page.getByLabel('Access key').fill(shopKeys[1]?.key ?? '');
   await page.getByRole('button', { name: 'Connect', exact: true }).click();
   await page
     .getByLabel('Places')
@@ -413,9 +408,15 @@ test('asked at set times, or only when somebody says so: brief, list and “Chec
   await page.getByLabel('At what time', { exact: true }).fill('18:30');
   // Days by the keyboard: Monday stays, the four after it go.
   await page.getByRole('toolbar', { name: 'On which days' }).getByRole('button', { name: 'Tuesday' }).focus();
-  for (let day = 2; day <= 5; day++) {
+  const days = ['Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday'];
+  for (const [at, day] of days.slice(0, -1).entries()) {
     await page.keyboard.press('Space');
+    await expect(brief).not.toContainText(`at 18:30 on ${day}`);
     await page.keyboard.press('ArrowRight');
+    // The focus follows a moment later.
+    await expect(
+      page.getByRole('toolbar', { name: 'On which days' }).getByRole('button', { name: days[at + 1] ?? '' }),
+    ).toBeFocused();
   }
   await expect(brief).toContainText('which is checked at 18:30 on Monday');
   await expect(page.getByText(/^Next: Mon \d+ \w+ 18:30, Mon/)).toBeVisible();

@@ -2,7 +2,7 @@ import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Page } from '@playwright/test';
 import { shelfAccounts } from '../standins/src/index.ts';
-import { ask, beginWorkspace, quieten, workflowCalled } from './acts.ts';
+import { ask, beginWorkspace, choose, quieten, workflowCalled } from './acts.ts';
 import { expect, type Product, test } from './product.ts';
 
 const files = (product: Product): string => join(product.folder, 'practice', 'shelf', 'files');
@@ -143,7 +143,7 @@ test('an awkward list: a formula typed, a table with unmapped values, day and mo
   await page
     .getByLabel('Import a table')
     .setInputFiles({ name: 'r.csv', mimeType: 'text/csv', buffer: Buffer.from(reviewed) });
-  await expect(page.getByRole('status').filter({ hasText: 'taken over' })).toContainText('2 rows imported.');
+  await expect(page.getByRole('status').filter({ hasText: 'imported' })).toContainText('2 rows imported.');
   await page.keyboard.press('Escape');
   await expect(row(page, 'Budget').getByText('1234.5')).toBeVisible();
   await expect(row(page, 'Budget').getByText('“n/a” can’t be read as a number.')).toBeVisible();
@@ -242,7 +242,7 @@ test('values calculated once, rows for each line, and a call to an address, on o
   await page.getByRole('button', { name: 'For each…' }).last().click();
   await page.getByLabel('The list').selectOption({ label: 'order.lines' });
   await page.getByRole('button', { name: 'Add or update a record' }).last().click();
-  await page.getByLabel('To app').selectOption({ label: 'Connect another app…' });
+  await choose(page, 'To app', 'Connect another app…');
   await page
     .getByRole('dialog')
     .getByRole('button', { name: /^Web address/ })
@@ -252,12 +252,12 @@ test('values calculated once, rows for each line, and a call to an address, on o
   // Inside this machine's own network: refused until the owner allows it.
   await expect(page.getByRole('dialog')).toContainText('own network');
   await page.goto(`${demo.url}/settings`);
-  await page.getByLabel(/Calls may go to addresses inside/).check();
+  await page.getByLabel(/Workflows may call addresses inside/).check();
   await page.getByRole('button', { name: 'Save' }).click();
   await expect(page.getByText('Saved.')).toBeVisible();
   await page.goBack();
   await page.locator('[data-sentence]').last().click();
-  await page.getByLabel('To app').selectOption({ label: 'Web address' });
+  await choose(page, 'To app', 'Web address');
   await page.getByLabel('Address below the connection’s').fill('/notes/{sku}');
   await page.getByLabel('Fields of the body, one a line').fill('net: number');
   await page.getByLabel('An answer as it usually comes (JSON)').fill('{"id": 1}');
@@ -273,6 +273,6 @@ test('values calculated once, rows for each line, and a call to an address, on o
       .getByText(/^\d+(\.\d+)?$/)
       .first(),
   ).toBeVisible();
-  await expect(page.getByLabel('Brief')).toContainText('For each of lines:');
+  await expect(page.getByRole('region', { name: 'Brief' })).toContainText('For each of lines:');
   await page.getByRole('button', { name: 'Undo' }).first().click();
 });

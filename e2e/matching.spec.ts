@@ -1,6 +1,6 @@
 import type { Page } from '@playwright/test';
 import { cardKeys, shopKeys } from '../standins/src/index.ts';
-import { addCustomer, ask, beginWorkspace, quieten, workflowCalled } from './acts.ts';
+import { addCustomer, ask, beginWorkspace, choose, quieten, workflowCalled } from './acts.ts';
 import { expect, type Product, test } from './product.ts';
 
 // Finding who is who: from a rehearsal to balanced runs, an unclear match decided, copies merged and put back.
@@ -125,7 +125,7 @@ test('a required id is looked up from its own cell; an unclear match is asked, d
   await ask(product, 'POST', `/api/workflows/${id}/live`);
   // On the desk: side by side, by keyboard alone.
   await page.goto(`${product.url}/needs-you`);
-  await expect(page.getByRole('heading', { name: 'One to decide' })).toBeVisible();
+  await expect(page.getByRole('heading', { name: 'One needs you' })).toBeVisible();
   await expect(page.getByRole('heading', { name: 'Which person in the Card index is this?' })).toBeVisible();
   await expect(page.getByRole('columnheader', { name: /Ulla Berg/ })).toHaveCount(3);
   await page.keyboard.press('2');
@@ -184,8 +184,8 @@ test('copies in an app: found, the golden record chosen by hand, merged, and put
   ];
   await page.goto(`${product.url}/duplicates`);
   await page.getByRole('button', { name: 'Search for duplicates' }).click();
-  await page.getByRole('dialog').getByLabel('App', { exact: true }).selectOption({ label: 'Card index' });
-  await page.getByRole('dialog').getByLabel('Where in it').selectOption({ label: 'people' });
+  await choose(page, 'App', 'Card index', page.getByRole('dialog'));
+  await choose(page, 'Where in it', 'people', page.getByRole('dialog'));
   await page.getByRole('dialog').getByRole('button', { name: 'Search', exact: true }).click();
   const group = page.getByRole('region', { name: 'The group' });
   await expect(group.getByRole('heading', { name: 'These 2 are probably the same' })).toBeVisible({ timeout: 20_000 });

@@ -9,15 +9,17 @@ export default defineConfig({
   testMatch: '*.spec.ts',
   outputDir: '../test-results',
   timeout: 180_000,
-  expect: { timeout: 10_000 },
-  workers: 1,
+  expect: { timeout: 20_000 },
+  workers: 2,
+  fullyParallel: false,
   reporter: process.env['GOLDEN_E2E_JSON']
     ? [['line'], ['json', { outputFile: process.env['GOLDEN_E2E_JSON'] }]]
     : 'line',
   use: {
-    actionTimeout: 8000,
+    actionTimeout: 20_000,
     viewport: { width: 1280, height: 800 },
     locale: 'en-GB',
+    timezoneId: 'Europe/London',
     screenshot: 'only-on-failure',
     launchOptions: {
       executablePath,

@@ -48,8 +48,15 @@ async function untilAnswers(url: string): Promise<void> {
   throw new Error(`${url} did not answer within 15 seconds.`);
 }
 
-/** Starts everything on free ports and a folder of its own, with the demo's data or without. */
-export async function startProduct(withDemo: boolean, customers = 120): Promise<Product & { stop(): void }> {
+/**
+ * Starts everything on free ports and a folder of its own, with the demo's data or without; `isAlone` starts
+ * the product only, as somebody has it who begins.
+ */
+export async function startProduct(
+  withDemo: boolean,
+  customers = 120,
+  { isAlone = false } = {},
+): Promise<Product & { stop(): void }> {
   const folder = mkdtempSync(join(tmpdir(), 'golden-e2e-'));
   const [port, shopPort, shelfPort, ledgerPort, cardsPort] = [
     await freePort(),
@@ -70,27 +77,13 @@ export async function startProduct(withDemo: boolean, customers = 120): Promise<
   const [url, shop, shelf, ledger, cards] = [port, shopPort, shelfPort, ledgerPort, cardsPort].map(
     (one) => `http://127.0.0.1:${one}`,
   ) as [string, string, string, string, string];
-  const practice = run('practice.mjs', '--data', join(folder, 'practice'), ...ports);
+  const practice = isAlone ? undefined : run('practice.mjs', '--data', join(folder, 'practice'), ...ports);
+  const beside = Object.entries({ shop_counter: shop, workbook_shelf: shelf, ledger, card_index: cards }).flatMap(
+    ([app, at]) => ['--practice', `${app}=${at}/api`],
+  );
   const begin = (): ChildProcess =>
-    run(
-      'golden.mjs',
-      '--data',
-      join(folder, 'golden'),
-      '--port',
-      String(port),
-      '--practice',
-      `shop_counter=${shop}/api`,
-      '--practice',
-      `workbook_shelf=${shelf}/api`,
-      '--practice',
-      `ledger=${ledger}/api`,
-      '--practice',
-      `card_index=${cards}/api`,
-    );
-  await untilAnswers(`${shop}/practice/state`);
-  await untilAnswers(`${shelf}/practice/state`);
-  await untilAnswers(`${ledger}/practice/state`);
-  await untilAnswers(`${cards}/practice/state`);
+    run('golden.mjs', '--data', join(folder, 'golden'), '--port', String(port), ...(isAlone ? [] : beside));
+  if (!isAlone) for (const at of [shop, shelf, ledger, cards]) await untilAnswers(`${at}/practice/state`);
   let server = begin();
   await untilAnswers(`${url}/api/settings`);
   const at = { shop, shelf, ledger, cards };
@@ -126,14 +119,20 @@ export async function startProduct(withDemo: boolean, customers = 120): Promise<
     },
     stop: () => {
       server.kill('SIGKILL');
-      practice.kill('SIGKILL');
+      practice?.kill('SIGKILL');
       rmSync(folder, { recursive: true, force: true });
     },
   };
 }
 
-/** Tests with a product of their own: empty, or with the demo's data. */
-export const test = base.extend<{ empty: Product }, { demo: Product }>({
+/** Tests with a product of their own: empty, empty and without practice apps beside it, or with the demo's data. */
+export const test = base.extend<{ empty: Product; alone: Product }, { demo: Product }>({
+  // biome-ignore lint/correctness/noEmptyPattern: see below
+  alone: async ({}, use) => {
+    const product = await startProduct(false, 0, { isAlone: true });
+    await use(product);
+    product.stop();
+  },
   // Playwright wants the first argument taken apart, even where nothing is taken.
   // biome-ignore lint/correctness/noEmptyPattern: see above
   empty: async ({}, use) => {

@@ -1,8 +1,9 @@
 import { existsSync, mkdirSync } from 'node:fs';
 import { readFile } from 'node:fs/promises';
 import { join, parse } from 'node:path';
-import { FolderStore, readRowsOfFile } from '@golden/connectors';
+import { FolderStore } from '@golden/connectors';
 import { hashOf } from '../arrivals/byte-store.ts';
+import { rowsOfGiven } from '../building/given-file.ts';
 import type { Connections } from '../connections.ts';
 
 const connectionName = 'List folder';
@@ -24,9 +25,9 @@ export class Lists {
     private readonly connections: Connections,
   ) {}
 
-  /** @throws UnreadableWorkbook with a sentence for what is neither, or holds no rows; nothing is kept then */
+  /** @throws NotPossible with a sentence for what is neither, or holds no rows; nothing is kept then */
   async keep(name: string, bytes: Uint8Array): Promise<KeptList> {
-    await readRowsOfFile(name, bytes);
+    await rowsOfGiven(name, bytes);
     mkdirSync(this.folder, { recursive: true, mode: 0o700 });
     const file = await this.put(fileName(name), bytes);
     return { connection: await this.connection(), file };

@@ -231,7 +231,7 @@ function faultOf({ kind, isRequired, maxLength, options }: Attribute, value: unk
   const given = String(value);
   if (maxLength && given.length > maxLength) return `at most ${maxLength} characters.`;
   if (options && !options.includes(given)) return `one of ${options.join(', ')}.`;
-  if (kind === 'email' && !/^[^\s@]+@[^\s@]+\.[^\s@]+$/.test(given)) return 'no e-mail address.';
+  if (kind === 'email' && !/^[^\s@]+@[^\s@]+\.[^\s@]+$/.test(given)) return 'not an e-mail address.';
   if (kind === 'country' && !/^[A-Z]{2}$/.test(given)) return 'two capital letters, such as GB.';
   if (kind === 'decimal' && !/^-?\d+(\.\d+)?$/.test(given)) return 'a number with a point, such as 12.50.';
   if (kind === 'date' && !/^\d{4}-\d{2}-\d{2}$/.test(given)) return 'a date such as 2026-03-01.';

@@ -1,5 +1,6 @@
 import { useBackups } from '../api/queries.ts';
 import { formatAgo } from '../parts/formats.ts';
+import { NewWorkflowButton } from '../parts/NewWorkflowButton.tsx';
 import { ConnectDoor } from './ConnectDoor.tsx';
 import { FirstSteps } from './FirstSteps.tsx';
 import { ListDoor } from './ListDoor.tsx';
@@ -11,7 +12,10 @@ export function Doors() {
   const newest = useBackups().data?.copies[0];
   return (
     <div className="mx-auto max-w-[1120px] px-8 py-9">
-      <h1 className="text-[32px] leading-tight">Nothing is copied yet.</h1>
+      <div className="flex flex-wrap items-start justify-between gap-4">
+        <h1 className="text-[32px] leading-tight">Nothing is copied yet.</h1>
+        <NewWorkflowButton />
+      </div>
       <p className="mt-1 mb-7 font-serif text-xl text-ink-2">
         Begin with what you have. Nothing is written anywhere until you say so.
       </p>

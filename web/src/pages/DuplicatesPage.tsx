@@ -89,7 +89,10 @@ export function DuplicatesPage() {
 function Found({ id, onAnew }: { readonly id: string; readonly onAnew: () => void }) {
   const search = useSearchFor(id).data;
   const [state, setState] = useState<'open' | 'settled'>('open');
-  const groups = useGroups(id, state).data ?? [];
+  const found = useGroups(id, state);
+  // What was shown before stands until the answer is there; it says nothing of the other list.
+  const groups = found.isPlaceholderData ? [] : (found.data ?? []);
+  const isKnown = found.data !== undefined && !found.isPlaceholderData;
   const [asked, setAsked] = useState<string>();
   const [isAbove, setAbove] = useState(false);
   const [isFields, setFields] = useState(false);
@@ -161,12 +164,15 @@ function Found({ id, onAnew }: { readonly id: string; readonly onAnew: () => voi
       <div className="grid min-h-0 flex-1 grid-cols-[clamp(220px,25vw,310px)_minmax(0,1fr)] max-md:grid-cols-[minmax(0,1fr)] max-md:grid-rows-[minmax(0,30vh)_minmax(0,1fr)]">
         <section aria-label="Groups" className="min-h-0 overflow-y-auto border-r border-line-1 px-2.5 py-2">
           <GroupList groups={groups} chosen={chosen?.id} onChoose={setAsked} />
-          {groups.length === 0 && search.state === 'done' && (
+          {!isKnown && <Loading what="the groups" />}
+          {isKnown && groups.length === 0 && search.state === 'done' && (
             <p className="px-2.5 py-2 text-ink-2">
               {state === 'open'
                 ? search.groups === 0
                   ? 'No duplicates were found.'
-                  : 'All are settled.'
+                  : search.open === 0
+                    ? 'All are settled.'
+                    : 'They are being looked up…'
                 : 'Nothing is settled yet.'}
             </p>
           )}

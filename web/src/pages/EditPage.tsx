@@ -113,13 +113,13 @@ export function EditPage() {
           aria-label="Brief"
           className="relative min-h-0 overflow-y-auto border-r border-line-1 px-4 py-3 narrow:border-r-0 narrow:border-b"
         >
-          <div className="-mt-1 flex justify-end">
+          <div className="-mt-1.5 -mr-1.5 flex justify-end">
             <button
               type="button"
               aria-label="Fold the brief"
               data-hint="Fold the brief to its margin (B)"
               onClick={() => fold(true)}
-              className="rounded-sm p-0.5 text-ink-2 hover:bg-pine-faint narrow:hidden"
+              className="rounded-sm p-1 text-ink-2 hover:bg-pine-faint narrow:hidden"
             >
               <PanelLeftClose size={16} strokeWidth={1.75} />
             </button>

@@ -93,6 +93,12 @@ const titles: Record<Need['cause'], (count: number) => string> = {
   behind: (count) => `${counted(count, 'record')} ${count === 1 ? 'stands' : 'stand'} behind another.`,
 };
 
+/** The step itself that has to be looked at. */
+const stepAddress = ({ workflowId, sentence }: Need): string =>
+  sentence === null || sentence === 'start'
+    ? `/workflows/${workflowId}`
+    : `/workflows/${workflowId}?sentence=${sentence}`;
+
 function NeedCard({ need, zone }: { readonly need: Need; readonly zone: string }) {
   const [isLooking, setLooking] = useState(false);
   const isConnection = need.cause === 'connection';
@@ -122,7 +128,7 @@ function NeedCard({ need, zone }: { readonly need: Need; readonly zone: string }
         </p>
         <p className="mt-0.5 line-clamp-2 text-sm">{need.message}</p>
         <p className="mt-1 flex gap-4 font-semibold text-pine">
-          {isDrift && <Link to={`/workflows/${need.workflowId}`}>Map it again</Link>}
+          {isDrift && <Link to={stepAddress(need)}>Map it again</Link>}
           {need.count > 0 && (
             <Link
               to={`/needs-you?workflow=${need.workflowId}&cause=${need.cause}`}

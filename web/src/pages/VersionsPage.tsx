@@ -1,4 +1,4 @@
-import { ChevronDown, ChevronRight, History } from 'lucide-react';
+import { ChevronDown, ChevronRight, History, Undo2 } from 'lucide-react';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
@@ -42,12 +42,23 @@ export function VersionsPage() {
         <li className="rounded-lg border border-dashed border-line-1 bg-sheet px-4 py-3">
           <h2 className="text-lg">The draft</h2>
           {versions.draft.length === 0 ? (
-            <p className="text-ink-2">It does what version {newest} does.</p>
+            <p className="text-ink-2">No change since version {newest}.</p>
           ) : (
             <>
-              <p className="mb-1 text-sm text-ink-2">
-                {counted(versions.draft.length, 'change')} since version {newest}
-              </p>
+              <div className="mb-1 flex flex-wrap items-center gap-x-3">
+                <p className="text-sm text-ink-2">
+                  {counted(versions.draft.length, 'change')} since version {newest}
+                </p>
+                <Button
+                  look="quiet"
+                  className="ml-auto"
+                  icon={<Undo2 size={14} strokeWidth={1.75} />}
+                  disabled={goBack.isPending}
+                  onClick={() => goBack.mutate(newest)}
+                >
+                  Discard my changes
+                </Button>
+              </div>
               <Changes changes={versions.draft} />
             </>
           )}

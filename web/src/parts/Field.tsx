@@ -23,7 +23,7 @@ function Row({ label, hint, error, id, children }: Labelled & { readonly id: str
         </p>
       )}
       {error && (
-        <p role="alert" className="mt-1 text-sm text-brick">
+        <p id={`${id}-error`} role="alert" className="mt-1 text-sm text-brick">
           {error}
         </p>
       )}
@@ -31,11 +31,22 @@ function Row({ label, hint, error, id, children }: Labelled & { readonly id: str
   );
 }
 
+/** What a screen reader says with the control: its hint, and what is wrong with it. */
+const toldBy = (id: string, hint: ReactNode, error: string | undefined) => ({
+  'aria-describedby': [hint && `${id}-hint`, error && `${id}-error`].filter(Boolean).join(' ') || undefined,
+  'aria-invalid': error ? true : undefined,
+});
+
 export function TextField({ label, hint, error, ...rest }: Labelled & InputHTMLAttributes<HTMLInputElement>) {
   const id = useId();
   return (
     <Row label={label} hint={hint} error={error} id={id}>
-      <input id={id} className={`${inputLook} w-full`} aria-describedby={hint ? `${id}-hint` : undefined} {...rest} />
+      <input
+        id={id}
+        className={`${inputLook} w-full aria-invalid:border-brick`}
+        {...toldBy(id, hint, error)}
+        {...rest}
+      />
     </Row>
   );
 }
@@ -66,7 +77,7 @@ export function SelectField({ label, hint, error, ...rest }: Labelled & SelectPr
   const id = useId();
   return (
     <Row label={label} hint={hint} error={error} id={id}>
-      <Select id={id} className="w-full" {...rest} />
+      <Select id={id} className="w-full aria-invalid:border-brick" {...toldBy(id, hint, error)} {...rest} />
     </Row>
   );
 }

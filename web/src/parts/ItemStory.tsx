@@ -1,6 +1,7 @@
 import {
   type ItemState,
   isOfAnyKind,
+  isPlaced,
   layOut,
   type Step,
   type StepResult,
@@ -48,7 +49,7 @@ export function ItemStory({ item, zone }: { readonly item: Item; readonly zone: 
         </div>
       )}
       <StepStory content={item.content} state={state} />
-      {layOut(item.content, state.values).map(({ id }) => {
+      {layOut(item.content, state.values).map(({ id, step }) => {
         const sent = item.sent[id];
         if (!sent || isTakenBack) return null;
         return (
@@ -57,6 +58,7 @@ export function ItemStory({ item, zone }: { readonly item: Item; readonly zone: 
             sent={sent.sent as Record<string, Value>}
             read={sent.read as Record<string, Value> | null}
             result={state.steps[id]}
+            fields={isPlaced(step) ? (step.target?.described.fields ?? []) : []}
           />
         );
       })}

@@ -66,7 +66,7 @@ export function RunSheet({ content, zone, writes, queryKey, load, total, chosen,
     // biome-ignore lint/a11y/useSemanticElements: rows are virtual, which a table can't be
     <div
       ref={scroller}
-      role="table"
+      role="grid"
       aria-label="Run sheet"
       aria-rowcount={total}
       className="h-full overflow-auto bg-sheet"
@@ -148,8 +148,9 @@ function Head({ title, note }: { readonly title: string; readonly note: string }
 function Cell({ children, isHatched = false }: { readonly children?: React.ReactNode; readonly isHatched?: boolean }) {
   return (
     // biome-ignore lint/a11y/useSemanticElements: rows are virtual, which a table can't be
+    // biome-ignore lint/a11y/useFocusableInteractive: the row is what has the focus
     <div
-      role="cell"
+      role="gridcell"
       className={`flex min-w-0 items-center truncate border-r border-line-2 px-2.5 last:border-r-0 ${isHatched ? 'hatched' : ''}`}
     >
       <span className="min-w-0 truncate">{children}</span>

@@ -17,6 +17,7 @@ export function DaysChart({ days, states, fills }: ChartProps) {
   return (
     <ResponsiveContainer width="100%" height="100%">
       <BarChart
+        accessibilityLayer={false}
         data={days.map(({ day, items }) => ({ day, ...items }))}
         margin={{ top: 4, right: 4, bottom: 0, left: 0 }}
       >

@@ -1,6 +1,6 @@
-import { readRowsOfFile, UnreadableWorkbook } from '@golden/connectors';
 import { harmless, type JsonRecord, recordTitle, toText } from '@golden/core';
 import Papa from 'papaparse';
+import { rowsOfGiven } from '../../building/given-file.ts';
 import type { DuplicateSearchTable } from '../../db/schema.ts';
 import { NotPossible } from '../../engine/errors.ts';
 import type { SearchedRecord, SearchField, Settlement } from '../../matching/duplicates.ts';
@@ -35,14 +35,9 @@ export function duplicatesHandlers(services: Services) {
     'POST /api/duplicates': async ({ body }) => {
       if (body.kind === 'place')
         return { id: await duplicates.begin({ kind: 'place', place: body.place, labels: body.labels }, body.kinds) };
-      try {
-        const { columns, rows } = await readRowsOfFile(body.name, Buffer.from(body.bytes, 'base64'));
-        const records = rows.map(({ number, record }) => ({ id: String(number), record }));
-        return { id: await duplicates.begin({ kind: 'file', name: body.name, columns, records }, body.kinds) };
-      } catch (error) {
-        if (error instanceof UnreadableWorkbook) throw new NotPossible(error.message);
-        throw error;
-      }
+      const { columns, rows } = await rowsOfGiven(body.name, Buffer.from(body.bytes, 'base64'));
+      const records = rows.map(({ number, record }) => ({ id: String(number), record }));
+      return { id: await duplicates.begin({ kind: 'file', name: body.name, columns, records }, body.kinds) };
     },
     'GET /api/duplicates/:id': async ({ params }) => {
       const row = await searchRow(params.id);

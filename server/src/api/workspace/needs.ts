@@ -1,4 +1,5 @@
-import { unsettledCauses } from '@golden/core';
+import { startId, unsettledCauses } from '@golden/core';
+import { sql } from 'kysely';
 import { z } from 'zod';
 import type { Services } from '../../services.ts';
 import { nameIn } from '../../workflows.ts';
@@ -24,6 +25,8 @@ export const NeedSchema = z.object({
   message: z.string(),
   since: z.string(),
   connectionId: z.string().nullable(),
+  /** The step that it stopped at, where one is known: `start` when the source can’t be read. */
+  sentence: z.string().nullable(),
   /** What a check was held for, and what a person says to it. */
   held: HeldSchema.nullable(),
 });
@@ -39,13 +42,17 @@ function heldIn(stored: string | null): Need['held'] {
   }
 }
 
+/** The first step of an item that needs a person. */
+const openStep = sql<string | null>`(SELECT result.key FROM json_each(item.item_state, '$.steps') AS result
+  WHERE json_extract(result.value, '$.kind') = 'unsettled' LIMIT 1)`.as('step');
+
 /** All that needs a person, each cause of a workflow once; a broken connection is one case whatever waits for it. */
 export async function needsOf({ db }: Services): Promise<Need[]> {
   const open = await db
     .selectFrom('item')
     .innerJoin('workflow', 'workflow.id', 'item.workflow_id')
     .select(['item.cause', 'item.workflow_id', 'item.run_id', 'item.message', 'item.taken_at', 'item.waits_for'])
-    .select('workflow.draft')
+    .select(['workflow.draft', openStep])
     .where('item.state', '=', 'unsettled')
     .where('item.cause', '!=', 'behind')
     .orderBy('item.seq', 'desc')
@@ -83,6 +90,7 @@ export async function needsOf({ db }: Services): Promise<Need[]> {
       message: item.message ?? '',
       since: item.taken_at,
       connectionId: item.waits_for,
+      sentence: item.step?.split('#')[0] ?? null,
       held: null,
     });
   }
@@ -96,6 +104,7 @@ export async function needsOf({ db }: Services): Promise<Need[]> {
       message: one.message ?? '',
       since: one.last_checked_at ?? '',
       connectionId: one.waits_for,
+      sentence: startId,
       held: heldIn(one.held),
     });
   }

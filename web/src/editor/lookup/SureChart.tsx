@@ -23,6 +23,7 @@ export function SureChart({ bins, sure }: ChartProps) {
       >
         <ResponsiveContainer width="100%" height="100%">
           <BarChart
+            accessibilityLayer={false}
             data={bins.map((bin) => ({ ...bin, middle: bin.from + 0.05 }))}
             margin={{ top: 4, right: 8, bottom: 0, left: 8 }}
             barCategoryGap={2}

@@ -55,7 +55,8 @@ export function PlacePicker({ purpose, connections, chosen, columns, onChoose }:
       />
     );
   }
-  const open = apps.filter((app) => !connections.some((one) => one.app === app.id));
+  // One folder is connected already as often as not, and another one is meant.
+  const open = apps.filter((app) => app.id === 'folder' || !connections.some((one) => one.app === app.id));
   const word = purpose === 'from' ? 'From' : 'To';
   return (
     <>

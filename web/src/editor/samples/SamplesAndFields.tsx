@@ -11,11 +11,12 @@ import {
   typeLabel,
 } from '@golden/core';
 import { BadgeCheck, Plus, RefreshCw, Scissors } from 'lucide-react';
+import { Tabs } from 'radix-ui';
 import { useMemo, useState } from 'react';
 import { call } from '../../api/client.ts';
 import { readAnew, useDo, useProfile } from '../../api/queries.ts';
 import { Button } from '../../parts/Button.tsx';
-import { formatNumber } from '../../parts/formats.ts';
+import { counted, formatNumber } from '../../parts/formats.ts';
 import { ProblemMessage } from '../../parts/Messages.tsx';
 import { useEditor } from '../draft/context.tsx';
 import { clipped } from '../place/PlacePreview.tsx';
@@ -41,58 +42,63 @@ export function SamplesAndFields() {
       </div>
     );
   }
-  const tab = (name: typeof view, text: string) => (
-    <button
-      type="button"
-      role="tab"
-      aria-selected={view === name}
-      onClick={() => setView(name)}
-      className={`-mb-px border-b-2 py-2 ${view === name ? 'border-pine font-semibold' : 'border-transparent text-ink-2'}`}
-    >
-      {text}
-    </button>
-  );
   return (
-    <section aria-label="Samples and fields" className="border-t border-line-1">
-      <div className="flex flex-wrap items-center gap-x-5 border-b border-line-1 px-5">
-        <div role="tablist" aria-label="Samples or fields" className="flex gap-5">
-          {tab('samples', `${formatNumber(samples.length)} ${samples.length === 1 ? 'sample' : 'samples'}`)}
-          {tab('fields', `${formatNumber(fields.length)} fields`)}
+    <Tabs.Root value={view} onValueChange={(name) => setView(name as typeof view)} asChild>
+      <section aria-label="Samples and fields" className="border-t border-line-1">
+        <div className="flex flex-wrap items-center gap-x-5 border-b border-line-1 px-5">
+          <Tabs.List aria-label="Samples or fields" className="flex gap-5">
+            <Tabs.Trigger value="samples" className={tabLook}>
+              {counted(samples.length, 'sample')}
+            </Tabs.Trigger>
+            <Tabs.Trigger value="fields" className={tabLook}>
+              {counted(fields.length, 'field')}
+            </Tabs.Trigger>
+          </Tabs.List>
+          <span className="ml-auto flex items-center">
+            <Button look="quiet" icon={<Plus size={14} />} onClick={() => setOpen(true)}>
+              More samples
+            </Button>
+            <Button
+              look="quiet"
+              icon={<RefreshCw size={14} strokeWidth={1.75} />}
+              disabled={reload.isPending}
+              onClick={() => reload.mutate(undefined)}
+            >
+              {reload.isPending ? 'Loading…' : 'Load them again'}
+            </Button>
+          </span>
         </div>
-        <span className="ml-auto flex items-center">
-          <Button look="quiet" icon={<Plus size={14} />} onClick={() => setOpen(true)}>
-            More samples
-          </Button>
-          <Button
-            look="quiet"
-            icon={<RefreshCw size={14} strokeWidth={1.75} />}
-            disabled={reload.isPending}
-            onClick={() => reload.mutate(undefined)}
-          >
-            {reload.isPending ? 'Loading…' : 'Load them again'}
-          </Button>
-        </span>
-      </div>
-      {samples.length === 0 ? (
-        <div className="px-5 py-4 text-ink-2" role="status">
-          {isLoadingSamples ? (
-            'Loading samples…'
-          ) : (
-            <>
-              <p className="mb-2">The source has no records yet. Listen for one, create one there, or add your own.</p>
-              <MoreSamples />
-            </>
-          )}
-        </div>
-      ) : view === 'samples' ? (
-        <SampleTable fields={fields} />
-      ) : (
-        <ProfileTable fields={fields} />
-      )}
-      <SampleDrawer isOpen={isOpen} onClose={() => setOpen(false)} />
-    </section>
+        {samples.length === 0 ? (
+          <div className="px-5 py-4 text-ink-2" role="status">
+            {isLoadingSamples ? (
+              'Loading samples…'
+            ) : (
+              <>
+                <p className="mb-2">
+                  The source has no records yet. Listen for one, create one there, or add your own.
+                </p>
+                <MoreSamples />
+              </>
+            )}
+          </div>
+        ) : (
+          <>
+            <Tabs.Content value="samples" tabIndex={-1}>
+              <SampleTable fields={fields} />
+            </Tabs.Content>
+            <Tabs.Content value="fields" tabIndex={-1}>
+              <ProfileTable fields={fields} />
+            </Tabs.Content>
+          </>
+        )}
+        <SampleDrawer isOpen={isOpen} onClose={() => setOpen(false)} />
+      </section>
+    </Tabs.Root>
   );
 }
+
+const tabLook =
+  '-mb-px border-b-2 border-transparent py-2 text-ink-2 data-[state=active]:border-pine data-[state=active]:font-semibold data-[state=active]:text-ink-1';
 
 /** One row a sample, one column a field; the awkward ones first. */
 function SampleTable({ fields }: { readonly fields: readonly Field[] }) {

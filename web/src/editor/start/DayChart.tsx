@@ -11,7 +11,12 @@ interface ChartProps {
 export function DayChart({ bars, from }: ChartProps) {
   return (
     <ResponsiveContainer width="100%" height="100%">
-      <BarChart data={[...bars]} margin={{ top: 2, right: 0, bottom: 0, left: 0 }} barCategoryGap={1}>
+      <BarChart
+        accessibilityLayer={false}
+        data={[...bars]}
+        margin={{ top: 2, right: 0, bottom: 0, left: 0 }}
+        barCategoryGap={1}
+      >
         <XAxis dataKey="day" hide />
         <Bar dataKey="count" minPointSize={1} isAnimationActive={false}>
           {bars.map((bar) => (

@@ -1,6 +1,6 @@
 import { dateInWords, type FromWhen } from '@golden/core';
 import { Slider } from 'radix-ui';
-import { lazy, Suspense, useState } from 'react';
+import { lazy, Suspense, useEffect, useState } from 'react';
 import { useCounts } from '../../api/queries.ts';
 import { DateField } from '../../parts/DateField.tsx';
 import { formatNumber } from '../../parts/formats.ts';
@@ -20,6 +20,9 @@ export function FromWhenChoice({ fromWhen: kept, onChange }: FromWhenProps) {
   const { workflow, sourceKey, draft } = useEditor();
   const isSaved = draft.state.kind === 'saved';
   const [moving, setMoving] = useState<number>();
+  // What is kept now is where the line stands, whoever moved it there.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: each change of what is kept ends the move
+  useEffect(() => setMoving(undefined), [kept]);
   const { data: counts, error } = useCounts(workflow.id, startKey(sourceKey, draft.content.start), isSaved);
   if (error) return <ProblemMessage>{error.message}</ProblemMessage>;
   if (!counts) return <p className="text-ink-2">Counting the records…</p>;
@@ -52,10 +55,7 @@ export function FromWhenChoice({ fromWhen: kept, onChange }: FromWhenProps) {
         max={axis.stops}
         value={[stop]}
         onValueChange={([next]) => setMoving(next)}
-        onValueCommit={([next = axis.stops]) => {
-          setMoving(undefined);
-          onChange(fromWhenAt(axis, next));
-        }}
+        onValueCommit={([next = axis.stops]) => onChange(fromWhenAt(axis, next))}
         className={`relative block touch-none select-none ${hasDates ? 'h-[66px] cursor-ew-resize border-b border-line-1' : 'h-7'}`}
       >
         {hasDates && (

@@ -153,7 +153,7 @@ function Sheet({ step, target, samples, title, onChange }: GridProps) {
         <input
           type="search"
           data-sheet-search
-          aria-label="Search the fields of the sheet"
+          aria-label="Search the sheet"
           placeholder="Search"
           value={search}
           onChange={(event) => setSearch(event.target.value)}
