@@ -7,6 +7,7 @@ import { companies, listen } from '@golden/standins';
 import { DateTime } from 'luxon';
 import { customersIntoBooksAndCards, paidOrdersToInvoices, retailToTrade } from './matching.ts';
 import { fillPracticeApps } from './practice-data.ts';
+import { settleAllButLessons } from './settled.ts';
 import { customersOntoTheList, enquiriesOntoTheTab, newTradeAccounts } from './workflows.ts';
 
 // Makes the demo's data: practice apps filled and connected, one workflow live for two weeks. With --practice
@@ -153,6 +154,7 @@ async function make(): Promise<void> {
   await services.workflows.add(trade, 'Customers');
   const first = await services.engine.makeLive(sync.id);
   await services.engine.finish(first.run);
+  await settleAllButLessons(services);
   const people = await place(intoCards.id, ['people']);
   const search = await services.duplicates.begin({ kind: 'place', place: people, labels: ['Card index', 'people'] });
   await services.duplicates.wait(search);
