@@ -7,6 +7,7 @@ import { startProduct } from './product.ts';
 
 const folder = join(import.meta.dirname, '..', 'docs', 'screenshots');
 const product = await startProduct(true, 1318);
+const alone = await startProduct(false, 0, { isAlone: true });
 const browser = await chromium.launch({
   executablePath: execSync('command -v chromium', { encoding: 'utf8' }).trim(),
   args: ['--no-sandbox', '--disable-dev-shm-usage', '--disable-gpu', '--disable-background-networking'],
@@ -88,7 +89,7 @@ const views: [string, string, ((page: Page) => Promise<void>)?][] = [
     (page) =>
       page
         .getByRole('row', { name: /needs you/ })
-        .nth(1)
+        .last()
         .click(),
   ],
   ['connections', '/connections'],
@@ -106,7 +107,12 @@ const views: [string, string, ((page: Page) => Promise<void>)?][] = [
 ];
 
 try {
-  const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, locale: 'en-GB', colorScheme: 'light' });
+  const page = await browser.newPage({
+    viewport: { width: 1280, height: 800 },
+    locale: 'en-GB',
+    timezoneId: 'Europe/London',
+    colorScheme: 'light',
+  });
   page.setDefaultTimeout(8000);
   const take = async (name: string, path: string, act?: (page: Page) => Promise<void>): Promise<void> => {
     await page.goto(path.startsWith('http') ? path : product.url + path);
@@ -117,12 +123,11 @@ try {
   };
   for (const [name, path, act] of views) await take(name, path, act);
   await take('shop', product.shop);
-  await take('card-index', `${product.cards}/people`);
   const rename = (name: string) =>
     product.edit('Customer list.xlsx', 'Customers', { kind: 'rename_column', column: 4, name });
   await rename('Telephone');
   await take('drift', `${workflow}?sentence=list`, (page) =>
-    page.getByRole('button', { name: 'Map again like this' }).waitFor(),
+    page.getByRole('button', { name: 'See what changed' }).click(),
   );
   const { id, rev, content } = (await (await fetch(`${product.url}/api${workflow}`)).json()) as {
     id: string;
@@ -141,7 +146,10 @@ try {
   await rename('Phone');
   await page.emulateMedia({ colorScheme: 'dark' });
   await take('rehearse-dark', `${workflow}/rehearse`);
+  await page.emulateMedia({ colorScheme: 'light' });
+  await take('doors', alone.url);
 } finally {
   await browser.close();
   product.stop();
+  alone.stop();
 }

@@ -265,7 +265,7 @@ function Match({ item, shown, zone, onDecided }: MatchProps) {
           {shown.why}{' '}
           {candidates.length > 0 &&
             shown.somebodyNew !== null &&
-            `One alone is used from ${percent(shown.sure)}; ${percent(shown.somebodyNew)} speaks for a new one. `}
+            `A match is used by itself from ${percent(shown.sure)}; it is a new one with ${percent(shown.somebodyNew)}. `}
           Nothing was written.
         </p>
       </div>

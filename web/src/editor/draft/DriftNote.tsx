@@ -62,7 +62,7 @@ function Gone({ sentence, drift, now, onTaken }: Found & { readonly onTaken: () 
         {drift.gone.map((one) => (
           <li key={one.path} className="flex flex-wrap items-center gap-2">
             <span>
-              “{one.label}” isn’t there any more, used by {one.affects.join(' and ')}. It is now
+              “{one.label}” isn’t there any more. It is used by {one.affects.join(' and ')}. It is now
             </span>
             <Chooser
               aria-label={`What “${one.label}” is now`}

@@ -21,6 +21,7 @@ import { useShortcuts } from '../../parts/shortcuts.ts';
 import { useEditor } from '../draft/context.tsx';
 import { withFieldNote, withFilling, withReading } from '../draft/edits.ts';
 import { SheetHead } from '../draft/SheetHead.tsx';
+import { SheetSplit } from '../draft/SheetSplit.tsx';
 import { useNames } from '../draft/use-names.ts';
 import { type FilledScope, FillingEditor } from '../filling/FillingEditor.tsx';
 import { FillingLabel } from '../filling/FillingLabel.tsx';
@@ -90,72 +91,77 @@ export function LinesSheet({ step, list, filling, columns, runs, around, onClose
         </span>
         <Keep filling={filling} names={names} onChange={change} />
       </SheetHead>
-      {/* A wide sheet scrolls sideways; the keyboard reaches it too. */}
-      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: see above */}
-      <section className="min-h-0 flex-1 overflow-auto" tabIndex={0} aria-label="Sheet of the lines">
-        <table className="sheet table-fixed">
-          <SheetColumns columns={columns} />
-          <thead className="sticky top-0 z-10">
-            <tr>
-              <th scope="col">Field of a line</th>
-              <th scope="col">Filled with</th>
-              {columns.map((column, at) => (
-                <th key={column.id} scope="col" className="truncate" data-hint={column.title}>
-                  <span className="block truncate text-ink-1">{column.title}</span>
-                  <span className="block text-xs font-normal text-brass">
-                    {counted(lines[at]?.length ?? 0, 'line')}
-                  </span>
-                </th>
-              ))}
-            </tr>
-          </thead>
-          {blockNumbers(Math.max(1, Math.min(count, mostBlocks))).map((block) => (
-            <tbody key={block} aria-label={`Line ${block + 1}`}>
-              <tr className="bg-paper">
-                <th scope="rowgroup" colSpan={columns.length + 2} className="h-[26px]! py-0! text-left">
-                  Line {block + 1}
-                </th>
+      <SheetSplit
+        editor={
+          field && (
+            <FillingEditor
+              key={field.path}
+              field={field}
+              filling={filling.mapping[field.path]}
+              put={(inner) => put(field.path, inner)}
+              names={names}
+              scopes={scopes}
+              samples={samples}
+              around={around}
+              remarks={noRemarks}
+              onFix={(ref, reading) => draft.change(withReading(ref.path, reading))}
+              note={step.notes?.[`${list.path}/*${field.path}`] ?? ''}
+              onNote={(note) => draft.change(withFieldNote(step.id, `${list.path}/*${field.path}`, note))}
+            />
+          )
+        }
+      >
+        {/* A wide sheet scrolls sideways; the keyboard reaches it too. */}
+        {/* biome-ignore lint/a11y/noNoninteractiveTabindex: see above */}
+        <section className="min-h-0 flex-1 overflow-auto" tabIndex={0} aria-label="Sheet of the lines">
+          <table className="sheet dense table-fixed">
+            <SheetColumns columns={columns} />
+            <thead className="sticky top-0 z-10">
+              <tr>
+                <th scope="col">Field of a line</th>
+                <th scope="col">Filled with</th>
+                {columns.map((column, at) => (
+                  <th key={column.id} scope="col" className="truncate" data-hint={column.title}>
+                    <span className="block truncate text-ink-1">{column.title}</span>
+                    <span className="block text-xs font-normal text-brass">
+                      {counted(lines[at]?.length ?? 0, 'line')}
+                    </span>
+                  </th>
+                ))}
               </tr>
-              {fields.map((one) => (
-                <LineRow
-                  key={one.path}
-                  field={one}
-                  filling={filling.mapping[one.path]}
-                  isFirst={block === 0}
-                  isChosen={one.path === chosen}
-                  lines={lines.map((all) => all[block])}
-                  listFilling={filling}
-                  scopes={columns.map((column) => scopeOf(runs, column))}
-                  around={around}
-                  onChoose={() => setChosen(one.path)}
-                />
-              ))}
-            </tbody>
-          ))}
-          <Totals fields={fields} filling={filling} lines={lines} />
-        </table>
-        {count > mostBlocks && (
-          <p className="px-5 py-3 text-ink-2">
-            And {count - mostBlocks} more lines, filled alike; the totals count them.
-          </p>
-        )}
-      </section>
-      {field && (
-        <FillingEditor
-          key={field.path}
-          field={field}
-          filling={filling.mapping[field.path]}
-          put={(inner) => put(field.path, inner)}
-          names={names}
-          scopes={scopes}
-          samples={samples}
-          around={around}
-          remarks={noRemarks}
-          onFix={(ref, reading) => draft.change(withReading(ref.path, reading))}
-          note={step.notes?.[`${list.path}/*${field.path}`] ?? ''}
-          onNote={(note) => draft.change(withFieldNote(step.id, `${list.path}/*${field.path}`, note))}
-        />
-      )}
+            </thead>
+            {blockNumbers(Math.max(1, Math.min(count, mostBlocks))).map((block) => (
+              <tbody key={block} aria-label={`Line ${block + 1}`}>
+                <tr className="bg-paper">
+                  <th scope="rowgroup" colSpan={columns.length + 2} className="h-[26px]! py-0! text-left">
+                    Line {block + 1}
+                  </th>
+                </tr>
+                {fields.map((one) => (
+                  <LineRow
+                    key={one.path}
+                    field={one}
+                    filling={filling.mapping[one.path]}
+                    isFirst={block === 0}
+                    isChosen={one.path === chosen}
+                    lines={lines.map((all) => all[block])}
+                    listFilling={filling}
+                    scopes={columns.map((column) => scopeOf(runs, column))}
+                    around={around}
+                    onChoose={() => setChosen(one.path)}
+                  />
+                ))}
+              </tbody>
+            ))}
+            <Totals fields={fields} filling={filling} lines={lines} />
+          </table>
+          {count > mostBlocks && (
+            <p className="px-5 py-3 text-ink-2">
+              And {count - mostBlocks} more lines, filled alike; the totals count them.
+            </p>
+          )}
+        </section>
+      </SheetSplit>
     </>
   );
 }
