@@ -1,12 +1,12 @@
 import { performance } from 'node:perf_hooks';
 import {
+  type EvaluationContext,
   type Field,
   type Filling,
   type JsonRecord,
   type Mapping,
   mapRecord,
   readPhone,
-  type Surroundings,
   titleCase,
 } from '@golden/core';
 import Decimal from 'decimal.js';
@@ -20,7 +20,7 @@ export interface FillingTimes {
   readonly formulasMicros: number;
 }
 
-const london: Surroundings = {
+const london: EvaluationContext = {
   zone: 'Europe/London',
   country: 'GB',
   takenAt: '2026-11-24T09:00:00.000Z',

@@ -157,13 +157,13 @@ async function throughEngine(shop: string, sink: string) {
   const id = await workflowInto(services, shop, sink);
   const cpu = process.cpuUsage();
   const started = performance.now();
-  let takeIn = 0;
+  let ingest = 0;
   if (task === 'rehearse') {
     await services.engine.rehearse(id, 'all');
     await services.engine.rehearsals.wait(id);
   } else {
     const stop = services.events.listen(async (event) => {
-      if (event.topic === 'item' && takeIn === 0) takeIn = performance.now() - started;
+      if (event.topic === 'item' && ingest === 0) ingest = performance.now() - started;
     });
     const { run } = await services.engine.makeLive(id);
     await services.engine.finish(run);
@@ -182,7 +182,7 @@ async function throughEngine(shop: string, sink: string) {
     seconds,
     cpuMs: (used.user + used.system) / 1000,
     peakMb: process.resourceUsage().maxRSS / 1024,
-    takeInSeconds: takeIn / 1000,
+    takeInSeconds: ingest / 1000,
   };
 }
 

@@ -26,6 +26,7 @@ export { FormulaError, type FormulaValue, kindOf, toValue } from './formula/valu
 export * from './mapping/awkward.ts';
 export { conceptOf, nameWords } from './mapping/concepts.ts';
 export * from './mapping/convert.ts';
+export * from './mapping/evaluation-context.ts';
 export * from './mapping/filling.ts';
 export * from './mapping/map-record.ts';
 export * from './mapping/names.ts';
@@ -34,7 +35,6 @@ export * from './mapping/row-checks.ts';
 export * from './mapping/sheet-rows.ts';
 export * from './mapping/suggest.ts';
 export * from './mapping/suggest-lines.ts';
-export * from './mapping/surroundings.ts';
 export * from './mapping/tidy.ts';
 export * from './matching/index.ts';
 export * from './run/advance.ts';

@@ -27,7 +27,7 @@ import type { Db } from './db/open.ts';
 import type { AccountRow, ConnectionRow, ConnectionTable } from './db/schema.ts';
 import type { Events } from './events.ts';
 import type { Seams } from './seams.ts';
-import type { Blotting } from './secrets/blotting.ts';
+import type { Redaction } from './secrets/redaction.ts';
 import { CannotUnseal, type Sealing } from './secrets/sealing.ts';
 import { Told } from './told.ts';
 
@@ -122,7 +122,7 @@ export class Connections {
     private readonly db: Db,
     private readonly apps: readonly App[],
     private readonly sealing: Sealing,
-    private readonly blotting: Blotting,
+    private readonly redaction: Redaction,
     private readonly events: Events,
     private readonly seams: Seams,
     private readonly options: OpenOptions,
@@ -409,7 +409,7 @@ export class Connections {
       .updateTable('connection')
       .set({
         status,
-        message: message === null ? null : this.blotting.clean(message),
+        message: message === null ? null : this.redaction.clean(message),
         checked_at: this.seams.now(),
         ...(health && { health: JSON.stringify(this.maskedHealth(health)) }),
       })
@@ -420,7 +420,7 @@ export class Connections {
 
   /** A careless app may say who is signed in by the key. */
   private maskedHealth(health: Health): Health {
-    const clean = (text: string): string => this.blotting.clean(text);
+    const clean = (text: string): string => this.redaction.clean(text);
     return {
       ...health,
       signedInAs: clean(health.signedInAs),
@@ -431,7 +431,7 @@ export class Connections {
 
   /** A message as it may be shown and stored: without secrets. */
   masked(message: string): string {
-    return this.blotting.clean(message);
+    return this.redaction.clean(message);
   }
 
   /**
@@ -556,7 +556,7 @@ export class Connections {
   /** A secret that must never be shown: a key, or each of a pair of tokens. */
   private learn(secret: string): void {
     const tokens = readTokens(secret);
-    for (const one of tokens ? [tokens.access, tokens.refresh ?? ''] : [secret]) if (one) this.blotting.learn(one);
+    for (const one of tokens ? [tokens.access, tokens.refresh ?? ''] : [secret]) if (one) this.redaction.learn(one);
   }
 
   private view(row: ConnectionRow, account: AccountRow | undefined): ConnectionView {

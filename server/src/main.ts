@@ -40,7 +40,7 @@ async function main(): Promise<void> {
   // One fault of ours must not end everything: it is told, and all else goes on.
   process.on('unhandledRejection', (error) => {
     const said = error instanceof Error ? error.message : String(error);
-    services.log.error({ said: services.blotting.clean(said) }, 'something failed that nobody waited for');
+    services.log.error({ said: services.redaction.clean(said) }, 'something failed that nobody waited for');
   });
   const app = makeApi(services);
   const web = resolve(values.web);
@@ -98,10 +98,10 @@ async function open(dataFolder: string): Promise<Services> {
 }
 
 /** Takes up what the last process left, in the background: the server serves meanwhile. */
-async function begin({ engine, duplicates, backups, practice, log, blotting }: Services): Promise<void> {
+async function begin({ engine, duplicates, backups, practice, log, redaction }: Services): Promise<void> {
   const tell = (error: unknown): void => {
     const said = error instanceof Error ? error.message : String(error);
-    log.error({ said: blotting.clean(said) }, 'not everything could be taken up');
+    log.error({ said: redaction.clean(said) }, 'not everything could be taken up');
   };
   // Before anything is asked of them.
   await practice.resume().catch(tell);

@@ -24,7 +24,7 @@ import { MatchingWorker } from './matching/worker-client.ts';
 import { Lists } from './onboarding/lists.ts';
 import { Practice, type PracticePrograms } from './onboarding/practice.ts';
 import { realSeams, type Seams } from './seams.ts';
-import { Blotting } from './secrets/blotting.ts';
+import { Redaction } from './secrets/redaction.ts';
 import { Sealing } from './secrets/sealing.ts';
 import { loadSettings } from './settings.ts';
 import { SignIns } from './sign-ins.ts';
@@ -72,7 +72,7 @@ export interface Services {
   readonly practice: Practice;
   readonly seams: Seams;
   readonly events: Events;
-  readonly blotting: Blotting;
+  readonly redaction: Redaction;
   readonly log: Logger;
   close(): Promise<void>;
   /** Ends at once, as a killed process does: nothing more is stored, begun or waited for. For tests. */
@@ -84,12 +84,12 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
   const { dataFile, masterKey, descriptions = [], addresses = {}, seams = realSeams } = options;
   const { db, sqlite } = await openDb(dataFile);
   const events = new Events();
-  const blotting = new Blotting();
+  const redaction = new Redaction();
   const log = pino({ level: options.logLevel ?? 'warn' });
   const bytes = new ByteStore(join(dirname(dataFile), 'bytes'));
   const apps = [...appsFor(descriptions, addresses), inboxAppOn(db, bytes)];
   const reach = (point: string): void => seams.reach(point as Parameters<Seams['reach']>[0]);
-  const connections = new Connections(db, apps, new Sealing(masterKey), blotting, events, seams, {
+  const connections = new Connections(db, apps, new Sealing(masterKey), redaction, events, seams, {
     ...options.open,
     clock: { now: () => Date.parse(seams.now()), uptime: () => seams.uptime() },
     mayCallInside: async () => (await loadSettings(db)).mayCallInside,
@@ -119,7 +119,7 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     workflows,
     events,
     seams,
-    blotting,
+    redaction,
     log,
     locks: new KeyedLocks(),
     places: new PlaceLocks(),
@@ -173,7 +173,7 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     ready: new ReadyWorkflows(options.readyFolder),
     seams,
     events,
-    blotting,
+    redaction,
     log,
     drop: async () => {
       commits.drop();

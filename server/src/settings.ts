@@ -1,4 +1,4 @@
-import { defaultScheme, isZone, schemeWords } from '@golden/core';
+import { defaultScheme, isZone, schemePlaceholders } from '@golden/core';
 import { z } from 'zod';
 import type { Db } from './db/open.ts';
 
@@ -14,8 +14,10 @@ export const SettingsSchema = z.object({
     .max(120)
     .refine(
       (scheme) =>
-        [...scheme.matchAll(/\{(\w*)\}/g)].every(([, word]) => (schemeWords as readonly string[]).includes(word ?? '')),
-      `Only ${schemeWords.map((word) => `{${word}}`).join(', ')} can stand in braces.`,
+        [...scheme.matchAll(/\{(\w*)\}/g)].every(([, word]) =>
+          (schemePlaceholders as readonly string[]).includes(word ?? ''),
+        ),
+      `Only ${schemePlaceholders.map((word) => `{${word}}`).join(', ')} can stand in braces.`,
     ),
   /** Whether calls may go to addresses inside the machine's own network. */
   mayCallInside: z.boolean().default(false),

@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import type { Surroundings } from '../mapping/surroundings.ts';
+import type { EvaluationContext } from '../mapping/evaluation-context.ts';
 import type { Field } from '../values/field.ts';
 import { checkFormula, type KnownName } from './check.ts';
 import { evaluateFormula } from './formula.ts';
@@ -33,17 +33,22 @@ const types: Record<string, Partial<Field>> = {
   '/lines/*/quantity': { type: 'integer' },
 };
 const fieldOf = ({ path }: { path: string }): Field => ({ path, label: path, type: 'text', ...types[path] });
-const london: Surroundings = { zone: 'Europe/London', country: 'GB', takenAt: '2026-06-30T23:30:00.000Z', fieldOf };
+const london: EvaluationContext = {
+  zone: 'Europe/London',
+  country: 'GB',
+  takenAt: '2026-06-30T23:30:00.000Z',
+  fieldOf,
+};
 
 const refOf = (name: string) => {
   const path = name.replace(/^order\./, '').replace(/^lines\.(?=.)/, 'lines/*/');
   return { step: 'start', path: `/${path}` };
 };
-function give(text: string, around: Surroundings = london): FormulaValue {
+function give(text: string, around: EvaluationContext = london): FormulaValue {
   const refs = Object.fromEntries(namesIn(text).map((name) => [name, refOf(name)]));
   return evaluateFormula({ text, refs }, { start: order }, around);
 }
-const result = (text: string, around?: Surroundings): unknown => {
+const result = (text: string, around?: EvaluationContext): unknown => {
   const value = give(text, around);
   return value instanceof FormulaError ? value.message : toValue(value);
 };

@@ -1,5 +1,5 @@
+import type { EvaluationContext, FieldOf } from '../mapping/evaluation-context.ts';
 import { refNamed } from '../mapping/refs.ts';
-import type { FieldOf, Surroundings } from '../mapping/surroundings.ts';
 import type { Field } from '../values/field.ts';
 import { currencyFor } from '../values/money.ts';
 import { readPath } from '../values/paths.ts';
@@ -37,7 +37,7 @@ function compiledOf(text: string): Compiled {
 }
 
 /** What a formula gives for one record. Never throws, always ends; an error is a value. */
-export function evaluateFormula(formula: BoundFormula, scope: Scope, around: Surroundings): FormulaValue {
+export function evaluateFormula(formula: BoundFormula, scope: Scope, around: EvaluationContext): FormulaValue {
   const read = (name: string): FormulaValue => {
     const ref = refNamed(formula.refs, name) ?? refNamed(formula.refs, name.toLowerCase());
     if (!ref) return new FormulaError('#NAME?', `There is no field “${name}” here.`);
@@ -47,7 +47,7 @@ export function evaluateFormula(formula: BoundFormula, scope: Scope, around: Sur
 }
 
 /** The reading that a person fixed for the fields a formula reads: dates and numbers in it are read that way. */
-function withReading(formula: BoundFormula, around: Surroundings): Surroundings {
+function withReading(formula: BoundFormula, around: EvaluationContext): EvaluationContext {
   if (!around.readings) return around;
   for (const ref of Object.values(formula.refs)) {
     const reading = ref.step === 'start' ? around.readings[ref.path] : undefined;

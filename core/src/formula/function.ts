@@ -1,4 +1,4 @@
-import type { Surroundings } from '../mapping/surroundings.ts';
+import type { EvaluationContext } from '../mapping/evaluation-context.ts';
 import type { FieldType } from '../values/field.ts';
 import type { FormulaValue } from './values.ts';
 
@@ -32,7 +32,7 @@ export interface Parameter {
 
 /** What an evaluation has at hand; `work` bounds it. */
 export interface Evaluation {
-  readonly around: Surroundings;
+  readonly around: EvaluationContext;
   readonly read: (name: string) => FormulaValue;
   readonly work: { left: number };
 }

@@ -1,6 +1,6 @@
 import { Decimal as DecimalBase } from 'decimal.js';
 import { DateTime } from 'luxon';
-import type { Surroundings } from '../mapping/surroundings.ts';
+import type { EvaluationContext } from '../mapping/evaluation-context.ts';
 import type { Field } from '../values/field.ts';
 import { isRecord, type JsonRecord, type Value } from '../values/value.ts';
 
@@ -202,7 +202,7 @@ export function asBoolean(value: FormulaValue): boolean | FormulaError {
 }
 
 /** As a day; a moment is a day only in the zone of the workflow. */
-export function asDate(value: FormulaValue, around: Surroundings): DateTime | FormulaError {
+export function asDate(value: FormulaValue, around: EvaluationContext): DateTime | FormulaError {
   if (value instanceof FormulaError) return value;
   const iso =
     value instanceof CalendarDate

@@ -8,8 +8,8 @@ import { readPath } from '../values/paths.ts';
 import { type Pointer, PointerSchema } from '../values/pointer.ts';
 import { keyText } from '../values/text.ts';
 import { isEmpty, isRecord, type JsonRecord, toText, type Value } from '../values/value.ts';
+import type { EvaluationContext, FieldOf } from './evaluation-context.ts';
 import { type Ref, RefSchema } from './refs.ts';
-import type { FieldOf, Surroundings } from './surroundings.ts';
 
 export { type Ref, RefSchema, refNamed } from './refs.ts';
 
@@ -111,8 +111,8 @@ export function readRef(scope: Scope, ref: Ref): Value {
   return record === undefined ? null : (readPath(record, ref.path as Pointer) ?? null);
 }
 
-/** The surroundings with the reading that a person fixed for the field a filling reads. */
-export function aroundOf(filling: Filling | undefined, around: Surroundings): Surroundings {
+/** The evaluation context with the reading that a person fixed for the field a filling reads. */
+export function aroundOf(filling: Filling | undefined, around: EvaluationContext): EvaluationContext {
   if (!around.readings || !filling) return around;
   const ref = refsOf(filling).find((one) => one.step === 'start' && around.readings?.[one.path]);
   const reading = ref && around.readings[ref.path];
@@ -126,7 +126,7 @@ export function aroundOf(filling: Filling | undefined, around: Surroundings): Su
 }
 
 /** The value a filling gives for one record, tidied, not yet made to fit its field. Lines have a way of their own. */
-export function fill(filling: Exclude<Filling, LinesFilling>, scope: Scope, around: Surroundings): Filled {
+export function fill(filling: Exclude<Filling, LinesFilling>, scope: Scope, around: EvaluationContext): Filled {
   switch (filling.kind) {
     case 'field':
       return withCurrency(
@@ -147,14 +147,14 @@ export function fill(filling: Exclude<Filling, LinesFilling>, scope: Scope, arou
   }
 }
 
-function withCurrency(filled: Tidied, ref: Ref, scope: Scope, around: Surroundings): Filled {
+function withCurrency(filled: Tidied, ref: Ref, scope: Scope, around: EvaluationContext): Filled {
   const field = filled.ok ? around.fieldOf?.(ref) : undefined;
   if (field?.type !== 'money') return filled;
   const currency = currencyFor(field, scope[ref.step] ?? {});
   return currency ? { ...filled, currency } : filled;
 }
 
-function fillFormula(formula: Formula, scope: Scope, around: Surroundings): Filled {
+function fillFormula(formula: Formula, scope: Scope, around: EvaluationContext): Filled {
   const result = evaluateFormula(formula, scope, around);
   if (result instanceof FormulaError) return { ok: false, message: result.message };
   const errorInside = Array.isArray(result) ? result.find((one) => one instanceof FormulaError) : undefined;
@@ -194,7 +194,12 @@ function translate(value: Value, { table, otherwise }: Extract<Filling, { kind: 
   }
 }
 
-function fillText(parts: readonly TextPart[], tidies: readonly Tidy[], scope: Scope, around: Surroundings): Tidied {
+function fillText(
+  parts: readonly TextPart[],
+  tidies: readonly Tidy[],
+  scope: Scope,
+  around: EvaluationContext,
+): Tidied {
   let text = '';
   let isFieldFilled = false;
   let hasField = false;

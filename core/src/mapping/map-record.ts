@@ -6,6 +6,7 @@ import { harmless } from '../values/formula-text.ts';
 import { amountProblem, currencyFor } from '../values/money.ts';
 import { nest, type Pointer, readPointer } from '../values/pointer.ts';
 import { isEmpty, isRecord, type JsonRecord, toText, type Value } from '../values/value.ts';
+import type { EvaluationContext } from './evaluation-context.ts';
 import {
   aroundOf,
   type Filled,
@@ -17,7 +18,6 @@ import {
   type Scope,
   typeOfFilling,
 } from './filling.ts';
-import type { Surroundings } from './surroundings.ts';
 
 /** One cell of the mapping sheet: what a destination field gets from one record. */
 export type Cell =
@@ -43,7 +43,7 @@ export function mapField(
   field: Field,
   filling: Filling | undefined,
   scope: Scope,
-  around: Surroundings,
+  around: EvaluationContext,
   override?: Value,
 ): Cell {
   return mapOne(field, filling, scope, around, override).cell;
@@ -53,7 +53,7 @@ function mapOne(
   field: Field,
   filling: Filling | undefined,
   scope: Scope,
-  around: Surroundings,
+  around: EvaluationContext,
   override?: Value,
 ): MappedField {
   const { type } = field;
@@ -93,7 +93,7 @@ function mapOne(
 }
 
 /** A text as it goes into a file whose programs read some texts as formulas: told, and made harmless where that was chosen. */
-function asFileText(value: Value, field: Field, around: Surroundings): { value: Value; note?: string } {
+function asFileText(value: Value, field: Field, around: EvaluationContext): { value: Value; note?: string } {
   if (!field.readsFormulas || typeof value !== 'string' || harmless(value) === value) return { value };
   return around.formulaTexts === 'harmless'
     ? { value: harmless(value), note: 'made harmless by an apostrophe' }
@@ -123,7 +123,7 @@ export function mapRecord(
   mapping: Mapping,
   fields: readonly Field[],
   scope: Scope,
-  around: Surroundings,
+  around: EvaluationContext,
   overrides: Overrides = {},
 ): Mapped {
   const values: Record<Pointer, Value> = {};
@@ -213,7 +213,7 @@ export function mapLines(
   field: Field,
   filling: LinesFilling,
   scope: Scope,
-  around: Surroundings,
+  around: EvaluationContext,
 ): { readonly ok: true; readonly lines: readonly MappedLine[] } | { readonly ok: false; readonly message: string } {
   const list = readRef(scope, filling.ref);
   if (list === null) return { ok: true, lines: [] };
@@ -226,7 +226,7 @@ export function mapLines(
     const number = at + 1;
     const record: JsonRecord = isRecord(item) ? item : { value: item };
     const inner: Scope = { ...scope, ...foundForLine(filling, scope, around, number), [lineId]: record };
-    const here: Surroundings = { ...aroundLine, lineNumber: number };
+    const here: EvaluationContext = { ...aroundLine, lineNumber: number };
     const kept = filling.keep ? asBoolean(evaluateFormula(filling.keep, inner, here)) : true;
     if (typeof kept !== 'boolean') return { ok: false, message: `Line ${number}: ${kept.message}` };
     if (kept) lines.push({ ...mapRecord(filling.mapping, field.fields ?? [], inner, here), number, scope: inner });
@@ -235,7 +235,7 @@ export function mapLines(
 }
 
 /** What lookups found for this item of the list. */
-function foundForLine(filling: LinesFilling, scope: Scope, around: Surroundings, number: number): Scope {
+function foundForLine(filling: LinesFilling, scope: Scope, around: EvaluationContext, number: number): Scope {
   const found: Record<string, JsonRecord> = {};
   for (const step of around.foundFor?.(filling.ref) ?? []) {
     const record = scope[`${step}#${number}`];
@@ -245,7 +245,7 @@ function foundForLine(filling: LinesFilling, scope: Scope, around: Surroundings,
 }
 
 /** Within a line its own fields are known; an amount there may have its currency from the whole record. */
-export function aroundLines(filling: LinesFilling, scope: Scope, around: Surroundings): Surroundings {
+export function aroundLines(filling: LinesFilling, scope: Scope, around: EvaluationContext): EvaluationContext {
   const listField = around.fieldOf?.(filling.ref);
   const record = scope[filling.ref.step] ?? {};
   const byPath = new Map(
@@ -260,7 +260,7 @@ export function aroundLines(filling: LinesFilling, scope: Scope, around: Surroun
   };
 }
 
-function linesCell(field: Field, filling: LinesFilling, scope: Scope, around: Surroundings): Cell {
+function linesCell(field: Field, filling: LinesFilling, scope: Scope, around: EvaluationContext): Cell {
   const mapped = mapLines(field, filling, scope, around);
   if (!mapped.ok) return { state: 'problem', message: mapped.message };
   for (const line of mapped.lines) {

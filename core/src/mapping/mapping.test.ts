@@ -12,16 +12,16 @@ import { asGiven, harmless, readsAsFormula } from '../values/formula-text.ts';
 import { fromMinor, minorUnits, readNumber, toMinor } from '../values/numbers.ts';
 import { readPath } from '../values/paths.ts';
 import type { JsonRecord } from '../values/value.ts';
-import { surroundingsOf } from '../workflow/references.ts';
+import { evaluationContextOf } from '../workflow/references.ts';
 import type { WorkflowContent } from '../workflow/schema.ts';
 import { asField, asFormula, asTextParts, type ValueFilling } from './convert.ts';
+import type { EvaluationContext } from './evaluation-context.ts';
 import { type Filling, fill, type LinesFilling } from './filling.ts';
 import { mapField, mapLines, mapRecord } from './map-record.ts';
 import { bindFormula, namedFields } from './names.ts';
 import { remarksOnRow, valuesNotIn } from './row-checks.ts';
 import { mappingRows, readMappingRows } from './sheet-rows.ts';
 import { suggestLines } from './suggest-lines.ts';
-import type { Surroundings } from './surroundings.ts';
 
 const london = { zone: 'Europe/London', country: 'GB' };
 
@@ -94,7 +94,7 @@ describe('numbers as people write them', () => {
 });
 
 describe('making values fit', () => {
-  const fit = (value: unknown, more: Partial<Field>, around: Surroundings = london, sign?: string) =>
+  const fit = (value: unknown, more: Partial<Field>, around: EvaluationContext = london, sign?: string) =>
     coerce(value as never, aField('/x', more), around, sign);
   const pounds = { type: 'money', currency: { code: 'GBP' } } as const;
 
@@ -186,7 +186,7 @@ function content(step: WriteStep): WorkflowContent {
   return { ...made, start: { ...made.start, source: { ...source, described: { ...source.described, fields } } } };
 }
 const step = writeToList();
-const around = surroundingsOf({ content: content(step), locale: london }, '2026-11-24T09:00:00.000Z');
+const around = evaluationContextOf({ content: content(step), locale: london }, '2026-11-24T09:00:00.000Z');
 const toLines = (mapping: Record<string, Filling>, keep?: LinesFilling['keep']): LinesFilling => ({
   kind: 'lines',
   ref: { step: 'start', path: '/lines' },
@@ -323,7 +323,7 @@ describe('tables of options', () => {
 
 describe('what all samples together show', () => {
   const born = fromField('/born', { kind: 'date' });
-  const remarks = (dates: string[], more: Surroundings = around) => {
+  const remarks = (dates: string[], more: EvaluationContext = around) => {
     const scopes = dates.map((one) => ({ start: { born: one, name: 'x' } }));
     const cells = scopes.map((scope) => mapField(aField('/d', { type: 'date' }), born, scope, more));
     return remarksOnRow(aField('/d', { type: 'date' }), born, scopes, cells, more);
@@ -343,7 +343,7 @@ describe('what all samples together show', () => {
   test('a point or comma that could mean either is told, until a person fixes it', () => {
     const budget = fromField('/name');
     const scopes = ['1,204', '12,5'].map((name) => ({ start: { name } }));
-    const give = (more: Surroundings) => {
+    const give = (more: EvaluationContext) => {
       const cells = scopes.map((scope) => mapField(aField('/b', { type: 'decimal' }), budget, scope, more));
       return remarksOnRow(aField('/b', { type: 'decimal' }), budget, scopes, cells, more);
     };
@@ -498,7 +498,7 @@ describe('a table from which columns are missing', () => {
 
 describe('texts that a spreadsheet program would take for formulas (OWASP, CSV Injection)', () => {
   const file: Field = { path: '/Name', label: 'Name', type: 'text', readsFormulas: true };
-  const cell = (value: string, more: Partial<Surroundings> = {}, field = file) =>
+  const cell = (value: string, more: Partial<EvaluationContext> = {}, field = file) =>
     mapField(field, fromField('/name'), { start: { name: value } }, { ...london, ...more });
 
   test.each(['=HYPERLINK("http://x.example")', '+44 1632 960 771', '-2+3+cmd', '@SUM(A1)', '\tx', '\r=1'])(

@@ -4,9 +4,9 @@ import type { Field } from '../values/field.ts';
 import { readsAsFormula } from '../values/formula-text.ts';
 import { keyText } from '../values/text.ts';
 import { canonicalText, isEmpty, toText, type Value } from '../values/value.ts';
+import type { EvaluationContext } from './evaluation-context.ts';
 import { type Filling, type Ref, readRef, refsOf, type Scope } from './filling.ts';
 import type { Cell } from './map-record.ts';
-import type { Surroundings } from './surroundings.ts';
 
 /** Something about a whole row of the mapping sheet that its writer should know, seen over all samples. */
 export interface RowRemark {
@@ -34,7 +34,7 @@ export function remarksOnRow(
   filling: Filling | undefined,
   scopes: readonly Scope[],
   cells: readonly Cell[],
-  around: Surroundings,
+  around: EvaluationContext,
 ): RowRemark[] {
   if (!filling) return [];
   return [
@@ -58,7 +58,7 @@ function sameEverywhere(filling: Filling, cells: readonly Cell[]): RowRemark[] {
 }
 
 /** Texts of a file that the programs which open it would take for formulas. */
-function formulaTexts(field: Field, cells: readonly Cell[], around: Surroundings): RowRemark[] {
+function formulaTexts(field: Field, cells: readonly Cell[], around: EvaluationContext): RowRemark[] {
   if (!field.readsFormulas || around.formulaTexts === 'harmless') return [];
   const some = cells.filter(
     (cell) => cell.state === 'filled' && typeof cell.value === 'string' && readsAsFormula(cell.value),
@@ -78,7 +78,7 @@ function readsDates(field: Field, filling: Filling): boolean {
   return filling.kind === 'formula' && /DATEVALUE\s*\(/i.test(filling.text);
 }
 
-function dayAndMonth(field: Field, filling: Filling, scopes: readonly Scope[], around: Surroundings): RowRemark[] {
+function dayAndMonth(field: Field, filling: Filling, scopes: readonly Scope[], around: EvaluationContext): RowRemark[] {
   if (!readsDates(field, filling)) return [];
   return refsOf(filling).flatMap((ref): RowRemark[] => {
     if (ref.step !== 'start' || around.readings?.[ref.path]?.dates) return [];
@@ -101,7 +101,7 @@ function dayAndMonth(field: Field, filling: Filling, scopes: readonly Scope[], a
 }
 
 /** Numbers in which a point or comma could part thousands or stand before decimals. */
-function decimalMark(filling: Filling, cells: readonly Cell[], around: Surroundings): RowRemark[] {
+function decimalMark(filling: Filling, cells: readonly Cell[], around: EvaluationContext): RowRemark[] {
   const ref = refsOf(filling).find((one) => one.step === 'start');
   if (!ref || around.readings?.[ref.path]?.decimal) return [];
   const unclear = cells.filter(
@@ -112,7 +112,7 @@ function decimalMark(filling: Filling, cells: readonly Cell[], around: Surroundi
   return [{ kind: 'mark_unclear', ref, message }];
 }
 
-const orderOfCountry = (around: Surroundings): DayMonthOrder => around.order ?? usualOrder(around.country);
+const orderOfCountry = (around: EvaluationContext): DayMonthOrder => around.order ?? usualOrder(around.country);
 const words = (order: DayMonthOrder): string => (order === 'day_first' ? 'day' : 'month');
 
 function missingInTable(filling: Filling, scopes: readonly Scope[]): RowRemark[] {

@@ -4,7 +4,7 @@ import type { Move } from '../steps/move.ts';
 import { definitionOf } from '../steps/registry.ts';
 import { isThrough, type StepResult } from '../steps/results.ts';
 import type { JsonRecord } from '../values/value.ts';
-import { aroundWorkflow, surroundingsOf } from '../workflow/references.ts';
+import { aroundWorkflow, evaluationContextOf } from '../workflow/references.ts';
 import type { WorkflowVersion } from '../workflow/schema.ts';
 import { blockerOf, isTurnOver } from './blocking.ts';
 import { decided } from './decision.ts';
@@ -88,14 +88,14 @@ const asking: ReadonlySet<ItemState['phase']> = new Set(['finding', 'writing', '
 
 /** What a step is given. */
 function doingOf(version: WorkflowVersion, { step, id, turn }: LaidOutStep, state: ItemState): Doing {
-  const surroundings = surroundingsOf(version, state.takenAt);
+  const evaluation = evaluationContextOf(version, state.takenAt);
   return {
     version,
     step,
     id,
     turn,
     scope: scopeAt(version.content, state.values, turn),
-    surroundings: turn ? { ...surroundings, lineNumber: turn.number } : surroundings,
+    evaluation: turn ? { ...evaluation, lineNumber: turn.number } : evaluation,
     around: aroundWorkflow(version.content),
   };
 }

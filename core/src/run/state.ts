@@ -12,7 +12,7 @@ import type { GoneLink, LinkSubject, MatchedBy } from './recognised.ts';
  */
 export interface ItemState {
   readonly shape: 1;
-  /** The index of the step being done; the number of steps when all are done. */
+  /** The place among the steps as they are laid out for this record (`layOut`: each turn of a "for each" counts); their number when all are done. */
   readonly at: number;
   readonly phase: 'ready' | 'finding' | 'writing' | 'reading_back' | 'parked' | 'ended';
   /** The instant the record was taken in. */

@@ -1,5 +1,5 @@
+import type { EvaluationContext } from '../mapping/evaluation-context.ts';
 import type { Ref, Scope } from '../mapping/filling.ts';
-import type { Surroundings } from '../mapping/surroundings.ts';
 import type { Answer, ItemState } from '../run/state.ts';
 import type { Locale } from '../values/coerce.ts';
 import type { Field, RecordType } from '../values/field.ts';
@@ -65,7 +65,7 @@ export interface Doing<S extends Step = Step> {
   /** What is known to the step: the record, what earlier steps made known, and the item of its turn. */
   readonly scope: Scope;
   /** What filling a field may know besides. */
-  readonly surroundings: Surroundings;
+  readonly evaluation: EvaluationContext;
   readonly around: Around;
 }
 

@@ -11,7 +11,7 @@ export const copyKinds = ['each_new', 'in_step', 'all_in_step'] as const;
 export type CopyKind = (typeof copyKinds)[number];
 
 /** A kind of copy in the person's words: its name, and what it means. */
-export const copyKindWords: Readonly<Record<CopyKind, { readonly title: string; readonly means: string }>> = {
+export const copyKindLabels: Readonly<Record<CopyKind, { readonly title: string; readonly means: string }>> = {
   each_new: { title: 'Add each new one', means: 'A record that is added from now on is added there once.' },
   in_step: {
     title: 'Keep them in step',
@@ -109,13 +109,13 @@ export function proposeIdentity({ place, records }: Pick<CopyEnd, 'place' | 'rec
 }
 
 /** The words that a naming scheme may hold, each filled from the draft. */
-export const schemeWords = ['from', 'to', 'records', 'place'] as const;
+export const schemePlaceholders = ['from', 'to', 'records', 'place'] as const;
 export const defaultScheme = '{from} {records} into {to}';
 
 /** A workflow's name by the person's naming scheme: "Shop counter customers into Workbook shelf". */
 export function proposeName(scheme: string, from: CopyEnd, to: CopyEnd): string {
   const tab = to.place.labels.at(-1) ?? '';
-  const values: Record<(typeof schemeWords)[number], string> = {
+  const values: Record<(typeof schemePlaceholders)[number], string> = {
     from: from.app,
     to: to.app,
     records:

@@ -1,6 +1,6 @@
+import type { EvaluationContext, FieldOf } from '../mapping/evaluation-context.ts';
 import { lineId, type Ref } from '../mapping/filling.ts';
 import { startId } from '../mapping/refs.ts';
-import type { FieldOf, Surroundings } from '../mapping/surroundings.ts';
 import type { Around, AroundHere } from '../steps/definition.ts';
 import { definitionOf } from '../steps/registry.ts';
 import { isPlaced, type PlacedStep, type Step, withinOf } from '../steps/schemas.ts';
@@ -172,7 +172,7 @@ export function describedPlace(content: WorkflowContent, stepId: string): Record
 }
 
 /** What filling a field may know of a workflow, the same for all its records. */
-export function surroundingsOf(version: WorkflowVersion, takenAt: string): Surroundings {
+export function evaluationContextOf(version: WorkflowVersion, takenAt: string): EvaluationContext {
   const { content, locale } = version;
   let known = fieldsByRef.get(content);
   if (!known) {

@@ -4,7 +4,7 @@ import { emptyContent } from '@golden/core';
 import { shopKeys } from '@golden/standins';
 import { validate } from '@readme/openapi-parser';
 import { GroupCommit } from '../db/group-commit.ts';
-import { Blotting } from '../secrets/blotting.ts';
+import { Redaction } from '../secrets/redaction.ts';
 import { CannotUnseal, Sealing } from '../secrets/sealing.ts';
 import type { Services } from '../services.ts';
 import { goLive } from '../testing/checks.ts';
@@ -162,19 +162,19 @@ test.each(['true', 'null', 'name', 'message', '"', 'id":', 'customers', 'Custome
   },
 );
 
-test('secrets are blotted out of sentences whole, with and without their scheme; never out of data', () => {
-  const blotting = new Blotting();
-  for (const secret of ['Bearer tok_4f7a99b2', 'short', 'longer than sixteen/+=', 'wholesale']) blotting.learn(secret);
-  expect(blotting.clean('It sent tok_4f7a99b2, then “Bearer tok_4f7a99b2”.')).toBe('It sent ▒▒▒, then “▒▒▒”.');
-  expect(blotting.clean('xtok_4f7a99b2 and a short word')).toBe('xtok_4f7a99b2 and a short word');
-  expect(blotting.clean('?key=longer%20than%20sixteen%2F%2B%3D&x')).toBe('?key=▒▒▒&x');
+test('secrets are redacted of sentences whole, with and without their scheme; never out of data', () => {
+  const redaction = new Redaction();
+  for (const secret of ['Bearer tok_4f7a99b2', 'short', 'longer than sixteen/+=', 'wholesale']) redaction.learn(secret);
+  expect(redaction.clean('It sent tok_4f7a99b2, then “Bearer tok_4f7a99b2”.')).toBe('It sent ▒▒▒, then “▒▒▒”.');
+  expect(redaction.clean('xtok_4f7a99b2 and a short word')).toBe('xtok_4f7a99b2 and a short word');
+  expect(redaction.clean('?key=longer%20than%20sixteen%2F%2B%3D&x')).toBe('?key=▒▒▒&x');
   const answer = {
     wholesale: 1,
     message: 'wholesale was refused',
     record: { message: 'We are wholesale', account_type: 'wholesale' },
     list: [{ problem: null, title: 'wholesale' }],
   };
-  const cleaned = blotting.cleanAnswer(answer);
+  const cleaned = redaction.cleanAnswer(answer);
   expect(cleaned).toEqual({ ...answer, message: '▒▒▒ was refused' });
   expect(answer.message).toBe('wholesale was refused');
 });

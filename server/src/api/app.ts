@@ -59,8 +59,10 @@ export function makeApi(services: Services): Hono {
         context: c,
       };
       const answer = await (handlers[name] as AnyHandler)(asked);
-      // A secret that slipped into a sentence is blotted out; somebody's records are never touched.
-      return c.body(JSON.stringify(services.blotting.cleanAnswer(answer)), 200, { 'content-type': 'application/json' });
+      // A secret that slipped into a sentence is redacted; somebody's records are never touched.
+      return c.body(JSON.stringify(services.redaction.cleanAnswer(answer)), 200, {
+        'content-type': 'application/json',
+      });
     });
   }
   // Where an app sends the person back to: a page for their eyes, no data.
@@ -68,7 +70,10 @@ export function makeApi(services: Services): Hono {
     const { state, message } = await services.signIns.end(new URL(c.req.url).searchParams);
     const { connection } = services.signIns.outcome(c.req.query('state') ?? '');
     if (connection) await services.engine.retryConnection(connection);
-    return c.html(signedInPage(state === 'done', services.blotting.clean(message ?? '')), state === 'done' ? 200 : 400);
+    return c.html(
+      signedInPage(state === 'done', services.redaction.clean(message ?? '')),
+      state === 'done' ? 200 : 400,
+    );
   });
   app.get('/api/events', (c) => streamEvents(c, services));
   app.get('/api/openapi.json', (c) => c.json(describeApi(routes)));
@@ -152,12 +157,12 @@ function streamEvents(c: Context, { events }: Services): Response {
 /** Every error as its answer: those that a person is told, and those of the libraries and parts below. */
 function toProblem(error: Error, c: Context, services: Services): Response {
   const told = asTold(error);
-  const said = services.blotting.clean(told.message);
+  const said = services.redaction.clean(told.message);
   if (told instanceof Told) return problem(c, told.status, told.type, said, told.more);
   if (told instanceof NoResultError) return problem(c, 404, 'not-there', 'This isn’t there any more.');
   if (told instanceof PointerError) return problem(c, 400, 'not-accepted', said);
   if (told instanceof AppError) return problem(c, 502, `app-${told.name}`, said);
-  services.log.error({ said, at: c.req.path, stack: services.blotting.clean(error.stack ?? '') }, 'a request failed');
+  services.log.error({ said, at: c.req.path, stack: services.redaction.clean(error.stack ?? '') }, 'a request failed');
   return problem(c, 500, 'fault', 'Golden Relay had a fault. Nothing that was saved is lost; try again.');
 }
 

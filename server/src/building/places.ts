@@ -36,8 +36,8 @@ export async function driftsOf({ connections }: Services, content: WorkflowConte
     try {
       const now = await (await connections.connector(place.connection)).describe(place.path);
       const drift = driftOf(content, sentence, place.described, now);
-      const isNews = drift.isStopping || drift.added.length > 0 || drift.retyped.length > 0;
-      if (isNews) drifts.push({ sentence, place: place.labels.join(' → '), drift, now });
+      const isChange = drift.isStopping || drift.added.length > 0 || drift.retyped.length > 0;
+      if (isChange) drifts.push({ sentence, place: place.labels.join(' → '), drift, now });
     } catch (error) {
       if (!(error instanceof AppError)) throw error;
     }

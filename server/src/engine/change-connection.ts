@@ -2,7 +2,7 @@ import type { AccountAnswer } from '../accounts.ts';
 import type { ConnectionInput } from '../connections.ts';
 import type { Trx } from '../db/group-commit.ts';
 import type { EngineContext } from './context.ts';
-import { intakeOf } from './intakes.ts';
+import { ingestStateOf } from './ingest-state.ts';
 
 /** What a person says when a connection leads elsewhere than before. */
 export interface AccountWish {
@@ -51,7 +51,7 @@ function begin({ workflows, seams }: EngineContext, connectionId: string, alread
       const { start } = live ?? draft;
       if (start.source?.connection !== connectionId) continue;
       const there = { connections: { accountOf: () => account }, seams };
-      await intakeOf(trx, there, id, start, { kind: already === 'taken' ? 'all' : 'now' });
+      await ingestStateOf(trx, there, id, start, { kind: already === 'taken' ? 'all' : 'now' });
     }
   };
 }

@@ -7,7 +7,7 @@ import type { Events } from '../events.ts';
 import type { Matcher } from '../matching/matcher.ts';
 import type { Mirrors } from '../matching/mirrors.ts';
 import type { Seams } from '../seams.ts';
-import type { Blotting } from '../secrets/blotting.ts';
+import type { Redaction } from '../secrets/redaction.ts';
 import type { Workflows } from '../workflows.ts';
 import type { Comings } from './coming.ts';
 import { FairQueue } from './fair-queue.ts';
@@ -23,7 +23,7 @@ export interface EngineContext {
   readonly workflows: Workflows;
   readonly events: Events;
   readonly seams: Seams;
-  readonly blotting: Blotting;
+  readonly redaction: Redaction;
   readonly log: Logger;
   /** One run of a workflow at a time, and what else is done one after the other. */
   readonly locks: KeyedLocks;

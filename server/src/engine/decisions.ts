@@ -3,13 +3,13 @@ import { sql } from 'kysely';
 import type { Trx } from '../db/group-commit.ts';
 import type { ItemRow } from '../db/schema.ts';
 import { leaveGone } from '../matching/links.ts';
-import { releaseBehind } from './behind.ts';
 import type { EngineContext } from './context.ts';
 import { NotPossible } from './errors.ts';
 import { closeIntent } from './intents.ts';
 import { ItemAccounts } from './item-accounts.ts';
 import { storeItem } from './item-store.ts';
 import { overtaken } from './parks.ts';
+import { releaseBehind } from './predecessors.ts';
 
 /** What is said when something else has moved the item since the person looked at it. */
 const movedOn = 'This record has changed in the meantime. Look at it again.';

@@ -1,10 +1,10 @@
 import { sql } from 'kysely';
 import type { Trx } from '../db/group-commit.ts';
 import type { ItemRow } from '../db/schema.ts';
-import { markBehind } from './behind.ts';
 import type { EngineContext } from './context.ts';
 import { hasNoOpenIntent } from './intents.ts';
 import { letsPass } from './parks.ts';
+import { markBehind } from './predecessors.ts';
 
 /** Items on their way at once, over all workflows. */
 const mostUnderWay = 256;
@@ -163,7 +163,7 @@ export class Dispatcher {
     this.drive(item)
       .catch((error: unknown) => {
         const said = error instanceof Error ? error.message : String(error);
-        this.context.log.error({ item: item.id, said: this.context.blotting.clean(said) }, 'an item was left');
+        this.context.log.error({ item: item.id, said: this.context.redaction.clean(said) }, 'an item was left');
       })
       .then(ended);
   }
@@ -180,7 +180,7 @@ export class Dispatcher {
     } catch (error) {
       // Nothing was claimed; the next that wakes this lane tries again.
       const said = error instanceof Error ? error.message : String(error);
-      this.context.log.error({ said: this.context.blotting.clean(said) }, 'items could not be claimed');
+      this.context.log.error({ said: this.context.redaction.clean(said) }, 'items could not be claimed');
     }
     lane.isFilling = false;
     if (this.isClosed) {

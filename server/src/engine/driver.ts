@@ -23,9 +23,8 @@ import type { AccountPlace } from '../matching/links.ts';
 import { WorkerLost } from '../matching/worker-client.ts';
 import { answerOf, noteBroken } from './answers.ts';
 import { answerOfFault, type Sent } from './batch-writer.ts';
-import { begunAnew, hasWritten } from './begin-anew.ts';
-import { releaseBehind } from './behind.ts';
 import type { EngineContext } from './context.ts';
+import { Standings } from './destination-check.ts';
 import type { Claimed } from './dispatcher.ts';
 import { Effects, type Resumed } from './effects/effects.ts';
 import type { ReadingEffect } from './effects/reading.ts';
@@ -35,7 +34,8 @@ import { type JournalLine, type Standstill, shortEffect, storeItem, type Work } 
 import { keepMade } from './last-written.ts';
 import { wokenBy } from './parks.ts';
 import { didNothing, isPassing } from './pauses.ts';
-import { Standings } from './standing.ts';
+import { releaseBehind } from './predecessors.ts';
+import { hasWritten, restartedItem } from './restart-item.ts';
 import { type Hold, holdOf, holdOfIntent, StepLock } from './step-lock.ts';
 import { Turns } from './turns.ts';
 
@@ -103,7 +103,7 @@ export class Driver {
 
   private async endByFault(item: ItemRow, error: unknown): Promise<Rest> {
     const { context } = this;
-    const said = context.blotting.clean(error instanceof Error ? error.message : String(error));
+    const said = context.redaction.clean(error instanceof Error ? error.message : String(error));
     context.log.error({ item: item.id, said }, 'an item could not be driven');
     const message = `Golden Relay had a fault: ${said}`;
     const isReleased = await context.commits.run(async (trx) => {
@@ -540,7 +540,7 @@ async function beginElsewhere(
   state: ItemState,
 ): Promise<ItemRow> {
   const accounts = new ItemAccounts(item, content).anew(accountsNow(connections, content));
-  const begun = { accounts: JSON.stringify(accounts), item_state: JSON.stringify(begunAnew(state)), effect: null };
+  const begun = { accounts: JSON.stringify(accounts), item_state: JSON.stringify(restartedItem(state)), effect: null };
   await commits.run((trx) => trx.updateTable('item').set(begun).where('id', '=', item.id).execute());
   return { ...item, ...begun };
 }

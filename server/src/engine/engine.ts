@@ -14,30 +14,30 @@ import {
 import type { AccountAnswer } from '../accounts.ts';
 import type { ConnectionInput } from '../connections.ts';
 import type { RunTable } from '../db/schema.ts';
-import { carryOnStopped } from './carry-on.ts';
 import { type AccountWish, answerAccount, changeConnection } from './change-connection.ts';
+import { fingerprintOf, saveSeen } from './change-detection.ts';
 import type { EngineContext } from './context.ts';
 import { decide, decideAll, takeNewest, takeUp, wakeWaiting } from './decisions.ts';
 import { Dispatcher } from './dispatcher.ts';
+import { noteAlive } from './downtime.ts';
 import { Driver } from './driver.ts';
 import { dueAfterStop, dueAtStart, dueSources, isUnderWay, tellTriggers } from './due.ts';
 import { NotPossible } from './errors.ts';
 import { releaseGathered } from './gathered.ts';
 import { goLive, liesBetween } from './go-live.ts';
-import type { Consent, HeldBack } from './held-back.ts';
-import { intakeOf } from './intakes.ts';
+import { newItem } from './ingest.ts';
+import { ingestStateOf } from './ingest-state.ts';
 import { accountsNow } from './item-accounts.ts';
-import { fingerprintOf, saveSeen } from './news.ts';
-import { noteAlive } from './off-time.ts';
 import { issueToken, wakeByEvent, wakeByToken, wakeDue } from './parks.ts';
 import { type RehearsalScope, Rehearsals, type Tried } from './rehearse.ts';
+import { resumeAfterRemap } from './resume-after-remap.ts';
 import { retryReturned } from './returned.ts';
 import { Runner } from './runner.ts';
 import { newRun } from './runs.ts';
 import { Samples } from './samples.ts';
 import { Sources } from './sources.ts';
+import type { Consent, SurgeFinding } from './surge-guard.ts';
 import { claimTakingBack, goOnTakingBack, takeBack } from './take-back.ts';
-import { newItem } from './take-in.ts';
 
 /** Items of one connection that try whether it works again. */
 const fewTry = 8;
@@ -164,7 +164,7 @@ export class Engine {
     const { zone } = await workflows.locale(draft);
     const gone = await goLive(this.context, workflowId, nextAfter(draft.start.trigger, seams.now(), zone), seen);
     this.context.events.tell({ topic: 'workflow', workflow: workflowId });
-    await carryOnStopped(this.context, workflowId, gone.version);
+    await resumeAfterRemap(this.context, workflowId, gone.version);
     this.dispatcher.wake(workflowId);
     this.carry(gone.run, workflowId);
     return gone;
@@ -179,7 +179,7 @@ export class Engine {
   private async carryOn(workflowId: string): Promise<void> {
     const { liveVersion } = await this.context.workflows.get(workflowId);
     if (liveVersion === null) return;
-    const isCarried = await carryOnStopped(this.context, workflowId, liveVersion);
+    const isCarried = await resumeAfterRemap(this.context, workflowId, liveVersion);
     if (isCarried) this.dispatcher.wake(workflowId);
   }
 
@@ -398,7 +398,7 @@ export class Engine {
     const fingerprint = fingerprintOf(record.record);
     const mark = { version: record.version, updated: record.updated, fingerprint };
     const runId = await commits.run(async (trx) => {
-      const intake = await intakeOf(trx, this.context, workflowId, draft.start);
+      const intake = await ingestStateOf(trx, this.context, workflowId, draft.start);
       const its = { intake_id: intake.id, source_id: sourceId };
       const last = await trx
         .selectFrom('seen')
@@ -475,7 +475,7 @@ export class Engine {
     for (const id of await claimTakingBack(this.context)) {
       await goOnTakingBack(this.context, id).catch((error: unknown) => {
         const said = error instanceof Error ? error.message : String(error);
-        this.context.log.warn({ item: id, said: this.context.blotting.clean(said) }, 'not taken back yet');
+        this.context.log.warn({ item: id, said: this.context.redaction.clean(said) }, 'not taken back yet');
       });
     }
   }
@@ -527,7 +527,7 @@ export class Engine {
         .select('held')
         .where('workflow_id', '=', workflowId)
         .executeTakeFirst();
-      const held = trigger?.held ? (JSON.parse(trigger.held) as HeldBack) : undefined;
+      const held = trigger?.held ? (JSON.parse(trigger.held) as SurgeFinding) : undefined;
       if (held?.kind !== consent.kind || held.count !== consent.count)
         throw new NotPossible('The number has changed. Look at the records again, then confirm.');
       await trx
@@ -633,7 +633,7 @@ export class Engine {
     const { commits, workflows } = this.context;
     const { content } = await workflows.version(workflowId, version);
     const id = await commits.run(async (trx) => {
-      const intake = await intakeOf(trx, this.context, workflowId, content.start);
+      const intake = await ingestStateOf(trx, this.context, workflowId, content.start);
       const run = newRun(this.context, intake, version, intake.phase === 'first' ? 'first' : kind);
       await trx.insertInto('run').values(run).execute();
       return run.id;
@@ -676,7 +676,7 @@ export class Engine {
     const watched = work
       .catch((error) => {
         const said = error instanceof Error ? error.message : String(error);
-        this.context.log.error({ said: this.context.blotting.clean(said) }, 'background work failed');
+        this.context.log.error({ said: this.context.redaction.clean(said) }, 'background work failed');
       })
       .finally(() => this.busy.delete(watched));
     this.busy.add(watched);

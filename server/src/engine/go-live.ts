@@ -1,10 +1,10 @@
 import { isReady, recordTitle, type Start, type WorkflowContent } from '@golden/core';
 import type { Trx } from '../db/group-commit.ts';
 import type { IntakeRow } from '../db/schema.ts';
+import { changesAmong } from './change-detection.ts';
 import type { EngineContext } from './context.ts';
 import { NotPossible } from './errors.ts';
-import { beginAnew, findIntake, intakeOf } from './intakes.ts';
-import { newsAmong } from './news.ts';
+import { beginAnew, findIngestState, ingestStateOf } from './ingest-state.ts';
 import { newRun } from './runs.ts';
 import { sourcePages } from './source-pages.ts';
 
@@ -79,12 +79,12 @@ async function broughtUp(
   start: Start,
   before: WorkflowContent | undefined,
 ): Promise<IntakeRow> {
-  const known = await findIntake(trx, context, workflowId, start);
+  const known = await findIngestState(trx, context, workflowId, start);
   if (known && before && isOtherBeginning(before.start, start)) await beginAnew(trx, known);
   // What is compared with is another thing now: all is listed once, so that each record's is known.
   else if (known && before && isOtherComparison(before.start, start))
     await trx.updateTable('intake').set({ since: null }).where('id', '=', known.id).execute();
-  return intakeOf(trx, context, workflowId, start);
+  return ingestStateOf(trx, context, workflowId, start);
 }
 
 const isOtherBeginning = (before: Start, now: Start): boolean =>
@@ -98,7 +98,7 @@ export async function liesBetween(context: EngineContext, workflowId: string): P
   const { workflows, db } = context;
   const { draft, liveVersion } = await workflows.get(workflowId);
   const { start } = draft;
-  const intake = await findIntake(db, context, workflowId, start);
+  const intake = await findIngestState(db, context, workflowId, start);
   const before = liveVersion === null ? undefined : (await workflows.version(workflowId, liveVersion)).content;
   const trigger = await db
     .selectFrom('trigger_state')
@@ -134,7 +134,7 @@ async function notSeen(
   const connector = await context.connections.connector(start.source?.connection ?? '');
   const since = start.on === 'removed' ? undefined : (intake.since ?? undefined);
   for await (const { records } of sourcePages(connector, start, { since })) {
-    for (const record of await newsAmong(context.db, intake.id, start, records)) {
+    for (const record of await changesAmong(context.db, intake.id, start, records)) {
       count += 1;
       if (titles.length < mostNamed) titles.push(recordTitle(record.record));
     }

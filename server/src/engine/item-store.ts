@@ -13,10 +13,10 @@ import { prepared } from '../db/prepared.ts';
 import type { ItemRow, JournalTable } from '../db/schema.ts';
 import { saveLink } from '../matching/links.ts';
 import { unclearIn } from '../matching/unclear.ts';
-import { releaseBehind } from './behind.ts';
 import type { EngineContext } from './context.ts';
 import { ItemAccounts } from './item-accounts.ts';
 import { parkItem, unpark } from './parks.ts';
+import { releaseBehind } from './predecessors.ts';
 
 /** An item with the version it stays on to its end. */
 export interface Work {
@@ -88,7 +88,7 @@ export async function storeItem(
   const asked = outcome?.kind === 'unsettled' ? unclearIn(next.state) : [];
   const lines = [...journal, ...asked.map(({ step, result }) => ({ kind: 'unclear', step, content: result }))];
   for (const { kind, step, content } of lines) {
-    const text = JSON.stringify(context.blotting.cleanAnswer(content));
+    const text = JSON.stringify(context.redaction.cleanAnswer(content));
     await insertLine(trx, { item_id: item.id, at: now, kind, step, content: text });
   }
   return keepsClaim ? false : releaseBehind(trx, item);

@@ -33,9 +33,9 @@ import type { MatchWorld } from '../matching/matcher.ts';
 import { textsOf } from '../matching/mirrors.ts';
 import { answerOf } from './answers.ts';
 import type { EngineContext } from './context.ts';
+import { checkDestination } from './destination-check.ts';
 import { accountsOfNow } from './item-accounts.ts';
 import { withLastWrites } from './last-written.ts';
-import { standingOf } from './standing.ts';
 
 /**
  * Answers the effects of a rehearsal: reads go to the real apps, once and cached; writes land in an
@@ -64,7 +64,7 @@ export class RehearsalWorld {
   static async open(context: EngineContext, content: WorkflowContent): Promise<RehearsalWorld> {
     const standings = new Map<string, Answer>();
     for (const step of content.steps.filter(isPlaced)) {
-      const answer = step.isOff ? undefined : await standingOf(context, content, step);
+      const answer = step.isOff ? undefined : await checkDestination(context, content, step);
       if (answer) standings.set(step.id, answer);
       if (step.target && step.ladder) await context.mirrors.settle(step.target);
     }
@@ -327,9 +327,9 @@ export class Rehearsals {
       if (!isComplete) state = 'stopped';
     } catch (error) {
       state = 'broken';
-      message = this.context.blotting.clean(error instanceof AppError ? error.message : 'Golden Relay had a fault.');
+      message = this.context.redaction.clean(error instanceof AppError ? error.message : 'Golden Relay had a fault.');
       if (!(error instanceof AppError))
-        this.context.log.error({ error: this.context.blotting.clean(String(error)) }, 'a rehearsal failed');
+        this.context.log.error({ error: this.context.redaction.clean(String(error)) }, 'a rehearsal failed');
     }
     await db
       .updateTable('rehearsal')

@@ -1,7 +1,7 @@
 import { isPlaced } from '@golden/core';
 import type { EngineContext } from './context.ts';
 import { decideAll } from './decisions.ts';
-import { standingOf } from './standing.ts';
+import { checkDestination } from './destination-check.ts';
 
 /**
  * Records that stopped because their place had changed go on by themselves once it is as it was: a file
@@ -32,6 +32,6 @@ export async function retryReturned(context: EngineContext, workflowId: string):
 async function isInOrder(context: EngineContext, workflowId: string, version: number): Promise<boolean> {
   const { content } = await context.workflows.version(workflowId, version);
   for (const step of content.steps)
-    if (isPlaced(step) && !step.isOff && (await standingOf(context, content, step))) return false;
+    if (isPlaced(step) && !step.isOff && (await checkDestination(context, content, step))) return false;
   return true;
 }

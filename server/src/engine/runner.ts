@@ -8,12 +8,12 @@ import { CannotUnseal } from '../secrets/sealing.ts';
 import { noteBroken } from './answers.ts';
 import type { EngineContext } from './context.ts';
 import type { Dispatcher } from './dispatcher.ts';
-import { LookFirst } from './held-back.ts';
+import { ingest, sinceAfter } from './ingest.ts';
 import { hasNoOpenIntent } from './intents.ts';
 import { markDoubles } from './mark-doubles.ts';
 import { gatheredStep } from './parks.ts';
 import { isPassing } from './pauses.ts';
-import { sinceAfter, takeIn } from './take-in.ts';
+import { NeedsLook } from './surge-guard.ts';
 
 /** Carries a run through: lists, takes in, waits until the queue has driven every item, and closes the books. */
 export class Runner {
@@ -106,7 +106,7 @@ export class Runner {
     const { context } = this;
     try {
       const version = await context.workflows.version(run.workflow_id, run.version);
-      const taken = await takeIn(context, run, version, isStopped);
+      const taken = await ingest(context, run, version, isStopped);
       if (taken === 'elsewhere') await this.noteElsewhere(run);
       else if (taken === 'limited') await this.noteChecked(run);
       else if (taken === 'complete') await this.closeListing(run);
@@ -120,14 +120,14 @@ export class Runner {
         return 'waits';
       }
       if (!isTold(error)) throw error;
-      return (await this.noteTrouble(run, error)) ? '' : context.blotting.clean(error.message);
+      return (await this.noteTrouble(run, error)) ? '' : context.redaction.clean(error.message);
     }
   }
 
   /** A fault of our own ends this run with its reason; the next one of the workflow begins as ever. */
   private async endByFault(runId: string, error: unknown): Promise<void> {
     const { context } = this;
-    const said = context.blotting.clean(error instanceof Error ? error.message : String(error));
+    const said = context.redaction.clean(error instanceof Error ? error.message : String(error));
     context.log.error({ run: runId, said }, 'a run could not be carried through');
     if (this.isClosing) return;
     const run = await this.load(runId).catch(() => undefined);
@@ -137,7 +137,7 @@ export class Runner {
       await this.setTrigger(run, { message, cause: 'fault', waits_for: null, last_checked_at: context.seams.now() });
       await this.end(run, message, false);
     } catch (again) {
-      context.log.error({ run: runId, said: context.blotting.clean(String(again)) }, 'a run could not be ended');
+      context.log.error({ run: runId, said: context.redaction.clean(String(again)) }, 'a run could not be ended');
     }
   }
 
@@ -199,12 +199,12 @@ export class Runner {
    * time; what only a person can mend waits for that. True when the same was told before.
    */
   private async noteTrouble(run: RunRow, error: Told): Promise<boolean> {
-    const { connections, workflows, blotting, seams, db } = this.context;
+    const { connections, workflows, redaction, seams, db } = this.context;
     const { source } = (await workflows.version(run.workflow_id, run.version)).content.start;
     if (source) await noteBroken(connections, source.connection, error);
     const cause = error instanceof AppError ? error.unsettledCause : 'connection';
     const where = cause === 'drift' && source ? `“${source.labels.join(' → ')}”: ` : '';
-    const message = `${where}${blotting.clean(error.message)}`;
+    const message = `${where}${redaction.clean(error.message)}`;
     const before = await db
       .selectFrom('trigger_state')
       .select('message')
@@ -215,10 +215,10 @@ export class Runner {
       cause,
       waits_for: cause === 'connection' ? (source?.connection ?? null) : null,
       is_paused: cause === 'drift' ? 0 : 1,
-      held: error instanceof LookFirst ? JSON.stringify(error.held) : null,
+      held: error instanceof NeedsLook ? JSON.stringify(error.held) : null,
       last_checked_at: seams.now(),
     });
-    return run.kind === 'check' && (error instanceof LookFirst || before?.message === message);
+    return run.kind === 'check' && (error instanceof NeedsLook || before?.message === message);
   }
 
   private async setTrigger(run: RunRow, values: Parameters<typeof setTriggerOf>[2]): Promise<void> {

@@ -8,8 +8,8 @@ import {
   type Start,
 } from '@golden/core';
 import type { SampleOrigin, SampleTable } from '../db/schema.ts';
+import { fingerprintOf } from './change-detection.ts';
 import type { EngineContext } from './context.ts';
-import { fingerprintOf } from './news.ts';
 import type { Sources } from './sources.ts';
 
 /** A record kept to build and rehearse with. */
@@ -135,8 +135,8 @@ export class Samples {
     const news: SourceRecord[] = [];
     for await (const record of this.sources.all(draft.start)) {
       const known = before.get(record.id);
-      const isNews = draft.start.on === 'added' ? known === undefined : known !== fingerprintOf(record.record);
-      if (isNews) news.push(record);
+      const isChange = draft.start.on === 'added' ? known === undefined : known !== fingerprintOf(record.record);
+      if (isChange) news.push(record);
     }
     if (news.length === 0) return [];
     this.heardBefore.delete(workflowId);

@@ -1,7 +1,7 @@
 import type { SourceRecord } from '@golden/connectors';
 import { readDate, type Start } from '@golden/core';
+import { isFromTheStart } from './change-detection.ts';
 import type { EngineContext } from './context.ts';
-import { isFromTheStart } from './news.ts';
 import { sourcePages } from './source-pages.ts';
 
 /** How many records each starting point means. */

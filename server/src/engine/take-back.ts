@@ -14,11 +14,11 @@ import {
 import type { Trx } from '../db/group-commit.ts';
 import type { ItemRow, WriteRow } from '../db/schema.ts';
 import { Told } from '../told.ts';
-import { releaseBehind } from './behind.ts';
 import type { EngineContext } from './context.ts';
 import { lastDone, writeOf } from './intents.ts';
 import { forget } from './last-written.ts';
 import { isPassing } from './pauses.ts';
+import { releaseBehind } from './predecessors.ts';
 import { holds } from './settle.ts';
 
 /** Something can't be taken back; nothing more was changed. */

@@ -21,7 +21,7 @@ import {
   type World,
 } from '../testing/world.ts';
 
-import { afterOff } from './off-time.ts';
+import { afterDowntime } from './downtime.ts';
 
 // Nothing that the source has is passed over, nothing comes twice. Judged by the rows that stand there.
 
@@ -516,7 +516,7 @@ test('after a pause of the machine it is told since when, and what was caught up
   const id = await workflow();
   await goLive(services, id);
   await services.engine.tick();
-  expect(await afterOff(services.db)).toBeNull();
+  expect(await afterDowntime(services.db)).toBeNull();
   await services.drop();
   addCustomers(world, 3);
   const seams = clock().next();
@@ -524,7 +524,7 @@ test('after a pause of the machine it is told since when, and what was caught up
   services = await openServices(world, { seams });
   await services.engine.resume();
   await nextAsk();
-  const off = await afterOff(services.db);
+  const off = await afterDowntime(services.db);
   expect(off).toMatchObject({ caughtUp: 3, on: 1, asked: 1 });
   expect(Date.parse(off?.to ?? '') - Date.parse(off?.from ?? '')).toBeGreaterThanOrEqual(day);
 });

@@ -227,7 +227,7 @@ export const useItem = (id: string) =>
 export const readAnew = (name: QueryName): void => refresher.changed(name);
 
 /** Does something on the server, and tells when it can't. What it changed is read anew by name (`changed-by.ts`). */
-export function useDo<Input, Output>(work: (input: Input) => Promise<Output>, told?: string) {
+export function useAction<Input, Output>(work: (input: Input) => Promise<Output>, told?: string) {
   return useMutation({
     mutationFn: work,
     onSuccess: () => {

@@ -1,14 +1,14 @@
 import { type SurvivorRule, survivorRuleLabels, survivorRules } from '@golden/core';
 import { useMemo, useState } from 'react';
 import { call } from '../api/client.ts';
-import { type DuplicateGroup, type DuplicateSearch, useDo } from '../api/queries.ts';
+import { type DuplicateGroup, type DuplicateSearch, useAction } from '../api/queries.ts';
 import { Select } from '../parts/Field.tsx';
 import { ProblemMessage } from '../parts/Messages.tsx';
 import { useShortcuts } from '../parts/shortcuts.ts';
 import { GroupFooter } from './GroupFooter.tsx';
 import { GroupTable } from './GroupTable.tsx';
 import { chooseGolden, valueAt } from './golden.ts';
-import { percent } from './said.ts';
+import { percent } from './labels.ts';
 
 interface GroupProps {
   readonly group: DuplicateGroup;
@@ -29,7 +29,7 @@ export function Group({ group, search, usual, onUsual }: GroupProps) {
     [search.fields, group.records],
   );
   const golden = useMemo(() => chooseGolden(group, fields, usual, byHand), [group, fields, usual, byHand]);
-  const settle = useDo((body: Parameters<typeof call<'POST /api/duplicates/groups/:id/settle'>>[1]['body']) =>
+  const settle = useAction((body: Parameters<typeof call<'POST /api/duplicates/groups/:id/settle'>>[1]['body']) =>
     call('POST /api/duplicates/groups/:id/settle', { params: { id: group.id }, body }),
   );
   const isOpen = group.state === 'open';

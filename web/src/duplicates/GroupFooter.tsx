@@ -1,8 +1,8 @@
 import { Merge, Undo2 } from 'lucide-react';
 import { call } from '../api/client.ts';
-import { type DuplicateGroup, useDo } from '../api/queries.ts';
+import { type DuplicateGroup, useAction } from '../api/queries.ts';
 import { Button } from '../parts/Button.tsx';
-import { stateWords } from './said.ts';
+import { stateWords } from './labels.ts';
 
 interface FooterProps {
   readonly group: DuplicateGroup;
@@ -14,7 +14,7 @@ interface FooterProps {
 
 /** What can be done with a group now. */
 export function GroupFooter({ group, canMerge, isBusy, onMerge, onApart }: FooterProps) {
-  const undo = useDo(() => call('POST /api/duplicates/groups/:id/undo', { params: { id: group.id } }), 'Undone.');
+  const undo = useAction(() => call('POST /api/duplicates/groups/:id/undo', { params: { id: group.id } }), 'Undone.');
   return (
     <footer className="flex flex-wrap items-center gap-2 border-t border-line-1 bg-paper px-5 py-3">
       {group.state === 'open' ? (

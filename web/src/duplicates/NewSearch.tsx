@@ -3,7 +3,7 @@ import { useQuery } from '@tanstack/react-query';
 import { FileUp } from 'lucide-react';
 import { useRef, useState } from 'react';
 import { call } from '../api/client.ts';
-import { useConnections, useDo, usePlaces } from '../api/queries.ts';
+import { useAction, useConnections, usePlaces } from '../api/queries.ts';
 import { Button } from '../parts/Button.tsx';
 import { asBase64 } from '../parts/bytes.ts';
 import { Chooser } from '../parts/Chooser.tsx';
@@ -26,7 +26,7 @@ export function NewSearch({ isOpen, onClose, onBegun }: NewProps) {
   const [isPlace, setPlace] = useState(false);
   const [kinds, setKinds] = useState<Readonly<Record<string, FieldKind>>>({});
   const first = useRef<HTMLInputElement>(null);
-  const begin = useDo(async (body: Parameters<typeof call<'POST /api/duplicates'>>[1]['body']) => {
+  const begin = useAction(async (body: Parameters<typeof call<'POST /api/duplicates'>>[1]['body']) => {
     const { id } = await call('POST /api/duplicates', { body });
     onBegun(id);
   });

@@ -4,7 +4,7 @@ import { Download, Undo2 } from 'lucide-react';
 import { useState } from 'react';
 import { toast } from 'sonner';
 import { call } from '../api/client.ts';
-import { type DuplicateGroup, type DuplicateSearch, useConnections, useDo } from '../api/queries.ts';
+import { type DuplicateGroup, type DuplicateSearch, useAction, useConnections } from '../api/queries.ts';
 import { Button } from '../parts/Button.tsx';
 import { ConfirmDialog } from '../parts/ConfirmDialog.tsx';
 import { Drawer } from '../parts/Drawer.tsx';
@@ -19,7 +19,7 @@ interface AboveProps {
 
 export function AboveDialog({ id, groups, usual, onClose }: AboveProps) {
   const [line, setLine] = useState(99);
-  const merge = useDo(async () => {
+  const merge = useAction(async () => {
     const { merged, left } = await call('POST /api/duplicates/:id/settle-above', {
       params: { id },
       body: { line: line / 100, usual },
@@ -61,7 +61,7 @@ export function AboveDialog({ id, groups, usual, onClose }: AboveProps) {
 }
 
 export function ExportButton({ id }: { readonly id: string }) {
-  const save = useDo(async () => {
+  const save = useAction(async () => {
     const { name, text } = await call('GET /api/duplicates/:id/export', { params: { id } });
     const url = URL.createObjectURL(new Blob([text], { type: 'text/csv' }));
     const link = document.createElement('a');
@@ -125,7 +125,7 @@ export function MergesDrawer({
     useQuery({ queryKey: ['duplicates', 'merges'], queryFn: () => call('GET /api/merges', {}), enabled: isOpen })
       .data ?? [];
   const connections = useConnections().data ?? [];
-  const undo = useDo((id: string) => call('POST /api/merges/:id/undo', { params: { id } }), 'Undone.');
+  const undo = useAction((id: string) => call('POST /api/merges/:id/undo', { params: { id } }), 'Undone.');
   const words = {
     merging: 'under way',
     merged: 'merged',

@@ -1,6 +1,6 @@
 import type { DecideItem, MatchCase } from '../api/queries.ts';
 import { OutsideLink } from '../parts/OutsideLink.tsx';
-import { percent } from './said.ts';
+import { percent } from './labels.ts';
 
 /** A weight of so many bits fills the whole bar. */
 const fullBits = 12;

@@ -1,7 +1,7 @@
 import { Check } from 'lucide-react';
 import { useEffect, useState } from 'react';
 import { call } from '../api/client.ts';
-import { type DecideItem, type MatchCase, useDo } from '../api/queries.ts';
+import { type DecideItem, type MatchCase, useAction } from '../api/queries.ts';
 import { ConfirmDialog } from '../parts/ConfirmDialog.tsx';
 import { inputLook } from '../parts/Field.tsx';
 import { counted } from '../parts/formats.ts';
@@ -44,7 +44,7 @@ interface MergeProps {
 export function MergeDialog({ item, shown, onClose, onDecided }: MergeProps) {
   const [survivor, setSurvivor] = useState(shown.candidates[0]?.id ?? '');
   const [parts, setParts] = useState<readonly string[]>(shown.candidates.slice(0, 2).map((one) => one.id));
-  const merge = useDo(async () => {
+  const merge = useAction(async () => {
     const others = parts.filter((id) => id !== survivor);
     await call('POST /api/items/:id/merge', { params: { id: item.id }, body: { step: shown.step, survivor, others } });
     onDecided();
@@ -117,7 +117,7 @@ export function RuleDialog({ item, shown, chosen, onChoose, onClose, onDecided }
       isCurrent = false;
     };
   }, [chosen.candidate, chosen.says]);
-  const take = useDo(async () => {
+  const take = useAction(async () => {
     await ask(true);
     onDecided();
   }, 'The rule is saved.');

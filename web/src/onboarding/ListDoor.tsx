@@ -2,7 +2,7 @@ import { FileSpreadsheet } from 'lucide-react';
 import { type DragEvent, useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { call } from '../api/client.ts';
-import { useDo } from '../api/queries.ts';
+import { useAction } from '../api/queries.ts';
 import { Button } from '../parts/Button.tsx';
 import { asBase64 } from '../parts/bytes.ts';
 import { ProblemMessage } from '../parts/Messages.tsx';
@@ -12,7 +12,7 @@ export function ListDoor() {
   const navigate = useNavigate();
   const input = useRef<HTMLInputElement>(null);
   const [isOver, setOver] = useState(false);
-  const take = useDo(async (file: File) => {
+  const take = useAction(async (file: File) => {
     const made = await call('POST /api/lists', { body: { name: file.name, bytes: await asBase64(file) } });
     await navigate(`/workflows/${made.id}`);
   });

@@ -4,7 +4,7 @@ import { useForm } from 'react-hook-form';
 import { Link } from 'react-router';
 import { toast } from 'sonner';
 import { ApiProblem, call } from '../api/client.ts';
-import { type Connection, useApps, useConnection, useConnections, useDo, useSettings } from '../api/queries.ts';
+import { type Connection, useAction, useApps, useConnection, useConnections, useSettings } from '../api/queries.ts';
 import { ConnectDrawer } from '../editor/place/ConnectDrawer.tsx';
 import { useSignIn } from '../editor/place/use-sign-in.ts';
 import { AccountChoice, type AccountQuestion, type AccountSaid, isAllSaid } from '../parts/AccountChoice.tsx';
@@ -82,7 +82,7 @@ export function ConnectionsPage() {
 }
 
 function CheckButton({ id }: { readonly id: string }) {
-  const check = useDo(() => call('POST /api/connections/:id/check', { params: { id } }));
+  const check = useAction(() => call('POST /api/connections/:id/check', { params: { id } }));
   return (
     <Button icon={<RefreshCw size={14} />} disabled={check.isPending} onClick={() => check.mutate(undefined)}>
       {check.isPending ? 'Asking…' : 'Check now'}
@@ -92,7 +92,7 @@ function CheckButton({ id }: { readonly id: string }) {
 
 function ConnectionDrawer({ id, onClose }: { readonly id: string; readonly onClose: () => void }) {
   const connection = useConnection(id).data;
-  const remove = useDo(async () => {
+  const remove = useAction(async () => {
     await call('DELETE /api/connections/:id', { params: { id } });
     onClose();
   }, 'Removed.');
@@ -187,7 +187,7 @@ function ChangeForm({ connection }: { readonly connection: Whole }) {
   const [said, setSaid] = useState<AccountSaid>({});
   const reads = connection.usedBy.filter((one) => one.isRead).map((one) => one.name);
   const writes = connection.usedBy.filter((one) => one.isWritten).map((one) => one.name);
-  const save = useDo(async (given: Record<string, string>) => {
+  const save = useAction(async (given: Record<string, string>) => {
     const { name = '', key, ...settings } = given;
     try {
       await call('PUT /api/connections/:id', {
@@ -249,7 +249,7 @@ function AskedForm({ connection, question }: AskedProps) {
   const [said, setSaid] = useState<AccountSaid>({});
   const reads = connection.usedBy.filter((one) => one.isRead).map((one) => one.name);
   const writes = connection.usedBy.filter((one) => one.isWritten).map((one) => one.name);
-  const answer = useDo(async () => {
+  const answer = useAction(async () => {
     const { account, already } = said;
     if (account)
       await call('POST /api/connections/:id/account', {

@@ -6,7 +6,7 @@ import { call } from '../api/client.ts';
 import {
   type DuplicateGroup,
   type DuplicateSearch,
-  useDo,
+  useAction,
   useGroups,
   useSearches,
   useSearchFor,
@@ -14,8 +14,8 @@ import {
 } from '../api/queries.ts';
 import { AboveDialog, ExportButton, FieldsDrawer, MergesDrawer } from '../duplicates/drawers.tsx';
 import { Group } from '../duplicates/Group.tsx';
+import { percent, stateWords } from '../duplicates/labels.ts';
 import { NewSearch } from '../duplicates/NewSearch.tsx';
-import { percent, stateWords } from '../duplicates/said.ts';
 import { Button } from '../parts/Button.tsx';
 import { Select } from '../parts/Field.tsx';
 import { counted, formatInstant, formatNumber } from '../parts/formats.ts';
@@ -97,7 +97,7 @@ function Found({ id, onAnew }: { readonly id: string; readonly onAnew: () => voi
   const [isAbove, setAbove] = useState(false);
   const [isFields, setFields] = useState(false);
   const [usual, setUsual] = useState<SurvivorRule>('newest');
-  const stop = useDo(() => call('DELETE /api/duplicates/:id', { params: { id } }));
+  const stop = useAction(() => call('DELETE /api/duplicates/:id', { params: { id } }));
   const last = useRef(0);
   const place = groups.findIndex((one) => one.id === asked);
   const at = place >= 0 ? place : Math.min(last.current, Math.max(0, groups.length - 1));

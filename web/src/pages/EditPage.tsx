@@ -11,7 +11,7 @@ import { TryDrawer } from '../editor/draft/TryDrawer.tsx';
 import { StartSheet } from '../editor/start/StartSheet.tsx';
 import { ConfirmDialog } from '../parts/ConfirmDialog.tsx';
 import { type Command, useOffer } from '../parts/commands.ts';
-import { keepHere, readHere } from '../parts/here.ts';
+import { readLocal, storeLocal } from '../parts/local-settings.ts';
 import { useShortcuts } from '../parts/shortcuts.ts';
 import { viewOf } from '../steps/registry.ts';
 
@@ -55,10 +55,10 @@ export function EditPage() {
     choose(next.id);
     document.querySelector<HTMLElement>(`[data-sentence="${CSS.escape(next.id)}"]`)?.focus();
   };
-  const [isFolded, setFolded] = useState(() => readHere(foldedName) === 'yes');
+  const [isFolded, setFolded] = useState(() => readLocal(foldedName) === 'yes');
   const fold = (next: boolean): void => {
     setFolded(next);
-    keepHere(foldedName, next ? 'yes' : undefined);
+    storeLocal(foldedName, next ? 'yes' : undefined);
   };
   // On the worksheet these keys belong to what is focused there.
   const inBrief = (event: KeyboardEvent): boolean =>

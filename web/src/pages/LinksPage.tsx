@@ -2,7 +2,7 @@ import { FileUp, Link2Off, Pencil } from 'lucide-react';
 import { useState } from 'react';
 import { toast } from 'sonner';
 import { call } from '../api/client.ts';
-import { useConnections, useDo, useLinks, useSettings } from '../api/queries.ts';
+import { useAction, useConnections, useLinks, useSettings } from '../api/queries.ts';
 import { Button } from '../parts/Button.tsx';
 import { ConfirmDialog } from '../parts/ConfirmDialog.tsx';
 import { Drawer } from '../parts/Drawer.tsx';
@@ -31,7 +31,7 @@ export function LinksPage() {
   const connections = useConnections().data ?? [];
   const zone = useSettings().data?.zone ?? 'utc';
   const nameOf = (id: string): string => connections.find((one) => one.id === id)?.name ?? 'a connection that is gone';
-  const cut = useDo(
+  const cut = useAction(
     (id: string) => call('DELETE /api/links/:id', { params: { id } }),
     'Removed. The next change searches for its record again.',
   );
@@ -163,7 +163,7 @@ function Id({ url, id }: { readonly url: string | null; readonly id: string }) {
 
 function CorrectDialog({ link, onClose }: { readonly link: Link; readonly onClose: () => void }) {
   const [toId, setToId] = useState('');
-  const correct = useDo(async () => {
+  const correct = useAction(async () => {
     await call('PUT /api/links/:id', { params: { id: link.id }, body: { toId } });
     onClose();
   }, 'Corrected. The next change goes to that record.');
@@ -196,7 +196,7 @@ function ImportDrawer({ isOpen, onClose }: { readonly isOpen: boolean; readonly 
   const [to, setTo] = useState({ connection: '', place: '' });
   const [text, setText] = useState('');
   const [left, setLeft] = useState<readonly string[]>([]);
-  const take = useDo(async () => {
+  const take = useAction(async () => {
     const key = (one: typeof from) => ({
       connection: one.connection,
       path: one.place

@@ -2,7 +2,7 @@ import { type FromWhen, type Start, type WriteStep, whenText, writeSteps } from 
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { call } from '../api/client.ts';
-import { useBetween, useCounts, useDo, useRehearsal, useSettings } from '../api/queries.ts';
+import { useAction, useBetween, useCounts, useRehearsal, useSettings } from '../api/queries.ts';
 import { useEditor } from '../editor/draft/context.tsx';
 import { withStart } from '../editor/draft/edits.ts';
 import { sentFrom, startKey } from '../editor/start/time-axis.ts';
@@ -20,7 +20,7 @@ export function LiveDialog({ isOpen, onClose }: { readonly isOpen: boolean; read
   const goesOn = lies?.begins === null;
   const [already, setAlready] = useState<'taken' | 'noted'>();
   const isOther = lies?.begins === 'source' && workflow.liveVersion !== null;
-  const live = useDo(async () => {
+  const live = useAction(async () => {
     // What is there already is asked for another source, as for another account.
     if (isOther && already) draft.change(withStart({ fromWhen: { kind: already === 'taken' ? 'all' : 'now' } }));
     await draft.flush();

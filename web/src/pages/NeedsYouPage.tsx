@@ -2,10 +2,18 @@ import { Hand, Merge, Plug, TriangleAlert, UserPlus } from 'lucide-react';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { call } from '../api/client.ts';
-import { type DecideItem, type MatchCase, useCase, useDecide, useDo, useItem, useSettings } from '../api/queries.ts';
+import {
+  type DecideItem,
+  type MatchCase,
+  useAction,
+  useCase,
+  useDecide,
+  useItem,
+  useSettings,
+} from '../api/queries.ts';
 import { DismissDialog, MergeDialog, RuleDialog } from '../needs-you/dialogs.tsx';
+import { capital, numberWord, percent } from '../needs-you/labels.ts';
 import { SideBySide } from '../needs-you/SideBySide.tsx';
-import { capital, numberWord, percent } from '../needs-you/said.ts';
 import { Button } from '../parts/Button.tsx';
 import { counted, formatInstant } from '../parts/formats.ts';
 import { EmptyState, Loading, ProblemMessage } from '../parts/Messages.tsx';
@@ -232,7 +240,7 @@ function Match({ item, shown, zone, onDecided }: MatchProps) {
   const [isDismissing, setDismissing] = useState(false);
   const [isMerging, setMerging] = useState(false);
   const [rule, setRule] = useState<{ candidate: string; says: 'same' | 'new' }>();
-  const decide = useDo(async (body: Parameters<typeof call<'POST /api/items/:id/decide'>>[1]['body']) => {
+  const decide = useAction(async (body: Parameters<typeof call<'POST /api/items/:id/decide'>>[1]['body']) => {
     await call('POST /api/items/:id/decide', { params: { id: item.id }, body });
     onDecided();
   });

@@ -3,34 +3,34 @@ import { ArrowRight, FileInput } from 'lucide-react';
 import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { call } from '../api/client.ts';
-import { useConnections, useDo, usePlace, useReady } from '../api/queries.ts';
+import { useAction, useConnections, usePlace, useReady } from '../api/queries.ts';
 import { ImportDrawer } from '../editor/draft/ImportDrawer.tsx';
 import { CopyKindChoice } from '../editor/place/CopyKindChoice.tsx';
 import type { ChosenPlace } from '../editor/place/chosen-place.ts';
 import { PlacePicker } from '../editor/place/PlacePicker.tsx';
 import { Button } from '../parts/Button.tsx';
-import { useKept } from '../parts/kept.ts';
 import { ProblemMessage } from '../parts/Messages.tsx';
+import { useSessionState } from '../parts/session-state.ts';
 
 /** From nothing to a draft in three choices. */
 export function NewWorkflowPage() {
   const navigate = useNavigate();
   const connections = useConnections().data ?? [];
   // Kept over a look elsewhere, until the draft is written.
-  const [from, setFrom] = useKept<ChosenPlace | undefined>('copy-from', undefined);
-  const [to, setTo] = useKept<ChosenPlace | undefined>('copy-to', undefined);
-  const [kind, setKind] = useKept<CopyKind>('copy-kind', 'in_step');
+  const [from, setFrom] = useSessionState<ChosenPlace | undefined>('copy-from', undefined);
+  const [to, setTo] = useSessionState<ChosenPlace | undefined>('copy-to', undefined);
+  const [kind, setKind] = useSessionState<CopyKind>('copy-kind', 'in_step');
   const [file, setFile] = useState<string>();
   const source = usePlace(from?.connection ?? '', from?.path ?? []).data?.described;
   const isSame = from && to && from.connection === to.connection && from.path.join('\n') === to.path.join('\n');
-  const write = useDo(async () => {
+  const write = useAction(async () => {
     if (!from || !to) return;
     const made = await call('POST /api/workflows/from-choices', { body: { from, to, kind } });
     setFrom(undefined);
     setTo(undefined);
     await navigate(`/workflows/${made.id}?sentence=write-1`);
   });
-  const empty = useDo(async () => {
+  const empty = useAction(async () => {
     const made = await call('POST /api/workflows', { body: { name: 'New workflow' } });
     await navigate(`/workflows/${made.id}`);
   });
@@ -100,7 +100,7 @@ export function NewWorkflowPage() {
 /** Workflows that are ready but for their connections. */
 function Ready({ onChoose }: { readonly onChoose: (text: string) => void }) {
   const ready = useReady().data ?? [];
-  const take = useDo(async (id: string) =>
+  const take = useAction(async (id: string) =>
     onChoose(JSON.stringify(await call('GET /api/ready/:id', { params: { id } }))),
   );
   if (ready.length === 0) return null;

@@ -1,7 +1,7 @@
 import { ExternalLink, Play, Trash2 } from 'lucide-react';
 import { useState } from 'react';
 import { call } from '../api/client.ts';
-import { useApps, useDo, usePractice } from '../api/queries.ts';
+import { useAction, useApps, usePractice } from '../api/queries.ts';
 import { useStartPractising } from '../onboarding/practising.ts';
 import { Button } from '../parts/Button.tsx';
 import { ConfirmDialog } from '../parts/ConfirmDialog.tsx';
@@ -70,7 +70,7 @@ type Use = NonNullable<ReturnType<typeof usePractice>['data']>;
 /** Removing them says what goes along, before it goes. */
 function RemoveButton({ use }: { readonly use: Use }) {
   const [isAsking, setAsking] = useState(false);
-  const remove = useDo(async () => {
+  const remove = useAction(async () => {
     await call('DELETE /api/practice', {});
     setAsking(false);
   }, 'The practice apps are removed.');

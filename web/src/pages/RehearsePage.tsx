@@ -2,7 +2,7 @@ import { type ItemState, isReady, type itemStates } from '@golden/core';
 import { CircleCheck, RotateCcw, Square } from 'lucide-react';
 import { useState } from 'react';
 import { call } from '../api/client.ts';
-import { type SheetRow, useDo, useRehearsal } from '../api/queries.ts';
+import { type SheetRow, useAction, useRehearsal } from '../api/queries.ts';
 import { useEditor } from '../editor/draft/context.tsx';
 import { BalanceStrip } from '../parts/BalanceStrip.tsx';
 import { Button } from '../parts/Button.tsx';
@@ -25,12 +25,12 @@ export function RehearsePage() {
   const [state, setState] = useState<(typeof itemStates)[number]>();
   const [row, setRow] = useState<SheetRow>();
   const [isGoingLive, setGoingLive] = useState(false);
-  const begin = useDo(async (scope: (typeof scopes)[number]['scope']) => {
+  const begin = useAction(async (scope: (typeof scopes)[number]['scope']) => {
     await draft.flush();
     setRow(undefined);
     await call('POST /api/workflows/:id/rehearsal', { params: { id: workflow.id }, body: { scope } });
   });
-  const stop = useDo(() => call('DELETE /api/workflows/:id/rehearsal', { params: { id: workflow.id } }));
+  const stop = useAction(() => call('DELETE /api/workflows/:id/rehearsal', { params: { id: workflow.id } }));
   const { content } = draft;
   const source = connections.find((one) => one.id === content.start.source?.connection)?.name ?? 'the source';
   const isRunning = rehearsal?.state === 'running';

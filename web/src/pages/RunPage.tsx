@@ -3,7 +3,7 @@ import { Square } from 'lucide-react';
 import { useState } from 'react';
 import { Link, useParams, useSearchParams } from 'react-router';
 import { call } from '../api/client.ts';
-import { useDo, useItem, useRun } from '../api/queries.ts';
+import { useAction, useItem, useRun } from '../api/queries.ts';
 import { useEditor } from '../editor/draft/context.tsx';
 import { BalanceStrip } from '../parts/BalanceStrip.tsx';
 import { Button } from '../parts/Button.tsx';
@@ -24,7 +24,7 @@ export function RunPage() {
     (search.get('state') as 'unsettled' | null) ?? undefined,
   );
   const [itemId, setItemId] = useState('');
-  const stop = useDo(
+  const stop = useAction(
     () => call('POST /api/runs/:id/stop', { params: { id: runId } }),
     'Stopped. Records that had not begun are cancelled.',
   );

@@ -3,7 +3,7 @@ import { RefreshCw } from 'lucide-react';
 import { lazy, Suspense, useEffect, useState } from 'react';
 import { Link } from 'react-router';
 import { call } from '../api/client.ts';
-import { type Run, useDo, useRuns } from '../api/queries.ts';
+import { type Run, useAction, useRuns } from '../api/queries.ts';
 import { useEditor } from '../editor/draft/context.tsx';
 import { Button } from '../parts/Button.tsx';
 import { formatAhead, formatInstant, formatNumber, formatSeconds } from '../parts/formats.ts';
@@ -23,8 +23,8 @@ const kinds: Record<Run['kind'], string> = {
 export function RunsPage() {
   const { workflow, zone } = useEditor();
   const runs = useRuns(workflow.id);
-  const check = useDo(() => call('POST /api/workflows/:id/check', { params: { id: workflow.id } }), 'Checking.');
-  const off = useDo(
+  const check = useAction(() => call('POST /api/workflows/:id/check', { params: { id: workflow.id } }), 'Checking.');
+  const off = useAction(
     () => call('POST /api/workflows/:id/off', { params: { id: workflow.id } }),
     'Switched off. No more records are taken in.',
   );

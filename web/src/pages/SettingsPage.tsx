@@ -1,8 +1,8 @@
-import { schemeWords } from '@golden/core';
+import { schemePlaceholders } from '@golden/core';
 import { useEffect } from 'react';
 import { useForm } from 'react-hook-form';
 import { call } from '../api/client.ts';
-import { type Settings, useBackups, useDo, useSettings } from '../api/queries.ts';
+import { type Settings, useAction, useBackups, useSettings } from '../api/queries.ts';
 import { Button } from '../parts/Button.tsx';
 import { SelectField, TextField } from '../parts/Field.tsx';
 import { counted, formatAgo, formatInstant } from '../parts/formats.ts';
@@ -36,7 +36,7 @@ export function SettingsPage() {
 /** How old the last copy of everything is, where the copies lie, and one more at once. */
 function Copies({ zone }: { readonly zone: string }) {
   const { data } = useBackups();
-  const make = useDo(() => call('POST /api/backups', {}), 'Backup made.');
+  const make = useAction(() => call('POST /api/backups', {}), 'Backup made.');
   if (!data) return null;
   const [newest] = data.copies;
   return (
@@ -65,7 +65,7 @@ function Copies({ zone }: { readonly zone: string }) {
 function SettingsForm({ settings }: { readonly settings: Settings }) {
   const { register, handleSubmit, reset, formState } = useForm<Settings>({ defaultValues: settings });
   useEffect(() => reset(settings), [settings, reset]);
-  const save = useDo((given: Settings) => call('PUT /api/settings', { body: given }), 'Saved.');
+  const save = useAction((given: Settings) => call('PUT /api/settings', { body: given }), 'Saved.');
   return (
     <form onSubmit={handleSubmit((given) => save.mutate({ ...settings, ...given }))}>
       <TextField label="Name of the business" {...register('workspace')} />
@@ -86,8 +86,8 @@ function SettingsForm({ settings }: { readonly settings: Settings }) {
         hint="Words in braces are filled in: {from} and {to} are the connections, {records} what is copied, {place} where to."
         {...register('naming', {
           validate: (scheme) =>
-            [...scheme.matchAll(/\{(\w*)\}/g)].every(([, word]) => schemeWords.some((one) => one === word)) ||
-            `Only ${schemeWords.map((word) => `{${word}}`).join(', ')} can stand in braces.`,
+            [...scheme.matchAll(/\{(\w*)\}/g)].every(([, word]) => schemePlaceholders.some((one) => one === word)) ||
+            `Only ${schemePlaceholders.map((word) => `{${word}}`).join(', ')} can stand in braces.`,
         })}
         error={formState.errors.naming?.message}
       />

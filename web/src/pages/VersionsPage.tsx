@@ -3,7 +3,7 @@ import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import { call } from '../api/client.ts';
-import { useDo, useVersions, type Versions } from '../api/queries.ts';
+import { useAction, useVersions, type Versions } from '../api/queries.ts';
 import { useEditor } from '../editor/draft/context.tsx';
 import { Button } from '../parts/Button.tsx';
 import { counted, formatInstant } from '../parts/formats.ts';
@@ -17,7 +17,7 @@ export function VersionsPage() {
   const { workflow, draft, zone } = useEditor();
   const versions = useVersions(workflow.id).data;
   const navigate = useNavigate();
-  const goBack = useDo(async (number: number) => {
+  const goBack = useAction(async (number: number) => {
     const { content } = await call('GET /api/workflows/:id/versions/:number', {
       params: { id: workflow.id, number: String(number) },
     });

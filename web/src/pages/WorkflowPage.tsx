@@ -3,7 +3,7 @@ import { ClipboardCheck, Redo2, Stamp, Undo2 } from 'lucide-react';
 import { Suspense, useMemo, useState } from 'react';
 import { Link, NavLink, Outlet, useNavigate, useParams } from 'react-router';
 import { call } from '../api/client.ts';
-import { useDo, useWorkflow, type Workflow } from '../api/queries.ts';
+import { useAction, useWorkflow, type Workflow } from '../api/queries.ts';
 import { ConflictNote, NameInput, SaveNote } from '../editor/draft/DraftHead.tsx';
 import type { Draft } from '../editor/draft/use-draft.ts';
 import { useEditorContext } from '../editor/draft/use-editor-context.ts';
@@ -149,7 +149,7 @@ function useCommands(
 /** Rehearses the draft as it is now over its samples, and shows it. */
 function useRehearse(draft: Draft, id: string) {
   const navigate = useNavigate();
-  return useDo(async () => {
+  return useAction(async () => {
     await draft.flush();
     await call('POST /api/workflows/:id/rehearsal', { params: { id }, body: { scope: 'samples' } });
     await navigate(`/workflows/${id}/rehearse`);

@@ -1,6 +1,6 @@
 import { useState } from 'react';
 import { call } from '../api/client.ts';
-import { type Need, useDo } from '../api/queries.ts';
+import { type Need, useAction } from '../api/queries.ts';
 import { Choice } from './AccountChoice.tsx';
 import { ConfirmDialog } from './ConfirmDialog.tsx';
 import { counted, formatNumber } from './formats.ts';
@@ -15,7 +15,7 @@ interface HeldProps {
 export function HeldDialog({ need, isOpen, onClose }: HeldProps) {
   const { held } = need;
   const [answer, setAnswer] = useState<'take' | 'note'>();
-  const letIn = useDo(async () => {
+  const letIn = useAction(async () => {
     await call('POST /api/workflows/:id/let-in', {
       params: { id: need.workflowId },
       body: { kind: held.kind, count: held.count, answer: answer ?? 'note' },

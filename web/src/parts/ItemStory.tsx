@@ -10,7 +10,7 @@ import {
 } from '@golden/core';
 import { ExternalLink, Undo2 } from 'lucide-react';
 import { call } from '../api/client.ts';
-import { type Item, useDo } from '../api/queries.ts';
+import { type Item, useAction } from '../api/queries.ts';
 import { SentAndRead } from '../steps/placed/SentAndRead.tsx';
 import { viewOf } from '../steps/registry.ts';
 import { Button } from './Button.tsx';
@@ -23,11 +23,11 @@ import { SettleForm } from './SettleForm.tsx';
 /** Everything that happened to one record in one run, and what can be done now. */
 export function ItemStory({ item, zone }: { readonly item: Item; readonly zone: string }) {
   const state = item.detail as ItemState;
-  const takeBack = useDo(
+  const takeBack = useAction(
     () => call('POST /api/items/:id/take-back', { params: { id: item.id } }),
     'Taken back. The destination is as it was.',
   );
-  const takeUp = useDo(() => call('POST /api/items/:id/take-up', { params: { id: item.id } }));
+  const takeUp = useAction(() => call('POST /api/items/:id/take-up', { params: { id: item.id } }));
   const isTakenBack = item.state === 'cancelled' && item.message === 'Taken back.';
   return (
     <div>

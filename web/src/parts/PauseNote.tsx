@@ -1,7 +1,7 @@
 import { Hourglass, RotateCw } from 'lucide-react';
 import type { ReactNode } from 'react';
 import { call } from '../api/client.ts';
-import { type Today, useDo } from '../api/queries.ts';
+import { type Today, useAction } from '../api/queries.ts';
 import { Button } from './Button.tsx';
 import { counted, formatInstant } from './formats.ts';
 
@@ -18,7 +18,7 @@ export function WaitNote({ children, action }: { readonly children: ReactNode; r
 
 /** A connection that doesn't answer for the moment: nobody has to do anything, but may. */
 export function PauseNote({ pause, zone }: { readonly pause: Today['pauses'][number]; readonly zone: string }) {
-  const retry = useDo(() => call('POST /api/connections/:id/check', { params: { id: pause.connectionId } }));
+  const retry = useAction(() => call('POST /api/connections/:id/check', { params: { id: pause.connectionId } }));
   const who = pause.count === 0 ? '' : ` ${counted(pause.count, 'record')} ${pause.count === 1 ? 'waits' : 'wait'}.`;
   return (
     <WaitNote

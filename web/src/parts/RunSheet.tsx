@@ -62,7 +62,7 @@ export function RunSheet({ content, zone, writes, queryKey, load, total, chosen,
     requestAnimationFrame(() => scroller.current?.querySelector<HTMLElement>(`[data-at="${from + by}"]`)?.focus());
   };
   return (
-    // A wide grid scrolls; the keyboard reaches it too.
+    // Its rows take the focus one after the other, which scrolls it.
     // biome-ignore lint/a11y/useSemanticElements: rows are virtual, which a table can't be
     <div
       ref={scroller}

@@ -3,7 +3,7 @@ import { toText } from '@golden/core';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { call } from '../api/client.ts';
-import { type Item, useDo } from '../api/queries.ts';
+import { type Item, useAction } from '../api/queries.ts';
 import { Button } from './Button.tsx';
 import { TextField } from './Field.tsx';
 
@@ -14,8 +14,10 @@ type DecisionBody = Parameters<typeof call<'POST /api/items/:id/decide'>>[1]['bo
 export function SettleForm({ item }: { readonly item: Item }) {
   const state = item.detail as ItemState;
   const open = Object.entries(state.steps).find((entry): entry is [string, Unsettled] => entry[1].kind === 'unsettled');
-  const decide = useDo((body: DecisionBody) => call('POST /api/items/:id/decide', { params: { id: item.id }, body }));
-  const newest = useDo(() => call('POST /api/items/:id/take-newest', { params: { id: item.id } }));
+  const decide = useAction((body: DecisionBody) =>
+    call('POST /api/items/:id/decide', { params: { id: item.id }, body }),
+  );
+  const newest = useAction(() => call('POST /api/items/:id/take-newest', { params: { id: item.id } }));
   const [stepId, result] = open ?? ['', undefined];
   const fields = result?.fields ?? [];
   const [values, setValues] = useState<Record<string, string>>(() =>

@@ -1,7 +1,7 @@
 import { CircleStop, Hand, Play } from 'lucide-react';
 import { useState } from 'react';
 import { call } from '../api/client.ts';
-import { type Today, useDo } from '../api/queries.ts';
+import { type Today, useAction } from '../api/queries.ts';
 import { Button } from './Button.tsx';
 import { ConfirmDialog } from './ConfirmDialog.tsx';
 import { inputLook } from './Field.tsx';
@@ -12,7 +12,7 @@ import { WaitNote } from './PauseNote.tsx';
 export function StopEverythingButton() {
   const [isOpen, setOpen] = useState(false);
   const [why, setWhy] = useState('');
-  const stop = useDo(async () => {
+  const stop = useAction(async () => {
     await call('POST /api/stop', { body: { why: why.trim() } });
     setOpen(false);
   });
@@ -50,7 +50,7 @@ export function StoppedNote({
   readonly stopped: NonNullable<Today['stopped']>;
   readonly zone: string;
 }) {
-  const goOn = useDo(() => call('POST /api/go-on', {}));
+  const goOn = useAction(() => call('POST /api/go-on', {}));
   return (
     <div
       role="status"
@@ -71,7 +71,7 @@ export function StoppedNote({
 
 /** Golden Relay or its machine was off for a while: since when, what was caught up, what can't be known. */
 export function OffNote({ off, zone }: { readonly off: NonNullable<Today['off']>; readonly zone: string }) {
-  const seen = useDo(() => call('POST /api/off/seen', {}));
+  const seen = useAction(() => call('POST /api/off/seen', {}));
   const isDone = off.asked >= off.on;
   return (
     <WaitNote

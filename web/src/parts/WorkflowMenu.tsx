@@ -3,7 +3,7 @@ import { DropdownMenu } from 'radix-ui';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { call } from '../api/client.ts';
-import { useDo, useWorkflows } from '../api/queries.ts';
+import { useAction, useWorkflows } from '../api/queries.ts';
 import { Button } from './Button.tsx';
 import { ConfirmDialog } from './ConfirmDialog.tsx';
 import { Drawer } from './Drawer.tsx';
@@ -22,14 +22,14 @@ interface MenuProps {
 export function WorkflowMenu({ id, name, folder, isOn }: MenuProps) {
   const navigate = useNavigate();
   const [open, setOpen] = useState<'' | 'folder' | 'remove'>('');
-  const duplicate = useDo(async () => {
+  const duplicate = useAction(async () => {
     const made = await call('POST /api/workflows/:id/duplicate', { params: { id } });
     await navigate(`/workflows/${made.id}`);
   }, 'This is the copy. It is off.');
-  const save = useDo(async () => {
+  const save = useAction(async () => {
     downloadJson(`${name}.workflow.json`, await call('GET /api/workflows/:id/export', { params: { id } }));
   }, 'Exported. The file holds no access keys.');
-  const remove = useDo(async () => {
+  const remove = useAction(async () => {
     await call('DELETE /api/workflows/:id', { params: { id } });
     setOpen('');
     await navigate('/workflows');
@@ -82,7 +82,7 @@ interface FolderProps {
 function FolderDrawer({ id, folder, isOpen, onClose }: FolderProps) {
   const [name, setName] = useState(folder);
   const known = [...new Set((useWorkflows().data ?? []).map((one) => one.folder).filter(Boolean))];
-  const put = useDo(async (given: string) => {
+  const put = useAction(async (given: string) => {
     await call('PUT /api/workflows/:id/folder', { params: { id }, body: { folder: given } });
     onClose();
   });

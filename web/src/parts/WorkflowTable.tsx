@@ -1,7 +1,7 @@
 import { Fragment, useState } from 'react';
 import { Link } from 'react-router';
 import { call } from '../api/client.ts';
-import { useDo, type WorkflowRow } from '../api/queries.ts';
+import { useAction, type WorkflowRow } from '../api/queries.ts';
 import { Button } from './Button.tsx';
 import { ConfirmDialog } from './ConfirmDialog.tsx';
 import { DayBars } from './DayBars.tsx';
@@ -79,7 +79,7 @@ interface RowProps {
 }
 
 function Row({ row, zone, isForManaging }: RowProps) {
-  const turn = useDo((isOn: boolean) =>
+  const turn = useAction((isOn: boolean) =>
     isOn
       ? call('POST /api/workflows/:id/on', { params: { id: row.id } })
       : call('POST /api/workflows/:id/off', { params: { id: row.id } }),
@@ -141,11 +141,11 @@ function Row({ row, zone, isForManaging }: RowProps) {
 /** What can't be read is shown as such beside all others, with the two things that can be done. */
 function UnreadableRow({ row }: { readonly row: WorkflowRow }) {
   const [isRemoving, setRemoving] = useState(false);
-  const save = useDo(async () => {
+  const save = useAction(async () => {
     const stored = await call('GET /api/workflows/:id/stored', { params: { id: row.id } });
     downloadJson(`${row.name} as stored.json`, stored);
   });
-  const remove = useDo(() => call('DELETE /api/workflows/:id', { params: { id: row.id } }), 'Removed.');
+  const remove = useAction(() => call('DELETE /api/workflows/:id', { params: { id: row.id } }), 'Removed.');
   return (
     <tr>
       <td />

@@ -1,5 +1,5 @@
 import { useEffect, useRef } from 'react';
-import { keepHere, readHere } from './here.ts';
+import { readLocal, storeLocal } from './local-settings.ts';
 
 /** Every shortcut, for the list that a person can open. */
 export const shortcutList: readonly {
@@ -87,12 +87,12 @@ const keptName = 'golden-single-keys';
 
 /** Whether keys without Ctrl or Alt do something: people who speak to their machine may switch them off (WCAG 2.1.4). */
 export function hasSingleKeys(): boolean {
-  return readHere(keptName) !== 'off';
+  return readLocal(keptName) !== 'off';
 }
 
 /** Switches keys without Ctrl or Alt on or off, on this machine. */
 export function setSingleKeys(isOn: boolean): void {
-  keepHere(keptName, isOn ? undefined : 'off');
+  storeLocal(keptName, isOn ? undefined : 'off');
 }
 
 /** True for a sign that is typed alone or with Shift: a letter, a figure, a punctuation mark. */

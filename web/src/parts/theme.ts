@@ -1,11 +1,11 @@
 import { useEffect, useState } from 'react';
-import { keepHere, readHere } from './here.ts';
+import { readLocal, storeLocal } from './local-settings.ts';
 
 export const themes = ['system', 'light', 'dark'] as const;
 export type Theme = (typeof themes)[number];
 
 const kept = (): Theme => {
-  const theme = readHere('golden-theme');
+  const theme = readLocal('golden-theme');
   return theme === 'light' || theme === 'dark' ? theme : 'system';
 };
 
@@ -19,7 +19,7 @@ export function useTheme(): [Theme, (theme: Theme) => void] {
   const [theme, setTheme] = useState<Theme>(kept);
   useEffect(() => {
     apply(theme);
-    keepHere('golden-theme', theme);
+    storeLocal('golden-theme', theme);
   }, [theme]);
   return [theme, setTheme];
 }

@@ -89,12 +89,12 @@ function problems(step: ComputeStep, around: AroundHere): ReadinessProblem[] {
 }
 
 /** Works the values out, each with those above it; a value set by hand wins. */
-function enter({ step, id, scope, surroundings }: Doing<ComputeStep>, state: ItemState): Move {
+function enter({ step, id, scope, evaluation }: Doing<ComputeStep>, state: ItemState): Move {
   let made: JsonRecord = {};
   for (const { name, text, refs } of step.values) {
     const path = formatPointer([name]);
     const given = state.overrides[id]?.[path];
-    const value = given ?? evaluateFormula({ text, refs }, { ...scope, [step.id]: made }, surroundings);
+    const value = given ?? evaluateFormula({ text, refs }, { ...scope, [step.id]: made }, evaluation);
     if (value instanceof FormulaError)
       return needsPerson(state, 'value', `${name}: ${value.message}`, {
         fields: [{ path, label: name, message: value.message }],

@@ -121,9 +121,9 @@ function look(at: At<LookupStep>, state: ItemState): Move {
 }
 
 /** The id by which a record is fetched; '' where there is none. */
-function fetchIdOf({ step, scope, surroundings }: At<LookupStep>): string {
+function fetchIdOf({ step, scope, evaluation }: At<LookupStep>): string {
   const { fetchId } = step;
   if (!fetchId || fetchId.kind === 'lines') return '';
-  const filled = fill(fetchId, scope, surroundings);
+  const filled = fill(fetchId, scope, evaluation);
   return filled.ok && !isEmpty(filled.value) ? toText(filled.value).trim() : '';
 }

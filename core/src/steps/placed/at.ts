@@ -15,10 +15,10 @@ export interface At<S extends PlacedStep = PlacedStep> extends Doing<S> {
  * Where a step reaches: its place as chosen, or with its last choice worked out for this record. A
  * text says why it can't be told; null when no place is chosen.
  */
-export function placeHere({ step, scope, surroundings }: Doing<PlacedStep>): Place | string | null {
+export function placeHere({ step, scope, evaluation }: Doing<PlacedStep>): Place | string | null {
   const { target } = step;
   if (!target || step.kind !== 'write' || !step.placeBy) return target;
-  const value = evaluateFormula(step.placeBy, scope, surroundings);
+  const value = evaluateFormula(step.placeBy, scope, evaluation);
   if (value instanceof FormulaError) return value.message;
   const name = toText(toValue(value)).trim();
   if (name === '') return 'The formula for the place gives an empty text.';

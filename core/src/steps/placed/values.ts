@@ -13,9 +13,9 @@ import type { At } from './at.ts';
 import { ladderOf } from './link.ts';
 
 /** What a step makes of what is known: values by the fields of its place, with what keeps them from being right. */
-export function map({ step, id, place, scope, surroundings }: At, state: ItemState): Mapped {
+export function map({ step, id, place, scope, evaluation }: At, state: ItemState): Mapped {
   const formulaTexts = step.kind === 'write' ? step.formulaTexts : undefined;
-  return mapRecord(step.mapping, place.described.fields, scope, { ...surroundings, formulaTexts }, state.overrides[id]);
+  return mapRecord(step.mapping, place.described.fields, scope, { ...evaluation, formulaTexts }, state.overrides[id]);
 }
 
 /** The step needs a person because of its values. */
@@ -30,12 +30,12 @@ export function meetProblems(state: ItemState, problems: Mapped['problems']): Mo
  * known: another way may find the record all the same.
  */
 export function knownOf(at: At, state: ItemState): Readonly<Record<Pointer, Value>> {
-  const { step, id, place, scope, surroundings } = at;
+  const { step, id, place, scope, evaluation } = at;
   if (step.kind !== 'lookup') return map(at, state).values;
   const fields = place.described.fields.flatMap((field) =>
     step.mapping[field.path] ? [{ ...field, required: undefined, readOnly: undefined }] : [],
   );
-  return mapRecord(step.mapping, fields, scope, surroundings, state.overrides[id]).values;
+  return mapRecord(step.mapping, fields, scope, evaluation, state.overrides[id]).values;
 }
 
 /** The field by which a write that may have been done is looked for: the key, or a ladder's first exact way with one field. */

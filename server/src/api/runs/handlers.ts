@@ -1,6 +1,6 @@
 import { balanceOf, type Decision, type ItemState, isPlaced, layOut, type PlannedWrite, startId } from '@golden/core';
 import { NotPossible } from '../../engine/errors.ts';
-import { proposedLimit } from '../../engine/held-back.ts';
+import { proposedLimit } from '../../engine/surge-guard.ts';
 import type { Services } from '../../services.ts';
 import { loadSettings } from '../../settings.ts';
 import { done } from '../done.ts';

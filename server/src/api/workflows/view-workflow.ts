@@ -1,4 +1,4 @@
-import { stoppedItems } from '../../engine/carry-on.ts';
+import { stoppedItems } from '../../engine/resume-after-remap.ts';
 import type { Services } from '../../services.ts';
 
 /** A workflow with its draft as the editor needs it. */

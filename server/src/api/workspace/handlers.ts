@@ -1,6 +1,6 @@
 import type { App } from '@golden/connectors';
 import { addBalances, balanceOf, emptyBalance } from '@golden/core';
-import { afterOff, putOffAway } from '../../engine/off-time.ts';
+import { afterDowntime, dismissDowntime } from '../../engine/downtime.ts';
 import type { Services } from '../../services.ts';
 import { loadSettings, saveSettings } from '../../settings.ts';
 import { done } from '../done.ts';
@@ -34,7 +34,7 @@ export function workspaceHandlers(services: Services) {
         pauses: await pausesOf(services),
         trouble: storage.message ?? backups.trouble,
         stopped: stopSwitch.now,
-        off: await afterOff(db),
+        off: await afterDowntime(db),
       };
     },
     'GET /api/backups': async () => ({
@@ -52,7 +52,7 @@ export function workspaceHandlers(services: Services) {
       return done;
     },
     'POST /api/off/seen': async () => {
-      await putOffAway(db);
+      await dismissDowntime(db);
       events.tell({ topic: 'workspace' });
       return done;
     },

@@ -1,7 +1,7 @@
 import { useEffect, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { call } from '../../api/client.ts';
-import { type FileLook, useConnections, useDo } from '../../api/queries.ts';
+import { type FileLook, useAction, useConnections } from '../../api/queries.ts';
 import { Button } from '../../parts/Button.tsx';
 import { Drawer } from '../../parts/Drawer.tsx';
 import { Select } from '../../parts/Field.tsx';
@@ -39,7 +39,7 @@ export function ImportDrawer({ text: given, onClose }: ImportProps) {
       setProblem((error as Error).message);
     }
   };
-  const take = useDo(async () => {
+  const take = useAction(async () => {
     const made = await call('POST /api/workflows/import', { body: { text, connections: by } });
     onClose();
     await navigate(`/workflows/${made.id}`);

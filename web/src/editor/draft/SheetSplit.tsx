@@ -1,6 +1,6 @@
 import { type ReactNode, useState } from 'react';
 import { Group, Panel, Separator } from 'react-resizable-panels';
-import { keepHere, readHere } from '../../parts/here.ts';
+import { readLocal, storeLocal } from '../../parts/local-settings.ts';
 
 const name = 'golden-editor-height';
 
@@ -9,7 +9,7 @@ const usual = 118;
 const least = 40;
 
 const keptHeight = (): number => {
-  const kept = Number(readHere(name));
+  const kept = Number(readLocal(name));
   return Number.isFinite(kept) && kept >= least ? kept : usual;
 };
 
@@ -38,7 +38,7 @@ export function SheetSplit({ children, editor }: SplitProps) {
         minSize={least}
         groupResizeBehavior="preserve-pixel-size"
         onResize={({ inPixels }) => {
-          if (inPixels >= least) keepHere(name, String(Math.round(inPixels)));
+          if (inPixels >= least) storeLocal(name, String(Math.round(inPixels)));
         }}
         className="overflow-y-auto bg-paper"
       >

@@ -1,7 +1,7 @@
 import { type ItemState, type StepResult, toText } from '@golden/core';
 import { useEffect } from 'react';
 import { call } from '../../api/client.ts';
-import { type Tried, useDo } from '../../api/queries.ts';
+import { type Tried, useAction } from '../../api/queries.ts';
 import { Drawer } from '../../parts/Drawer.tsx';
 import { Loading, ProblemMessage } from '../../parts/Messages.tsx';
 import { OutcomeMark, writeLooks } from '../../parts/OutcomeMark.tsx';
@@ -16,7 +16,7 @@ interface TryProps {
 /** One sentence tried alone over the samples: what it would find and write, with nothing written. */
 export function TryDrawer({ stepId, onClose }: TryProps) {
   const { workflow, draft } = useEditor();
-  const attempt = useDo(async (step: string) => {
+  const attempt = useAction(async (step: string) => {
     await draft.flush();
     return call('POST /api/workflows/:id/try', { params: { id: workflow.id }, body: { step } });
   });

@@ -1,4 +1,11 @@
-import { type Field, mapField, type PlacedStep, type RowRemark, remarksOnRow, type Surroundings } from '@golden/core';
+import {
+  type EvaluationContext,
+  type Field,
+  mapField,
+  type PlacedStep,
+  type RowRemark,
+  remarksOnRow,
+} from '@golden/core';
 import { useEffect, useState } from 'react';
 import type { SampleOnSheet } from '../samples/sample-run.ts';
 
@@ -11,7 +18,7 @@ export function useRemarks(
   step: PlacedStep,
   fields: readonly Field[],
   samples: readonly SampleOnSheet[],
-  around: Surroundings,
+  around: EvaluationContext,
 ): ReadonlyMap<string, readonly RowRemark[]> {
   const [remarks, setRemarks] = useState<ReadonlyMap<string, readonly RowRemark[]>>(new Map());
   const { mapping } = step;

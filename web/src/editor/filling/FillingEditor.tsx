@@ -1,5 +1,6 @@
 import {
   type Cell,
+  type EvaluationContext,
   type Field,
   type Filling,
   fillingText,
@@ -13,7 +14,6 @@ import {
   refsOf,
   type Scope,
   type Suggestion,
-  type Surroundings,
   type TextPart,
   type Tidy,
   type TidyKind,
@@ -34,7 +34,7 @@ import { canTurn, type FillingKind, turned } from './turn.ts';
 /** One record, or one line of it, that a filling is shown for. */
 export interface FilledScope {
   readonly scope: Scope;
-  readonly around: Surroundings;
+  readonly around: EvaluationContext;
 }
 
 interface EditorProps {
@@ -46,7 +46,7 @@ interface EditorProps {
   /** What it is filled for: the samples, or their lines. */
   readonly scopes: readonly FilledScope[];
   readonly samples: readonly SampleOnSheet[];
-  readonly around: Surroundings;
+  readonly around: EvaluationContext;
   readonly remarks: readonly RowRemark[];
   readonly onFix: (ref: Ref, reading: Reading) => void;
   /** What could be proposed while it is not filled. */
@@ -393,7 +393,7 @@ function Tidies({
   onChange,
 }: {
   readonly tidies: readonly Tidy[];
-  readonly around: Surroundings;
+  readonly around: EvaluationContext;
   readonly onChange: (tidies: Tidy[]) => void;
 }) {
   const id = useId();

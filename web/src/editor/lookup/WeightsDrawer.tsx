@@ -1,6 +1,6 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { call } from '../../api/client.ts';
-import { useDo } from '../../api/queries.ts';
+import { useAction } from '../../api/queries.ts';
 import { Button } from '../../parts/Button.tsx';
 import { Drawer } from '../../parts/Drawer.tsx';
 import { counted } from '../../parts/formats.ts';
@@ -26,7 +26,7 @@ export function WeightsDrawer({ stepId, isOpen, onClose }: DrawerProps) {
     enabled: isOpen,
     retry: false,
   });
-  const take = useDo(async () => {
+  const take = useAction(async () => {
     await draft.flush();
     const { number } = await call('POST /api/workflows/:id/weights', {
       params: { id: workflow.id },

@@ -1,4 +1,4 @@
-import { mapField, type RowRemark, type Surroundings, toText, type Value, type WriteStep } from '@golden/core';
+import { type EvaluationContext, mapField, type RowRemark, toText, type Value, type WriteStep } from '@golden/core';
 import { useQuery } from '@tanstack/react-query';
 import { useMemo } from 'react';
 import { call } from '../../api/client.ts';
@@ -14,7 +14,7 @@ const holds = 60_000;
 export function useTaken(
   step: WriteStep,
   samples: readonly SampleOnSheet[],
-  around: Surroundings,
+  around: EvaluationContext,
 ): ReadonlyMap<string, RowRemark> {
   const { target, mapping } = step;
   const field = target?.described.fields.find(

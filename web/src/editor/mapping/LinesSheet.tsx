@@ -1,6 +1,7 @@
 import {
   aroundLines,
   bindFormula,
+  type EvaluationContext,
   type Field,
   type Filling,
   type LinesFilling,
@@ -8,7 +9,6 @@ import {
   mapField,
   mapLines,
   nameOfRef,
-  type Surroundings,
   sumOf,
   type Value,
   type WriteStep,
@@ -38,7 +38,7 @@ interface LinesProps {
   readonly filling: LinesFilling;
   readonly columns: readonly SheetColumn[];
   readonly runs: readonly SampleOnSheet[];
-  readonly around: Surroundings;
+  readonly around: EvaluationContext;
   readonly onClose: () => void;
 }
 
@@ -183,7 +183,7 @@ interface RowProps {
   readonly lines: readonly (MappedLine | undefined)[];
   readonly listFilling: LinesFilling;
   readonly scopes: readonly MappedLine['scope'][];
-  readonly around: Surroundings;
+  readonly around: EvaluationContext;
   readonly onChoose: () => void;
 }
 

@@ -1,4 +1,5 @@
 import {
+  type EvaluationContext,
   type Field,
   type Filling,
   mapField,
@@ -6,7 +7,6 @@ import {
   type RowRemark,
   refsOf,
   type Scope,
-  type Surroundings,
   startId,
   typeLabel,
 } from '@golden/core';
@@ -29,7 +29,7 @@ interface GridProps {
   /** The samples with what is known of each at this sentence. */
   readonly runs: readonly SampleOnSheet[];
   readonly rows: readonly GridRow[];
-  readonly around: Surroundings;
+  readonly around: EvaluationContext;
   readonly columns: readonly SheetColumn[];
   readonly chosen: string | undefined;
   /** Samples with a problem, by field. */
@@ -244,7 +244,7 @@ interface RowProps {
   readonly columns: readonly SheetColumn[];
   /** What is known of each sample besides its record, where the filling reads it. */
   readonly scopes: ReadonlyMap<string, Scope> | undefined;
-  readonly around: Surroundings;
+  readonly around: EvaluationContext;
   readonly remarks: number;
   readonly note: string | undefined;
   readonly onChoose: (path: string) => void;

@@ -1,10 +1,10 @@
 import {
   checkReadiness,
+  type EvaluationContext,
   type Field,
   fieldAt,
   fillingText,
   type RowRemark,
-  type Surroundings,
   type WriteStep,
 } from '@golden/core';
 import { useCallback, useMemo, useState } from 'react';
@@ -34,7 +34,7 @@ export function useSheetRows(
   step: WriteStep,
   fields: readonly Field[],
   reaching: readonly SampleOnSheet[],
-  around: Surroundings,
+  around: EvaluationContext,
 ): SheetRows {
   const { draft, version } = useEditor();
   const [isFirst, setProblemsFirst] = useState(false);

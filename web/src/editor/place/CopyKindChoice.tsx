@@ -1,4 +1,4 @@
-import { type CopyKind, copyKinds, copyKindWords } from '@golden/core';
+import { type CopyKind, copyKindLabels, copyKinds } from '@golden/core';
 import { useId } from 'react';
 
 interface KindProps {
@@ -26,8 +26,8 @@ export function CopyKindChoice({ kind, onChoose, isNarrow = false }: KindProps) 
             className="mt-1 accent-pine"
           />
           <span>
-            <span className="block text-md font-medium">{copyKindWords[one].title}</span>
-            <span className="text-ink-2">{copyKindWords[one].means}</span>
+            <span className="block text-md font-medium">{copyKindLabels[one].title}</span>
+            <span className="text-ink-2">{copyKindLabels[one].means}</span>
           </span>
         </label>
       ))}

@@ -4,7 +4,7 @@ import { ChevronDown } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import { useState } from 'react';
 import { call } from '../../api/client.ts';
-import { useDo, usePlace } from '../../api/queries.ts';
+import { useAction, usePlace } from '../../api/queries.ts';
 import { Button } from '../../parts/Button.tsx';
 import { Drawer } from '../../parts/Drawer.tsx';
 import { TextField } from '../../parts/Field.tsx';
@@ -79,7 +79,7 @@ function ColumnDrawer({ step, target, names, isOpen, onClose }: ColumnProps) {
   const { draft, lookAgain } = useEditor();
   const client = useQueryClient();
   const [name, setName] = useState('');
-  const add = useDo(async (given: string) => {
+  const add = useAction(async (given: string) => {
     const { connection, path } = target;
     await call('POST /api/connections/:id/columns', { params: { id: connection }, body: { path, names: [given] } });
     const { described } = await client.fetchQuery({

@@ -1,7 +1,7 @@
 import type { WorkflowContent } from '@golden/core';
 import { useEffect, useState } from 'react';
 import { call } from '../../api/client.ts';
-import { useDo } from '../../api/queries.ts';
+import { useAction } from '../../api/queries.ts';
 import { Button } from '../../parts/Button.tsx';
 import { Drawer } from '../../parts/Drawer.tsx';
 import { Select } from '../../parts/Field.tsx';
@@ -22,7 +22,7 @@ export function SwapDrawer({ connectionId, isOpen, onClose }: SwapProps) {
   const [isConnecting, setConnecting] = useState(false);
   const old = connections.find((one) => one.id === connectionId);
   const others = connections.filter((one) => one.app === old?.app && one.id !== connectionId);
-  const look = useDo(async (other: string) => {
+  const look = useAction(async (other: string) => {
     await draft.flush();
     return call('GET /api/workflows/:id/swap', {
       params: { id: workflow.id },

@@ -2,14 +2,14 @@ import { type JsonRecord, recordTitle } from '@golden/core';
 import { Ear, ExternalLink, ListPlus, Search, Square, X } from 'lucide-react';
 import { useEffect, useState } from 'react';
 import { call } from '../../api/client.ts';
-import { type FoundRecord, readAnew, useDo, usePlace } from '../../api/queries.ts';
+import { type FoundRecord, readAnew, useAction, usePlace } from '../../api/queries.ts';
 import { Button } from '../../parts/Button.tsx';
 import { Drawer } from '../../parts/Drawer.tsx';
 import { inputLook } from '../../parts/Field.tsx';
 import { formatNumber } from '../../parts/formats.ts';
-import { useKept } from '../../parts/kept.ts';
 import { ProblemMessage } from '../../parts/Messages.tsx';
 import { OutsideLink } from '../../parts/OutsideLink.tsx';
+import { useSessionState } from '../../parts/session-state.ts';
 import { useEditor } from '../draft/context.tsx';
 import { originWords } from './on-sheet.ts';
 import { readList, readPasted } from './own-samples.ts';
@@ -79,12 +79,12 @@ function Finder() {
   const [text, setText] = useState('');
   const [found, setFound] = useState<FoundRecord[]>();
   const [ids, setIds] = useState<readonly string[]>([]);
-  const search = useDo(async (wanted: string) =>
+  const search = useAction(async (wanted: string) =>
     setFound(
       await call('GET /api/workflows/:id/samples/search', { params: { id: workflow.id }, query: { text: wanted } }),
     ),
   );
-  const add = useDo(async () => {
+  const add = useAction(async () => {
     await call('POST /api/workflows/:id/samples', {
       params: { id: workflow.id },
       body: { kind: 'chosen', ids: [...ids] },
@@ -190,7 +190,7 @@ function Listener({ onHeard }: { readonly onHeard: () => void }) {
 
 function useAddOwn(origin: 'made_up' | 'list', onAdded: () => void) {
   const { workflow } = useEditor();
-  return useDo(async (records: readonly JsonRecord[]) => {
+  return useAction(async (records: readonly JsonRecord[]) => {
     await call('POST /api/workflows/:id/samples', {
       params: { id: workflow.id },
       body: { kind: 'own', origin, records: records.map((one) => ({ ...one })) },
@@ -201,7 +201,7 @@ function useAddOwn(origin: 'made_up' | 'list', onAdded: () => void) {
 
 function Paste({ onAdded }: { readonly onAdded: () => void }) {
   const { workflow } = useEditor();
-  const [text, setText] = useKept(`pasted-${workflow.id}`, '');
+  const [text, setText] = useSessionState(`pasted-${workflow.id}`, '');
   const [problem, setProblem] = useState('');
   const add = useAddOwn('made_up', () => {
     setText('');
@@ -277,13 +277,13 @@ function FromList({ onAdded }: { readonly onAdded: () => void }) {
 /** All samples kept, each on the sheet, off it, or left to how awkward it is. */
 function Kept() {
   const { samples, workflow } = useEditor();
-  const put = useDo(({ id, isOnSheet }: { id: string; isOnSheet: boolean | null }) =>
+  const put = useAction(({ id, isOnSheet }: { id: string; isOnSheet: boolean | null }) =>
     call('PUT /api/workflows/:id/samples/:sample', {
       params: { id: workflow.id, sample: id },
       body: { isOnSheet },
     }),
   );
-  const remove = useDo((id: string) =>
+  const remove = useAction((id: string) =>
     call('DELETE /api/workflows/:id/samples/:sample', { params: { id: workflow.id, sample: id } }),
   );
   const chosen = samples.filter((one) => one.isOnSheet === true).length;

@@ -14,7 +14,7 @@ import { BadgeCheck, Plus, RefreshCw, Scissors } from 'lucide-react';
 import { Tabs } from 'radix-ui';
 import { useMemo, useState } from 'react';
 import { call } from '../../api/client.ts';
-import { readAnew, useDo, useProfile } from '../../api/queries.ts';
+import { readAnew, useAction, useProfile } from '../../api/queries.ts';
 import { Button } from '../../parts/Button.tsx';
 import { counted, formatNumber } from '../../parts/formats.ts';
 import { ProblemMessage } from '../../parts/Messages.tsx';
@@ -28,7 +28,7 @@ export function SamplesAndFields() {
   const { samples, samplesProblem, isLoadingSamples, draft, workflow } = useEditor();
   const [view, setView] = useState<'samples' | 'fields'>('samples');
   const [isOpen, setOpen] = useState(false);
-  const reload = useDo(async () => {
+  const reload = useAction(async () => {
     await call('GET /api/workflows/:id/samples', { params: { id: workflow.id }, query: { anew: 'yes' } });
     for (const name of ['samples', 'profile', 'lookups', 'counts'] as const) readAnew(name);
   });

@@ -2,7 +2,7 @@ import { chooseAwkward, type JsonRecord, recordTitle } from '@golden/core';
 import { Stamp } from 'lucide-react';
 import { useState } from 'react';
 import { call } from '../../api/client.ts';
-import { useDo, useItem } from '../../api/queries.ts';
+import { useAction, useItem } from '../../api/queries.ts';
 import { Button } from '../../parts/Button.tsx';
 import { Drawer } from '../../parts/Drawer.tsx';
 import { ItemStory } from '../../parts/ItemStory.tsx';
@@ -20,7 +20,7 @@ export function SendOneDrawer({ context, isOpen, onClose }: SendProps) {
   const [sampleId, setSampleId] = useState('');
   const [itemId, setItemId] = useState('');
   const { draft, workflow } = context;
-  const send = useDo(async (sourceId: string) => {
+  const send = useAction(async (sourceId: string) => {
     await draft.flush();
     const { itemId: made } = await call('POST /api/workflows/:id/send-one', {
       params: { id: workflow.id },

@@ -12,7 +12,7 @@ import {
 } from '@golden/core';
 import { useEffect, useRef, useState } from 'react';
 import type { Sample } from '../../api/queries.ts';
-import { lookedAt } from '../draft/use-around.ts';
+import { lookedAt } from '../draft/use-evaluation-context.ts';
 
 /** What lookups found for each sample, by sample and step. */
 export type Lookups = Readonly<Record<string, Told>>;

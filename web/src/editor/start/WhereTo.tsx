@@ -2,7 +2,7 @@ import { type CopyKind, isPlaced, type WorkflowContent } from '@golden/core';
 import { ArrowRight } from 'lucide-react';
 import { useState } from 'react';
 import { call } from '../../api/client.ts';
-import { useDo } from '../../api/queries.ts';
+import { useAction } from '../../api/queries.ts';
 import { ReadAsNote } from '../../onboarding/ReadAsNote.tsx';
 import { Button } from '../../parts/Button.tsx';
 import { Drawer } from '../../parts/Drawer.tsx';
@@ -47,7 +47,7 @@ function WhereToDrawer({ isOpen, onClose, onMade }: DrawerProps) {
   const [kind, setKind] = useState<CopyKind>('all_in_step');
   const { source } = draft.content.start;
   const isSame = to?.connection === source?.connection && to?.path.join('\n') === source?.path.join('\n');
-  const make = useDo(async () => {
+  const make = useAction(async () => {
     if (!to) return;
     await draft.flush();
     const { content } = await call('POST /api/workflows/:id/where-to', {

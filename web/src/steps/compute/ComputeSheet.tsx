@@ -15,7 +15,7 @@ import { useMemo, useState } from 'react';
 import { useEditor } from '../../editor/draft/context.tsx';
 import { withStep } from '../../editor/draft/edits.ts';
 import { SheetHead } from '../../editor/draft/SheetHead.tsx';
-import { useAround } from '../../editor/draft/use-around.ts';
+import { useEvaluationContext } from '../../editor/draft/use-evaluation-context.ts';
 import { useNames } from '../../editor/draft/use-names.ts';
 import { FormulaFilling, typedFormula } from '../../editor/formula/FormulaFilling.tsx';
 import { SheetColumns } from '../../editor/mapping/SheetColumns.tsx';
@@ -32,7 +32,7 @@ interface ComputeProps {
 export function ComputeSheet({ step, samples }: ComputeProps) {
   const { draft, version } = useEditor();
   const [chosen, setChosen] = useState(0);
-  const around = useAround(version);
+  const around = useEvaluationContext(version);
   const known = useNames(step.id);
   const names = useMemo((): readonly NamedField[] => {
     const alias = aliasesIn(draft.content).get(step.id) ?? 'computed';

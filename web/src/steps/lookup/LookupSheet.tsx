@@ -18,7 +18,7 @@ import { useEditor } from '../../editor/draft/context.tsx';
 import { DriftNote } from '../../editor/draft/DriftNote.tsx';
 import { withFilling, withReading, withStep } from '../../editor/draft/edits.ts';
 import { SheetHead } from '../../editor/draft/SheetHead.tsx';
-import { useAround } from '../../editor/draft/use-around.ts';
+import { useEvaluationContext } from '../../editor/draft/use-evaluation-context.ts';
 import { useNames } from '../../editor/draft/use-names.ts';
 import { type FilledScope, FillingEditor } from '../../editor/filling/FillingEditor.tsx';
 import { CandidatesTable } from '../../editor/lookup/CandidatesTable.tsx';
@@ -173,14 +173,14 @@ interface KnownProps {
   readonly step: LookupStep;
   readonly target: Place;
   readonly samples: readonly SampleOnSheet[];
-  readonly version: Parameters<typeof useAround>[0];
+  readonly version: Parameters<typeof useEvaluationContext>[0];
 }
 
 /** What is known of the record that is looked for; where it is to be created, all that it is made of. */
 function Known({ step, target, samples, version }: KnownProps) {
   const { draft } = useEditor();
   const { described } = target;
-  const around = useAround(version);
+  const around = useEvaluationContext(version);
   const isMade = step.ladder.atNone === 'create';
   const wanted = useMemo(() => {
     const ways = new Set(step.ladder.rungs.flatMap(pathsOfRung));

@@ -1,4 +1,4 @@
-import type { Field, Place, RowRemark, Suggestion, Surroundings, WriteStep } from '@golden/core';
+import type { EvaluationContext, Field, Place, RowRemark, Suggestion, WriteStep } from '@golden/core';
 import { useMemo } from 'react';
 import { useEditor } from '../../editor/draft/context.tsx';
 import { withAccepted, withFieldNote, withFilling, withReading, withSuggestions } from '../../editor/draft/edits.ts';
@@ -16,7 +16,7 @@ interface ChosenProps {
   readonly samples: readonly SampleOnSheet[];
   /** Those of them that reach the sentence. */
   readonly reaching: readonly SampleOnSheet[];
-  readonly around: Surroundings;
+  readonly around: EvaluationContext;
   readonly remarks: readonly RowRemark[];
   readonly open: readonly Suggestion[];
   readonly onOpenLines: () => void;

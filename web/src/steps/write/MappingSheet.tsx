@@ -4,7 +4,7 @@ import { useEditor } from '../../editor/draft/context.tsx';
 import { DriftNote } from '../../editor/draft/DriftNote.tsx';
 import { withAccepted, withTarget } from '../../editor/draft/edits.ts';
 import { SheetSplit } from '../../editor/draft/SheetSplit.tsx';
-import { useAround } from '../../editor/draft/use-around.ts';
+import { useEvaluationContext } from '../../editor/draft/use-evaluation-context.ts';
 import { DragOnto } from '../../editor/mapping/DragOnto.tsx';
 import { HowItIsWritten } from '../../editor/mapping/HowItIsWritten.tsx';
 import { LinesSheet } from '../../editor/mapping/LinesSheet.tsx';
@@ -89,7 +89,7 @@ function Sheet({ step, target, samples, title, onChange }: GridProps) {
   const [chosen, setChosen] = useState<string | undefined>(fields[0]?.path);
   const [openLines, setOpenLines] = useState<string>();
   const [drawer, setDrawer] = useState<'' | SheetDrawer>('');
-  const around = useAround(version, step.formulaTexts);
+  const around = useEvaluationContext(version, step.formulaTexts);
   const reaching = useMemo(() => samples.filter((sample) => sample.reached.has(step.id)), [samples, step.id]);
   const sourceFields = draft.content.start.source?.described.fields ?? noFields;
   const columns = useColumns(reaching, sourceFields, step.id);

@@ -4,7 +4,7 @@ import { useCallback, useState } from 'react';
  * A state that outlives leaving the page and a reload, for this window: what a person has typed or
  * chosen and not yet handed in. Anything unreadable counts as nothing kept.
  */
-export function useKept<T>(name: string, initial: T): readonly [T, (value: T) => void] {
+export function useSessionState<T>(name: string, initial: T): readonly [T, (value: T) => void] {
   const key = `golden-kept-${name}`;
   const [value, setValue] = useState<T>(() => {
     try {

@@ -1,5 +1,5 @@
 /** What was kept on this machine under a name; undefined where nothing is, or the browser keeps nothing. */
-export function readHere(name: string): string | undefined {
+export function readLocal(name: string): string | undefined {
   try {
     return localStorage.getItem(name) ?? undefined;
   } catch {
@@ -8,7 +8,7 @@ export function readHere(name: string): string | undefined {
 }
 
 /** Keeps a setting on this machine (undefined forgets it); a browser that is full or refuses goes without. */
-export function keepHere(name: string, value: string | undefined): void {
+export function storeLocal(name: string, value: string | undefined): void {
   try {
     if (value === undefined) localStorage.removeItem(name);
     else localStorage.setItem(name, value);

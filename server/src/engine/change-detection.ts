@@ -22,7 +22,7 @@ export function fingerprintOf(record: JsonRecord): string {
 }
 
 /** Those of a source's records that a check would take in now. */
-export async function newsAmong(
+export async function changesAmong(
   db: Db | Trx,
   intakeId: string,
   start: Start,
@@ -36,12 +36,12 @@ export async function newsAmong(
       { version: record.version, updated: record.updated, fingerprint },
       last as LastSeen,
     );
-    return isNews(record, last, last?.revision === revision && last.is_gone === 0, start);
+    return isChange(record, last, last?.revision === revision && last.is_gone === 0, start);
   });
 }
 
 /** True when a record that has changed is still the news that was taken in: added once, or of the value that it came to. */
-export function isSameNews(record: SourceRecord, last: SeenTable, start: Start): boolean {
+export function isSameChange(record: SourceRecord, last: SeenTable, start: Start): boolean {
   if (start.on === 'added') return last.is_gone === 0;
   return start.on === 'becomes' && last.is_gone === 0 && last.kept === startValue(record, start);
 }
@@ -74,7 +74,7 @@ export function isSince(record: SourceRecord, on: Start['on'], at: string): bool
   return instant !== undefined && from !== undefined && instant >= from;
 }
 
-export function isNews(record: SourceRecord, last: SeenTable | undefined, isSeen: boolean, start: Start): boolean {
+export function isChange(record: SourceRecord, last: SeenTable | undefined, isSeen: boolean, start: Start): boolean {
   switch (start.on) {
     case 'added':
       return last === undefined;

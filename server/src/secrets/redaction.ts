@@ -19,7 +19,7 @@ const kept: ReadonlySet<string> = new Set(
  * secret stands in them whole: records and what is kept of them stay as they are, for a key may be a
  * word that stands in a customer's name, and what is kept may be written back one day.
  */
-export class Blotting {
+export class Redaction {
   private readonly secrets = new Set<string>();
 
   /** A secret as it is sent; what follows a scheme, as in “Bearer X” (RFC 9110 section 11.4), is one by itself. */

@@ -17,7 +17,7 @@ import type { EngineContext } from './context.ts';
  * What stands in the way of a write as its place is now: a field it uses is gone, an option, a right.
  * Undefined when nothing does.
  */
-export async function standingOf(
+export async function checkDestination(
   context: EngineContext,
   content: WorkflowContent,
   step: PlacedStep,
@@ -75,7 +75,7 @@ export class Standings {
 
   private async look(content: WorkflowContent, step: PlacedStep): Promise<Answer | undefined> {
     try {
-      const answer = await standingOf(this.context, content, step);
+      const answer = await checkDestination(this.context, content, step);
       return answer?.kind === 'refused' && answer.cause === 'drift' ? answer : undefined;
     } catch (error) {
       if (error instanceof AppError) return undefined;

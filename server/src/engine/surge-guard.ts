@@ -3,12 +3,12 @@ import { recordTitle, type Start } from '@golden/core';
 import type { Trx } from '../db/group-commit.ts';
 import type { Db } from '../db/open.ts';
 import type { IntakeRow } from '../db/schema.ts';
+import { changesAmong } from './change-detection.ts';
 import type { EngineContext } from './context.ts';
-import { newsAmong } from './news.ts';
 import { sourcePages } from './source-pages.ts';
 
 /** What a person has to look at before a check takes anything in. */
-export interface HeldBack {
+export interface SurgeFinding {
   /** Far more came than is usual, or most of what was known is gone. */
   readonly kind: 'surge' | 'removed';
   readonly count: number;
@@ -20,16 +20,16 @@ export interface HeldBack {
 }
 
 /** What a person has said to what was shown, for that very count. */
-export interface Consent extends Pick<HeldBack, 'kind' | 'count'> {
+export interface Consent extends Pick<SurgeFinding, 'kind' | 'count'> {
   /** Taken in, or only noted as known. */
   readonly answer: 'take' | 'note';
 }
 
 /** Nothing was taken in, because a person has to look first. */
-export class LookFirst extends AppError {
-  override readonly name = 'LookFirst';
+export class NeedsLook extends AppError {
+  override readonly name = 'NeedsLook';
   readonly unsettledCause = 'held';
-  constructor(readonly held: HeldBack) {
+  constructor(readonly held: SurgeFinding) {
     super(
       held.kind === 'surge'
         ? `This check found ${held.count} records at once, more than ${held.of}, so it is on hold. Nothing was taken in.`
@@ -79,7 +79,7 @@ export async function consentOf(db: Db | Trx, workflowId: string): Promise<Conse
 /**
  * Looks how much a check would take in before it takes in any of it. Gives the pages where they are
  * few enough to be kept.
- * @throws LookFirst when it is far more than usual, and nobody has said yes to so many
+ * @throws NeedsLook when it is far more than usual, and nobody has said yes to so many
  */
 export async function lookBeforeTaking(
   { db, seams }: EngineContext,
@@ -95,13 +95,13 @@ export async function lookBeforeTaking(
   for await (const page of sourcePages(connector, start, { since })) {
     kept?.push(page);
     if (kept && kept.length > mostKept) kept = undefined;
-    for (const { record } of await newsAmong(db, intake.id, start, page.records)) {
+    for (const { record } of await changesAmong(db, intake.id, start, page.records)) {
       count += 1;
       if (examples.length < mostExamples) examples.push(recordTitle(record));
     }
   }
   const consent = await consentOf(db, intake.workflow_id);
   const allowed = consent?.kind === 'surge' ? consent.count + limit : limit;
-  if (count > allowed) throw new LookFirst({ kind: 'surge', count, of: limit, examples, at: seams.now() });
+  if (count > allowed) throw new NeedsLook({ kind: 'surge', count, of: limit, examples, at: seams.now() });
   return kept;
 }

@@ -2,9 +2,9 @@ import type { ItemState } from '@golden/core';
 import type { Trx } from '../db/group-commit.ts';
 import type { Db } from '../db/open.ts';
 import type { ItemRow } from '../db/schema.ts';
-import { begunAnew, hasWritten } from './begin-anew.ts';
 import type { EngineContext } from './context.ts';
 import { hasNoOpenIntent } from './intents.ts';
+import { hasWritten, restartedItem } from './restart-item.ts';
 
 /**
  * The records of a workflow that a change of their place has stopped, with those that stand behind
@@ -32,7 +32,7 @@ export async function stoppedItems(db: Db | Trx, workflowId: string): Promise<It
  * Lets stopped records go on with a newer version. An item else stays on its version to its end; one
  * that could do nothing yet, because its place had changed, loses nothing by beginning again. True when there were any.
  */
-export async function carryOnStopped(context: EngineContext, workflowId: string, version: number): Promise<boolean> {
+export async function resumeAfterRemap(context: EngineContext, workflowId: string, version: number): Promise<boolean> {
   const at = context.seams.now();
   return context.commits.run(async (trx) => {
     let isCarried = false;
@@ -47,7 +47,7 @@ export async function carryOnStopped(context: EngineContext, workflowId: string,
           cause: null,
           message: null,
           waits_for: null,
-          item_state: JSON.stringify(begunAnew(stateOf(item))),
+          item_state: JSON.stringify(restartedItem(stateOf(item))),
           effect: null,
           ended_at: null,
         })

@@ -22,7 +22,7 @@ export interface LookupTable {
 export type FieldOf = (ref: { readonly step: string; readonly path: string }) => Field | undefined;
 
 /** What filling a field may know besides the record: all given from outside, so that it computes the same everywhere. */
-export interface Surroundings extends Locale {
+export interface EvaluationContext extends Locale {
   /** The moment the record was taken in: TODAY and NOW mean it. */
   readonly takenAt?: string | undefined;
   readonly tables?: readonly LookupTable[] | undefined;

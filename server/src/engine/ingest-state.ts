@@ -6,7 +6,7 @@ import type { IntakeRow } from '../db/schema.ts';
 import type { Seams } from '../seams.ts';
 
 /** What makes and finds intakes. */
-export interface IntakeWorld {
+export interface IngestWorld {
   readonly connections: Pick<Connections, 'accountOf'>;
   readonly seams: Pick<Seams, 'id' | 'now'>;
 }
@@ -18,9 +18,9 @@ export type FromWhen = Start['fromWhen'];
  * How far a workflow has listed the place of a start, in the account that its connection leads to now.
  * Found again when the workflow goes back there; undefined where it was never listed.
  */
-export function findIntake(
+export function findIngestState(
   db: Db | Trx,
-  { connections }: Pick<IntakeWorld, 'connections'>,
+  { connections }: Pick<IngestWorld, 'connections'>,
   workflowId: string,
   start: Start,
 ): Promise<IntakeRow | undefined> {
@@ -36,14 +36,14 @@ export function findIntake(
 }
 
 /** The same, made where there is none. */
-export async function intakeOf(
+export async function ingestStateOf(
   trx: Db | Trx,
-  world: IntakeWorld,
+  world: IngestWorld,
   workflowId: string,
   start: Start,
   fromWhen?: FromWhen,
 ): Promise<IntakeRow> {
-  const known = await findIntake(trx, world, workflowId, start);
+  const known = await findIngestState(trx, world, workflowId, start);
   if (known) return known;
   const made: IntakeRow = {
     id: world.seams.id(),

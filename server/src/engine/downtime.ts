@@ -6,10 +6,10 @@ const OffSchema = z.object({ from: z.string(), to: z.string() });
 const AliveSchema = z.object({ at: z.string() });
 
 /** A time in which nothing was asked: the machine, or Golden Relay, was off. */
-export type OffTime = z.infer<typeof OffSchema>;
+export type Downtime = z.infer<typeof OffSchema>;
 
 /** What became of an off time. */
-export interface AfterOff extends OffTime {
+export interface AfterDowntime extends Downtime {
   /** Records that the first checks afterwards took in. */
   readonly caughtUp: number;
   /** Workflows that are on, and how many of them have been asked since. */
@@ -33,7 +33,7 @@ export async function noteAlive(db: Db, now: string): Promise<void> {
 }
 
 /** The last off time that nobody has put away yet, with what was caught up since; null when there is none. */
-export async function afterOff(db: Db): Promise<AfterOff | null> {
+export async function afterDowntime(db: Db): Promise<AfterDowntime | null> {
   const off = await readSetting(db, 'off', OffSchema);
   if (!off) return null;
   const on = await db.selectFrom('workflow').select('id').where('is_on', '=', 1).execute();
@@ -64,4 +64,4 @@ export async function afterOff(db: Db): Promise<AfterOff | null> {
 }
 
 /** A person has read it. */
-export const putOffAway = (db: Db): Promise<void> => writeSetting(db, 'off', null);
+export const dismissDowntime = (db: Db): Promise<void> => writeSetting(db, 'off', null);

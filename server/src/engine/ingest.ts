@@ -14,12 +14,21 @@ import {
 import type { Insertable } from 'kysely';
 import type { Trx } from '../db/group-commit.ts';
 import type { IntakeRow, ItemTable, RunRow, SeenTable } from '../db/schema.ts';
+import {
+  chunks,
+  fingerprintOf,
+  isChange,
+  isFromTheStart,
+  isSameChange,
+  keptOf,
+  loadSeen,
+  saveSeen,
+} from './change-detection.ts';
 import type { EngineContext } from './context.ts';
 import { gatheredMessage, gatheredUntil, gatherItems } from './gathered.ts';
-import { type Consent, consentOf, LookFirst, lookBeforeTaking, mostExamples } from './held-back.ts';
 import { accountsNow } from './item-accounts.ts';
-import { chunks, fingerprintOf, isFromTheStart, isNews, isSameNews, keptOf, loadSeen, saveSeen } from './news.ts';
 import { checkSource, sourcePages } from './source-pages.ts';
+import { type Consent, consentOf, lookBeforeTaking, mostExamples, NeedsLook } from './surge-guard.ts';
 
 /** Polls overlap by this much, in milliseconds: an app may show a change a little after its own time for it. */
 const overlap = 120_000;
@@ -35,7 +44,7 @@ export type TakenIn = 'complete' | 'limited' | 'stopped' | 'elsewhere';
  * and the cursor are stored in one transaction, so that a stop in the middle neither loses nor
  * doubles a record, and the run's counts stay exact.
  */
-export async function takeIn(
+export async function ingest(
   context: EngineContext,
   run: RunRow,
   version: WorkflowVersion,
@@ -248,8 +257,9 @@ function read(
   );
   const isSeen = last?.revision === revision && last.is_gone === 0;
   if (isSeen && last.run_id === run.id) return { kind: 'repeat', record, seen: last, unique };
-  const wasTaken = last?.is_taken === 1 && (isSeen || isSameNews(record, last, start));
-  const isNew = run.kind === 'first' ? !wasTaken && isFromTheStart(record, start) : isNews(record, last, isSeen, start);
+  const wasTaken = last?.is_taken === 1 && (isSeen || isSameChange(record, last, start));
+  const isNew =
+    run.kind === 'first' ? !wasTaken && isFromTheStart(record, start) : isChange(record, last, isSeen, start);
   const isTaken = isNew && !isOnlyNoted;
   const seen: SeenTable = {
     intake_id: run.intake_id,
@@ -322,7 +332,7 @@ const emptyRemoved: Removed = { readings: [], isLimited: false };
 /**
  * The records that a whole listing didn't show any more, each as it last was. When most of what was
  * known is gone at once, the listing is rather wrong than the world: a person has to say so.
- * @throws LookFirst when more than half are gone and nobody has said that so many are
+ * @throws NeedsLook when more than half are gone and nobody has said that so many are
  */
 async function findRemoved(
   { seams }: EngineContext,
@@ -339,7 +349,7 @@ async function findRemoved(
     const examples = gone
       .slice(0, mostExamples)
       .map(({ kept, source_id }) => (kept ? recordTitle(JSON.parse(kept)) : source_id));
-    throw new LookFirst({ kind: 'removed', count: gone.length, of: known, examples, at: seams.now() });
+    throw new NeedsLook({ kind: 'removed', count: gone.length, of: known, examples, at: seams.now() });
   }
   const room = (start.mostPerRun ?? Number.POSITIVE_INFINITY) - run.taken_in;
   const readings = gone.slice(0, room).map((last): Reading => {

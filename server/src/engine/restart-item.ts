@@ -1,7 +1,7 @@
 import { beginItem, type ItemState, startId } from '@golden/core';
 
 /** An item at its beginning again, with the values that a person set. Only for one of which nothing is written. */
-export function begunAnew(state: ItemState): ItemState {
+export function restartedItem(state: ItemState): ItemState {
   const begun = beginItem(state.values[startId] ?? {}, state.takenAt, {
     ...(state.sourceId !== undefined && { sourceId: state.sourceId }),
   });
