@@ -14,6 +14,16 @@ const esmOnly = [
   'double-metaphone',
 ];
 
+/** Components are TSX with React's own transform; all else must not be read as such. */
+const swc = (tsx) => ({
+  jsc: {
+    parser: { syntax: 'typescript', tsx },
+    target: 'es2022',
+    ...(tsx && { transform: { react: { runtime: 'automatic' } } }),
+  },
+  module: { type: 'commonjs' },
+});
+
 module.exports = {
   roots: [
     '<rootDir>/core',
@@ -23,14 +33,12 @@ module.exports = {
     '<rootDir>/demo',
     '<rootDir>/web',
   ],
-  testMatch: ['**/src/**/*.test.ts'],
+  testMatch: ['**/src/**/*.test.{ts,tsx}'],
   testEnvironment: 'node',
   setupFiles: ['<rootDir>/scripts/jest-setup.cjs'],
   transform: {
-    '^.+\\.(t|m?j)sx?$': [
-      '@swc/jest',
-      { jsc: { parser: { syntax: 'typescript', tsx: false }, target: 'es2022' }, module: { type: 'commonjs' } },
-    ],
+    '^.+\\.tsx$': ['@swc/jest', swc(true)],
+    '^.+\\.(ts|m?js|jsx)$': ['@swc/jest', swc(false)],
   },
   // Its package names a file for CommonJS that it doesn't ship.
   moduleNameMapper: { '^numfmt$': '<rootDir>/node_modules/numfmt/dist/index.js' },
@@ -38,7 +46,7 @@ module.exports = {
   // Far beyond what the slowest takes on a busy machine: it ends what hangs, and judges nothing.
   testTimeout: 120_000,
   reporters: ['default', '<rootDir>/scripts/jest-reporter.cjs'],
-  maxWorkers: 2,
+  maxWorkers: 3,
   // A test that fails before it closes its servers must not keep the whole run from ending.
   forceExit: true,
 };

@@ -29,6 +29,8 @@ const WorkflowPage = lazy(async () => ({ default: (await import('./pages/Workflo
 const WorkflowsPage = lazy(async () => ({ default: (await import('./pages/WorkflowsPage.tsx')).WorkflowsPage }));
 const EditPage = lazy(async () => ({ default: (await import('./pages/EditPage.tsx')).EditPage }));
 
+const WordsPage = lazy(async () => ({ default: (await import('./pages/WordsPage.tsx')).WordsPage }));
+
 applyKeptTheme();
 
 createRoot(document.getElementById('root') as HTMLElement).render(
@@ -53,6 +55,7 @@ createRoot(document.getElementById('root') as HTMLElement).render(
             <Route path="connections" element={<ConnectionsPage />} />
             <Route path="practice" element={<PracticePage />} />
             <Route path="settings" element={<SettingsPage />} />
+            <Route path="words" element={<WordsPage />} />
             <Route path="*" element={<NotFoundPage />} />
           </Route>
         </Routes>

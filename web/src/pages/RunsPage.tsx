@@ -9,6 +9,7 @@ import { Button } from '../parts/Button.tsx';
 import { formatAhead, formatInstant, formatNumber, formatSeconds } from '../parts/formats.ts';
 import { EmptyState, Loading, ProblemMessage } from '../parts/Messages.tsx';
 import { OutcomeMark, stateLooks } from '../parts/OutcomeMark.tsx';
+import { Term } from '../parts/Term.tsx';
 
 const RunsChart = lazy(async () => ({ default: (await import('../runs/RunsChart.tsx')).RunsChart }));
 
@@ -82,13 +83,13 @@ export function RunsPage() {
               <th scope="col">Why</th>
               <th scope="col">Took</th>
               <th scope="col" className="text-right!">
-                In the source
+                <Term>In the source</Term>
               </th>
               <th scope="col" className="text-right!">
-                Already known
+                <Term>Already known</Term>
               </th>
               <th scope="col" className="text-right!">
-                Taken in
+                <Term>Taken in</Term>
               </th>
               <th scope="col">Result</th>
             </tr>

@@ -3,6 +3,8 @@ import { Check, TriangleAlert } from 'lucide-react';
 import type { ReactNode } from 'react';
 import { formatNumber } from './formats.ts';
 import { stateLooks } from './OutcomeMark.tsx';
+import { Term } from './Term.tsx';
+import { meaningOf } from './words.ts';
 
 interface StripProps {
   readonly balance: Balance;
@@ -26,11 +28,11 @@ export function BalanceStrip({ balance, source, isUnderWay = false, chosen, onCh
       <Sign>=</Sign>
       {balance.notedEarlier > 0 && (
         <>
-          <Figure value={balance.notedEarlier} label="already known" />
+          <Figure value={balance.notedEarlier} label={<Term>already known</Term>} />
           <Sign>+</Sign>
         </>
       )}
-      <Figure value={balance.takenIn} label="taken in" />
+      <Figure value={balance.takenIn} label={<Term>taken in</Term>} />
       <Sign>=</Sign>
       {states.map((name) => {
         const { icon: Icon, word, colour } = stateLooks[name];
@@ -45,6 +47,7 @@ export function BalanceStrip({ balance, source, isUnderWay = false, chosen, onCh
             key={name}
             value={balance.items[name]}
             label={label}
+            hint={meaningOf(word)}
             isChosen={chosen === name}
             onChoose={onChoose && (() => onChoose(chosen === name ? undefined : name))}
           />
@@ -78,11 +81,13 @@ function accountedFor({ inSource, items }: Balance): string {
 interface FigureProps {
   readonly value: number;
   readonly label: ReactNode;
+  /** What the label means. */
+  readonly hint?: string | undefined;
   readonly isChosen?: boolean;
   readonly onChoose?: (() => void) | undefined;
 }
 
-function Figure({ value, label, isChosen = false, onChoose }: FigureProps) {
+function Figure({ value, label, hint, isChosen = false, onChoose }: FigureProps) {
   const inside = (
     <>
       <span className="block font-serif text-xl leading-tight">{formatNumber(value)}</span>
@@ -95,6 +100,7 @@ function Figure({ value, label, isChosen = false, onChoose }: FigureProps) {
     <button
       type="button"
       aria-pressed={isChosen}
+      data-hint={hint}
       onClick={onChoose}
       className={`${box} hover:bg-pine-faint ${isChosen ? 'bg-pine-tint' : ''}`}
     >

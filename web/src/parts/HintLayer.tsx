@@ -53,6 +53,8 @@ export function HintLayer() {
     };
     const onFocus = (event: FocusEvent): void => {
       const element = hinted(event.target);
+      // A tap has shown it already, and is what brings the focus.
+      if (element !== undefined && element === current.current) return;
       if (element && event.target instanceof Element && event.target.matches(':focus-visible')) show(element);
       else hide();
     };

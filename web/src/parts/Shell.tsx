@@ -52,9 +52,12 @@ export function Shell() {
     (): Command[] => [
       { id: 'new', group: 'Do', text: 'New workflow', run: () => void navigate('/workflows/new') },
       { id: 'shortcuts', group: 'Do', text: 'Show the shortcuts', keys: '?', run: () => setOpen('shortcuts') },
-      ...[...places, { to: '/links', text: 'Links' }, { to: '/settings', text: 'Settings' }].map(
-        ({ to, text }): Command => ({ id: to, group: 'Go to', text, run: () => void navigate(to) }),
-      ),
+      ...[
+        ...places,
+        { to: '/links', text: 'Links' },
+        { to: '/settings', text: 'Settings' },
+        { to: '/words', text: 'Words' },
+      ].map(({ to, text }): Command => ({ id: to, group: 'Go to', text, run: () => void navigate(to) })),
     ],
     [navigate],
   );

@@ -1,6 +1,7 @@
 import { X } from 'lucide-react';
 import { Dialog } from 'radix-ui';
 import { useState } from 'react';
+import { Link } from 'react-router';
 import { hasSingleKeys, setSingleKeys, shortcutList } from './shortcuts.ts';
 
 /** The list of all shortcuts. */
@@ -34,6 +35,13 @@ export function ShortcutsDialog({ isOpen, onClose }: { readonly isOpen: boolean;
             Keys without Ctrl or Alt are on
             <span className="text-sm text-ink-2">Switch them off if you speak to your computer.</span>
           </label>
+          <p className="mb-4">
+            What a word means:{' '}
+            <Link to="/words" onClick={onClose} className="underlined">
+              the page of words
+            </Link>
+            .
+          </p>
           <div className="grid gap-x-8 gap-y-4 sm:grid-cols-2">
             {shortcutList.map(({ where, keys }) => (
               <section key={where}>

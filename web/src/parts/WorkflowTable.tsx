@@ -8,6 +8,7 @@ import { DayBars } from './DayBars.tsx';
 import { downloadJson } from './download.ts';
 import { formatAhead, formatInstant, formatNumber, formatSeconds } from './formats.ts';
 import { OnOff } from './OnOff.tsx';
+import { Term } from './Term.tsx';
 import { WorkflowMenu } from './WorkflowMenu.tsx';
 
 interface TableProps {
@@ -37,7 +38,7 @@ export function WorkflowTable({ rows, zone, isForManaging = false }: TableProps)
             <th scope="col">Last run</th>
             {['Taken in', 'Delivered', 'Waiting', 'Needs you'].map((title) => (
               <th key={title} scope="col" className="text-right!">
-                {title}
+                <Term>{title}</Term>
               </th>
             ))}
             <th scope="col" className={isForManaging ? 'w-[56px]' : 'w-[116px] xl:w-[150px]'}>
