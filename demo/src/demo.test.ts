@@ -123,8 +123,7 @@ test('at least nine of ten proposals are what a person would map, and none is wi
   const scores = scoreSuggestions();
   const right = scores.reduce((sum, one) => sum + one.right, 0);
   const all = scores.reduce((sum, one) => sum + one.of, 0);
-  expect({ share: right / all >= 0.9, wrong: scores.flatMap((one) => one.wrong).length <= 3 }).toEqual({
-    share: true,
-    wrong: true,
-  });
+  expect(all).toBeGreaterThan(25);
+  expect(right / all).toBeGreaterThanOrEqual(0.9);
+  expect(scores.flatMap((one) => one.wrong).slice(3)).toEqual([]);
 });

@@ -79,12 +79,12 @@ test('customers find themselves in the Card index as the labels say; nobody is d
     if (same) right += 1;
     else if (truth.has(result.id)) wrong += 1;
   }
-  expect({ wrong, isMostlyFound: right > 80, missed: missed < right / 10 }).toEqual({
-    wrong: 0,
-    isMostlyFound: true,
-    missed: true,
-  });
+  expect(wrong).toBe(0);
+  expect(right).toBeGreaterThan(80);
+  expect(missed).toBeLessThan(right / 10);
   const asked = states.filter((state) => Object.values(state.steps).some((step) => step.kind === 'unsettled'));
+  // Some have to be asked about: the data are made so. Not more than a person would look at.
+  expect(asked.length).toBeGreaterThan(0);
   expect(asked.length).toBeLessThan(states.length / 6);
 });
 

@@ -9,7 +9,7 @@ import {
   type World,
 } from '../../server/src/testing/world.ts';
 import { demoCustomers } from './customers.ts';
-import { demoOrders, demoProducts, ordersToInvoices } from './orders.ts';
+import { demoOrders, demoProducts, ledgerItems, ordersToInvoices } from './orders.ts';
 
 const now = '2026-11-24T09:00:00.000Z';
 let world: World;
@@ -63,7 +63,8 @@ test('orders with lines become invoices that the Ledger’s rules take, each cus
     expect(invoice?.reference).toMatch(/\S/);
   }
   const customers = world.ledger.store.customers.list({ company: 'retail' }, { limit: 1000 });
-  expect(new Set(customers.map((one) => one.electronicMail?.toLowerCase())).size).toBe(customers.length);
+  const buyers = new Set(wanted.map(({ content }) => content.email?.trim().toLowerCase()));
+  expect(customers.map((one) => one.electronicMail?.toLowerCase()).sort()).toEqual([...buyers].sort());
 });
 
 test('a token that expires in the middle of a run is renewed once, and nothing is lost or doubled', async () => {
@@ -128,5 +129,12 @@ test('an invoice that the Ledger refuses says so in its words; the customer stan
 });
 
 test('the goods of the demo are priced in whole pence and known to both apps', () => {
-  for (const product of demoProducts()) expect(product.price).toMatch(/^\d+\.\d{2}$/);
+  const items = new Map(ledgerItems().map((one) => [one.sellersItemId, one]));
+  expect(demoProducts().length).toBeGreaterThan(10);
+  for (const product of demoProducts()) {
+    expect(product.price).toMatch(/^\d+\.\d{2}$/);
+    // The Ledger knows the article under its own spelling, at the same price in pence.
+    const item = items.get(product.sku.replaceAll('-', ''));
+    expect([product.sku, item?.priceAmount]).toEqual([product.sku, Math.round(Number(product.price) * 100)]);
+  }
 });

@@ -351,9 +351,8 @@ describe('properties: evaluating never throws and always ends', () => {
       '1.0000001^99999999',
       'SUBSTITUTE(REPT("a";100000);"a";REPT("b";100000))',
     ]) {
-      const started = performance.now();
-      expect(give(heavy)).toBeDefined();
-      expect(performance.now() - started).toBeLessThan(2000);
+      // Given up with a sentence; a test that hangs ends at the runner's limit.
+      expect(give(heavy)).toMatchObject({ code: '#NUM!', message: expect.stringMatching(/too much|too large/) });
     }
     // Patterns that hang engines with going back are linear here.
     expect(result('REGEX.TEST(REPT("a";5000) & "!"; "^(a+)+$")')).toBe(false);

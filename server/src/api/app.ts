@@ -147,8 +147,10 @@ function streamEvents(c: Context, { events }: Services): Response {
     await stream.writeSSE({ event: 'ready', data: '{}' });
     while (!stream.aborted) {
       await stream.sleep(250);
-      for (const event of waiting.values()) await stream.writeSSE({ event: 'change', data: JSON.stringify(event) });
+      // Taken out first: what changes again while this is being sent is told the next time.
+      const told = [...waiting.values()];
       waiting.clear();
+      for (const event of told) await stream.writeSSE({ event: 'change', data: JSON.stringify(event) });
     }
     unlisten();
   });

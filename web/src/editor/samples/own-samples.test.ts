@@ -111,7 +111,7 @@ describe('proposals in a draft', () => {
     ) as typeof content;
     expect(Object.keys(write(proposed).suggested ?? {})).toEqual(['/a', '/b', '/c']);
     const accepted = withAccepted('w', '/a')(proposed) as typeof content;
-    expect(write(accepted).mapping['/a']).toBeDefined();
+    expect(write(accepted).mapping['/a']).toEqual(suggestion('/a').filling);
     expect(Object.keys(write(accepted).suggested ?? {})).toEqual(['/b', '/c']);
     const cleared = withFilling('w', '/b', undefined)(accepted) as typeof content;
     expect(write(cleared).mapping['/b']).toBeUndefined();
