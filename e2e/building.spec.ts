@@ -197,7 +197,7 @@ test('a renamed column stops the write, is told on Today, and is mapped again', 
   expect(await product.writes('shelf')).toBe(before);
 
   await page.goto(product.url);
-  await expect(page.getByText('1 record stopped: the destination changed.')).toBeVisible({ timeout: 40_000 });
+  await expect(page.getByText('1 record stopped: the destination changed.')).toBeVisible({ timeout: 60_000 });
   await expect(page.getByText('“Phone” is likely “Telephone” now', { exact: false })).toBeVisible();
   await page.getByRole('link', { name: 'Map it again' }).click();
   // The card leads to the step itself.
@@ -250,7 +250,7 @@ test('two tabs on one draft: what each changed is kept; the same thing changed t
   await other.getByLabel('Name of the workflow').press('Enter');
   await expect
     .poll(async () => [(await saved()).content.name, (await saved()).content.start.trigger.minutes], {
-      timeout: 12_000,
+      timeout: 60_000,
     })
     .toEqual(['Named in the other window', 60]);
   await expect(page.getByLabel('Name of the workflow')).toHaveValue('Named in the other window');
@@ -260,7 +260,7 @@ test('two tabs on one draft: what each changed is kept; the same thing changed t
   await page.getByLabel('How often', { exact: true }).selectOption({ label: 'once a day' });
   await other.getByLabel('How often', { exact: true }).selectOption({ label: 'every minute' });
   await expect(other.getByText('Nothing is overwritten until you choose', { exact: false })).toBeVisible({
-    timeout: 12_000,
+    timeout: 60_000,
   });
   await other.getByRole('button', { name: 'Keep my version' }).click();
   await expect.poll(async () => (await saved()).content.start.trigger.minutes).toBe(1);
@@ -339,7 +339,7 @@ test('samples: found, made up and listened for; they stand on the sheet as what 
   await expect(drawer.getByText('Listening for', { exact: false })).toBeVisible();
   await page.waitForTimeout(600);
   await addCustomer(page, product, { Company: 'Heard Pottery', 'E-mail': 'heard@kiln.example' });
-  await expect(drawer.getByText('Found: Heard Pottery', { exact: false })).toBeVisible({ timeout: 9000 });
+  await expect(drawer.getByText('Found: Heard Pottery', { exact: false })).toBeVisible({ timeout: 60_000 });
 
   await drawer.getByRole('button', { name: 'Find others' }).click();
   await drawer.getByLabel('Text in any field').fill('Earth, Fire');

@@ -188,7 +188,7 @@ test('copies in an app: found, the golden record chosen by hand, merged, and put
   await choose(page, 'Where in it', 'people', page.getByRole('dialog'));
   await page.getByRole('dialog').getByRole('button', { name: 'Search', exact: true }).click();
   const group = page.getByRole('region', { name: 'The group' });
-  await expect(group.getByRole('heading', { name: 'These 2 are probably the same' })).toBeVisible({ timeout: 20_000 });
+  await expect(group.getByRole('heading', { name: 'These 2 are probably the same' })).toBeVisible({ timeout: 60_000 });
   // A value is taken by hand; the golden record shows it.
   await group.getByRole('button', { name: 'Ó Briain', exact: true }).click();
   await expect(group.getByText('by hand')).toBeVisible();

@@ -18,8 +18,8 @@ export interface Product {
   readonly ledger: string;
   readonly cards: string;
   readonly folder: string;
-  /** Ends the server the hard way and starts it again on its data. */
-  restart(): Promise<void>;
+  /** Ends the server the hard way and starts it again on its data; `meanwhile` is done while it is down. */
+  restart(meanwhile?: () => Promise<void>): Promise<void>;
   /** Requests that changed something in a practice app so far. */
   writes(app: PracticeApp): Promise<number>;
   trouble(app: PracticeApp, kind: string, times: number): Promise<void>;
@@ -94,10 +94,11 @@ export async function startProduct(
     ledger,
     cards,
     folder,
-    restart: async () => {
+    restart: async (meanwhile) => {
       const ended = new Promise((resolve) => server.once('exit', resolve));
       server.kill('SIGKILL');
       await ended;
+      await meanwhile?.();
       // Its lock is free the moment it has ended.
       server = begin();
       await untilAnswers(`${url}/api/settings`);

@@ -292,8 +292,8 @@ const Row = memo(function Row(props: RowProps) {
             *<span className="sr-only"> required</span>
           </span>
         )}
-        {isKey && <span className="ml-1.5 rounded-sm bg-pine-tint px-1 text-xs text-pine">matched by</span>}
-        <span className="ml-1.5 text-sm font-normal text-ink-3">{typeLabel(field)}</span>
+        {isKey && <span className="ml-1.5 rounded-sm bg-pine-tint px-1 text-xs text-pine">matched by</span>}{' '}
+        <span className="ml-1 text-sm font-normal text-ink-3">{typeLabel(field)}</span>
       </th>
       <td className="p-0!">
         <button

@@ -68,32 +68,31 @@ export function SamplesAndFields() {
             </Button>
           </span>
         </div>
-        {samples.length === 0 ? (
-          <div className="px-5 py-4 text-ink-2" role="status">
-            {isLoadingSamples ? (
-              'Loading samples…'
-            ) : (
-              <>
-                <p className="mb-2">
-                  The source has no records yet. Listen for one, create one there, or add your own.
-                </p>
-                <MoreSamples />
-              </>
-            )}
-          </div>
-        ) : (
-          <>
-            <Tabs.Content value="samples" tabIndex={-1}>
-              <SampleTable fields={fields} />
-            </Tabs.Content>
-            <Tabs.Content value="fields" tabIndex={-1}>
-              <ProfileTable fields={fields} />
-            </Tabs.Content>
-          </>
-        )}
+        <Tabs.Content value="samples" tabIndex={-1}>
+          {samples.length === 0 ? <NoSamples isLoading={isLoadingSamples} /> : <SampleTable fields={fields} />}
+        </Tabs.Content>
+        <Tabs.Content value="fields" tabIndex={-1}>
+          {samples.length === 0 ? <NoSamples isLoading={isLoadingSamples} /> : <ProfileTable fields={fields} />}
+        </Tabs.Content>
         <SampleDrawer isOpen={isOpen} onClose={() => setOpen(false)} />
       </section>
     </Tabs.Root>
+  );
+}
+
+/** Nothing to show yet: because it is being fetched, or because there is none. */
+function NoSamples({ isLoading }: { readonly isLoading: boolean }) {
+  return (
+    <div className="px-5 py-4 text-ink-2" role="status">
+      {isLoading ? (
+        'Loading samples…'
+      ) : (
+        <>
+          <p className="mb-2">The source has no records yet. Listen for one, create one there, or add your own.</p>
+          <MoreSamples />
+        </>
+      )}
+    </div>
   );
 }
 
