@@ -160,6 +160,7 @@ From a key to the painted values, 95 of 100 keys within
   40 fields × 50 samples, 20 by formula   ${fixed(editor.forty.p95, 0)} ms   (goal under 50 ms; the middle one ${fixed(editor.forty.median, 0)} ms)
   300 fields × 50 samples      ${fixed(editor.threeHundred.p95, 0)} ms   (goal under 100 ms; the middle one ${fixed(editor.threeHundred.median, 0)} ms)
 Opening a workflow with 210 samples   ${fixed(editor.openMs, 0)} ms   (goal under 500 ms)
+First load, packed                    ${fixed(editor.firstLoadBytes / 1024, 0)} kB   (goal at most 250 kB)
 Right proposals on the demo’s pairs   ${sum((one) => one.right)} of ${sum((one) => one.of)}
 ${scores.flatMap((one) => one.wrong.map((wrong) => `  ${one.name}: ${wrong}`)).join('\n')}
 `);

@@ -1,6 +1,7 @@
 import { execSync } from 'node:child_process';
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { gzipSync } from 'node:zlib';
 import { emptyContent, type Filling, type Place, startId, type WorkflowContent } from '@golden/core';
 import { shelfAccounts } from '@golden/standins';
 import { chromium, type Page } from '@playwright/test';
@@ -20,6 +21,8 @@ export interface EditorMeasured {
   readonly threeHundred: Typed;
   /** From a click on a workflow with 210 samples to its brief, counted, and its samples. */
   readonly openMs: number;
+  /** What has to come before Today stands, packed as a line would carry it. */
+  readonly firstLoadBytes: number;
 }
 
 const typedText = 'the quick brown fox jumps over the lazy dog and goes on to the kiln';
@@ -46,11 +49,23 @@ export async function measureEditor(): Promise<EditorMeasured> {
     const forty = await typeInto(page, product, await sheet(40, 60, 50));
     const threeHundred = await typeInto(page, product, await sheet(300, 60, 50));
     const openMs = await openWorkflow(page, product, await sheet(40, 210, 6), 210);
-    return { forty, threeHundred, openMs };
+    return { forty, threeHundred, openMs, firstLoadBytes: await firstLoad(product) };
   } finally {
     await browser.close();
     product.stop();
   }
+}
+
+/** The code and styles that the page names to be there before it stands, each packed by gzip. */
+async function firstLoad(product: Product): Promise<number> {
+  const html = await (await fetch(product.url)).text();
+  const files = new Set(
+    [...html.matchAll(/(?:src|href)="(\/assets\/[^"]+\.(?:js|css))"/g)].map(([, file]) => file ?? ''),
+  );
+  let bytes = 0;
+  for (const file of files)
+    bytes += gzipSync(Buffer.from(await (await fetch(product.url + file)).arrayBuffer())).length;
+  return bytes;
 }
 
 type Ask = (method: string, path: string, body?: unknown) => Promise<Record<string, unknown>>;

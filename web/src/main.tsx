@@ -64,6 +64,10 @@ createRoot(document.getElementById('root') as HTMLElement).render(
   </StrictMode>,
 );
 
-// Japanese, Chinese and Korean letters: 124 faces that are named only after the page stands, and fetched
-// only when such a letter is shown.
-addEventListener('load', () => void import('@fontsource-variable/noto-sans-jp'));
+// Once the page stands: what is gone to next as a rule, so that opening a workflow waits for no code; and the
+// faces of Japanese, Chinese and Korean letters, 124 of them, each fetched only when such a letter is shown.
+addEventListener('load', () => {
+  void import('./pages/WorkflowPage.tsx');
+  void import('./pages/EditPage.tsx');
+  void import('@fontsource-variable/noto-sans-jp');
+});
