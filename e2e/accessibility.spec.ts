@@ -1,30 +1,14 @@
-import AxeBuilder from '@axe-core/playwright';
-import type { Page } from '@playwright/test';
 import { workflowCalled } from './acts.ts';
+import { faultsOf } from './axe.ts';
 import { expect, type Product, test } from './product.ts';
 
 // WCAG 2.2 AA by axe-core, on each main view, in both themes.
-
-const tags = ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'];
 
 async function firstWorkflow(product: Product): Promise<{ id: string; run: string }> {
   const read = async <T>(path: string): Promise<T> => (await (await fetch(product.url + path)).json()) as T;
   const id = await workflowCalled(product, 'Shop customers onto the customer list');
   const runs = await read<{ id: string; balance: { items: { unsettled: number } } }[]>(`/api/workflows/${id}/runs`);
   return { id, run: runs.find((one) => one.balance.items.unsettled > 0)?.id ?? '' };
-}
-
-/** Every rule in the light theme; in the dark one what colours decide, for all else is the same there. */
-async function faultsOf(page: Page, view: string, theme: 'light' | 'dark'): Promise<string[]> {
-  const axe = new AxeBuilder({ page });
-  const { violations } = await (theme === 'light' ? axe.withTags(tags) : axe.withRules(['color-contrast'])).analyze();
-  return violations.map(
-    (one) =>
-      `${view}: ${one.id}: ${one.nodes
-        .map((node) => `${node.target.join(' ')} ${node.any[0]?.message ?? ''}`)
-        .slice(0, 3)
-        .join(' | ')}`,
-  );
 }
 
 /** The draft of the invoices with everything a sentence can be. */

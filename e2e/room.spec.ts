@@ -2,6 +2,7 @@ import { rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Page } from '@playwright/test';
 import { ask, workflowCalled } from './acts.ts';
+import { faultsOf } from './axe.ts';
 import { expect, type Product, test } from './product.ts';
 
 // Room for the work: what is seen at once, what is reached by keys, and what still can be at little room.
@@ -222,6 +223,8 @@ for (const [name, size] of [
       await expect(page.getByRole('heading').first()).toBeVisible();
       await expect(page.getByText(/^Loading .*…$/)).toHaveCount(0);
       faults.push(...(await unreachable(page)).slice(0, 4).map((one) => `${view}: ${one}`));
+      // What little room does to a page is judged as well: targets, names, roles.
+      if (size.width === 640) faults.push(...(await faultsOf(page, view, 'light')));
     }
     expect(faults).toEqual([]);
   });

@@ -6,4 +6,5 @@ export interface Clock {
   uptime(): number;
 }
 
+/** The time of this machine. */
 export const realClock: Clock = { now: () => Date.now(), uptime: () => performance.now() };

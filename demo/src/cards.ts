@@ -44,6 +44,7 @@ const slip = (text: string | null): string | null =>
 
 /** The number that the Card index gives to the first record of a type. */
 export const firstCompany = 2001;
+/** The number that the Card index gives to the first person. */
 export const firstPerson = 4001;
 
 /**

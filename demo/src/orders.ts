@@ -41,6 +41,7 @@ const goods: readonly (readonly [sku: string, name: string, price: string, rate:
   ['CONE-06', 'Cones 06, box of 50', '9.95', '20.00'],
 ];
 
+/** The goods of the merchant, with prices in pounds. */
 export function demoProducts(): Product[] {
   return goods.map(([sku, name, price, tax_rate], at) => ({
     sku,

@@ -51,6 +51,7 @@ export function isSameAccount(one: Identity, other: Identity): boolean {
   return one.who === null || other.who === null || (one.who === other.who && one.isTold === other.isTold);
 }
 
+/** By what an account is told apart, from its stored row. */
 export const identityFrom = (row: AccountRow): Identity => ({
   app: row.app,
   origin: row.origin,

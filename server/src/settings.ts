@@ -28,6 +28,7 @@ export const SettingsSchema = z.object({
 });
 export type Settings = z.infer<typeof SettingsSchema>;
 
+/** A workspace that nobody has set up. */
 export const defaultSettings: Settings = {
   workspace: '',
   zone: 'Europe/London',
@@ -62,6 +63,7 @@ function settingsIn(stored: string): Settings {
   return { ...defaultSettings, isSetUp: true, ...Object.fromEntries(readable) };
 }
 
+/** Stores the workspace’s settings. */
 export async function saveSettings(db: Db, settings: Settings): Promise<void> {
   await writeSetting(db, 'workspace', settings);
 }

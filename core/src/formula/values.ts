@@ -66,11 +66,16 @@ export type FormulaValue =
   | FormulaError
   | readonly FormulaValue[];
 
+/** A value of a kind that can’t be used here (`#VALUE!`, OpenFormula 4.6). */
 export const valueError = (message: string): FormulaError => new FormulaError('#VALUE!', message);
+/** A value that isn’t there (`#N/A`). */
 export const notAvailable = (message: string): FormulaError => new FormulaError('#N/A', message);
 
+/** True for a number, which is kept as a decimal. */
 export const isNumber = (value: FormulaValue): value is Decimal => DecimalBase.isDecimal(value);
+/** True for several values. */
 export const isList = (value: FormulaValue): value is readonly FormulaValue[] => Array.isArray(value);
+/** True for what went wrong in a formula. */
 export const isError = (value: unknown): value is FormulaError => value instanceof FormulaError;
 
 const plainNumber = /^\s*[+-]?(\d{1,400}\.?\d{0,400}|\.\d{1,400})(e[+-]?\d{1,3})?\s*$/i;
@@ -181,6 +186,7 @@ export function asNumber(value: FormulaValue): Decimal | FormulaError {
   return quantity instanceof Money ? quantity.amount : quantity;
 }
 
+/** A value as a text, or the error why it is none. */
 export function asText(value: FormulaValue): string | FormulaError {
   if (typeof value === 'string' || value instanceof FormulaError) return value;
   if (value === null) return '';
@@ -192,6 +198,7 @@ export function asText(value: FormulaValue): string | FormulaError {
   return valueError('A list is not a text. TEXTJOIN joins its items.');
 }
 
+/** A value as true or false, or the error why it is neither. */
 export function asBoolean(value: FormulaValue): boolean | FormulaError {
   if (typeof value === 'boolean' || value instanceof FormulaError) return value;
   if (value === null) return false;

@@ -7,6 +7,7 @@ import type { Comparison } from './levels.ts';
  * place and one family, the same name only, or nothing to do with each other.
  */
 export const PairClass = { match: 0, samePlace: 1, kin: 2, sameName: 3, unrelated: 4 } as const;
+/** How many of these classes there are. */
 export const classCount = 5;
 
 /** Chances of a comparison's levels in each kind of pair. */

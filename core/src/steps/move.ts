@@ -16,8 +16,10 @@ export type Move =
   /** Nothing is done until it is woken. */
   | { readonly kind: 'park'; readonly state: ItemState; readonly park: Park };
 
+/** The step is done; the next one is reached. */
 export const done = (state: ItemState, result: StepResult): Move => ({ kind: 'done', state, result });
 
+/** The record goes no further, and why. */
 export const leaveOut = (state: ItemState, why: string): Move => ({ kind: 'leave_out', state, why });
 
 /** A person is needed: because of `fields`, or of what `more` tells. */

@@ -110,6 +110,7 @@ export function proposeIdentity({ place, records }: Pick<CopyEnd, 'place' | 'rec
 
 /** The words that a naming scheme may hold, each filled from the draft. */
 export const schemePlaceholders = ['from', 'to', 'records', 'place'] as const;
+/** How a workflow is called where the workspace says nothing else. */
 export const defaultScheme = '{from} {records} into {to}';
 
 /** A workflow's name by the person's naming scheme: "Shop counter customers into Workbook shelf". */

@@ -9,9 +9,13 @@ export interface Phrase {
 /** The names of connections, by id. */
 export type ConnectionNames = Readonly<Record<string, string>>;
 
+/** Words of a sentence that can’t be set. */
 export const words = (text: string): Phrase => ({ kind: 'words', text });
+/** What a sentence is about. */
 export const strong = (text: string): Phrase => ({ kind: 'strong', text });
+/** What can be set in a sentence. */
 export const setting = (text: string): Phrase => ({ kind: 'setting', text });
+/** What still has to be set. */
 export const missing = (text: string): Phrase => ({ kind: 'missing', text });
 
 /** A place in a sentence: the app, and what was chosen within it. */

@@ -43,6 +43,8 @@ export const workflowRow = z.object({
 
 export const placeKey = z.object({ connection: z.string(), path: z.array(z.string()).min(1) });
 
+/** Bytes of a body that holds a whole draft or a file of one. */
 export const large = 8 * 1024 * 1024;
 
+/** Bytes of a body that holds a whole file as base64. */
 export const wholeFile = 48 * 1024 * 1024;

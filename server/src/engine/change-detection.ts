@@ -74,6 +74,7 @@ export function isSince(record: SourceRecord, on: Start['on'], at: string): bool
   return instant !== undefined && from !== undefined && instant >= from;
 }
 
+/** Whether a record as it is now is what the start waits for, given how it was seen last. */
 export function isChange(record: SourceRecord, last: SeenTable | undefined, isSeen: boolean, start: Start): boolean {
   switch (start.on) {
     case 'added':
@@ -91,6 +92,7 @@ export function isChange(record: SourceRecord, last: SeenTable | undefined, isSe
   }
 }
 
+/** How records were seen last, by their ids. */
 export async function loadSeen(
   trx: Db | Trx,
   intakeId: string,

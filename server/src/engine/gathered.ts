@@ -7,6 +7,7 @@ import { gatheredStep } from './parks.ts';
 
 type Gather = NonNullable<Start['gather']>;
 
+/** What is said of a record that waits for others. */
 export const gatheredMessage = 'Waits until enough records have come.';
 
 /** When a record that was taken in now goes on at the latest. */

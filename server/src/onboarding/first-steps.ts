@@ -11,6 +11,7 @@ export interface FirstSteps {
   readonly isLive: boolean;
 }
 
+/** Which of the first steps were done, by what is stored. */
 export async function firstSteps(db: Db, workflows: Workflows): Promise<FirstSteps> {
   const all = await workflows.list();
   const has = async (find: Promise<object | undefined>): Promise<boolean> => (await find) !== undefined;

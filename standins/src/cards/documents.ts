@@ -29,6 +29,7 @@ export interface Fault {
   readonly pointer?: string;
 }
 
+/** A refusal as JSON:API writes errors, one for each field. */
 export const faults = (status: number, title: string, all: readonly Fault[]) => ({
   errors: all.map(({ detail, pointer }) => ({
     status: String(status),

@@ -30,6 +30,7 @@ const address = [
   { name: 'country', kind: 'country' },
 ] as const satisfies readonly Attribute[];
 
+/** The stages of a deal, in their order. */
 export const stages = ['enquiry', 'visit', 'offer', 'won', 'lost'] as const;
 
 /** The record types that the Card index comes with. */

@@ -5,6 +5,7 @@ import type { PracticeState } from '../kit/trouble.ts';
 import type { SignIn } from './sign-in.ts';
 import { type Company, companies, type LedgerStore, writePhone } from './store.ts';
 
+/** How the Ledger’s own screens look. */
 export const ledgerSkin: Skin = {
   title: 'Ledger',
   accent: '#2c3e66',

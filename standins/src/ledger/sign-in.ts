@@ -6,6 +6,7 @@ import { page, type Skin } from '../kit/page.ts';
 
 /** Who may sign in at the Ledger. */
 export const ledgerUsers = [{ name: 'Mira Holm', role: 'bookkeeper' }] as const;
+/** The rights that can be asked for. */
 export const scopes = ['ledger.read', 'ledger.write'] as const;
 
 /** What a token opens. */

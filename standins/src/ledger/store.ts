@@ -7,6 +7,7 @@ export interface Company {
   readonly name: string;
 }
 
+/** The two companies whose books are kept. */
 export const companies: readonly Company[] = [
   { id: 'retail', name: 'Saltmarsh Kiln Supply · retail' },
   { id: 'trade', name: 'Saltmarsh Kiln Supply · trade' },

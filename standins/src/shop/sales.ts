@@ -26,6 +26,7 @@ export interface OrderLine {
   readonly line_total: string;
 }
 
+/** How far an order has come. */
 export const orderStates = ['open', 'paid', 'sent', 'cancelled', 'refunded'] as const;
 
 export interface Order {
@@ -62,6 +63,7 @@ export interface Refund {
 
 /** Minor units are added up as whole numbers; the shop's money has two decimals. */
 export const pence = (amount: string): number => Math.round(Number(amount) * 100);
+/** Pence as a decimal text, `1204` as `12.04`. */
 export const fromPence = (amount: number): string => (amount / 100).toFixed(2);
 
 /** What a line comes to, and an order over its lines: each line's tax is rounded by itself. */

@@ -30,6 +30,7 @@ export type DuplicateGroup = Api['GET /api/duplicates/:id/groups']['response'][n
 export type DuplicateSearch = Api['GET /api/duplicates/:id']['response'];
 export type ItemStateName = SheetRow['state'];
 
+/** Holds every answer; one that can’t reach the server asks on for twenty seconds. */
 export const queryClient = new QueryClient({
   defaultOptions: {
     queries: {
@@ -43,24 +44,33 @@ export const queryClient = new QueryClient({
 const refresher = new Refresher(queryClient);
 tellChanges((name) => refresher.changed(name));
 
+/** The workspace’s settings. */
 export const useSettings = () => useQuery({ queryKey: ['settings'], queryFn: () => call('GET /api/settings', {}) });
+/** The backups, the newest first. */
 export const useBackups = () =>
   useQuery({ queryKey: ['settings', 'backups'], queryFn: () => call('GET /api/backups', {}) });
+/** What needs a person, and each workflow’s day. */
 export const useToday = () =>
   useQuery({ queryKey: ['today'], queryFn: () => call('GET /api/today', {}), refetchInterval: 30_000 });
+/** The apps that can be connected. */
 export const useApps = () => useQuery({ queryKey: ['apps'], queryFn: () => call('GET /api/apps', {}) });
+/** All connections. */
 export const useConnections = () =>
   useQuery({ queryKey: ['connections'], queryFn: () => call('GET /api/connections', {}) });
+/** One connection with what uses it. */
 export const useConnection = (id: string) =>
   useQuery({
     queryKey: ['connections', id],
     queryFn: () => call('GET /api/connections/:id', { params: { id } }),
     enabled: id !== '',
   });
+/** All workflows as rows. */
 export const useWorkflows = () => useQuery({ queryKey: ['workflows'], queryFn: () => call('GET /api/workflows', {}) });
+/** One workflow with its draft. */
 export const useWorkflow = (id: string) =>
   useQuery({ queryKey: ['workflow', id], queryFn: () => call('GET /api/workflows/:id', { params: { id } }) });
 
+/** What can be chosen below a place of a connection. */
 export const usePlaces = (connection: string, path: readonly string[]) =>
   useQuery({
     queryKey: ['places', connection, ...path],
@@ -70,6 +80,7 @@ export const usePlaces = (connection: string, path: readonly string[]) =>
     retry: false,
   });
 
+/** A place as it is now: its fields, how much it holds, its first records. */
 export const usePlace = (connection: string, path: readonly string[]) =>
   useQuery({
     queryKey: ['place', connection, ...path],
@@ -135,20 +146,25 @@ export const useIdentifiers = (connection: string, path: readonly string[]) =>
     retry: false,
   });
 
+/** Everything that waits for a person. */
 export const useDecide = () => useQuery({ queryKey: ['decide'], queryFn: () => call('GET /api/decide', {}) });
+/** An unclear match, field by field. */
 export const useCase = (id: string) =>
   useQuery({
     queryKey: ['item', id, 'case'],
     queryFn: () => call('GET /api/items/:id/case', { params: { id } }),
     enabled: id !== '',
   });
+/** Searches for duplicates, the newest first. */
 export const useSearches = () => useQuery({ queryKey: ['duplicates'], queryFn: () => call('GET /api/duplicates', {}) });
+/** One search for duplicates. */
 export const useSearchFor = (id: string) =>
   useQuery({
     queryKey: ['duplicates', id],
     queryFn: () => call('GET /api/duplicates/:id', { params: { id } }),
     enabled: id !== '',
   });
+/** The groups of a search, open or settled. */
 export const useGroups = (id: string, state: 'open' | 'settled') =>
   useQuery({
     queryKey: ['duplicates', id, 'groups', state],
@@ -156,6 +172,7 @@ export const useGroups = (id: string, state: 'open' | 'settled') =>
     enabled: id !== '',
     placeholderData: (before) => before,
   });
+/** The remembered pairs in which a text occurs. */
 export const useLinks = (search: string) =>
   useQuery({
     queryKey: ['links', search],
@@ -163,15 +180,19 @@ export const useLinks = (search: string) =>
     placeholderData: (before) => before,
   });
 
+/** The versions of a workflow and what changed. */
 export const useVersions = (id: string) =>
   useQuery({
     queryKey: ['versions', id],
     queryFn: () => call('GET /api/workflows/:id/versions', { params: { id } }),
   });
 
+/** How the practice apps stand, and what uses them. */
 export const usePractice = () => useQuery({ queryKey: ['practice'], queryFn: () => call('GET /api/practice', {}) });
+/** Which of the first steps were done. */
 export const useFirstSteps = () =>
   useQuery({ queryKey: ['first-steps'], queryFn: () => call('GET /api/first-steps', {}) });
+/** The ready-made workflows. */
 export const useReady = () => useQuery({ queryKey: ['ready'], queryFn: () => call('GET /api/ready', {}) });
 
 /** How many records each starting point means, for the saved draft's source. */
@@ -201,21 +222,26 @@ export const useUsual = (id: string) =>
     queryFn: () => call('GET /api/workflows/:id/usual', { params: { id } }),
   });
 
+/** The last rehearsal of a workflow. */
 export const useRehearsal = (id: string) =>
   useQuery({
     queryKey: ['rehearsal', id],
     queryFn: () => call('GET /api/workflows/:id/rehearsal', { params: { id } }),
   });
+/** The runs of a workflow, the newest first. */
 export const useRuns = (id: string) =>
   useQuery({ queryKey: ['runs', id], queryFn: () => call('GET /api/workflows/:id/runs', { params: { id } }) });
+/** The last days of a workflow by outcome. */
 export const useDays = (id: string, count: number) =>
   useQuery({
     queryKey: ['days', id, count],
     queryFn: () => call('GET /api/workflows/:id/days', { params: { id }, query: { count } }),
     placeholderData: (before) => before,
   });
+/** One run with the version it ran. */
 export const useRun = (id: string) =>
   useQuery({ queryKey: ['run', id], queryFn: () => call('GET /api/runs/:id', { params: { id } }), enabled: id !== '' });
+/** One record on its way, step by step. */
 export const useItem = (id: string) =>
   useQuery({
     queryKey: ['item', id],

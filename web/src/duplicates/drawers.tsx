@@ -17,6 +17,7 @@ interface AboveProps {
   readonly onClose: () => void;
 }
 
+/** Merges all groups that are at least so sure, with how many they are. */
 export function AboveDialog({ id, groups, usual, onClose }: AboveProps) {
   const [line, setLine] = useState(99);
   const merge = useAction(async () => {
@@ -60,6 +61,7 @@ export function AboveDialog({ id, groups, usual, onClose }: AboveProps) {
   );
 }
 
+/** Saves all groups as CSV. */
 export function ExportButton({ id }: { readonly id: string }) {
   const save = useAction(async () => {
     const { name, text } = await call('GET /api/duplicates/:id/export', { params: { id } });

@@ -5,6 +5,7 @@ import { percent } from './labels.ts';
 /** A weight of so many bits fills the whole bar. */
 const fullBits = 12;
 
+/** What is known beside each candidate, field by field, with what speaks for and against. */
 export function SideBySide({ item, shown }: { readonly item: DecideItem; readonly shown: MatchCase }) {
   const { candidates, fields } = shown;
   return (

@@ -12,6 +12,7 @@ interface DismissProps {
   readonly onDismiss: (reason: string) => void;
 }
 
+/** Asks why a record is dismissed. */
 export function DismissDialog({ isOpen, onClose, onDismiss }: DismissProps) {
   const [reason, setReason] = useState('');
   return (

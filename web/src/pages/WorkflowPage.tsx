@@ -21,6 +21,7 @@ const tabs = [
   { to: 'versions', text: 'Versions', end: true },
 ] as const;
 
+/** One workflow: its head, its tabs, and the draft that they share. */
 export function WorkflowPage() {
   const { id = '' } = useParams();
   const workflow = useWorkflow(id);

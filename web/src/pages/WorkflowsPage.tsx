@@ -7,6 +7,7 @@ import { EmptyState, Loading } from '../parts/Messages.tsx';
 import { NewWorkflowButton } from '../parts/NewWorkflowButton.tsx';
 import { WorkflowTable } from '../parts/WorkflowTable.tsx';
 
+/** All workflows, by folder. */
 export function WorkflowsPage() {
   const workflows = useWorkflows();
   const [isImporting, setImporting] = useState(false);

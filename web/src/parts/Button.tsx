@@ -12,6 +12,7 @@ interface ButtonProps extends ButtonHTMLAttributes<HTMLButtonElement> {
   readonly icon?: ReactNode;
 }
 
+/** A button in one of four looks. */
 export function Button({ look = 'plain', icon, children, className = '', ...rest }: ButtonProps) {
   return (
     <button

@@ -1,5 +1,6 @@
 import { type InputHTMLAttributes, type ReactNode, type SelectHTMLAttributes, useId } from 'react';
 
+/** How every input looks. */
 export const inputLook =
   'h-[30px] rounded-md border border-line-input bg-raised px-2 text-ink-1 placeholder:text-ink-3';
 
@@ -37,6 +38,7 @@ const toldBy = (id: string, hint: ReactNode, error: string | undefined) => ({
   'aria-invalid': error ? true : undefined,
 });
 
+/** A text input with its label, hint and error. */
 export function TextField({ label, hint, error, ...rest }: Labelled & InputHTMLAttributes<HTMLInputElement>) {
   const id = useId();
   return (
@@ -61,6 +63,7 @@ interface SelectProps extends SelectHTMLAttributes<HTMLSelectElement> {
   readonly choices: readonly Choice[];
 }
 
+/** A native list, for a few fixed choices; what is searched is a `Chooser`. */
 export function Select({ choices, className = '', ...rest }: SelectProps) {
   return (
     <select className={`${inputLook} ${className}`} {...rest}>
@@ -73,6 +76,7 @@ export function Select({ choices, className = '', ...rest }: SelectProps) {
   );
 }
 
+/** A native list with its label, hint and error. */
 export function SelectField({ label, hint, error, ...rest }: Labelled & SelectProps) {
   const id = useId();
   return (

@@ -31,6 +31,7 @@ export function EmptyState({
   );
 }
 
+/** Says what is being fetched. */
 export const Loading = ({ what }: { readonly what: string }) => (
   <p role="status" className="px-6 py-5 text-ink-2">
     Loading {what}…

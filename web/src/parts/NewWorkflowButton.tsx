@@ -2,6 +2,7 @@ import { Plus } from 'lucide-react';
 import { useNavigate } from 'react-router';
 import { Button } from './Button.tsx';
 
+/** Leads to the three choices. */
 export function NewWorkflowButton() {
   const navigate = useNavigate();
   return (

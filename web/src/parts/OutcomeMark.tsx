@@ -33,6 +33,7 @@ export const stateLooks: Record<StateName, Look> = {
   cancelled: { icon: Undo2, word: 'cancelled', colour: 'text-stone' },
 };
 
+/** Every outcome of a step by shape, word and colour. */
 export const writeLooks = {
   new: { icon: Plus, word: 'new', colour: 'text-pine' },
   changed: { icon: Pencil, word: 'changed', colour: 'text-slate' },
@@ -48,6 +49,7 @@ interface MarkProps {
   readonly count?: number;
 }
 
+/** An outcome, with how many there are of it. */
 export function OutcomeMark({ look, text, count }: MarkProps) {
   const Icon = look.icon;
   return (

@@ -1,6 +1,7 @@
 import { useEffect, useState } from 'react';
 import { readLocal, storeLocal } from './local-settings.ts';
 
+/** The themes to choose from. */
 export const themes = ['system', 'light', 'dark'] as const;
 export type Theme = (typeof themes)[number];
 

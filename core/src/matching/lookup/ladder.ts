@@ -45,6 +45,7 @@ export const MatchRuleSchema = z.object({
 });
 export type MatchRule = z.infer<typeof MatchRuleSchema>;
 
+/** What can be done with a record for which there is no match. */
 export const atNoneChoices = ['create', 'empty', 'leave_out', 'ask'] as const;
 export type AtNone = (typeof atNoneChoices)[number];
 

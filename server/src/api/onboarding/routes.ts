@@ -1,11 +1,8 @@
 import { copyKinds } from '@golden/core';
 import { z } from 'zod';
 import type { Endpoint } from '../endpoint.ts';
-import { ok } from '../schemas.ts';
+import { ok, wholeFile } from '../schemas.ts';
 import { place, workflow } from '../workflows/routes.ts';
-
-/** Base64 of the largest list that is taken. */
-const wholeList = 40 * 1024 * 1024;
 
 /** The routes of this feature. */
 export const onboardingRoutes = {
@@ -16,7 +13,7 @@ export const onboardingRoutes = {
   'POST /api/lists': {
     summary: 'Keep a CSV or XLSX list that was dropped, and make a draft that starts from it',
     body: z.object({ name: z.string().min(1).max(200), bytes: z.string().min(1) }),
-    mostBody: wholeList,
+    mostBody: wholeFile,
     response: workflow,
   },
   'POST /api/workflows/:id/where-to': {

@@ -75,6 +75,7 @@ export async function countSteps(
   return counts;
 }
 
+/** A run as screens see it, with its balance. */
 export function viewRun(run: RunRow, counts: Counts | undefined) {
   return {
     id: run.id,
@@ -92,6 +93,7 @@ export function viewRun(run: RunRow, counts: Counts | undefined) {
   };
 }
 
+/** An item as a row of the run sheet. */
 export function viewItem(
   item: Pick<ItemRow, 'id' | 'source_id' | 'title' | 'state' | 'cause' | 'message' | 'item_state'> &
     Partial<Pick<ItemRow, 'wake_at' | 'waits_for'>>,
@@ -109,6 +111,7 @@ export function viewItem(
   };
 }
 
+/** A rehearsed record as a row of the run sheet. */
 export function viewRehearsalItem(item: RehearsalItemTable) {
   return viewItem({ ...item, id: `rehearsal-${item.at}` });
 }

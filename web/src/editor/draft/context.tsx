@@ -28,4 +28,5 @@ export interface EditorContext {
   readonly zone: string;
 }
 
+/** What all tabs of a workflow share. @throws outside of a workflow’s pages */
 export const useEditor = (): EditorContext => useOutletContext<EditorContext>();

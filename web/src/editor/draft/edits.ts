@@ -16,10 +16,12 @@ import {
 
 /** Changes of a draft, each a plain function from one content to the next. */
 
+/** The draft with another setting of its start. */
 export const withStart =
   (change: Partial<Start>) =>
   (content: WorkflowContent): WorkflowContent => ({ ...content, start: { ...content.start, ...change } });
 
+/** The draft with one of its steps changed. */
 export const withStep =
   <S extends Step>(id: string, change: (step: S) => S) =>
   (content: WorkflowContent): WorkflowContent => ({
@@ -27,6 +29,7 @@ export const withStep =
     steps: content.steps.map((step) => (step.id === id ? change(step as S) : step)),
   });
 
+/** The draft without a step, and without what stood within it. */
 export const withoutStep =
   (id: string) =>
   (content: WorkflowContent): WorkflowContent => ({
@@ -50,6 +53,7 @@ export const withNewStep =
     return { ...content, steps: content.steps.toSpliced(at, 0, step) };
   };
 
+/** The draft with another filling of a field; undefined clears it. */
 export const withFilling =
   (id: string, path: string, filling: Filling | undefined) =>
   (content: WorkflowContent): WorkflowContent =>
@@ -116,6 +120,7 @@ function settled(step: WriteStep, path: string): WriteStep {
   return Object.keys(left).length > 0 ? { ...rest, suggested: left } : rest;
 }
 
+/** The draft with a step that goes to another place. */
 export const withTarget =
   (id: string, target: Place) =>
   (content: WorkflowContent): WorkflowContent =>

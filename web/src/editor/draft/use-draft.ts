@@ -23,6 +23,7 @@ export interface Draft {
 /** How many changes can be undone. */
 const undoable = 100;
 
+/** The draft of a workflow for as long as its pages are shown: saved by itself, undone step by step. */
 export function useDraft(workflow: Workflow): Draft {
   const client = useQueryClient();
   const [saver] = useState(

@@ -4,6 +4,7 @@ import type { SettingProps, TriggerView } from '../view.ts';
 
 const intervals = [1, 5, 15, 30, 60, 240, 1440];
 
+/** A start that asks again and again. */
 export const every: TriggerView<'every'> = { label: 'every few minutes or hours', isForListed: true, Setting };
 
 function Setting({ trigger, onChange }: SettingProps<'every'>) {

@@ -1,5 +1,6 @@
 import type { TriggerView } from '../view.ts';
 
+/** A start that a person begins. */
 export const hand: TriggerView<'hand'> = {
   label: 'by hand',
   isForListed: true,

@@ -10,6 +10,7 @@ import type { SettingProps, TriggerView } from '../view.ts';
 const dayNames = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday'] as const;
 const shownNext = 3;
 
+/** A start at set times of the week. */
 export const times: TriggerView<'times'> = { label: 'at set times', isForListed: true, Setting };
 
 /** The times and days, and when that is next. */

@@ -3,6 +3,7 @@ import { Calculator } from 'lucide-react';
 import type { StepView } from '../view.ts';
 import { ComputeSheet } from './ComputeSheet.tsx';
 
+/** Calculated values on screen. */
 export const compute: StepView<'compute'> = {
   icon: Calculator,
   add: 'Calculate values',

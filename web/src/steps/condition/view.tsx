@@ -2,6 +2,7 @@ import { Filter } from 'lucide-react';
 import type { StepView } from '../view.ts';
 import { ConditionSheet } from './ConditionSheet.tsx';
 
+/** A condition on screen. */
 export const condition: StepView<'condition'> = {
   icon: Filter,
   add: 'Add a condition',

@@ -2,6 +2,7 @@ import { Repeat } from 'lucide-react';
 import type { StepView } from '../view.ts';
 import { EachSheet } from './EachSheet.tsx';
 
+/** A “for each” on screen. */
 export const each: StepView<'each'> = {
   icon: Repeat,
   add: 'For each…',

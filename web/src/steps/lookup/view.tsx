@@ -4,6 +4,7 @@ import { Written, WrittenCell, writtenCounts } from '../placed/Written.tsx';
 import type { StepView } from '../view.ts';
 import { LookupSheet } from './LookupSheet.tsx';
 
+/** A lookup on screen. */
 export const lookup: StepView<'lookup'> = {
   icon: Search,
   add: 'Look something up',

@@ -3,6 +3,7 @@ import { Written, WrittenCell, writtenCounts } from '../placed/Written.tsx';
 import type { StepView } from '../view.ts';
 import { MappingSheet } from './MappingSheet.tsx';
 
+/** A write on screen. */
 export const write: StepView<'write'> = {
   icon: PenLine,
   add: 'Add or update a record',
