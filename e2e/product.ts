@@ -37,7 +37,8 @@ function freePort(): Promise<number> {
 }
 
 async function untilAnswers(url: string): Promise<void> {
-  for (let tries = 0; tries < 150; tries++) {
+  // Far beyond what the slowest start takes: it ends what hangs.
+  for (let tries = 0; tries < 1200; tries++) {
     const isThere = await fetch(url).then(
       (answer) => answer.ok,
       () => false,
@@ -45,7 +46,7 @@ async function untilAnswers(url: string): Promise<void> {
     if (isThere) return;
     await new Promise((resolve) => setTimeout(resolve, 100));
   }
-  throw new Error(`${url} did not answer within 15 seconds.`);
+  throw new Error(`${url} did not answer within two minutes.`);
 }
 
 /**
