@@ -52,24 +52,21 @@ export function SideBySide({ item, shown }: { readonly item: DecideItem; readonl
       <tbody>
         {fields.map((field) => (
           <tr key={field.path}>
-            <th scope="row" className="truncate font-normal! bg-sheet!">
+            <th scope="row" className="break-words whitespace-normal! font-normal! bg-sheet!">
               {field.label}
             </th>
-            <td className="truncate" data-hint={field.known}>
-              {field.known || <em className="text-ink-3">empty</em>}
-            </td>
+            <td className="break-words">{field.known || <em className="text-ink-3">empty</em>}</td>
             {field.values.map((value, at) => (
               <td key={candidates[at]?.id}>
                 <span className="flex items-center gap-2">
-                  <span className="min-w-0 flex-1 truncate" data-hint={value.text}>
+                  <span className="min-w-0 flex-1 break-words">
                     {value.text || <em className="text-ink-3">empty</em>}
                   </span>
                   {value.said && value.bearing && value.bearing !== 'empty' && field.known !== '' && (
                     <span
                       className={`flex min-w-0 shrink items-center gap-1.5 text-sm ${value.bits >= 0 ? 'text-pine' : 'text-brick'}`}
-                      data-hint={value.said}
                     >
-                      <span className="truncate">{value.said}</span>
+                      <span className="min-w-0 break-words">{value.said}</span>
                       <span
                         aria-hidden="true"
                         className={`h-1.5 shrink-0 rounded-sm ${value.bits >= 0 ? 'bg-pine' : 'bg-brick'} opacity-60`}

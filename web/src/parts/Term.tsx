@@ -6,7 +6,7 @@ export function Term({ children }: { readonly children: string }) {
     <button
       type="button"
       data-hint={meaningOf(children)}
-      className="inline-flex min-h-6 cursor-help items-center hover:underline"
+      className="-my-[3px] inline-flex min-h-6 cursor-help items-center hover:underline"
     >
       {children}
     </button>

@@ -48,13 +48,11 @@ export function TryDrawer({ stepId, onClose }: TryProps) {
                 const result = resultOf(row, stepId);
                 return (
                   <tr key={row.sourceId}>
-                    <td className="max-w-[180px] truncate">{row.title}</td>
+                    <td className="max-w-[180px] break-words">{row.title}</td>
                     <td className="whitespace-nowrap">
                       <ResultMark result={result} />
                     </td>
-                    <td className="max-w-[320px] truncate" data-hint={whatItSays(result)}>
-                      {whatItSays(result)}
-                    </td>
+                    <td className="max-w-[320px] break-words">{whatItSays(result)}</td>
                   </tr>
                 );
               })}

@@ -199,9 +199,7 @@ function SampleRows({ one, ladder }: { readonly one: Looked; readonly ladder: La
   const lines: (Candidate | undefined)[] = candidates.length > 0 ? [...candidates] : [undefined];
   return lines.map((candidate, at) => (
     <tr key={candidate?.id ?? 'none'}>
-      <td className="truncate" data-hint={one.title}>
-        {at === 0 ? one.title : <span className="sr-only">{one.title}</span>}
-      </td>
+      <td className="break-words">{at === 0 ? one.title : <span className="sr-only">{one.title}</span>}</td>
       <td>
         {at === 0 && (
           <>
@@ -210,7 +208,7 @@ function SampleRows({ one, ladder }: { readonly one: Looked; readonly ladder: La
           </>
         )}
       </td>
-      <td className="truncate">
+      <td className="break-words">
         {candidate ? recordTitle(candidate.record) : one.linked ? recordTitle(one.linked) : ''}
       </td>
       <td className="text-right">{candidate ? `${Math.floor(candidate.probability * 100)}%` : ''}</td>

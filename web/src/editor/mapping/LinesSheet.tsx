@@ -28,6 +28,8 @@ import { FillingLabel } from '../filling/FillingLabel.tsx';
 import { FormulaFilling } from '../formula/FormulaFilling.tsx';
 import type { SheetColumn } from '../samples/on-sheet.ts';
 import type { SampleOnSheet } from '../samples/sample-run.ts';
+import { CellDetail, type OpenCell } from './CellDetail.tsx';
+import { onCellKey, openCell } from './cell-keys.ts';
 import { SheetColumns } from './SheetColumns.tsx';
 import { ValueCell } from './ValueCell.tsx';
 
@@ -52,6 +54,7 @@ export function LinesSheet({ step, list, filling, columns, runs, around, onClose
   const { draft } = useEditor();
   const fields = useMemo(() => (list.fields ?? []).filter((field) => !field.readOnly), [list]);
   const [chosen, setChosen] = useState(fields[0]?.path);
+  const [open, setOpen] = useState<OpenCell>();
   const names = useNames(step.id, filling.ref);
   const field = fields.find((one) => one.path === chosen);
   const lines = useMemo(
@@ -114,14 +117,22 @@ export function LinesSheet({ step, list, filling, columns, runs, around, onClose
         {/* A wide sheet scrolls sideways; the keyboard reaches it too. */}
         {/* biome-ignore lint/a11y/noNoninteractiveTabindex: see above */}
         <section className="min-h-0 flex-1 overflow-auto" tabIndex={0} aria-label="Sheet of the lines">
-          <table className="sheet dense table-fixed">
+          <table
+            // Gone through by arrow keys, cell by cell (ARIA Authoring Practices, grid).
+            // biome-ignore lint/a11y/noNoninteractiveElementToInteractiveRole: see above
+            role="grid"
+            aria-label="Fields of a line and what each sample gives"
+            className="sheet dense table-fixed"
+            onKeyDown={(event) => onCellKey(event, setOpen)}
+            onClick={(event) => openCell(event.target as HTMLElement, setOpen)}
+          >
             <SheetColumns columns={columns} />
             <thead className="sticky top-0 z-10">
               <tr>
                 <th scope="col">Field of a line</th>
                 <th scope="col">Filled with</th>
                 {columns.map((column, at) => (
-                  <th key={column.id} scope="col" className="truncate" data-hint={column.title}>
+                  <th key={column.id} scope="col" tabIndex={-1} className="truncate" data-hint={column.title}>
                     <span className="block truncate text-ink-1">{column.title}</span>
                     <span className="block text-xs font-normal text-brass">
                       {counted(lines[at]?.length ?? 0, 'line')}
@@ -162,6 +173,7 @@ export function LinesSheet({ step, list, filling, columns, runs, around, onClose
           )}
         </section>
       </SheetSplit>
+      {open && <CellDetail open={open} onClose={() => setOpen(undefined)} onChoose={setChosen} />}
     </>
   );
 }
@@ -192,15 +204,20 @@ function LineRow(props: RowProps) {
   const { field, filling, isFirst, isChosen, lines, listFilling, scopes, around, onChoose } = props;
   const isNumber = field.type === 'decimal' || field.type === 'integer' || field.type === 'money';
   return (
-    <tr className={isChosen ? 'bg-pine-faint' : ''}>
-      <td className={`truncate ${isChosen ? 'shadow-[inset_3px_0_0_var(--pine)]' : ''}`}>
+    <tr data-drop={field.path} className={isChosen ? 'bg-pine-faint' : ''}>
+      <th
+        scope="row"
+        tabIndex={-1}
+        data-hint={field.label}
+        className={`truncate ${isChosen ? 'bg-pine-faint! shadow-[inset_3px_0_0_var(--pine)]' : ''}`}
+      >
         {field.label}
         {field.required && (
-          <span className="text-brick" data-hint="required">
+          <span className="text-brick">
             *<span className="sr-only"> required</span>
           </span>
         )}
-      </td>
+      </th>
       <td className="p-0!">
         {isFirst ? (
           <button
@@ -208,7 +225,7 @@ function LineRow(props: RowProps) {
             data-row={field.path}
             aria-pressed={isChosen}
             onClick={onChoose}
-            className="flex h-[31px] w-full items-center truncate px-2.5 text-left"
+            className="flex h-[29px] w-full items-center truncate px-2.5 text-left"
           >
             <span className="sr-only">Fill {field.label}: </span>
             <span className="truncate">

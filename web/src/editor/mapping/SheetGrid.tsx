@@ -19,6 +19,7 @@ import { FillingLabel } from '../filling/FillingLabel.tsx';
 import type { SheetColumn } from '../samples/on-sheet.ts';
 import type { SampleOnSheet } from '../samples/sample-run.ts';
 import { CellDetail, type OpenCell } from './CellDetail.tsx';
+import { nextCell, onCellKey, openCell } from './cell-keys.ts';
 import { type OpenSearch, RowSearch } from './RowSearch.tsx';
 import { SheetColumns } from './SheetColumns.tsx';
 import type { GridRow } from './sheet-rows.ts';
@@ -124,7 +125,13 @@ export function SheetGrid(props: GridProps) {
             </th>
             <th scope="col">Filled with</th>
             {columns.map((column) => (
-              <th key={column.id} scope="col" className="truncate" data-hint={`${column.title}: ${column.why}`}>
+              <th
+                key={column.id}
+                scope="col"
+                tabIndex={-1}
+                className="truncate"
+                data-hint={`${column.title}: ${column.why}`}
+              >
                 <span className="block truncate text-ink-1">{column.title}</span>
                 <span
                   className={`block truncate text-xs font-normal ${column.run.sample.origin === 'real' ? 'text-brass' : 'text-plum'}`}
@@ -371,47 +378,6 @@ function onRowKey(event: KeyboardEvent, props: RowProps): void {
   if (!action) return;
   event.preventDefault();
   action();
-}
-
-/** The cell beside another, in its row. */
-const nextCell = (cell: Element | null | undefined, by: 1 | -1): HTMLElement | undefined => {
-  const next = by === 1 ? cell?.nextElementSibling : cell?.previousElementSibling;
-  return next instanceof HTMLElement ? (next.querySelector<HTMLElement>('[data-row]') ?? next) : undefined;
-};
-
-/** Keys on a cell: to the ones beside it, above and below it; Enter opens what is wrong with it. */
-function onCellKey(event: KeyboardEvent<HTMLElement>, open: (cell: OpenCell) => void): void {
-  const cell = event.target as HTMLElement;
-  if (!(cell instanceof HTMLTableCellElement)) return;
-  const at = cell.cellIndex;
-  const inRow = (row: Element | null | undefined): HTMLElement | undefined =>
-    row instanceof HTMLTableRowElement ? (row.cells[Math.min(at, row.cells.length - 1)] ?? undefined) : undefined;
-  const actions: Readonly<Record<string, () => void>> = {
-    ArrowRight: () => nextCell(cell, 1)?.focus(),
-    ArrowLeft: () => nextCell(cell, -1)?.focus(),
-    ArrowDown: () => inRow(cell.parentElement?.nextElementSibling)?.focus(),
-    ArrowUp: () => inRow(cell.parentElement?.previousElementSibling)?.focus(),
-    Enter: () => openCell(cell, open),
-    Escape: () => cell.parentElement?.querySelector<HTMLElement>('[data-row]')?.focus(),
-  };
-  const action = actions[event.key];
-  if (!action) return;
-  event.preventDefault();
-  action();
-}
-
-/** Opens what is wrong with a cell, where it stands. */
-function openCell(target: HTMLElement, open: (cell: OpenCell) => void): void {
-  const cell = target.closest<HTMLTableCellElement>('td[data-problem]');
-  const path = cell?.parentElement?.getAttribute('data-drop');
-  if (!cell || !path) return;
-  const head = cell.closest('table')?.tHead?.rows[0]?.cells[cell.cellIndex];
-  open({
-    element: cell,
-    path,
-    message: cell.textContent ?? '',
-    sample: head?.firstElementChild?.textContent ?? '',
-  });
 }
 
 /** Whether the record is recognised by this field: the key, or a way of the ladder. */

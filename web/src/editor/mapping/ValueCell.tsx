@@ -39,7 +39,12 @@ export function ValueCell({ cell, isNumber }: CellProps) {
       );
     case 'problem':
       return (
-        <td tabIndex={-1} data-problem className="cursor-pointer truncate bg-brick-tint text-brick">
+        <td
+          tabIndex={-1}
+          data-problem
+          data-hint={clipped(cell.message)}
+          className="cursor-pointer truncate bg-brick-tint text-brick"
+        >
           <CircleAlert size={13} strokeWidth={1.75} className="mr-1 inline" aria-hidden="true" />
           {clipped(cell.message)}
         </td>

@@ -83,7 +83,7 @@ export function ComputeSheet({ step, samples }: ComputeProps) {
               <th scope="col">Value</th>
               <th scope="col">Formula</th>
               {columns.map((column) => (
-                <th key={column.id} scope="col" className="truncate" data-hint={column.title}>
+                <th key={column.id} scope="col" className="break-words whitespace-normal!">
                   {column.title}
                 </th>
               ))}
@@ -119,13 +119,13 @@ export function ComputeSheet({ step, samples }: ComputeProps) {
                   const result = results[index]?.[at];
                   if (result instanceof FormulaError)
                     return (
-                      <td key={column.id} className="truncate bg-brick-tint text-brick" data-hint={result.message}>
+                      <td key={column.id} className="break-words bg-brick-tint text-brick">
                         <CircleAlert size={13} className="mr-1 inline" aria-hidden="true" />
                         {result.message}
                       </td>
                     );
                   return (
-                    <td key={column.id} className="truncate">
+                    <td key={column.id} className="break-words">
                       {result === undefined || result === null ? (
                         <em className="text-ink-3">empty</em>
                       ) : (
