@@ -227,12 +227,13 @@ function ProfileRow({ profile }: { readonly profile: FieldProfile }) {
       <td className="whitespace-nowrap font-medium">
         {field.label}
         {profile.isCutShort && (
-          <span
-            className="ml-1.5 inline-flex items-center gap-1 text-sm font-normal text-brick"
+          <button
+            type="button"
+            className="ml-1.5 inline-flex min-h-6 cursor-help items-center gap-1 text-sm font-normal text-brick"
             data-hint="The source seems to give only the beginning of longer texts."
           >
             <Scissors size={12} aria-hidden="true" /> cut short
-          </span>
+          </button>
         )}
       </td>
       <td className="whitespace-nowrap text-ink-2">{type}</td>
