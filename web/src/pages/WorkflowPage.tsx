@@ -53,7 +53,7 @@ function Editor({ workflow }: { readonly workflow: Workflow }) {
   useCommands(workflow.id, rehearse.mutate, setSending);
   return (
     <div className="flex h-full flex-col narrow:h-auto">
-      <header className="flex flex-wrap items-center gap-x-2.5 gap-y-1.5 px-5 pt-2.5">
+      <header className="flex items-center gap-x-2.5 narrow:flex-wrap gap-y-1.5 px-5 pt-2.5">
         <div className="flex min-w-[260px] flex-1 items-baseline gap-1.5">
           <Link to="/workflows" className="inline-block min-h-6 shrink-0 text-sm leading-6 text-ink-2 hover:underline">
             {workflow.folder || 'Workflows'}

@@ -60,11 +60,13 @@ export function SaveNote({
         : ` · version ${workflow.liveVersion} is live`;
   const off = workflow.liveVersion !== null && !workflow.isOn ? ', switched off' : '';
   return (
-    <span role="status" className="flex items-center gap-1.5 text-sm text-ink-2">
-      <Check size={15} aria-hidden="true" />
-      {state.kind === 'saved' ? `Draft saved ${formatInstant(state.at, zone)}` : 'Saving…'}
-      {live}
-      {off}
+    <span role="status" className="flex min-w-0 items-center gap-1.5 text-sm text-ink-2">
+      <Check size={15} aria-hidden="true" className="shrink-0" />
+      <span className="truncate">
+        {state.kind === 'saved' ? `Draft saved ${formatInstant(state.at, zone)}` : 'Saving…'}
+        {live}
+        {off}
+      </span>
     </span>
   );
 }
