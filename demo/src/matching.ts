@@ -72,7 +72,7 @@ export function customersIntoBooksAndCards(
 ): WorkflowContent {
   return {
     ...emptyContent('Shop customers into the Ledger and the Card index'),
-    note: 'Whoever is there already is found, not made again. The match isn’t clear is asked.',
+    note: 'Whoever is there already is found, not made again. One whose match isn’t clear is asked about.',
     start: {
       source,
       on: 'added_or_changed',

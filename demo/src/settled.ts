@@ -29,14 +29,14 @@ export async function settleAllButLessons(services: Services): Promise<void> {
   const left = new Map<string, string>();
   // What is settled at one step may need somebody at the next.
   for (let round = 0; round < 6; round++) {
-    const todo: Open[] = [];
+    const others: Open[] = [];
     for (const open of await openItems(services)) {
       const lesson = lessonOf(open);
       if (!left.has(lesson)) left.set(lesson, open.id);
-      if (left.get(lesson) !== open.id) todo.push(open);
+      if (left.get(lesson) !== open.id) others.push(open);
     }
-    if (todo.length === 0) return;
-    for (const open of todo) await services.engine.decide(open.id, usualDecision(open));
+    if (others.length === 0) return;
+    for (const open of others) await services.engine.decide(open.id, usualDecision(open));
   }
 }
 

@@ -45,7 +45,7 @@ function checkStart({ start }: WorkflowContent): ReadinessProblem[] {
     );
   }
   if (start.identity && !fieldAt(described.fields, start.identity)) {
-    problems.push(blocks(startId, 'The field that records are matched by isn’t there any more. Choose another.'));
+    problems.push(blocks(startId, 'The field that identifies the records isn’t there any more. Choose another.'));
   }
   const { trigger } = start;
   problems.push(

@@ -162,7 +162,7 @@ test.each(['true', 'null', 'name', 'message', '"', 'id":', 'customers', 'Custome
   },
 );
 
-test('secrets are redacted of sentences whole, with and without their scheme; never out of data', () => {
+test('secrets are redacted from sentences whole, with and without their scheme; never out of data', () => {
   const redaction = new Redaction();
   for (const secret of ['Bearer tok_4f7a99b2', 'short', 'longer than sixteen/+=', 'wholesale']) redaction.learn(secret);
   expect(redaction.clean('It sent tok_4f7a99b2, then “Bearer tok_4f7a99b2”.')).toBe('It sent ▒▒▒, then “▒▒▒”.');

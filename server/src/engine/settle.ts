@@ -88,7 +88,7 @@ export function holds(write: PlannedWrite, record: JsonRecord): boolean {
 export type FileStanding = 'done' | 'not_done' | 'changed' | 'never_prepared';
 
 /** Compares a file's hash with those of the replacements that a write was part of. */
-export async function checkDestination(
+export async function standingOfFile(
   context: EngineContext,
   batch: BatchWriter,
   write: WriteRow,
@@ -136,7 +136,7 @@ export async function settleBatched(
   write: WriteRow,
 ): Promise<Settled> {
   const planned = writeOf(write);
-  const { standing, row } = await checkDestination(context, batch, write);
+  const { standing, row } = await standingOfFile(context, batch, write);
   if (standing === 'never_prepared' || standing === 'not_done')
     return { kind: 'again', isNew: standing === 'never_prepared' };
   if (standing === 'done' && row !== undefined) return { kind: 'done', id: row };

@@ -106,7 +106,7 @@ export class Practice {
       writeFileSync(this.portsFile, JSON.stringify({ ports }));
       return keys;
     } catch (error) {
-      this.end();
+      this.stop();
       rmSync(this.folder, { recursive: true, force: true });
       if (error instanceof PracticeProblem) throw error;
       throw new PracticeProblem(`The practice apps could not be started: ${(error as Error).message}`, {
@@ -119,20 +119,16 @@ export class Practice {
 
   /** Ends them; their data stay, and they come back with the next start of this server. */
   stop(): void {
-    this.end();
-  }
-
-  /** Ends them and removes their data. */
-  remove(): void {
-    this.end();
-    rmSync(this.folder, { recursive: true, force: true });
-  }
-
-  private end(): void {
     this.child?.removeAllListeners();
     this.child?.kill();
     this.child = undefined;
     this.at = {};
+  }
+
+  /** Ends them and removes their data. */
+  remove(): void {
+    this.stop();
+    rmSync(this.folder, { recursive: true, force: true });
   }
 
   private async serve(ports: Readonly<Record<string, number>>): Promise<void> {

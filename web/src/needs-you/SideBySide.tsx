@@ -1,6 +1,6 @@
 import type { DecideItem, MatchCase } from '../api/queries.ts';
+import { percentText } from '../parts/formats.ts';
 import { OutsideLink } from '../parts/OutsideLink.tsx';
-import { percent } from './labels.ts';
 
 /** A weight of so many bits fills the whole bar. */
 const fullBits = 12;
@@ -38,11 +38,11 @@ export function SideBySide({ item, shown }: { readonly item: DecideItem; readonl
                   <span className="relative h-1.5 flex-1 rounded-sm bg-line-2" aria-hidden="true">
                     <span
                       className="absolute inset-y-0 left-0 rounded-sm bg-brass-fill"
-                      style={{ width: percent(one.probability) }}
+                      style={{ width: `${one.probability * 100}%` }}
                     />
-                    <span className="absolute -top-1 h-3.5 w-px bg-ink-2" style={{ left: percent(shown.sure) }} />
+                    <span className="absolute -top-1 h-3.5 w-px bg-ink-2" style={{ left: `${shown.sure * 100}%` }} />
                   </span>
-                  {percent(one.probability)}
+                  {percentText(one.probability)}
                 </span>
               )}
             </th>

@@ -1,8 +1,5 @@
 // Numbers as the desk says them.
 
-/** How sure, in whole percent, rounded down. */
-export const percent = (value: number): string => `${Math.floor(value * 100)}%`;
-
 const small = ['no', 'one', 'two', 'three', 'four', 'five', 'six', 'seven', 'eight', 'nine', 'ten', 'eleven', 'twelve'];
 
 /** A small number as a word. */

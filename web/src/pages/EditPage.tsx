@@ -1,4 +1,4 @@
-import { checkReadiness, startId, withinAfter, writeBrief } from '@golden/core';
+import { checkReadiness, sentenceText, startId, withinAfter, writeBrief } from '@golden/core';
 import { PanelLeftClose } from 'lucide-react';
 import { useCallback, useMemo, useRef, useState } from 'react';
 import { useSearchParams } from 'react-router';
@@ -85,7 +85,7 @@ export function EditPage() {
         (one): Command => ({
           id: `sentence-${one.id}`,
           group: 'Find',
-          text: one.name ?? one.phrases.map((phrase) => phrase.text).join(''),
+          text: one.name ?? sentenceText(one),
           hint: 'sentence',
           run: () => choose(one.id),
         }),

@@ -7,7 +7,7 @@ import { Button } from '../parts/Button.tsx';
 import { ConfirmDialog } from '../parts/ConfirmDialog.tsx';
 import { Drawer } from '../parts/Drawer.tsx';
 import { inputLook, TextField } from '../parts/Field.tsx';
-import { counted, formatInstant, formatNumber } from '../parts/formats.ts';
+import { counted, formatInstant, formatNumber, percentText } from '../parts/formats.ts';
 import { EmptyState, Loading, ProblemMessage } from '../parts/Messages.tsx';
 import { OutsideLink } from '../parts/OutsideLink.tsx';
 
@@ -104,7 +104,7 @@ export function LinksPage() {
                 <td>
                   {origins[link.origin]}
                   {link.probability !== null && (
-                    <span className="text-ink-2">, {Math.floor(link.probability * 100)}% sure</span>
+                    <span className="text-ink-2">, {percentText(link.probability)} sure</span>
                   )}
                 </td>
                 <td className="text-ink-2">{formatInstant(link.madeAt, zone)}</td>

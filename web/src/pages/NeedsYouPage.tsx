@@ -12,10 +12,10 @@ import {
   useSettings,
 } from '../api/queries.ts';
 import { DismissDialog, MergeDialog, RuleDialog } from '../needs-you/dialogs.tsx';
-import { capital, numberWord, percent } from '../needs-you/labels.ts';
+import { capital, numberWord } from '../needs-you/labels.ts';
 import { SideBySide } from '../needs-you/SideBySide.tsx';
 import { Button } from '../parts/Button.tsx';
-import { counted, formatInstant } from '../parts/formats.ts';
+import { counted, formatInstant, percentText } from '../parts/formats.ts';
 import { EmptyState, Loading, ProblemMessage } from '../parts/Messages.tsx';
 import { SettleForm } from '../parts/SettleForm.tsx';
 import { useShortcuts } from '../parts/shortcuts.ts';
@@ -273,7 +273,7 @@ function Match({ item, shown, zone, onDecided }: MatchProps) {
           {shown.why}{' '}
           {candidates.length > 0 &&
             shown.somebodyNew !== null &&
-            `A match is used by itself from ${percent(shown.sure)}; it is a new one with ${percent(shown.somebodyNew)}. `}
+            `A match is used by itself from ${percentText(shown.sure)}; it is a new one with ${percentText(shown.somebodyNew)}. `}
           Nothing was written.
         </p>
       </div>

@@ -6,6 +6,7 @@ import { call } from '../api/client.ts';
 import { type Item, useAction } from '../api/queries.ts';
 import { Button } from './Button.tsx';
 import { TextField } from './Field.tsx';
+import { percentText } from './formats.ts';
 
 type Unsettled = Extract<StepResult, { kind: 'unsettled' }>;
 type DecisionBody = Parameters<typeof call<'POST /api/items/:id/decide'>>[1]['body'];
@@ -61,7 +62,7 @@ export function SettleForm({ item }: { readonly item: Item }) {
                 {Object.values(candidate.record).map(toText).filter(Boolean).join(' · ')}
               </span>
               {candidate.probability !== undefined && (
-                <span className="text-sm text-ink-2">{Math.floor(candidate.probability * 100)}%</span>
+                <span className="text-sm text-ink-2">{percentText(candidate.probability)}</span>
               )}
               <Button
                 disabled={isBusy}

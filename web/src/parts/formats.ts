@@ -9,6 +9,9 @@ export const formatNumber = (value: number): string => numbers.format(value);
 export const counted = (count: number, one: string, many = `${one}s`): string =>
   `${formatNumber(count)} ${count === 1 ? one : many}`;
 
+/** "90 %", rounded down: a match is never said to be surer than it is. */
+export const percentText = (sure: number): string => `${Math.floor(sure * 100 + 1e-9)} %`;
+
 /** An instant as people say it today: "12:04", "yesterday 16:20", "3 Nov 16:21". */
 export function formatInstant(instant: string, zone: string, now = DateTime.now()): string {
   const at = DateTime.fromISO(instant, { zone });

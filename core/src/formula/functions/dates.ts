@@ -72,7 +72,7 @@ function workday(start: DateTime, days: Decimal, holidays: ReadonlySet<string>):
   return dateValue(day);
 }
 
-function readLocal(given: FormulaValue, env: Evaluation, wanted?: string): FormulaValue {
+function readHere(given: FormulaValue, env: Evaluation, wanted?: string): FormulaValue {
   if (given instanceof CalendarDate) return given;
   if (given instanceof Instant) {
     const day = asDate(given, env.around);
@@ -124,7 +124,7 @@ export const dateFunctions = [
     'text:any order:text?',
     'date',
     'The date that a text says, as people write dates; "day first" or "month first" says how to read figures.',
-    ([given, order]: [FormulaValue, string?], env) => readLocal(given, env, order),
+    ([given, order]: [FormulaValue, string?], env) => readHere(given, env, order),
   ),
   date(
     'TIME',
@@ -139,7 +139,7 @@ export const dateFunctions = [
   ),
   date('TODAY', '', 'date', 'The day on which the record was taken in.', (_: [], env) => {
     const now = nowOf(env);
-    return isError(now) ? now : readLocal(now, env);
+    return isError(now) ? now : readHere(now, env);
   }),
   date('NOW', '', 'instant', 'The moment at which the record was taken in.', (_: [], env) => nowOf(env)),
   date('YEAR', 'date:any', 'number', 'The year of a date.', ([given]: [FormulaValue], env) => part(given, env, 'year')),

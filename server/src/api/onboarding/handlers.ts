@@ -2,7 +2,7 @@ import { draftOfList, withCopy } from '@golden/core';
 import { copyBetween, lookAt } from '../../building/copies.ts';
 import { NotPossible } from '../../engine/errors.ts';
 import { firstSteps } from '../../onboarding/first-steps.ts';
-import { practiceUse, startPractising, stopPractising } from '../../onboarding/practise.ts';
+import { practiceUse, startPractising, stopPractising } from '../../onboarding/practising.ts';
 import type { Services } from '../../services.ts';
 import { done } from '../done.ts';
 import type { Handlers } from '../endpoint.ts';

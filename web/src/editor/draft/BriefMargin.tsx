@@ -1,4 +1,4 @@
-import type { Sentence } from '@golden/core';
+import { type Sentence, sentenceText } from '@golden/core';
 import { PanelLeftOpen } from 'lucide-react';
 
 interface MarginProps {
@@ -28,7 +28,7 @@ export function BriefMargin({ sentences, chosen, reached, hasProblem, onChoose, 
         <PanelLeftOpen size={16} strokeWidth={1.75} />
       </button>
       {sentences.map((sentence) => {
-        const text = sentence.name ?? sentence.phrases.map((phrase) => phrase.text).join('');
+        const text = sentence.name ?? sentenceText(sentence);
         const isChosen = sentence.id === chosen;
         return (
           <button

@@ -1,6 +1,7 @@
 import { usuallySure } from '@golden/core';
 import { useId } from 'react';
-import { askLevels, levelOf, percentText } from './sureness.ts';
+import { percentText } from '../../parts/formats.ts';
+import { askLevels, levelOf } from './sureness.ts';
 
 interface AskProps {
   readonly sure: number | undefined;

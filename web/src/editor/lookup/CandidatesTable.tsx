@@ -11,7 +11,7 @@ import {
   usuallySure,
 } from '@golden/core';
 import { lazy, Suspense, useState } from 'react';
-import { counted } from '../../parts/formats.ts';
+import { counted, percentText } from '../../parts/formats.ts';
 import { ProblemMessage } from '../../parts/Messages.tsx';
 import { OutcomeMark, writeLooks } from '../../parts/OutcomeMark.tsx';
 import { matchedText } from '../../steps/placed/matched-text.ts';
@@ -211,7 +211,7 @@ function SampleRows({ one, ladder }: { readonly one: Looked; readonly ladder: La
       <td className="break-words">
         {candidate ? recordTitle(candidate.record) : one.linked ? recordTitle(one.linked) : ''}
       </td>
-      <td className="text-right">{candidate ? `${Math.floor(candidate.probability * 100)}%` : ''}</td>
+      <td className="text-right">{candidate ? percentText(candidate.probability) : ''}</td>
       <td className="whitespace-normal!" data-hint={candidate && whyText(candidate)}>
         {candidate ? <Why candidate={candidate} /> : <span className="text-ink-2">{noneText(one)}</span>}
       </td>

@@ -22,9 +22,9 @@ import { useState } from 'react';
 import { useIdentifiers } from '../../api/queries.ts';
 import { Button } from '../../parts/Button.tsx';
 import { Select } from '../../parts/Field.tsx';
+import { percentText } from '../../parts/formats.ts';
 import { useEditor } from '../draft/context.tsx';
 import { AskChoice } from './AskChoice.tsx';
-import { percentText } from './sureness.ts';
 import { WeightsDrawer } from './WeightsDrawer.tsx';
 
 interface EditorProps {

@@ -1,5 +1,6 @@
 import { Bar, BarChart, ReferenceLine, ResponsiveContainer, XAxis } from 'recharts';
-import { percentText, type SureBin } from './sureness.ts';
+import { percentText } from '../../parts/formats.ts';
+import type { SureBin } from './sureness.ts';
 
 interface ChartProps {
   readonly bins: readonly SureBin[];

@@ -3,7 +3,7 @@ import { call } from '../../api/client.ts';
 import { useAction } from '../../api/queries.ts';
 import { Button } from '../../parts/Button.tsx';
 import { Drawer } from '../../parts/Drawer.tsx';
-import { counted } from '../../parts/formats.ts';
+import { counted, percentText } from '../../parts/formats.ts';
 import { Loading, ProblemMessage } from '../../parts/Messages.tsx';
 import { useEditor } from '../draft/context.tsx';
 
@@ -13,7 +13,6 @@ interface DrawerProps {
   readonly onClose: () => void;
 }
 
-const percent = (value: number): string => `${Math.floor(value * 100)}%`;
 const bits = (value: number): string => `${value > 0 ? '+' : ''}${value.toFixed(1)}`;
 
 /** What the decisions so far would make of the weights, shown before it is taken. */
@@ -118,8 +117,8 @@ export function WeightsDrawer({ stepId, isOpen, onClose }: DrawerProps) {
                       <td className="max-w-[150px] truncate">{one.title}</td>
                       <td className="max-w-[220px] truncate text-ink-2">{one.candidate}</td>
                       <td>{one.isSame ? 'the same' : 'somebody else'}</td>
-                      <td className="text-right">{percent(one.before)}</td>
-                      <td className="text-right font-medium">{percent(one.after)}</td>
+                      <td className="text-right">{percentText(one.before)}</td>
+                      <td className="text-right font-medium">{percentText(one.after)}</td>
                     </tr>
                   ))}
                 </tbody>

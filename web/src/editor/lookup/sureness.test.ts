@@ -1,5 +1,6 @@
 import fc from 'fast-check';
-import { askLevels, binsOf, levelOf, percentText } from './sureness.ts';
+import { percentText } from '../../parts/formats.ts';
+import { askLevels, binsOf, levelOf } from './sureness.ts';
 
 test('every sample falls into one tenth, the one it belongs to, and none is lost', () => {
   const verdict = fc.constantFrom('found' as const, 'unclear' as const, 'none' as const);

@@ -13,9 +13,6 @@ export type AskLevel = (typeof askLevels)[number]['name'];
 export const levelOf = (sure: number | undefined): AskLevel | undefined =>
   askLevels.find((one) => Math.abs(one.sure - (sure ?? usuallySure)) < 0.001)?.name;
 
-/** "90 %", rounded down: a match is never said to be surer than it is. */
-export const percentText = (sure: number): string => `${Math.floor(sure * 100 + 1e-9)} %`;
-
 /** What becomes of a sample whose likeliest candidate is so sure. */
 export interface Sureness {
   readonly probability: number;

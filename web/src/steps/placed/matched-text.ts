@@ -1,4 +1,5 @@
 import type { MatchedBy } from '@golden/core';
+import { percentText } from '../../parts/formats.ts';
 
 /** How a record was recognised, in words. */
 export function matchedText({ how, probability }: MatchedBy): string {
@@ -9,5 +10,5 @@ export function matchedText({ how, probability }: MatchedBy): string {
     id: 'by its id',
     rule: 'by a rule',
   };
-  return how === 'rung' && probability !== undefined ? `matched, ${Math.floor(probability * 100)} % sure` : said[how];
+  return how === 'rung' && probability !== undefined ? `matched, ${percentText(probability)} sure` : said[how];
 }
