@@ -58,13 +58,13 @@ export function SideBySide({ item, shown }: { readonly item: DecideItem; readonl
             <td className="break-words">{field.known || <em className="text-ink-3">empty</em>}</td>
             {field.values.map((value, at) => (
               <td key={candidates[at]?.id}>
-                <span className="flex items-center gap-2">
-                  <span className="min-w-0 flex-1 break-words">
+                <span className="flex flex-wrap items-center gap-x-2">
+                  <span className="min-w-0 grow basis-24 break-words">
                     {value.text || <em className="text-ink-3">empty</em>}
                   </span>
                   {value.said && value.bearing && value.bearing !== 'empty' && field.known !== '' && (
                     <span
-                      className={`flex min-w-0 shrink items-center gap-1.5 text-sm ${value.bits >= 0 ? 'text-pine' : 'text-brick'}`}
+                      className={`flex max-w-full min-w-0 items-center gap-1.5 text-sm ${value.bits >= 0 ? 'text-pine' : 'text-brick'}`}
                     >
                       <span className="min-w-0 break-words">{value.said}</span>
                       <span
