@@ -61,14 +61,17 @@ export function RunSheet({ content, zone, writes, queryKey, load, total, chosen,
     onChoose(next);
     requestAnimationFrame(() => scroller.current?.querySelector<HTMLElement>(`[data-at="${from + by}"]`)?.focus());
   };
+  // The chosen row takes the focus; where it isn't drawn (scrolled away, or still being read), the first drawn one.
+  const focusable = shown.find(({ index }) => rows[index]?.id === chosen)?.index ?? shown[0]?.index;
   return (
-    // Its rows take the focus one after the other, which scrolls it.
+    // Its rows take the focus one after the other, which scrolls it; without rows it takes the focus itself.
     // biome-ignore lint/a11y/useSemanticElements: rows are virtual, which a table can't be
     <div
       ref={scroller}
       role="grid"
       aria-label="Run sheet"
       aria-rowcount={total}
+      tabIndex={focusable === undefined ? 0 : undefined}
       className="h-full overflow-auto bg-sheet"
     >
       {/* biome-ignore lint/a11y/useSemanticElements: see above */}
@@ -97,7 +100,7 @@ export function RunSheet({ content, zone, writes, queryKey, load, total, chosen,
               key={row.id}
               role="row"
               data-at={index}
-              tabIndex={isChosen || (chosen === undefined && index === 0) ? 0 : -1}
+              tabIndex={index === focusable ? 0 : -1}
               aria-rowindex={index + 2}
               aria-selected={isChosen}
               onClick={() => onChoose(row)}
