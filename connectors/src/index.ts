@@ -11,4 +11,5 @@ export { FolderStore, type Reach } from './workbook/folder-store.ts';
 export { openBook } from './workbook/open-book.ts';
 export { columnPath, type FileRows, readRowsOfFile } from './workbook/read-file.ts';
 export { UnreadableWorkbook } from './workbook/sheet.ts';
+export { tableFile } from './workbook/table-file.ts';
 export { WorkbookConnector } from './workbook/workbook-connector.ts';

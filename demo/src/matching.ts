@@ -94,6 +94,7 @@ export function customersIntoBooksAndCards(
         kind: 'write',
         target: books,
         mode: 'create_or_update',
+        firstDifference: 'source',
         ladder: ledgerLadder,
         policies: { '/name': 'if_empty', '/contactName': 'if_empty', '/telephone': 'newest' },
         mapping: customerForBooks,
@@ -110,6 +111,7 @@ export function customersIntoBooksAndCards(
         kind: 'write',
         target: people,
         mode: 'create_or_update',
+        firstDifference: 'source',
         ladder: {
           rungs: [
             { id: 'mail', kind: 'exact', fields: ['/email'] },
@@ -202,6 +204,7 @@ export function paidOrdersToInvoices(source: Place, customers: Place, items: Pla
         kind: 'write',
         target: invoices,
         mode: 'create_or_update',
+        firstDifference: 'source',
         key: '/invoiceNumber',
         mapping: {
           ...invoiceMapping,
@@ -241,6 +244,7 @@ export function retailToTrade(retail: Place, trade: Place): WorkflowContent {
         kind: 'write',
         target: trade,
         mode: 'create_or_update',
+        firstDifference: 'source',
         ladder: {
           ...ledgerLadder,
           rungs: ledgerLadder.rungs.map((rung) =>

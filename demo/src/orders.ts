@@ -277,6 +277,7 @@ export function ordersToInvoices(source: Place, customers: Place, invoices: Plac
         kind: 'write',
         target: customers,
         mode: 'create_or_update',
+        firstDifference: 'source',
         key: '/electronicMail',
         mapping: {
           '/name': formula('IFEMPTY(order.company; TRIM(order.customer_name))', {
@@ -291,6 +292,7 @@ export function ordersToInvoices(source: Place, customers: Place, invoices: Plac
         kind: 'write',
         target: invoices,
         mode: 'create_or_update',
+        firstDifference: 'source',
         key: '/invoiceNumber',
         mapping: invoiceMapping,
       },

@@ -47,6 +47,7 @@ export function customersOntoTheList(source: Place, target: Place, since: string
         kind: 'write',
         target,
         mode: 'create_or_update',
+        firstDifference: 'source',
         key: to('Number'),
         mapping: {
           [to('Number')]: field('/id'),
@@ -114,6 +115,7 @@ export function enquiriesOntoTheTab(source: Place, target: Place): WorkflowConte
         kind: 'write',
         target,
         mode: 'create_or_update',
+        firstDifference: 'source',
         key: to('E-mail'),
         mapping: {
           [to('Name')]: field(to('Name'), { kind: 'squeeze' }),

@@ -11,6 +11,8 @@ export interface ClusterOptions {
   readonly probabilityOf: (a: number, b: number) => number;
   /** Whether two records must not stand in one cluster: somebody said so, or their tax numbers conflict. */
   readonly mustNotLink?: (a: number, b: number) => boolean;
+  /** The records in an order that doesn't depend on how they stand in their table: it decides ties. */
+  readonly order?: Int32Array;
   /** From which mean probability between two groups they are one; a half takes whatever is likelier. */
   readonly line?: number;
 }
@@ -38,6 +40,8 @@ class Clustering {
   private readonly members: (number[] | undefined)[];
   private readonly known = new Map<number, number>();
   private readonly line: number;
+  /** The place of each record in the order that decides ties. */
+  private readonly rank: Int32Array;
 
   constructor(
     private readonly size: number,
@@ -47,6 +51,10 @@ class Clustering {
     this.groupOf = Int32Array.from({ length: size }, (_, record) => record);
     this.members = Array.from({ length: size }, (_, record) => [record]);
     this.line = options.line ?? 0.5;
+    this.rank = Int32Array.from({ length: size }, (_, record) => record);
+    options.order?.forEach((record, at) => {
+      this.rank[record] = at;
+    });
     for (const { a, b, probability } of pairs) this.known.set(this.keyOf(a, b), probability);
   }
 
@@ -76,11 +84,21 @@ class Clustering {
 
   run(): Int32Array {
     const likely = this.pairs.filter(({ probability }) => probability > this.line);
-    likely.sort((x, y) => y.probability - x.probability || x.a - y.a || x.b - y.b);
+    likely.sort(
+      (x, y) => y.probability - x.probability || this.first(x) - this.first(y) || this.last(x) - this.last(y),
+    );
     // Twice: a pair that didn't gain at first may, once its groups have grown.
     for (let round = 0; round < 2; round++) for (const { a, b } of likely) this.join(a, b);
     this.refine(likely);
     return this.numbered();
+  }
+
+  private first({ a, b }: WeighedPair): number {
+    return Math.min(this.rank[a] as number, this.rank[b] as number);
+  }
+
+  private last({ a, b }: WeighedPair): number {
+    return Math.max(this.rank[a] as number, this.rank[b] as number);
   }
 
   private join(a: number, b: number): void {
@@ -102,7 +120,7 @@ class Clustering {
       neighbours.set(a, [...(neighbours.get(a) ?? []), b]);
       neighbours.set(b, [...(neighbours.get(b) ?? []), a]);
     }
-    const records = [...neighbours.keys()].sort((a, b) => a - b);
+    const records = [...neighbours.keys()].sort((a, b) => (this.rank[a] as number) - (this.rank[b] as number));
     for (let round = 0; round < 3; round++) {
       let moved = 0;
       for (const record of records) if (this.move(record, neighbours.get(record) as number[])) moved += 1;

@@ -15,6 +15,9 @@ export interface WantedErrors {
 /** What people usually want: one in twenty doubtful, few questions. */
 export const usualErrors: WantedErrors = { wronglySame: 0.1, leastSure: 0.5, wronglyDifferent: 0.01, mostAsked: 0.08 };
 
+/** A pair less likely than this isn't worth a question, however few there are. */
+const leastWorth = 0.1;
+
 /** Three zones of probability: from `same` on it is one, below `ask` it is two, between one asks. */
 export interface Zones {
   readonly same: number;
@@ -47,6 +50,7 @@ export function zonesFor(probabilities: readonly number[], records: number, want
   let lost = all - sorted.slice(0, above).reduce((sum, one) => sum + one, 0);
   let ask = same;
   for (let index = above; index < sorted.length; index++) {
+    if ((sorted[index] as number) < leastWorth) break;
     if (lost <= wanted.wronglyDifferent * all || index - above >= wanted.mostAsked * records) break;
     ask = sorted[index] as number;
     lost -= ask;

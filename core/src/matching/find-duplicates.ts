@@ -58,13 +58,14 @@ const stride = 500;
 /** Pairs drawn at random; `side` as in `Candidates`. */
 function drawPairs(table: MatchTable, side: number): ComparedPairs {
   const next = mixedNumbers(20_250_101);
+  const order = table.inOrder(side);
   const all = side === 0 ? (table.size * (table.size - 1)) / 2 : side * (table.size - side);
   const wanted = Math.min(randomPairs, all);
   const pairs: [number, number][] = [];
   while (pairs.length < wanted) {
     const a = side === 0 ? next(table.size) : next(side);
     const b = side === 0 ? next(table.size) : side + next(table.size - side);
-    if (a !== b) pairs.push([a, b]);
+    if (a !== b) pairs.push([order[a] as number, order[b] as number]);
   }
   return comparePairs(table, pairs, 1);
 }
@@ -79,7 +80,7 @@ const surelyUnrelated = 0.9995;
  */
 function samplePairs(table: MatchTable, candidates: Candidates, start: MatchModel): ComparedPairs {
   const next = mixedNumbers(7);
-  const order = Int32Array.from({ length: table.size }, (_, record) => record);
+  const order = table.inOrder();
   const weigher = new Weigher(table.comparisons, start);
   const width = table.comparisons.length;
   const room = table.room();
@@ -108,6 +109,9 @@ function learn(table: MatchTable, candidates: Candidates, side: number, allPairs
   const start = startingModel(table.comparisons, random, table.size, allPairs);
   return learnModel(table.comparisons, samplePairs(table, candidates, start), random, start, allPairs);
 }
+
+/** Sums come out otherwise in the last digits when they are taken in another order: those decide nothing. */
+const told = (probability: number): number => Math.round(probability * 1e9) / 1e9;
 
 /** What weighing all candidates came to. */
 export interface Weighed {
@@ -146,7 +150,7 @@ export function* weighCandidates(
       table.compareWho(record, other, room);
       if (weigher.mostPossible(room.levels, room.shares) < leastKept) continue;
       table.compareWhere(record, other, room);
-      const probability = weigher.weigh(room.levels, room.shares);
+      const probability = told(weigher.weigh(room.levels, room.shares));
       if (probability < leastKept) continue;
       kept.push({ a: record, b: other, probability });
       if (ways[other] === 1) foundOnce += probability;
@@ -181,7 +185,7 @@ export function* findDuplicates(table: MatchTable, options: SearchOptions = {}):
   const room = table.room();
   const probabilityOf = (a: number, b: number): number => {
     table.compare(a, b, room);
-    return weigher.weigh(room.levels, room.shares);
+    return told(weigher.weigh(room.levels, room.shares));
   };
   const zones = zonesFor(
     kept.map(({ probability }) => probability),
@@ -191,6 +195,7 @@ export function* findDuplicates(table: MatchTable, options: SearchOptions = {}):
   const clusters = cluster(table.size, alone, {
     probabilityOf,
     line: zones.same,
+    order: table.inOrder(),
     mustNotLink: (a, b) => table.conflicts(a, b) || options.mustNotLink?.(a, b) === true,
   });
   return { pairs: decidePairs(kept, clusters, zones, probabilityOf), weighed: kept, clusters, model, zones, figures };

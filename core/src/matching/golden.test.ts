@@ -33,6 +33,20 @@ describe('one record of several', () => {
     expect(survivorOf(records, fields)).toBe('a');
   });
 
+  test('a no to being contacted wins over every rule, over the newest, and over a choice by hand', () => {
+    const asked = [
+      { id: 'old', record: { newsletter: false }, updated: '2024-01-01T00:00:00Z' },
+      { id: 'new', record: { newsletter: true }, updated: '2026-01-01T00:00:00Z', isTrusted: true },
+    ];
+    const field = [{ path: '/newsletter', label: 'newsletter', type: 'boolean' as const }];
+    for (const rule of survivorRules)
+      expect(goldenRecord(asked, field, {}, rule)).toEqual({
+        values: { '/newsletter': false },
+        from: { '/newsletter': 'old' },
+      });
+    expect(goldenRecord(asked, field, { '/newsletter': { from: 'new' } }).values).toEqual({ '/newsletter': false });
+  });
+
   // Law: every value stands in one of the records, and what is filled in any is filled in the golden one.
   test('nothing is invented and nothing that was known is lost', () => {
     const text = fc.oneof(fc.constant(null), fc.constant(''), fc.string({ minLength: 1 }));

@@ -13,6 +13,12 @@ export interface ComparedPairs {
 /** Fewer pairs than this teach nothing: the fixed weights stand. */
 export const fewestPairs = 400;
 
+/**
+ * What is expected of chance weighs as much as so many pairs drawn at random: a level that none of a
+ * few hundred shows isn't impossible.
+ */
+const trustInGuess = 200;
+
 function normalised(values: readonly number[]): number[] {
   const sum = values.reduce((total, value) => total + value, 0);
   return values.map((value) => value / sum);
@@ -66,7 +72,11 @@ export function fixedModel(comparisons: readonly Comparison[], share: number, ra
         level < 2 ? 1 : chance,
       );
       const guess = filledLevels(comparison.levels.map(({ byChance }) => byChance));
-      const chances = settled(counts ? (counts[one] as Float64Array) : [], guess, counts ? 20 : 1);
+      const seen = settled(counts ? (counts[one] as Float64Array) : [], guess, counts ? trustInGuess : 1);
+      // Where a pair's share is the chance itself there is nothing to be seen in others.
+      const chances = seen.map((chance, level) =>
+        comparison.levels[level]?.usualShare === undefined ? chance : (guess[level] as number),
+      );
       return {
         key: comparison.key,
         same,
@@ -74,7 +84,7 @@ export function fixedModel(comparisons: readonly Comparison[], share: number, ra
         // One family has its name in common, and the place, as truly as one person's two records.
         kin: comparison.key === 'family_name' ? same : chances,
         random: chances,
-        usualShare: comparison.levels.map(() => 0),
+        usualShare: comparison.levels.map((level) => level.usualShare ?? 0),
       };
     }),
     priors: priorsOf(comparisons, share),
@@ -114,8 +124,7 @@ export function learnModel(
   allPairs: number,
   rounds = 20,
 ): MatchModel {
-  if (candidates.count < fewestPairs)
-    return learnPriors(fixedModel(comparisons, start.priors[0]), comparisons, candidates, allPairs);
+  if (candidates.count < fewestPairs) return learnPriors(start, comparisons, candidates, allPairs);
   const alike = new Float64Array(candidates.count).fill(1);
   let model: MatchModel = {
     ...start,
@@ -142,12 +151,27 @@ function doubtfulPairs(random: ComparedPairs, comparisons: readonly Comparison[]
   return doubtful;
 }
 
-/** Equal shares for all related classes that the fields can tell apart. */
+/** How common two of one place, and one family in one place, are beside pairs that are one, before any data. */
+const [placeBesideMatch, kinBesideMatch] = [0.15, 0.3];
+
+/**
+ * How common two of one name in two places are beside pairs that are one: a record has at most one match
+ * in a table, but the more namesakes the larger the table is (from tables of 50 to 10,000 contacts).
+ */
+const namesakesBesideMatch = (share: number): number => Math.min(0.6, 0.05 + 0.5 / share / 3000);
+
+/** Shares for all related classes that the fields can tell apart. */
 function priorsOf(comparisons: readonly Comparison[], share: number): MatchModel['priors'] {
   const hasBoth =
     comparisons.some(({ aspect }) => aspect === 'who') && comparisons.some(({ aspect }) => aspect === 'where');
   const hasFamilies = hasBoth && comparisons.some(({ key }) => key === 'family_name');
-  return hasBoth ? [share, share, hasFamilies ? share : 0, share] : [share, 0, 0, 0];
+  if (!hasBoth) return [share, 0, 0, 0];
+  return [
+    share,
+    share * placeBesideMatch,
+    hasFamilies ? share * kinBesideMatch : 0,
+    share * namesakesBesideMatch(share),
+  ];
 }
 
 /** Fixed weights, with the share of true pairs learnt: that much a few pairs can teach. */
@@ -194,7 +218,9 @@ function averageShares(
     sums[level] = (sums[level] as number) + weight * (pairs.shares[at] as number);
     weights[level] = (weights[level] as number) + weight;
   }
-  return sums.map((sum, level) => ((weights[level] as number) > 1 ? sum / (weights[level] as number) : 0));
+  return sums.map((sum, level) =>
+    (weights[level] as number) > 1 ? sum / (weights[level] as number) : (levels[level]?.usualShare ?? 0),
+  );
 }
 
 /** One round: how likely each pair is each class under the model, and the model that fits that best. */

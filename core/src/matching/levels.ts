@@ -14,6 +14,8 @@ export interface Level {
   readonly byChance: number;
   /** Whether how common the value is changes what the level says: a shared "Smith" says less. */
   readonly isByRarity?: boolean;
+  /** The share at which `byChance` holds, where a share isn't that of a value among the table's; from the table when absent. */
+  readonly usualShare?: number;
 }
 
 /**

@@ -60,7 +60,8 @@ describe('a pair', () => {
   test('is one person by name in another order and the rest, not by a shared firm alone', () => {
     expect(weigh(0, 1)).toBeGreaterThan(0.99);
     expect(weigh(0, 2)).toBeLessThan(0.05);
-    expect(weigh(0, 3)).toBeLessThan(0.2);
+    // The name of somebody at another firm in another town: worth a question at the most.
+    expect(weigh(0, 3)).toBeLessThan(0.7);
     expect(weigh(0, 4)).toBeLessThan(0.05);
   });
 

@@ -34,6 +34,11 @@ export interface MatchModel {
   readonly learntFrom: number;
 }
 
+/** The level of every comparison at which two values are the same. */
+const sameLevel = 2;
+/** However rare its words: a name that is alike, and nothing else, isn't taken without asking (common practice). */
+const mostByFirmName = 0.85;
+
 /** A rare value says at most this much more than a usual one, and a common one this much less. */
 const mostRarity = 60;
 const leastRarity = 1 / 20;
@@ -43,6 +48,22 @@ export function rarityFactor(share: number, usual: number): number {
   if (usual <= 0 || share >= 1) return 1;
   return Math.min(mostRarity, Math.max(leastRarity, share / usual));
 }
+
+/**
+ * Chances of a comparison's levels, held so that agreement never speaks against two records being one,
+ * nor a difference for it: in a table where nearly all values are alike, chance says otherwise.
+ */
+const heldChances = (
+  comparison: Comparison | undefined,
+  chances: LevelChances,
+  which: 'other' | 'random' | 'kin',
+): number[] =>
+  chances[which].map((chance, level) => {
+    const same = chances.same[level] as number;
+    const bearing = comparison?.levels[level]?.bearing;
+    if (bearing === 'agrees') return Math.min(chance, same);
+    return bearing === 'differs' ? Math.max(chance, same) : chance;
+  });
 
 /** A model made ready for weighing many pairs. */
 export class Weigher {
@@ -57,6 +78,11 @@ export class Weigher {
   private readonly logRandom: Float64Array[];
   private readonly usual: Float64Array[];
   private readonly logPriors: Float64Array;
+  /** For each comparison which levels speak for one and the same. */
+  private readonly speaksFor: boolean[][];
+  private readonly agrees: boolean[][];
+  /** The comparisons of names of firms. */
+  private readonly isFirmName: boolean[];
   /** How likely each class is for the pair weighed last. */
   readonly posterior = new Float64Array(classCount);
 
@@ -68,14 +94,21 @@ export class Weigher {
   ) {
     this.count = comparisons.length;
     this.isWho = comparisons.map(({ aspect }) => aspect === 'who');
+    this.speaksFor = comparisons.map(({ levels }) =>
+      levels.map(({ bearing }) => bearing === 'agrees' || bearing === 'alike'),
+    );
+    this.agrees = comparisons.map(({ levels }) => levels.map(({ bearing }) => bearing === 'agrees'));
+    this.isFirmName = comparisons.map(({ key }) => key.startsWith('company:'));
     const typed = (values: readonly number[]): Float64Array => Float64Array.from(values);
     this.logSame = model.comparisons.map(({ same }) => typed(same.map(Math.log)));
-    this.other = model.comparisons.map(({ other }) => typed(other));
-    this.random = model.comparisons.map(({ random }) => typed(random));
-    this.kin = model.comparisons.map(({ kin }) => typed(kin));
-    this.logKin = model.comparisons.map(({ kin }) => typed(kin.map(Math.log)));
-    this.logOther = model.comparisons.map(({ other }) => typed(other.map(Math.log)));
-    this.logRandom = model.comparisons.map(({ random }) => typed(random.map(Math.log)));
+    const held = (which: 'other' | 'random' | 'kin'): Float64Array[] =>
+      model.comparisons.map((chances, at) => typed(heldChances(comparisons[at], chances, which)));
+    this.other = held('other');
+    this.random = held('random');
+    this.kin = held('kin');
+    this.logKin = this.kin.map((chances) => chances.map(Math.log));
+    this.logOther = this.other.map((chances) => chances.map(Math.log));
+    this.logRandom = this.random.map((chances) => chances.map(Math.log));
     this.usual = model.comparisons.map(({ usualShare }) => typed(usualShare));
     const unrelated = 1 - model.priors.reduce((sum, prior) => sum + prior, 0);
     this.logPriors = typed([...model.priors, unrelated].map((prior) => Math.log(Math.max(prior, 1e-300))));
@@ -119,7 +152,8 @@ export class Weigher {
     }
     // Agreement by chance is likelier on a common value; agreement with a reason isn't.
     const random = (this.random[one] as Float64Array)[level] as number;
-    const byChance = random * rarityFactor(share, usual);
+    const most = this.agrees[one]?.[level] ? Math.exp((this.logSame[one] as Float64Array)[level] as number) : 1;
+    const byChance = Math.min(most, random * rarityFactor(share, usual));
     chances.random = Math.log(byChance);
     chances.other = Math.log(Math.max(0, ((this.other[one] as Float64Array)[level] as number) - random) + byChance);
     chances.kin = Math.log(Math.max(0, ((this.kin[one] as Float64Array)[level] as number) - random) + byChance);
@@ -161,7 +195,21 @@ export class Weigher {
     let sum = 0;
     for (let one = 0; one < classCount; one++) sum += posterior[one] as number;
     for (let one = 0; one < classCount; one++) posterior[one] = (posterior[one] as number) / sum;
-    return (posterior[0] as number) + (this.isPlaceTelling ? 0 : (posterior[3] as number));
+    if (this.isPlaceTelling) return posterior[0] as number;
+    const probability = (posterior[0] as number) + (posterior[3] as number);
+    return probability > mostByFirmName && this.isByLikeNameAlone(levels, at) ? mostByFirmName : probability;
+  }
+
+  /** Whether all that speaks for two firms being one is that their names are alike, not the same. */
+  private isByLikeNameAlone(levels: ArrayLike<number>, at: number): boolean {
+    let hasName = false;
+    for (let one = 0; one < this.count; one++) {
+      const level = levels[at + one] as number;
+      if (!this.speaksFor[one]?.[level]) continue;
+      if (!this.isFirmName[one] || level === sameLevel) return false;
+      hasName = true;
+    }
+    return hasName;
   }
 
   /**

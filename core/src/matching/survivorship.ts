@@ -1,3 +1,4 @@
+import { saysNo } from '../values/consent.ts';
 import { readInstant } from '../values/dates.ts';
 import type { Field } from '../values/field.ts';
 import { type Pointer, readPointer } from '../values/pointer.ts';
@@ -43,13 +44,14 @@ export function completeness(record: JsonRecord, fields: readonly Pick<Field, 'p
 
 /**
  * One record of several, field by field. An empty value never wins over one that says something; a
- * value that a rule can't tell from another goes to the newer record, then to the one named first.
+ * value that a rule can't tell from another goes to the newer record, then to the one named first. A no
+ * to being contacted wins over every rule, and over a choice by hand.
  *
  * Law: every value stands in one of the records; the order of the records decides ties only.
  */
 export function goldenRecord(
   records: readonly Contributor[],
-  fields: readonly Pick<Field, 'path'>[],
+  fields: readonly (Pick<Field, 'path'> & Partial<Pick<Field, 'label' | 'type'>>)[],
   choices: Readonly<Record<Pointer, SurvivorChoice>> = {},
   usual: SurvivorRule = 'newest',
 ): GoldenRecord {
@@ -57,13 +59,16 @@ export function goldenRecord(
   const from: Record<Pointer, string> = {};
   const byAge = [...records].sort((a, b) => compareInstants(b.updated, a.updated));
   const byFilled = new Map(records.map((one) => [one.id, completeness(one.record, fields)]));
-  for (const { path } of fields) {
+  for (const field of fields) {
+    const { path } = field;
     const choice = choices[path] ?? { rule: usual };
     const told = byAge.filter((one) => !isEmpty(readPointer(one.record, path as Pointer)));
+    const refusing = told.find((one) => saysNo(field, readPointer(one.record, path as Pointer)));
     const winner =
-      'from' in choice
+      refusing ??
+      ('from' in choice
         ? records.find((one) => one.id === choice.from)
-        : pick(choice.rule, told, path as Pointer, (one) => byFilled.get(one.id) ?? 0);
+        : pick(choice.rule, told, path as Pointer, (one) => byFilled.get(one.id) ?? 0));
     if (!winner) continue;
     values[path] = readPointer(winner.record, path as Pointer) ?? null;
     from[path] = winner.id;

@@ -1,7 +1,7 @@
 import { readDate } from '../values/dates.ts';
 import { readNumber } from '../values/numbers.ts';
 import { AmountColumn, TextColumn } from './compare/amount-and-text.ts';
-import { type Column, type KeyParts, noParts, type Verdicts } from './compare/column.ts';
+import { type Column, hashText, type KeyParts, noParts, type Verdicts } from './compare/column.ts';
 import { CompanyColumn } from './compare/company.ts';
 import { CodeColumn, EmailColumn, PhoneColumn } from './compare/contact.ts';
 import { DateColumn, type DateReader, partsReader } from './compare/dates.ts';
@@ -82,6 +82,8 @@ export class MatchTable {
   readonly whoWidth: number;
   /** Which comparison of streets a comparison of towns makes needless. */
   private readonly implied: readonly { readonly street: number; readonly locality: number }[];
+  /** What each record holds, as a number: equal for equal records. */
+  private readonly prints: number[] = [];
   size = 0;
 
   constructor(
@@ -104,12 +106,29 @@ export class MatchTable {
   /** Adds a record, a text for each field ('' where it has none), and gives its number. */
   add(record: readonly string[]): number {
     for (const column of this.columns) column.add(record);
+    this.prints.push(hashText(record.join('\n')));
     return this.size++;
   }
 
   /** A record that was put in only to be compared, or that is no more: how common its values are doesn't count it. */
   forget(record: number): void {
     for (const column of this.columns) column.forget(record);
+  }
+
+  /**
+   * The records in an order of what they hold, the first `side` of the table before the others: what
+   * is drawn and decided in it doesn't depend on the order in which they were added.
+   */
+  inOrder(side = 0): Int32Array {
+    const { prints } = this;
+    const sorted = (from: number, to: number): Int32Array =>
+      Int32Array.from({ length: to - from }, (_, at) => from + at).sort(
+        (a, b) => (prints[a] as number) - (prints[b] as number) || a - b,
+      );
+    const all = new Int32Array(this.size);
+    all.set(sorted(0, side));
+    all.set(sorted(side, this.size), side);
+    return all;
   }
 
   /** Whether something of the two can't belong to one: tax numbers of two firms. */

@@ -64,7 +64,8 @@ export function advance(version: WorkflowVersion, state: ItemState, answer: Answ
   const move = here && take(version, here, state, answer);
   if (!here || !move) throw new AdvanceError(answer.kind, state);
   const moved = apply(here, move);
-  return 'outcome' in moved || 'effect' in moved || 'park' in moved ? moved : runSteps(version, moved);
+  const onward = 'outcome' in moved || 'effect' in moved || 'park' in moved ? moved : runSteps(version, moved);
+  return move.kind === 'done' && move.settled ? { ...onward, settled: move.settled } : onward;
 }
 
 function take(version: WorkflowVersion, here: LaidOutStep, state: ItemState, answer: Answer): Move | undefined {

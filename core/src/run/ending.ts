@@ -13,7 +13,14 @@ export const next = (state: ItemState): ItemState => ({ ...state, at: state.at +
 
 /** The state without the write that was under way. */
 export function clearPending(state: ItemState): ItemState {
-  const { pending: _write, pendingId: _id, pendingChanges: _changes, pendingBy: _by, ...rest } = state;
+  const {
+    pending: _write,
+    pendingId: _id,
+    pendingChanges: _changes,
+    pendingKept: _kept,
+    pendingBy: _by,
+    ...rest
+  } = state;
   return { ...rest, phase: 'ready' };
 }
 

@@ -206,6 +206,7 @@ describe('create or update by a ladder', () => {
     kind: 'write',
     target: customers,
     mode: 'create_or_update',
+    firstDifference: 'source',
     ladder: ladder({ atNone: 'create' }),
     mapping: { '/mail': fromField('/email'), '/name': fromField('/name') },
     ...more,

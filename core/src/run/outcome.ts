@@ -43,6 +43,8 @@ export const unsettledCauses = [
   'unsure',
   /** What was read back isn't what was sent. */
   'altered',
+  /** A field holds something else there, and no rule says whose value counts. */
+  'differs',
   /** An earlier change of the same record is unsettled. */
   'behind',
   /** The record that it was linked to has been deleted there. */
@@ -64,6 +66,27 @@ export interface FieldChange {
   readonly after: Value;
 }
 
+/** Why a field that differs stays as it is there. */
+export type KeptWhy =
+  /** The source has nothing to say. */
+  | 'empty'
+  /** Somebody changed it there; the source has not changed since it was sent. */
+  | 'changed_there'
+  /** Something else was there before this workflow ever sent anything. */
+  | 'first'
+  /** The field's own rule. */
+  | 'policy'
+  | 'newer_there'
+  /** Somebody said no to being contacted. */
+  | 'no_stays'
+  /** The value that recognises the record, with other capitals or signs. */
+  | 'same_written_otherwise';
+
+/** A field that was left as it is there. */
+export interface KeptField extends FieldChange {
+  readonly why: KeptWhy;
+}
+
 /** One field that was not read back as it was sent. */
 export interface Difference {
   readonly path: Pointer;
@@ -78,4 +101,6 @@ export interface FieldProblem {
   readonly label: string;
   readonly message: string;
   readonly given?: Value;
+  /** What the destination holds, where a person says which of the two counts. */
+  readonly there?: Value;
 }

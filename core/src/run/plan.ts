@@ -3,7 +3,7 @@ import { readInstant } from '../values/dates.ts';
 import { type Field, type FieldType, fieldAt } from '../values/field.ts';
 import { type Pointer, readPointer } from '../values/pointer.ts';
 import { isEmpty, type JsonRecord, toText, type Value } from '../values/value.ts';
-import type { Difference, FieldChange, ReadBackOutcome } from './outcome.ts';
+import type { Difference, ReadBackOutcome } from './outcome.ts';
 
 /** Where a write goes. */
 export interface Target {
@@ -29,37 +29,46 @@ export interface PlannedWrite {
   readonly key?: { readonly path: Pointer; readonly value: Value };
 }
 
-/** What the app made of a value that we sent. */
+/** What was sent last to a field; `read` is what the app made of it, where that is something else. */
 export interface MadeOf {
   readonly sent: Value;
-  readonly read: Value;
+  readonly read?: Value;
 }
 
-/** A record found in the destination. `last` is what the app made of our own values, for the fields that it writes its own way. */
+/** A record found in the destination. */
 export interface Found {
   readonly id: string;
   readonly record: JsonRecord;
+  /** What this workflow sent it last, field by field, or agreed with. */
   readonly last?: Readonly<Record<Pointer, MadeOf>>;
+  /** What the app made of values that other workflows sent, where it writes them its own way. */
+  readonly made?: Readonly<Record<Pointer, readonly MadeOf[]>>;
+}
+
+/** What source and destination had when a step was done with a record: what changes later is measured by it. */
+export interface Settled {
+  readonly step: string;
+  readonly target: Target;
+  readonly id: string;
+  readonly fields: Readonly<Record<Pointer, MadeOf>>;
 }
 
 /**
- * The fields in which the destination would change. A field that holds what the app itself made of
- * the very value we sent last is the same: an app that reformats what it is given isn't updated for ever.
+ * What was sent to each field, with what the app made of it where that is something else.
+ *
+ * @param read - the record as it stands there; taken to be as sent where the app can't be asked
  */
-export function changesFor(
+export function sentFields(
   values: Readonly<Record<Pointer, Value>>,
   types: Readonly<Record<Pointer, FieldType>>,
-  found: Found,
-  fields: readonly Field[],
-): FieldChange[] {
-  return Object.entries(values).flatMap(([path, after]) => {
-    const before = readPointer(found.record, path) ?? null;
-    const type = types[path] ?? 'text';
-    if (isSameValue(before, after, type)) return [];
-    const last = found.last?.[path];
-    if (last && isSameValue(last.sent, after, type) && isSameValue(last.read, before, type)) return [];
-    return [{ path, label: fieldAt(fields, path)?.label ?? path.slice(1), before, after }];
-  });
+  read: JsonRecord | undefined,
+): Record<Pointer, MadeOf> {
+  return Object.fromEntries(
+    Object.entries(values).map(([path, sent]) => {
+      const there = read ? (readPointer(read, path) ?? null) : sent;
+      return [path, isSameValue(sent, there, types[path] ?? 'text') ? { sent } : { sent, read: there }];
+    }),
+  );
 }
 
 /** What was read back beside what was sent, field by field. */

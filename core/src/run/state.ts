@@ -2,8 +2,8 @@ import type { Ladder, RungTry } from '../matching/lookup/ladder.ts';
 import type { StepResult } from '../steps/results.ts';
 import type { Pointer } from '../values/pointer.ts';
 import type { JsonRecord, Value } from '../values/value.ts';
-import type { FieldChange, FieldProblem, UnsettledCause } from './outcome.ts';
-import type { Found, PlannedWrite, Target } from './plan.ts';
+import type { FieldChange, FieldProblem, KeptField, UnsettledCause } from './outcome.ts';
+import type { Found, PlannedWrite, Settled, Target } from './plan.ts';
 import type { GoneLink, LinkSubject, MatchedBy } from './recognised.ts';
 
 /**
@@ -37,6 +37,8 @@ export interface ItemState {
   /** The id the app gave to the write under way. */
   readonly pendingId?: string;
   readonly pendingChanges?: readonly FieldChange[];
+  /** Fields of the found record that stay as they are there. */
+  readonly pendingKept?: readonly KeptField[];
 }
 
 /** What the outside is asked to do next: plain data. */
@@ -146,7 +148,12 @@ export type Outcome =
   | { readonly kind: 'dismissed'; readonly reason: string };
 
 /** The next state with what to do, with what it waits for, or with where it ended. */
-export type Advance =
+export type Advance = Onward & {
+  /** What a step was done with on the way here: kept together with the state. */
+  readonly settled?: Settled;
+};
+
+type Onward =
   | { readonly state: ItemState; readonly effect: Effect; readonly park?: undefined; readonly outcome?: undefined }
   | { readonly state: ItemState; readonly park: Park; readonly effect?: undefined; readonly outcome?: undefined }
   | { readonly state: ItemState; readonly outcome: Outcome; readonly effect?: undefined; readonly park?: undefined };

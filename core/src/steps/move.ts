@@ -1,4 +1,5 @@
 import type { FieldProblem, UnsettledCause } from '../run/outcome.ts';
+import type { Settled } from '../run/plan.ts';
 import type { Effect, ItemState, Park } from '../run/state.ts';
 import type { StepResult, UnsettledResult } from './results.ts';
 
@@ -8,7 +9,7 @@ import type { StepResult, UnsettledResult } from './results.ts';
  */
 export type Move =
   /** The step came to a result; also where a person is needed. */
-  | { readonly kind: 'done'; readonly state: ItemState; readonly result: StepResult }
+  | { readonly kind: 'done'; readonly state: ItemState; readonly result: StepResult; readonly settled?: Settled }
   /** Something has to come from outside first. */
   | { readonly kind: 'ask'; readonly state: ItemState; readonly effect: Effect }
   /** The record is left out here; within a "for each" the item is. */

@@ -64,6 +64,7 @@ export const writeToList = (more: Partial<WriteStep> = {}): WriteStep => ({
   kind: 'write',
   target: list,
   mode: 'create_or_update',
+  firstDifference: 'source',
   key: '/Number',
   mapping: {
     '/Number': fromField('/id'),

@@ -1,6 +1,5 @@
-import type { JsonRecord, PlannedWrite } from '@golden/core';
+import { isSameValue, type JsonRecord, type MadeOf, type PlannedWrite, readPointer, type Value } from '@golden/core';
 import { type Kysely, type Migration, sql } from 'kysely';
-import { rewrittenFields } from '../engine/last-written.ts';
 import type { Tables } from './schema.ts';
 
 /** Each migration once, in the order of its name. A released one is never edited. */
@@ -11,6 +10,7 @@ export const migrations: Record<string, Migration> = {
   '004_exact': { up: exact },
   '005_accounts': { up: accounts },
   '006_parks_and_arrivals': { up: parksAndArrivals },
+  '007_last_sent': { up: lastSent },
 };
 
 async function first(db: Kysely<unknown>): Promise<void> {
@@ -153,6 +153,16 @@ async function carryOverReadBacks(db: Kysely<Tables>): Promise<void> {
   }
 }
 
+/** What an app made of what was sent, for the fields that it writes its own way. */
+function rewrittenFields(write: PlannedWrite, read: JsonRecord): Record<string, MadeOf> {
+  const made: Record<string, MadeOf> = {};
+  for (const [path, sent] of Object.entries(write.values)) {
+    const there: Value = readPointer(read, path) ?? null;
+    if (!isSameValue(sent, there, write.types[path] ?? 'text')) made[path] = { sent, read: there };
+  }
+  return made;
+}
+
 /**
  * Accounts: whatever rests on ids of an app carries the account that they are of. Intakes: how far a
  * workflow has listed one place of one account.
@@ -262,6 +272,48 @@ async function parksAndArrivals(db: Kysely<unknown>): Promise<void> {
       body BLOB, refused TEXT, repeats INTEGER NOT NULL DEFAULT 0, UNIQUE (inbox_id, key))`,
     'CREATE INDEX arrival_hash ON arrival (hash) WHERE body IS NULL',
   ]);
+}
+
+/**
+ * What was sent last is kept for each workflow and each field. Until now a value of the source was always
+ * written: drafts and versions say so from here on, so that nothing of what is live changes its ways.
+ */
+async function lastSent(db: Kysely<unknown>): Promise<void> {
+  await runAll(db, [
+    `CREATE TABLE last_written_anew (account TEXT NOT NULL, place TEXT NOT NULL, remote_id TEXT NOT NULL,
+      workflow_id TEXT NOT NULL DEFAULT '', fields TEXT NOT NULL, PRIMARY KEY (account, place, remote_id, workflow_id)) WITHOUT ROWID`,
+    'INSERT INTO last_written_anew (account, place, remote_id, fields) SELECT account, place, remote_id, fields FROM last_written',
+    'DROP TABLE last_written',
+    'ALTER TABLE last_written_anew RENAME TO last_written',
+    "ALTER TABLE rehearsal_item ADD COLUMN marks TEXT NOT NULL DEFAULT ''",
+  ]);
+  await rewriteSteps(db as Kysely<Tables>, 'workflow', 'draft', writesAsBefore);
+  await rewriteSteps(db as Kysely<Tables>, 'workflow_version', 'content', writesAsBefore);
+}
+
+type StoredStep = Record<string, unknown> & { policies?: Record<string, string>; mapping?: Record<string, unknown> };
+
+/** What a stored step did before it could be chosen: fields without a rule always as the source has them, empties too. */
+function writesAsBefore(step: StoredStep): StoredStep {
+  if (step['kind'] !== 'write' || step['mode'] !== 'create_or_update') return step;
+  const always = Object.keys(step.mapping ?? {}).map((path) => [path, 'always']);
+  return { ...step, policies: { ...Object.fromEntries(always), ...step.policies }, empties: 'all' };
+}
+
+async function rewriteSteps(
+  db: Kysely<Tables>,
+  table: 'workflow' | 'workflow_version',
+  column: 'draft' | 'content',
+  change: (step: StoredStep) => StoredStep,
+): Promise<void> {
+  const { rows } = await sql<{ at: number; text: string }>`SELECT rowid AS at, ${sql.ref(column)} AS text
+    FROM ${sql.table(table)}`.execute(db);
+  for (const { at, text } of rows) {
+    const content = JSON.parse(text) as { steps?: StoredStep[] };
+    if (!Array.isArray(content.steps)) continue;
+    const changed = JSON.stringify({ ...content, steps: content.steps.map(change) });
+    await sql`UPDATE ${sql.table(table)} SET ${sql.ref(column)} = ${changed} WHERE rowid = ${at}`.execute(db);
+  }
 }
 
 async function runAll(db: Kysely<unknown>, statements: readonly string[]): Promise<void> {

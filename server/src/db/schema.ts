@@ -255,11 +255,13 @@ export interface WriteTable {
   base: Generated<string | null>;
 }
 
-/** What an app made of what we sent to a record: the fields that it writes its own way. */
+/** What a workflow sent to a record last, and what the app made of it. */
 export interface LastWrittenTable {
   account: string;
   place: Json;
   remote_id: string;
+  /** '' for what was kept before it was known who sent it. */
+  workflow_id: string;
   /** Field → what was sent, and what was read back. */
   fields: Json;
 }
@@ -316,6 +318,8 @@ export interface RehearsalItemTable {
   cause: UnsettledCause | null;
   message: string | null;
   item_state: Json;
+  /** Core's `marksOf`, each between spaces. */
+  marks: string;
 }
 
 /** The remembered pair "this shop customer is that contact". */

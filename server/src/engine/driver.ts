@@ -7,11 +7,14 @@ import {
   type ItemState,
   isPlaced,
   type JsonRecord,
+  type MadeOf,
   nest,
   type Outcome,
   type PlannedWrite,
   type Pointer,
   plainStepId,
+  readPointer,
+  sentFields,
   stepById,
   type Target,
   type WokenBy,
@@ -31,7 +34,7 @@ import type { ReadingEffect } from './effects/reading.ts';
 import { closeIntent, keepReadBack, lastDone, openIntents, writeOf } from './intents.ts';
 import { accountsNow, ItemAccounts } from './item-accounts.ts';
 import { type JournalLine, type Standstill, shortEffect, storeItem, type Work } from './item-store.ts';
-import { keepMade } from './last-written.ts';
+import { keepSent } from './last-written.ts';
 import { wokenBy } from './parks.ts';
 import { didNothing, isPassing } from './pauses.ts';
 import { releaseBehind } from './predecessors.ts';
@@ -443,7 +446,13 @@ class Passage {
     await this.context.commits.run(async (trx) => {
       if (row && read) {
         await keepReadBack(trx, row.token, read);
-        await keepMade(trx, row.account, writeOf(row), effect.id, read, timesKept(this.work.version, effect.step));
+        const key = { account: row.account, place: row.place, remote_id: effect.id };
+        const write = writeOf(row);
+        const sent = {
+          ...sentFields(write.values, write.types, read),
+          ...timesKept(this.work.version, effect.step, read),
+        };
+        await keepSent(trx, item.workflow_id, key, sent);
       }
       await this.storeNext(trx, next, journal);
     });
@@ -453,6 +462,11 @@ class Passage {
   private async storeNext(trx: Trx, next: Advance, journal: readonly JournalLine[]): Promise<void> {
     const keepsClaim = next.effect !== undefined;
     const { stored: before } = this;
+    if (next.settled) {
+      const { target, id } = next.settled;
+      const key = { account: this.accounts.of(target.connection), place: JSON.stringify(target.path), remote_id: id };
+      await keepSent(trx, this.work.item.workflow_id, key, next.settled.fields);
+    }
     this.releases = await storeItem(this.context, trx, this.work, { before, next, journal, keepsClaim });
     this.isStored = !keepsClaim;
   }
@@ -549,10 +563,10 @@ const begunElsewhere =
   'A part of this was written in another account than the connection leads to now. Go back to that account and retry, or dismiss the rest.';
 
 /** The app's own time of a change is kept where a field's value goes by which record is newer. */
-function timesKept({ content }: WorkflowVersion, stepId: string): Pointer[] {
+function timesKept({ content }: WorkflowVersion, stepId: string, read: JsonRecord): Record<Pointer, MadeOf> {
   const step = stepById(content, stepId);
-  if (!step || !isPlaced(step) || step.kind !== 'write') return [];
+  if (!step || !isPlaced(step) || step.kind !== 'write') return {};
   const { updated } = step.target?.described ?? {};
   const isByTime = Object.values(step.policies ?? {}).includes('newest');
-  return isByTime && updated ? [updated] : [];
+  return isByTime && updated ? { [updated]: { sent: null, read: readPointer(read, updated) ?? null } } : {};
 }

@@ -496,7 +496,7 @@ export class Engine {
     if (!version.content.steps.some((step) => step.id === stepId))
       throw new NotPossible('This step isn’t in the draft any more.');
     const samples = await this.samples.of(workflowId);
-    return this.rehearsals.try({ ...version, content: onlyStep(version.content, stepId) }, samples);
+    return this.rehearsals.try(workflowId, { ...version, content: onlyStep(version.content, stepId) }, samples);
   }
 
   /**
@@ -512,7 +512,7 @@ export class Engine {
     const version = await this.context.workflows.draftVersion(workflowId);
     const hasLookups = version.content.steps.some((step) => isPlaced(step) && step.ladder && !step.isOff);
     if (!hasLookups) return {};
-    return this.rehearsals.answers(version, records);
+    return this.rehearsals.answers(workflowId, version, records);
   }
 
   /**

@@ -85,6 +85,7 @@ describe('a place is held by those who know a key and by those who go by likenes
       kind: 'write' as const,
       target,
       mode: 'create_or_update' as const,
+      firstDifference: 'source' as const,
       key: '/email',
       mapping: personMapping,
     };

@@ -1,67 +1,44 @@
-import {
-  type Found,
-  isSameValue,
-  type JsonRecord,
-  type MadeOf,
-  type PlannedWrite,
-  type Pointer,
-  readPointer,
-} from '@golden/core';
+import type { Found, MadeOf, Pointer } from '@golden/core';
 import type { Trx } from '../db/group-commit.ts';
 import type { Db } from '../db/schema.ts';
 
-/**
- * What an app made of our values, for the fields that it writes its own way: a field that came back
- * as it was sent needs no note. `also` names fields that are kept although nothing was sent to them,
- * such as the app's own time of the change.
- */
-export function rewrittenFields(
-  write: PlannedWrite,
-  read: JsonRecord,
-  also: readonly Pointer[] = [],
-): Record<Pointer, MadeOf> {
-  const made: Record<Pointer, MadeOf> = {};
-  for (const [path, sent] of Object.entries(write.values)) {
-    const there = readPointer(read, path) ?? null;
-    if (!isSameValue(sent, there, write.types[path] ?? 'text')) made[path] = { sent, read: there };
-  }
-  for (const path of also) made[path] = { sent: null, read: readPointer(read, path) ?? null };
-  return made;
+/** Values by field, with the app's own writing of those that it writes otherwise. */
+type Fields = Readonly<Record<Pointer, MadeOf>>;
+
+/** A record in a place of an account; `workflow` is who sent it something. */
+interface RecordKey {
+  readonly account: string;
+  readonly place: string;
+  readonly remote_id: string;
 }
 
 /**
- * Keeps what was read back of a write, beside what is known of the record's other fields: one row a
- * record at most, however often it is written.
+ * Keeps what was last sent to a record by a workflow, beside what is known of its other fields: one row
+ * at most for both, however often it is written.
  */
-export async function keepMade(
-  trx: Trx,
-  account: string,
-  write: PlannedWrite,
-  id: string,
-  read: JsonRecord,
-  also: readonly Pointer[],
-): Promise<void> {
-  const key = { account, place: JSON.stringify(write.target.path), remote_id: id };
-  const known = await lastFields(trx, key);
-  const made = rewrittenFields(write, read, also);
-  const kept = Object.entries(known ?? {}).filter(([path]) => !(path in write.values) && !also.includes(path));
-  const fields = { ...Object.fromEntries(kept), ...made };
-  if (Object.keys(fields).length === 0) {
-    if (known) await forget(trx, key);
-    return;
-  }
-  const text = JSON.stringify(fields);
+export async function keepSent(trx: Trx, workflow: string, key: RecordKey, fields: Fields): Promise<void> {
+  if (Object.keys(fields).length === 0) return;
+  const row = await trx
+    .selectFrom('last_written')
+    .select('fields')
+    .where('account', '=', key.account)
+    .where('place', '=', key.place)
+    .where('remote_id', '=', key.remote_id)
+    .where('workflow_id', '=', workflow)
+    .executeTakeFirst();
+  const text = JSON.stringify({ ...(row && (JSON.parse(row.fields) as Fields)), ...fields });
+  if (text === row?.fields) return;
   await trx
     .insertInto('last_written')
-    .values({ ...key, fields: text })
-    .onConflict((conflict) => conflict.columns(['account', 'place', 'remote_id']).doUpdateSet({ fields: text }))
+    .values({ ...key, workflow_id: workflow, fields: text })
+    .onConflict((conflict) =>
+      conflict.columns(['account', 'place', 'remote_id', 'workflow_id']).doUpdateSet({ fields: text }),
+    )
     .execute();
 }
 
-type Key = { readonly account: string; readonly place: string; readonly remote_id: string };
-
-/** Forgets what was made of a record that is gone. */
-export async function forget(db: Db | Trx, { account, place, remote_id }: Key): Promise<void> {
+/** Forgets what was sent to a record that is gone, or whose former values were brought back. */
+export async function forget(db: Db | Trx, { account, place, remote_id }: RecordKey): Promise<void> {
   await db
     .deleteFrom('last_written')
     .where('account', '=', account)
@@ -71,11 +48,12 @@ export async function forget(db: Db | Trx, { account, place, remote_id }: Key): 
 }
 
 /**
- * Found records with what the app made of our own values. A run and a rehearsal judge "the same"
- * alike by it.
+ * Found records with what this workflow sent them last, and with what their app made of values of ours.
+ * A run and a rehearsal judge "the same" and "changed there" alike by it.
  */
 export async function withLastWrites(
   db: Db,
+  workflow: string,
   account: string,
   path: readonly string[],
   found: readonly Found[],
@@ -83,22 +61,30 @@ export async function withLastWrites(
   const place = JSON.stringify(path);
   return Promise.all(
     found.map(async (one) => {
-      const last = await lastFields(db, { account, place, remote_id: one.id });
-      return last ? { ...one, last } : one;
+      const rows = await db
+        .selectFrom('last_written')
+        .select(['workflow_id', 'fields'])
+        .where('account', '=', account)
+        .where('place', '=', place)
+        .where('remote_id', '=', one.id)
+        .execute();
+      return rows.length > 0 ? { ...one, ...lastOf(rows, workflow) } : one;
     }),
   );
 }
 
-async function lastFields(
-  db: Db | Trx,
-  { account, place, remote_id }: Key,
-): Promise<Readonly<Record<Pointer, MadeOf>> | undefined> {
-  const row = await db
-    .selectFrom('last_written')
-    .select('fields')
-    .where('account', '=', account)
-    .where('place', '=', place)
-    .where('remote_id', '=', remote_id)
-    .executeTakeFirst();
-  return row && (JSON.parse(row.fields) as Record<Pointer, MadeOf>);
+function lastOf(
+  rows: readonly { readonly workflow_id: string; readonly fields: string }[],
+  workflow: string,
+): Pick<Found, 'last' | 'made'> {
+  const made: Record<Pointer, MadeOf[]> = {};
+  let last: Fields | undefined;
+  for (const row of rows) {
+    const fields = JSON.parse(row.fields) as Fields;
+    if (row.workflow_id === workflow) last = fields;
+    else
+      for (const [path, one] of Object.entries(fields))
+        if ('read' in one) made[path as Pointer] = [...(made[path as Pointer] ?? []), one];
+  }
+  return { ...(last && { last }), ...(Object.keys(made).length > 0 && { made }) };
 }

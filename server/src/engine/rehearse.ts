@@ -17,9 +17,13 @@ import {
   type JsonRecord,
   keyText,
   type LinkSubject,
+  type MadeOf,
+  marksOf,
+  type Pointer,
   plainStepId,
   readPointer,
   recordTitle,
+  type Settled,
   skipped,
   stepById,
   type Target,
@@ -47,6 +51,8 @@ export class RehearsalWorld {
   private readonly overlay = new Map<string, Map<string, JsonRecord>>();
   private readonly links = new Map<string, string>();
   private readonly records = new Map<string, Promise<Found | null>>();
+  /** What this rehearsal has sent to each record, by place and id. */
+  private readonly sent = new Map<string, Record<Pointer, MadeOf>>();
   private readonly indexed = new Map<string, Map<string, JsonRecord>>();
   private readonly id: string;
   private made = 0;
@@ -56,19 +62,20 @@ export class RehearsalWorld {
     /** What stands in the way of each write, by its step. */
     private readonly standings: ReadonlyMap<string, Answer>,
     private readonly content: WorkflowContent,
+    private readonly workflowId: string,
   ) {
     this.id = context.seams.id();
   }
 
   /** Looks at every destination as it is now before anything is rehearsed. */
-  static async open(context: EngineContext, content: WorkflowContent): Promise<RehearsalWorld> {
+  static async open(context: EngineContext, content: WorkflowContent, workflowId: string): Promise<RehearsalWorld> {
     const standings = new Map<string, Answer>();
     for (const step of content.steps.filter(isPlaced)) {
       const answer = step.isOff ? undefined : await checkDestination(context, content, step);
       if (answer) standings.set(step.id, answer);
       if (step.target && step.ladder) await context.mirrors.settle(step.target);
     }
-    return new RehearsalWorld(context, standings, content);
+    return new RehearsalWorld(context, standings, content, workflowId);
   }
 
   async answer(effect: Effect): Promise<Answer> {
@@ -138,7 +145,10 @@ export class RehearsalWorld {
     const name = `${placeOf(target)}|${id}`;
     const known = this.records.get(name) ?? this.readThere(target, id);
     this.records.set(name, known);
-    return changed ? known.then((found) => ({ ...found, id, record: changed })) : known;
+    return known.then((found) => {
+      const now = changed ? { ...found, id, record: changed } : found;
+      return now && this.withOwn(target, now);
+    });
   }
 
   private async readThere(target: Target, id: string): Promise<Found | null> {
@@ -146,13 +156,14 @@ export class RehearsalWorld {
     const connector = await this.context.connections.connector(target.connection);
     const there = await connector.fetch(target.path, id);
     if (!there) return null;
-    const [found] = await withLastWrites(
-      this.context.db,
-      this.context.connections.accountOf(target.connection),
-      target.path,
-      [{ id, record: there.record }],
-    );
+    const [found] = await this.withLast(target, [{ id, record: there.record }]);
     return found ?? null;
+  }
+
+  /** Keeps what was settled with a record, as a run would: its next change is measured by it. */
+  settle(settled: Settled): void {
+    const name = `${placeOf(settled.target)}|${settled.id}`;
+    this.sent.set(name, { ...this.sent.get(name), ...settled.fields });
   }
 
   /** Remembers what this rehearsal matched, as a run would: the next change of the same record meets it. */
@@ -174,13 +185,24 @@ export class RehearsalWorld {
     const made = [...layer].filter(
       ([id, record]) => !known.has(id) && keyText(readPointer(record, by.path)) === keyText(by.value),
     );
-    return [...there, ...made.map(([id, record]) => ({ id, record }))];
+    return [...there, ...made.map(([id, record]) => ({ id, record }))].map((found) => this.withOwn(target, found));
   }
 
   private async findThere(target: Target, by: Extract<Effect, { kind: 'find' }>['by']): Promise<readonly Found[]> {
     const connector = await this.context.connections.connector(target.connection);
     const found = await connector.find(target.path, by);
-    return withLastWrites(this.context.db, this.context.connections.accountOf(target.connection), target.path, found);
+    return this.withLast(target, found);
+  }
+
+  private withLast({ connection, path }: Target, found: readonly Found[]): Promise<Found[]> {
+    const account = this.context.connections.accountOf(connection);
+    return withLastWrites(this.context.db, this.workflowId, account, path, found);
+  }
+
+  /** A record with what this rehearsal itself has sent it by now. */
+  private withOwn(target: Target, found: Found): Found {
+    const own = this.sent.get(`${placeOf(target)}|${found.id}`);
+    return own ? { ...found, last: { ...found.last, ...own } } : found;
   }
 
   private async write({ step, write }: Extract<Effect, { kind: 'write' }>): Promise<Answer> {
@@ -285,8 +307,8 @@ export class Rehearsals {
   }
 
   /** Takes records through a content at once and gives what each came to, keeping nothing. */
-  async try(version: WorkflowVersion, records: readonly SourceRecord[]): Promise<readonly Tried[]> {
-    const world = await RehearsalWorld.open(this.context, version.content);
+  async try(workflowId: string, version: WorkflowVersion, records: readonly SourceRecord[]): Promise<readonly Tried[]> {
+    const world = await RehearsalWorld.open(this.context, version.content, workflowId);
     const tried: Tried[] = [];
     for (const record of records) {
       const { state, item_state, title, source_id } = await this.rehearseOne(world, version, record);
@@ -298,10 +320,11 @@ export class Rehearsals {
 
   /** What lookups answered for each record on its way, by record and step; the sheet takes its samples through with them. */
   async answers(
+    workflowId: string,
     version: WorkflowVersion,
     records: readonly SourceRecord[],
   ): Promise<Record<string, Record<string, Answer>>> {
-    const world = await RehearsalWorld.open(this.context, version.content);
+    const world = await RehearsalWorld.open(this.context, version.content, workflowId);
     // Sources name their records as they like, also by a word that every object knows.
     const told: Record<string, Record<string, Answer>> = Object.create(null);
     for (const record of records) {
@@ -344,7 +367,7 @@ export class Rehearsals {
     version: WorkflowVersion,
     records: readonly SourceRecord[],
   ): Promise<boolean> {
-    const world = await RehearsalWorld.open(this.context, version.content);
+    const world = await RehearsalWorld.open(this.context, version.content, workflowId);
     let rows: RehearsalItemTable[] = [];
     const flush = async (): Promise<void> => {
       const ready = rows;
@@ -392,6 +415,7 @@ export class Rehearsals {
       const answer = await world.answer(step.effect);
       heard(step.effect, answer);
       step = advance(version, step.state, answer);
+      if (step.settled) world.settle(step.settled);
     }
     world.remember(step.state);
     const { outcome } = step;
@@ -402,6 +426,7 @@ export class Rehearsals {
       cause: outcome.kind === 'unsettled' ? outcome.cause : null,
       message: outcome.kind === 'unsettled' ? outcome.message : outcome.kind === 'left_out' ? outcome.why : null,
       item_state: JSON.stringify(step.state),
+      marks: ` ${[...marksOf(step.state)].join(' ')} `,
     };
   }
 }

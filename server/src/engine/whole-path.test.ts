@@ -280,7 +280,15 @@ test('a tab as a source: rows are told apart by a key column, and a row that cha
   const article = formatPointer(['Article']);
   const target = await placeOf(services, connected.shelf, ['copy.xlsx', 'Stock']);
   const mapping = { [article]: fieldFilling(article), '/Name': fieldFilling('/Name') };
-  const step = { id: 'copy', kind: 'write' as const, target, mode: 'create_or_update' as const, key: article, mapping };
+  const step = {
+    id: 'copy',
+    kind: 'write' as const,
+    target,
+    mode: 'create_or_update' as const,
+    firstDifference: 'source' as const,
+    key: article,
+    mapping,
+  };
   const start = {
     ...draft.start,
     source: await placeOf(services, connected.shelf, ['stock.xlsx', 'Stock']),

@@ -58,6 +58,7 @@ export async function customersToPeople(
         kind: 'write',
         target: await placeOf(services, cards, ['people']),
         mode: 'create_or_update',
+        firstDifference: 'source',
         ladder: wishes.ladder ?? personLadder,
         ...(wishes.policies && { policies: wishes.policies }),
         mapping: personMapping,

@@ -185,6 +185,7 @@ export async function customersToApp(
       kind: 'write',
       target,
       mode: isKeyed ? 'create_or_update' : 'append',
+      firstDifference: 'source',
       ...(isKeyed && { key: '/email' }),
       mapping: {
         '/email': fieldFilling('/email'),

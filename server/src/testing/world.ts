@@ -250,6 +250,7 @@ export async function customersWorkflow(
         kind: 'write',
         target: await placeOf(services, target.connection, target.path),
         mode: wishes.mode ?? 'create_or_update',
+        firstDifference: 'source',
         ...(wishes.mode !== 'append' && { key: wishes.key ?? formatPointer(['Number']) }),
         mapping: customerMapping,
       },

@@ -113,6 +113,7 @@ const causeWords: Record<DecideItem['cause'], string> = {
   value: 'A value doesn’t fit',
   refused: 'Refused by the app',
   altered: 'Came back altered',
+  differs: 'Holds something else there',
   unsure: 'May or may not be written',
   drift: 'The place has changed',
   gone: 'Deleted there',

@@ -1,6 +1,6 @@
 import { type ItemState, isReady, type itemStates } from '@golden/core';
 import { CircleCheck, RotateCcw, Square } from 'lucide-react';
-import { useState } from 'react';
+import { useDeferredValue, useState } from 'react';
 import { call } from '../api/client.ts';
 import { type SheetRow, useAction, useRehearsal } from '../api/queries.ts';
 import { useEditor } from '../editor/draft/context.tsx';
@@ -10,7 +10,9 @@ import { formatInstant, formatNumber, formatSeconds } from '../parts/formats.ts'
 import { StepStory } from '../parts/ItemStory.tsx';
 import { EmptyState, ProblemMessage } from '../parts/Messages.tsx';
 import { RunSheet } from '../parts/RunSheet.tsx';
+import { FirstDifferenceNote } from './FirstDifferenceNote.tsx';
 import { LiveDialog } from './LiveDialog.tsx';
+import { type Narrowed, RehearsalFilters } from './RehearsalFilters.tsx';
 
 const scopes = [
   { scope: 'samples', text: 'the samples' },
@@ -23,6 +25,8 @@ export function RehearsePage() {
   const { workflow, draft, zone, connections } = useEditor();
   const rehearsal = useRehearsal(workflow.id).data;
   const [state, setState] = useState<(typeof itemStates)[number]>();
+  const [narrowed, setNarrowed] = useState<Narrowed>({});
+  const search = useDeferredValue(narrowed.search?.trim() || undefined);
   const [row, setRow] = useState<SheetRow>();
   const [isGoingLive, setGoingLive] = useState(false);
   const begin = useAction(async (scope: (typeof scopes)[number]['scope']) => {
@@ -112,6 +116,16 @@ export function RehearsePage() {
               }}
             />
           </div>
+          {!isRunning && <FirstDifferenceNote rehearsal={rehearsal} onAgain={() => begin.mutate(rehearsal.scope)} />}
+          <RehearsalFilters
+            workflow={workflow.id}
+            marks={rehearsal.marks}
+            narrowed={narrowed}
+            onNarrow={(next) => {
+              setNarrowed(next);
+              setRow(undefined);
+            }}
+          />
           <div
             className={`grid min-h-0 flex-1 border-t border-line-1 ${row ? 'grid-cols-[1fr_340px]' : 'grid-cols-1'}`}
           >
@@ -119,11 +133,24 @@ export function RehearsePage() {
               content={content}
               zone={zone}
               writes={rehearsal.writes}
-              queryKey={['rehearsal-items', workflow.id, rehearsal.startedAt, state ?? 'all']}
+              queryKey={[
+                'rehearsal-items',
+                workflow.id,
+                rehearsal.startedAt,
+                state ?? 'all',
+                narrowed.mark ?? 'all',
+                search ?? '',
+              ]}
               load={(from, limit) =>
                 call('GET /api/workflows/:id/rehearsal/items', {
                   params: { id: workflow.id },
-                  query: { from, limit, ...(state && { state }) },
+                  query: {
+                    from,
+                    limit,
+                    ...(state && { state }),
+                    ...(narrowed.mark && { mark: narrowed.mark }),
+                    ...(search && { search }),
+                  },
                 })
               }
               total={rehearsal.balance.takenIn}

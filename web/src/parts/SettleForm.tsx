@@ -7,6 +7,7 @@ import { type Item, useAction } from '../api/queries.ts';
 import { Button } from './Button.tsx';
 import { TextField } from './Field.tsx';
 import { percentText } from './formats.ts';
+import { WhoseValue } from './WhoseValue.tsx';
 
 type Unsettled = Extract<StepResult, { kind: 'unsettled' }>;
 type DecisionBody = Parameters<typeof call<'POST /api/items/:id/decide'>>[1]['body'];
@@ -53,6 +54,13 @@ export function SettleForm({ item }: { readonly item: Item }) {
             Set {fields.length === 1 ? 'this value' : 'these values'} and retry
           </Button>
         </form>
+      )}
+      {item.cause === 'differs' && (
+        <WhoseValue
+          fields={fields}
+          isBusy={isBusy}
+          onSay={(said) => decide.mutate({ kind: 'set', step: stepId, values: said })}
+        />
       )}
       {result?.candidates && (
         <ul className="mb-2 space-y-1">

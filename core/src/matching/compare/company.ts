@@ -1,21 +1,38 @@
-import { type Aspect, type Comparison, levelsOf } from '../levels.ts';
+import { type Aspect, type Bearing, type Comparison, type Level, levelsOf } from '../levels.ts';
 import { companyName } from '../normalise/company.ts';
+import { usualFrequency } from '../normalise/trade-words.ts';
 import { isOneSlip } from '../text/edit-distance.ts';
 import { areAlike } from '../text/jaro-winkler.ts';
 import { soundOf } from '../text/phonetic.ts';
 import { type Column, hashText, type KeyParts, type Verdicts } from './column.ts';
 import { Dictionary, GrowingInts, PairMemory } from './dictionary.ts';
 
+/**
+ * A level whose share is the chance that a firm which has nothing to do with the other has the words
+ * they share: as likely by chance as that, or by the given part of it.
+ */
+const level = (name: string, bearing: Bearing, expected: number, byChance: number, usualShare = byChance): Level => ({
+  name,
+  bearing,
+  expected,
+  byChance,
+  usualShare,
+  isByRarity: true,
+});
+
 const levels = levelsOf(
-  { name: 'same', bearing: 'agrees', expected: 0.5, byChance: 0.00005, isByRarity: true },
-  { name: 'same but for slips', bearing: 'agrees', expected: 0.15, byChance: 0.00005, isByRarity: true },
-  { name: 'one is the other’s short name', bearing: 'agrees', expected: 0.14, byChance: 0.0003, isByRarity: true },
-  { name: 'alike', bearing: 'alike', expected: 0.08, byChance: 0.002, isByRarity: true },
-  { name: 'some words in common', bearing: 'alike', expected: 0.05, byChance: 0.01, isByRarity: true },
+  level('same', 'agrees', 0.5, 0.00005),
+  level('same but for slips', 'agrees', 0.15, 0.00005),
+  level('one is the other’s short name', 'agrees', 0.14, 0.0003),
+  level('alike', 'alike', 0.08, 0.006, 0.01),
+  level('some words in common', 'alike', 0.05, 0.01),
   { name: 'differs', bearing: 'differs', expected: 0.08, byChance: 0.98 },
 );
 
 const [same, slips, short, alike, some, differs] = [2, 3, 4, 5, 6, 7] as const;
+
+/** What is usual for a word weighs as much as so many firms. */
+const trust = 50;
 
 /** Two words of firms, 0 to 1. */
 function wordLikeness(a: string, b: string): number {
@@ -33,6 +50,10 @@ export class CompanyColumn implements Column {
   private readonly vocabulary = new Dictionary();
   /** Words of each different name. */
   private readonly wordsOf: number[][] = [];
+  /** How many different names have each word: one firm that stands there often makes none of its words common. */
+  private readonly namesWith: number[] = [];
+  /** How many different names there are. */
+  private names = 0;
   /** Each different name without its spaces. */
   private readonly joined: string[] = [];
   private readonly wordMemory = new PairMemory();
@@ -43,7 +64,7 @@ export class CompanyColumn implements Column {
   constructor(
     private readonly field: number,
     label: string,
-    aspect: Aspect,
+    private readonly aspect: Aspect,
   ) {
     this.comparisons = [{ key: `company:${field}`, label, fields: [field], aspect, levels }];
     this.compareFirms = (a, b) => this.firmsAlike(a, b);
@@ -54,15 +75,25 @@ export class CompanyColumn implements Column {
     const number = this.firms.add(words.join(' '));
     this.cells.push(number);
     if (number < 0) return;
+    const isAgain = number < this.wordsOf.length;
     const numbers = words.map((word) => this.vocabulary.add(word));
-    if (number < this.wordsOf.length) return;
-    this.wordsOf.push(numbers);
-    this.joined.push(words.join(''));
+    if (!isAgain) {
+      this.wordsOf.push(numbers);
+      this.joined.push(words.join(''));
+    }
+    if (this.firms.count(number) === 1) this.countName(number, 1);
+  }
+
+  /** A name that is there for the first time, or no more. */
+  private countName(firm: number, by: 1 | -1): void {
+    this.names += by;
+    for (const word of new Set(this.wordsOf[firm])) this.namesWith[word] = (this.namesWith[word] ?? 0) + by;
   }
 
   forget(record: number): void {
     const firm = this.cells.at(record);
     this.firms.remove(firm);
+    if (firm >= 0 && this.firms.count(firm) === 0) this.countName(firm, -1);
     if (firm >= 0) for (const word of this.wordsOf[firm] as number[]) this.vocabulary.remove(word);
   }
 
@@ -154,16 +185,40 @@ export class CompanyColumn implements Column {
     }
     const level = firmA === firmB ? same : this.memory.get(firmA, firmB, this.compareFirms);
     verdicts.levels[at] = level;
-    if (level === same) verdicts.shares[at] = Math.max(this.firms.share(firmA), this.firms.share(firmB));
-    else if (level !== differs) verdicts.shares[at] = this.rarestShared(firmA, firmB);
+    if (level === same) verdicts.shares[at] = this.chanceOfName(firmA);
+    else if (level !== differs) verdicts.shares[at] = this.chanceOfShared(firmA, firmB, level);
   }
 
-  private rarestShared(a: number, b: number): number {
-    let least = 1;
+  /**
+   * The chance that another firm has this word, from the names of the table and from what is usual; the
+   * names of the two that are compared, which have it both, don't count.
+   */
+  private chanceOf(word: number, own: number): number {
+    const others = Math.max(0, (this.namesWith[word] ?? 0) - own);
+    const usual = usualFrequency(this.vocabulary.text(word));
+    return (others + trust * usual) / (Math.max(0, this.names - own) + trust);
+  }
+
+  /**
+   * The chance that another has this very name, by its words; for people also as often as the table
+   * shows it, since many may work for one firm.
+   */
+  private chanceOfName(firm: number): number {
+    const byWords = (this.wordsOf[firm] as number[]).reduce((all, word) => all * this.chanceOf(word, 1), 1);
+    if (this.aspect === 'who') return byWords;
+    const others = Math.max(0, this.firms.count(firm) - 2);
+    return Math.min(0.99, Math.max(byWords, others / Math.max(1, this.cells.length - 2)));
+  }
+
+  /** The chance that another firm has the words that these two share: all of them, or for a loose likeness the rarest. */
+  private chanceOfShared(a: number, b: number, level: number): number {
     const wordsB = this.wordsOf[b] as number[];
-    for (const word of this.wordsOf[a] as number[])
-      if (wordsB.includes(word)) least = Math.min(least, this.vocabulary.count(word) / this.cells.length);
-    return least;
+    const shared = (this.wordsOf[a] as number[]).flatMap((word) =>
+      wordsB.includes(word) ? [this.chanceOf(word, 2)] : [],
+    );
+    if (shared.length === 0) return 1;
+    if (level >= alike) return Math.min(...shared);
+    return shared.reduce((all, one) => all * one, 1);
   }
 
   parts(record: number, parts: KeyParts): void {

@@ -1,8 +1,10 @@
 import { readCountry } from '../../values/countries.ts';
 import { type BlockingPass, passesFor } from '../blocking.ts';
+import type { Verdicts } from '../compare/column.ts';
 import type { FieldKind } from '../kinds.ts';
 import { fixedModel } from '../learn.ts';
-import { type MatchModel, Weigher } from '../model.ts';
+import type { Comparison } from '../levels.ts';
+import { type LevelChances, type MatchModel, Weigher } from '../model.ts';
 import { comparePairs, mixedNumbers } from '../pairs.ts';
 import { MatchTable } from '../table.ts';
 import { exactKey } from './exact-key.ts';
@@ -63,6 +65,10 @@ export class MatchIndex {
   private dead = 0;
   private weigher: { readonly forSize: number; readonly weigher: Weigher } | undefined;
   private readonly country: number;
+  /** For each comparison the one field whose exact values are its level "same", where there is one. */
+  private readonly ownField: readonly (number | undefined)[];
+  /** For each field how many records fill it, as of the weights. */
+  private filled: readonly number[] = [];
 
   /** @param model - weights that were learnt; without them the fixed ones are used */
   constructor(
@@ -71,6 +77,18 @@ export class MatchIndex {
   ) {
     this.table = this.newTable();
     this.country = fields.findIndex(({ kind }) => kind === 'country');
+    this.ownField = this.table.comparisons.map((comparison) => this.fieldOf(comparison));
+  }
+
+  private fieldOf({ key, fields, levels }: Comparison): number | undefined {
+    const [same] = levels.slice(2);
+    // A share that is a chance in itself, or that isn't of one field's values, is left as it is.
+    if (!same?.isByRarity || same.usualShare !== undefined || key.startsWith('email_name')) return undefined;
+    const own = fields.filter((field) => !key.endsWith('_name') || this.fields[field]?.kind === key);
+    const isOne =
+      own.length === 1 &&
+      (fields.length === 1 || fields.every((field) => nameKinds.has(this.fields[field]?.kind ?? 'ignore')));
+    return isOne ? own[0] : undefined;
   }
 
   private newTable(): MatchTable {
@@ -235,6 +253,7 @@ export class MatchIndex {
       const all: Proposal[] = [];
       for (const other of rows) {
         this.table.compare(row, other, room);
+        this.byOwnCounts(room, this.rows.get(this.ids[other] as string)?.texts);
         const probability = weigher.weigh(room.levels, room.shares);
         if (probability >= 0.02) all.push({ id: this.ids[other] as string, probability });
       }
@@ -247,20 +266,21 @@ export class MatchIndex {
     return this.withProbe(probe, (row) =>
       records.map(({ id, texts }) => {
         const known = this.rows.get(id);
-        if (known?.texts.every((text, at) => text === texts[at])) return this.weighRow(row, known.row, id);
+        if (known?.texts.every((text, at) => text === texts[at])) return this.weighRow(row, known.row, id, texts);
         // It isn't counted: whether the index knows already how the record is now must change nothing.
         const other = this.table.add(texts);
         this.table.forget(other);
         this.dead += 1;
-        return this.weighRow(row, other, id);
+        return this.weighRow(row, other, id, texts);
       }),
     );
   }
 
-  private weighRow(row: number, other: number, id: string): Weighed {
+  private weighRow(row: number, other: number, id: string, texts: Texts): Weighed {
     const weigher = this.ready();
     const room = this.table.room();
     this.table.compare(row, other, room);
+    this.byOwnCounts(room, texts);
     const probability = weigher.weigh(room.levels, room.shares);
     const evidence = this.table.comparisons.flatMap((comparison, one): Evidence[] => {
       const number = room.levels[one] as number;
@@ -320,28 +340,89 @@ export class MatchIndex {
     }
     const random = pairs.length >= 50 ? comparePairs(this.table, pairs, 1) : undefined;
     const model = fixedModel(this.table.comparisons, shareOfMatches(size), random);
+    const agreeing = this.agreeing();
+    this.filled = agreeing.map(({ values }) => values);
     return {
       ...model,
-      comparisons: model.comparisons.map((one, at) => ({ ...one, usualShare: this.usual(at, live) })),
+      comparisons: model.comparisons.map((one, at) => this.withShares(one, at, live, agreeing)),
     };
   }
 
-  /** How common values are on average, seen in each record beside itself. */
-  private usual(comparison: number, live: readonly number[]): number[] {
+  /**
+   * How common the values are that two records share, by the place's records alone: the record that is
+   * looked for would make a rare value look twice as common as it is.
+   */
+  private byOwnCounts({ levels, shares }: Verdicts, texts: Texts | undefined): void {
+    if (!texts || this.model) return;
+    for (const [one, field] of this.ownField.entries()) {
+      if (field === undefined || levels[one] !== 2) continue;
+      const kind = this.fields[field]?.kind ?? 'text';
+      const count = this.exactRows.get(`${field}\n${this.keyAt(field, kind, texts)}`)?.size ?? 1;
+      shares[one] = Math.max(1, count) / Math.max(1, this.filled[field] ?? 1);
+    }
+  }
+
+  /** For each field, how many records fill it and how many pairs of them hold the same. */
+  private agreeing(): { values: number; pairs: number }[] {
+    const all = this.fields.map(() => ({ values: 0, pairs: 0 }));
+    for (const [key, { size }] of this.exactRows) {
+      const one = all[Number.parseInt(key, 10)];
+      if (!one) continue;
+      one.values += size;
+      one.pairs += (size * (size - 1)) / 2;
+    }
+    return all;
+  }
+
+  /**
+   * The chances of a comparison with how common its values are, seen in each record beside itself: on
+   * average, with the record that is looked for counted among them as it will be; and how often two
+   * records hold the same, which a few pairs drawn at random are too few to show.
+   */
+  private withShares(
+    chances: LevelChances,
+    comparison: number,
+    live: readonly number[],
+    agreeing: readonly { readonly values: number; readonly pairs: number }[],
+  ): LevelChances {
+    const levels = this.table.comparisons[comparison]?.levels ?? [];
     const room = this.table.room();
     let sum = 0;
-    let count = 0;
+    let filled = 0;
+    let looked = 0;
     for (let at = 0; at < live.length; at += Math.ceil(live.length / 500)) {
       const row = live[at] as number;
+      looked += 1;
       this.table.compare(row, row, room);
       if ((room.levels[comparison] as number) < 2) continue;
       sum += room.shares[comparison] as number;
-      count += 1;
+      filled += 1;
     }
-    const levels = this.table.comparisons[comparison]?.levels ?? [];
-    return levels.map((level) => (level.isByRarity && count > 0 ? sum / count : 0));
+    const total = (live.length * filled) / Math.max(1, looked);
+    if (total < 2) return chances;
+    const share = sum / filled;
+    const usual = (share * total + 1) / (total + 1);
+    const usualShare = levels.map((level) => (level.isByRarity ? (level.usualShare ?? usual) : 0));
+    const seen = agreeing[this.ownField[comparison] ?? -1];
+    if (!seen || seen.values < 2) return { ...chances, usualShare };
+    const all = (seen.values * (seen.values - 1)) / 2;
+    const random = [...chances.random];
+    random[2] = (seen.pairs + (levels[2]?.byChance ?? 0) * trustInGuess) / (all + trustInGuess);
+    usualShare[2] = (2 * seen.pairs + seen.values) / (seen.values * seen.values);
+    return {
+      ...chances,
+      random,
+      other: random,
+      kin: chances.kin === chances.random ? random : chances.kin,
+      usualShare,
+    };
   }
 }
+
+/** What is expected of chance before a place was seen weighs as much as so many pairs. */
+const trustInGuess = 200;
+
+const nameKinds: ReadonlySet<FieldKind> = new Set(['given_name', 'family_name']);
 
 /** Half of those who are looked for are there, as long as nothing is known. */
 const shareOfMatches = (size: number): number => 0.5 / Math.max(4, size);

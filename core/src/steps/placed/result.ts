@@ -1,5 +1,5 @@
 import type { Candidate } from '../../matching/lookup/ladder.ts';
-import type { Difference, FieldChange, ReadBackOutcome, WriteOutcome } from '../../run/outcome.ts';
+import type { Difference, FieldChange, KeptField, ReadBackOutcome, WriteOutcome } from '../../run/outcome.ts';
 import type { LinkSubject, MatchedBy } from '../../run/recognised.ts';
 import type { JsonRecord } from '../../values/value.ts';
 
@@ -25,6 +25,8 @@ export interface WrittenResult {
   readonly outcome: WriteOutcome;
   readonly id: string;
   readonly changes: readonly FieldChange[];
+  /** Fields that differ and were left as they are there. */
+  readonly kept?: readonly KeptField[];
   readonly readBack: ReadBackOutcome;
   readonly differences: readonly Difference[];
   /** How the record was recognised, where a ladder did. */

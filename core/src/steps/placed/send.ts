@@ -1,15 +1,16 @@
 import type { Mapped } from '../../mapping/map-record.ts';
+import type { Overwritten } from '../../run/overwrite.ts';
 import { compareReadBack, type Found, type PlannedWrite } from '../../run/plan.ts';
 import type { Answer, ItemState } from '../../run/state.ts';
 import { isSameValue } from '../../values/coerce.ts';
 import { fieldAt } from '../../values/field.ts';
 import { pointerLabel, readPointer } from '../../values/pointer.ts';
 import type { JsonRecord } from '../../values/value.ts';
-import { done, type Move, needsPerson } from '../move.ts';
+import { type Move, needsPerson } from '../move.ts';
 import { type At, targetOf } from './at.ts';
 import { matchOf } from './link.ts';
 import type { WrittenResult } from './result.ts';
-import { changesIn, map, settlingKey } from './values.ts';
+import { map, overwriteBy, settledWith, settlingKey } from './values.ts';
 
 // A write from its plan to what was read back.
 
@@ -22,47 +23,65 @@ export function askFetch(at: At, state: ItemState, id: string): Move {
   };
 }
 
-/** A write as it would be sent: a new record, or what differs in the one that was found. */
-export function planned(at: At, state: ItemState, mapped: Mapped, found: Found | undefined): ItemState {
+/** A write as it would be sent: a new record, or what is to change in the one that was found. */
+function planned(
+  at: At,
+  state: ItemState,
+  mapped: Mapped,
+  over?: { readonly found: Found; readonly by: Overwritten },
+): ItemState {
   const keyPath = settlingKey(at, mapped.values);
-  const changes = found ? changesIn(at, state, mapped, found) : [];
-  const values = found ? Object.fromEntries(changes.map(({ path, after }) => [path, after])) : mapped.values;
+  const changes = over?.by.changes ?? [];
+  const values = over ? Object.fromEntries(changes.map(({ path, after }) => [path, after])) : mapped.values;
   const pending: PlannedWrite = {
-    kind: found ? 'update' : 'create',
+    kind: over ? 'update' : 'create',
     target: targetOf(at),
     values,
     types: Object.fromEntries(Object.keys(values).map((path) => [path, mapped.types[path] ?? 'text'])),
-    ...(found && { id: found.id, before: found.record }),
+    ...(over && { id: over.found.id, before: over.found.record }),
     ...(keyPath && { key: { path: keyPath, value: mapped.values[keyPath] ?? null } }),
   };
-  return { ...state, phase: 'writing', pending, pendingChanges: changes };
+  const kept = over && over.by.kept.length > 0 ? { pendingKept: over.by.kept } : {};
+  return { ...state, phase: 'writing', pending, pendingChanges: changes, ...kept };
 }
 
 /** Sends a new record. */
 export function create(at: At, state: ItemState, mapped: Mapped): Move {
-  return send(at, planned(at, state, mapped, undefined));
+  return send(at, planned(at, state, mapped));
 }
 
 function send(at: At, state: ItemState): Move {
   return { kind: 'ask', state, effect: { kind: 'write', step: at.id, write: state.pending as PlannedWrite } };
 }
 
-/** Changes what differs in a found record; where nothing does, it is the same and nothing is written. */
+/** Changes what is to change in a found record; where nothing is, it is the same and nothing is written. */
 export function changeFound(at: At, state: ItemState, found: Found): Move {
-  const next = planned(at, state, map(at, state), found);
-  if (Object.keys(next.pending?.values ?? {}).length > 0) return send(at, next);
-  return done(
-    { ...state, values: { ...state.values, [at.id]: found.record } },
-    {
+  const mapped = map(at, state);
+  const by = overwriteBy(at, state, mapped, found);
+  if (by.asked.length > 0) return askWhoseCounts(state, by);
+  if (by.changes.length > 0) return send(at, planned(at, state, mapped, { found, by }));
+  return {
+    kind: 'done',
+    state: { ...state, values: { ...state.values, [at.id]: found.record } },
+    result: {
       kind: 'written',
       outcome: 'same',
       id: found.id,
       changes: [],
+      ...(by.kept.length > 0 && { kept: by.kept }),
       readBack: 'as_sent',
       differences: [],
       ...matchOf(at, state),
     },
-  );
+    settled: settledWith(at, state, found, by.kept),
+  };
+}
+
+/** The destination holds something else, and no rule says whose value counts: nothing is written until a person says. */
+function askWhoseCounts(state: ItemState, { asked }: Overwritten): Move {
+  const labels = asked.map(({ label }) => label).join(', ');
+  const message = `${labels}: ${asked.length === 1 ? asked[0]?.message : 'what is there differs from what the source has, and no rule says which counts.'}`;
+  return needsPerson(state, 'differs', message, { fields: asked });
 }
 
 /** The app has confirmed the write: it is read back, where that can be. */
@@ -129,14 +148,23 @@ export function finishWrite(
   read: Pick<WrittenResult, 'readBack' | 'differences'> | undefined,
 ): Move {
   const pending = state.pending as PlannedWrite;
-  return done(state, {
-    kind: 'written',
-    outcome: pending.kind === 'create' ? 'new' : 'changed',
-    id: state.pendingId ?? '',
-    changes: state.pendingChanges ?? [],
-    readBack: read?.readBack ?? 'not_read',
-    differences: read?.differences ?? [],
-    ...(pending.before && { before: pending.before }),
-    ...matchOf(at, state),
-  });
+  const id = state.pendingId ?? '';
+  return {
+    kind: 'done',
+    state,
+    result: {
+      kind: 'written',
+      outcome: pending.kind === 'create' ? 'new' : 'changed',
+      id,
+      changes: state.pendingChanges ?? [],
+      ...(state.pendingKept && { kept: state.pendingKept }),
+      readBack: read?.readBack ?? 'not_read',
+      differences: read?.differences ?? [],
+      ...(pending.before && { before: pending.before }),
+      ...matchOf(at, state),
+    },
+    ...(id !== '' && {
+      settled: settledWith(at, state, { id, record: read && state.values[at.id] }, state.pendingKept),
+    }),
+  };
 }

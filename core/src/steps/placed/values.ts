@@ -1,15 +1,15 @@
 import { type Mapped, mapRecord } from '../../mapping/map-record.ts';
 import { startId } from '../../mapping/refs.ts';
-import type { FieldChange } from '../../run/outcome.ts';
-import { changesFor, type Found } from '../../run/plan.ts';
+import type { KeptField, KeptWhy } from '../../run/outcome.ts';
+import { type Overwritten, overwrite } from '../../run/overwrite.ts';
+import { type Found, type Settled, sentFields } from '../../run/plan.ts';
 import type { ItemState } from '../../run/state.ts';
 import { readInstant } from '../../values/dates.ts';
 import type { Pointer } from '../../values/pointer.ts';
 import { readPointer } from '../../values/pointer.ts';
-import { isEmpty, toText, type Value } from '../../values/value.ts';
+import { isEmpty, type JsonRecord, toText, type Value } from '../../values/value.ts';
 import { type Move, needsPerson } from '../move.ts';
-import type { FieldPolicy } from '../write/schema.ts';
-import type { At } from './at.ts';
+import { type At, targetOf } from './at.ts';
 import { ladderOf } from './link.ts';
 
 /** What a step makes of what is known: values by the fields of its place, with what keeps them from being right. */
@@ -48,18 +48,50 @@ export function settlingKey({ step, place }: At, values: Mapped['values']): stri
     .find((path) => (!findBy || findBy.includes(path)) && !isEmpty(values[path]));
 }
 
-/** What would change in a found record, as far as the fields' policies let it. */
-export function changesIn(at: At, state: ItemState, mapped: Mapped, found: Found): FieldChange[] {
-  const changes = changesFor(mapped.values, mapped.types, found, at.place.described.fields);
-  if (at.step.kind !== 'write' || !at.step.policies) return changes;
-  const { policies } = at.step;
-  const mayChange: Record<FieldPolicy, (before: Value) => boolean> = {
-    always: () => true,
-    if_empty: isEmpty,
-    never: () => false,
-    newest: () => isSourceNewer(at, state, found),
-  };
-  return changes.filter(({ path, before }) => mayChange[policies[path] ?? 'always'](before));
+/** What would become of a found record, field by field, by the step's own rules. */
+export function overwriteBy(at: At, state: ItemState, mapped: Mapped, found: Found): Overwritten {
+  const step = at.step.kind === 'write' ? at.step : undefined;
+  const { policies = {}, empties = [], firstDifference = 'ask' } = step ?? {};
+  return overwrite(mapped.values, mapped.types, found, at.place.described.fields, {
+    policyOf: (path) => policies[path] ?? 'changed',
+    writesEmpty: (path) => empties === 'all' || empties.includes(path),
+    firstDifference,
+    recognisedBy: new Set(recognisingFields(at.step)),
+    setByHand: new Set(Object.keys(state.overrides[at.id] ?? {})),
+    isSourceNewer: () => isSourceNewer(at, state, found),
+  });
+}
+
+/** The fields by which a step knows its record again by what they hold. */
+export function recognisingFields(step: At['step']): readonly Pointer[] {
+  const ladder = ladderOf(step);
+  if (ladder) return ladder.rungs.flatMap((rung) => (rung.kind === 'exact' ? rung.fields : []));
+  return step.kind === 'write' && step.mode === 'create_or_update' && step.key ? [step.key] : [];
+}
+
+/** Fields left as they are there for these reasons are measured by what was sent before, also the next time. */
+const leavesLast: ReadonlySet<KeptWhy> = new Set(['changed_there', 'empty', 'policy', 'newer_there', 'no_stays']);
+
+/**
+ * What source and destination have now that the step is done with the record. What a person set by hand
+ * answers the source's value, so that this one isn't asked about once more.
+ */
+export function settledWith(
+  at: At,
+  state: ItemState,
+  there: { readonly id: string; readonly record: JsonRecord | undefined },
+  kept: readonly KeptField[] = [],
+): Settled {
+  const { pending } = state;
+  const { step, evaluation, place, scope } = at;
+  const plain = mapRecord(step.mapping, place.described.fields, scope, evaluation);
+  const values = { ...pending?.values, ...plain.values };
+  const fields = sentFields(values, { ...pending?.types, ...plain.types }, there.record);
+  for (const { path, why } of kept) {
+    if (leavesLast.has(why)) delete fields[path];
+    else if (why === 'first') fields[path] = { sent: values[path] ?? null };
+  }
+  return { step: at.id, target: targetOf(at), id: there.id, fields };
 }
 
 /**

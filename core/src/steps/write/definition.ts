@@ -44,9 +44,9 @@ export const write: StepDefinition<WriteStep> = {
   changes: (before, after, around, locale) => [
     ...mappingChanges(before, after, around, locale),
     ...ladderChanges(before, after),
-    ...(isSameJson(before.policies, after.policies)
+    ...(isSameJson(overwritingOf(before), overwritingOf(after))
       ? []
-      : [changed(`Which fields of ${recordsOf(after)} are overwritten has changed.`)]),
+      : [changed(`What is written over in ${recordsOf(after)} that are there already has changed.`)]),
   ],
   uses: (step, sentence) => [
     ...usesOfPlaced(step, sentence),
@@ -55,7 +55,7 @@ export const write: StepDefinition<WriteStep> = {
   ],
   renamed: (step, how) => {
     const { mapping, target, isOwn } = renamedPlace(step, how);
-    const { key, ladder, policies, placeBy } = step;
+    const { key, ladder, policies, empties, placeBy } = step;
     return {
       ...step,
       mapping,
@@ -63,6 +63,7 @@ export const write: StepDefinition<WriteStep> = {
       ...(placeBy && { placeBy: { ...placeBy, refs: renamedRefs(placeBy.refs, how.ref) } }),
       ...(isOwn && key && { key: how.path(key) }),
       ...(isOwn && ladder && { ladder: renamedLadder(ladder, how.path) }),
+      ...(isOwn && Array.isArray(empties) && { empties: empties.map((path) => how.path(path)) }),
       ...(isOwn &&
         policies && {
           policies: Object.fromEntries(Object.entries(policies).map(([path, policy]) => [how.path(path), policy])),
@@ -77,6 +78,13 @@ export const write: StepDefinition<WriteStep> = {
       ? enterAt(doing, state, (at) => takeFound(at, state, answer))
       : takeAt(doing, state, answer, begin),
 };
+
+/** All that says what becomes of a record that is there already. */
+const overwritingOf = ({ policies, empties, firstDifference }: WriteStep) => ({
+  policies: policies ?? {},
+  empties: empties ?? [],
+  firstDifference: firstDifference ?? 'ask',
+});
 
 function phrases(step: WriteStep, names: ConnectionNames): Phrase[] {
   if (!step.target) return [words('Write it to '), missing('a place'), words('.')];

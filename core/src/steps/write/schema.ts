@@ -1,13 +1,10 @@
 import { z } from 'zod';
 import { FillingSchema, FormulaSchema } from '../../mapping/filling.ts';
 import { LadderSchema } from '../../matching/lookup/ladder.ts';
+import { fieldPolicies, firstDifferences } from '../../run/overwrite.ts';
 import { PointerSchema } from '../../values/pointer.ts';
 import { PlaceSchema } from '../../workflow/place.ts';
 import { innerStep } from '../common.ts';
-
-/** What happens to a field of a record that is there already: always written, only where it is empty, never, or by the newer record. */
-export const fieldPolicies = ['always', 'if_empty', 'never', 'newest'] as const;
-export type FieldPolicy = (typeof fieldPolicies)[number];
 
 /** Makes a record in a place, or changes the one that is there. */
 export const WriteStepSchema = z.object({
@@ -20,8 +17,12 @@ export const WriteStepSchema = z.object({
   key: PointerSchema.optional(),
   /** For create-or-update: ways to recognise the record instead of the one key. */
   ladder: LadderSchema.optional(),
-  /** By destination field, where a record is there already; always written when absent. */
+  /** By destination field, where a record is there already; what has changed in the source when absent. */
   policies: z.record(PointerSchema, z.enum(fieldPolicies)).optional(),
+  /** Fields of a record that is there which an empty value empties as well: some, or all; none when absent. */
+  empties: z.union([z.literal('all'), z.array(PointerSchema)]).optional(),
+  /** Where a record holds something else and nothing was sent to it yet; a person is asked when absent. */
+  firstDifference: z.enum(firstDifferences).optional(),
   mapping: z.record(PointerSchema, FillingSchema),
   /** Why a filling was proposed, by destination field, for those that nobody has accepted or changed yet. */
   suggested: z.record(PointerSchema, z.string()).optional(),

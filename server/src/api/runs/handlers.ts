@@ -6,6 +6,7 @@ import { loadSettings } from '../../settings.ts';
 import { done } from '../done.ts';
 import type { Handlers } from '../endpoint.ts';
 import { daysOf } from '../workspace/days.ts';
+import { changesFile, changesOfRow, countMarks, rehearsedRows } from './rehearsed.ts';
 import type { runsRoutes } from './routes.ts';
 import { balanceOfRun, countItems, countSteps, viewItem, viewRehearsalItem, viewRun } from './views.ts';
 
@@ -51,6 +52,7 @@ export function runHandlers(services: Services) {
         message: rehearsal.message,
         balance: balanceOf({ inSource: takenIn, notedEarlier: 0, takenIn }, counts),
         writes: await countSteps(db, 'rehearsal_item', { column: 'workflow_id', id: params.id }, draft),
+        marks: await countMarks(db, params.id),
       };
     },
     'DELETE /api/workflows/:id/rehearsal': async ({ params }) => {
@@ -58,10 +60,16 @@ export function runHandlers(services: Services) {
       return done;
     },
     'GET /api/workflows/:id/rehearsal/items': async ({ params, query }) => {
-      let rows = db.selectFrom('rehearsal_item').selectAll().where('workflow_id', '=', params.id).orderBy('at');
-      if (query.state) rows = rows.where('state', '=', query.state);
-      return (await rows.offset(query.from).limit(query.limit).execute()).map(viewRehearsalItem);
+      const rows = await rehearsedRows(db, params.id, query).offset(query.from).limit(query.limit).execute();
+      return rows.map(viewRehearsalItem);
     },
+    'GET /api/workflows/:id/rehearsal/changes': async ({ params, query }) => {
+      const { draft } = await workflows.get(params.id);
+      const rows = await rehearsedRows(db, params.id, query).offset(query.from).limit(query.limit).execute();
+      return rows.flatMap((row) => changesOfRow(row, draft));
+    },
+    'GET /api/workflows/:id/rehearsal/changes-file': async ({ params, query }) =>
+      changesFile(db, params.id, (await workflows.get(params.id)).draft, query.format),
     'POST /api/workflows/:id/send-one': async ({ params, body }) => ({
       itemId: await engine.sendOne(params.id, body.sourceId),
     }),

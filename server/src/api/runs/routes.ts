@@ -1,4 +1,4 @@
-import { itemStates, unsettledCauses, WorkflowContentSchema } from '@golden/core';
+import { itemStates, marks, unsettledCauses, WorkflowContentSchema } from '@golden/core';
 import { z } from 'zod';
 import type { Endpoint } from '../endpoint.ts';
 import { balance, data, ok, record } from '../schemas.ts';
@@ -40,6 +40,22 @@ const sheetQuery = z.object({
   limit: z.coerce.number().int().min(1).max(500).default(200),
 });
 
+const rehearsalQuery = sheetQuery.extend({
+  mark: z.enum(marks).optional(),
+  /** Words that stand in the record or in what it would become. */
+  search: z.string().max(200).optional(),
+});
+
+const plannedChange = z.object({
+  record: z.string(),
+  title: z.string(),
+  step: z.string(),
+  what: z.enum(['new', 'changed', 'emptied', 'asked', 'kept']),
+  field: z.string(),
+  before: z.unknown(),
+  after: z.unknown(),
+});
+
 const rehearsal = z.object({
   scope: z.enum(['samples', 'last_200', 'all']),
   state: z.enum(['running', 'done', 'stopped', 'broken']),
@@ -50,12 +66,14 @@ const rehearsal = z.object({
   message: z.string().nullable(),
   balance,
   writes: z.record(z.string(), z.record(z.string(), z.int())),
+  /** How many records came to each of these. */
+  marks: z.record(z.enum(marks), z.int()),
 });
 
 const decision = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('retry') }),
   z.object({ kind: z.literal('send_again'), step: z.string() }),
-  z.object({ kind: z.literal('set'), step: z.string(), values: z.record(z.string(), z.string()) }),
+  z.object({ kind: z.literal('set'), step: z.string(), values: z.record(z.string(), z.unknown()) }),
   z.object({ kind: z.literal('choose'), step: z.string(), id: z.string() }),
   z.object({ kind: z.literal('new'), step: z.string() }),
   z.object({ kind: z.literal('accept'), step: z.string() }),
@@ -74,8 +92,18 @@ export const runsRoutes = {
   'DELETE /api/workflows/:id/rehearsal': { summary: 'Stop the rehearsal', response: ok },
   'GET /api/workflows/:id/rehearsal/items': {
     summary: 'The rehearsal’s sheet',
-    query: sheetQuery,
+    query: rehearsalQuery,
     response: z.array(sheetRow),
+  },
+  'GET /api/workflows/:id/rehearsal/changes': {
+    summary: 'What would change, field by field, before and after',
+    query: rehearsalQuery.pick({ from: true, limit: true, mark: true, state: true, search: true }),
+    response: z.array(plannedChange),
+  },
+  'GET /api/workflows/:id/rehearsal/changes-file': {
+    summary: 'What would change, as a file: CSV (RFC 4180) or a workbook, in base 64',
+    query: z.object({ format: z.enum(['csv', 'xlsx']) }),
+    response: z.object({ name: z.string(), base64: z.string() }),
   },
   'POST /api/workflows/:id/send-one': {
     summary: 'Send one sample for real, on a version frozen from the draft',

@@ -7,5 +7,5 @@ export const find: Reading<'find'> = async ({ context, lane, accounts }, { targe
   await context.comings.withKey(target, by.path, by.value);
   const connector = await context.connections.connector(connection);
   const found = await context.slots.request(connection, lane, () => connector.find(path, by));
-  return { kind: 'found', matches: await withLastWrites(context.db, accounts.of(connection), path, found ?? []) };
+  return { kind: 'found', matches: await withLastWrites(context.db, lane, accounts.of(connection), path, found ?? []) };
 };

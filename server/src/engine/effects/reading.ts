@@ -32,6 +32,6 @@ export async function readRecord(
     await context.mirrors.note(place, id, null);
     return null;
   }
-  const [found] = await withLastWrites(context.db, place.account, place.path, [{ id, record: there.record }]);
+  const [found] = await withLastWrites(context.db, lane, place.account, place.path, [{ id, record: there.record }]);
   return found ?? null;
 }

@@ -142,6 +142,7 @@ async function fill(world: World, services: Services, connected: FuzzedProduct['
         within: 'each',
         target: await placeOf(services, connected.shelf, ['list.csv', 'list']),
         mode: 'create_or_update',
+        firstDifference: 'source',
         key: formatPointer(['Number']),
         mapping: { ...customerMapping, [formatPointer(['Number'])]: { kind: 'formula', text: 'order.id', refs: {} } },
         formulaTexts: 'harmless',

@@ -115,6 +115,7 @@ function onTheShelf(keeps: Scenario['keeps'], isKeyed: boolean, waitsToFit = fal
           kind: 'write',
           target: await placeOf(world.services, made.id, ['list.xlsx', 'Customers']),
           mode: isKeyed ? 'create_or_update' : 'append',
+          firstDifference: 'source',
           ...(isKeyed && { key: '/E-mail' }),
           mapping: { '/E-mail': fieldFilling('/email'), [`/${column}`]: nameFilling },
         },
@@ -177,7 +178,15 @@ const toAnotherShop: Scenario = {
       other.store.close();
     };
     const mapping = { '/email': fieldFilling('/email'), '/first_name': nameFilling };
-    const step: Step = { id: 'write', kind: 'write', target, mode: 'create_or_update', key: '/email', mapping };
+    const step: Step = {
+      id: 'write',
+      kind: 'write',
+      target,
+      mode: 'create_or_update',
+      firstDifference: 'source',
+      key: '/email',
+      mapping,
+    };
     return { destination: { state: other.state, read, close }, connection: made.id, steps: [step] };
   },
 };
@@ -261,6 +270,7 @@ const intoTheCardIndex: Scenario = {
       kind: 'write',
       target,
       mode: 'create_or_update',
+      firstDifference: 'source',
       ladder: {
         rungs: [{ id: 'mail', kind: 'exact', fields: ['/email'] }],
         atNone: 'create',

@@ -125,7 +125,14 @@ export const withTarget =
   (id: string, target: Place) =>
   (content: WorkflowContent): WorkflowContent =>
     withStep<WriteStep>(id, (step) => {
-      const { key: _key, suggested: _suggested, ladder: _ladder, policies: _policies, ...rest } = step;
+      const {
+        key: _key,
+        suggested: _suggested,
+        ladder: _ladder,
+        policies: _policies,
+        empties: _empties,
+        ...rest
+      } = step;
       const isSamePlace =
         step.target?.connection === target.connection && step.target.path.join() === target.path.join();
       if (isSamePlace) return { ...step, target };

@@ -1,14 +1,10 @@
 import { type Field, type FieldPolicy, fieldPolicies, type WriteStep } from '@golden/core';
+import { useState } from 'react';
+import { Button } from '../../parts/Button.tsx';
 import { Select } from '../../parts/Field.tsx';
 import { useEditor } from '../draft/context.tsx';
-import { withStep } from '../draft/edits.ts';
-
-const words: Record<FieldPolicy, string> = {
-  always: 'it is always written',
-  if_empty: 'it is written only where it is empty',
-  never: 'it is never overwritten',
-  newest: 'the newer record wins',
-};
+import { isEmptied, policyWords, withEmpties, withPolicy } from '../draft/overwriting.ts';
+import { OverwriteDrawer } from './OverwriteDrawer.tsx';
 
 interface ChoiceProps {
   readonly step: WriteStep;
@@ -19,23 +15,28 @@ interface ChoiceProps {
 /** What happens to a field of a record that is there already. */
 export function PolicyChoice({ step, field, singular }: ChoiceProps) {
   const { draft } = useEditor();
-  const choose = (policy: FieldPolicy): void =>
-    draft.change(
-      withStep<WriteStep>(step.id, ({ policies, ...one }) => {
-        const { [field.path]: _old, ...others } = policies ?? {};
-        const next = policy === 'always' ? others : { ...others, [field.path]: policy };
-        return Object.keys(next).length > 0 ? { ...one, policies: next } : one;
-      }),
-    );
+  const [isOpen, setOpen] = useState(false);
   return (
-    <p className="mt-1.5 flex flex-wrap items-center gap-2">
+    <div className="mt-1.5 flex flex-wrap items-center gap-2">
       <span className="text-ink-2">Where the {singular} is there already,</span>
       <Select
         aria-label={`Overwriting ${field.label}`}
-        value={step.policies?.[field.path] ?? 'always'}
-        onChange={(event) => choose(event.target.value as FieldPolicy)}
-        choices={fieldPolicies.map((value) => ({ value, label: words[value] }))}
+        value={step.policies?.[field.path] ?? 'changed'}
+        onChange={(event) => draft.change(withPolicy(step.id, [field.path], event.target.value as FieldPolicy))}
+        choices={fieldPolicies.map((value) => ({ value, label: policyWords[value] }))}
       />
-    </p>
+      <label className="inline-flex min-h-6 items-center gap-1.5">
+        <input
+          type="checkbox"
+          checked={isEmptied(step, field.path)}
+          onChange={(event) => draft.change(withEmpties(step.id, [field.path], event.target.checked))}
+        />
+        also when it is empty
+      </label>
+      <Button look="quiet" onClick={() => setOpen(true)}>
+        All fields…
+      </Button>
+      <OverwriteDrawer step={step} isOpen={isOpen} onClose={() => setOpen(false)} />
+    </div>
   );
 }

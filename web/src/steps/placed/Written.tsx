@@ -1,9 +1,20 @@
-import { fieldAt, type Place, toText, type WrittenResult } from '@golden/core';
+import { fieldAt, type KeptWhy, type Place, toText, type WrittenResult } from '@golden/core';
 import { OutcomeMark, writeLooks } from '../../parts/OutcomeMark.tsx';
 import { matchedText } from './matched-text.ts';
 
 /** How many writes came to what, in words. */
 export const writtenCounts = { new: 'new', changed: 'changed', same: 'the same' };
+
+/** Why a field that differs was left as it is there, in words. */
+export const keptWords: Readonly<Record<KeptWhy, string>> = {
+  empty: 'the source has nothing',
+  changed_there: 'somebody changed it there',
+  first: 'it was there before',
+  policy: 'by the field’s rule',
+  newer_there: 'the record there is newer',
+  no_stays: 'a no to being contacted stays',
+  same_written_otherwise: 'the same, written otherwise',
+};
 
 /** A write in its cell: what it came to, and which fields it changed. */
 export function WrittenCell({ result, target }: { readonly result: WrittenResult; readonly target: Place | null }) {
@@ -53,6 +64,17 @@ export function Written({ result, isRehearsal }: { readonly result: WrittenResul
             </div>
           ))}
         </dl>
+      )}
+      {result.kept && result.kept.length > 0 && (
+        <p className="mt-1.5 text-sm text-ink-2">
+          Left as it is there:{' '}
+          {result.kept.map(({ path, label, before, why }, at) => (
+            <span key={path}>
+              {at > 0 && '; '}
+              {label} “{toText(before)}” ({keptWords[why]})
+            </span>
+          ))}
+        </p>
       )}
     </div>
   );

@@ -6,7 +6,6 @@ import { useNames } from '../../editor/draft/use-names.ts';
 import { type FilledScope, FillingEditor } from '../../editor/filling/FillingEditor.tsx';
 import { IdHint } from '../../editor/mapping/IdHint.tsx';
 import { PolicyChoice } from '../../editor/mapping/PolicyChoice.tsx';
-import { recognises } from '../../editor/mapping/SheetGrid.tsx';
 import type { SampleOnSheet } from '../../editor/samples/sample-run.ts';
 
 interface ChosenProps {
@@ -69,7 +68,7 @@ export function ChosenField({
       onOpenLines={onOpenLines}
     >
       <IdHint step={step} target={target} field={field} samples={samples} />
-      {step.mode === 'create_or_update' && !recognises(step, field.path) && (
+      {step.mode === 'create_or_update' && (
         <PolicyChoice step={step} field={field} singular={target.described.singular} />
       )}
     </FillingEditor>
