@@ -18,7 +18,12 @@ export { kindOfField } from './lookup/kind-of-field.ts';
 export * from './lookup/ladder.ts';
 export { type IndexField, MatchIndex, type Proposal, type Texts, type Weighed } from './lookup/match-index.ts';
 export { proposeLadder, proposeRungs } from './lookup/propose.ts';
-export { type DecidedEvidence, type WeightChange, weightsFromDecisions } from './lookup/weights-from-decisions.ts';
+export {
+  type DecidedEvidence,
+  type WeightChange,
+  weightChanges,
+  weightsFromDecisions,
+} from './lookup/weights-from-decisions.ts';
 export { type Matches, matchTables } from './match-tables.ts';
 export { type LevelChances, type MatchModel, Weigher } from './model.ts';
 export { type FieldSample, type KindProposal, proposeKinds } from './propose-kinds.ts';

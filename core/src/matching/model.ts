@@ -32,6 +32,8 @@ export interface MatchModel {
   readonly priors: readonly [number, number, number, number];
   /** From how many pairs it was learnt; 0 for the fixed weights. */
   readonly learntFrom: number;
+  /** The paths of the fields that the comparisons are of, by position, where it may serve other fields too. */
+  readonly fields?: readonly string[];
 }
 
 /** The level of every comparison at which two values are the same. */

@@ -1,6 +1,7 @@
 import { type CopyEnd, type CopyKind, draftCopy, type Place, type WorkflowContent } from '@golden/core';
 import { NotPossible } from '../engine/errors.ts';
 import { sourcePages } from '../engine/source-pages.ts';
+import { withLearntWeights } from '../matching/weights.ts';
 import type { Services } from '../services.ts';
 import { loadSettings } from '../settings.ts';
 
@@ -20,7 +21,8 @@ export async function copyBetween(
   if (from.connection === to.connection && from.path.join('\n') === to.path.join('\n'))
     throw new NotPossible('From and to are the same place. Choose another for one of them.');
   const { naming } = await loadSettings(services.db);
-  return draftCopy(await lookAt(services, from), await lookAt(services, to), kind, naming);
+  const draft = draftCopy(await lookAt(services, from), await lookAt(services, to), kind, naming);
+  return withLearntWeights(services.db, draft);
 }
 
 /** A place as it is now, with the last records of its first pages. */

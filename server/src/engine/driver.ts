@@ -39,6 +39,7 @@ import { wokenBy } from './parks.ts';
 import { didNothing, isPassing } from './pauses.ts';
 import { releaseBehind } from './predecessors.ts';
 import { hasWritten, restartedItem } from './restart-item.ts';
+import { keepSettled } from './settled.ts';
 import { type Hold, holdOf, holdOfIntent, StepLock } from './step-lock.ts';
 import { Turns } from './turns.ts';
 
@@ -462,11 +463,7 @@ class Passage {
   private async storeNext(trx: Trx, next: Advance, journal: readonly JournalLine[]): Promise<void> {
     const keepsClaim = next.effect !== undefined;
     const { stored: before } = this;
-    if (next.settled) {
-      const { target, id } = next.settled;
-      const key = { account: this.accounts.of(target.connection), place: JSON.stringify(target.path), remote_id: id };
-      await keepSent(trx, this.work.item.workflow_id, key, next.settled.fields);
-    }
+    await keepSettled(this.context, trx, this.work.item, this.accounts, next);
     this.releases = await storeItem(this.context, trx, this.work, { before, next, journal, keepsClaim });
     this.isStored = !keepsClaim;
   }

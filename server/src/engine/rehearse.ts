@@ -35,6 +35,7 @@ import type { RehearsalItemTable } from '../db/schema.ts';
 import { linkedTo } from '../matching/links.ts';
 import type { MatchWorld } from '../matching/matcher.ts';
 import { textsOf } from '../matching/mirrors.ts';
+import { apartFrom } from '../matching/not-same.ts';
 import { answerOf } from './answers.ts';
 import type { EngineContext } from './context.ts';
 import { checkDestination } from './destination-check.ts';
@@ -112,6 +113,8 @@ export class RehearsalWorld {
         path: target.path,
       });
     },
+    apart: ({ connection, path }, id) =>
+      apartFrom(this.context.db, { account: this.context.connections.accountOf(connection), path }, id),
     made: (target, index, fields) => this.indexMade(target, index, fields),
   };
 

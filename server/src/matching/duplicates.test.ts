@@ -1,8 +1,9 @@
 import { readFileSync } from 'node:fs';
+import type { ItemState } from '@golden/core';
 import { makeApi } from '../api/app.ts';
 import type { Services } from '../services.ts';
-import { goLive } from '../testing/checks.ts';
-import { customersToPeople } from '../testing/matching.ts';
+import { checkNow, decide, goLive } from '../testing/checks.ts';
+import { customersToPeople, personLadder } from '../testing/matching.ts';
 import {
   addCard,
   type Connected,
@@ -13,6 +14,7 @@ import {
   openWorld,
   type World,
 } from '../testing/world.ts';
+import { previewWeights, takeWeights } from './weights.ts';
 
 let world: World;
 let services: Services;
@@ -412,4 +414,70 @@ test('no key of the Card index is in the data file or an answer', async () => {
   const answer = JSON.stringify(await ask('GET', '/api/connections'));
   expect(answer).not.toContain('cards-practice');
   expect(readFileSync(`${world.folder}/golden.sqlite`).includes('cards-practice-6H2W')).toBe(false);
+});
+
+describe('one truth', () => {
+  test('whom a person calls somebody new is never proposed for merging with those who were asked about', async () => {
+    seed();
+    world.shop.store.add(
+      customer({ first_name: 'Priya', last_name: 'Nair', email: 'other@clay.example', phone: '01632 960 771' }),
+    );
+    const id = await customersToPeople(services, connected, cards, {
+      ladder: { ...personLadder, rungs: personLadder.rungs.map((rung) => ({ ...rung, isAsked: true })) },
+    });
+    await goLive(services, id);
+    const [item] = await services.db.selectFrom('item').selectAll().where('state', '=', 'unsettled').execute();
+    const asked = Object.values((JSON.parse(item?.item_state ?? '{}') as ItemState).steps).flatMap((result) =>
+      result.kind === 'unsettled' ? (result.candidates ?? []).map((one) => one.id) : [],
+    );
+    expect(asked.length).toBeGreaterThan(0);
+    await decide(services, item?.id ?? '', { kind: 'new', step: 'person' });
+    const [made] = await services.db
+      .selectFrom('item')
+      .select('item_state')
+      .where('id', '=', item?.id ?? '')
+      .execute();
+    const written = (JSON.parse(made?.item_state ?? '{}') as ItemState).steps['person'];
+    const somebodyNew = written?.kind === 'written' ? written.id : '';
+    expect(somebodyNew).not.toBe('');
+    const { groups } = await search();
+    for (const group of groups) {
+      const ids = group.records.map((one) => one.id);
+      if (ids.includes(somebodyNew)) expect(ids.filter((one) => asked.includes(one))).toEqual([]);
+    }
+    // And once it is gone there, a change of its source isn't written onto one of those either.
+    people().remove(Number(somebodyNew));
+    const [shopper] = world.shop.store.search('other@clay.example', 1, 0);
+    world.shop.store.change(shopper?.id ?? 0, { phone: '01632 960 772' });
+    await checkNow(services, id);
+    const last = await services.db.selectFrom('item').selectAll().orderBy('seq', 'desc').executeTakeFirstOrThrow();
+    const detail = JSON.parse(last.item_state) as ItemState;
+    const result = detail.steps['person'];
+    const offered = result?.kind === 'unsettled' ? (result.candidates ?? []).map((one) => one.id) : [];
+    expect(offered.filter((one) => asked.includes(one))).toEqual([]);
+  });
+
+  test('what a search learnt is offered to the lookups of the place, and taken under its number', async () => {
+    for (let at = 0; at < 700; at++) {
+      const [given, family] = [`Given${at % 90}`, `Family${at % 130}`];
+      const texts = {
+        firstName: given,
+        lastName: family,
+        email: `${given}.${family}${at}@studio.example`,
+        phone: null,
+      };
+      addCard(world, 'people', { ...texts, street: `${at} Kiln Lane`, postcode: `ZZ${at % 9} ${at % 7}AB` });
+      if (at % 3 === 0)
+        addCard(world, 'people', { ...texts, lastName: `${family}e`, street: `${at} Kiln Ln`, postcode: null });
+    }
+    const id = await customersToPeople(services, connected, cards);
+    expect(await previewWeights(services, id, 'person')).toMatchObject({ now: null, learnt: null });
+    await search();
+    const preview = await previewWeights(services, id, 'person');
+    expect(preview).toMatchObject({ now: null, learnt: expect.any(Number) });
+    expect(preview?.changes.length).toBeGreaterThan(0);
+    const number = await takeWeights(services, id, 'person');
+    expect(number).toBe(preview?.learnt);
+    expect(await previewWeights(services, id, 'person')).toMatchObject({ now: number, learnt: null, changes: [] });
+  });
 });

@@ -8,6 +8,7 @@ import {
   type JsonRecord,
   kindOfField,
   type MatchField,
+  type MatchModel,
   type Pointer,
   proposeKinds,
   type RecordType,
@@ -26,6 +27,7 @@ import type { Seams } from '../seams.ts';
 import type { FoundDuplicates } from './index-host.ts';
 import { CannotMerge, type Merges } from './merges.ts';
 import { type Mirrors, type PlaceKey, textsOf } from './mirrors.ts';
+import { keepApart } from './not-same.ts';
 import { MatchingWorker, Stopped } from './worker-client.ts';
 
 /** Records with their ids, as a search looks at them. */
@@ -238,6 +240,29 @@ export class DuplicateSearches {
       (progress: SearchProgress) => this.tellProgress(id, progress),
     );
     await this.keep(id, records, found);
+    if (subject.kind === 'place') await this.keepWeights(subject.place, indexFields, found.model);
+  }
+
+  /** What was learnt serves the lookups of the place too, under a number of its own, once somebody takes it. */
+  private async keepWeights(
+    { connection, path }: { readonly connection: string; readonly path: readonly string[] },
+    fields: readonly IndexField[],
+    model: MatchModel,
+  ): Promise<void> {
+    if (model.learntFrom === 0) return;
+    const paths = fields.map((field) => field.path);
+    await this.db
+      .insertInto('match_weights')
+      .values({
+        connection,
+        place: JSON.stringify(path),
+        fields: JSON.stringify(paths),
+        model: JSON.stringify({ ...model, fields: paths }),
+        origin: 'learnt',
+        decisions: 0,
+        made_at: this.seams.now(),
+      })
+      .execute();
   }
 
   private tellProgress(id: string, progress: SearchProgress): void {
@@ -382,14 +407,8 @@ export class DuplicateSearches {
     const ids = (JSON.parse(group.records) as SearchedRecord[]).map(({ id }) => id).sort();
     const { account, place } = search;
     if (account !== null && place !== null) {
-      const pairs = ids.flatMap((one, at) =>
-        ids.slice(at + 1).map((other) => ({ account, place, one, other, at: this.seams.now() })),
-      );
-      await this.db
-        .insertInto('not_same')
-        .values(pairs)
-        .onConflict((conflict) => conflict.doNothing())
-        .execute();
+      const pairs = ids.flatMap((one, at) => ids.slice(at + 1).map((other) => [one, other] as const));
+      await keepApart(this.db, { account, path: JSON.parse(place) as string[] }, pairs, this.seams.now());
     }
     await this.mark(groupId, { state: 'different' });
   }

@@ -12,6 +12,7 @@ import {
   type Texts,
   type Weighed,
   type WeightChange,
+  weightChanges,
   weightsFromDecisions,
 } from '@golden/core';
 
@@ -90,13 +91,16 @@ export class IndexHost {
     return this.at(name).weigh(probe, records);
   }
 
-  /** Weights moved by decisions, what they change, and how sure each decided pair is by the old and the new. */
+  /** Weights moved by decisions, and what that changes beside the weights of the index `since`. */
   improve(
     name: string,
     decided: readonly DecidedEvidence[],
+    since = name,
   ): { model: MatchModel; changes: readonly WeightChange[]; isLearnt: boolean } {
     const { model, comparisons } = this.at(name).weights();
-    return { ...weightsFromDecisions(comparisons, model, decided), isLearnt: model.learntFrom > 0 };
+    const improved = weightsFromDecisions(comparisons, model, decided);
+    const changes = weightChanges(comparisons, this.at(since).weights().model, improved.model);
+    return { model: improved.model, changes, isLearnt: model.learntFrom > 0 };
   }
 
   /** Finds the duplicates among records, saying how far it is. */

@@ -29,6 +29,8 @@ export interface MatchWorld {
   read(target: Target, id: string): Promise<Found | null>;
   /** The record of the place that the effect's subject is remembered to be, and whether a person leaves it gone. */
   linked(effect: MatchEffect): Promise<GoneLink | undefined>;
+  /** Records of the place that a person said are not the same as this one. */
+  apart(target: Target, id: string): Promise<ReadonlySet<string>>;
   /**
    * The index of records that the place itself doesn't show, those a rehearsal has made or changed,
    * beside the index of this name; undefined where there are none.
@@ -42,6 +44,8 @@ export interface MatchWorld {
 class LookAgain extends Error {
   override readonly name = 'LookAgain';
 }
+
+const nobody: ReadonlySet<string> = new Set();
 
 /** Candidates that are read afresh for one way. */
 const mostRead = 8;
@@ -64,26 +68,39 @@ export class Matcher {
     const connector = await this.connections.connector(target.connection);
     const described = await connector.describe(target.path);
     if (described.can.list) await this.mirrors.sync(target);
+    // Who isn't the one that was linked isn't the one now that it is gone, either.
+    const apart = gone ? await world.apart(target, gone.id) : nobody;
     for (;;) {
       try {
-        return { kind: 'matched', tries: await this.tryRungs(effect, described, world), ...(gone && { gone }) };
+        return { kind: 'matched', tries: await this.tryRungs(effect, described, world, apart), ...(gone && { gone }) };
       } catch (error) {
         if (!(error instanceof LookAgain)) throw error;
       }
     }
   }
 
-  private async tryRungs(effect: MatchEffect, described: RecordType, world: MatchWorld): Promise<RungTry[]> {
+  private async tryRungs(
+    effect: MatchEffect,
+    described: RecordType,
+    world: MatchWorld,
+    apart: ReadonlySet<string>,
+  ): Promise<RungTry[]> {
     const tries: RungTry[] = [];
     for (const rung of effect.ladder.rungs) {
-      tries.push(await this.tryRung(effect, rung, described, world));
+      tries.push(await this.tryRung(effect, rung, described, world, apart));
       if (judgeTries(effect.ladder, tries).kind !== 'none') break;
     }
     return tries;
   }
 
   /** What one way finds; also what a worksheet shows of it. */
-  private async tryRung(effect: MatchEffect, rung: Rung, described: RecordType, world: MatchWorld): Promise<RungTry> {
+  private async tryRung(
+    effect: MatchEffect,
+    rung: Rung,
+    described: RecordType,
+    world: MatchWorld,
+    apart: ReadonlySet<string>,
+  ): Promise<RungTry> {
     const { target, known } = effect;
     const { rungs } = effect.ladder;
     const fields = indexFields(rungs, effect.about ?? Object.keys(known), described);
@@ -108,7 +125,8 @@ export class Matcher {
     }
     const ids = new Set(proposed.filter((id) => !isComing(id)));
     if (rung.kind === 'exact') for (const id of await this.askApp(effect, rung, described)) ids.add(id);
-    const there = await this.readAll(target, [...ids].slice(0, mostRead * 2), world);
+    const asked = [...ids].filter((id) => !apart.has(id)).slice(0, mostRead * 2);
+    const there = await this.readAll(target, asked, world);
     const records = there.map(({ id, record }) => ({ id, texts: textsOf(record, fields) }));
     const kept =
       rung.kind === 'exact'

@@ -3,12 +3,14 @@ import {
   isPlaced,
   type MatchModel,
   type PlacedStep,
+  type Step,
   type StepResult,
   stepById,
   toText,
   type WeightChange,
   type WorkflowContent,
 } from '@golden/core';
+import type { Db } from '../db/open.ts';
 import { NotPossible } from '../engine/errors.ts';
 import type { Services } from '../services.ts';
 import { indexFields } from './matcher.ts';
@@ -17,6 +19,8 @@ import { indexFields } from './matcher.ts';
 export interface WeightsPreview {
   /** The number in force; null for the fixed ones. */
   readonly now: number | null;
+  /** Those that the last search for duplicates of the place learnt since; null where none did. */
+  readonly learnt: number | null;
   readonly decisions: number;
   readonly changes: readonly WeightChange[];
   /** Decided records whose answer would be another by the new weights, to judge them by. */
@@ -86,8 +90,10 @@ export async function previewWeights(
   )[0];
   await services.mirrors.sync(step.target);
   const fields = indexFields(step.ladder.rungs, Object.keys(step.mapping), step.target.described);
+  const learnt = await newestLearnt(services.db, step.target, now ?? 0);
   const index = await services.mirrors.index(step.target, fields, now);
-  const { model, changes } = await services.mirrors.worker.host.improve(index, decided);
+  const base = learnt === undefined ? index : await services.mirrors.index(step.target, fields, learnt);
+  const { model, changes } = await services.mirrors.worker.host.improve(base, decided, index);
   const moved = (evidence: DecidedEvidence['evidence']): number =>
     evidence.reduce((sum, said) => {
       const change = changes.find((one) => one.label === said.label && one.level === said.level);
@@ -97,16 +103,28 @@ export async function previewWeights(
     const bits = Math.log2(Math.max(probability, 1e-9) / Math.max(1 - probability, 1e-9)) + moved(evidence);
     return { title, candidate, before: probability, after: 1 / (1 + 2 ** -bits), isSame };
   });
-  return { now: now ?? null, decisions: new Set(decided.map(({ title }) => title)).size, changes, verdicts, model };
+  return {
+    now: now ?? null,
+    learnt: learnt ?? null,
+    decisions: new Set(decided.map(({ title }) => title)).size,
+    changes,
+    verdicts,
+    model,
+  };
 }
 
 /** Keeps the new weights under a number of their own and lets the draft name it; a live version keeps its own. */
 export async function takeWeights(services: Services, workflowId: string, stepId: string): Promise<number> {
   const preview = await previewWeights(services, workflowId, stepId);
-  const { draft, draftRev } = await services.workflows.get(workflowId);
+  const { draft } = await services.workflows.get(workflowId);
   const step = stepOf(draft, stepId);
   if (!preview || !step?.target)
     throw new NotPossible('This step compares nothing by likeness, so there is nothing to learn.');
+  // Without decisions those of the search are taken as they are.
+  if (preview.learnt !== null && preview.decisions === 0) {
+    await useWeights(services, workflowId, step.id, preview.learnt);
+    return preview.learnt;
+  }
   const made = await services.db
     .insertInto('match_weights')
     .values({
@@ -120,14 +138,49 @@ export async function takeWeights(services: Services, workflowId: string, stepId
     })
     .returning('number')
     .executeTakeFirstOrThrow();
-  const content: WorkflowContent = {
-    ...draft,
-    steps: draft.steps.map((one) => {
-      if (one.id !== step.id || !isPlaced(one) || !one.ladder) return one;
-      const rungs = one.ladder.rungs.map((rung) => (rung.kind === 'alike' ? { ...rung, weights: made.number } : rung));
-      return { ...one, ladder: { ...one.ladder, rungs } };
-    }),
-  };
-  await services.workflows.saveDraft(workflowId, content, draftRev);
+  await useWeights(services, workflowId, step.id, made.number);
   return made.number;
+}
+
+/** Lets the ways by likeness of a draft's step weigh by the set of this number. */
+async function useWeights(services: Services, workflowId: string, stepId: string, number: number): Promise<void> {
+  const { draft, draftRev } = await services.workflows.get(workflowId);
+  const steps = draft.steps.map((one) => (one.id === stepId ? withWeights(one, number) : one));
+  await services.workflows.saveDraft(workflowId, { ...draft, steps }, draftRev);
+}
+
+function withWeights(step: Step, number: number): Step {
+  if (!isPlaced(step) || !step.ladder) return step;
+  const rungs = step.ladder.rungs.map((rung) => (rung.kind === 'alike' ? { ...rung, weights: number } : rung));
+  return { ...step, ladder: { ...step.ladder, rungs } };
+}
+
+/** A new draft whose likeness ways weigh by what the last search of each place learnt. */
+export async function withLearntWeights(db: Db, content: WorkflowContent): Promise<WorkflowContent> {
+  const steps = await Promise.all(
+    content.steps.map(async (step) => {
+      const target = isPlaced(step) ? step.target : null;
+      const learnt = target ? await newestLearnt(db, target, 0) : undefined;
+      return learnt === undefined ? step : withWeights(step, learnt);
+    }),
+  );
+  return { ...content, steps };
+}
+
+/** The number of the set that the last search of a place learnt, where it is newer than `since`. */
+async function newestLearnt(
+  db: Db,
+  { connection, path }: { readonly connection: string; readonly path: readonly string[] },
+  since: number,
+): Promise<number | undefined> {
+  const row = await db
+    .selectFrom('match_weights')
+    .select('number')
+    .where('connection', '=', connection)
+    .where('place', '=', JSON.stringify(path))
+    .where('origin', '=', 'learnt')
+    .where('number', '>', since)
+    .orderBy('number', 'desc')
+    .executeTakeFirst();
+  return row?.number;
 }

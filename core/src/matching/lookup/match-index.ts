@@ -8,6 +8,7 @@ import { type LevelChances, type MatchModel, Weigher } from '../model.ts';
 import { comparePairs, mixedNumbers } from '../pairs.ts';
 import { MatchTable } from '../table.ts';
 import { exactKey } from './exact-key.ts';
+import { fittedModel } from './fitted-model.ts';
 import type { Evidence } from './ladder.ts';
 
 /** A field that an index looks at. */
@@ -314,10 +315,15 @@ export class MatchIndex {
     const size = this.counted;
     const known = this.weigher;
     if (known && Math.abs(size - known.forSize) <= known.forSize / 4 + 5) return known.weigher;
-    const model = this.model ? rescaled(this.model, size) : this.fixed(size);
+    const model = this.model ? rescaled(this.fitted(this.model, size), size) : this.fixed(size);
     const weigher = this.weigherOf(model);
     this.weigher = { forSize: size, weigher };
     return weigher;
+  }
+
+  private fitted(model: MatchModel, size: number): MatchModel {
+    const paths = this.fields.map(({ path }) => path);
+    return fittedModel(model, this.table.comparisons, paths, this.fixed(size));
   }
 
   /** A person is found by who they are and where; a firm that moved is the same one. */

@@ -31,7 +31,6 @@ export function weightsFromDecisions(
   model: MatchModel,
   decided: readonly DecidedEvidence[],
 ): { readonly model: MatchModel; readonly changes: readonly WeightChange[] } {
-  const changes: WeightChange[] = [];
   const moved = model.comparisons.map((chances, at): LevelChances => {
     const comparison = comparisons[at];
     if (!comparison) return chances;
@@ -47,15 +46,27 @@ export function weightsFromDecisions(
     const same = updated(chances.same, counts(true));
     const other = updated(chances.other, counts(false));
     const next = { ...chances, same, other, random: mixedWith(chances.random, other, counts(false)) };
-    for (const [level, { name }] of comparison.levels.entries()) {
-      if (level < 2) continue;
-      const [before, after] = [bitsOf(chances, level), bitsOf(next, level)];
-      if (Math.abs(before - after) >= 0.3) changes.push({ label: comparison.label, level: name, before, after });
-    }
     return next;
   });
-  changes.sort((x, y) => Math.abs(y.after - y.before) - Math.abs(x.after - x.before));
-  return { model: { ...model, comparisons: moved, learntFrom: model.learntFrom + decided.length }, changes };
+  const next = { ...model, comparisons: moved, learntFrom: model.learntFrom + decided.length };
+  return { model: next, changes: weightChanges(comparisons, model, next) };
+}
+
+/** What other weights of the same comparisons say otherwise, level by level, the greatest change first. */
+export function weightChanges(
+  comparisons: readonly Comparison[],
+  before: MatchModel,
+  after: MatchModel,
+): readonly WeightChange[] {
+  const changes = comparisons.flatMap((comparison, at) =>
+    comparison.levels.flatMap(({ name }, level): WeightChange[] => {
+      const [one, other] = [before.comparisons[at], after.comparisons[at]];
+      if (level < 2 || !one || !other) return [];
+      const change = { label: comparison.label, level: name, before: bitsOf(one, level), after: bitsOf(other, level) };
+      return Math.abs(change.before - change.after) >= 0.3 ? [change] : [];
+    }),
+  );
+  return changes.sort((x, y) => Math.abs(y.after - y.before) - Math.abs(x.after - x.before));
 }
 
 /** Levels 0 and 1 are empty and bear on nothing. */

@@ -38,6 +38,7 @@ export const matchingRoutes = {
     response: z
       .object({
         now: z.int().nullable(),
+        learnt: z.int().nullable(),
         decisions: z.int(),
         changes: z
           .array(z.object({ label: z.string(), level: z.string(), before: z.number(), after: z.number() }))

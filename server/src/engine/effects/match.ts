@@ -1,5 +1,6 @@
 import { linkedTo } from '../../matching/links.ts';
 import type { MatchWorld } from '../../matching/matcher.ts';
+import { apartFrom } from '../../matching/not-same.ts';
 import { type Asker, type Reading, readRecord } from './reading.ts';
 
 /** The record by the ways of a ladder. */
@@ -12,6 +13,7 @@ function worldOf(asker: Asker): MatchWorld {
     read: (target, id) => readRecord(asker, target, id),
     linked: async ({ link, target: { connection, path } }) =>
       link && linkedTo(context.db, accounts.linkEnd(link), { account: accounts.of(connection), path }),
+    apart: ({ connection, path }, id) => apartFrom(context.db, { account: accounts.of(connection), path }, id),
     coming: (target, ids) => context.comings.among(target, ids),
   };
 }

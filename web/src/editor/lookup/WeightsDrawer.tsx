@@ -64,9 +64,13 @@ export function WeightsDrawer({ stepId, isOpen, onClose }: DrawerProps) {
         <>
           <p className="mb-3">
             In force: {found.now === null ? 'the fixed weights' : `the weights no. ${found.now}`}.{' '}
-            {found.decisions === 0
-              ? 'You have not decided any match of this step yet. When you have, this shows what your decisions would change.'
-              : `${counted(found.decisions, 'decision')} of yours would change them as below.`}
+            {found.learnt !== null &&
+              `The last search for duplicates there learnt newer ones, no. ${found.learnt}: with them lookups and the search say the same. `}
+            {found.decisions > 0 &&
+              `${counted(found.decisions, 'decision')} of yours would change them ${found.learnt === null ? '' : 'further, '}as below.`}
+            {found.decisions === 0 &&
+              found.learnt === null &&
+              'You have not decided any match of this step yet. When you have, or after a search for duplicates, this shows what it would change.'}
           </p>
           {found.changes.length > 0 && (
             <table className="sheet mb-4 border border-line-1">
