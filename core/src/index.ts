@@ -35,6 +35,7 @@ export * from './mapping/row-checks.ts';
 export * from './mapping/sheet-rows.ts';
 export * from './mapping/suggest.ts';
 export * from './mapping/suggest-lines.ts';
+export { saleOf } from './mapping/suggest-totals.ts';
 export * from './mapping/tidy.ts';
 export * from './matching/index.ts';
 export * from './run/advance.ts';

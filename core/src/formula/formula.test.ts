@@ -1,9 +1,9 @@
 import fc from 'fast-check';
 import type { EvaluationContext } from '../mapping/evaluation-context.ts';
 import type { Field } from '../values/field.ts';
+import { splitName } from '../values/person-name.ts';
 import { checkFormula, type KnownName } from './check.ts';
 import { evaluateFormula } from './formula.ts';
-import { splitName } from './functions/business.ts';
 import { formulaFunctions } from './functions/index.ts';
 import { spellingOf, toStored, toTyped } from './spelling.ts';
 import { namesIn, parseFormula, quoteName } from './syntax.ts';
@@ -259,7 +259,21 @@ describe('as a person writes it', () => {
     ['Nair, Priya', 'Priya', 'Nair'],
     ['Dr. Priya van der Berg', 'Priya', 'van der Berg'],
     ['Anna Marie O’Neill', 'Anna Marie', 'O’Neill'],
-    ['Cher', 'Cher', ''],
+    ['Boyle', '', 'Boyle'],
+    ['Anke', 'Anke', ''],
+    ['M. Yilmaz', 'M.', 'Yilmaz'],
+    ['Müller, Jürgen', 'Jürgen', 'Müller'],
+    ['Müller, Dr. Jürgen', 'Jürgen', 'Müller'],
+    ['Schäfer Anke', 'Anke', 'Schäfer'],
+    ['Gonzalez R.', 'R.', 'Gonzalez'],
+    ['Prof. Dr. Anna-Lena Weber', 'Anna-Lena', 'Weber'],
+    ['Herr Weber', '', 'Weber'],
+    ['van der Wal', '', 'van der Wal'],
+    ['María García López', 'María', 'García López'],
+    ['John Fitzgerald Boyle', 'John Fitzgerald', 'Boyle'],
+    ['Priya Nair, PhD', 'Priya', 'Nair'],
+    ['田中', '', '田中'],
+    ['Dr.', '', ''],
   ])('%s is split where people split it', (full, first, last) => expect(splitName(full)).toEqual({ first, last }));
 });
 

@@ -1,4 +1,5 @@
 import { foldCase } from '../values/text.ts';
+import { columnWords } from './column-words.ts';
 
 /** What a field is about, told by its name: the words of the trade for the same thing. */
 export type Concept = string;
@@ -77,6 +78,20 @@ const concepts: Readonly<Record<Concept, readonly string[]>> = {
   currency: ['currency', 'currency code', 'document currency code'],
   newsletter: ['newsletter', 'subscribed', 'opt in', 'mailing list', 'wants news', 'marketing'],
   website: ['website', 'web site', 'url', 'web address', 'homepage', 'web'],
+  issued: [
+    'issue date',
+    'invoice date',
+    'date of issue',
+    'issued',
+    'issued on',
+    'document date',
+    'placed at',
+    'placed on',
+    'order date',
+    'ordered at',
+    'ordered on',
+  ],
+  due: ['due date', 'due on', 'payment due', 'pay by'],
   birthday: ['birthday', 'date of birth', 'born', 'birth date'],
 };
 
@@ -96,8 +111,6 @@ const context = new Set([
   'here',
 ]);
 
-const byName = new Map(Object.entries(concepts).flatMap(([concept, names]) => names.map((name) => [name, concept])));
-
 /** The words of a field's name, case and accents aside: "postalZone" and "Postal zone" are `postal zone`. */
 export function nameWords(label: string): string[] {
   return foldCase(label.replace(/(\p{Ll})(\p{Lu})/gu, '$1 $2'))
@@ -106,6 +119,14 @@ export function nameWords(label: string): string[] {
     .split(/[^\p{L}\p{N}]+/u)
     .filter((word) => word !== '');
 }
+
+/** Each name by its words. English counts first where two languages use one word for two things. */
+const byName: ReadonlyMap<string, Concept> = new Map([
+  ...Object.entries(columnWords).flatMap(([concept, names]) =>
+    names.map((name): [string, Concept] => [nameWords(name).join(' '), concept]),
+  ),
+  ...Object.entries(concepts).flatMap(([concept, names]) => names.map((name): [string, Concept] => [name, concept])),
+]);
 
 /** What a field is about; undefined when its name says nothing we know. */
 export function conceptOf(label: string): Concept | undefined {

@@ -1,9 +1,12 @@
+import { companyName } from '../matching/normalise/company.ts';
 import type { Field, FieldType } from '../values/field.ts';
 import type { JsonRecord } from '../values/value.ts';
 import { conceptOf, nameLikeness, nameWords } from './concepts.ts';
 import type { Filling, Ref } from './filling.ts';
+import { lineRoleOf, totalRoleOf } from './money-roles.ts';
 import { type FieldProfile, profileFields } from './profile.ts';
 import { suggestLines } from './suggest-lines.ts';
+import type { Sale } from './suggest-totals.ts';
 import type { Tidy } from './tidy.ts';
 
 /** A proposed filling with the sentence that says why. */
@@ -51,23 +54,22 @@ export function suggestMapping(
   sources: readonly SuggestSource[],
   fields: readonly Field[],
   there: readonly JsonRecord[],
+  sale?: Sale,
 ): Suggestion[] {
   const targets = profileFields(
     there,
     fields.filter((field) => !field.readOnly),
   );
+  const isSale = sale?.list !== undefined && targets.some(({ field }) => field.fields?.some((one) => lineRoleOf(one)));
   const scored = targets
+    // The id of a record of another place is looked up there, never copied from what this app calls by a number.
+    .filter(({ field }) => !(field.type === 'id' && field.idOf))
+    // What an amount of a sale means counts, not what it is called.
+    .filter(({ field }) => !(isSale && isAmountOfSale(field)))
     .flatMap((target) => sources.map((source) => score(source, target)))
     .filter((one) => one.score >= enough)
     .sort((one, other) => other.score - one.score);
-  const usedSources = new Set<SuggestSource>();
-  const suggestions = new Map<string, Suggestion>();
-  for (const target of targets) {
-    const joined = joinName(sources, target);
-    if (!joined) continue;
-    suggestions.set(target.field.path, joined.suggestion);
-    for (const source of joined.sources) usedSources.add(source);
-  }
+  const { suggestions, usedSources } = byMeaning(sources, targets, isSale ? sale : undefined);
   for (const { source, target, score: value, reason } of scored) {
     const { path } = target.field;
     if (suggestions.has(path) || usedSources.has(source)) continue;
@@ -76,7 +78,7 @@ export function suggestMapping(
     if (list && !source.profile.field.fields) continue;
     usedSources.add(source);
     if (list) {
-      const filling = suggestLines(target.field, source.profile.field, source.ref);
+      const filling = suggestLines(target.field, source.profile.field, source.ref, sale?.records);
       suggestions.set(path, { path, filling, reason, score: value });
       continue;
     }
@@ -89,6 +91,31 @@ export function suggestMapping(
     });
   }
   return targets.flatMap((target) => suggestions.get(target.field.path) ?? []);
+}
+
+/** What is proposed by what fields mean together: amounts of a sale, and names that are kept whole or in parts. */
+function byMeaning(
+  sources: readonly SuggestSource[],
+  targets: readonly FieldProfile[],
+  sale: Sale | undefined,
+): { readonly suggestions: Map<string, Suggestion>; readonly usedSources: Set<SuggestSource> } {
+  const usedSources = new Set<SuggestSource>();
+  const suggestions = new Map<string, Suggestion>();
+  for (const { field } of sale ? targets : []) {
+    const amount = sale && (linesOfSale(field, sale) ?? amountOfSale(field, sale));
+    if (amount) suggestions.set(field.path, { path: field.path, score: 0.9, ...amount });
+  }
+  for (const target of targets) {
+    const joined = joinName(sources, target);
+    if (!joined) continue;
+    suggestions.set(target.field.path, joined.suggestion);
+    for (const source of joined.sources) usedSources.add(source);
+  }
+  for (const target of targets) {
+    const part = suggestions.has(target.field.path) ? undefined : partOfName(sources, target);
+    if (part) suggestions.set(target.field.path, part);
+  }
+  return { suggestions, usedSources };
 }
 
 function score(source: SuggestSource, target: FieldProfile): Scored {
@@ -180,6 +207,67 @@ function joinName(
       },
     },
   };
+}
+
+const isAmountOfSale = (field: Field): boolean =>
+  totalRoleOf(field) !== undefined || chargeDetailOf(field) !== undefined;
+
+/** The category or the rate of tax of a whole document's charges. */
+function chargeDetailOf({ label }: Field): 'category' | 'rate' | undefined {
+  const words = nameWords(label).join(' ');
+  if (!/\bcharges?\b/.test(words) || !/\b(tax|vat)\b/.test(words)) return undefined;
+  return /\bcategory\b/.test(words) ? 'category' : /\b(percent|rate)\b/.test(words) ? 'rate' : undefined;
+}
+
+/** The lines of a sale, whatever the list is called on either side: what has quantities is sold. */
+function linesOfSale(field: Field, sale: Sale): Pick<Suggestion, 'filling' | 'reason'> | undefined {
+  const { list, records, step } = sale;
+  if (!list || !field.fields?.some((one) => lineRoleOf(one) === 'quantity')) return undefined;
+  const reason = sale.linesHold()
+    ? 'the lines that were sold; quantity × price − discount is their net amount in the samples (BT-131)'
+    : 'the lines that were sold';
+  return { filling: suggestLines(field, list, { step, path: list.path }, records), reason };
+}
+
+function amountOfSale(field: Field, sale: Sale): Pick<Suggestion, 'filling' | 'reason'> | undefined {
+  const role = totalRoleOf(field);
+  if (role) return sale.total(role);
+  const detail = chargeDetailOf(field);
+  const rate = detail && sale.chargeRate();
+  if (!detail || rate === undefined) return undefined;
+  const reason = `charges were taxed at ${rate} % in all samples`;
+  if (detail === 'rate') return { filling: { kind: 'fixed', value: rate }, reason };
+  const value = rate === '0' ? 'Z' : 'S';
+  return field.options?.some((one) => one.value === value) ? { filling: { kind: 'choice', value }, reason } : undefined;
+}
+
+/** A first or last name, where the source keeps the whole name in one field and no parts of it. */
+function partOfName(sources: readonly SuggestSource[], target: FieldProfile): Suggestion | undefined {
+  const part = conceptOf(target.field.label);
+  if (part !== 'first name' && part !== 'last name') return undefined;
+  const of = (concept: string): SuggestSource | undefined =>
+    sources.find((source) => conceptOf(source.profile.field.label) === concept);
+  const whole = of('name');
+  if (!whole || of('first name') || of('last name') || !isOfPeople(whole.profile)) return undefined;
+  const { path } = target.field;
+  return {
+    path,
+    score: 0.8,
+    reason: `the name is kept whole there; its ${part === 'first name' ? 'first' : 'last'} part`,
+    filling: {
+      kind: 'formula',
+      text: part === 'first name' ? 'NAME.FIRST(name)' : 'NAME.LAST(name)',
+      refs: { name: whole.ref },
+    },
+  };
+}
+
+/** Whether the values are names of people: mostly two words or more, and no legal forms of firms. */
+function isOfPeople({ frequent, examples }: FieldProfile): boolean {
+  const values = frequent.length > 0 ? frequent.map(({ value }) => value) : examples;
+  const firms = values.filter((value) => companyName(value).form !== '').length;
+  const whole = values.filter((value) => /\S\s+\S/.test(value.trim())).length;
+  return firms <= values.length / 5 && whole >= values.length / 2;
 }
 
 /** The tidies that the values call for. */

@@ -1,5 +1,7 @@
+import { conceptOf } from '../mapping/concepts.ts';
 import { type FieldProfile, profileFields } from '../mapping/profile.ts';
 import { suggestKey, suggestMapping, suggestSources } from '../mapping/suggest.ts';
+import { saleOf } from '../mapping/suggest-totals.ts';
 import type { WriteStep } from '../steps/write/schema.ts';
 import type { JsonRecord } from '../values/value.ts';
 import type { Place } from './place.ts';
@@ -45,7 +47,8 @@ export function draftCopy(from: CopyEnd, to: CopyEnd, kind: CopyKind, scheme: st
   const empty = emptyContent(name);
   const { described } = from.place;
   const sources = suggestSources(from.records, described.fields, startId);
-  const suggestions = suggestMapping(sources, to.place.described.fields, to.records);
+  const sale = saleOf(described, from.records, startId);
+  const suggestions = suggestMapping(sources, to.place.described.fields, to.records, sale);
   const { can, findBy, fields } = to.place.described;
   const canUpdate = can.find && can.update;
   const key = canUpdate ? suggestKey(suggestions, sources, fields, findBy) : undefined;
@@ -65,9 +68,26 @@ export function draftCopy(from: CopyEnd, to: CopyEnd, kind: CopyKind, scheme: st
   const identity = proposeIdentity(from);
   return {
     ...empty,
-    start: { ...empty.start, ...events[kind], source: from.place, ...(identity && { identity }) },
+    start: {
+      ...empty.start,
+      ...events[kind],
+      ...paidFirst(from, to, kind),
+      source: from.place,
+      ...(identity && { identity }),
+    },
     steps: [write],
   };
+}
+
+/** An invoice is made when its order becomes paid, where the orders say so (common practice). */
+function paidFirst(from: CopyEnd, to: CopyEnd, kind: CopyKind): Partial<Pick<Start, 'on' | 'becomes'>> {
+  if (kind === 'all_in_step' || !/invoice/i.test(to.place.described.singular)) return {};
+  const status = profileFields(from.records, from.place.described.fields).find(
+    ({ field, frequent }) =>
+      conceptOf(field.label) === 'status' && frequent.some(({ value }) => value.toLowerCase() === 'paid'),
+  );
+  const paid = status?.frequent.find(({ value }) => value.toLowerCase() === 'paid')?.value;
+  return status && paid !== undefined ? { on: 'becomes', becomes: { path: status.field.path, value: paid } } : {};
 }
 
 /** A draft that only knows where its records come from: all of a list that is there, taken when a person says so. */

@@ -1,29 +1,14 @@
 import { readCountry } from '../../values/countries.ts';
 import { minorUnits } from '../../values/numbers.ts';
+import { splitName } from '../../values/person-name.ts';
 import { readPhone } from '../../values/phone.ts';
-import { keyText, squeezeSpaces } from '../../values/text.ts';
+import { keyText } from '../../values/text.ts';
 import { Decimal, FormulaError, type FormulaValue, Money, notAvailable, toValue, valueError } from '../values.ts';
 import { definer } from './define.ts';
 
 const business = definer('business');
 const table = definer('table');
 const isExtra = true;
-
-/** Particles that belong to the last name (common practice). */
-const particles = /^(van|von|de|der|den|del|della|di|da|dos|du|la|le|el|al|bin|ibn|ter|ten|zu|zum|zur|mac|st\.?)$/i;
-const titles = /^(mr|mrs|ms|miss|mx|dr|prof|sir|rev|herr|frau|mme|m|sra?|dott)\.?$/i;
-
-/** A full name in two: "Nair, Priya" and "Priya van der Nair" have their last name where people put it. */
-export function splitName(full: string): { first: string; last: string } {
-  const name = squeezeSpaces(full);
-  const comma = name.indexOf(',');
-  if (comma >= 0) return { first: name.slice(comma + 1).trim(), last: name.slice(0, comma).trim() };
-  const words = name.split(' ').filter((word, at) => !(at === 0 && titles.test(word) && name.includes(' ')));
-  if (words.length < 2) return { first: words[0] ?? '', last: '' };
-  let at = words.length - 1;
-  while (at > 1 && particles.test(words[at - 1] ?? '')) at -= 1;
-  return { first: words.slice(0, at).join(' '), last: words.slice(at).join(' ') };
-}
 
 /** What the job needs beyond the standard; every one of these is an extra. */
 export const businessFunctions = [

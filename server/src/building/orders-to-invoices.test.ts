@@ -1,0 +1,130 @@
+import type { ItemState, WorkflowContent } from '@golden/core';
+import { totalsOf } from '@golden/standins';
+import type { Services } from '../services.ts';
+import { type Connected, connectBoth, connectLedger, openServices, openWorld, type World } from '../testing/world.ts';
+import { copyBetween } from './copies.ts';
+
+// Three choices, "shop orders" into "retail invoices": the draft has to be right as it is proposed. The
+// Ledger judges its totals by EN 16931, BR-CO-10 to BR-CO-17.
+
+let world: World;
+let services: Services;
+let connected: Connected;
+let ledger: string;
+
+beforeEach(async () => {
+  world = await openWorld();
+  services = await openServices(world);
+  connected = await connectBoth(world, services);
+  ledger = await connectLedger(world, services);
+});
+afterEach(async () => {
+  await services.close();
+  await world.close();
+});
+
+/** Orders with discounts, two rates of tax, shipping and none, in all states; their customers are in the books. */
+function addOrders(count: number): void {
+  for (let at = 0; at < count; at++) {
+    const email = `buyer${at % 9}@clay.example`;
+    const lines = [
+      {
+        sku: 'CLAY-1',
+        name: 'Stoneware clay',
+        quantity: 1 + (at % 4),
+        unit_price: '12.40',
+        discount: '0.00',
+        tax_rate: '20.00',
+      },
+      {
+        sku: 'BOOK-1',
+        name: 'Glaze book',
+        quantity: 1,
+        unit_price: '18.75',
+        discount: at % 3 ? '0.00' : '1.88',
+        tax_rate: '0.00',
+      },
+    ];
+    const shipping = ['0.00', '4.95', '12.50'][at % 3] as string;
+    world.shop.store.sales.orders.add({
+      number: `S-${100 + at}`,
+      status: (['open', 'paid', 'sent', 'paid', 'cancelled'] as const)[at % 5] as 'open',
+      customer_id: 10_001 + (at % 9),
+      customer_name: `Buyer ${at % 9}`,
+      email,
+      phone: null,
+      company: null,
+      currency: 'GBP',
+      placed_at: `2026-11-${String(1 + (at % 20)).padStart(2, '0')}T10:00:00.000Z`,
+      paid_at: null,
+      ship_to: { street: '9 Wheel Street', city: 'Millwick', postcode: 'ZZ7 7EF', country: 'GB' },
+      shipping,
+      note: null,
+      ...totalsOf(lines, shipping),
+    });
+  }
+  for (let at = 0; at < 9; at++)
+    world.ledger.store.customers.add({
+      company: 'retail',
+      name: `Buyer ${at}`,
+      contactName: null,
+      electronicMail: `buyer${at}@clay.example`,
+      telephone: null,
+      companyId: null,
+      postalAddress: { streetName: null, cityName: null, postalZone: null, countryCode: null },
+      paymentTermsDays: 30,
+      reference: null,
+    });
+}
+
+const choose = (): Promise<WorkflowContent> =>
+  copyBetween(
+    services,
+    { connection: connected.shop, path: ['orders'], labels: ['orders'] },
+    { connection: ledger, path: ['retail', 'invoices'], labels: ['retail', 'invoices'] },
+    'each_new',
+  );
+
+test('lines, every total, dates and the customer come proposed and right: each order would be a new invoice', async () => {
+  addOrders(25);
+  const draft = await choose();
+  const write = draft.steps.find((step) => step.kind === 'write');
+  const filled = write?.kind === 'write' ? write.mapping : {};
+  expect(draft.start).toMatchObject({ on: 'becomes', becomes: { path: '/status', value: 'paid' } });
+  expect(draft.steps.map((step) => step.kind)).toEqual(['lookup', 'write']);
+  expect(filled['/customerId']).toMatchObject({ ref: { step: draft.steps[0]?.id, path: '/id' } });
+  expect(filled['/chargeTotalAmount']).toMatchObject({ ref: { path: '/shipping' } });
+  expect(filled['/taxAmount']).toMatchObject({ ref: { path: '/tax_total' } });
+  expect(filled['/taxInclusiveAmount']).toMatchObject({ ref: { path: '/total' } });
+  expect(filled['/allowanceTotalAmount']).toBeUndefined();
+  expect(filled['/prepaidAmount']).toBeUndefined();
+  const { id } = await services.workflows.add(draft);
+  await services.engine.rehearse(id, 'all');
+  await services.engine.rehearsals.wait(id);
+  const rows = await services.db.selectFrom('rehearsal_item').selectAll().execute();
+  expect(
+    rows.map(({ state, message }) => `${state} ${message ?? ''}`.trim()).filter((one) => one !== 'delivered'),
+  ).toEqual([]);
+  expect(rows).toHaveLength(25);
+  // And really sent: the Ledger takes each of them.
+  const sent = (JSON.parse(rows[0]?.item_state ?? '{}') as ItemState).sourceId ?? '';
+  const item = await services.engine.sendOne(id, sent);
+  await services.engine.quiet();
+  const row = await services.db
+    .selectFrom('item')
+    .select(['state', 'message'])
+    .where('id', '=', item)
+    .executeTakeFirst();
+  expect(row).toEqual({ state: 'delivered', message: null });
+});
+
+test('sums that don’t agree are not proposed', async () => {
+  addOrders(12);
+  const orders = world.shop.store.sales.orders;
+  for (const order of orders.list({}, { limit: 100 })) orders.change(order.id, { total: '999.00' });
+  const write = (await choose()).steps.find((step) => step.kind === 'write');
+  const filled = write?.kind === 'write' ? write.mapping : {};
+  expect(Object.keys(filled)).not.toContain('/taxInclusiveAmount');
+  expect(Object.keys(filled)).not.toContain('/taxExclusiveAmount');
+  expect(Object.keys(filled)).not.toContain('/payableAmount');
+});
