@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { RefSchema } from '../mapping/filling.ts';
+import { type Formula, FormulaSchema, type Ref, RefSchema } from '../mapping/filling.ts';
 import type { FieldType } from '../values/field.ts';
 
 /** What a test asks of a field. */
@@ -44,8 +44,12 @@ export interface Group {
   items: Condition[];
 }
 
-/** What a record must meet: one test, or a group of which all or any must hold. */
-export type Condition = Test | Group;
+/** A formula that holds or doesn't. */
+export const FormulaTestSchema = z.object({ kind: z.literal('formula'), formula: FormulaSchema });
+export type FormulaTest = z.infer<typeof FormulaTestSchema>;
+
+/** What a record must meet: one test, a formula, or a group of which all or any must hold. */
+export type Condition = Test | FormulaTest | Group;
 
 const GroupSchema: z.ZodType<Group> = z.object({
   kind: z.enum(['all', 'any']),
@@ -53,7 +57,7 @@ const GroupSchema: z.ZodType<Group> = z.object({
     return z.array(ConditionSchema);
   },
 });
-export const ConditionSchema: z.ZodType<Condition> = z.union([TestSchema, GroupSchema]);
+export const ConditionSchema: z.ZodType<Condition> = z.union([TestSchema, FormulaTestSchema, GroupSchema]);
 
 const words: Record<Operator, string> = {
   is: 'is',
@@ -120,5 +124,36 @@ export function arity(operator: Operator): 'none' | 'one' | 'list' {
 /** Every test inside a condition, save those that are switched off. */
 export function testsOf(condition: Condition): Test[] {
   if (condition.kind === 'test') return condition.isOff ? [] : [condition];
-  return condition.items.flatMap(testsOf);
+  return condition.kind === 'formula' ? [] : condition.items.flatMap(testsOf);
+}
+
+/** Every formula inside a condition that says something. */
+export function formulasOf(condition: Condition): Formula[] {
+  if (condition.kind === 'test') return [];
+  if (condition.kind === 'formula') return condition.formula.text.trim() === '' ? [] : [condition.formula];
+  return condition.items.flatMap(formulasOf);
+}
+
+/** Whether a condition asks anything. */
+export const asksSomething = (condition: Condition): boolean =>
+  testsOf(condition).length > 0 || formulasOf(condition).length > 0;
+
+/** The fields that a condition reads. */
+export const refsOfCondition = (condition: Condition): Ref[] => [
+  ...testsOf(condition).map((test) => test.ref),
+  ...formulasOf(condition).flatMap((formula) => Object.values(formula.refs)),
+];
+
+/** A condition with each of its references replaced. */
+export function mapConditionRefs(condition: Condition, change: (ref: Ref) => Ref): Condition {
+  switch (condition.kind) {
+    case 'test':
+      return { ...condition, ref: change(condition.ref) };
+    case 'formula': {
+      const refs = Object.entries(condition.formula.refs).map(([name, ref]) => [name, change(ref)] as const);
+      return { ...condition, formula: { ...condition.formula, refs: Object.fromEntries(refs) } };
+    }
+    default:
+      return { ...condition, items: condition.items.map((item) => mapConditionRefs(item, change)) };
+  }
 }

@@ -1,11 +1,14 @@
 import Decimal from 'decimal.js';
+import { evaluateFormula } from '../formula/formula.ts';
+import { FormulaError, toValue } from '../formula/values.ts';
+import type { EvaluationContext } from '../mapping/evaluation-context.ts';
 import { type Ref, readRef, type Scope } from '../mapping/filling.ts';
 import type { Locale } from '../values/coerce.ts';
 import { readDate, usualOrder } from '../values/dates.ts';
 import { pointerLabel } from '../values/pointer.ts';
 import { foldCase } from '../values/text.ts';
 import { isEmpty, toText, type Value } from '../values/value.ts';
-import { type Condition, operatorLabel, type Test, testsOf } from './condition.ts';
+import { asksSomething, type Condition, type FormulaTest, operatorLabel, type Test } from './condition.ts';
 
 /** Whether a record is kept, and the sentence that says why. */
 export interface Verdict {
@@ -23,18 +26,35 @@ const plainName: NameOf = (ref) => pointerLabel(ref.path);
  * practice). An empty group keeps everything: an incomplete draft never blocks. A value that can't
  * be compared (a word where a number is asked for) doesn't meet the test, and the reason says so.
  */
-export function evaluate(condition: Condition, scope: Scope, locale: Locale, nameOf: NameOf = plainName): Verdict {
+export function evaluate(
+  condition: Condition,
+  scope: Scope,
+  locale: EvaluationContext,
+  nameOf: NameOf = plainName,
+): Verdict {
+  if (condition.kind === 'formula') return evaluateTestFormula(condition, scope, locale);
   if (condition.kind === 'test') {
     if (condition.isOff) return { isKept: true, why: 'no test' };
     return evaluateTest(condition, scope, locale, nameOf);
   }
-  const asked = condition.items.filter((item) => testsOf(item).length > 0);
+  const asked = condition.items.filter(asksSomething);
   if (asked.length === 0) return { isKept: true, why: 'no test' };
   const verdicts = asked.map((item) => evaluate(item, scope, locale, nameOf));
   const isKept = condition.kind === 'all' ? verdicts.every((one) => one.isKept) : verdicts.some((one) => one.isKept);
   const telling = verdicts.filter((one) => one.isKept === isKept);
   const said = condition.kind === 'any' && isKept ? telling.slice(0, 1) : telling;
   return { isKept, why: said.map((one) => one.why).join(' and ') };
+}
+
+/** A formula's verdict; what is neither yes nor no, and an error, doesn't meet it, and the reason says so. */
+function evaluateTestFormula({ formula }: FormulaTest, scope: Scope, around: EvaluationContext): Verdict {
+  if (formula.text.trim() === '') return { isKept: true, why: 'no test' };
+  const result = evaluateFormula(formula, scope, around);
+  if (result instanceof FormulaError) return { isKept: false, why: `the formula can’t be told: ${result.message}` };
+  const value = toValue(result);
+  if (typeof value === 'boolean')
+    return { isKept: value, why: value ? 'the formula holds' : 'the formula doesn’t hold' };
+  return { isKept: false, why: `the formula gives “${shorten(toText(value))}”, which is neither yes nor no` };
 }
 
 function evaluateTest(test: Test, scope: Scope, locale: Locale, nameOf: NameOf): Verdict {

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { evaluateFormula } from '../formula/formula.ts';
 import { fieldTypeOf, type StaticType } from '../formula/function.ts';
 import { FormulaError, kindOf, Money, toValue } from '../formula/values.ts';
+import { readCountry } from '../values/countries.ts';
 import type { FieldType } from '../values/field.ts';
 import { currencyFor } from '../values/money.ts';
 import { readPath } from '../values/paths.ts';
@@ -39,11 +40,22 @@ export const OtherwiseSchema = z.discriminatedUnion('kind', [
 ]);
 export type Otherwise = z.infer<typeof OtherwiseSchema>;
 
-const FieldFillingSchema = z.object({ kind: z.literal('field'), ref: RefSchema, tidies: z.array(TidySchema) });
+/** What becomes of a value that can't be read: a person is asked, the field stays empty, or it is written as it is. */
+export const unreadChoices = ['ask', 'empty', 'keep'] as const;
+export type Unread = (typeof unreadChoices)[number];
+
+const FieldFillingSchema = z.object({
+  kind: z.literal('field'),
+  ref: RefSchema,
+  tidies: z.array(TidySchema),
+  /** A person is asked when absent. */
+  unread: z.enum(unreadChoices).optional(),
+});
 const TextFillingSchema = z.object({
   kind: z.literal('text'),
   parts: z.array(TextPartSchema),
   tidies: z.array(TidySchema),
+  unread: z.enum(unreadChoices).optional(),
 });
 const ChoiceFillingSchema = z.object({ kind: z.literal('choice'), value: z.string() });
 const FixedFillingSchema = z.object({ kind: z.literal('fixed'), value: z.string() });
@@ -130,7 +142,7 @@ export function fill(filling: Exclude<Filling, LinesFilling>, scope: Scope, arou
   switch (filling.kind) {
     case 'field':
       return withCurrency(
-        applyTidies(readRef(scope, filling.ref), filling.tidies, aroundOf(filling, around)),
+        applyTidies(readRef(scope, filling.ref), tidiesFor(filling.tidies, scope), aroundOf(filling, around)),
         filling.ref,
         scope,
         around,
@@ -146,6 +158,23 @@ export function fill(filling: Exclude<Filling, LinesFilling>, scope: Scope, arou
       return translate(readRef(scope, filling.ref), filling);
   }
 }
+
+/** The tidies for one record: a telephone is read by the country that the record tells. */
+function tidiesFor(tidies: readonly Tidy[], scope: Scope): readonly Tidy[] {
+  return tidies.map((tidy) => {
+    if (tidy.kind !== 'phone' || !tidy.countryFrom) return tidy;
+    const country = readCountry(toText(readRef(scope, tidy.countryFrom)));
+    return country ? { ...tidy, country } : tidy;
+  });
+}
+
+const countryRefs = (tidies: readonly Tidy[]): Ref[] =>
+  tidies.flatMap((tidy) => (tidy.kind === 'phone' && tidy.countryFrom ? [tidy.countryFrom] : []));
+
+const withCountryRefs = (tidies: Tidy[], change: (ref: Ref) => Ref): Tidy[] =>
+  tidies.map((tidy) =>
+    tidy.kind === 'phone' && tidy.countryFrom ? { ...tidy, countryFrom: change(tidy.countryFrom) } : tidy,
+  );
 
 function withCurrency(filled: Tidied, ref: Ref, scope: Scope, around: EvaluationContext): Filled {
   const field = filled.ok ? around.fieldOf?.(ref) : undefined;
@@ -217,17 +246,21 @@ function fillText(
   }
   // Words around fields that are all empty would be a value made of nothing: "Dear ," or a lone comma.
   const value = hasField && !isFieldFilled ? null : text;
-  return applyTidies(value, tidies, around);
+  return applyTidies(value, tidiesFor(tidies, scope), around);
 }
 
 /** The fields a filling reads; of lines those outside the line itself. */
 export function refsOf(filling: Filling): Ref[] {
   switch (filling.kind) {
     case 'field':
+      return [filling.ref, ...countryRefs(filling.tidies)];
     case 'options':
       return [filling.ref];
     case 'text':
-      return filling.parts.flatMap((part) => (part.kind === 'field' ? [part.ref] : []));
+      return [
+        ...filling.parts.flatMap((part) => (part.kind === 'field' ? [part.ref] : [])),
+        ...countryRefs(filling.tidies),
+      ];
     case 'formula':
       return Object.values(filling.refs);
     case 'lines': {
@@ -245,11 +278,13 @@ export function mapRefs(filling: Filling, change: (ref: Ref) => Ref): Filling {
     Object.fromEntries(Object.entries(refs).map(([name, ref]) => [name, change(ref)]));
   switch (filling.kind) {
     case 'field':
+      return { ...filling, ref: change(filling.ref), tidies: withCountryRefs(filling.tidies, change) };
     case 'options':
       return { ...filling, ref: change(filling.ref) };
     case 'text':
       return {
         ...filling,
+        tidies: withCountryRefs(filling.tidies, change),
         parts: filling.parts.map((part) => (part.kind === 'field' ? { ...part, ref: change(part.ref) } : part)),
       };
     case 'formula':

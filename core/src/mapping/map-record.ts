@@ -22,7 +22,7 @@ import {
 /** One cell of the mapping sheet: what a destination field gets from one record. */
 export type Cell =
   | { readonly state: 'filled'; readonly value: Value; readonly note?: string }
-  | { readonly state: 'empty' }
+  | { readonly state: 'empty'; readonly note?: string }
   | { readonly state: 'not_filled' }
   | { readonly state: 'problem'; readonly message: string; readonly given?: Value };
 
@@ -69,9 +69,10 @@ function mapOne(
     override !== undefined || filling === undefined || filling.kind === 'lines'
       ? { ok: true, value: override ?? null }
       : fill(filling, scope, around);
+  const given = filling?.kind === 'field' || filling?.kind === 'options' ? readRef(scope, filling.ref) : null;
   if (!filled.ok) {
-    const given = filling?.kind === 'field' || filling?.kind === 'options' ? readRef(scope, filling.ref) : null;
-    return { type, cell: { state: 'problem', message: filled.message, ...(!isEmpty(given) && { given }) } };
+    const problem: Cell = { state: 'problem', message: filled.message, ...(!isEmpty(given) && { given }) };
+    return { type, cell: unreadCell(field, filling, given, problem) };
   }
   const fitted = coerce(
     filled.value,
@@ -79,7 +80,10 @@ function mapOne(
     override === undefined ? aroundOf(filling, around) : around,
     filled.currency,
   );
-  if (!fitted.ok) return { type, cell: { state: 'problem', message: fitted.message, given: filled.value } };
+  if (!fitted.ok) {
+    const problem: Cell = { state: 'problem', message: fitted.message, given: filled.value };
+    return { type, cell: override === undefined ? unreadCell(field, filling, filled.value, problem) : problem };
+  }
   const made =
     type === 'any' && filling ? (filled.type ?? typeOfFilling(filling, around.fieldOf ?? (() => undefined))) : type;
   if (isEmpty(fitted.value)) return { type: made, cell: { state: 'empty' } };
@@ -90,6 +94,21 @@ function mapOne(
     currency: filled.currency,
     cell: note ? { state: 'filled', value: written.value, note } : { state: 'filled', value: written.value },
   };
+}
+
+/** Types that take any text: a value that can't be read may be written into them as it is. */
+const takesAnyText: ReadonlySet<FieldType> = new Set(['text', 'any', 'phone', 'email', 'url', 'id']);
+
+/** What was chosen for a value that can't be read; a required field and an empty one stay the problem they are. */
+function unreadCell(field: Field, filling: Filling | undefined, given: Value, problem: Cell): Cell {
+  const unread = filling?.kind === 'field' || filling?.kind === 'text' ? filling.unread : undefined;
+  if (!unread || unread === 'ask' || isEmpty(given)) return problem;
+  const text = toText(given);
+  if (unread === 'keep' && takesAnyText.has(field.type) && !isRecord(given))
+    return { state: 'filled', value: text, note: 'can’t be read; written as it is' };
+  return unread === 'empty' && !field.required
+    ? { state: 'empty', note: `“${text}” can’t be read; left empty` }
+    : problem;
 }
 
 /** A text as it goes into a file whose programs read some texts as formulas: told, and made harmless where that was chosen. */

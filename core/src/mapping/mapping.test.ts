@@ -16,7 +16,7 @@ import { evaluationContextOf } from '../workflow/references.ts';
 import type { WorkflowContent } from '../workflow/schema.ts';
 import { asField, asFormula, asTextParts, type ValueFilling } from './convert.ts';
 import type { EvaluationContext } from './evaluation-context.ts';
-import { type Filling, fill, type LinesFilling } from './filling.ts';
+import { type Filling, fill, type LinesFilling, refsOf } from './filling.ts';
 import { mapField, mapLines, mapRecord } from './map-record.ts';
 import { bindFormula, namedFields } from './names.ts';
 import { remarksOnRow, valuesNotIn } from './row-checks.ts';
@@ -526,5 +526,53 @@ describe('texts that a spreadsheet program would take for formulas (OWASP, CSV I
         expect(asGiven(harmless(text))).toBe(text);
       }),
     );
+  });
+});
+
+describe('values that can’t be read, and telephones by the record’s country', () => {
+  const phone = aField('/phone', { type: 'phone' });
+  const filling = (more: object): Filling => ({
+    kind: 'field',
+    ref: { step: 'start', path: '/phone' },
+    tidies: [{ kind: 'phone' }],
+    ...more,
+  });
+  const around = { zone: 'Europe/London', country: 'GB' };
+  const cellOf = (given: Filling, record: JsonRecord, field = phone) =>
+    mapField(field, given, { start: record }, around);
+
+  test('a person is asked, the field stays empty, or it is written as it is', () => {
+    const record = { phone: 'ask Robin' };
+    expect(cellOf(filling({}), record)).toMatchObject({ state: 'problem', given: 'ask Robin' });
+    expect(cellOf(filling({ unread: 'ask' }), record)).toMatchObject({ state: 'problem' });
+    expect(cellOf(filling({ unread: 'empty' }), record)).toEqual({
+      state: 'empty',
+      note: '“ask Robin” can’t be read; left empty',
+    });
+    expect(cellOf(filling({ unread: 'keep' }), record)).toMatchObject({ state: 'filled', value: 'ask Robin' });
+    // A required field is never left empty, and a number is never a text.
+    expect(cellOf(filling({ unread: 'empty' }), record, { ...phone, required: true })).toMatchObject({
+      state: 'problem',
+    });
+    const amount: Filling = { kind: 'field', ref: { step: 'start', path: '/sum' }, tidies: [], unread: 'keep' };
+    expect(cellOf(amount, { sum: 'a lot' }, aField('/sum', { type: 'decimal' }))).toMatchObject({ state: 'problem' });
+    expect(cellOf({ ...amount, unread: 'empty' }, { sum: 'a lot' }, aField('/sum', { type: 'decimal' }))).toMatchObject(
+      {
+        state: 'empty',
+      },
+    );
+  });
+
+  test('a number without a code is dialled in the record’s country; one of another country is marked', () => {
+    const byCountry = filling({ tidies: [{ kind: 'phone', countryFrom: { step: 'start', path: '/country' } }] });
+    expect(cellOf(byCountry, { phone: '020 915 4832', country: 'IE' })).toMatchObject({ value: '+353209154832' });
+    expect(cellOf(byCountry, { phone: '020 7946 0123', country: 'GB' })).toMatchObject({ value: '+442079460123' });
+    expect(cellOf(byCountry, { phone: '+44 20 7946 0123', country: 'IE' })).toMatchObject({
+      value: '+442079460123',
+      note: 'a number of GB, in a record of IE',
+    });
+    // Where the record says nothing the workspace’s country counts.
+    expect(cellOf(byCountry, { phone: '020 7946 0123', country: null })).toMatchObject({ value: '+442079460123' });
+    expect(refsOf(byCountry).map(({ path }) => path)).toEqual(['/phone', '/country']);
   });
 });

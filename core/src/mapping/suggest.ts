@@ -1,4 +1,5 @@
 import { companyName } from '../matching/normalise/company.ts';
+import { readCountry } from '../values/countries.ts';
 import type { Field, FieldType } from '../values/field.ts';
 import type { JsonRecord } from '../values/value.ts';
 import { conceptOf, nameLikeness, nameWords } from './concepts.ts';
@@ -82,7 +83,7 @@ export function suggestMapping(
       suggestions.set(path, { path, filling, reason, score: value });
       continue;
     }
-    const { tidies, why } = tidiesFor(source.profile, target);
+    const { tidies, why } = tidiesFor(source.profile, target, sources);
     suggestions.set(path, {
       path,
       filling: { kind: 'field', ref: source.ref, tidies },
@@ -271,7 +272,11 @@ function isOfPeople({ frequent, examples }: FieldProfile): boolean {
 }
 
 /** The tidies that the values call for. */
-function tidiesFor(source: FieldProfile, target: FieldProfile): { tidies: Tidy[]; why: string[] } {
+function tidiesFor(
+  source: FieldProfile,
+  target: FieldProfile,
+  sources: readonly SuggestSource[],
+): { tidies: Tidy[]; why: string[] } {
   const tidies: Tidy[] = [];
   const why: string[] = [];
   const [from, to] = [source.looksLike, target.looksLike];
@@ -286,8 +291,9 @@ function tidiesFor(source: FieldProfile, target: FieldProfile): { tidies: Tidy[]
     why.push('in lower case, as addresses are compared');
   }
   if (from === 'phone' || source.field.type === 'phone') {
-    tidies.push({ kind: 'phone' });
-    why.push('telephone numbers in one form');
+    const countryFrom = countryOf(sources);
+    tidies.push({ kind: 'phone', ...(countryFrom && { countryFrom }) });
+    why.push(`telephone numbers in one form${countryFrom ? ', by the country of the record' : ''}`);
   }
   const isStray = values.some((value) => /^\s|\s$|\s{2,}/.test(value));
   if (tidies.length === 0 && isStray) {
@@ -299,6 +305,16 @@ function tidiesFor(source: FieldProfile, target: FieldProfile): { tidies: Tidy[]
     why.push('in capital letters');
   }
   return { tidies, why };
+}
+
+/** The field that tells which country a record is of, where its values are countries. */
+function countryOf(sources: readonly SuggestSource[]): Ref | undefined {
+  return sources.find(
+    ({ profile: { field, looksLike, frequent } }) =>
+      frequent.length > 0 &&
+      (looksLike === 'country' || conceptOf(field.label) === 'country') &&
+      frequent.every(({ value }) => readCountry(value) !== undefined),
+  )?.ref;
 }
 
 /** A proposed field to recognise a record by, with the reason. */

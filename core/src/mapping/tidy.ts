@@ -2,9 +2,10 @@ import { z } from 'zod';
 import type { Locale } from '../values/coerce.ts';
 import { readDate, usualOrder } from '../values/dates.ts';
 import type { FieldType } from '../values/field.ts';
-import { readPhone } from '../values/phone.ts';
+import { otherCountryOf, readPhone } from '../values/phone.ts';
 import { squeezeSpaces, titleCase } from '../values/text.ts';
 import { isEmpty, isRecord, toText, type Value } from '../values/value.ts';
+import { RefSchema } from './refs.ts';
 
 /** A named clean-up on a filling. */
 export const TidySchema = z.discriminatedUnion('kind', [
@@ -13,8 +14,12 @@ export const TidySchema = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('lower') }),
   z.object({ kind: z.literal('upper') }),
   z.object({ kind: z.literal('title') }),
-  /** `country` is used for numbers without a prefix; the workspace's when absent. */
-  z.object({ kind: z.literal('phone'), country: z.string().length(2).optional() }),
+  /** For numbers without a prefix: the country that a field of the record tells, else `country`, else the workspace's. */
+  z.object({
+    kind: z.literal('phone'),
+    country: z.string().length(2).optional(),
+    countryFrom: RefSchema.optional(),
+  }),
   /** `order` settles what figures alone can't tell; the country's custom when absent. */
   z.object({ kind: z.literal('date'), order: z.enum(['day_first', 'month_first']).optional() }),
   z.object({ kind: z.literal('default'), value: z.string() }),
@@ -27,7 +32,7 @@ export type Tidied =
   | { readonly ok: true; readonly value: Value; readonly note?: string }
   | { readonly ok: false; readonly message: string };
 
-/** The tidy in a few words, as it stands beside the field: "international phone (ITU-T E.164), GB if no code". */
+/** The tidy in a few words, as it stands beside the field: "international phone, GB if no code". */
 export function tidyLabel(tidy: Tidy, locale: Locale): string {
   switch (tidy.kind) {
     case 'trim':
@@ -41,7 +46,9 @@ export function tidyLabel(tidy: Tidy, locale: Locale): string {
     case 'title':
       return 'title case';
     case 'phone':
-      return `international phone, ${tidy.country ?? locale.country} if no code`;
+      return tidy.countryFrom
+        ? 'international phone, by the record’s country'
+        : `international phone, ${tidy.country ?? locale.country} if no code`;
     case 'date':
       return `date, ${locale.zone.split('/').pop()?.replaceAll('_', ' ')}`;
     case 'default':
@@ -79,10 +86,11 @@ export function applyTidy(value: Value, tidy: Tidy, locale: Locale): Tidied {
     case 'title':
       return { ok: true, value: titleCase(text) };
     case 'phone': {
-      const number = readPhone(text, tidy.country ?? locale.country);
-      return number
-        ? { ok: true, value: number }
-        : { ok: false, message: `“${text}” can’t be read as a telephone number.` };
+      const country = tidy.country ?? locale.country;
+      const number = readPhone(text, country);
+      if (!number) return { ok: false, message: `“${text}” can’t be read as a telephone number of ${country}.` };
+      const other = tidy.countryFrom && tidy.country ? otherCountryOf(number, tidy.country) : undefined;
+      return { ok: true, value: number, ...(other && { note: `a number of ${other}, in a record of ${country}` }) };
     }
     case 'date': {
       const read = readDate(text, locale.zone, tidy.order ?? locale.order ?? usualOrder(locale.country));

@@ -1,8 +1,10 @@
+import { evaluate } from '../conditions/evaluate.ts';
 import { startId } from '../mapping/refs.ts';
 import type { Doing } from '../steps/definition.ts';
 import type { Move } from '../steps/move.ts';
 import { definitionOf } from '../steps/registry.ts';
 import { isThrough, type StepResult } from '../steps/results.ts';
+import { isPlaced } from '../steps/schemas.ts';
 import type { JsonRecord } from '../values/value.ts';
 import { aroundWorkflow, evaluationContextOf } from '../workflow/references.ts';
 import type { WorkflowVersion } from '../workflow/schema.ts';
@@ -56,7 +58,7 @@ export function beginItem(
 export function advance(version: WorkflowVersion, state: ItemState, answer: Answer): Advance {
   if (answer.kind === 'decided') {
     const { decision } = answer;
-    if (decision.kind !== 'dismiss') return runSteps(version, decided(state, decision));
+    if (decision.kind !== 'dismiss') return runSteps(version, decided(version.content, state, decision));
     return { state: { ...state, phase: 'ended' }, outcome: { kind: 'dismissed', reason: decision.reason } };
   }
   if (answer.kind === 'begin' && state.phase === 'ready') return meetDouble(state) ?? runSteps(version, state);
@@ -123,12 +125,25 @@ function runSteps(version: WorkflowVersion, start: ItemState): Advance {
       if (definition.guards && !here.turn) return end(state);
       continue;
     }
-    const moved = apply(here, definition.enter(doingOf(version, here, state), state));
+    const doing = doingOf(version, here, state);
+    const passedOver = passedOverBy(doing);
+    if (passedOver) {
+      state = next(withResult(state, here.id, passedOver));
+      continue;
+    }
+    const moved = apply(here, definition.enter(doing, state));
     if ('effect' in moved || 'outcome' in moved || 'park' in moved) return moved;
     state = moved;
     steps = layOut(version.content, state.values);
   }
   return end(state);
+}
+
+/** What a step comes to for a record that doesn't meet its “only if”. */
+function passedOverBy({ step, scope, evaluation, around }: Doing): StepResult | undefined {
+  if (!isPlaced(step) || !step.onlyIf) return undefined;
+  const { isKept, why } = evaluate(step.onlyIf, scope, evaluation, around.nameOf);
+  return isKept ? undefined : { kind: 'passed_over', why };
 }
 
 /** What a step's move makes of the item: the state after it, or what has to come from outside first. */

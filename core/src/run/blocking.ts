@@ -1,7 +1,8 @@
+import type { Rest } from '../steps/common.ts';
 import { definitionOf } from '../steps/registry.ts';
 import { isOpen } from '../steps/results.ts';
-import { withinOf } from '../steps/schemas.ts';
-import { idInTurn } from '../steps/turn.ts';
+import { isPlaced, withinOf } from '../steps/schemas.ts';
+import { idInTurn, plainStepId } from '../steps/turn.ts';
 import type { WorkflowContent } from '../workflow/schema.ts';
 import type { LaidOutStep } from './lay-out.ts';
 import type { ItemState } from './state.ts';
@@ -31,5 +32,14 @@ export function blockerOf(content: WorkflowContent, state: ItemState, { step, tu
         .filter((one) => definitionOf(one).guards && withinOf(one) === turn.each)
         .map((one) => idInTurn(one.id, turn.number))
     : [];
-  return [...needed, ...guards, ...(turn ? [turn.each] : [])].find((id) => isOpen(state.steps[id]));
+  const restOf = (id: string): Rest => {
+    const one = content.steps.find((other) => other.id === plainStepId(id));
+    return (one && isPlaced(one) && one.rest) || 'others';
+  };
+  const open = (id: string): boolean => isOpen(state.steps[id]);
+  const stopping = Object.keys(state.steps).find((id) => open(id) && restOf(id) === 'stops');
+  if (stopping !== undefined) return stopping;
+  // A step that was itself blocked has given nothing that could be gone on without.
+  const isNeeded = (id: string): boolean => restOf(id) !== 'without' || state.steps[id]?.kind === 'blocked';
+  return [...needed.filter(isNeeded), ...guards, ...(turn ? [turn.each] : [])].find(open);
 }

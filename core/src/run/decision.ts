@@ -1,4 +1,7 @@
+import { definitionOf } from '../steps/registry.ts';
 import { isOpen } from '../steps/results.ts';
+import { plainStepId } from '../steps/turn.ts';
+import type { WorkflowContent } from '../workflow/schema.ts';
 import { clearPending, withResult } from './ending.ts';
 import type { Decision, ItemState } from './state.ts';
 
@@ -6,12 +9,29 @@ import type { Decision, ItemState } from './state.ts';
  * The state after a person's decision, at its beginning. What was written stands; only the steps that
  * are unsettled or blocked are done again, with the lookup read anew.
  */
-export function decided(state: ItemState, decision: Exclude<Decision, { kind: 'dismiss' }>): ItemState {
+export function decided(
+  content: WorkflowContent,
+  state: ItemState,
+  decision: Exclude<Decision, { kind: 'dismiss' }>,
+): ItemState {
   const told = withDecision(clearPending(state), decision);
+  const isAgain = (id: string): boolean => wentWithout(content, state, id);
   const steps = Object.fromEntries(
-    Object.entries(told.steps).filter(([, result]) => !isOpen(result) && result.kind !== 'left_out'),
+    Object.entries(told.steps).filter(([id, result]) => !isOpen(result) && result.kind !== 'left_out' && !isAgain(id)),
   );
   return { ...told, steps, at: 0 };
+}
+
+/**
+ * A step that went on although one it reads had given nothing: a create-or-update is done again with what
+ * that gives now; what was appended or sent stands as it is.
+ */
+function wentWithout(content: WorkflowContent, { steps }: ItemState, id: string): boolean {
+  const step = content.steps.find((one) => one.id === plainStepId(id));
+  if (step?.kind !== 'write' || step.mode !== 'create_or_update' || steps[id]?.kind !== 'written') return false;
+  return definitionOf(step)
+    .refs(step)
+    .some((ref) => Object.entries(steps).some(([other, result]) => plainStepId(other) === ref.step && isOpen(result)));
 }
 
 function withDecision(state: ItemState, decision: Exclude<Decision, { kind: 'dismiss' }>): ItemState {

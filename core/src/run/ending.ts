@@ -27,7 +27,16 @@ export function clearPending(state: ItemState): ItemState {
 /** All steps have ended: delivered, or what needs a person first. */
 export function end(state: ItemState): Advance {
   const ended: ItemState = { ...state, phase: 'ended' };
-  return { state: ended, outcome: firstOpen(ended) ?? { kind: 'delivered' } };
+  return { state: ended, outcome: firstOpen(ended) ?? nothingDone(ended) ?? { kind: 'delivered' } };
+}
+
+/** A record for which no step was done is left out, not delivered. */
+function nothingDone({ steps }: ItemState): Outcome | undefined {
+  const results = Object.entries(steps);
+  if (results.some(([, { kind }]) => kind === 'written' || kind === 'found')) return undefined;
+  for (const [step, result] of results)
+    if (result.kind === 'passed_over') return { kind: 'left_out', step, why: result.why };
+  return undefined;
 }
 
 /** A record that was written before it was left out stays delivered: the steps that apply to it have ended. */

@@ -34,6 +34,8 @@ export type AnyStepResult =
   /** The record, or the item of a list, is left out here. */
   | { readonly kind: 'left_out'; readonly why: string }
   | UnsettledResult
+  /** Not done for this record, because of its “only if”. */
+  | { readonly kind: 'passed_over'; readonly why: string }
   /** Not done, because a step it depends on isn't settled. */
   | { readonly kind: 'blocked'; readonly by: string };
 
@@ -42,7 +44,7 @@ export type StepResult = AnyStepResult | KindResults[StepKind];
 
 /** True for what a step of any kind may come to. */
 export const isOfAnyKind = (result: StepResult): result is AnyStepResult =>
-  result.kind === 'off' || result.kind === 'left_out' || result.kind === 'unsettled' || result.kind === 'blocked';
+  ['off', 'left_out', 'unsettled', 'passed_over', 'blocked'].includes(result.kind);
 
 /** True where the step has to be done again once what kept it is out of the way. */
 export const isOpen = (result: StepResult | undefined): boolean =>

@@ -1,4 +1,9 @@
-import { type CountryCode, isSupportedCountry, parsePhoneNumberFromString } from 'libphonenumber-js';
+import {
+  type CountryCode,
+  getCountryCallingCode,
+  isSupportedCountry,
+  parsePhoneNumberFromString,
+} from 'libphonenumber-js';
 
 /**
  * A telephone number in E.164 (`+441632960771`), or undefined when the text is no possible number.
@@ -13,4 +18,12 @@ export function readPhone(text: string, country: string): string | undefined {
     region ? { defaultCountry: region, extract: false } : { extract: false },
   );
   return number?.isPossible() ? number.number : undefined;
+}
+
+/** The country that a number in E.164 belongs to, where that isn't the one expected; undefined where they share a code. */
+export function otherCountryOf(number: string, expected: string): string | undefined {
+  const parsed = parsePhoneNumberFromString(number);
+  if (!parsed || !isSupportedCountry(expected)) return undefined;
+  if (parsed.countryCallingCode === getCountryCallingCode(expected as CountryCode)) return undefined;
+  return parsed.country ?? `+${parsed.countryCallingCode}`;
 }

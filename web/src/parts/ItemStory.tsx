@@ -140,6 +140,8 @@ function Result({
       return <span className="text-ink-2">Switched off</span>;
     case 'left_out':
       return <OutcomeMark look={writeLooks.left_out} text={`Left out: ${result.why}`} />;
+    case 'passed_over':
+      return <span className="text-ink-2">Not done for this one, by “only if”: {result.why}</span>;
     case 'blocked':
       return <span className="text-ink-2">Not done: it depends on a step that needs you</span>;
     case 'unsettled':

@@ -197,6 +197,7 @@ function StepCell({ step, results, waits }: CellProps) {
       </Cell>
     );
   if (!result || result.kind === 'blocked' || result.kind === 'off') return <Cell isHatched />;
+  if (result.kind === 'passed_over') return <Cell>{<span className="text-ink-3">not for this one</span>}</Cell>;
   if (!isOfAnyKind(result)) return <Cell>{viewOf(step).cell(result, step)}</Cell>;
   return (
     <Cell>
@@ -224,6 +225,7 @@ const countWords: Readonly<Record<string, string>> = {
   ...Object.assign({}, ...Object.values(stepViews).map(({ counts }) => counts)),
   unsettled: 'need you',
   left_out: 'left out',
+  passed_over: 'not done by “only if”',
   blocked: 'not done',
   off: 'off',
 };

@@ -1,9 +1,18 @@
-import { arity, type Condition, operatorLabel, testsOf } from '../../conditions/condition.ts';
+import {
+  arity,
+  asksSomething,
+  type Condition,
+  formulasOf,
+  mapConditionRefs,
+  operatorLabel,
+  refsOfCondition,
+  testsOf,
+} from '../../conditions/condition.ts';
 import { evaluate } from '../../conditions/evaluate.ts';
-import type { Ref } from '../../mapping/filling.ts';
 import { missing, type Phrase, setting, words } from '../../workflow/phrase.ts';
 import { blocks, type ReadinessProblem, warns } from '../../workflow/problem.ts';
 import type { Around, AroundHere, StepDefinition } from '../definition.ts';
+import { formulaIssues } from '../formula-issues.ts';
 import { done, leaveOut } from '../move.ts';
 import { usesByRefs } from '../uses.ts';
 import type { ConditionStep } from './schema.ts';
@@ -14,35 +23,43 @@ export const condition: StepDefinition<ConditionStep> = {
   guards: true,
   comesFirst: true,
   make: (id) => ({ id, kind: 'condition', condition: { kind: 'all', items: [] } }),
-  refs: (step) => testsOf(step.condition).map((test) => test.ref),
+  refs: (step) => refsOfCondition(step.condition),
   gives: () => undefined,
   problems,
   sentence: (step, around) => {
-    if (testsOf(step.condition).length === 0)
-      return [words('Keep those of which '), missing('a test is met'), words('.')];
+    if (!asksSomething(step.condition)) return [words('Keep those of which '), missing('a test is met'), words('.')];
     return [words('Keep those '), ...asked(step.condition, around, true), words('.')];
   },
   changes: () => [],
   uses: (step, sentence) => usesByRefs(condition.refs(step), sentence, 'a condition'),
-  renamed: (step, { ref }) => ({ ...step, condition: withRefs(step.condition, ref) }),
-  enter: ({ step, scope, version, around }, state) => {
-    const verdict = evaluate(step.condition, scope, version.locale, around.nameOf);
+  renamed: (step, { ref }) => ({ ...step, condition: mapConditionRefs(step.condition, ref) }),
+  enter: ({ step, scope, evaluation, around }, state) => {
+    const verdict = evaluate(step.condition, scope, evaluation, around.nameOf);
     return verdict.isKept ? done(state, { kind: 'kept', why: verdict.why }) : leaveOut(state, verdict.why);
   },
 };
 
 function problems(step: ConditionStep, around: AroundHere): ReadinessProblem[] {
-  const tests = testsOf(step.condition);
-  if (tests.length === 0) return [warns(step.id, 'There is no test yet, so everything is kept.')];
-  return tests.flatMap((test) => {
-    if (!around.isKnown(test.ref))
-      return [blocks(step.id, `The field “${test.ref.path.slice(1)}” doesn’t exist here.`)];
-    const isUnsaid = arity(test.operator) !== 'none' && test.values.every((value) => value.trim() === '');
-    return isUnsaid ? [blocks(step.id, `Give the value to compare “${around.fieldOf(test.ref)?.label}” with.`)] : [];
-  });
+  if (!asksSomething(step.condition)) return [warns(step.id, 'There is no test yet, so everything is kept.')];
+  return conditionProblems(step.id, step.condition, around);
 }
 
-function asked(given: Condition, around: Around, isOuter: boolean): Phrase[] {
+/** What isn’t ready in a condition: fields that aren’t there, values that weren’t given, formulas that can’t be read. */
+export function conditionProblems(id: string, given: Condition, around: AroundHere): ReadinessProblem[] {
+  const formulas = formulasOf(given).flatMap((formula) =>
+    formulaIssues(around, formula).map((issue) => blocks(id, `The formula: ${issue.message}`)),
+  );
+  const tests = testsOf(given).flatMap((test) => {
+    if (!around.isKnown(test.ref)) return [blocks(id, `The field “${test.ref.path.slice(1)}” doesn’t exist here.`)];
+    const isUnsaid = arity(test.operator) !== 'none' && test.values.every((value) => value.trim() === '');
+    return isUnsaid ? [blocks(id, `Give the value to compare “${around.fieldOf(test.ref)?.label}” with.`)] : [];
+  });
+  return [...tests, ...formulas];
+}
+
+/** A condition in a sentence: "whose status is paid and (…)". */
+export function asked(given: Condition, around: Around, isOuter: boolean): Phrase[] {
+  if (given.kind === 'formula') return [words('for which '), setting(given.formula.text.trim()), words(' holds')];
   if (given.kind === 'test') {
     const values = given.values.filter((value) => value !== '');
     return [
@@ -53,15 +70,10 @@ function asked(given: Condition, around: Around, isOuter: boolean): Phrase[] {
     ];
   }
   const inner = given.items
-    .filter((item) => testsOf(item).length > 0)
+    .filter(asksSomething)
     .flatMap((item, at) => [
       ...(at > 0 ? [words(given.kind === 'all' ? ' and ' : ' or ')] : []),
       ...asked(item, around, false),
     ]);
   return isOuter ? inner : [words('('), ...inner, words(')')];
-}
-
-function withRefs(given: Condition, ref: (one: Ref) => Ref): Condition {
-  if (given.kind === 'test') return { ...given, ref: ref(given.ref) };
-  return { ...given, items: given.items.map((item) => withRefs(item, ref)) };
 }

@@ -1,14 +1,17 @@
+import { mapConditionRefs, refsOfCondition } from '../../conditions/condition.ts';
 import { fill, mapRefs, refsOf } from '../../mapping/filling.ts';
 import type { ItemState } from '../../run/state.ts';
 import { fieldAt } from '../../values/field.ts';
 import { isEmpty, toText } from '../../values/value.ts';
 import { missing, type Phrase, placePhrases, setting, strong, words } from '../../workflow/phrase.ts';
 import { blocks, type ReadinessProblem } from '../../workflow/problem.ts';
+import { conditionProblems } from '../condition/definition.ts';
 import type { Around, AroundHere, Doing, StepDefinition } from '../definition.ts';
 import type { Move } from '../move.ts';
 import type { At } from '../placed/at.ts';
 import { givenBy, ladderChanges, mappingChanges, renamedPlace, usesOfPlaced } from '../placed/building.ts';
 import { askMatch, meetNone } from '../placed/find.ts';
+import { onlyIfPhrases } from '../placed/only-if.ts';
 import { fillingProblems, ladderProblems, mappingProblems } from '../placed/problems.ts';
 import { enterAt, takeAt } from '../placed/run.ts';
 import { nonePhrases, renamedLadder, rungPhrases } from '../placed/rungs.ts';
@@ -35,6 +38,7 @@ export const lookup: StepDefinition<LookupStep> = {
       ...Object.values(step.mapping).flatMap(refsOf),
       ...(step.fetchId ? refsOf(step.fetchId) : []),
       ...(typeof remembers === 'object' ? [remembers] : []),
+      ...(step.onlyIf ? refsOfCondition(step.onlyIf) : []),
     ];
   },
   gives: (step) => givenBy(step, 'found in'),
@@ -43,6 +47,7 @@ export const lookup: StepDefinition<LookupStep> = {
     if (!step.target) return [words('Find '), missing('a record'), words(' in '), missing('an app'), words('.')];
     const { singular } = step.target.described;
     return [
+      ...onlyIfPhrases(step, around),
       words(step.fetchId ? 'Fetch the ' : 'Find the '),
       strong(singular),
       words(step.fetchId ? ' from ' : ' in '),
@@ -68,6 +73,7 @@ export const lookup: StepDefinition<LookupStep> = {
       target,
       ladder: typeof remembers === 'object' ? { ...ladder, remembers: how.ref(remembers) } : ladder,
       ...(step.fetchId && { fetchId: mapRefs(step.fetchId, how.ref) }),
+      ...(step.onlyIf && { onlyIf: mapConditionRefs(step.onlyIf, how.ref) }),
     };
   },
   deed: (step, where) => `looks up in ${where}${step.ladder.atNone === 'create' ? ', and creates there' : ''}`,
@@ -83,6 +89,8 @@ function byId(fetchId: NonNullable<LookupStep['fetchId']>, around: Around): Phra
 function problems(step: LookupStep, around: AroundHere): ReadinessProblem[] {
   if (!step.target) return [blocks(step.id, 'Choose where to look.')];
   const { described, labels } = step.target;
+  const unsaid = step.onlyIf ? conditionProblems(step.id, step.onlyIf, around) : [];
+  if (unsaid.length > 0) return unsaid;
   if (step.fetchId) {
     if (refsOf(step.fetchId).some((ref) => !around.isKnown(ref)))
       return [blocks(step.id, 'The field with the id doesn’t exist here.')];

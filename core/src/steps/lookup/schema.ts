@@ -3,11 +3,12 @@ import { FillingSchema } from '../../mapping/filling.ts';
 import { LadderSchema } from '../../matching/lookup/ladder.ts';
 import { PointerSchema } from '../../values/pointer.ts';
 import { PlaceSchema } from '../../workflow/place.ts';
-import { innerStep } from '../common.ts';
+import { innerStep, reachingStep } from '../common.ts';
 
 /** Finds the matching record of another place, or fetches it by its id; later sentences know it whole. */
 export const LookupStepSchema = z.object({
   ...innerStep,
+  ...reachingStep,
   kind: z.literal('lookup'),
   target: PlaceSchema.nullable(),
   /** Fetched by this id instead of looked for. */

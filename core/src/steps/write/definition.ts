@@ -1,3 +1,4 @@
+import { mapConditionRefs, refsOfCondition } from '../../conditions/condition.ts';
 import { refsOf } from '../../mapping/filling.ts';
 import type { Found } from '../../run/plan.ts';
 import type { Answer, ItemState } from '../../run/state.ts';
@@ -15,6 +16,7 @@ import {
   words,
 } from '../../workflow/phrase.ts';
 import { blocks, type ReadinessProblem } from '../../workflow/problem.ts';
+import { conditionProblems } from '../condition/definition.ts';
 import type { AroundHere, Doing, StepDefinition } from '../definition.ts';
 import { formulaIssues } from '../formula-issues.ts';
 import { type Move, needsPerson } from '../move.ts';
@@ -22,6 +24,7 @@ import { type At, targetOf } from '../placed/at.ts';
 import { givenBy, ladderChanges, mappingChanges, recordsOf, renamedPlace, usesOfPlaced } from '../placed/building.ts';
 import { askMatch, meetNone } from '../placed/find.ts';
 import { ladderOf } from '../placed/link.ts';
+import { onlyIfPhrases } from '../placed/only-if.ts';
 import { ladderProblems, mappingProblems } from '../placed/problems.ts';
 import { enterAt, takeAt } from '../placed/run.ts';
 import { nonePhrases, renamedLadder, rungPhrases } from '../placed/rungs.ts';
@@ -37,10 +40,14 @@ export const write: StepDefinition<WriteStep> = {
   joined: ['mapping', 'suggested'],
   make: (id) => ({ id, kind: 'write', target: null, mode: 'create_or_update', mapping: {} }),
   alias: (step) => step.target?.described.singular ?? 'record',
-  refs: (step) => [...Object.values(step.mapping).flatMap(refsOf), ...Object.values(step.placeBy?.refs ?? {})],
+  refs: (step) => [
+    ...Object.values(step.mapping).flatMap(refsOf),
+    ...Object.values(step.placeBy?.refs ?? {}),
+    ...(step.onlyIf ? refsOfCondition(step.onlyIf) : []),
+  ],
   gives: (step) => givenBy(step, 'in'),
   problems,
-  sentence: (step, _around, names) => phrases(step, names),
+  sentence: (step, around, names) => [...onlyIfPhrases(step, around), ...phrases(step, names)],
   changes: (before, after, around, locale) => [
     ...mappingChanges(before, after, around, locale),
     ...ladderChanges(before, after),
@@ -60,6 +67,7 @@ export const write: StepDefinition<WriteStep> = {
       ...step,
       mapping,
       target,
+      ...(step.onlyIf && { onlyIf: mapConditionRefs(step.onlyIf, how.ref) }),
       ...(placeBy && { placeBy: { ...placeBy, refs: renamedRefs(placeBy.refs, how.ref) } }),
       ...(isOwn && key && { key: how.path(key) }),
       ...(isOwn && ladder && { ladder: renamedLadder(ladder, how.path) }),
@@ -120,6 +128,7 @@ function problems(step: WriteStep, around: AroundHere): ReadinessProblem[] {
   if (described.readOnlyBecause) found.push(blocks(step.id, described.readOnlyBecause));
   else if (!described.can.create) found.push(blocks(step.id, `Nothing can be written to ${labels.join(' → ')}.`));
   found.push(...mappingProblems(step, around));
+  if (step.onlyIf) found.push(...conditionProblems(step.id, step.onlyIf, around));
   const [placeIssue] = step.placeBy ? formulaIssues(around, step.placeBy) : [];
   if (placeIssue) found.push(blocks(step.id, `Where it is written: ${placeIssue.message}`));
   if (step.mode === 'create_or_update') found.push(...keyProblems(step));

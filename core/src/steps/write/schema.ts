@@ -4,11 +4,12 @@ import { LadderSchema } from '../../matching/lookup/ladder.ts';
 import { fieldPolicies, firstDifferences } from '../../run/overwrite.ts';
 import { PointerSchema } from '../../values/pointer.ts';
 import { PlaceSchema } from '../../workflow/place.ts';
-import { innerStep } from '../common.ts';
+import { innerStep, reachingStep } from '../common.ts';
 
 /** Makes a record in a place, or changes the one that is there. */
 export const WriteStepSchema = z.object({
   ...innerStep,
+  ...reachingStep,
   kind: z.literal('write'),
   target: PlaceSchema.nullable(),
   /** Append makes a record each time; create-or-update looks for one with the same key first. */

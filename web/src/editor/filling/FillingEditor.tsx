@@ -1,5 +1,6 @@
 import {
   type Cell,
+  conceptOf,
   type EvaluationContext,
   type Field,
   type Filling,
@@ -18,6 +19,8 @@ import {
   type Tidy,
   type TidyKind,
   tidyLabel,
+  type Unread,
+  unreadChoices,
 } from '@golden/core';
 import { CircleAlert, Plus, Sparkle, X } from 'lucide-react';
 import { type ReactNode, useId, useMemo, useRef, useState } from 'react';
@@ -154,7 +157,14 @@ export function FillingEditor(props: EditorProps) {
         </div>
         {hasTidies ? (
           <div className="w-[300px] space-y-1.5">
-            <Tidies tidies={filling.tidies} around={around} onChange={(tidies) => put({ ...filling, tidies })} />
+            <Tidies
+              tidies={filling.tidies}
+              around={around}
+              names={names}
+              unread={filling.unread}
+              onChange={(tidies) => put({ ...filling, tidies })}
+              onUnread={(unread) => put({ ...filling, unread })}
+            />
             {props.onNote && <NoteField key={field.path} note={note ?? ''} onKeep={props.onNote} />}
           </div>
         ) : (
@@ -386,20 +396,33 @@ const offered: readonly Tidy[] = [
   { kind: 'date' },
 ];
 
+const unreadWords: Record<Unread, string> = { ask: 'ask me', empty: 'leave it empty', keep: 'keep it as it is' };
+
 /** Tidies to switch on, done in the order they were chosen. */
 function Tidies({
   tidies,
   around,
+  names,
   onChange,
+  unread,
+  onUnread,
 }: {
   readonly tidies: readonly Tidy[];
   readonly around: EvaluationContext;
+  readonly names: readonly NamedField[];
   readonly onChange: (tidies: Tidy[]) => void;
+  readonly unread: Unread | undefined;
+  readonly onUnread: (unread: Unread) => void;
 }) {
   const id = useId();
   const has = (kind: TidyKind): boolean => tidies.some((tidy) => tidy.kind === kind);
   const without = (kind: TidyKind): Tidy[] => tidies.filter((tidy) => tidy.kind !== kind);
   const standIn = tidies.find((tidy) => tidy.kind === 'default');
+  const phone = tidies.find((tidy) => tidy.kind === 'phone');
+  const countries = names.filter(
+    ({ known: { field } }) => field.type === 'country' || conceptOf(field.label) === 'country',
+  );
+  const nameOf = ({ step, path }: Ref): string => `${step} ${path}`;
   return (
     <fieldset className="w-[300px]">
       <legend className="mb-1 text-sm text-ink-2">Tidy</legend>
@@ -416,6 +439,25 @@ function Tidies({
           </button>
         ))}
       </div>
+      {phone && countries.length > 0 && (
+        <label className="mt-1.5 flex items-center gap-2 text-sm text-ink-2">
+          country
+          <Select
+            className="h-[26px] max-w-[190px]"
+            value={phone.countryFrom ? nameOf(phone.countryFrom) : ''}
+            onChange={(event) => {
+              const chosen = countries.find(({ known }) => nameOf(known.ref) === event.target.value);
+              const { countryFrom: _before, ...rest } = phone;
+              const next: Tidy = chosen ? { ...rest, countryFrom: chosen.known.ref } : rest;
+              onChange(tidies.map((tidy) => (tidy === phone ? next : tidy)));
+            }}
+            choices={[
+              { value: '', label: `${phone.country ?? around.country} for all` },
+              ...countries.map(({ name, known }) => ({ value: nameOf(known.ref), label: `from ${name}` })),
+            ]}
+          />
+        </label>
+      )}
       <label htmlFor={id} className="mt-1.5 flex items-center gap-2 text-sm text-ink-2">
         when empty
         <input
@@ -430,6 +472,15 @@ function Tidies({
             )
           }
           className={`${inputLook} h-[26px] w-[150px]`}
+        />
+      </label>
+      <label className="mt-1.5 flex items-center gap-2 text-sm text-ink-2">
+        when it can’t be read
+        <Select
+          className="h-[26px]"
+          value={unread ?? 'ask'}
+          onChange={(event) => onUnread(event.target.value as Unread)}
+          choices={unreadChoices.map((value) => ({ value, label: unreadWords[value] }))}
         />
       </label>
     </fieldset>

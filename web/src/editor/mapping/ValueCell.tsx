@@ -27,7 +27,7 @@ export function ValueCell({ cell, isNumber }: CellProps) {
     }
     case 'empty':
       return (
-        <td tabIndex={-1} className="text-ink-3">
+        <td tabIndex={-1} className={`text-ink-3 ${cell.note ? 'bg-brass-tint' : ''}`} data-hint={cell.note}>
           <em>empty</em>
         </td>
       );

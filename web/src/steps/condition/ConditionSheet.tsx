@@ -2,6 +2,7 @@ import {
   arity,
   type Condition,
   type ConditionStep,
+  type FormulaTest,
   fieldOfRef,
   type Group,
   isEmpty,
@@ -19,6 +20,8 @@ import { Popover } from 'radix-ui';
 import { useEditor } from '../../editor/draft/context.tsx';
 import { withStep } from '../../editor/draft/edits.ts';
 import { SheetHead } from '../../editor/draft/SheetHead.tsx';
+import { useNames } from '../../editor/draft/use-names.ts';
+import { FormulaFilling } from '../../editor/formula/FormulaFilling.tsx';
 import { clipped } from '../../editor/place/PlacePreview.tsx';
 import { useFieldProfile } from '../../editor/samples/occurring.ts';
 import type { SampleOnSheet } from '../../editor/samples/sample-run.ts';
@@ -35,7 +38,7 @@ interface SheetProps {
 /** A condition's worksheet: what is asked, and each sample's value and verdict. */
 export function ConditionSheet({ step, samples }: SheetProps) {
   const { draft } = useEditor();
-  const group: Group = step.condition.kind === 'test' ? { kind: 'all', items: [step.condition] } : step.condition;
+  const group = asGroup(step.condition);
   const put = (condition: Condition): void =>
     draft.change(withStep<ConditionStep>(step.id, (one) => ({ ...one, condition })));
   const reaching = samples.filter((sample) => sample.reached.has(step.id));
@@ -57,14 +60,21 @@ export function ConditionSheet({ step, samples }: SheetProps) {
   );
 }
 
+/** A condition as a group, which is what is edited. */
+export const asGroup = (condition: Condition): Group =>
+  condition.kind === 'all' || condition.kind === 'any' ? condition : { kind: 'all', items: [condition] };
+
 interface GroupProps {
   readonly stepId: string;
   readonly group: Group;
+  /** What meeting them means, before "all of these". */
+  readonly lead?: string;
   readonly onChange: (group: Group) => void;
   readonly onRemove?: () => void;
 }
 
-function GroupEditor({ stepId, group, onChange, onRemove }: GroupProps) {
+/** Tests and formulas of which all or any must hold. */
+export function GroupEditor({ stepId, group, lead = 'Keep records that meet', onChange, onRemove }: GroupProps) {
   const { draft } = useEditor();
   const [first] = knownFields(draft.content, stepId);
   const put = (at: number, item: Condition): void => onChange({ ...group, items: group.items.with(at, item) });
@@ -75,7 +85,7 @@ function GroupEditor({ stepId, group, onChange, onRemove }: GroupProps) {
   return (
     <div className={onRemove ? 'rounded-md border border-line-1 p-3' : ''}>
       <div className="mb-2 flex items-center gap-2">
-        <span className="text-ink-2">Keep records that meet</span>
+        <span className="text-ink-2">{lead}</span>
         <Select
           aria-label="All or any"
           value={group.kind}
@@ -94,10 +104,18 @@ function GroupEditor({ stepId, group, onChange, onRemove }: GroupProps) {
           <li key={at}>
             {item.kind === 'test' ? (
               <TestEditor stepId={stepId} test={item} onChange={(test) => put(at, test)} onRemove={() => drop(at)} />
+            ) : item.kind === 'formula' ? (
+              <FormulaTestEditor
+                stepId={stepId}
+                test={item}
+                onChange={(one) => put(at, one)}
+                onRemove={() => drop(at)}
+              />
             ) : (
               <GroupEditor
                 stepId={stepId}
                 group={item}
+                lead="that meet"
                 onChange={(inner) => put(at, inner)}
                 onRemove={() => drop(at)}
               />
@@ -116,6 +134,13 @@ function GroupEditor({ stepId, group, onChange, onRemove }: GroupProps) {
         >
           Add a test
         </Button>
+        <Button
+          look="quiet"
+          disabled={!first}
+          onClick={() => add({ kind: 'formula', formula: { text: '', refs: {} } })}
+        >
+          Add a formula
+        </Button>
         {!onRemove && (
           <Button
             look="quiet"
@@ -126,6 +151,32 @@ function GroupEditor({ stepId, group, onChange, onRemove }: GroupProps) {
           </Button>
         )}
       </div>
+    </div>
+  );
+}
+
+interface FormulaTestProps {
+  readonly stepId: string;
+  readonly test: FormulaTest;
+  readonly onChange: (test: FormulaTest) => void;
+  readonly onRemove: () => void;
+}
+
+/** A formula that has to hold, such as `total > 100`. */
+function FormulaTestEditor({ stepId, test, onChange, onRemove }: FormulaTestProps) {
+  const names = useNames(stepId);
+  return (
+    <div className="flex items-start gap-2">
+      <span className="pt-1 text-ink-2">the formula</span>
+      <div className="min-w-[280px] flex-1">
+        <FormulaFilling
+          formula={test.formula}
+          names={names}
+          label="A formula that gives yes or no"
+          onChange={(formula) => onChange({ ...test, formula })}
+        />
+      </div>
+      <Button look="quiet" icon={<X size={14} />} aria-label="Remove this formula" onClick={onRemove} />
     </div>
   );
 }

@@ -30,6 +30,7 @@ import type { SampleOnSheet } from '../../editor/samples/sample-run.ts';
 import { Button } from '../../parts/Button.tsx';
 import { Chooser } from '../../parts/Chooser.tsx';
 import { Select } from '../../parts/Field.tsx';
+import { OnlyIfButton } from '../placed/OnlyIfDrawer.tsx';
 
 interface SheetProps {
   readonly step: LookupStep;
@@ -98,6 +99,7 @@ function Found({ step, target, samples, name, onChoose }: FoundProps) {
         <Button look="quiet" onClick={onChoose}>
           Change the place
         </Button>
+        <OnlyIfButton step={step} />
         <Select
           aria-label="How it is found"
           value={isById ? 'id' : 'ladder'}
