@@ -44,6 +44,40 @@ export async function quieten(product: Product, except = ''): Promise<() => Prom
   };
 }
 
+/** Makes a draft live as a person may: its suggestions accepted, rehearsed as it is. */
+export async function makeLive(product: Product, id: string): Promise<void> {
+  const { content, rev } = await ask<{ content: { steps: { suggested?: unknown }[] }; rev: number }>(
+    product,
+    'GET',
+    `/api/workflows/${id}`,
+  );
+  const steps = content.steps.map(({ suggested: _marks, ...step }) => step);
+  await ask(product, 'PUT', `/api/workflows/${id}/draft`, { rev, content: { ...content, steps } });
+  await ask(product, 'POST', `/api/workflows/${id}/rehearsal`, { scope: 'samples' });
+  await expect
+    .poll(async () => (await ask<{ state: string }>(product, 'GET', `/api/workflows/${id}/rehearsal`)).state)
+    .toBe('done');
+  await ask(product, 'POST', `/api/workflows/${id}/live`);
+}
+
+/** In the dialog that makes a draft live: rehearses it first where it wasn't, accepts what is suggested for money and ids. */
+export async function goLive(page: Page): Promise<void> {
+  const dialog = page.getByRole('dialog');
+  await page.getByRole('button', { name: 'Make it live…' }).click();
+  const rehearse = dialog.getByRole('button', { name: 'Rehearse it first' });
+  const makes = dialog.getByRole('button', { name: /^Make it live/ });
+  await expect(rehearse.or(makes)).toBeVisible();
+  if (await rehearse.isVisible()) {
+    await rehearse.click();
+    await expect(page.getByText(/nothing was written/)).toBeVisible({ timeout: 60_000 });
+    await page.getByRole('button', { name: 'Make it live…' }).click();
+  }
+  await expect(makes).toBeVisible();
+  const accept = dialog.getByRole('button', { name: /^Accept (it|these)/ });
+  if (await accept.isVisible()) await accept.click();
+  await makes.click();
+}
+
 /** Opens an empty product: three doors, and a zone and a country taken from the browser. */
 export async function beginWorkspace(page: Page, product: Product): Promise<void> {
   await page.goto(product.url);

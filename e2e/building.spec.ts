@@ -1,6 +1,6 @@
 import type { Locator, Page } from '@playwright/test';
 import { shelfAccounts, shopKeys } from '../standins/src/index.ts';
-import { addCustomer, beginWorkspace, putWorkbook } from './acts.ts';
+import { addCustomer, beginWorkspace, goLive, putWorkbook } from './acts.ts';
 import { expect, type Product, test } from './product.ts';
 
 /** A hand that counts: every click, every typed value and every key is one interaction. */
@@ -169,6 +169,7 @@ test('the whole path by keyboard alone: three choices, a condition, a field, reh
   await expect(page.getByLabel('Balance')).toContainText('3taken in=3delivered');
   await enter(/^Make it live…$/);
   await expect(page.getByRole('dialog')).toContainText('3 are taken in now');
+  await enter(/^Accept it$/);
   await enter(/^Make it live and take in 3$/);
   await expect(page.getByText('first run, version 1')).toBeVisible();
   await expect(page.getByRole('row', { name: /first run/ })).toContainText('3033');
@@ -276,8 +277,7 @@ test('a ready-made workflow that waits for “becomes” fires once, on the chan
   await expect(page.getByRole('dialog')).toContainText('becomes “trade” in the Shop counter');
   await page.getByRole('button', { name: 'Make a draft' }).click();
   await page.getByRole('link', { name: 'Rehearse' }).click();
-  await page.getByRole('button', { name: 'Make it live…' }).click();
-  await page.getByRole('button', { name: 'Make it live', exact: true }).click();
+  await goLive(page);
   await expect(page.getByText('first run, version 1')).toBeVisible();
 
   const shop = await page.context().newPage();
@@ -426,8 +426,7 @@ test('asked at set times, or only when somebody says so: brief, list and “Chec
   await page.getByLabel('When it is checked').selectOption({ label: 'by hand' });
   await expect(brief).toContainText('which is checked by hand');
   await page.getByRole('button', { name: 'Rehearse', exact: true }).click();
-  await page.getByRole('button', { name: 'Make it live…' }).click();
-  await page.getByRole('dialog').getByRole('button', { name: /Make/ }).click();
+  await goLive(page);
   await expect(page.getByText('is live', { exact: false }).first()).toBeVisible();
   await page.goto(`${product.url}/workflows`);
   const row = page.getByRole('row').filter({ has: page.locator(`a[href="/workflows/${copy}"]`) });

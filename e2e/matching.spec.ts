@@ -1,6 +1,6 @@
 import type { Page } from '@playwright/test';
 import { cardKeys, shopKeys } from '../standins/src/index.ts';
-import { addCustomer, ask, beginWorkspace, choose, quieten, workflowCalled } from './acts.ts';
+import { addCustomer, ask, beginWorkspace, choose, goLive, makeLive, quieten, workflowCalled } from './acts.ts';
 import { expect, type Product, test } from './product.ts';
 
 // Finding who is who: from a rehearsal to balanced runs, an unclear match decided, copies merged and put back.
@@ -43,12 +43,7 @@ for (const name of [
       content: { ...content, start: { ...content.start, fromWhen: { kind: 'all' } } },
     });
     await page.reload();
-    await page.getByRole('button', { name: 'Make it live…' }).click();
-    await page
-      .getByRole('dialog')
-      .getByRole('button', { name: /live|Switch on/ })
-      .last()
-      .click();
+    await goLive(page);
     await page.goto(`${product.url}/workflows/${id}/runs`);
     await expect
       .poll(async () => (await ask<{ state: string }[]>(product, 'GET', `/api/workflows/${id}/runs`))[0]?.state, {
@@ -122,13 +117,16 @@ test('a required id is looked up from its own cell; an unclear match is asked, d
     page.getByRole('region', { name: 'Candidates' }).getByRole('button', { name: '1 unclear' }),
   ).toBeVisible();
   await expect(page.getByText('Draft saved', { exact: false })).toBeVisible();
-  await ask(product, 'POST', `/api/workflows/${id}/live`);
+  await makeLive(product, id);
   // On the desk: side by side, by keyboard alone.
   await page.goto(`${product.url}/needs-you`);
   await expect(page.getByRole('heading', { name: 'One needs you' })).toBeVisible();
   await expect(page.getByRole('heading', { name: 'Which person in the Card index is this?' })).toBeVisible();
   await expect(page.getByRole('columnheader', { name: /Ulla Berg/ })).toHaveCount(3);
   await page.keyboard.press('2');
+  // The street is written otherwise there, and nothing was sent to it yet: a person says whose counts.
+  await page.getByRole('radio', { name: 'Ash Glaze Close', exact: true }).check();
+  await page.getByRole('button', { name: 'Use what I chose' }).click();
   await expect(page.getByText('Nothing needs you.')).toBeVisible();
   const chosen = async (card: string): Promise<string> => (await fetch(`${product.cards}/people/${card}`)).text();
   const candidates = [first, second];
@@ -149,6 +147,10 @@ test('a required id is looked up from its own cell; an unclear match is asked, d
   await page.getByLabel('Phone').fill('07700 900 123');
   await page.getByRole('button', { name: 'Save customer' }).click();
   await ask(product, 'POST', `/api/workflows/${id}/check`);
+  // Nothing was ever sent to the other one, and its street is written otherwise too.
+  await page.goto(`${product.url}/needs-you`);
+  await page.getByRole('radio', { name: 'Ash Glaze Close', exact: true }).check();
+  await page.getByRole('button', { name: 'Use what I chose' }).click();
   await expect.poll(() => chosen(candidates[1 - written] ?? '')).toContain('+447700900123');
 });
 

@@ -1,4 +1,4 @@
-import { addCustomer, ask, workflowCalled } from './acts.ts';
+import { addCustomer, ask, goLive, makeLive, workflowCalled } from './acts.ts';
 import { expect, test } from './product.ts';
 
 const list = 'Shop customers onto the customer list';
@@ -9,11 +9,7 @@ test('going live says what came since the last check; a surge is looked at befor
 }) => {
   const id = await workflowCalled(product, list);
   await page.goto(`${product.url}/workflows/${id}/rehearse`);
-  await page.getByRole('button', { name: 'Make it live…' }).click();
-  await page
-    .getByRole('button', { name: /^Make it live/ })
-    .last()
-    .click();
+  await goLive(page);
   await expect(page).toHaveURL(/runs/);
   await addCustomer(page, product, { 'First name': 'Uma', 'Last name': 'Between', 'E-mail': 'uma@between.example' });
   await page.goto(`${product.url}/workflows/${id}/rehearse`);
@@ -33,7 +29,7 @@ test('going live says what came since the last check; a surge is looked at befor
   );
   const held = { ...content, start: { ...content.start, holdsAbove: 3 } };
   await ask(product, 'PUT', `/api/workflows/${id}/draft`, { content: held, rev });
-  await ask(product, 'POST', `/api/workflows/${id}/live`);
+  await makeLive(product, id);
   for (const name of ['Vera', 'Wim', 'Xaver', 'Yara'])
     await addCustomer(page, product, { 'First name': name, 'Last name': 'Surge', 'E-mail': `${name}@surge.example` });
   await ask(product, 'POST', `/api/workflows/${id}/check`);

@@ -88,7 +88,11 @@ export function applyTidy(value: Value, tidy: Tidy, locale: Locale): Tidied {
     case 'phone': {
       const country = tidy.country ?? locale.country;
       const number = readPhone(text, country);
-      if (!number) return { ok: false, message: `“${text}” can’t be read as a telephone number of ${country}.` };
+      if (!number)
+        return {
+          ok: false,
+          message: `“${text}” can’t be read as a telephone number${tidy.countryFrom ? ` of ${country}` : ''}.`,
+        };
       const other = tidy.countryFrom && tidy.country ? otherCountryOf(number, tidy.country) : undefined;
       return { ok: true, value: number, ...(other && { note: `a number of ${other}, in a record of ${country}` }) };
     }

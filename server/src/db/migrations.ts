@@ -286,6 +286,7 @@ async function lastSent(db: Kysely<unknown>): Promise<void> {
     'DROP TABLE last_written',
     'ALTER TABLE last_written_anew RENAME TO last_written',
     "ALTER TABLE rehearsal_item ADD COLUMN marks TEXT NOT NULL DEFAULT ''",
+    "ALTER TABLE rehearsal ADD COLUMN fingerprint TEXT NOT NULL DEFAULT ''",
   ]);
   await rewriteSteps(db as Kysely<Tables>, 'workflow', 'draft', writesAsBefore);
   await rewriteSteps(db as Kysely<Tables>, 'workflow_version', 'content', writesAsBefore);

@@ -303,6 +303,8 @@ export interface RehearsalTable {
   scope: string;
   state: 'running' | 'done' | 'stopped' | 'broken';
   draft_rev: number;
+  /** What the draft came to then: `rehearsedFingerprint`. */
+  fingerprint: string;
   started_at: string;
   ended_at: string | null;
   total: number;

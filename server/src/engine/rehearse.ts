@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto';
 import { AppError, type SourceRecord } from '@golden/connectors';
 import {
   type Advance,
@@ -23,6 +24,7 @@ import {
   plainStepId,
   readPointer,
   recordTitle,
+  rehearsedAs,
   type Settled,
   skipped,
   stepById,
@@ -281,6 +283,7 @@ export class Rehearsals {
         scope,
         state: 'running',
         draft_rev: workflow.draftRev,
+        fingerprint: rehearsedFingerprint(workflow.draft),
         started_at: seams.now(),
         ended_at: null,
         total: 0,
@@ -433,3 +436,7 @@ export class Rehearsals {
     };
   }
 }
+
+/** What a rehearsal of this draft is known by: another draft that comes to the same has the same. */
+export const rehearsedFingerprint = (draft: WorkflowContent): string =>
+  createHash('sha256').update(rehearsedAs(draft)).digest('base64url');

@@ -1,12 +1,22 @@
-import { type FromWhen, type Start, type WriteStep, whenText, writeSteps } from '@golden/core';
+import {
+  type FromWhen,
+  proposalsToAccept,
+  type Start,
+  type ToAccept,
+  type WorkflowContent,
+  type WriteStep,
+  whenText,
+  writeSteps,
+} from '@golden/core';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { call } from '../api/client.ts';
 import { useAction, useBetween, useCounts, useRehearsal, useSettings } from '../api/queries.ts';
 import { useEditor } from '../editor/draft/context.tsx';
-import { withStart } from '../editor/draft/edits.ts';
+import { withAccepted, withStart } from '../editor/draft/edits.ts';
 import { sentFrom, startKey } from '../editor/start/time-axis.ts';
 import { Choice } from '../parts/AccountChoice.tsx';
+import { Button } from '../parts/Button.tsx';
 import { ConfirmDialog } from '../parts/ConfirmDialog.tsx';
 import { counted, formatInstant, formatNumber } from '../parts/formats.ts';
 
@@ -30,20 +40,41 @@ export function LiveDialog({ isOpen, onClose }: { readonly isOpen: boolean; read
     onClose();
     await navigate(`/workflows/${workflow.id}/runs`);
   });
+  const rehearse = useAction(async () => {
+    await draft.flush();
+    await call('POST /api/workflows/:id/rehearsal', { params: { id: workflow.id }, body: { scope: 'last_200' } });
+    onClose();
+    await navigate(`/workflows/${workflow.id}/rehearse`);
+  });
   const chosen: FromWhen = isOther ? { kind: already === 'taken' ? 'all' : 'now' } : start.fromWhen;
   const now = counts && sentFrom(counts, chosen);
   const words = start.source?.described;
+  const isCounting = counts === undefined || lies === undefined || (isOther && !already);
   const rehearsal = useRehearsal(workflow.id).data;
-  const unaccepted = writeSteps(draft.content).reduce((sum, step) => sum + Object.keys(step.suggested ?? {}).length, 0);
+  const toAccept = proposalsToAccept(draft.content);
+  const isRehearsed = rehearsal?.isOfThisDraft === true && rehearsal.state !== 'broken';
   return (
     <ConfirmDialog
       title={`Make “${draft.content.name}” live`}
       isOpen={isOpen}
       onClose={onClose}
-      onConfirm={() => live.mutate(undefined)}
-      confirm={now && !goesOn ? `Make it live and take in ${formatNumber(now)}` : 'Make it live'}
-      isBusy={live.isPending || counts === undefined || lies === undefined || (isOther && !already)}
+      onConfirm={() => (isRehearsed ? live.mutate(undefined) : rehearse.mutate(undefined))}
+      confirm={isRehearsed ? liveText(goesOn ? undefined : now) : 'Rehearse it first'}
+      isBusy={live.isPending || rehearse.isPending || (isRehearsed && (isCounting || toAccept.length > 0))}
     >
+      {!isRehearsed && (
+        <p className="rounded-md bg-brass-tint px-3 py-2 text-brass">
+          This draft has not been rehearsed as it is now. See first what it would do; nothing is written by that.
+        </p>
+      )}
+      {toAccept.length > 0 && (
+        <ToAcceptList
+          proposals={toAccept}
+          onAccept={() =>
+            draft.change((content) => toAccept.reduce((all, one) => withAccepted(one.step, one.path)(all), content))
+          }
+        />
+      )}
       {lies && workflow.liveVersion !== null && words && <Between lies={lies} words={words} />}
       {isOther && words && <Already plural={words.plural} already={already} onSay={setAlready} />}
       <p>
@@ -63,10 +94,26 @@ export function LiveDialog({ isOpen, onClose }: { readonly isOpen: boolean; read
             </li>
           ))}
       </ul>
-      {workflow.stopped > 0 && (
+      <Besides content={draft.content} stopped={workflow.stopped} />
+      <p className="text-ink-2">
+        The draft becomes a numbered version that never changes. You can go on editing the draft.
+      </p>
+    </ConfirmDialog>
+  );
+}
+
+const liveText = (now: number | undefined): string =>
+  now ? `Make it live and take in ${formatNumber(now)}` : 'Make it live';
+
+/** What else there is to know: records that were stopped go on, and suggestions that nobody has looked at. */
+function Besides({ content, stopped }: { readonly content: WorkflowContent; readonly stopped: number }) {
+  const unaccepted = writeSteps(content).reduce((sum, step) => sum + Object.keys(step.suggested ?? {}).length, 0);
+  return (
+    <>
+      {stopped > 0 && (
         <p>
-          {counted(workflow.stopped, 'record')} that a change of the place had stopped{' '}
-          {workflow.stopped === 1 ? 'goes' : 'go'} on with it.
+          {counted(stopped, 'record')} that a change of the place had stopped {stopped === 1 ? 'goes' : 'go'} on with
+          it.
         </p>
       )}
       {unaccepted > 0 && (
@@ -75,10 +122,32 @@ export function LiveDialog({ isOpen, onClose }: { readonly isOpen: boolean; read
           anybody yet.
         </p>
       )}
-      <p className="text-ink-2">
-        The draft becomes a numbered version that never changes. You can go on editing the draft.
+    </>
+  );
+}
+
+interface ToAcceptProps {
+  readonly proposals: readonly ToAccept[];
+  readonly onAccept: () => void;
+}
+
+/** Proposals for money, ids, and what recognises a record: somebody looks at them before they count. */
+function ToAcceptList({ proposals, onAccept }: ToAcceptProps) {
+  return (
+    <div className="rounded-md border border-brass-fill/60 bg-brass-tint px-3 py-2">
+      <p className="mb-1 text-brass">
+        {counted(proposals.length, 'suggestion')} for money, ids and what records are matched by{' '}
+        {proposals.length === 1 ? 'has' : 'have'} to be accepted first:
       </p>
-    </ConfirmDialog>
+      <ul className="mb-2 max-h-[150px] list-disc overflow-y-auto pl-5 text-sm">
+        {proposals.map(({ step, path, label, place, reason }) => (
+          <li key={`${step} ${path}`}>
+            <strong className="font-semibold">{label}</strong> in {place}: {reason}
+          </li>
+        ))}
+      </ul>
+      <Button onClick={onAccept}>{proposals.length === 1 ? 'Accept it' : `Accept these ${proposals.length}`}</Button>
+    </div>
   );
 }
 

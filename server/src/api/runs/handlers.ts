@@ -1,5 +1,17 @@
-import { balanceOf, type Decision, type ItemState, isPlaced, layOut, type PlannedWrite, startId } from '@golden/core';
+import {
+  balanceOf,
+  type Decision,
+  type ItemState,
+  isPlaced,
+  isReady,
+  layOut,
+  type PlannedWrite,
+  proposalsToAccept,
+  startId,
+  type WorkflowContent,
+} from '@golden/core';
 import { NotPossible } from '../../engine/errors.ts';
+import { rehearsedFingerprint } from '../../engine/rehearse.ts';
 import { proposedLimit } from '../../engine/surge-guard.ts';
 import type { Services } from '../../services.ts';
 import { loadSettings } from '../../settings.ts';
@@ -21,6 +33,22 @@ export function runHandlers(services: Services) {
     return run;
   };
 
+  /** Nothing goes live that wasn't rehearsed as it is, nor with a proposal for money or ids that nobody has looked at. */
+  const expectLookedAt = async (id: string, draft: WorkflowContent): Promise<void> => {
+    const [open] = proposalsToAccept(draft);
+    if (open)
+      throw new NotPossible(
+        `Nobody has accepted what is suggested for “${open.label}” in ${open.place} yet. Look at it on the sheet, then accept or change it.`,
+      );
+    const rehearsal = await db
+      .selectFrom('rehearsal')
+      .select(['fingerprint', 'state'])
+      .where('workflow_id', '=', id)
+      .executeTakeFirst();
+    const isRehearsed = rehearsal?.fingerprint === rehearsedFingerprint(draft) && rehearsal.state !== 'broken';
+    if (!isRehearsed) throw new NotPossible('The draft hasn’t been rehearsed as it is now. Rehearse it first.');
+  };
+
   return {
     'POST /api/workflows/:id/rehearsal': async ({ params, body }) => {
       await engine.rehearse(params.id, body.scope);
@@ -33,7 +61,7 @@ export function runHandlers(services: Services) {
         .where('workflow_id', '=', params.id)
         .executeTakeFirst();
       if (!rehearsal) return null;
-      const { draft, draftRev } = await workflows.get(params.id);
+      const { draft } = await workflows.get(params.id);
       const rows = await db
         .selectFrom('rehearsal_item')
         .select(['state', (eb) => eb.fn.countAll<number>().as('count')])
@@ -45,7 +73,7 @@ export function runHandlers(services: Services) {
       return {
         scope: rehearsal.scope as 'samples',
         state: rehearsal.state,
-        isOfThisDraft: rehearsal.draft_rev === draftRev,
+        isOfThisDraft: rehearsal.fingerprint === rehearsedFingerprint(draft),
         startedAt: rehearsal.started_at,
         endedAt: rehearsal.ended_at,
         total: rehearsal.total,
@@ -79,7 +107,11 @@ export function runHandlers(services: Services) {
     },
     'GET /api/workflows/:id/usual': async ({ params }) => ({ limit: await proposedLimit(db, params.id) }),
     'POST /api/workflows/:id/let-in': async ({ params, body }) => ({ run: await engine.letIn(params.id, body) }),
-    'POST /api/workflows/:id/live': ({ params, query }) => engine.makeLive(params.id, query.seen),
+    'POST /api/workflows/:id/live': async ({ params, query }) => {
+      const { draft } = await workflows.get(params.id);
+      if (isReady(draft)) await expectLookedAt(params.id, draft);
+      return engine.makeLive(params.id, query.seen);
+    },
     'POST /api/workflows/:id/on': async ({ params }) => {
       await engine.switchOn(params.id);
       return done;

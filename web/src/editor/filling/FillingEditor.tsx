@@ -440,9 +440,10 @@ function Tidies({
         ))}
       </div>
       {phone && countries.length > 0 && (
-        <label className="mt-1.5 flex items-center gap-2 text-sm text-ink-2">
+        <label htmlFor={`${id}-country`} className="mt-1.5 flex items-center gap-2 text-sm text-ink-2">
           country
           <Select
+            id={`${id}-country`}
             className="h-[26px] max-w-[190px]"
             value={phone.countryFrom ? nameOf(phone.countryFrom) : ''}
             onChange={(event) => {
@@ -474,9 +475,10 @@ function Tidies({
           className={`${inputLook} h-[26px] w-[150px]`}
         />
       </label>
-      <label className="mt-1.5 flex items-center gap-2 text-sm text-ink-2">
+      <label htmlFor={`${id}-unread`} className="mt-1.5 flex items-center gap-2 text-sm text-ink-2">
         when it can’t be read
         <Select
+          id={`${id}-unread`}
           className="h-[26px]"
           value={unread ?? 'ask'}
           onChange={(event) => onUnread(event.target.value as Unread)}
