@@ -66,7 +66,7 @@ export function suggestMapping(
     // The id of a record of another place is looked up there, never copied from what this app calls by a number.
     .filter(({ field }) => !(field.type === 'id' && field.idOf))
     // What an amount of a sale means counts, not what it is called.
-    .filter(({ field }) => !(isSale && isAmountOfSale(field)))
+    .filter(({ field }) => !(isSale && (isAmountOfSale(field) || isOfBuyer(field))))
     .flatMap((target) => sources.map((source) => score(source, target)))
     .filter((one) => one.score >= enough)
     .sort((one, other) => other.score - one.score);
@@ -209,6 +209,9 @@ function joinName(
     },
   };
 }
+
+/** What the buyer calls the sale (BT-10): nothing that the seller numbers. */
+const isOfBuyer = ({ label }: Field): boolean => /^(buyer|customer) reference$/.test(nameWords(label).join(' '));
 
 const isAmountOfSale = (field: Field): boolean =>
   totalRoleOf(field) !== undefined || chargeDetailOf(field) !== undefined;

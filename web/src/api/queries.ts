@@ -222,6 +222,14 @@ export const useUsual = (id: string) =>
     queryFn: () => call('GET /api/workflows/:id/usual', { params: { id } }),
   });
 
+/** Fields of a draft that other live workflows write as well; asked anew with each saved draft. */
+export const useAlsoWrites = (id: string, rev: number) =>
+  useQuery({
+    queryKey: ['also-writes', id, rev],
+    queryFn: () => call('GET /api/workflows/:id/also-writes', { params: { id } }),
+    placeholderData: (before) => before,
+  });
+
 /** The last rehearsal of a workflow. */
 export const useRehearsal = (id: string) =>
   useQuery({

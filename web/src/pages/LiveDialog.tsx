@@ -1,4 +1,5 @@
 import {
+  type FieldPolicy,
   type FromWhen,
   proposalsToAccept,
   type Start,
@@ -11,9 +12,10 @@ import {
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { call } from '../api/client.ts';
-import { useAction, useBetween, useCounts, useRehearsal, useSettings } from '../api/queries.ts';
+import { useAction, useAlsoWrites, useBetween, useCounts, useRehearsal, useSettings } from '../api/queries.ts';
 import { useEditor } from '../editor/draft/context.tsx';
 import { withAccepted, withStart } from '../editor/draft/edits.ts';
+import { withPolicy } from '../editor/draft/overwriting.ts';
 import { sentFrom, startKey } from '../editor/start/time-axis.ts';
 import { Choice } from '../parts/AccountChoice.tsx';
 import { Button } from '../parts/Button.tsx';
@@ -94,6 +96,7 @@ export function LiveDialog({ isOpen, onClose }: { readonly isOpen: boolean; read
             </li>
           ))}
       </ul>
+      <Owners id={workflow.id} rev={workflow.rev} change={draft.change} />
       <Besides content={draft.content} stopped={workflow.stopped} />
       <p className="text-ink-2">
         The draft becomes a numbered version that never changes. You can go on editing the draft.
@@ -104,6 +107,41 @@ export function LiveDialog({ isOpen, onClose }: { readonly isOpen: boolean; read
 
 const liveText = (now: number | undefined): string =>
   now ? `Make it live and take in ${formatNumber(now)}` : 'Make it live';
+
+interface OwnersProps {
+  readonly id: string;
+  readonly rev: number;
+  readonly change: (edit: (content: WorkflowContent) => WorkflowContent) => void;
+}
+
+/** Fields that another live workflow writes too: whose they are is said before both write them. */
+function Owners({ id, rev, change }: OwnersProps) {
+  const also = useAlsoWrites(id, rev).data ?? [];
+  const { draft } = useEditor();
+  const open = also.filter(({ step, path }) => policyOf(draft.content, step, path) === undefined);
+  if (open.length === 0) return null;
+  const names = [...new Set(open.map(({ name }) => `“${name}”`))].join(', ');
+  const say = (policy: FieldPolicy): void =>
+    change((content) => open.reduce((all, { step, path }) => withPolicy(step, [path], policy)(all), content));
+  return (
+    <div className="rounded-md border border-brass-fill/60 bg-brass-tint px-3 py-2 text-brass">
+      <p className="mb-1.5">
+        {names} also {new Set(open.map(({ name }) => name)).size === 1 ? 'writes' : 'write'}{' '}
+        {[...new Set(open.map(({ label, place }) => `${label} in ${place}`))].join(', ')}. Whose value counts there?
+      </p>
+      <span className="flex flex-wrap gap-2">
+        <Button onClick={() => say('always')}>From here</Button>
+        <Button onClick={() => say('if_empty')}>From there: only fill what is empty</Button>
+      </span>
+      <p className="mt-1.5 text-sm">
+        Or leave it: each writes what changed in its own source, and you are asked about the rest.
+      </p>
+    </div>
+  );
+}
+
+const policyOf = (content: WorkflowContent, id: string, path: string): FieldPolicy | undefined =>
+  writeSteps(content).find((step) => step.id === id)?.policies?.[path];
 
 /** What else there is to know: records that were stopped go on, and suggestions that nobody has looked at. */
 function Besides({ content, stopped }: { readonly content: WorkflowContent; readonly stopped: number }) {

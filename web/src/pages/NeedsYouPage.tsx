@@ -253,6 +253,15 @@ function Match({ item, shown, zone, onDecided }: MatchProps) {
   const makeNew = (): void => {
     if (!isBusy) decide.mutate({ kind: 'new', step });
   };
+  // The likeliest answer stands first, also when it is somebody new; a main button only where one candidate leads.
+  const isNewLikelier = shown.somebodyNew !== null && shown.somebodyNew > 0.5;
+  const [best, second] = candidates.map(({ probability }) => probability ?? 0);
+  const leads = !isNewLikelier && (best ?? 0) >= 0.5 && (best ?? 0) > (second ?? 0);
+  const newButton = (
+    <Button icon={<UserPlus size={15} strokeWidth={1.75} />} disabled={isBusy} onClick={makeNew}>
+      {shown.mayCreate ? 'A new one' : 'None of them'} <kbd className="key">0</kbd>
+    </Button>
+  );
   useShortcuts({
     ...Object.fromEntries(candidates.slice(0, 9).map((_, at) => [String(at + 1), () => take(at)])),
     '0': makeNew,
@@ -279,15 +288,14 @@ function Match({ item, shown, zone, onDecided }: MatchProps) {
         </p>
       </div>
       <footer className="flex flex-wrap items-center gap-2 border-t border-line-1 bg-paper px-6 py-3 max-md:px-3">
+        {isNewLikelier && newButton}
         {candidates.slice(0, 4).map((one, at) => (
-          <Button key={one.id} look={at === 0 ? 'main' : 'plain'} disabled={isBusy} onClick={() => take(at)}>
+          <Button key={one.id} look={at === 0 && leads ? 'main' : 'plain'} disabled={isBusy} onClick={() => take(at)}>
             <span className="max-w-[128px] truncate">It is {one.title}</span>
             <kbd className="key">{at + 1}</kbd>
           </Button>
         ))}
-        <Button icon={<UserPlus size={15} strokeWidth={1.75} />} disabled={isBusy} onClick={makeNew}>
-          {shown.mayCreate ? 'A new one' : 'None of them'} <kbd className="key">0</kbd>
-        </Button>
+        {!isNewLikelier && newButton}
         {shown.mayMerge && (
           <Button icon={<Merge size={15} strokeWidth={1.75} />} disabled={isBusy} onClick={() => setMerging(true)}>
             Merge them… <kbd className="key">M</kbd>

@@ -10,6 +10,7 @@ import {
   startId,
   type WorkflowContent,
 } from '@golden/core';
+import { alsoWrites } from '../../building/also-writes.ts';
 import { NotPossible } from '../../engine/errors.ts';
 import { rehearsedFingerprint } from '../../engine/rehearse.ts';
 import { proposedLimit } from '../../engine/surge-guard.ts';
@@ -105,6 +106,8 @@ export function runHandlers(services: Services) {
       const lies = await engine.liesBetween(params.id);
       return { ...lies, between: lies.between && { ...lies.between, titles: [...lies.between.titles] } };
     },
+    'GET /api/workflows/:id/also-writes': async ({ params }) =>
+      alsoWrites(services, params.id, (await workflows.get(params.id)).draft),
     'GET /api/workflows/:id/usual': async ({ params }) => ({ limit: await proposedLimit(db, params.id) }),
     'POST /api/workflows/:id/let-in': async ({ params, body }) => ({ run: await engine.letIn(params.id, body) }),
     'POST /api/workflows/:id/live': async ({ params, query }) => {

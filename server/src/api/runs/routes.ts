@@ -120,6 +120,19 @@ export const runsRoutes = {
       isTaken: z.boolean(),
     }),
   },
+  'GET /api/workflows/:id/also-writes': {
+    summary: 'Fields that the draft writes and another live workflow writes as well',
+    response: z.array(
+      z.object({
+        step: z.string(),
+        path: z.string(),
+        label: z.string(),
+        place: z.string(),
+        workflow: z.string(),
+        name: z.string(),
+      }),
+    ),
+  },
   'GET /api/workflows/:id/usual': {
     summary: 'Above how many records a check is held, by what came so far',
     response: z.object({ limit: z.int() }),

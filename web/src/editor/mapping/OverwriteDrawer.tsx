@@ -78,6 +78,7 @@ export function OverwriteDrawer({ step, isOpen, onClose }: DrawerProps) {
             <th scope="col" className="w-[36px]">
               <input
                 type="checkbox"
+                className="accent-pine"
                 aria-label="Choose all fields"
                 checked={picked.length === all.length && all.length > 0}
                 onChange={(event) => setChosen(new Set(event.target.checked ? all : []))}
@@ -94,6 +95,7 @@ export function OverwriteDrawer({ step, isOpen, onClose }: DrawerProps) {
               <td>
                 <input
                   type="checkbox"
+                  className="accent-pine"
                   aria-label={`Choose ${label}`}
                   checked={chosen.has(path)}
                   onChange={() => toggle(path)}
@@ -113,6 +115,7 @@ export function OverwriteDrawer({ step, isOpen, onClose }: DrawerProps) {
               <td>
                 <input
                   type="checkbox"
+                  className="accent-pine"
                   aria-label={`Empty values of ${label} are written`}
                   checked={isEmptied(step, path)}
                   onChange={(event) => draft.change(withEmpties(step.id, [path], event.target.checked))}

@@ -1,5 +1,6 @@
 import { type Field, type FieldPolicy, fieldPolicies, type WriteStep } from '@golden/core';
 import { useState } from 'react';
+import { useAlsoWrites } from '../../api/queries.ts';
 import { Button } from '../../parts/Button.tsx';
 import { Select } from '../../parts/Field.tsx';
 import { useEditor } from '../draft/context.tsx';
@@ -14,7 +15,10 @@ interface ChoiceProps {
 
 /** What happens to a field of a record that is there already. */
 export function PolicyChoice({ step, field, singular }: ChoiceProps) {
-  const { draft } = useEditor();
+  const { draft, workflow } = useEditor();
+  const others = (useAlsoWrites(workflow.id, workflow.rev).data ?? []).filter(
+    (one) => one.step === step.id && one.path === field.path,
+  );
   const [isOpen, setOpen] = useState(false);
   return (
     <div className="mt-1.5 flex flex-wrap items-center gap-2">
@@ -28,6 +32,7 @@ export function PolicyChoice({ step, field, singular }: ChoiceProps) {
       <label className="inline-flex min-h-6 items-center gap-1.5">
         <input
           type="checkbox"
+          className="accent-pine"
           checked={isEmptied(step, field.path)}
           onChange={(event) => draft.change(withEmpties(step.id, [field.path], event.target.checked))}
         />
@@ -36,6 +41,11 @@ export function PolicyChoice({ step, field, singular }: ChoiceProps) {
       <Button look="quiet" onClick={() => setOpen(true)}>
         All fields…
       </Button>
+      {others.length > 0 && (
+        <span className="rounded-sm bg-brass-tint px-1.5 text-sm text-brass">
+          also written by {[...new Set(others.map(({ name }) => `“${name}”`))].join(', ')}
+        </span>
+      )}
       <OverwriteDrawer step={step} isOpen={isOpen} onClose={() => setOpen(false)} />
     </div>
   );
