@@ -35,7 +35,10 @@ afterEach(async () => {
 });
 
 const makeLive = async (id: string): Promise<{ status: number; detail: string }> => {
-  const answer = await api.request(`/api/workflows/${id}/live`, { method: 'POST', headers: { host: 'localhost' } });
+  const answer = await api.request(`/api/workflows/${id}/live`, {
+    method: 'POST',
+    headers: { host: 'localhost', 'content-type': 'application/json' },
+  });
   const body = (await answer.json()) as { detail?: string };
   return { status: answer.status, detail: body.detail ?? '' };
 };

@@ -236,8 +236,11 @@ interface MatchProps extends DecisionProps {
 }
 
 /** An unclear match: what is known beside each candidate, what speaks for and against, and the ways to go on. */
-function Match({ item, shown, zone, onDecided }: MatchProps) {
-  const { candidates, step } = shown;
+function Match({ item, shown: whole, zone, onDecided }: MatchProps) {
+  // Who is hardly it only takes room from those who may be.
+  const candidates = whole.candidates.filter(({ probability }, at) => at < 2 || (probability ?? 1) >= 0.005);
+  const shown = { ...whole, candidates };
+  const { step } = shown;
   const [isDismissing, setDismissing] = useState(false);
   const [isMerging, setMerging] = useState(false);
   const [rule, setRule] = useState<{ candidate: string; says: 'same' | 'new' }>();

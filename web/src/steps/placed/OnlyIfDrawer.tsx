@@ -25,10 +25,11 @@ export function OnlyIfButton({ step }: { readonly step: PlacedStep }) {
       <Button
         look="quiet"
         icon={<Filter size={14} strokeWidth={1.75} />}
+        aria-label={isAsked ? 'Only for some records' : 'Only if…'}
         data-hint="For which records it is done, and what happens to the rest when it can’t be done"
         onClick={() => setOpen(true)}
       >
-        {isAsked ? 'Only some' : 'Only if…'}
+        {isAsked ? 'only some' : undefined}
       </Button>
       <Drawer title="When this step is done" isOpen={isOpen} onClose={() => setOpen(false)} isWide>
         <p className="mb-3 text-ink-2">
