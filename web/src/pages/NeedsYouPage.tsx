@@ -238,8 +238,13 @@ interface MatchProps extends DecisionProps {
 /** An unclear match: what is known beside each candidate, what speaks for and against, and the ways to go on. */
 function Match({ item, shown: whole, zone, onDecided }: MatchProps) {
   // Who is hardly it only takes room from those who may be.
-  const candidates = whole.candidates.filter(({ probability }, at) => at < 2 || (probability ?? 1) >= 0.005);
-  const shown = { ...whole, candidates };
+  const hardly = whole.candidates.findIndex(({ probability }, at) => at >= 2 && (probability ?? 1) < 0.01);
+  const candidates = hardly < 0 ? whole.candidates : whole.candidates.slice(0, hardly);
+  const shown = {
+    ...whole,
+    candidates,
+    fields: whole.fields.map((field) => ({ ...field, values: field.values.slice(0, candidates.length) })),
+  };
   const { step } = shown;
   const [isDismissing, setDismissing] = useState(false);
   const [isMerging, setMerging] = useState(false);

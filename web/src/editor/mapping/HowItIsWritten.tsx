@@ -7,7 +7,6 @@ import { Chooser } from '../../parts/Chooser.tsx';
 import { Select } from '../../parts/Field.tsx';
 import { counted, formatNumber } from '../../parts/formats.ts';
 import { ProblemMessage } from '../../parts/Messages.tsx';
-import { OnlyIfButton } from '../../steps/placed/OnlyIfDrawer.tsx';
 import { useEditor } from '../draft/context.tsx';
 import { withPlaceBy, withStep } from '../draft/edits.ts';
 import { useNames } from '../draft/use-names.ts';
@@ -89,7 +88,6 @@ export function HowItIsWritten({ step, target, samples, children }: HowProps) {
           />
         )}
         <span className="ml-auto" />
-        <OnlyIfButton step={step} />
         {children}
         <Button
           look="quiet"

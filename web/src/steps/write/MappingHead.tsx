@@ -8,6 +8,7 @@ import type { SheetRows } from '../../editor/mapping/use-sheet-rows.ts';
 import { PlaceMenu } from '../../editor/place/PlaceMenu.tsx';
 import { Button } from '../../parts/Button.tsx';
 import { counted } from '../../parts/formats.ts';
+import { OnlyIfButton } from '../placed/OnlyIfDrawer.tsx';
 
 /** What can be opened beside the sheet. */
 export type SheetDrawer = 'samples' | 'payload' | 'table';
@@ -60,6 +61,7 @@ export function MappingHead(props: HeadProps) {
         </button>
       )}
       <span className="ml-auto flex items-center gap-1">
+        <OnlyIfButton step={step} />
         {proposed > 0 && (
           <Button onClick={() => draft.change(withAccepted(step.id))}>Accept {proposed} suggested</Button>
         )}
