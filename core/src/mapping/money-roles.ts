@@ -32,7 +32,7 @@ export const lineRoles = [
 ] as const;
 export type LineRole = (typeof lineRoles)[number];
 
-const taxWord = /\b(tax|vat|gst|mwst|ust|tva|iva|btw|moms|steuer|umsatzsteuer|mehrwertsteuer|podatek)\b/;
+const taxWord = /\b(tax|vat|gst|mw ?st|ust|tva|iva|btw|moms|steuer|umsatzsteuer|mehrwertsteuer|podatek)\b/;
 const discountWord =
   /\b(allowance|discounts?|rebate|reduction|rabatt|nachlass|remise|descuento|sconto|desconto|korting|rabat)\b/;
 const chargeWord =
