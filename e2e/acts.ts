@@ -58,6 +58,14 @@ export async function makeLive(product: Product, id: string): Promise<void> {
     .poll(async () => (await ask<{ state: string }>(product, 'GET', `/api/workflows/${id}/rehearsal`)).state)
     .toBe('done');
   await ask(product, 'POST', `/api/workflows/${id}/live`);
+  // Its first look has ended before anything else comes: else it would take in a part of that.
+  await expect
+    .poll(async () =>
+      (await ask<{ state: string }[]>(product, 'GET', `/api/workflows/${id}/runs`)).some(({ state }) =>
+        ['listing', 'working'].includes(state),
+      ),
+    )
+    .toBe(false);
 }
 
 /** In the dialog that makes a draft live: rehearses it first where it wasn't, accepts what is suggested for money and ids. */
