@@ -6,31 +6,10 @@ import { conceptOf, nameWords } from './concepts.ts';
  * allowances (BT-107), charges (BT-108), without tax (BT-109), tax (BT-110), with tax (BT-112), paid
  * already (BT-113), and what is left to pay (BT-115).
  */
-export const totalRoles = [
-  'lines',
-  'allowance',
-  'charge',
-  'exclusive',
-  'tax',
-  'inclusive',
-  'prepaid',
-  'payable',
-] as const;
-export type TotalRole = (typeof totalRoles)[number];
+export type TotalRole = 'lines' | 'allowance' | 'charge' | 'exclusive' | 'tax' | 'inclusive' | 'prepaid' | 'payable';
 
 /** What a field of a line means: its quantity (BT-129), price (BT-146), allowance (BT-136), net amount (BT-131), rate and category of tax. */
-export const lineRoles = [
-  'quantity',
-  'price',
-  'allowance',
-  'net',
-  'rate',
-  'category',
-  'unit',
-  'article',
-  'name',
-] as const;
-export type LineRole = (typeof lineRoles)[number];
+export type LineRole = 'quantity' | 'price' | 'allowance' | 'net' | 'rate' | 'category' | 'unit' | 'article' | 'name';
 
 const taxWord = /\b(tax|vat|gst|mw ?st|ust|tva|iva|btw|moms|steuer|umsatzsteuer|mehrwertsteuer|podatek)\b/;
 const discountWord =

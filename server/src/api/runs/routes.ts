@@ -97,7 +97,7 @@ export const runsRoutes = {
   },
   'GET /api/workflows/:id/rehearsal/changes': {
     summary: 'What would change, field by field, before and after',
-    query: rehearsalQuery.pick({ from: true, limit: true, mark: true, state: true, search: true }),
+    query: rehearsalQuery,
     response: z.array(plannedChange),
   },
   'GET /api/workflows/:id/rehearsal/changes-file': {

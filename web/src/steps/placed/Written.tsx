@@ -6,7 +6,7 @@ import { matchedText } from './matched-text.ts';
 export const writtenCounts = { new: 'new', changed: 'changed', same: 'the same' };
 
 /** Why a field that differs was left as it is there, in words. */
-export const keptWords: Readonly<Record<KeptWhy, string>> = {
+const keptWords: Readonly<Record<KeptWhy, string>> = {
   empty: 'the source has nothing',
   changed_there: 'somebody changed it there',
   first: 'it was there before',
