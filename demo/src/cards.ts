@@ -90,21 +90,17 @@ export function demoCards(customers: readonly DemoCustomer[], now: string): Demo
     },
   );
   const all = [...people, ...strangers];
-  const leads = strangers.slice(0, 3).map(
-    ({ content, createdAt }, at): DemoCard => ({
-      createdAt,
-      content: card(
-        'leads',
-        {
-          name: `${content.attributes['firstName']} ${content.attributes['lastName']}`,
-          email: content.attributes['email'],
-          source: 'open day',
-          note: 'Asked for a kiln of 60 l',
-        },
+  const known = strangers
+    .slice(0, 3)
+    .map(({ content, createdAt }, at) =>
+      lead(
+        createdAt,
+        `${content.attributes['firstName']} ${content.attributes['lastName']}`,
+        { email: content.attributes['email'] ?? null, source: 'open day', note: 'Asked for a kiln of 60 l' },
         { person: String(firstPerson + people.length + at) },
       ),
-    }),
-  );
+    );
+  const leads = [...known, ...newLeads(customers, now)];
   const deals = all.slice(0, 12).map(
     ({ createdAt }, at): DemoCard => ({
       createdAt,
@@ -120,6 +116,45 @@ export function demoCards(customers: readonly DemoCustomer[], now: string): Demo
     }),
   );
   return { companies, people: all, leads, deals };
+}
+
+const lead = (
+  createdAt: string,
+  name: string,
+  more: Card['attributes'],
+  relationships: Card['relationships'] = {},
+): DemoCard => ({ createdAt, content: card('leads', { name, wantsNews: true, ...more }, relationships) });
+
+/** Who asked at fairs, open days and on the website: names as they were heard, some twice, not all want news. */
+function newLeads(customers: readonly DemoCustomer[], now: string): DemoCard[] {
+  const heard: readonly (readonly [name: string, email: string | null, more?: Card['attributes']])[] = [
+    ['Ines Quayle', 'ines@quayle.example', { source: 'website' }],
+    ['Quayle, Ines', 'Ines@Quayle.example', { source: 'fair' }],
+    ['Dr. Anneke van der Meer', 'anneke@vandermeer.example', { companyName: 'Meer Keramiek', source: 'fair' }],
+    ['Jürgen Schäfer', 'j.schaefer@ton.example', { companyName: 'Töpferei Schäfer', source: 'fair' }],
+    ['Rosa García Iglesias', 'rosa@barro.example', { source: 'website' }],
+    ['山田 花子', 'hanako@yaki.example', { source: 'website' }],
+    ['M. Yilmaz', 'yilmaz@cini.example', { source: 'phone', wantsNews: false }],
+    ['Boyle', null, { phone: '01632 960 455', source: 'phone' }],
+    ['Tamsin Wheelwright', 'TAMSIN@studio.example', { source: 'open day' }],
+    ['Óskar Leirsson', 'oskar@kiln.example', { source: 'open day', wantsNews: false }],
+    ['Priya Nair', 'priya.nair@example.org', { companyName: 'Two Wheels Pottery', source: 'open day' }],
+    ['Leaflet stand', null, { note: 'Twelve leaflets taken', source: 'fair', wantsNews: false }],
+  ];
+  const fromShop = customers
+    .filter(({ input }) => input.email && input.first_name && input.last_name)
+    .filter((_, at) => at % 40 === 3)
+    .map(({ input }): (typeof heard)[number] => [
+      `${trimmed(input.first_name)} ${trimmed(input.last_name)}`,
+      trimmed(input.email),
+      { companyName: trimmed(input.company), source: 'website', wantsNews: input.newsletter },
+    ]);
+  const all = [...heard, ...fromShop];
+  return all.map(([name, email, more = {}], at) => {
+    const days = Math.round((1 - at / all.length) * 40);
+    const createdAt = DateTime.fromISO(now, { zone: 'utc' }).minus({ days, hours: 1 }).toISO() ?? now;
+    return lead(createdAt, name, { email, ...more });
+  });
 }
 
 /** The people of sales as they were written down: some without e-mail or telephone, some twice. */

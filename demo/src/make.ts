@@ -8,7 +8,13 @@ import { DateTime } from 'luxon';
 import { customersIntoBooksAndCards, paidOrdersToInvoices, retailToTrade } from './matching.ts';
 import { fillPracticeApps } from './practice-data.ts';
 import { settleAllButLessons } from './settled.ts';
-import { customersOntoTheList, enquiriesOntoTheTab, newTradeAccounts } from './workflows.ts';
+import {
+  customersOntoTheList,
+  enquiriesOntoTheTab,
+  invoicesToDeals,
+  leadsOntoTheNewsletter,
+  newTradeAccounts,
+} from './workflows.ts';
 
 // Makes the demo's data: practice apps filled and connected, one workflow live for two weeks. With --practice
 // FOLDER only the practice apps are filled, and the last line says as JSON how they are connected.
@@ -145,6 +151,17 @@ async function make(): Promise<void> {
     await place(intoCards.id, ['people']),
   );
   const trade = retailToTrade(await companyPlace('customers'), await companyPlace('customers', 1));
+  const deals = invoicesToDeals(
+    await companyPlace('invoices', 1),
+    await companyPlace('customers', 1),
+    await place(intoCards.id, ['companies']),
+    await place(intoCards.id, ['people']),
+    await place(intoCards.id, ['deals']),
+  );
+  const news = leadsOntoTheNewsletter(
+    await place(intoCards.id, ['leads']),
+    await place(to.id, ['Newsletter.xlsx', 'Subscribers']),
+  );
   await services.workflows.add(invoices, 'Invoices');
   const recent = DateTime.fromISO(now).minus({ days: daysMatched }).toISODate() ?? now;
   const sync = await services.workflows.add(
@@ -159,12 +176,12 @@ async function make(): Promise<void> {
   const search = await services.duplicates.begin({ kind: 'place', place: people, labels: ['Card index', 'people'] });
   await services.duplicates.wait(search);
   mkdirSync(join(folder, 'golden', 'ready'), { recursive: true });
-  for (const one of [content, accounts, enquiries, invoices, everywhere, trade]) {
+  for (const one of [content, accounts, enquiries, invoices, everywhere, trade, deals, news]) {
     const file = await exportWorkflow(services, one);
     writeFileSync(join(folder, 'golden', 'ready', `${one.name}.json`), JSON.stringify(file, null, 2));
   }
   console.log(
-    'Made five workflows in folders, ran two of them, searched for duplicates, and put six ready-made ones beside them.',
+    'Made five workflows in folders, ran two of them, searched for duplicates, and put eight ready-made ones beside them.',
   );
   await services.close();
   await shopAt.close();

@@ -1,10 +1,11 @@
 import { mkdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { cardIndex, cardKeys, ledger, shelfAccounts, shopCounter, shopKeys, workbookShelf } from '@golden/standins';
+import { demoBooks } from './books.ts';
 import { demoCards } from './cards.ts';
 import { type DemoCustomer, demoCustomers } from './customers.ts';
 import { demoOrders, demoProducts, ledgerCustomers, ledgerItems } from './orders.ts';
-import { customerList, openDayCsv, priceList } from './workbooks.ts';
+import { customerList, newsletterList, openDayCsv, priceList } from './workbooks.ts';
 
 /** How a practice app is connected: its app, and what signs us in. */
 export interface PracticeKey {
@@ -48,16 +49,27 @@ export async function fillPracticeApps(folder: string, count: number, now: strin
   shelf.files.replace('Trade prices.xlsx', await priceList(), undefined);
   shelf.files.set('Trade prices.xlsx', { right: 'view' });
   shelf.files.replace('Open day enquiries.csv', openDayCsv(), undefined);
+  shelf.files.replace('Newsletter.xlsx', await newsletterList(), undefined);
   const orders = demoOrders(customers, Math.round(customers.length * 0.45), now);
   shop.store.sales.products.addAll(
     demoProducts().map((content) => ({ content, createdAt: customers[0]?.createdAt ?? now })),
   );
   books.store.items.addAll(ledgerItems().map((content) => ({ content, createdAt: customers[0]?.createdAt ?? now })));
-  books.store.customers.addAll(ledgerCustomers(customers.slice(0, Math.round(customers.length * 0.6))));
+  const inBooks = ledgerCustomers(customers.slice(0, Math.round(customers.length * 0.6)));
+  books.store.customers.addAll(inBooks);
+  const past = demoBooks(
+    inBooks.map(({ content }) => content),
+    ledgerItems(),
+    Math.round(customers.length * 0.2),
+    now,
+  );
+  books.store.invoices.addAll(past.invoices);
+  books.store.payments.addAll(past.payments);
   shop.store.sales.orders.addAll(orders);
   const made = demoCards(customers.slice(0, Math.round(customers.length * 0.85)), now);
   for (const [type, all] of Object.entries(made)) cards.store.of(type).addAll(all as never);
   cards.store.addField('companies', { name: 'kilnType', kind: 'text', maxLength: 60 });
+  cards.store.addField('leads', { name: 'wantsNews', kind: 'boolean' });
   const refunded = orders.flatMap(({ content, updatedAt }, at) =>
     content.status === 'refunded' ? [{ order: content, id: 50_001 + at, updatedAt }] : [],
   );
@@ -84,7 +96,7 @@ export async function fillPracticeApps(folder: string, count: number, now: strin
     books,
     cards,
     customers,
-    said: `${customers.length} customers, ${orders.length} orders, the Ledger of two companies, a Card index of ${made.people.length} people and 3 workbooks of Saltmarsh Kiln Supply`,
+    said: `${customers.length} customers, ${orders.length} orders, the Ledger of two companies, ${past.invoices.length} invoices in them, a Card index of ${made.people.length} people and ${made.leads.length} leads, and 4 workbooks of Saltmarsh Kiln Supply`,
     keys: [
       { app: 'shop_counter', name: 'Shop counter', key: shopKeys.find((one) => !one.mayWrite)?.key ?? '' },
       { app: 'workbook_shelf', name: 'Workbook shelf', key: shelfAccounts.find((one) => one.mayEdit)?.token ?? '' },

@@ -57,6 +57,22 @@ export async function customerList(customers: readonly Customer[]): Promise<Buff
   return Buffer.from(await workbook.xlsx.writeBuffer());
 }
 
+/** Who gets the newsletter, as sales have kept it by hand. */
+export async function newsletterList(): Promise<Buffer> {
+  const workbook = new ExcelJS.Workbook();
+  const sheet = workbook.addWorksheet('Subscribers', { views: [{ state: 'frozen', ySplit: 1 }] });
+  sheet.columns = ['E-mail', 'First name', 'Last name', 'Met at', 'Since'].map((header, at) => ({
+    header,
+    width: [32, 16, 20, 14, 12][at] ?? 14,
+  }));
+  const since = (day: string): Date => new Date(`${day}T00:00:00Z`);
+  sheet.addRow(['tamsin@studio.example', 'Tamsin', 'Wheelwright', 'open day', since('2026-03-14')]);
+  sheet.addRow(['alva@strand.example', 'Alva', 'Strand', 'website', since('2026-05-02')]);
+  sheet.addRow(['oskar@kiln.example', 'Óskar', 'Leirsson', 'open day', since('2026-03-14')]);
+  for (const row of [2, 3, 4]) sheet.getRow(row).getCell(5).numFmt = 'yyyy-mm-dd';
+  return Buffer.from(await workbook.xlsx.writeBuffer());
+}
+
 /** A price list that may be viewed only. */
 export async function priceList(): Promise<Buffer> {
   const workbook = new ExcelJS.Workbook();

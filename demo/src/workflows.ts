@@ -125,3 +125,128 @@ export function enquiriesOntoTheTab(source: Place, target: Place): WorkflowConte
     ],
   };
 }
+
+/** Leads who want news onto the list of the newsletter, each address once, the name in its two parts. */
+export function leadsOntoTheNewsletter(source: Place, target: Place): WorkflowContent {
+  const name = { 'lead.name': { step: 'start', path: '/name' } };
+  return {
+    ...emptyContent('Leads onto the newsletter list'),
+    note: 'Only who asked for news. Somebody who is on the list already is not added again.',
+    start: { source, on: 'added', trigger: { kind: 'every', minutes: 60 }, fromWhen: { kind: 'now' } },
+    steps: [
+      {
+        id: 'wanted',
+        kind: 'condition',
+        condition: {
+          kind: 'all',
+          items: [
+            { kind: 'test', ref: { step: 'start', path: '/wantsNews' }, operator: 'is_yes', values: [] },
+            { kind: 'test', ref: { step: 'start', path: '/email' }, operator: 'is_not_empty', values: [] },
+          ],
+        },
+      },
+      {
+        id: 'news',
+        kind: 'write',
+        target,
+        mode: 'create_or_update',
+        firstDifference: 'there',
+        key: to('E-mail'),
+        mapping: {
+          [to('E-mail')]: field('/email', { kind: 'lower' }),
+          [to('First name')]: { kind: 'formula', text: 'NAME.FIRST(lead.name)', refs: name },
+          [to('Last name')]: { kind: 'formula', text: 'NAME.LAST(lead.name)', refs: name },
+          [to('Met at')]: field('/source'),
+          [to('Since')]: field('/createdAt', { kind: 'date' }),
+        },
+      },
+    ],
+  };
+}
+
+/** An invoice is an order card in sales: whose it is looked up in the books, then the firm and the person by that. */
+export function invoicesToDeals(
+  invoices: Place,
+  customers: Place,
+  companies: Place,
+  people: Place,
+  deals: Place,
+): WorkflowContent {
+  const buyer = (path: string, ...tidies: Tidy[]): Filling => ({
+    kind: 'field',
+    ref: { step: 'customer', path },
+    tidies,
+  });
+  return {
+    ...emptyContent('Trade invoices as order cards'),
+    note: 'Sales see what was sold, with the firm and the person. Who is not in the Card index is left open there.',
+    start: { source: invoices, on: 'added', trigger: { kind: 'every', minutes: 15 }, fromWhen: { kind: 'now' } },
+    steps: [
+      {
+        id: 'customer',
+        kind: 'lookup',
+        target: customers,
+        mapping: {},
+        fetchId: field('/customerId'),
+        ladder: { rungs: [], atNone: 'ask', atUnclear: 'ask' },
+      },
+      {
+        id: 'company',
+        kind: 'lookup',
+        target: companies,
+        mapping: { '/name': buyer('/name', { kind: 'squeeze' }), '/postcode': buyer('/postalAddress/postalZone') },
+        ladder: {
+          rungs: [
+            { id: 'name', kind: 'exact', fields: ['/name'] },
+            {
+              id: 'alike',
+              kind: 'alike',
+              fields: [
+                { path: '/name', kind: 'company' },
+                { path: '/postcode', kind: 'postcode' },
+              ],
+            },
+          ],
+          atNone: 'empty',
+          atUnclear: 'ask',
+          remembers: { step: 'start', path: '/customerId' },
+        },
+      },
+      {
+        id: 'person',
+        kind: 'lookup',
+        target: people,
+        mapping: { '/email': buyer('/electronicMail', { kind: 'lower' }) },
+        ladder: {
+          rungs: [{ id: 'mail', kind: 'exact', fields: ['/email'] }],
+          atNone: 'empty',
+          atUnclear: 'ask',
+          remembers: { step: 'start', path: '/customerId' },
+        },
+      },
+      {
+        id: 'deal',
+        kind: 'write',
+        target: deals,
+        mode: 'create_or_update',
+        firstDifference: 'there',
+        key: '/title',
+        mapping: {
+          '/title': {
+            kind: 'text',
+            parts: [
+              { kind: 'words', text: 'Invoice ' },
+              { kind: 'field', ref: { step: 'start', path: '/invoiceNumber' } },
+            ],
+            tidies: [],
+          },
+          '/value': field('/taxExclusiveAmount'),
+          '/stage': { kind: 'choice', value: 'won' },
+          '/expectedOn': field('/dueDate'),
+          '/person': { kind: 'field', ref: { step: 'person', path: '/id' }, tidies: [] },
+          '/company': { kind: 'field', ref: { step: 'company', path: '/id' }, tidies: [] },
+        },
+      },
+    ],
+  };
+}

@@ -3,7 +3,17 @@ export { type Card, CardStore } from './cards/store.ts';
 export { type Listening, listen } from './kit/listen.ts';
 export { calm, type PracticeState, suffers, type TroubleKind, troubleKinds } from './kit/trouble.ts';
 export { ledger } from './ledger/ledger.ts';
-export { companies, type Invoice, type Item, type LedgerCustomer, LedgerStore, writePhone } from './ledger/store.ts';
+export {
+  companies,
+  type Invoice,
+  type InvoiceLine,
+  type Item,
+  type LedgerCustomer,
+  LedgerStore,
+  type Payment,
+  writePhone,
+} from './ledger/store.ts';
+export { checkTotals, lineNet, taxBreakdown } from './ledger/totals.ts';
 export { mediaTypeOf } from './shelf/api.ts';
 export { ShelfFiles } from './shelf/files.ts';
 export { shelfAccounts, workbookShelf } from './shelf/shelf.ts';
