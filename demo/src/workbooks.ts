@@ -94,3 +94,37 @@ export function openDayCsv(): Buffer {
   ];
   return Buffer.from(`${lines.join('\r\n')}\r\n`);
 }
+
+/** The empty lists into which the bookkeeper writes payments, refunds and open items. */
+export async function paymentList(): Promise<Buffer> {
+  const workbook = new ExcelJS.Workbook();
+  workbook.addWorksheet('Payments').addRow(['Invoice', 'Paid on', 'Amount', 'Currency', 'Remark']);
+  workbook.addWorksheet('Refunds').addRow(['Order no.', 'Refunded on', 'Amount', 'Currency', 'Why']);
+  workbook
+    .addWorksheet('Open items')
+    .addRow(['Invoice no.', 'Customer', 'Issued', 'Due', 'Net', 'VAT', 'Gross', 'Still to pay']);
+  return Buffer.from(await workbook.xlsx.writeBuffer());
+}
+
+/** Customers as a French office keeps them. */
+export function frenchCsv(): Buffer {
+  const heads = 'Raison sociale;Nom du contact;Courriel;Téléphone;Adresse;Code postal;Ville;Pays;N° TVA';
+  const rows = [
+    'Terre et Feu SARL;Camille Roux;camille@terre.example;;12 rue du Four;29000;Quimper;FR;FR 40 303265045',
+    'Atelier du Grès SAS;Élodie Le Goff;elodie@gres.example;;3 quai des Potiers;44000;Nantes;FR;',
+    'Céramique Duval;Duval, Jean-Luc;jl@duval.example;;8 place du Tour;35000;Rennes;France;',
+    'Faïencerie Martin SARL;Noémie Martin;noemie@martin.example;;1 impasse Émail;56000;Vannes;FR;',
+  ];
+  return Buffer.from([heads, ...rows, ''].join('\r\n'));
+}
+
+/** Firms as a Polish office keeps them. */
+export function polishCsv(): Buffer {
+  const rows = [
+    'Nazwa firmy;NIP;Ulica;Kod pocztowy;Miasto;Kraj;Telefon;E-mail;Uwagi',
+    'Ceramika Nowak sp. z o.o.;525-000-11-22;Garncarska 4;31-115;Kraków;PL;;biuro@nowak.example;',
+    'Piece i Glina S.A.;;Młyńska 12;61-730;Poznań;Polska;;info@piece.example;stały klient',
+    'Pracownia Zduńska;;Lipowa 3;20-020;Lublin;PL;;;',
+  ];
+  return Buffer.from([...rows, ''].join('\r\n'));
+}

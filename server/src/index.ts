@@ -1,4 +1,5 @@
 export { makeApi } from './api/app.ts';
+export { copyBetween } from './building/copies.ts';
 export { exportWorkflow, workflowFileJsonSchema } from './building/files.ts';
 export { type KillPoint, killPoints, realSeams, type Seams } from './seams.ts';
 export { masterKey } from './secrets/sealing.ts';

@@ -44,9 +44,12 @@ export const columnWords: Readonly<Record<string, readonly string[]>> = {
     ...['apelido', 'achternaam', 'familienaam', 'nazwisko', 'efternamn', 'efternavn'],
   ],
   name: [
-    ...['Name', 'Ansprechpartner', 'Kontaktperson', 'Kunde', 'Kundenname', 'nom', 'nom complet', 'nom du contact'],
-    ...['nombre', 'nombre completo', 'contacto', 'nome', 'nome completo', 'nominativo', 'contatto', 'naam'],
-    ...['volledige naam', 'contactpersoon', 'imię i nazwisko', 'namn', 'kontaktperson', 'navn', 'fulde navn'],
+    ...['Name', 'Kunde', 'Kundenname', 'nom', 'nom complet', 'nombre', 'nombre completo', 'nome', 'nome completo'],
+    ...['nominativo', 'naam', 'volledige naam', 'imię i nazwisko', 'namn', 'navn', 'fulde navn'],
+  ],
+  'contact name': [
+    ...['Ansprechpartner', 'Ansprechpartnerin', 'Kontaktperson', 'nom du contact', 'interlocuteur', 'contacto'],
+    ...['persona de contacto', 'contatto', 'referente', 'contactpersoon', 'osoba kontaktowa', 'kontaktperson'],
   ],
   company: [
     ...[
@@ -243,6 +246,8 @@ export const columnWords: Readonly<Record<string, readonly string[]>> = {
     'summa',
     'beløb',
   ],
+  worth: ['Wert', 'Auftragswert', 'valeur', 'valore', 'waarde', 'wartość', 'värde', 'værdi'],
+  title: ['Titel', 'Betreff', 'Überschrift', 'titre', 'objet', 'título', 'asunto', 'titolo', 'oggetto', 'onderwerp'],
   tax: [
     'Steuer',
     'MwSt',
@@ -272,6 +277,15 @@ export const columnWords: Readonly<Record<string, readonly string[]>> = {
     'kvantitet',
   ],
   currency: ['Währung', 'devise', 'monnaie', 'moneda', 'divisa', 'valuta', 'moeda', 'waluta'],
+  'rate of tax': [
+    ...['Steuersatz', 'MwSt-Satz', 'USt-Satz', 'taux de TVA', 'tipo de IVA', 'aliquota', 'aliquota IVA', 'taxa de IVA'],
+    ...['btw-tarief', 'stawka VAT', 'momssats'],
+  ],
+  paid: [
+    ...['bezahlt am', 'Zahlungsdatum', 'Zahlungseingang', 'payé le', 'date de paiement', 'pagado el', 'fecha de pago'],
+    ...['pagato il', 'data pagamento', 'pago em', 'data de pagamento', 'betaald op', 'betaaldatum', 'zapłacono dnia'],
+    ...['data płatności', 'betald den', 'betalningsdatum', 'betalt den', 'betalingsdato'],
+  ],
   newsletter: [
     'Newsletter erwünscht',
     'lettre d’information',

@@ -13,7 +13,8 @@ const concepts: Readonly<Record<Concept, readonly string[]>> = {
   phone: ['phone', 'telephone', 'tel', 'mobile', 'phone number', 'telephone number', 'phone no', 'cell'],
   'first name': ['first name', 'given name', 'given names', 'forename', 'firstname'],
   'last name': ['last name', 'family name', 'surname', 'lastname'],
-  name: ['name', 'full name', 'fullname', 'contact name', 'contact', 'person'],
+  name: ['name', 'full name', 'fullname'],
+  'contact name': ['contact name', 'contact', 'contact person', 'person'],
   company: [
     'company',
     'company name',
@@ -53,7 +54,16 @@ const concepts: Readonly<Record<Concept, readonly string[]>> = {
     'key',
     'nr',
   ],
-  article: ['article', 'article number', 'sku', 'item number', 'product code', 'article no'],
+  article: [
+    'article',
+    'article number',
+    'sku',
+    'item number',
+    'item id',
+    'sellers item id',
+    'product code',
+    'article no',
+  ],
   added: [
     'created at',
     'created',
@@ -73,10 +83,22 @@ const concepts: Readonly<Record<Concept, readonly string[]>> = {
   description: ['description', 'details', 'text'],
   price: ['price', 'net price', 'unit price', 'price amount', 'trade price', 'trade net'],
   total: ['total', 'amount', 'sum', 'payable amount', 'grand total', 'total amount'],
+  worth: ['value', 'worth', 'deal value', 'order value'],
+  title: ['title', 'subject', 'headline'],
   tax: ['tax', 'tax amount', 'vat amount'],
+  'rate of tax': ['tax rate', 'tax percent', 'tax percentage', 'vat rate', 'vat percent', 'rate of tax'],
   quantity: ['quantity', 'qty', 'count', 'pieces', 'units'],
   currency: ['currency', 'currency code', 'document currency code'],
-  newsletter: ['newsletter', 'subscribed', 'opt in', 'mailing list', 'wants news', 'marketing'],
+  newsletter: [
+    'newsletter',
+    'subscribed',
+    'opt in',
+    'mailing list',
+    'wants news',
+    'marketing',
+    'may be mailed',
+    'may mail',
+  ],
   website: ['website', 'web site', 'url', 'web address', 'homepage', 'web'],
   issued: [
     'issue date',
@@ -91,7 +113,8 @@ const concepts: Readonly<Record<Concept, readonly string[]>> = {
     'ordered at',
     'ordered on',
   ],
-  due: ['due date', 'due on', 'payment due', 'pay by'],
+  paid: ['paid on', 'paid at', 'paid date', 'date paid', 'payment date', 'date of payment'],
+  due: ['due', 'due date', 'due on', 'payment due', 'pay by'],
   birthday: ['birthday', 'date of birth', 'born', 'birth date'],
 };
 
@@ -143,6 +166,15 @@ export function conceptOf(label: string): Concept | undefined {
   }
   return undefined;
 }
+
+/** Words that say that a field numbers records, beside what it numbers. */
+const numbering = new Set(['number', 'no', 'nr', 'id', 'code', 'ref', 'reference', 'key', 'the', 'of', 's']);
+
+/** What a number numbers, as its name says: "Invoice no." and `invoiceNumber` number invoices; '' where it says nothing. */
+export const numberedBy = (label: string): string =>
+  nameWords(label)
+    .filter((word) => !numbering.has(word))
+    .join(' ');
 
 /**
  * How alike two names are, from 0 to 1: the Sørensen–Dice coefficient of their pairs of letters

@@ -33,8 +33,12 @@ export function totalRoleOf(field: Pick<Field, 'label' | 'type'>): TotalRole | u
   if (!isAmount(field) || noAmount.test(words) || rateWord.test(words)) return undefined;
   if (/\b(prepaid|deposit|anzahlung|acompte)\b|\b(amount|already) paid\b|\bpaid (amount|total)\b/.test(words))
     return 'prepaid';
-  if (/\b(payable|outstanding|zahlbetrag)\b|\b(amount|balance|total) due\b|\bbalance\b|\bdue amount\b/.test(words))
+  if (
+    /\b(payable|outstanding|zahlbetrag|to pay)\b|\b(amount|balance|total) due\b|\bbalance\b|\bdue amount\b/.test(words)
+  )
     return 'payable';
+  if (/^(net|netto|ht)$/.test(words)) return 'exclusive';
+  if (/^(gross|brutto|ttc)$/.test(words)) return 'inclusive';
   if (
     /\b(line extension|sub ?total|subtotal|zwischensumme|sous total)\b|\b(lines?|items?|goods) (total|sum|amount)\b|\bsum of (the )?lines\b/.test(
       words,

@@ -4,6 +4,7 @@ import { readPhone } from '../values/phone.ts';
 import { readPointer } from '../values/pointer.ts';
 import { foldCase, textLength } from '../values/text.ts';
 import { isEmpty, type JsonRecord, toText } from '../values/value.ts';
+import { isYesNoWord } from '../values/yes-no.ts';
 import { conceptOf } from './concepts.ts';
 
 /** A value with how many records have it. */
@@ -88,6 +89,7 @@ const describing: ReadonlySet<string> = new Set([
   'first name',
   'last name',
   'name',
+  'contact name',
   'company',
   'street',
   'city',
@@ -129,7 +131,7 @@ const shapes: readonly { readonly type: FieldType; readonly fits: (text: string)
   { type: 'url', fits: (text) => /^https?:\/\/\S+$/i.test(text) },
   { type: 'date', fits: (text) => /^\d{4}-\d{2}-\d{2}$/.test(text) },
   { type: 'instant', fits: (text) => /^\d{4}-\d{2}-\d{2}T/.test(text) && readInstant(text, 'utc') !== undefined },
-  { type: 'boolean', fits: (text) => /^(true|false|yes|no)$/i.test(text) },
+  { type: 'boolean', fits: isYesNoWord },
   { type: 'country', fits: (text) => /^[A-Z]{2}$/.test(text) },
   // Figures that begin with 0 are codes, not numbers: 00420.
   { type: 'integer', fits: (text) => /^-?(0|[1-9]\d{0,11})$/.test(text) },
@@ -144,3 +146,7 @@ function looksLike(type: FieldType, texts: readonly string[]): FieldType {
   const shape = shapes.find(({ fits }) => looked.filter(fits).length >= looked.length * 0.8);
   return shape?.type ?? type;
 }
+
+/** A field that is empty in all of so many samples has nothing to give. */
+const enoughToTell = 20;
+export const isNeverFilled = ({ count, filled }: FieldProfile): boolean => count >= enoughToTell && filled === 0;

@@ -17,6 +17,11 @@ const tolerance = 0.05;
 /** So many of the samples have to agree, and at least so many have to be there to say anything. */
 const [mostAgree, fewest] = [0.9, 3];
 
+/** Rates of tax that are usual in Europe (common practice). */
+const usualRates = [0, 5, 5.5, 6, 7, 9, 10, 13, 19, 20, 21, 22, 23, 24, 25];
+/** What the tax of a document may be off by, where that of each rate is rounded by itself to two decimals. */
+const roundedApart = 0.015;
+
 /** An order, a sale or an invoice by what its amounts mean, checked on samples. */
 export class Sale {
   readonly totals: ReadonlyMap<TotalRole, Field>;
@@ -71,21 +76,19 @@ export class Sale {
 
   /** The one rate of tax that charges were taxed at in all samples; undefined where that can't be told. */
   chargeRate(): string | undefined {
-    const rates = new Set<string>();
+    const fitting = usualRates.map((rate) => ({ rate, count: 0 }));
+    let charged = 0;
     for (const record of this.records) {
       const [charge, tax, lines] = [this.read(record, 'charge'), this.read(record, 'tax'), this.taxOfLines(record)];
-      if (!charge || charge.lessThan(2) || !tax || !lines) continue;
-      const percent = tax.minus(lines).dividedBy(charge).times(100);
-      const near = [0, 5, 5.5, 6, 7, 9, 10, 13, 19, 20, 21, 22, 23, 24, 25].find((rate) =>
-        percent
-          .minus(rate)
-          .abs()
-          .lessThan(charge.lessThan(10) ? 1 : 0.4),
-      );
-      if (near === undefined) return undefined;
-      rates.add(String(near));
+      if (!charge || charge.lessThan(1) || !tax || !lines) continue;
+      charged += 1;
+      for (const one of fitting) {
+        const off = tax.minus(lines).minus(charge.times(one.rate).dividedBy(100)).abs();
+        if (off.lessThanOrEqualTo(roundedApart)) one.count += 1;
+      }
     }
-    return rates.size === 1 ? [...rates][0] : undefined;
+    const [found, other] = fitting.filter(({ count }) => count >= Math.max(fewest, charged * mostAgree));
+    return found && !other ? String(found.rate) : undefined;
   }
 
   /** Whether quantity × price − allowance is the net amount of the lines. */

@@ -216,6 +216,99 @@ describe('proposals', () => {
   });
 });
 
+describe('names, numbers and words of the trade', () => {
+  /** What each destination field would be filled with, as `path` or `path + path`. */
+  const proposed = (records: readonly JsonRecord[], from: readonly Field[], to: readonly Field[], singular?: string) =>
+    Object.fromEntries(
+      suggestMapping(suggestSources(records, from, 'start'), to, [], undefined, singular).map(({ path, filling }) => [
+        path,
+        filling.kind === 'field'
+          ? filling.ref.path
+          : filling.kind === 'formula'
+            ? filling.text
+            : filling.kind === 'text'
+              ? filling.parts.map((part) => (part.kind === 'field' ? part.ref.path : part.text)).join('')
+              : filling.kind,
+      ]),
+    );
+  const many = (one: (at: number) => JsonRecord): JsonRecord[] => Array.from({ length: 30 }, (_, at) => one(at));
+  const named = (...labels: string[]): Field[] => labels.map((label) => aField(`/${label}`, { type: 'any' }));
+
+  test('the number that people know a record by stands before the app’s own id, which numbers nothing else', () => {
+    const id = aField('/id', { type: 'id', readOnly: true, idOf: 'invoices' });
+    const number = aField('/invoiceNumber', { unique: true });
+    const records = many((at) => ({ id: 8001 + at, invoiceNumber: `T-${at}` }));
+    const wanted = named('Invoice no.', 'Order no.');
+    expect(proposed(records, [id, number], wanted, 'invoice')).toEqual({ '/Invoice no.': '/invoiceNumber' });
+    // Without such a number its own id is one, for its own records only.
+    expect(proposed(records, [id], wanted, 'invoice')).toEqual({ '/Invoice no.': '/id' });
+  });
+
+  test('the id of another record is never copied into its name', () => {
+    const company = aField('/company', { type: 'id', idOf: 'companies' });
+    expect(
+      proposed(
+        many((at) => ({ company: 2001 + at })),
+        [company],
+        named('Company'),
+        'person',
+      ),
+    ).toEqual({});
+  });
+
+  test('a name that may be a firm’s or a person’s is the firm’s where there is one', () => {
+    const from = ['/company', '/first_name', '/last_name'].map((path) => aField(path));
+    const records = many((at) => ({
+      company: at % 2 ? 'Kiln & Co.' : null,
+      first_name: 'Ada',
+      last_name: `Nair ${at}`,
+    }));
+    expect(proposed(records, from, named('name', 'contactName'))).toEqual({
+      '/name': 'IFEMPTY(TRIM(company); TRIM(first_name & " " & last_name))',
+      '/contactName': '/first_name /last_name',
+    });
+    // Where the firm has a place of its own, the name is the person's.
+    expect(proposed(records, from, named('name', 'company'))).toEqual({
+      '/name': '/first_name /last_name',
+      '/company': '/company',
+    });
+  });
+
+  test('a title that has to be there says what it is with its number; one that needn’t is left alone', () => {
+    const from = [aField('/number', { unique: true })];
+    const records = many((at) => ({ number: `S-${at}` }));
+    const title = (required: boolean) => [aField('/title', { required })];
+    expect(proposed(records, from, title(true), 'order')).toEqual({ '/title': 'Order /number' });
+    expect(proposed(records, from, title(false), 'order')).toEqual({});
+  });
+
+  test('“Refunded on” is the day on which a refund was added, and says nothing of an order', () => {
+    const from = [aField('/created_at', { label: 'created at', type: 'instant' })];
+    const records = many(() => ({ created_at: '2026-03-04T09:00:00Z' }));
+    expect(proposed(records, from, named('Refunded on'), 'refund')).toEqual({ '/Refunded on': '/created_at' });
+    expect(proposed(records, from, named('Refunded on'), 'order')).toEqual({});
+  });
+
+  test('what has always been empty is proposed for a field of its own name only', () => {
+    const from = [aField('/fax'), aField('/telephone')];
+    const records = many(() => ({ fax: null, telephone: null }));
+    expect(proposed(records, from, named('fax', 'Phone'))).toEqual({ '/fax': '/fax' });
+  });
+
+  test('yes and no in any of the languages fill a yes or no', () => {
+    const newsletter = [aField('/mayBeMailed', { type: 'boolean' })];
+    for (const [one, other] of [
+      ['ja', 'nein'],
+      ['oui', 'non'],
+      ['sí', 'no'],
+      ['tak', 'nie'],
+    ]) {
+      const records = many((at) => ({ Newsletter: (at % 3 ? one : other) ?? '' }));
+      expect(proposed(records, [aField('/Newsletter')], newsletter)).toEqual({ '/mayBeMailed': '/Newsletter' });
+    }
+  });
+});
+
 describe('awkward samples', () => {
   test('two that share an e-mail address are told as alike, and stand on the sheet', () => {
     const chosen = chooseAwkward(customers, (one) => one, shopFields, 8);

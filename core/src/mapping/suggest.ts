@@ -1,29 +1,16 @@
-import { companyName } from '../matching/normalise/company.ts';
 import { readCountry } from '../values/countries.ts';
 import type { Field, FieldType } from '../values/field.ts';
 import type { JsonRecord } from '../values/value.ts';
-import { conceptOf, nameLikeness, nameWords } from './concepts.ts';
-import type { Filling, Ref } from './filling.ts';
+import { conceptOf, nameLikeness, nameWords, numberedBy } from './concepts.ts';
+import type { Ref } from './filling.ts';
 import { lineRoleOf, totalRoleOf } from './money-roles.ts';
-import { type FieldProfile, profileFields } from './profile.ts';
+import { type FieldProfile, isNeverFilled, profileFields } from './profile.ts';
 import { suggestLines } from './suggest-lines.ts';
+import { firmOrPerson, joinName, partOfName } from './suggest-names.ts';
+import { addedOn, titleOf, worthOf } from './suggest-said.ts';
 import type { Sale } from './suggest-totals.ts';
+import type { Suggestion, SuggestSource } from './suggestion.ts';
 import type { Tidy } from './tidy.ts';
-
-/** A proposed filling with the sentence that says why. */
-export interface Suggestion {
-  readonly path: string;
-  readonly filling: Filling;
-  readonly reason: string;
-  /** From 0 to 1; what is below `enough` isn't proposed. */
-  readonly score: number;
-}
-
-/** A source field with what the samples say of it. */
-export interface SuggestSource {
-  readonly ref: Ref;
-  readonly profile: FieldProfile;
-}
 
 /** What a proposal has to reach. */
 const enough = 0.5;
@@ -50,24 +37,31 @@ interface Scored {
  * Proposes how destination fields are filled, from names, types and the values on both sides. Each
  * source field is proposed once, for the destination field it fits best (greedy by score); where
  * the destination wants a whole name and the source keeps its parts, they are joined.
+ *
+ * @param there - some records of the destination
+ * @param sale - the amounts of the source, where it is a sale
+ * @param singular - what a record of the source is called, for titles
  */
 export function suggestMapping(
   sources: readonly SuggestSource[],
   fields: readonly Field[],
   there: readonly JsonRecord[],
   sale?: Sale,
+  singular?: string,
 ): Suggestion[] {
   const targets = profileFields(
     there,
     fields.filter((field) => !field.readOnly),
   );
-  const isSale = sale?.list !== undefined && targets.some(({ field }) => field.fields?.some((one) => lineRoleOf(one)));
+  const isSale = sale !== undefined && takesSale(targets, sale);
   const scored = targets
     // The id of a record of another place is looked up there, never copied from what this app calls by a number.
     .filter(({ field }) => !(field.type === 'id' && field.idOf))
     // What an amount of a sale means counts, not what it is called.
     .filter(({ field }) => !(isSale && (isAmountOfSale(field) || isOfBuyer(field))))
-    .flatMap((target) => sources.map((source) => score(source, target)))
+    .flatMap((target) =>
+      sources.filter((source) => mayGive(source, target, sources, singular)).map((source) => score(source, target)),
+    )
     .filter((one) => one.score >= enough)
     .sort((one, other) => other.score - one.score);
   const { suggestions, usedSources } = byMeaning(sources, targets, isSale ? sale : undefined);
@@ -91,6 +85,15 @@ export function suggestMapping(
       score: value,
     });
   }
+  for (const target of targets) {
+    const { path } = target.field;
+    const more = suggestions.has(path)
+      ? undefined
+      : (worthOf(target.field, isSale ? undefined : sale) ??
+        titleOf(target.field, singular, sources) ??
+        addedOn(target.field, singular, sources));
+    if (more) suggestions.set(path, { path, score: 0.7, ...more });
+  }
   return targets.flatMap((target) => suggestions.get(target.field.path) ?? []);
 }
 
@@ -107,7 +110,7 @@ function byMeaning(
     if (amount) suggestions.set(field.path, { path: field.path, score: 0.9, ...amount });
   }
   for (const target of targets) {
-    const joined = joinName(sources, target);
+    const joined = firmOrPerson(sources, target, targets) ?? joinName(sources, target);
     if (!joined) continue;
     suggestions.set(target.field.path, joined.suggestion);
     for (const source of joined.sources) usedSources.add(source);
@@ -121,6 +124,8 @@ function byMeaning(
 
 function score(source: SuggestSource, target: FieldProfile): Scored {
   const { field } = source.profile;
+  if (isNeverFilled(source.profile) && !isCalledTheSame(field, target.field))
+    return { source, target, score: 0, reason: '' };
   const name = nameScore(field, target.field);
   const type = typeScore(source.profile, target);
   const values = valueScore(source.profile, target);
@@ -129,19 +134,64 @@ function score(source: SuggestSource, target: FieldProfile): Scored {
   return { source, target, score: total, reason };
 }
 
+/**
+ * Whether an id may be copied at all. The id that this app has for another record means nothing where its
+ * name or number is wanted; the app's own id isn't the number that people know a record by, where there is
+ * one, and numbers nothing but its own records.
+ */
+function mayGive(
+  { profile: { field } }: SuggestSource,
+  target: FieldProfile,
+  sources: readonly SuggestSource[],
+  singular: string | undefined,
+): boolean {
+  if (field.type !== 'id' || target.field.type === 'id') return true;
+  if (field.idOf && !field.readOnly) return false;
+  if (conceptOf(target.field.label) !== 'number') return true;
+  const numbered = numberedBy(target.field.label);
+  if (numbered !== '' && singular !== undefined && numbered !== nameWords(singular).join(' ')) return false;
+  return !sources.some(
+    ({ profile }) =>
+      profile.field.type !== 'id' && profile.fitness === 'fit' && conceptOf(profile.field.label) === 'number',
+  );
+}
+
+/** Whether a destination takes a sale: its lines, or at least two of its amounts. */
+function takesSale(targets: readonly FieldProfile[], sale: Sale): boolean {
+  if (sale.list && targets.some(({ field }) => field.fields?.some((one) => lineRoleOf(one)))) return true;
+  const roles = targets.flatMap(({ field }) => totalRoleOf(field) ?? []);
+  return new Set(roles).size >= 2 && roles.some((role) => sale.totals.has(role));
+}
+
 interface Part {
   readonly score: number;
   readonly reason: string;
 }
 const nothing: Part = { score: 0, reason: '' };
 
+/** Two numbers: of the same thing, of one that isn't said, or of two different things. */
+function numberScore(source: Field, target: Field): Part {
+  const [one, other] = [numberedBy(source.label), numberedBy(target.label)];
+  if (one !== '' && other !== '' && one !== other) return { score: -0.2, reason: '' };
+  return { score: one === other && one !== '' ? 0.72 : 0.62, reason: 'both mean number' };
+}
+
+const isCalledTheSame = (source: Field, target: Field): boolean =>
+  nameWords(source.label).join(' ') === nameWords(target.label).join(' ');
+
+/** Concepts that stand for one another where the nearer one isn't there. */
+const kin: readonly (readonly [string, string])[] = [['name', 'contact name']];
+const isKin = (one: string, other: string): boolean =>
+  kin.some(([left, right]) => (left === one && right === other) || (left === other && right === one));
+
 function nameScore(source: Field, target: Field): Part {
-  const [from, to] = [nameWords(source.label).join(' '), nameWords(target.label).join(' ')];
-  if (from === to) return { score: 0.75, reason: 'same name' };
+  if (isCalledTheSame(source, target)) return { score: 0.75, reason: 'same name' };
   const [one, other] = [conceptOf(source.label), conceptOf(target.label)];
+  if (one === 'number' && other === 'number') return numberScore(source, target);
   if (one !== undefined && one === other) {
     return { score: 0.62, reason: `both mean ${one}` };
   }
+  if (one !== undefined && other !== undefined && isKin(one, other)) return { score: 0.52, reason: `both mean a name` };
   if (one !== undefined && other !== undefined) return { score: -0.2, reason: '' };
   const likeness = nameLikeness(source.label, target.label);
   return likeness >= 0.6 ? { score: likeness * 0.6, reason: 'names are alike' } : nothing;
@@ -149,7 +199,9 @@ function nameScore(source: Field, target: Field): Part {
 
 function typeScore(source: FieldProfile, target: FieldProfile): Part {
   const [from, to] = [source.looksLike, target.looksLike];
+  // A column that is empty here and there says nothing of what it takes or gives.
   if (target.field.type === 'any' && target.filled === 0) return { score: 0.05, reason: '' };
+  if (['any', 'text'].includes(source.field.type) && source.filled === 0) return nothing;
   if (from === to)
     return telling.has(to) ? { score: 0.2, reason: `both ${words[to] ?? to}` } : { score: 0.1, reason: '' };
   if (takes[to]?.includes(from)) return { score: 0.05, reason: '' };
@@ -180,34 +232,6 @@ function valueScore(source: FieldProfile, target: FieldProfile): Part {
   const shared = given.filter((value) => there.has(value)).length / Math.min(given.length, there.size);
   if (isTelling && shared >= 0.5) return { score: 0.45, reason: 'the same values occur there' };
   return isTelling && shared >= 0.15 ? { score: 0.2, reason: 'some of its values occur there' } : nothing;
-}
-
-function joinName(
-  sources: readonly SuggestSource[],
-  target: FieldProfile,
-): { readonly suggestion: Suggestion; readonly sources: readonly SuggestSource[] } | undefined {
-  if (conceptOf(target.field.label) !== 'name') return undefined;
-  const of = (concept: string): SuggestSource | undefined =>
-    sources.find((source) => conceptOf(source.profile.field.label) === concept);
-  const [whole, first, last] = [of('name'), of('first name'), of('last name')];
-  if (whole || !first || !last) return undefined;
-  return {
-    sources: [first, last],
-    suggestion: {
-      path: target.field.path,
-      score: 0.9,
-      reason: 'the name is kept in two parts there; extra spaces removed',
-      filling: {
-        kind: 'text',
-        parts: [
-          { kind: 'field', ref: first.ref },
-          { kind: 'words', text: ' ' },
-          { kind: 'field', ref: last.ref },
-        ],
-        tidies: [{ kind: 'squeeze' }],
-      },
-    },
-  };
 }
 
 /** What the buyer calls the sale (BT-10): nothing that the seller numbers. */
@@ -243,35 +267,6 @@ function amountOfSale(field: Field, sale: Sale): Pick<Suggestion, 'filling' | 'r
   if (detail === 'rate') return { filling: { kind: 'fixed', value: rate }, reason };
   const value = rate === '0' ? 'Z' : 'S';
   return field.options?.some((one) => one.value === value) ? { filling: { kind: 'choice', value }, reason } : undefined;
-}
-
-/** A first or last name, where the source keeps the whole name in one field and no parts of it. */
-function partOfName(sources: readonly SuggestSource[], target: FieldProfile): Suggestion | undefined {
-  const part = conceptOf(target.field.label);
-  if (part !== 'first name' && part !== 'last name') return undefined;
-  const of = (concept: string): SuggestSource | undefined =>
-    sources.find((source) => conceptOf(source.profile.field.label) === concept);
-  const whole = of('name');
-  if (!whole || of('first name') || of('last name') || !isOfPeople(whole.profile)) return undefined;
-  const { path } = target.field;
-  return {
-    path,
-    score: 0.8,
-    reason: `the name is kept whole there; its ${part === 'first name' ? 'first' : 'last'} part`,
-    filling: {
-      kind: 'formula',
-      text: part === 'first name' ? 'NAME.FIRST(name)' : 'NAME.LAST(name)',
-      refs: { name: whole.ref },
-    },
-  };
-}
-
-/** Whether the values are names of people: mostly two words or more, and no legal forms of firms. */
-function isOfPeople({ frequent, examples }: FieldProfile): boolean {
-  const values = frequent.length > 0 ? frequent.map(({ value }) => value) : examples;
-  const firms = values.filter((value) => companyName(value).form !== '').length;
-  const whole = values.filter((value) => /\S\s+\S/.test(value.trim())).length;
-  return firms <= values.length / 5 && whole >= values.length / 2;
 }
 
 /** The tidies that the values call for. */
@@ -358,16 +353,13 @@ export function suggestKey(
   return { path: best.path, reason: `“${label}” is filled with ${field.label}: ${said}` };
 }
 
-/** Source fields with their profiles over the samples. */
+/** Source fields with their profiles over the samples; what has been empty all along is left for its own name. */
 export function suggestSources(
   records: readonly JsonRecord[],
   fields: readonly Field[],
   step: string,
 ): SuggestSource[] {
   return profileFields(records, fields)
-    .filter(({ field, filled }) => field.type !== 'record' && !(records.length >= enoughToTell && filled === 0))
+    .filter(({ field }) => field.type !== 'record')
     .map((profile) => ({ ref: { step, path: profile.field.path }, profile }));
 }
-
-/** A field that is empty in all of so many samples has nothing to give. */
-const enoughToTell = 20;

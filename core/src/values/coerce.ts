@@ -8,6 +8,7 @@ import { type DecimalMark, minorUnits, readNumber, usualMark } from './numbers.t
 import { readPhone } from './phone.ts';
 import { foldCase, textLength } from './text.ts';
 import { isEmpty, isRecord, type JsonRecord, toText, type Value } from './value.ts';
+import { readYesNo } from './yes-no.ts';
 
 /** How this workspace reads what isn't said: zone (IANA) and country (ISO 3166-1 alpha-2). */
 export interface Locale {
@@ -27,8 +28,6 @@ export type Coerced =
   | { readonly ok: false; readonly message: string };
 
 const emailShape = /^[^\s@<>,;"]+@[^\s@<>,;"]+\.[^\s@<>,;".]+$/;
-const yes = new Set(['true', 'yes', 'y', '1', 'on']);
-const no = new Set(['false', 'no', 'n', '0', 'off']);
 
 const fits = (value: Value, note?: string): Coerced => (note ? { ok: true, value, note } : { ok: true, value });
 const unfit = (message: string): Coerced => ({ ok: false, message });
@@ -161,8 +160,8 @@ function coerceMoney(value: Value, field: Field, locale: Locale, currency: strin
 function coerceBoolean(value: Value): Coerced {
   if (typeof value === 'boolean') return fits(value);
   const text = toText(value).trim().toLowerCase();
-  if (yes.has(text)) return fits(true);
-  if (no.has(text)) return fits(false);
+  const said = readYesNo(text);
+  if (said !== undefined) return fits(said);
   return unfit(`“${text}” is neither yes nor no.`);
 }
 

@@ -1,6 +1,7 @@
 import type { Field } from './field.ts';
 import { foldCase } from './text.ts';
 import { isEmpty, toText, type Value } from './value.ts';
+import { readYesNo } from './yes-no.ts';
 
 // A consent that was withdrawn stays so, whatever is newer: common practice, and the law in many countries.
 
@@ -25,33 +26,9 @@ const withdrawn = new Set(
     'abgemeldet',
   ].map(foldCase),
 );
-const no = new Set(
-  [
-    'no',
-    'n',
-    'false',
-    '0',
-    'off',
-    'never',
-    'nein',
-    'non',
-    'nee',
-    'nej',
-    'nei',
-    'não',
-    'denied',
-    'refused',
-    'none',
-    'withdrawn',
-    'unsubscribed',
-    'opted out',
-  ].map(foldCase),
-);
-const yes = new Set(
-  ['yes', 'y', 'true', '1', 'on', 'ja', 'oui', 'si', 'sí', 'sim', 'granted', 'subscribed', 'opted in', 'allowed'].map(
-    foldCase,
-  ),
-);
+/** Words for no and for yes that only say so of a consent. */
+const refused = new Set(['never', 'denied', 'refused', 'none', 'withdrawn', 'unsubscribed', 'opted out'].map(foldCase));
+const granted = new Set(['granted', 'subscribed', 'opted in', 'allowed'].map(foldCase));
 
 /** What a yes in this field means for whom may be contacted; undefined where it is about something else. Read from its name. */
 export function consentOf(field: Pick<Field, 'path'> & Partial<Pick<Field, 'label' | 'type'>>): Consent | undefined {
@@ -79,5 +56,6 @@ export function saysNo(field: Parameters<typeof consentOf>[0], value: Value | un
   if (withdrawn.has(word)) return true;
   const consent = consentOf(field);
   if (consent === undefined) return false;
-  return consent === 'allows' ? no.has(word) : yes.has(word);
+  const said = readYesNo(word);
+  return consent === 'allows' ? said === false || refused.has(word) : said === true || granted.has(word);
 }

@@ -1,11 +1,13 @@
 import { conceptOf } from '../mapping/concepts.ts';
 import type { Filling } from '../mapping/filling.ts';
 import { suggestMapping, suggestSources } from '../mapping/suggest.ts';
+import type { Suggestion, SuggestSource } from '../mapping/suggestion.ts';
 import { identifyingFillings, proposeLadder } from '../matching/lookup/propose.ts';
 import type { LookupStep } from '../steps/lookup/schema.ts';
-import { isPlaced } from '../steps/schemas.ts';
+import { isPlaced, type Step } from '../steps/schemas.ts';
 import type { Field } from '../values/field.ts';
 import type { JsonRecord } from '../values/value.ts';
+import { fieldsOfFirms } from './firms.ts';
 import { newStepId } from './moves.ts';
 import type { Place } from './place.ts';
 import { fetchedFields, fieldOfRef, startId } from './references.ts';
@@ -17,25 +19,48 @@ import type { WorkflowContent } from './schema.ts';
  *
  * @param records - samples of the source
  * @param there - some records of the place
+ * @param beside - what earlier steps give, such as a record that was fetched
  */
 export function proposedLookup(
   content: WorkflowContent,
   place: Place,
   records: readonly JsonRecord[],
   there: readonly JsonRecord[],
+  beside: readonly SuggestSource[] = [],
 ): LookupStep {
-  const sources = suggestSources(records, fetchedFields(content.start), startId);
-  const fields = isOfFirms(place.described.singular) ? place.described.fields.map(asFirm) : place.described.fields;
-  const suggestions = identifyingFillings(place.described, suggestMapping(sources, fields, there));
+  const sources = [...suggestSources(records, fetchedFields(content.start), startId), ...beside];
+  const suggestions = identifyingFillings(place.described, suggestIdentity(place, sources, there));
   const mapping: Record<string, Filling> = Object.fromEntries(suggestions.map((one) => [one.path, one.filling]));
   const ladder = proposeLadder(place.described, (path) => mapping[path] !== undefined, rememberedBy(content, place));
   return { id: newStepId(content, 'lookup'), kind: 'lookup', target: place, mapping, ladder };
 }
 
-const isOfFirms = (singular: string): boolean => /compan|firm|organi[sz]ation|supplier|vendor/i.test(singular);
+/** What tells whose a record of a place is; of a firm only what is the firm's, not its people's. */
+function suggestIdentity(
+  { described }: Place,
+  sources: readonly SuggestSource[],
+  there: readonly JsonRecord[],
+): Suggestion[] {
+  const fields = fieldsOfFirms(described, sources);
+  if (fields === described.fields) return suggestMapping(sources, fields, there);
+  // A person's record names its firm; its address, telephone and mail are the person's own.
+  const ofTheFirm = sources.filter(({ profile }) =>
+    ['company', 'tax number'].includes(conceptOf(profile.field.label) ?? ''),
+  );
+  return suggestMapping(ofTheFirm, fields, there);
+}
 
-/** The name of a firm is what a person's record calls its company, not the person's own name. */
-const asFirm = (field: Field): Field => (conceptOf(field.label) === 'name' ? { ...field, label: 'company' } : field);
+/** The whole record that an id of the source names in its own app, fetched before whatever needs it. */
+export function fetchOf(content: WorkflowContent, place: Place, field: Field): LookupStep {
+  return {
+    id: newStepId(content, 'lookup'),
+    kind: 'lookup',
+    target: place,
+    mapping: {},
+    fetchId: { kind: 'field', ref: { step: startId, path: field.path }, tidies: [] },
+    ladder: { rungs: [], atNone: 'empty', atUnclear: 'best' },
+  };
+}
 
 /** The field of the source with the id of the record that is looked for in its own app: `customer_id` for a customer. */
 function rememberedBy(content: WorkflowContent, place: Place): LookupStep['ladder']['remembers'] {
@@ -69,6 +94,12 @@ export function withLookupFor(
   };
   const placed: LookupStep = step.within === undefined ? lookup : { ...lookup, within: step.within };
   return { ...content, steps: [...content.steps.slice(0, at), placed, filled, ...content.steps.slice(at + 1)] };
+}
+
+/** The workflow with a step put in right before another one. */
+export function withStepBefore(content: WorkflowContent, stepId: string, step: Step): WorkflowContent {
+  const at = content.steps.findIndex(({ id }) => id === stepId);
+  return { ...content, steps: [...content.steps.slice(0, at), step, ...content.steps.slice(at)] };
 }
 
 /** True when a field of a step is filled with what a lookup before it finds. */

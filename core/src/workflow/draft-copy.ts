@@ -4,6 +4,7 @@ import { suggestKey, suggestMapping, suggestSources } from '../mapping/suggest.t
 import { saleOf } from '../mapping/suggest-totals.ts';
 import type { WriteStep } from '../steps/write/schema.ts';
 import type { JsonRecord } from '../values/value.ts';
+import { fieldsOfFirms } from './firms.ts';
 import type { Place } from './place.ts';
 import { startId } from './references.ts';
 import { emptyContent, type FromWhen, type Start, type WorkflowContent } from './schema.ts';
@@ -48,7 +49,8 @@ export function draftCopy(from: CopyEnd, to: CopyEnd, kind: CopyKind, scheme: st
   const { described } = from.place;
   const sources = suggestSources(from.records, described.fields, startId);
   const sale = saleOf(described, from.records, startId);
-  const suggestions = suggestMapping(sources, to.place.described.fields, to.records, sale);
+  const wanted = fieldsOfFirms(to.place.described, sources);
+  const suggestions = suggestMapping(sources, wanted, to.records, sale, described.singular);
   const { can, findBy, fields } = to.place.described;
   const canUpdate = can.find && can.update;
   const key = canUpdate ? suggestKey(suggestions, sources, fields, findBy) : undefined;

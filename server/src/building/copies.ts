@@ -2,11 +2,23 @@ import { AppError } from '@golden/connectors';
 import {
   type CopyEnd,
   type CopyKind,
+  conceptOf,
   draftCopy,
+  type Field,
+  type Filling,
+  fetchOf,
+  type LookupStep,
+  nameWords,
   type Place,
   proposedLookup,
+  type RecordType,
+  type SuggestSource,
+  singularOf,
+  startId,
+  suggestSources,
   type WorkflowContent,
   withLookupFor,
+  withStepBefore,
 } from '@golden/core';
 import { NotPossible } from '../engine/errors.ts';
 import { sourcePages } from '../engine/source-pages.ts';
@@ -31,29 +43,120 @@ export async function copyBetween(
     throw new NotPossible('From and to are the same place. Choose another for one of them.');
   const { naming } = await loadSettings(services.db);
   const [source, target] = [await lookAt(services, from), await lookAt(services, to)];
-  const draft = await withLookups(services, draftCopy(source, target, kind, naming), source, target);
+  const plain = await withLookups(services, draftCopy(source, target, kind, naming), source, target);
+  const draft = await withNamesOfOthers(services, plain, source);
   return withLearntWeights(services.db, draft);
 }
 
-/** The draft with a lookup for each id of another record that the destination requires. */
+/**
+ * The draft with a lookup for each id of another record that the destination takes. Where the source only
+ * names a record of its own app (an invoice's customer), that one is fetched first, if its fields tell who
+ * it is. One that isn't required stays empty where nobody is found.
+ */
 async function withLookups(
   services: Services,
   draft: WorkflowContent,
   source: CopyEnd,
   { place }: CopyEnd,
 ): Promise<WorkflowContent> {
+  const write = draft.steps.find((step) => step.kind === 'write');
+  const ids = place.described.fields.filter(
+    ({ path, idOf, readOnly, type }) => type === 'id' && idOf && !readOnly && write && !write.mapping[path],
+  );
+  if (!write || ids.length === 0) return draft;
+  const named = await namedBySource(services, draft, source);
   let content = draft;
-  for (const step of draft.steps) {
-    if (step.kind !== 'write') continue;
-    for (const { path, idOf, required } of place.described.fields) {
-      if (!idOf || !required || step.mapping[path]) continue;
-      const there = await lookAtBeside(services, place, idOf);
-      if (!there) continue;
-      const lookup = proposedLookup(content, there.place, source.records, there.records);
-      if (lookup.ladder.rungs.length > 0) content = withLookupFor(content, step.id, path, lookup);
+  let fetched: SuggestSource[] = [];
+  for (const { path, idOf = '', required } of ids) {
+    const there = await lookAtBeside(services, place, idOf);
+    if (!there) continue;
+    const propose = (beside: readonly SuggestSource[]) =>
+      proposedLookup(content, there.place, source.records, there.records, beside);
+    let lookup = propose(fetched);
+    if (lookup.ladder.rungs.length === 0 && fetched.length === 0 && named) {
+      const before = withStepBefore(content, write.id, named.step);
+      const beside = suggestSources(named.records, named.place.described.fields, named.step.id);
+      const better = proposedLookup(before, there.place, source.records, there.records, beside);
+      if (better.ladder.rungs.length > 0) [content, fetched, lookup] = [before, beside, better];
     }
+    if (lookup.ladder.rungs.length === 0) continue;
+    const ladder = required ? lookup.ladder : { ...lookup.ladder, atNone: 'empty' as const };
+    content = withLookupFor(content, write.id, path, { ...lookup, ladder });
   }
   return content;
+}
+
+/**
+ * The draft with the name or number of a record that the source only has the id of, where a field there is
+ * called by it: the number of a payment's invoice in a column "Invoice".
+ */
+async function withNamesOfOthers(
+  services: Services,
+  draft: WorkflowContent,
+  source: CopyEnd,
+): Promise<WorkflowContent> {
+  let content = draft;
+  const foreign = source.place.described.fields.filter(
+    ({ type, idOf, readOnly }) => type === 'id' && idOf && !readOnly,
+  );
+  for (const field of foreign) {
+    const write = content.steps.find((step) => step.kind === 'write');
+    const wanted = write?.target?.described.fields.find(
+      ({ path, label, type }) =>
+        !write.mapping[path] && ['text', 'any'].includes(type) && isCalled(label, field.idOf ?? ''),
+    );
+    const named = wanted && (await lookAtBeside(services, source.place, field.idOf ?? ''));
+    const name = named && namingField(named.place.described);
+    if (!write || !wanted || !name || !named.place.described.can.readBack) continue;
+    const known = content.steps.find((step) => step.kind === 'lookup' && isFetchOf(step, field.path));
+    const step = known ?? fetchOf(content, named.place, field);
+    if (!known) content = withStepBefore(content, write.id, step);
+    const filling: Filling = { kind: 'field', ref: { step: step.id, path: name.path }, tidies: [] };
+    const reason = `the ${name.label} of its ${singularOf(field.idOf ?? '')}, which is fetched by its id`;
+    content = withFilling(content, write.id, wanted.path, filling, reason);
+  }
+  return content;
+}
+
+const isFetchOf = ({ fetchId }: LookupStep, path: string): boolean =>
+  fetchId?.kind === 'field' && fetchId.ref.step === startId && fetchId.ref.path === path;
+
+/** Whether a field is called like one record of a type: "Invoice", "Company". */
+const isCalled = (label: string, plural: string): boolean =>
+  nameWords(label).join(' ') === nameWords(singularOf(plural)).join(' ');
+
+/** What people call a record by: the number that it alone has, else its name, else its number. */
+function namingField({ fields }: RecordType): Field | undefined {
+  const plain = fields.filter((field) => field.type !== 'id');
+  const called = ['name', 'title', 'number'].map((concept) => plain.find(({ label }) => conceptOf(label) === concept));
+  return plain.find((field) => field.unique) ?? called.find((field) => field !== undefined);
+}
+
+const withFilling = (
+  content: WorkflowContent,
+  id: string,
+  path: string,
+  filling: Filling,
+  reason: string,
+): WorkflowContent => ({
+  ...content,
+  steps: content.steps.map((step) =>
+    step.id === id && step.kind === 'write'
+      ? { ...step, mapping: { ...step.mapping, [path]: filling }, suggested: { ...step.suggested, [path]: reason } }
+      : step,
+  ),
+});
+
+/** The record of its own app that a record of the source belongs to, with the step that fetches it. */
+async function namedBySource(
+  services: Services,
+  draft: WorkflowContent,
+  { place }: CopyEnd,
+): Promise<(CopyEnd & { readonly step: LookupStep }) | undefined> {
+  const field = place.described.fields.find(({ type, idOf, readOnly }) => type === 'id' && idOf && !readOnly);
+  const named = field?.idOf === undefined ? undefined : await lookAtBeside(services, place, field.idOf);
+  if (!field || !named?.place.described.can.readBack) return undefined;
+  return { ...named, step: fetchOf(draft, named.place, field) };
 }
 
 /** Another record type beside a place, such as the customers of the same company; undefined where there is none. */

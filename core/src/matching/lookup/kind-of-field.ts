@@ -5,6 +5,7 @@ import type { FieldKind } from '../kinds.ts';
 const byConcept: Readonly<Record<string, FieldKind>> = {
   'e-mail': 'email',
   phone: 'phone',
+  'contact name': 'full_name',
   'first name': 'given_name',
   'last name': 'family_name',
   company: 'company',

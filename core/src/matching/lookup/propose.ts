@@ -1,5 +1,5 @@
 import type { Ref } from '../../mapping/filling.ts';
-import type { Suggestion } from '../../mapping/suggest.ts';
+import type { Suggestion } from '../../mapping/suggestion.ts';
 import { type Field, fieldAt, type RecordType } from '../../values/field.ts';
 import type { FieldKind } from '../kinds.ts';
 import { kindOfField } from './kind-of-field.ts';
@@ -48,9 +48,15 @@ export function proposeRungs(described: RecordType, isKnown: (path: string) => b
   const isNamed = fields.some(({ kind }) => ['full_name', 'given_name', 'family_name', 'company'].includes(kind));
   // A name alone says too little to be looked for by likeness.
   const byLikeness: Rung[] = isNamed && fields.length > 1 ? [{ id: 'by-likeness', kind: 'alike', fields }] : [];
+  // A firm is known by its name, whatever its legal form; two of one name are asked about.
+  const firm = isOfFirms(described.singular) ? kinds.find(({ kind }) => kind === 'company') : undefined;
+  if (firm) exact.push({ id: 'by-company', kind: 'exact', fields: [firm.field.path] });
   const hasSurer = exact.some((rung) => rung.id !== 'by-phone');
   return [...exact.filter((rung) => rung.id !== 'by-phone' || !hasSurer), ...byLikeness];
 }
+
+/** Whether records of this name are firms, never people. */
+export const isOfFirms = (singular: string): boolean => /compan|firm|organi[sz]ation|supplier|vendor/i.test(singular);
 
 /** A code that the app keeps apart, or looks records up by. */
 const isTelling = (field: Field, described: RecordType): boolean =>
