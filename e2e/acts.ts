@@ -6,6 +6,27 @@ import { expect, type Product } from './product.ts';
 
 // What people do again and again in the tests.
 
+/** A hand that counts: every click, every typed value and every key is one interaction. */
+export class Hand {
+  count = 0;
+  async click(target: Locator): Promise<void> {
+    this.count += 1;
+    await target.click();
+  }
+  async type(target: Locator, text: string): Promise<void> {
+    this.count += 1;
+    await target.fill(text);
+  }
+  async select(target: Locator, value: string): Promise<void> {
+    this.count += 1;
+    await target.selectOption(value);
+  }
+  async give(target: Locator, file: { readonly name: string; readonly content: Buffer }): Promise<void> {
+    this.count += 1;
+    await target.setInputFiles({ name: file.name, mimeType: 'application/octet-stream', buffer: file.content });
+  }
+}
+
 /** One question to the product's own interface. */
 export async function ask<T>(product: Product, method: string, path: string, body?: unknown): Promise<T> {
   const answer = await fetch(`${product.url}${path}`, {

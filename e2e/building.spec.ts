@@ -1,20 +1,7 @@
-import type { Locator, Page } from '@playwright/test';
+import type { Page } from '@playwright/test';
 import { shelfAccounts, shopKeys } from '../standins/src/index.ts';
-import { addCustomer, beginWorkspace, goLive, putWorkbook } from './acts.ts';
+import { addCustomer, beginWorkspace, goLive, Hand, putWorkbook } from './acts.ts';
 import { expect, type Product, test } from './product.ts';
-
-/** A hand that counts: every click, every typed value and every key is one interaction. */
-class Hand {
-  count = 0;
-  async click(target: Locator): Promise<void> {
-    this.count += 1;
-    await target.click();
-  }
-  async type(target: Locator, text: string): Promise<void> {
-    this.count += 1;
-    await target.fill(text);
-  }
-}
 
 async function threeCustomers(page: Page, product: Product): Promise<void> {
   const given: Record<string, string>[] = [

@@ -1,23 +1,10 @@
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import type { Locator, Page } from '@playwright/test';
-import { ask, choose } from './acts.ts';
+import type { Page } from '@playwright/test';
+import { ask, choose, Hand } from './acts.ts';
 import { expect, type Product, test } from './product.ts';
 
 // The first minutes: each of the three doors from an empty folder to a rehearsal.
-
-/** Counts what a person does. */
-class Hand {
-  count = 0;
-  async click(what: Locator): Promise<void> {
-    this.count += 1;
-    await what.click();
-  }
-  async type(what: Locator, text: string): Promise<void> {
-    this.count += 1;
-    await what.fill(text);
-  }
-}
 
 /** A list as people have them: a comma in a name, an empty cell, accents, an amount with a comma, a semicolon between. */
 const fair = [

@@ -265,6 +265,12 @@ describe('as a person writes it', () => {
     ['Müller, Jürgen', 'Jürgen', 'Müller'],
     ['Müller, Dr. Jürgen', 'Jürgen', 'Müller'],
     ['Schäfer Anke', 'Anke', 'Schäfer'],
+    ['Kowalska Anna', 'Anna', 'Kowalska'],
+    // Given names that are family names too don't turn a name about.
+    ['Käthe Henning', 'Käthe', 'Henning'],
+    ['Farid Hassan', 'Farid', 'Hassan'],
+    ['Ravi Martin', 'Ravi', 'Martin'],
+    ['Aliou Ali', 'Aliou', 'Ali'],
     ['Gonzalez R.', 'R.', 'Gonzalez'],
     ['Prof. Dr. Anna-Lena Weber', 'Anna-Lena', 'Weber'],
     ['Herr Weber', '', 'Weber'],

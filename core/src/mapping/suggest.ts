@@ -4,7 +4,7 @@ import type { JsonRecord } from '../values/value.ts';
 import { conceptOf, nameLikeness, nameWords, numberedBy } from './concepts.ts';
 import type { Ref } from './filling.ts';
 import { lineRoleOf, totalRoleOf } from './money-roles.ts';
-import { type FieldProfile, isNeverFilled, profileFields } from './profile.ts';
+import { type FieldProfile, isNeverFilled, profileFields, type ValueCount } from './profile.ts';
 import { suggestLines } from './suggest-lines.ts';
 import { firmOrPerson, joinName, partOfName } from './suggest-names.ts';
 import { addedOn, titleOf, worthOf } from './suggest-said.ts';
@@ -305,20 +305,27 @@ function tidiesFor(
   return { tidies, why };
 }
 
-/** The field that tells which country a record is of, where its values are countries. */
+/** So much of a field has to be countries for it to tell them: a list has slips. */
+const mostCountries = 0.8;
+
+/** The field that tells which country a record is of, where nearly all its values are countries. */
 function countryOf(sources: readonly SuggestSource[]): Ref | undefined {
   return sources.find(
     ({ profile: { field, looksLike, frequent } }) =>
       frequent.length > 0 &&
       (looksLike === 'country' || conceptOf(field.label) === 'country') &&
-      frequent.every(({ value }) => readCountry(value) !== undefined),
+      counted(frequent.filter(({ value }) => readCountry(value) !== undefined)) >= counted(frequent) * mostCountries,
   )?.ref;
 }
+
+const counted = (values: readonly ValueCount[]): number => values.reduce((sum, { count }) => sum + count, 0);
 
 /** A proposed field to recognise a record by, with the reason. */
 export interface KeySuggestion {
   readonly path: string;
   readonly reason: string;
+  /** True where it is empty, or the same, in several samples. */
+  readonly isWeak: boolean;
 }
 
 /**
@@ -350,7 +357,11 @@ export function suggestKey(
     field.type === 'id'
       ? 'the app’s own id, which never changes'
       : `filled in ${Math.round(filled * 100)}% and different in ${Math.round(distinct * 100)}% of the samples`;
-  return { path: best.path, reason: `“${label}” is filled with ${field.label}: ${said}` };
+  return {
+    path: best.path,
+    isWeak: best.profile.fitness !== 'fit',
+    reason: `“${label}” is filled with ${field.label}: ${said}`,
+  };
 }
 
 /** Source fields with their profiles over the samples; what has been empty all along is left for its own name. */

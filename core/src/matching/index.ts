@@ -17,7 +17,7 @@ export { exactKey } from './lookup/exact-key.ts';
 export { kindOfField } from './lookup/kind-of-field.ts';
 export * from './lookup/ladder.ts';
 export { type IndexField, MatchIndex, type Proposal, type Texts, type Weighed } from './lookup/match-index.ts';
-export { proposeLadder, proposeRungs } from './lookup/propose.ts';
+export { isOfFirms, proposeLadder, proposeRungs } from './lookup/propose.ts';
 export {
   type DecidedEvidence,
   type WeightChange,

@@ -19,6 +19,9 @@ export const fewestPairs = 400;
  */
 const trustInGuess = 200;
 
+/** How fast that floor falls with each pair that was looked at. */
+const floorFalls = 20;
+
 function normalised(values: readonly number[]): number[] {
   const sum = values.reduce((total, value) => total + value, 0);
   return values.map((value) => value / sum);
@@ -74,9 +77,14 @@ export function fixedModel(comparisons: readonly Comparison[], share: number, ra
       const guess = filledLevels(comparison.levels.map(({ byChance }) => byChance));
       const seen = settled(counts ? (counts[one] as Float64Array) : [], guess, counts ? trustInGuess : 1);
       // Where a pair's share is the chance itself there is nothing to be seen in others.
-      const chances = seen.map((chance, level) =>
-        comparison.levels[level]?.usualShare === undefined ? chance : (guess[level] as number),
-      );
+      // What no pair has shown isn't believed rarer than so few pairs can tell: in a place that is still
+      // empty nobody knows yet whether its numbers stand in one block. The same value is judged by its rarity.
+      const floor = 1 / (trustInGuess + (random?.count ?? 0) * floorFalls);
+      const chances = seen.map((chance, level) => {
+        const known = comparison.levels[level];
+        if (known?.usualShare !== undefined) return guess[level] as number;
+        return level > 2 && !known?.isByRarity && known?.bearing === 'agrees' ? Math.max(chance, floor) : chance;
+      });
       return {
         key: comparison.key,
         same,

@@ -25,11 +25,29 @@ const everyday: Readonly<Record<string, TCountryCode>> = {
   türkiye: 'TR',
 };
 
+/**
+ * Distinguishing signs of vehicles in international traffic with one letter (UN conventions on road traffic,
+ * from memory), by which offices in Europe write countries: D-01069. The longer ones are read as ISO's codes.
+ */
+const signs: Readonly<Record<string, TCountryCode>> = {
+  a: 'AT',
+  b: 'BE',
+  d: 'DE',
+  e: 'ES',
+  f: 'FR',
+  h: 'HU',
+  i: 'IT',
+  l: 'LU',
+  n: 'NO',
+  p: 'PT',
+  s: 'SE',
+};
+
 let byName: Map<string, string> | undefined;
 
 function names(): Map<string, string> {
   if (byName) return byName;
-  byName = new Map<string, string>(Object.entries(everyday));
+  byName = new Map<string, string>([...Object.entries(everyday), ...Object.entries(signs)]);
   for (const [code, country] of Object.entries(countries)) {
     byName.set(foldCase(code), code);
     for (const name of [country.name, country.native])

@@ -77,6 +77,33 @@ const isIberian = (word: string): boolean => {
   const plain = foldUmlauts(word);
   return iberian.has(plain) || /[aeiou][a-z]?[a-z]ez$/.test(plain);
 };
+/** Common family names of our users' languages (common practice, not complete); none that are given names as well. */
+const familyNames = `
+  muller schmidt schneider fischer weber meyer wagner becker schulz hoffmann schafer koch bauer richter klein wolf
+  schroder neumann schwarz zimmermann braun kruger hofmann lange schmitt krause meier lehmann schmid schulze maier kohler
+  konig mayer huber kaiser fuchs lang weiss jung hahn schubert vogel keller berger winkler roth
+  beck baumann franke schuster bohm kraus schumacher kramer voigt stein jager brandt sauer pfeiffer
+  smith jones williams brown taylor davies evans johnson roberts walker wright robinson thompson white hughes
+  edwards green hall wood harris clarke jackson clark turner hill cooper moore ward watson morrison murphy kelly byrne
+  dubois durand moreau lefebvre leroy roux girard bonnet dupont lambert fontaine rousseau blanc guerin garnier
+  chevalier legrand gauthier perrin morin renard giraud lemaire duval
+  rossi russo ferrari esposito bianchi colombo ricci greco gallo mancini costa giordano rizzo
+  lombardi moretti barbieri fontana santoro mariani rinaldi caruso ferrara galli longo
+  jong jansen vries berg bakker dijk visser smit meijer boer mulder bos vos peters hendriks dekker brouwer kok
+  nowak kowalski wisniewski wojcik kowalczyk kaminski lewandowski zielinski szymanski wozniak mazur krawczyk kaczmarek
+  andersson johansson karlsson nilsson eriksson larsson olsson persson svensson gustafsson lindqvist lindberg lindstrom
+  nielsen jensen hansen pedersen andersen christensen larsen sorensen rasmussen jorgensen petersen madsen kristensen
+  yilmaz kaya demir celik sahin yildiz aydin ozturk arslan dogan nair sharma patel singh khan hussain
+`;
+let families: ReadonlySet<string> | undefined;
+/** Whether a word is surely a family name: a common one, or made like one. */
+const isFamily = (word: string): boolean => {
+  families ??= new Set([...familyNames.split(/\s+/).filter(Boolean), ...iberian]);
+  const plain = foldUmlauts(word);
+  return families.has(plain) || isIberian(word) || madeLikeFamily.test(plain);
+};
+const madeLikeFamily = /.{2}(mann|sson|ssen|nsen|[lnw]sk[ai]|[ei]ck[ai]|czyk|stein|berg|bauer|meier|meyer|maier|qvist|strom|oglu)$/;
+
 const isInitial = (word: string): boolean => /^\p{L}\.?$/u.test(word) || /^(\p{L}\.){2,3}$/u.test(word);
 
 /** A full name in its two parts. */
@@ -117,9 +144,11 @@ function splitWords(words: readonly string[]): SplitName {
   const [head = '', ...rest] = words;
   if (rest.length === 0) return isGiven(head) ? { first: head, last: '' } : { first: '', last: head };
   const tail = words.at(-1) as string;
-  // "Schäfer Anke", "Gonzalez R.": the family stands first.
+  // "Schäfer Anke", "Gonzalez R.": the family stands first, and is one. "Farid Hassan" and "Käthe Henning" stay as
+  // they are: many a given name is a family name too.
   const startsWithFamily = !isGiven(head) && !isInitial(head) && !particles.test(head);
-  if (words.length === 2 && startsWithFamily && (isGiven(tail) || isInitial(tail))) return { first: tail, last: head };
+  const isTurned = isInitial(tail) || (isGiven(tail) && isFamily(head));
+  if (words.length === 2 && startsWithFamily && isTurned) return { first: tail, last: head };
   let at = words.length - 1;
   if (words.length > 2 && isIberian(tail) && isIberian(words[at - 1] as string)) at -= 1;
   while (at > 1 && particles.test(words[at - 1] as string)) at -= 1;

@@ -2,7 +2,10 @@ import { conceptOf } from '../mapping/concepts.ts';
 import { type FieldProfile, profileFields } from '../mapping/profile.ts';
 import { suggestKey, suggestMapping, suggestSources } from '../mapping/suggest.ts';
 import { saleOf } from '../mapping/suggest-totals.ts';
+import type { Ladder } from '../matching/lookup/ladder.ts';
+import { proposeLadder } from '../matching/lookup/propose.ts';
 import type { WriteStep } from '../steps/write/schema.ts';
+import type { RecordType } from '../values/field.ts';
 import type { JsonRecord } from '../values/value.ts';
 import { fieldsOfFirms } from './firms.ts';
 import type { Place } from './place.ts';
@@ -54,14 +57,17 @@ export function draftCopy(from: CopyEnd, to: CopyEnd, kind: CopyKind, scheme: st
   const { can, findBy, fields } = to.place.described;
   const canUpdate = can.find && can.update;
   const key = canUpdate ? suggestKey(suggestions, sources, fields, findBy) : undefined;
+  const filled = new Set(suggestions.map(({ path }) => path));
+  const ladder =
+    canUpdate && (!key || key.isWeak) ? ladderFor(to.place.described, (path) => filled.has(path)) : undefined;
   // Adding with a key never makes a second copy of one that is there already.
-  const isKeyed = kind !== 'each_new' || key !== undefined;
+  const isKeyed = kind !== 'each_new' || key !== undefined || ladder !== undefined;
   const write: WriteStep = {
     id: 'write-1',
     kind: 'write',
     target: to.place,
     mode: isKeyed && canUpdate ? 'create_or_update' : 'append',
-    ...(key && { key: key.path }),
+    ...(ladder ? { ladder } : key && { key: key.path }),
     mapping: Object.fromEntries(suggestions.map((one) => [one.path, one.filling])),
     suggested: Object.fromEntries(
       suggestions.map((one) => [one.path, one.path === key?.path ? `${one.reason}; ${key.reason}` : one.reason]),
@@ -79,6 +85,17 @@ export function draftCopy(from: CopyEnd, to: CopyEnd, kind: CopyKind, scheme: st
     },
     steps: [write],
   };
+}
+
+/**
+ * Several ways to recognise a record where no one field tells all of them apart: people and firms of whom
+ * some have no address, and some are there twice. Undefined where nothing else than one field tells.
+ */
+function ladderFor(described: RecordType, isFilled: (path: string) => boolean): Ladder | undefined {
+  const hasIds = described.fields.some((field) => field.type === 'id' && field.readOnly);
+  if (!described.can.list || !hasIds) return undefined;
+  const ladder = proposeLadder(described, isFilled, 'start');
+  return ladder.rungs.some(({ kind }) => kind === 'alike') ? { ...ladder, atNone: 'create' } : undefined;
 }
 
 /** An invoice is made when its order becomes paid, where the orders say so (common practice). */

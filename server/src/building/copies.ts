@@ -7,6 +7,7 @@ import {
   type Field,
   type Filling,
   fetchOf,
+  isOfFirms,
   type LookupStep,
   nameWords,
   type Place,
@@ -80,8 +81,8 @@ async function withLookups(
       if (better.ladder.rungs.length > 0) [content, fetched, lookup] = [before, beside, better];
     }
     if (lookup.ladder.rungs.length === 0) continue;
-    const ladder = required ? lookup.ladder : { ...lookup.ladder, atNone: 'empty' as const };
-    content = withLookupFor(content, write.id, path, { ...lookup, ladder });
+    const optional = { ladder: { ...lookup.ladder, atNone: 'empty' as const }, ...onlyIfNamed(lookup, there.place) };
+    content = withLookupFor(content, write.id, path, required ? lookup : { ...lookup, ...optional });
   }
   return content;
 }
@@ -146,6 +147,15 @@ const withFilling = (
       : step,
   ),
 });
+
+/** A firm is only looked for where the record names one; so none without a name is made once that is chosen. */
+function onlyIfNamed({ mapping }: LookupStep, { described }: Place): Pick<LookupStep, 'onlyIf'> {
+  const name = described.fields.find(({ label, path }) => conceptOf(label) === 'name' && mapping[path]);
+  const filling = name && mapping[name.path];
+  if (!isOfFirms(described.singular) || filling?.kind !== 'field') return {};
+  const test = { kind: 'test' as const, ref: filling.ref, operator: 'is_not_empty' as const, values: [] };
+  return { onlyIf: { kind: 'all', items: [test] } };
+}
 
 /** The record of its own app that a record of the source belongs to, with the step that fetches it. */
 async function namedBySource(

@@ -34,6 +34,8 @@ function haveCommonWord(a: LocalName, b: LocalName): boolean {
   );
 }
 
+const figuresOf = (text: string): string => text.replace(/\D+/g, ' ');
+
 /** A name before the @ taken apart once. */
 interface LocalName {
   readonly words: readonly string[];
@@ -143,6 +145,8 @@ export class EmailColumn implements Column {
   private readonly compareDomains = (a: number, b: number): number => {
     const textA = this.domains.text(a);
     const textB = this.domains.text(b);
+    // Another figure is another domain: ton1 and ton10 are no slip of each other.
+    if (figuresOf(textA) !== figuresOf(textB)) return 5;
     return isOneSlip(textA, textB) || areAlike(textA, textB, 0.96) ? 4 : 5;
   };
 
@@ -167,6 +171,8 @@ export class EmailColumn implements Column {
       shares[at + 1] = this.whole.share(this.cells.at(a * 3 + 2));
     } else {
       levels[at + 1] = domainA === domainB ? 3 : this.domainMemory.get(domainA, domainB, this.compareDomains);
+      // A slip is one of the same address; two names at two domains have nothing in common.
+      if (levels[at + 1] === 4 && levels[at] === 8) levels[at + 1] = 5;
       if (levels[at + 1] !== 5) shares[at + 1] = Math.max(this.domains.share(domainA), this.domains.share(domainB));
     }
   }

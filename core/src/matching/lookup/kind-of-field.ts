@@ -5,7 +5,6 @@ import type { FieldKind } from '../kinds.ts';
 const byConcept: Readonly<Record<string, FieldKind>> = {
   'e-mail': 'email',
   phone: 'phone',
-  'contact name': 'full_name',
   'first name': 'given_name',
   'last name': 'family_name',
   company: 'company',
@@ -37,6 +36,8 @@ export function kindOfField(field: Field, singular: string): FieldKind {
   // A customer's "company id" is a tax number in UBL's words; an id of another record is no sign of who it is.
   if (field.type === 'id') return 'ignore';
   if (concept === 'name') return people.test(singular) ? 'full_name' : 'company';
+  // Whom one speaks to at a firm says little of which firm it is.
+  if (concept === 'contact name') return people.test(singular) ? 'full_name' : 'text';
   const known = concept === undefined ? undefined : byConcept[concept];
   if (known) return known;
   if (field.type === 'integer' || field.type === 'decimal' || field.type === 'money') return 'amount';
