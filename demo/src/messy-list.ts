@@ -104,7 +104,9 @@ export function messyRows(): Row[] {
       // Only the numbers in Germany are in the reserved range; elsewhere with their code.
       Telefon: at % 7 === 3 ? '' : /^D/.test(country) ? domestic : `+49 30 23125 ${number}`,
       'E-Mail':
-        at % 9 === 5 ? '' : `${at % 8 === 2 ? first : asAddress(first || 'post')}.${asAddress(last)}@ton${at % 13}.example`,
+        at % 9 === 5
+          ? ''
+          : `${at % 8 === 2 ? first : asAddress(first || 'post')}.${asAddress(last)}@ton${at % 13}.example`,
       'Umsatz 2025': `${dice.number.int({ min: 0, max: 9 })}.${String(dice.number.int({ min: 0, max: 999 })).padStart(3, '0')},${String(dice.number.int({ min: 0, max: 99 })).padStart(2, '0')}`,
       'Kunde seit': `${String(13 + (at % 15)).padStart(2, '0')}.${String(1 + (at % 12)).padStart(2, '0')}.${year}`,
       Newsletter: at % 3 === 0 ? 'ja' : 'nein',

@@ -102,7 +102,8 @@ const isFamily = (word: string): boolean => {
   const plain = foldUmlauts(word);
   return families.has(plain) || isIberian(word) || madeLikeFamily.test(plain);
 };
-const madeLikeFamily = /.{2}(mann|sson|ssen|nsen|[lnw]sk[ai]|[ei]ck[ai]|czyk|stein|berg|bauer|meier|meyer|maier|qvist|strom|oglu)$/;
+const madeLikeFamily =
+  /.{2}(mann|sson|ssen|nsen|[lnw]sk[ai]|[ei]ck[ai]|czyk|stein|berg|bauer|meier|meyer|maier|qvist|strom|oglu)$/;
 
 const isInitial = (word: string): boolean => /^\p{L}\.?$/u.test(word) || /^(\p{L}\.){2,3}$/u.test(word);
 
