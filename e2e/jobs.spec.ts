@@ -1,3 +1,6 @@
+import { join } from 'node:path';
+import type { Page } from '@playwright/test';
+import ExcelJS from 'exceljs';
 import { messyCsv, messyNames, messyPeople, messyRows } from '../demo/src/messy-list.ts';
 import { cardKeys } from '../standins/src/index.ts';
 import { ask, Hand } from './acts.ts';
@@ -87,4 +90,134 @@ test('a messy list of sixty rows becomes people with their firms in the Card ind
     expect(attributes['mayBeMailed']).toBe(again.every(({ Newsletter }) => Newsletter === 'ja'));
     expect(firms.get(relationships['company']?.data?.id ?? '') ?? '').toBe(row?.Firma);
   }
+});
+
+/** Three choices on the page for a new workflow: an app and a place on either side. */
+async function choosePlaces(
+  page: Page,
+  hand: Hand,
+  from: readonly (string | RegExp)[],
+  to: readonly (string | RegExp)[],
+): Promise<void> {
+  for (const [side, [app = '', ...places]] of [
+    ['From', from],
+    ['To', to],
+  ] as const) {
+    const region = page.getByRole('region', { name: side, exact: true });
+    await hand.click(region.getByRole('button', { name: app }).first());
+    for (const place of places) await hand.click(region.getByLabel('Places').getByRole('button', { name: place }));
+  }
+  await hand.click(page.getByRole('button', { name: 'Make the draft' }));
+}
+
+test('orders to invoices: three choices, then a rehearsal that the Ledger’s own rules agree with', async ({
+  page,
+  demo: product,
+}) => {
+  const hand = new Hand();
+  const before = await product.writes('ledger');
+  await page.goto(product.url);
+  await hand.click(page.getByRole('button', { name: 'New workflow' }).first());
+  await choosePlaces(page, hand, [/^Shop counter/, /^orders/], [/^Ledger/, /retail/, /^invoices/]);
+  const brief = page.getByRole('region', { name: 'Brief' });
+  await expect(brief).toContainText(/the status of an order becomes “paid”/);
+  // Who isn't in the books yet is added there.
+  await hand.click(brief.getByRole('button', { name: /Find the customer/ }));
+  await hand.select(page.getByLabel('If there is none'), 'create');
+  await hand.click(page.getByRole('button', { name: 'Rehearse', exact: true }));
+  await expect(page.getByLabel('Balance')).toContainText('All 50 accounted for');
+  expect(hand.count).toBeLessThanOrEqual(25);
+  expect(await product.writes('ledger')).toBe(before);
+
+  // One is really sent: the Ledger checks its totals by EN 16931 (BR-CO-10 to BR-CO-17) and takes it.
+  await page.getByRole('link', { name: 'Edit', exact: true }).click();
+  await page.getByRole('button', { name: 'Send one for real' }).click();
+  const dialog = page.getByRole('dialog');
+  // Each sample says what it would become, before one is chosen.
+  const one = dialog.getByRole('listitem').first();
+  await expect(one).toContainText(/new$/);
+  await one.getByRole('radio').click();
+  await expect(one).toContainText('tax inclusive amount');
+  const number = /S-\d{5}/.exec(await one.innerText())?.[0] ?? '';
+  await dialog.getByRole('button', { name: 'Send this one' }).click();
+  await expect(dialog.getByText(/read back/i).first()).toBeVisible();
+  await page.goto(`${product.ledger}/retail/invoices`);
+  await expect(page.getByText(number, { exact: true })).toBeVisible();
+});
+
+test('an invoice becomes an order card with its firm and its person, looked up from three choices', async ({
+  page,
+  demo: product,
+}) => {
+  const hand = new Hand();
+  await page.goto(product.url);
+  await hand.click(page.getByRole('button', { name: 'New workflow' }).first());
+  await choosePlaces(page, hand, [/^Ledger/, /trade/, /^invoices/], [/^Card index/, /^deals/]);
+  // The one thing that the invoice can't say: on which stage a deal is that has been invoiced.
+  await hand.click(page.getByRole('button', { name: 'Fill stage:' }));
+  await hand.click(page.getByRole('button', { name: 'a choice', exact: true }));
+  await hand.select(page.getByLabel('The choice'), 'won');
+  await hand.click(page.getByRole('button', { name: /^Accept \d+ suggested/ }));
+  await hand.click(page.getByRole('button', { name: 'Rehearse', exact: true }));
+  await expect(page.getByLabel('Balance')).toContainText(/[1-9]\d*delivered/);
+  expect(hand.count).toBeLessThanOrEqual(25);
+  // The customer is fetched by the invoice's id, the firm found however its legal form is written.
+  const row = page.getByRole('row').filter({ hasText: 'Ember Ceramics Limited' }).first();
+  await expect(row).toContainText('Ember Ceramics Ltd');
+  await expect(row).toContainText('new');
+});
+
+test('a new customer of the Ledger arrives on a list whose missing column is added on the way', async ({
+  page,
+  demo: product,
+}) => {
+  const hand = new Hand();
+  await page.goto(product.url);
+  await hand.click(page.getByRole('button', { name: 'New workflow' }).first());
+  await choosePlaces(
+    page,
+    hand,
+    [/^Ledger/, /trade/, /^customers/],
+    [/^Workbook shelf/, 'Customer list.xlsx', /^Trade accounts/],
+  );
+  await hand.click(page.getByRole('button', { name: 'Place', exact: true }));
+  await hand.click(page.getByRole('menuitem', { name: 'Add a column' }));
+  await hand.type(page.getByLabel('Name of the column'), 'Telephone');
+  await hand.click(page.getByRole('button', { name: 'Add it', exact: true }));
+  await hand.click(page.getByRole('button', { name: 'Fill Telephone:' }));
+  await hand.type(page.getByLabel('Search the fields'), 'telephone');
+  hand.count += 1;
+  await page.getByLabel('Search the fields').press('Enter');
+  await expect(page.getByRole('button', { name: 'Fill Telephone:' })).toContainText('telephone');
+  await expect(page.getByText('Draft saved', { exact: false })).toBeVisible();
+  await expect(page.getByText(/has new fields|has changed/)).toHaveCount(0);
+  await hand.click(page.getByRole('button', { name: /^Accept \d+ suggested/ }));
+  await hand.click(page.getByRole('button', { name: 'Rehearse', exact: true }));
+  await expect(page.getByLabel('Balance')).toContainText(/accounted for/);
+  await hand.click(page.getByRole('button', { name: 'Make it live…' }));
+  await hand.click(page.getByRole('dialog').getByRole('button', { name: /^Make it live/ }));
+  await expect(page.getByText('first run, version 1')).toBeVisible();
+  expect(hand.count).toBeLessThanOrEqual(25);
+
+  // Somebody new comes in on the Ledger's own screen, and stands on the list with the new column filled.
+  const counter = await page.context().newPage();
+  await counter.goto(`${product.ledger}/trade/customers/new`);
+  await counter.getByLabel('Name').fill('Gannet Glazes Ltd');
+  await counter.getByLabel('E-mail').fill('Office@Gannet.example');
+  await counter.getByLabel('Telephone').fill('01632 960 318');
+  await counter.getByRole('button', { name: 'Save customer' }).click();
+  await page.getByRole('button', { name: 'Check now' }).click();
+  const listed = async () => {
+    const book = new ExcelJS.Workbook();
+    await book.xlsx.readFile(join(product.folder, 'practice', 'shelf', 'files', 'Customer list.xlsx'));
+    const rows: string[] = [];
+    book.getWorksheet('Trade accounts')?.eachRow((row) => rows.push((row.values as unknown[]).join('|')));
+    return rows;
+  };
+  // Those from before were there already; only who came after it went live is written.
+  await expect.poll(listed).toHaveLength(2);
+  expect((await listed()).join('\n')).toMatch(
+    /Telephone\n.*Gannet Glazes Ltd\|.*office@gannet\.example\|.*01632 960 318$/,
+  );
+  await counter.close();
 });

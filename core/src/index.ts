@@ -50,6 +50,7 @@ export * from './run/on-paper.ts';
 export * from './run/outcome.ts';
 export * from './run/overwrite.ts';
 export * from './run/plan.ts';
+export { plannedIn } from './run/planned.ts';
 export * from './run/recognised.ts';
 export * from './run/revision.ts';
 export * from './run/state.ts';

@@ -297,4 +297,16 @@ export const labelledPairs: readonly LabelledPair[] = [
       '/taxNumber': '/NIP',
     },
   },
+  {
+    name: 'trade customers in the Ledger → trade accounts',
+    from: books('trade', 'customers'),
+    to: shelf('Customer list.xlsx', 'Trade accounts'),
+    right: {
+      '/Number': '/id',
+      '/Company': '/name',
+      '/Name': '/contactName',
+      '/E-mail': '/electronicMail',
+      '/Tax number': '/companyId',
+    },
+  },
 ];

@@ -11,6 +11,28 @@ const meaning =
   (concept: string): SuggestSource | undefined =>
     sources.find(({ profile: { field } }) => field.type !== 'id' && conceptOf(field.label) === concept);
 
+/**
+ * The sources with a name that is mostly firms' called so, where the destination keeps firm and person apart:
+ * what a ledger calls its customers by is the firm, its contact the person.
+ */
+export function namingFirms(
+  sources: readonly SuggestSource[],
+  targets: readonly FieldProfile[],
+): readonly SuggestSource[] {
+  const of = meaning(sources);
+  const name = of('name');
+  const wantsFirm = targets.some(({ field }) => conceptOf(field.label) === 'company');
+  if (!wantsFirm || !name || of('company') || !of('contact name') || !areFirms(name.profile)) return sources;
+  const firm = { ...name, profile: { ...name.profile, field: { ...name.profile.field, label: 'company' } } };
+  return sources.map((source) => (source === name ? firm : source));
+}
+
+/** Whether the values are names of firms rather than of people. */
+const areFirms = (profile: FieldProfile): boolean => namesOf(profile).length > 0 && !isOfPeople(profile);
+
+const namesOf = ({ frequent, examples }: FieldProfile): readonly string[] =>
+  frequent.length > 0 ? frequent.map(({ value }) => value) : examples;
+
 /** The whole name, where the source keeps it in two parts and has no whole one. */
 export function joinName(
   sources: readonly SuggestSource[],
@@ -99,8 +121,8 @@ export function partOfName(sources: readonly SuggestSource[], target: FieldProfi
 }
 
 /** Whether the values are names of people: mostly two words or more, and no legal forms of firms. */
-export function isOfPeople({ frequent, examples }: FieldProfile): boolean {
-  const values = frequent.length > 0 ? frequent.map(({ value }) => value) : examples;
+export function isOfPeople(profile: FieldProfile): boolean {
+  const values = namesOf(profile);
   const firms = values.filter((value) => companyName(value).form !== '').length;
   const whole = values.filter((value) => /\S\s+\S/.test(value.trim())).length;
   return firms <= values.length / 5 && whole >= values.length / 2;

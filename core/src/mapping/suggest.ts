@@ -2,11 +2,11 @@ import { readCountry } from '../values/countries.ts';
 import type { Field, FieldType } from '../values/field.ts';
 import type { JsonRecord } from '../values/value.ts';
 import { conceptOf, nameLikeness, nameWords, numberedBy } from './concepts.ts';
-import type { Ref } from './filling.ts';
+import type { Filling, Ref } from './filling.ts';
 import { lineRoleOf, totalRoleOf } from './money-roles.ts';
 import { type FieldProfile, isNeverFilled, profileFields, type ValueCount } from './profile.ts';
 import { suggestLines } from './suggest-lines.ts';
-import { firmOrPerson, joinName, partOfName } from './suggest-names.ts';
+import { firmOrPerson, joinName, namingFirms, partOfName } from './suggest-names.ts';
 import { addedOn, titleOf, worthOf } from './suggest-said.ts';
 import type { Sale } from './suggest-totals.ts';
 import type { Suggestion, SuggestSource } from './suggestion.ts';
@@ -43,7 +43,7 @@ interface Scored {
  * @param singular - what a record of the source is called, for titles
  */
 export function suggestMapping(
-  sources: readonly SuggestSource[],
+  given: readonly SuggestSource[],
   fields: readonly Field[],
   there: readonly JsonRecord[],
   sale?: Sale,
@@ -53,6 +53,7 @@ export function suggestMapping(
     there,
     fields.filter((field) => !field.readOnly),
   );
+  const sources = namingFirms(given, targets);
   const isSale = sale !== undefined && takesSale(targets, sale);
   const scored = targets
     // The id of a record of another place is looked up there, never copied from what this app calls by a number.
@@ -328,6 +329,14 @@ export interface KeySuggestion {
   readonly isWeak: boolean;
 }
 
+/** The one field that a value comes from and differs by: a field, or a text with one field in it. */
+function onlyRefOf(filling: Filling): Ref | undefined {
+  if (filling.kind === 'field') return filling.ref;
+  const refs =
+    filling.kind === 'text' ? filling.parts.flatMap((part) => (part.kind === 'field' ? [part.ref] : [])) : [];
+  return refs.length === 1 ? refs[0] : undefined;
+}
+
 /**
  * The destination field that is filled with what identifies a record best: an id of the source,
  * then what is filled and different in nearly all samples. Undefined when nothing is fit.
@@ -344,8 +353,8 @@ export function suggestKey(
     return profile.fitness === 'weak' && profile.looksLike === 'email' ? 1 : 0;
   };
   const candidates = suggestions.flatMap(({ path, filling }) => {
-    if (filling.kind !== 'field' || (findBy && !findBy.includes(path))) return [];
-    const { ref } = filling;
+    const ref = onlyRefOf(filling);
+    if (!ref || (findBy && !findBy.includes(path))) return [];
     const source = sources.find((one) => one.ref.step === ref.step && one.ref.path === ref.path);
     return source && rank(source.profile) > 0 ? [{ path, profile: source.profile }] : [];
   });

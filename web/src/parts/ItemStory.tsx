@@ -3,8 +3,11 @@ import {
   isOfAnyKind,
   isPlaced,
   layOut,
+  type PlannedChange,
+  plannedIn,
   type Step,
   type StepResult,
+  toText,
   type Value,
   type WorkflowContent,
 } from '@golden/core';
@@ -14,7 +17,7 @@ import { type Item, useAction } from '../api/queries.ts';
 import { SentAndRead } from '../steps/placed/SentAndRead.tsx';
 import { viewOf } from '../steps/registry.ts';
 import { Button } from './Button.tsx';
-import { formatInstant } from './formats.ts';
+import { counted, formatInstant } from './formats.ts';
 import { OutcomeMark, stateLooks, writeLooks } from './OutcomeMark.tsx';
 import { OutsideLink } from './OutsideLink.tsx';
 import { WaitNote } from './PauseNote.tsx';
@@ -104,6 +107,7 @@ export function StepStory({
   readonly state: ItemState;
   readonly isRehearsal?: boolean;
 }) {
+  const planned = isRehearsal ? plannedIn(content, state) : [];
   return (
     <ol className="space-y-2.5">
       {layOut(content, state.values).map(({ id, step, turn }, at) => {
@@ -111,8 +115,12 @@ export function StepStory({
         return (
           <li key={id} className={`border-l-2 border-line-1 pl-3 ${turn ? 'ml-5' : ''}`}>
             {turn && <span className="block text-sm text-ink-2">for no. {turn.number}</span>}
+            {isPlaced(step) && <span className="block text-sm text-ink-2">{viewOf(step).title(step)}</span>}
             {result ? (
-              <Result step={step} result={result} isRehearsal={isRehearsal} />
+              <>
+                <Result step={step} result={result} isRehearsal={isRehearsal} />
+                {!turn && <NewValues changes={planned.filter((one) => one.step === id && one.what === 'new')} />}
+              </>
             ) : (
               <span className="text-ink-2">
                 {state.phase === 'parked' && at === state.at ? 'Waits here' : 'Not reached'}
@@ -122,6 +130,23 @@ export function StepStory({
         );
       })}
     </ol>
+  );
+}
+
+/** Each value that a new record would have. */
+function NewValues({ changes }: { readonly changes: readonly PlannedChange[] }) {
+  if (changes.length === 0) return null;
+  return (
+    <dl className="mt-1.5 rounded-md border border-line-1 bg-raised">
+      {changes.map(({ field, after }) => (
+        <div key={field} className="grid grid-cols-[150px_1fr] gap-2 border-b border-line-2 px-2.5 py-1 last:border-0">
+          <dt className="truncate text-ink-2">{field}</dt>
+          <dd className="min-w-0 break-words">
+            {Array.isArray(after) ? counted(after.length, 'line') : toText(after)}
+          </dd>
+        </div>
+      ))}
+    </dl>
   );
 }
 

@@ -1,6 +1,5 @@
 import { tableFile } from '@golden/connectors';
 import {
-  fieldAt,
   harmless,
   type ItemState,
   type ItemStateName,
@@ -8,7 +7,7 @@ import {
   type Mark,
   marks,
   type PlannedChange,
-  plannedChanges,
+  plannedIn,
   stepById,
   toText,
   type WorkflowContent,
@@ -50,12 +49,7 @@ export function rehearsedRows(db: Db, workflowId: string, { state, mark, search 
 
 /** What one rehearsed record would change. */
 export function changesOfRow(row: RehearsalItemTable, content: WorkflowContent) {
-  const changes = plannedChanges(JSON.parse(row.item_state) as ItemState, (id) => {
-    const step = stepById(content, id);
-    if (!step || !isPlaced(step) || !step.target) return [];
-    const { fields } = step.target.described;
-    return Object.keys(step.mapping).map((path) => fieldAt(fields, path) ?? { path, label: path.slice(1) });
-  });
+  const changes = plannedIn(content, JSON.parse(row.item_state) as ItemState);
   return changes.map((change) => ({ record: row.source_id, title: row.title, ...change }));
 }
 

@@ -76,7 +76,7 @@ interface ColumnProps {
 
 /** Adds a missing column in the destination itself, and takes it onto the sheet. */
 function ColumnDrawer({ step, target, names, isOpen, onClose }: ColumnProps) {
-  const { draft, lookAgain } = useEditor();
+  const { draft } = useEditor();
   const client = useQueryClient();
   const [name, setName] = useState('');
   const add = useAction(async (given: string) => {
@@ -88,7 +88,6 @@ function ColumnDrawer({ step, target, names, isOpen, onClose }: ColumnProps) {
       staleTime: 0,
     });
     draft.change(withStep<WriteStep>(step.id, (one) => ({ ...one, target: { ...target, described } })));
-    lookAgain();
     setName('');
     onClose();
   });

@@ -1,12 +1,14 @@
-import { chooseAwkward, type JsonRecord, recordTitle } from '@golden/core';
+import { chooseAwkward, type ItemState, type JsonRecord, recordTitle } from '@golden/core';
+import { useQuery } from '@tanstack/react-query';
 import { Stamp } from 'lucide-react';
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
 import { call } from '../../api/client.ts';
-import { useAction, useItem } from '../../api/queries.ts';
+import { type SheetRow, useAction, useItem, useRehearsal } from '../../api/queries.ts';
 import { Button } from '../../parts/Button.tsx';
 import { Drawer } from '../../parts/Drawer.tsx';
-import { ItemStory } from '../../parts/ItemStory.tsx';
-import { Loading } from '../../parts/Messages.tsx';
+import { ItemStory, StepStory } from '../../parts/ItemStory.tsx';
+import { Loading, ProblemMessage } from '../../parts/Messages.tsx';
+import { OutcomeMark, stateLooks, writeLooks } from '../../parts/OutcomeMark.tsx';
 import type { EditorContext } from '../draft/context.tsx';
 
 interface SendProps {
@@ -68,10 +70,15 @@ interface ChoiceProps {
   readonly onChoose: (id: string) => void;
 }
 
-/** The samples to choose from, the awkward ones first; what was made up can't be sent. */
+/**
+ * The samples to choose from, the awkward ones first, each with what it would become; what was made up
+ * can't be sent. What it would become is rehearsed when nobody has done so for this draft.
+ */
 function Choice({ context, chosen, onChoose }: ChoiceProps) {
+  const { rows, isRehearsing, problem } = useRehearsedSamples(context);
   const samples = context.samples.filter((sample) => sample.origin === 'real');
-  const fields = context.draft.content.start.source?.described.fields ?? [];
+  const { content } = context.draft;
+  const fields = content.start.source?.described.fields ?? [];
   const offered = chooseAwkward(samples, (sample) => sample.record as JsonRecord, fields, 8);
   const others = samples.filter((sample) => !offered.some((one) => one.sample.id === sample.id));
   return (
@@ -80,29 +87,81 @@ function Choice({ context, chosen, onChoose }: ChoiceProps) {
         The draft is saved as a version. This one record is written to its real destination and read back. You can take
         it back afterwards.
       </p>
+      {problem && <ProblemMessage>{problem}</ProblemMessage>}
+      <p role="status" className="text-sm text-ink-2">
+        {isRehearsing && 'Rehearsing what each would become…'}
+      </p>
       <fieldset>
         <legend className="sr-only">Which record</legend>
         <ul className="divide-y divide-line-2 rounded-md border border-line-1">
-          {[...offered, ...others.map((sample) => ({ sample, why: '' }))].map(({ sample, why }) => (
-            <li key={sample.id}>
-              <label className={`flex items-baseline gap-2 px-3 py-1.5 ${chosen === sample.id ? 'bg-pine-faint' : ''}`}>
-                <input
-                  type="radio"
-                  name="sample"
-                  checked={chosen === sample.id}
-                  onChange={() => onChoose(sample.id)}
-                  className="accent-pine"
-                />
-                <span>{recordTitle(sample.record as JsonRecord)}</span>
-                <span className="text-sm text-brass">{why}</span>
-                <span className="ml-auto font-mono text-sm text-ink-2">{sample.id}</span>
-              </label>
-            </li>
-          ))}
+          {[...offered, ...others.map((sample) => ({ sample, why: '' }))].map(({ sample, why }) => {
+            const row = rows.get(sample.id);
+            return (
+              <li key={sample.id} className={chosen === sample.id ? 'bg-pine-faint' : ''}>
+                <label className="flex items-baseline gap-2 px-3 py-1.5">
+                  <input
+                    type="radio"
+                    name="sample"
+                    checked={chosen === sample.id}
+                    onChange={() => onChoose(sample.id)}
+                    className="accent-pine"
+                  />
+                  <span className="truncate">{recordTitle(sample.record as JsonRecord)}</span>
+                  <span className="truncate text-sm text-brass">{why}</span>
+                  <span className="ml-auto shrink-0">{row && <Becomes row={row} />}</span>
+                </label>
+                {chosen === sample.id && row && (
+                  <div className="px-3 pt-1 pb-3 pl-8">
+                    <StepStory content={content} state={row.detail as ItemState} isRehearsal />
+                  </div>
+                )}
+              </li>
+            );
+          })}
         </ul>
       </fieldset>
     </>
   );
+}
+
+/** What a sample would become, in a word: what its last write does, or where it stops. */
+function Becomes({ row }: { readonly row: SheetRow }) {
+  if (row.state !== 'delivered') return <OutcomeMark look={stateLooks[row.state]} />;
+  const written = Object.values((row.detail as ItemState).steps).flatMap((result) =>
+    result.kind === 'written' ? [result.outcome] : [],
+  );
+  const outcome = written.at(-1);
+  return <OutcomeMark look={outcome ? writeLooks[outcome] : stateLooks.delivered} />;
+}
+
+/** The rehearsed samples of the draft as it is; rehearsed now where nobody has done so. */
+function useRehearsedSamples({ workflow, draft }: EditorContext): {
+  readonly rows: ReadonlyMap<string, SheetRow>;
+  readonly isRehearsing: boolean;
+  readonly problem: string | undefined;
+} {
+  const { data: rehearsal, isPending } = useRehearsal(workflow.id);
+  const begin = useAction(async () => {
+    await draft.flush();
+    await call('POST /api/workflows/:id/rehearsal', { params: { id: workflow.id }, body: { scope: 'samples' } });
+  });
+  const isKnown = rehearsal?.isOfThisDraft === true && rehearsal.state === 'done';
+  const isNeeded = !isPending && !isKnown && rehearsal?.state !== 'running' && begin.isIdle;
+  const { mutate } = begin;
+  useEffect(() => {
+    if (isNeeded) mutate(undefined);
+  }, [isNeeded, mutate]);
+  const items = useQuery({
+    queryKey: ['rehearsal-items', workflow.id, rehearsal?.startedAt ?? '', 'samples to send'],
+    queryFn: () =>
+      call('GET /api/workflows/:id/rehearsal/items', { params: { id: workflow.id }, query: { from: 0, limit: 500 } }),
+    enabled: isKnown,
+  });
+  return {
+    rows: new Map((isKnown ? (items.data ?? []) : []).map((row) => [row.sourceId, row])),
+    isRehearsing: !isKnown && !begin.error,
+    problem: begin.error?.message ?? rehearsal?.message ?? undefined,
+  };
 }
 
 function Sent({ itemId, zone }: { readonly itemId: string; readonly zone: string }) {
