@@ -75,3 +75,51 @@ test('property: a run does for each record what its rehearsal said', async () =>
     { numRuns: 3, seed: 51_009, endOnFailure: true },
   );
 }, 300_000);
+
+test('a rehearsal of many lists each searched place once, and asks for no record by itself; who has left since is nobody', async () => {
+  const customers = demoCustomers(160, now);
+  const world = await openWorld();
+  const services = await openServices(world);
+  try {
+    const { shop } = await connectBoth(world, services);
+    const ledger = await connectLedger(world, services);
+    const cards = await connectCards(world, services);
+    const at = (connection: string, ...path: string[]) => placeOf(services, connection, path);
+    for (const [type, all] of Object.entries(demoCards(customers.slice(0, 120), now)))
+      world.cards.store.of(type).addAll(all as never);
+    world.ledger.store.customers.addAll(ledgerCustomers(customers.slice(0, 90)));
+    world.shop.store.addAll(customers);
+    const content = customersIntoBooksAndCards(
+      await at(shop, 'customers'),
+      await at(ledger, 'retail', 'customers'),
+      await at(cards, 'companies'),
+      await at(cards, 'people'),
+    );
+    const { id } = await services.workflows.add({ ...content, start: { ...content.start, fromWhen: { kind: 'all' } } });
+    const rehearse = async () => {
+      await services.engine.rehearse(id, 'all');
+      await services.engine.rehearsals.wait(id);
+      const rows = await services.db.selectFrom('rehearsal_item').select(['source_id', 'item_state']).execute();
+      return new Map(rows.map((row) => [row.source_id, JSON.parse(row.item_state) as ItemState]));
+    };
+    const asked = jest.spyOn(world.cards.store.of('people'), 'get');
+    const rows = await rehearse();
+    expect(rows.size).toBeGreaterThan(120);
+    // One to see that a listing shows as much as the record itself.
+    expect(asked.mock.calls.length).toBeLessThanOrEqual(2);
+
+    // Somebody found a moment ago is put away in the index; the copy from before would still have them.
+    const found = [...rows].find(([, { steps }]) => {
+      const person = steps['person'];
+      return person?.kind === 'written' && person.outcome !== 'new' && person.by?.rung === 'mail';
+    });
+    const person = found?.[1].steps['person'];
+    if (person?.kind !== 'written') throw new Error('Nobody was found by an address.');
+    world.cards.store.of('people').change(Number(person.id), { archived: true });
+    const again = (await rehearse()).get(found?.[0] ?? '')?.steps['person'];
+    expect(again).not.toMatchObject({ id: person.id });
+  } finally {
+    await services.close();
+    await world.close();
+  }
+}, 120_000);

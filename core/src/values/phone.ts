@@ -11,6 +11,19 @@ import {
  * Possible, not valid: the ranges that regulators reserve are numbers too.
  */
 export function readPhone(text: string, country: string): string | undefined {
+  const name = `${country}|${text}`;
+  if (read.has(name)) return read.get(name);
+  const number = parse(text, country);
+  if (read.size >= mostRead) read.clear();
+  read.set(name, number);
+  return number;
+}
+
+/** Numbers read lately: a record is mapped several times on its way, and reading one takes long. */
+const read = new Map<string, string | undefined>();
+const mostRead = 2000;
+
+function parse(text: string, country: string): string | undefined {
   const region = isSupportedCountry(country) ? (country as CountryCode) : undefined;
   const number = parsePhoneNumberFromString(
     // As a link has it (RFC 3966): tel:+44-1632-960771

@@ -56,7 +56,10 @@ export class RehearsalWorld {
   private readonly records = new Map<string, Promise<Found | null>>();
   /** What this rehearsal has sent to each record, by place and id. */
   private readonly sent = new Map<string, Record<Pointer, MadeOf>>();
-  private readonly indexed = new Map<string, Map<string, JsonRecord>>();
+  /** Ids of the overlay by place, in the order in which they were made or changed. */
+  private readonly changed = new Map<string, string[]>();
+  /** How many of those an index has taken in. */
+  private readonly indexed = new Map<string, number>();
   private readonly id: string;
   private made = 0;
 
@@ -66,19 +69,33 @@ export class RehearsalWorld {
     private readonly standings: ReadonlyMap<string, Answer>,
     private readonly content: WorkflowContent,
     private readonly workflowId: string,
+    /** The places whose copies, just brought up to date, stand for the places themselves. */
+    private readonly copies: ReadonlySet<string>,
   ) {
     this.id = context.seams.id();
   }
 
-  /** Looks at every destination as it is now before anything is rehearsed. */
-  static async open(context: EngineContext, content: WorkflowContent, workflowId: string): Promise<RehearsalWorld> {
+  /**
+   * Looks at every destination as it is now before anything is rehearsed. For many records the places that
+   * are searched are listed once and read from that; for a few each record is asked for.
+   */
+  static async open(
+    context: EngineContext,
+    content: WorkflowContent,
+    workflowId: string,
+    records: number,
+  ): Promise<RehearsalWorld> {
     const standings = new Map<string, Answer>();
+    const copies = new Set<string>();
     for (const step of content.steps.filter(isPlaced)) {
       const answer = step.isOff ? undefined : await checkDestination(context, content, step);
       if (answer) standings.set(step.id, answer);
-      if (step.target && step.ladder) await context.mirrors.settle(step.target);
+      if (!step.target || !step.ladder) continue;
+      if (!answer && !step.isOff && records >= worthListing && (await context.mirrors.standsIn(step.target)))
+        copies.add(placeOf(step.target));
+      await context.mirrors.settle(step.target);
     }
-    return new RehearsalWorld(context, standings, content, workflowId);
+    return new RehearsalWorld(context, standings, content, workflowId, copies);
   }
 
   async answer(effect: Effect): Promise<Answer> {
@@ -105,6 +122,7 @@ export class RehearsalWorld {
   /** What a rehearsal sees: each record read once, with what it has made and changed itself laid over. */
   private readonly matchWorld: MatchWorld = {
     read: (target, id) => this.read(target, id),
+    isCopied: (target) => this.copies.has(placeOf(target)),
     linked: async ({ link, target }) => {
       if (!link) return undefined;
       const own = this.links.get(linkName(link, target));
@@ -126,14 +144,15 @@ export class RehearsalWorld {
     if (layer.size === 0) return undefined;
     const { host } = this.context.mirrors.worker;
     const name = `${index}|rehearsal ${this.id}`;
-    const known = this.indexed.get(name) ?? new Map<string, JsonRecord>();
-    if (!this.indexed.has(name)) await host.open(name, fields, null);
-    this.indexed.set(name, known);
-    const news = [...layer].filter(([id, record]) => known.get(id) !== record);
-    for (const [id, record] of news) known.set(id, record);
+    const taken = this.indexed.get(name);
+    if (taken === undefined) await host.open(name, fields, null);
+    const changed = this.changed.get(placeOf(target)) ?? [];
+    this.indexed.set(name, changed.length);
+    const news = new Set(changed.slice(taken ?? 0));
+    if (news.size === 0) return name;
     await host.put(
       name,
-      news.map(([id, record]) => ({ id, texts: textsOf(record, fields) })),
+      [...news].map((id) => ({ id, texts: textsOf(layer.get(id) ?? {}, fields) })),
       // It only proposes, and rather too many: how sure each is, is weighed by the place's own index.
       false,
     );
@@ -158,8 +177,9 @@ export class RehearsalWorld {
 
   private async readThere(target: Target, id: string): Promise<Found | null> {
     if (id.startsWith(assumedId)) return null;
+    const copied = this.copies.has(placeOf(target)) ? await this.context.mirrors.get(target, id) : undefined;
     const connector = await this.context.connections.connector(target.connection);
-    const there = await connector.fetch(target.path, id);
+    const there = copied ? { record: copied } : await connector.fetch(target.path, id);
     if (!there) return null;
     const [found] = await this.withLast(target, [{ id, record: there.record }]);
     return found ?? null;
@@ -224,14 +244,22 @@ export class RehearsalWorld {
         (all, [path, value]) => writePointer(all, path, value),
         before,
       );
-      layer.set(write.id, record);
+      this.lay(write.target, write.id, record);
       return { kind: 'written', id: write.id, record };
     }
     this.made += 1;
     const id = `${assumedId} (${this.made})`;
     const record = assumedRecord(write, describedPlace(this.content, step), id);
-    layer.set(id, record);
+    this.lay(write.target, id, record);
     return { kind: 'written', id, record };
+  }
+
+  private lay(target: Target, id: string, record: JsonRecord): void {
+    this.layer(target).set(id, record);
+    const place = placeOf(target);
+    const known = this.changed.get(place);
+    if (known) known.push(id);
+    else this.changed.set(place, [id]);
   }
 
   private layer(target: Pick<Target, 'connection' | 'path'>): Map<string, JsonRecord> {
@@ -247,6 +275,9 @@ const linkName = (from: LinkSubject, to: Pick<Target, 'connection' | 'path'>): s
 
 const placeOf = (target: Pick<Target, 'connection' | 'path'>): string =>
   `${target.connection}|${target.path.join('/')}`;
+
+/** From so many records on a place is listed once instead of being asked for each. */
+const worthListing = 40;
 
 /** How many records a rehearsal takes. */
 export type RehearsalScope = 'samples' | 'last_200' | 'all';
@@ -314,7 +345,7 @@ export class Rehearsals {
 
   /** Takes records through a content at once and gives what each came to, keeping nothing. */
   async try(workflowId: string, version: WorkflowVersion, records: readonly SourceRecord[]): Promise<readonly Tried[]> {
-    const world = await RehearsalWorld.open(this.context, version.content, workflowId);
+    const world = await RehearsalWorld.open(this.context, version.content, workflowId, records.length);
     const tried: Tried[] = [];
     for (const record of records) {
       const { state, item_state, title, source_id } = await this.rehearseOne(world, version, record);
@@ -330,7 +361,7 @@ export class Rehearsals {
     version: WorkflowVersion,
     records: readonly SourceRecord[],
   ): Promise<Record<string, Record<string, Answer>>> {
-    const world = await RehearsalWorld.open(this.context, version.content, workflowId);
+    const world = await RehearsalWorld.open(this.context, version.content, workflowId, records.length);
     // Sources name their records as they like, also by a word that every object knows.
     const told: Record<string, Record<string, Answer>> = Object.create(null);
     for (const record of records) {
@@ -373,7 +404,7 @@ export class Rehearsals {
     version: WorkflowVersion,
     records: readonly SourceRecord[],
   ): Promise<boolean> {
-    const world = await RehearsalWorld.open(this.context, version.content, workflowId);
+    const world = await RehearsalWorld.open(this.context, version.content, workflowId, records.length);
     let rows: RehearsalItemTable[] = [];
     const flush = async (): Promise<void> => {
       const ready = rows;

@@ -22,6 +22,13 @@ export interface IndexedRecord {
   readonly texts: Texts;
 }
 
+/** A way of a ladder: the fields that it goes by, and how many candidates it may have. */
+export interface SoughtWay {
+  readonly paths: readonly string[];
+  readonly isExact: boolean;
+  readonly most: number;
+}
+
 /** What a search for duplicates gives on: plain data that crosses to the server's main thread. */
 export interface FoundDuplicates {
   readonly clusters: readonly { readonly members: readonly number[]; readonly probability: number }[];
@@ -91,6 +98,24 @@ export class IndexHost {
     return this.at(name).weigh(probe, records);
   }
 
+  /**
+   * The ways of a ladder one after the other, up to the first that finds somebody: the candidates of an index
+   * and of what lies over it, each weighed by the texts that are held, those lying over first. Null for a way
+   * of which nothing is known.
+   *
+   * @param over - the index of records that were made or changed since, where there is one
+   */
+  ways(name: string, over: string | undefined, probe: Texts, ways: readonly SoughtWay[]): (Weighed[] | null)[] {
+    const [index, above] = [this.at(name), over === undefined ? undefined : this.at(over)];
+    const found: (Weighed[] | null)[] = [];
+    for (const way of ways) {
+      const weighed = wayAmong(index, above, probe, way);
+      found.push(weighed);
+      if (weighed && weighed.length > 0) break;
+    }
+    return found;
+  }
+
   /** Weights moved by decisions, and what that changes beside the weights of the index `since`. */
   improve(
     name: string,
@@ -127,6 +152,22 @@ export class IndexHost {
     if (!index) throw new Error(`There is no index “${name}”.`);
     return index;
   }
+}
+
+function wayAmong(
+  index: MatchIndex,
+  above: MatchIndex | undefined,
+  probe: Texts,
+  { paths, isExact, most }: SoughtWay,
+): Weighed[] | null {
+  if (isExact ? !index.isKnown(paths, probe) : !index.isAnyKnown(paths, probe)) return null;
+  const among = (one: MatchIndex | undefined): string[] =>
+    (isExact ? one?.exact(paths, probe) : one?.propose(probe, most).map(({ id }) => id)) ?? [];
+  const records = [...new Set([...among(index), ...among(above)])].flatMap((id): IndexedRecord[] => {
+    const texts = above?.textsOf(id) ?? index.textsOf(id);
+    return texts ? [{ id, texts }] : [];
+  });
+  return index.weigh(probe, isExact ? records.filter(({ texts }) => index.agrees(paths, probe, texts)) : records);
 }
 
 const pairName = (a: number, b: number): string => (a < b ? `${a} ${b}` : `${b} ${a}`);

@@ -36,6 +36,8 @@ export interface MatchWorld {
    * beside the index of this name; undefined where there are none.
    */
   made?(target: Target, index: string, fields: readonly IndexField[]): Promise<string | undefined>;
+  /** Whether the copy of a place was just brought up to date and stands for it: the app isn't asked then. */
+  isCopied?(target: Target): boolean;
   /** Resolves when the first of these that is only coming has arrived; undefined when all are there. */
   coming?(target: Target, ids: readonly string[]): Promise<void> | undefined;
 }
@@ -67,7 +69,7 @@ export class Matcher {
     if (linked) return { kind: 'matched', linked, tries: [] };
     const connector = await this.connections.connector(target.connection);
     const described = await connector.describe(target.path);
-    if (described.can.list) await this.mirrors.sync(target);
+    if (described.can.list && !world.isCopied?.(target)) await this.mirrors.sync(target);
     // Who isn't the one that was linked isn't the one now that it is gone, either.
     const apart = gone ? await world.apart(target, gone.id) : nobody;
     for (;;) {
@@ -86,11 +88,47 @@ export class Matcher {
     apart: ReadonlySet<string>,
   ): Promise<RungTry[]> {
     const tries: RungTry[] = [];
-    for (const rung of effect.ladder.rungs) {
-      tries.push(await this.tryRung(effect, rung, described, world, apart));
-      if (judgeTries(effect.ladder, tries).kind !== 'none') break;
+    const isFound = (): boolean => judgeTries(effect.ladder, tries).kind !== 'none';
+    const { rungs } = effect.ladder;
+    while (tries.length < rungs.length && !isFound()) {
+      const left = rungs.slice(tries.length);
+      const next = world.isCopied?.(effect.target)
+        ? await this.tryCopied(effect, left, described, world, apart)
+        : [await this.tryRung(effect, left[0] as Rung, described, world, apart)];
+      for (const one of next) if (!isFound()) tries.push(one);
     }
     return tries;
+  }
+
+  /** What ways find in a copy that stands for its place, up to the first that finds somebody: asked in one go. */
+  private async tryCopied(
+    effect: MatchEffect,
+    rungs: readonly Rung[],
+    described: RecordType,
+    world: MatchWorld,
+    apart: ReadonlySet<string>,
+  ): Promise<RungTry[]> {
+    const { target, known, ladder } = effect;
+    const fields = indexFields(ladder.rungs, effect.about ?? Object.keys(known), described);
+    const index = await this.mirrors.index(target, fields, weightsIn(ladder.rungs));
+    const own = await world.made?.(target, index, fields);
+    const ways = rungs.map((rung) => ({ paths: pathsOf(rung), isExact: rung.kind === 'exact', most: mostRead }));
+    const probe = fields.map(({ path }) => toText(known[path]));
+    const found = await this.mirrors.worker.host.ways(index, own, probe, ways);
+    return Promise.all(
+      found.map(async (weighed, at): Promise<RungTry> => {
+        const rung = rungs[at] as Rung;
+        if (!weighed) return { rung: rung.id, isEmpty: true, candidates: [] };
+        const others = weighed.filter(({ id }) => !apart.has(id));
+        const worth = worthReading(others, rung);
+        const there = await this.readAll(
+          target,
+          worth.map(({ id }) => id),
+          world,
+        );
+        return { rung: rung.id, candidates: candidatesOf(worth, there, rung) };
+      }),
+    );
   }
 
   /** What one way finds; also what a worksheet shows of it. */
@@ -107,10 +145,11 @@ export class Matcher {
     const index = await this.mirrors.index(target, fields, weightsIn(rungs));
     const { host } = this.mirrors.worker;
     const probe = fields.map(({ path }) => toText(known[path]));
-    const paths = rung.kind === 'exact' ? rung.fields : rung.fields.map(({ path }) => path);
-    if (rung.kind === 'exact' && !(await host.isKnown(index, paths, probe)))
+    const paths = pathsOf(rung);
+    const isBlank = (path: Pointer): boolean => toText(known[path]) === '';
+    if (rung.kind === 'exact' ? paths.some(isBlank) : paths.every(isBlank))
       return { rung: rung.id, isEmpty: true, candidates: [] };
-    if (rung.kind === 'alike' && paths.every((path) => toText(known[path]) === ''))
+    if (rung.kind === 'exact' && !(await host.isKnown(index, paths, probe)))
       return { rung: rung.id, isEmpty: true, candidates: [] };
     const own = await world.made?.(target, index, fields);
     const among = async (name: string): Promise<string[]> =>
@@ -159,16 +198,24 @@ export class Matcher {
   }
 }
 
-function candidatesOf(weighed: readonly Weighed[], there: readonly Found[], rung: Rung): Candidate[] {
+/** Those that are worth a look, the likeliest first. */
+function worthReading(weighed: readonly Weighed[], rung: Rung): Weighed[] {
   return weighed
     .filter(({ probability }) => rung.kind === 'exact' || probability >= 0.02)
-    .map(({ id, probability, evidence }): Candidate => {
-      const found = there.find((one) => one.id === id) as Found;
-      return { ...found, probability, evidence };
-    })
     .sort((x, y) => y.probability - x.probability || (x.id < y.id ? -1 : 1))
     .slice(0, mostRead);
 }
+
+/** Each of them as it is now, where it is still there. */
+function candidatesOf(weighed: readonly Weighed[], there: readonly Found[], rung: Rung): Candidate[] {
+  return worthReading(weighed, rung).flatMap(({ id, probability, evidence }): Candidate[] => {
+    const found = there.find((one) => one.id === id);
+    return found ? [{ ...found, probability, evidence }] : [];
+  });
+}
+
+const pathsOf = (rung: Rung): readonly Pointer[] =>
+  rung.kind === 'exact' ? rung.fields : rung.fields.map(({ path }) => path);
 
 /** The weights that all ways of a step are weighed with. */
 const weightsIn = (rungs: readonly Rung[]): number | undefined =>

@@ -1,4 +1,5 @@
 import { createHash } from 'node:crypto';
+import { isDeepStrictEqual } from 'node:util';
 import { pagesOf, type SourceRecord } from '@golden/connectors';
 import {
   type IndexField,
@@ -30,6 +31,8 @@ const overlap = 120_000;
 /** Indexes kept open at once; the one used longest ago makes room. */
 const mostOpen = 16;
 const chunk = 2000;
+/** A place of more records isn't listed whole only to rehearse. */
+const mostListed = 20_000;
 
 interface Open {
   readonly name: string;
@@ -69,6 +72,30 @@ export class Mirrors {
     const work = this.bringUp(place, anew).finally(() => this.syncing.delete(key));
     this.syncing.set(key, work);
     return work;
+  }
+
+  /**
+   * Whether the copy of a place can stand for it while a rehearsal lasts: listed whole just now, and the
+   * listing shows as much of a record as the record itself. A large place is only brought up to date, and
+   * each record is asked for.
+   */
+  async standsIn(place: PlaceKey): Promise<boolean> {
+    const connector = await this.connections.connector(place.connection);
+    if (!(await connector.describe(place.path)).can.list) return false;
+    const { account, path } = this.at(place);
+    const copied = () =>
+      this.db
+        .selectFrom('mirror')
+        .select(['id', 'content'])
+        .where('account', '=', account)
+        .where('place', '=', JSON.stringify(path));
+    const tooMany = await copied().orderBy('id').offset(mostListed).limit(1).executeTakeFirst();
+    if (tooMany) return false;
+    await this.sync(place, true);
+    const some = await copied().limit(1).executeTakeFirst();
+    if (!some) return true;
+    const whole = await connector.fetch(path, some.id);
+    return whole !== null && isDeepStrictEqual(whole.record, JSON.parse(some.content));
   }
 
   /** The place as the account that its connection leads to now has it. */

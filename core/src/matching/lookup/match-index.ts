@@ -205,6 +205,11 @@ export class MatchIndex {
     return exactKey(kind, texts[at] ?? '', country);
   }
 
+  /** The texts of a record as they are held; undefined where it isn't. */
+  textsOf(id: string): Texts | undefined {
+    return this.rows.get(id)?.texts;
+  }
+
   /** The field with this path, or -1. */
   private at(path: string): number {
     return this.fields.findIndex((field) => field.path === path);
@@ -226,6 +231,11 @@ export class MatchIndex {
       const at = this.at(path);
       return at >= 0 && this.keyAt(at, this.fields[at]?.kind ?? 'text', probe) !== '';
     });
+  }
+
+  /** Whether at least one of these fields of the one looked for is filled. */
+  isAnyKnown(paths: readonly string[], probe: Texts): boolean {
+    return paths.some((path) => (probe[this.at(path)] ?? '') !== '');
   }
 
   /** Ids of the records that agree in all these fields. */

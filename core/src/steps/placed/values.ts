@@ -13,9 +13,28 @@ import { type At, targetOf } from './at.ts';
 import { ladderOf } from './link.ts';
 
 /** What a step makes of what is known: values by the fields of its place, with what keeps them from being right. */
-export function map({ step, id, place, scope, evaluation }: At, state: ItemState): Mapped {
+export function map(at: At, state: ItemState): Mapped {
+  const overrides = state.overrides[at.id];
+  if (overrides) return mapAnew(at, overrides);
+  // A step comes by here several times with the same values: looking, writing, settling.
+  const byStep = mapped.get(state.values) ?? new Map<string, { readonly step: At['step']; readonly made: Mapped }>();
+  mapped.set(state.values, byStep);
+  const known = byStep.get(at.id);
+  if (known?.step === at.step) return known.made;
+  const made = mapAnew(at, undefined);
+  byStep.set(at.id, { step: at.step, made });
+  return made;
+}
+
+/** What steps made of an item's values, kept as long as those are. */
+const mapped = new WeakMap<object, Map<string, { readonly step: At['step']; readonly made: Mapped }>>();
+
+function mapAnew(
+  { step, place, scope, evaluation }: At,
+  overrides: ItemState['overrides'][string] | undefined,
+): Mapped {
   const formulaTexts = step.kind === 'write' ? step.formulaTexts : undefined;
-  return mapRecord(step.mapping, place.described.fields, scope, { ...evaluation, formulaTexts }, state.overrides[id]);
+  return mapRecord(step.mapping, place.described.fields, scope, { ...evaluation, formulaTexts }, overrides);
 }
 
 /** The step needs a person because of its values. */
