@@ -1,4 +1,6 @@
+import { join } from 'node:path';
 import type { Page } from '@playwright/test';
+import ExcelJS from 'exceljs';
 import { cardKeys, shopKeys } from '../standins/src/index.ts';
 import { addCustomer, ask, beginWorkspace, choose, goLive, makeLive, quieten, workflowCalled } from './acts.ts';
 import { expect, type Product, test } from './product.ts';
@@ -96,6 +98,18 @@ test('a required id is looked up from its own cell; an unclear match is asked, d
     to: place(cards.id, 'people'),
     kind: 'all_in_step',
   });
+  // The company's lookup came with the draft; somebody has taken it out, and wants it back.
+  interface Draft {
+    readonly rev: number;
+    readonly content: { readonly steps: { readonly kind: string; readonly mapping: Record<string, unknown> }[] };
+  }
+  const { content, rev } = await ask<Draft>(product, 'GET', `/api/workflows/${id}`);
+  expect(content.steps.map(({ kind }) => kind)).toEqual(['lookup', 'write']);
+  const steps = content.steps.slice(1).map((step) => {
+    const { '/company': _looked, ...mapping } = step.mapping;
+    return { ...step, mapping };
+  });
+  await ask(product, 'PUT', `/api/workflows/${id}/draft`, { rev, content: { ...content, steps } });
   await page.goto(`${product.url}/workflows/${id}?sentence=write-1`);
   await page.getByRole('button', { name: 'Fill company:' }).click();
   const filling = page.getByRole('region', { name: 'Filling of company' });
@@ -104,10 +118,7 @@ test('a required id is looked up from its own cell; an unclear match is asked, d
   await expect(page.getByRole('button', { name: /Find the company in the Card index/ })).toBeVisible();
   await page.getByRole('button', { name: /Find the company in the Card index/ }).click();
   await page.getByLabel('If there is none').selectOption('empty');
-  // The firm has no address there to compare: its name alone has to do, legal form and “and” or not.
-  await page.getByRole('button', { name: 'Remove way 3' }).click();
-  await page.getByRole('button', { name: 'Add a way' }).click();
-  await page.getByRole('button', { name: /^name filled/ }).click();
+  // Of the person only the firm's name tells of the firm, legal form and “and” or not.
   await expect(page.getByRole('region', { name: 'Candidates' }).getByRole('button', { name: '1 found' })).toBeVisible();
   await expect(page.getByRole('region', { name: 'Candidates' }).getByText('KILN AND CO LTD')).toBeVisible();
   await page.getByRole('button', { name: /Create or update the person/ }).click();
@@ -206,4 +217,60 @@ test('copies in an app: found, the golden record chosen by hand, merged, and put
   await group.getByRole('button', { name: 'Undo the merge' }).click();
   await expect.poll(() => card(ids[away])).not.toContain('Put away');
   await expect.poll(() => card(ids[0])).not.toContain('Potter');
+});
+
+test('telephones that are none: the whole record beside the form, all settled at once, and a rule from it', async ({
+  page,
+  demo: product,
+}) => {
+  const on = await quieten(product);
+  const id = await workflowCalled(product, 'Shop customers onto the customer list');
+  const names = ['Bea Quill', 'Cem Quill', 'Dai Quill'];
+  for (const [at, name] of names.entries())
+    await addCustomer(page, product, {
+      'First name': name.split(' ')[0] ?? '',
+      'Last name': 'Quill',
+      'E-mail': `many${at}@quill.example`,
+      Phone: `ask for ${at}`,
+      'Country (two letters)': 'GB',
+    });
+  await ask(product, 'POST', `/api/workflows/${id}/on`);
+  await ask(product, 'POST', `/api/workflows/${id}/check`);
+  await page.goto(`${product.url}/needs-you`);
+  const waits = page.getByRole('region', { name: 'What waits' });
+  await waits
+    .getByRole('button', { name: /Cem Quill.*customer list/ })
+    .first()
+    .click();
+  const record = page.getByRole('region', { name: 'The whole record' });
+  await expect(record).toContainText('many1@quill.example');
+  await page.getByRole('button', { name: /^Settle \d+ like this at once/ }).click();
+  const drawer = page.getByRole('dialog');
+  await drawer.getByRole('radio', { name: 'Leave it empty' }).check();
+  await expect(drawer.getByRole('row', { name: /Bea Quill/ })).toContainText('empty');
+  // One is left to wait.
+  await drawer
+    .getByRole('row', { name: /Dai Quill/ })
+    .getByRole('checkbox')
+    .uncheck();
+  await drawer.getByRole('checkbox', { name: /Make it a rule/ }).check();
+  await drawer.getByRole('button', { name: /^Settle \d+ records$/ }).click();
+  await expect(drawer).toBeHidden();
+  await expect(waits.getByRole('button', { name: /Dai Quill.*customer list/ })).toHaveCount(1);
+  await expect(waits.getByRole('button', { name: /(Bea|Cem) Quill.*customer list/ })).toHaveCount(0);
+
+  // In the workbook itself: both are there, without a telephone.
+  const book = new ExcelJS.Workbook();
+  await book.xlsx.readFile(join(product.folder, 'practice', 'shelf', 'files', 'Customer list.xlsx'));
+  const rows: string[] = [];
+  book.getWorksheet('Customers')?.eachRow((row) => rows.push((row.values as unknown[]).join('|')));
+  const there = rows.filter((row) => row.includes('@quill.example'));
+  expect(there.map((row) => /many\d/.exec(row)?.[0]).sort()).toEqual(['many0', 'many1']);
+  expect(there.join()).not.toContain('ask for');
+  // The rule stands in the draft.
+  const { content } = await ask<{
+    content: { steps: { id: string; mapping?: Record<string, { unread?: string }> }[] };
+  }>(product, 'GET', `/api/workflows/${id}`);
+  expect(content.steps.find((step) => step.id === 'list')?.mapping?.['/Phone']?.unread).toBe('empty');
+  await on();
 });

@@ -41,6 +41,7 @@ export * from './mapping/suggestion.ts';
 export * from './mapping/tidy.ts';
 export * from './matching/index.ts';
 export * from './run/advance.ts';
+export * from './run/alike.ts';
 export * from './run/assumed.ts';
 export * from './run/balance.ts';
 export * from './run/doubles.ts';

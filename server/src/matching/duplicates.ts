@@ -3,6 +3,7 @@ import {
   type Contributor,
   type Field,
   type FieldKind,
+  type GoldenRecord,
   goldenRecord,
   type IndexField,
   type JsonRecord,
@@ -374,13 +375,30 @@ export class DuplicateSearches {
     this.events.tell({ topic: 'duplicates' });
   }
 
-  /** Records that a person says are one, without a search: the golden record by the usual choices. */
-  async mergeRecords(place: PlaceKey, survivor: string, others: readonly string[]): Promise<string> {
+  private async golden(place: PlaceKey, ids: readonly string[]): Promise<GoldenRecord> {
     const records = await this.readAfresh(
       place,
-      [survivor, ...others].map((id) => ({ id, record: {} })),
+      ids.map((id) => ({ id, record: {} })),
     );
-    const { values } = goldenRecord(records, await this.mergedFields(place));
+    return goldenRecord(records, await this.mergedFields(place));
+  }
+
+  /** What merging records would make of them by the usual choices: each filled field with the record it comes from. */
+  async goldenOf(
+    place: PlaceKey,
+    survivor: string,
+    others: readonly string[],
+  ): Promise<{ path: string; label: string; value: string; from: string | null }[]> {
+    const { values, from } = await this.golden(place, [survivor, ...others]);
+    return (await this.mergedFields(place)).flatMap(({ path, label }) => {
+      const value = toText(values[path as Pointer]);
+      return value === '' ? [] : [{ path, label, value, from: from[path as Pointer] ?? null }];
+    });
+  }
+
+  /** Records that a person says are one, without a search: the golden record by the usual choices. */
+  async mergeRecords(place: PlaceKey, survivor: string, others: readonly string[]): Promise<string> {
+    const { values } = await this.golden(place, [survivor, ...others]);
     return this.merges.merge({ groupId: '', place, survivor, others, values });
   }
 

@@ -116,6 +116,8 @@ export const changedBy: Readonly<Record<ChangingRoute, readonly QueryName[]>> = 
   'POST /api/items/:id/take-back': ofItem,
   'POST /api/items/:id/rule': [...ofItem, 'workflow'],
   'POST /api/items/:id/merge': ofItem,
+  'POST /api/items/:id/alike': ofItem,
+  'POST /api/items/:id/golden': [],
 
   'POST /api/duplicates': ['duplicates'],
   'DELETE /api/duplicates/:id': ['duplicates'],

@@ -155,6 +155,14 @@ export const useCase = (id: string) =>
     queryFn: () => call('GET /api/items/:id/case', { params: { id } }),
     enabled: id !== '',
   });
+/** The cases that one answer settles, one of them this one. */
+export const useAlike = (id: string) =>
+  useQuery({
+    queryKey: ['item', id, 'alike'],
+    queryFn: () => call('GET /api/items/:id/alike', { params: { id } }),
+    enabled: id !== '',
+  });
+export type AlikeCase = Api['GET /api/items/:id/alike']['response'][number];
 /** Searches for duplicates, the newest first. */
 export const useSearches = () => useQuery({ queryKey: ['duplicates'], queryFn: () => call('GET /api/duplicates', {}) });
 /** One search for duplicates. */

@@ -1,3 +1,4 @@
+import { useQuery } from '@tanstack/react-query';
 import { Check } from 'lucide-react';
 import { useEffect, useState } from 'react';
 import { call } from '../api/client.ts';
@@ -5,6 +6,7 @@ import { type DecideItem, type MatchCase, useAction } from '../api/queries.ts';
 import { ConfirmDialog } from '../parts/ConfirmDialog.tsx';
 import { inputLook } from '../parts/Field.tsx';
 import { counted } from '../parts/formats.ts';
+import { ProblemMessage } from '../parts/Messages.tsx';
 
 interface DismissProps {
   readonly isOpen: boolean;
@@ -96,7 +98,47 @@ export function MergeDialog({ item, shown, onClose, onDecided }: MergeProps) {
           </li>
         ))}
       </ul>
+      {others.length > 0 && parts.includes(survivor) && (
+        <Golden item={item} shown={shown} survivor={survivor} others={others} />
+      )}
     </ConfirmDialog>
+  );
+}
+
+interface GoldenProps extends Pick<MergeProps, 'item' | 'shown'> {
+  readonly survivor: string;
+  readonly others: readonly string[];
+}
+
+/** The record that the merge would make, field by field, before it is made. */
+function Golden({ item, shown, survivor, others }: GoldenProps) {
+  const golden = useQuery({
+    queryKey: ['item', item.id, 'golden', survivor, ...others],
+    queryFn: () =>
+      call('POST /api/items/:id/golden', {
+        params: { id: item.id },
+        body: { step: shown.step, survivor, others: [...others] },
+      }),
+  });
+  if (golden.error) return <ProblemMessage>{golden.error.message}</ProblemMessage>;
+  return (
+    <section aria-label="The golden record" className="mt-3">
+      <h3 className="mb-1 font-sans text-md font-semibold">The golden record</h3>
+      <dl className="max-h-[220px] overflow-y-auto rounded-md border border-line-1 bg-raised text-sm">
+        {(golden.data ?? []).map(({ path, label, value, from }) => (
+          <div
+            key={path}
+            className="grid grid-cols-[110px_1fr_auto] gap-2 border-b border-line-2 px-2.5 py-1 last:border-0"
+          >
+            <dt className="truncate text-ink-2">{label}</dt>
+            <dd className="min-w-0 [overflow-wrap:anywhere]">{value}</dd>
+            <dd className="text-ink-2">
+              from <span className="font-mono">{from}</span>
+            </dd>
+          </div>
+        ))}
+      </dl>
+    </section>
   );
 }
 

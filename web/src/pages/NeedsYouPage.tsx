@@ -1,4 +1,4 @@
-import { Hand, Merge, Plug, TriangleAlert, UserPlus } from 'lucide-react';
+import { Hand, ListChecks, Merge, Plug, TriangleAlert, UserPlus } from 'lucide-react';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { call } from '../api/client.ts';
@@ -6,14 +6,17 @@ import {
   type DecideItem,
   type MatchCase,
   useAction,
+  useAlike,
   useCase,
   useDecide,
   useItem,
   useSettings,
 } from '../api/queries.ts';
+import { AlikeDrawer } from '../needs-you/AlikeDrawer.tsx';
 import { DismissDialog, MergeDialog, RuleDialog } from '../needs-you/dialogs.tsx';
 import { capital, numberWord } from '../needs-you/labels.ts';
 import { SideBySide } from '../needs-you/SideBySide.tsx';
+import { WholeRecord } from '../needs-you/WholeRecord.tsx';
 import { Button } from '../parts/Button.tsx';
 import { counted, formatInstant, percentText } from '../parts/formats.ts';
 import { EmptyState, Loading, ProblemMessage } from '../parts/Messages.tsx';
@@ -27,6 +30,8 @@ export function NeedsYouPage() {
   const [search, setSearch] = useSearchParams();
   const items = useMemo(() => grouped(desk.data ?? []), [desk.data]);
   const [decided, setDecided] = useState(0);
+  // Kept here, since the case that it began with goes while the others are settled.
+  const [like, setLike] = useState<DecideItem>();
   const asked = search.get('item') ?? firstOf(items, search.get('workflow'), search.get('cause'));
   const last = useRef(0);
   const at = Math.max(
@@ -81,7 +86,13 @@ export function NeedsYouPage() {
       </section>
       <section aria-label="The decision" className="flex min-h-0 min-w-0 flex-col bg-sheet">
         {chosen ? (
-          <Decision key={chosen.id} item={chosen} zone={zone} onDecided={() => setDecided((count) => count + 1)} />
+          <Decision
+            key={chosen.id}
+            item={chosen}
+            zone={zone}
+            onDecided={() => setDecided((count) => count + 1)}
+            onSettleMany={setLike}
+          />
         ) : (
           <div className="p-6">
             <EmptyState
@@ -98,6 +109,13 @@ export function NeedsYouPage() {
           </div>
         )}
       </section>
+      {like && (
+        <AlikeDrawer
+          item={like}
+          onClose={() => setLike(undefined)}
+          onDecided={(count) => setDecided((before) => before + count)}
+        />
+      )}
     </div>
   );
 }
@@ -187,9 +205,10 @@ interface DecisionProps {
   readonly item: DecideItem;
   readonly zone: string;
   readonly onDecided: () => void;
+  readonly onSettleMany: (like: DecideItem) => void;
 }
 
-function Decision({ item, zone, onDecided }: DecisionProps) {
+function Decision({ item, zone, onDecided, onSettleMany }: DecisionProps) {
   const found = useCase(item.id);
   const whole = useItem(item.id);
   if (found.isPending || whole.isPending) return <Loading what="the record" />;
@@ -200,23 +219,41 @@ function Decision({ item, zone, onDecided }: DecisionProps) {
         <ProblemMessage>{error.message}</ProblemMessage>
       </div>
     );
-  if (found.data) return <Match item={item} shown={found.data} zone={zone} onDecided={onDecided} />;
+  if (found.data)
+    return <Match item={item} shown={found.data} zone={zone} onDecided={onDecided} onSettleMany={onSettleMany} />;
   return (
     <div className="overflow-y-auto px-6 py-5">
       <Above item={item} zone={zone} />
       <h2 className="mb-3 text-2xl">{item.title}</h2>
       {whole.data && (
-        <div className="max-w-[720px]">
-          <SettleForm item={whole.data} />
-          <Link
-            to={`/workflows/${item.workflowId}/runs/${item.runId}?state=unsettled`}
-            className="underlined font-medium"
-          >
-            See it in its run
-          </Link>
+        <div className="grid max-w-[1180px] items-start gap-x-6 gap-y-4 xl:grid-cols-[minmax(0,1fr)_minmax(0,420px)]">
+          <div className="min-w-0">
+            <SettleForm item={whole.data} />
+            <p className="flex flex-wrap items-center gap-3">
+              <OthersLikeIt item={item} onSettleMany={onSettleMany} />
+              <Link
+                to={`/workflows/${item.workflowId}/runs/${item.runId}?state=unsettled`}
+                className="underlined font-medium"
+              >
+                See it in its run
+              </Link>
+            </p>
+          </div>
+          <WholeRecord item={whole.data} source={item.source} />
         </div>
       )}
     </div>
+  );
+}
+
+/** Leads to the cases that are settled by the same answer, where there are others. */
+function OthersLikeIt({ item, onSettleMany }: Pick<DecisionProps, 'item' | 'onSettleMany'>) {
+  const alike = useAlike(item.id).data ?? [];
+  if (alike.length < 2) return null;
+  return (
+    <Button icon={<ListChecks size={15} strokeWidth={1.75} />} onClick={() => onSettleMany(item)}>
+      Settle {alike.length} like this at once…
+    </Button>
   );
 }
 
@@ -236,7 +273,7 @@ interface MatchProps extends DecisionProps {
 }
 
 /** An unclear match: what is known beside each candidate, what speaks for and against, and the ways to go on. */
-function Match({ item, shown: whole, zone, onDecided }: MatchProps) {
+function Match({ item, shown: whole, zone, onDecided, onSettleMany }: MatchProps) {
   // Who is hardly it only takes room from those who may be.
   const hardly = whole.candidates.findIndex(({ probability }, at) => at >= 2 && (probability ?? 1) < 0.01);
   const candidates = hardly < 0 ? whole.candidates : whole.candidates.slice(0, hardly);
@@ -321,6 +358,7 @@ function Match({ item, shown: whole, zone, onDecided }: MatchProps) {
             Make a rule… <kbd className="key">R</kbd>
           </Button>
         )}
+        <OthersLikeIt item={item} onSettleMany={onSettleMany} />
       </footer>
       <DismissDialog
         isOpen={isDismissing}

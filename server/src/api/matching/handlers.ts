@@ -1,5 +1,6 @@
-import { isPlaced, profileFields, type StepResult, stepById } from '@golden/core';
+import { isPlaced, type Place, profileFields, type StepResult, stepById } from '@golden/core';
 import { NotPossible } from '../../engine/errors.ts';
+import { alikeCases, settleAlike } from '../../matching/alike.ts';
 import { decideItems, matchCase, previewRule, withRule } from '../../matching/cases.ts';
 import { retryAsking } from '../../matching/retry-asking.ts';
 import { previewWeights, takeWeights } from '../../matching/weights.ts';
@@ -16,6 +17,14 @@ export function matchingHandlers(services: Services) {
     const item = await db.selectFrom('item').selectAll().where('id', '=', id).executeTakeFirst();
     if (!item) throw new NotPossible('This record isn’t there any more.');
     return item;
+  };
+
+  const placeOfStep = async (id: string, stepId: string): Promise<Place> => {
+    const item = await itemRow(id);
+    const { content } = await workflows.version(item.workflow_id, item.version);
+    const step = stepById(content, stepId);
+    if (!step || !isPlaced(step) || !step.target) throw new NotPossible('This step has no place any more.');
+    return step.target;
   };
 
   return {
@@ -39,12 +48,12 @@ export function matchingHandlers(services: Services) {
       }
       return { text, settles, version };
     },
+    'GET /api/items/:id/alike': ({ params }) => alikeCases(services, params.id),
+    'POST /api/items/:id/alike': ({ params, body }) => settleAlike(services, params.id, body.ids, body.answer),
+    'POST /api/items/:id/golden': async ({ params, body }) =>
+      duplicates.goldenOf(await placeOfStep(params.id, body.step), body.survivor, body.others),
     'POST /api/items/:id/merge': async ({ params, body }) => {
-      const item = await itemRow(params.id);
-      const { content } = await workflows.version(item.workflow_id, item.version);
-      const step = stepById(content, body.step);
-      if (!step || !isPlaced(step) || !step.target) throw new NotPossible('This step has no place any more.');
-      await duplicates.mergeRecords(step.target, body.survivor, body.others);
+      await duplicates.mergeRecords(await placeOfStep(params.id, body.step), body.survivor, body.others);
       await engine.decide(params.id, { kind: 'choose', step: body.step, id: body.survivor });
       // Who waited because of the two has one candidate fewer now.
       await retryAsking(services, [body.survivor, ...body.others]);

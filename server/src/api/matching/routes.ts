@@ -1,3 +1,4 @@
+import { ManyAnswerSchema } from '@golden/core';
 import { z } from 'zod';
 import { DecideItemSchema, MatchCaseSchema } from '../../matching/desk.ts';
 import type { Endpoint } from '../endpoint.ts';
@@ -22,6 +23,27 @@ export const matchingRoutes = {
       /** The version that has the rule, once it is taken and live. */
       version: z.int().nullable(),
     }),
+  },
+  'GET /api/items/:id/alike': {
+    summary: 'The cases that one answer settles, this one among them',
+    response: z
+      .array(z.object({ id: z.string(), title: z.string(), takenAt: z.string(), fields: z.array(data).readonly() }))
+      .readonly(),
+  },
+  'POST /api/items/:id/alike': {
+    summary: 'One answer for many cases that are alike',
+    body: z.object({ ids: z.array(z.string()).min(1).max(1000), answer: ManyAnswerSchema }),
+    response: z.object({
+      settled: z.int(),
+      left: z.array(z.object({ id: z.string(), title: z.string(), message: z.string() })),
+    }),
+  },
+  'POST /api/items/:id/golden': {
+    summary: 'The one record that a merge would make of several, field by field',
+    body: z.object({ step: z.string(), survivor: z.string(), others: z.array(z.string()).min(1).max(7) }),
+    response: z.array(
+      z.object({ path: z.string(), label: z.string(), value: z.string(), from: z.string().nullable() }),
+    ),
   },
   'POST /api/items/:id/merge': {
     summary: 'Two candidates are one: they are merged there, and the record goes on with the one that stays',
