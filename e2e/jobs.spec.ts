@@ -3,7 +3,7 @@ import type { Page } from '@playwright/test';
 import ExcelJS from 'exceljs';
 import { messyCsv, messyNames, messyPeople, messyRows } from '../demo/src/messy-list.ts';
 import { cardKeys } from '../standins/src/index.ts';
-import { ask, Hand } from './acts.ts';
+import { ask, Hand, quieten } from './acts.ts';
 import { expect, type Product, test } from './product.ts';
 
 // Whole jobs as somebody does them who hasn't seen the product before, their interactions counted; judged by
@@ -134,13 +134,14 @@ test('orders to invoices: three choices, then a rehearsal that the Ledger’s ow
   await page.getByRole('button', { name: 'Send one for real' }).click();
   const dialog = page.getByRole('dialog');
   // Each sample says what it would become, before one is chosen.
-  const one = dialog.getByRole('listitem').first();
-  await expect(one).toContainText(/new$/);
+  const samples = dialog.getByRole('listitem').filter({ has: page.getByRole('radio') });
+  const fresh = samples.filter({ hasText: /new$/ }).first();
+  const one = samples.filter({ hasText: /S-\d{5}/.exec(await fresh.innerText())?.[0] ?? '' });
   await one.getByRole('radio').click();
   await expect(one).toContainText('tax inclusive amount');
   const number = /S-\d{5}/.exec(await one.innerText())?.[0] ?? '';
   await dialog.getByRole('button', { name: 'Send this one' }).click();
-  await expect(dialog.getByText(/read back/i).first()).toBeVisible();
+  await expect(dialog.getByText(/read back (as sent|altered)/).first()).toBeVisible();
   await page.goto(`${product.ledger}/retail/invoices`);
   await expect(page.getByText(number, { exact: true })).toBeVisible();
 });
@@ -220,4 +221,52 @@ test('a new customer of the Ledger arrives on a list whose missing column is add
     /Telephone\n.*Gannet Glazes Ltd\|.*office@gannet\.example\|.*01632 960 318$/,
   );
   await counter.close();
+});
+
+test('an order that is cancelled after it was invoiced is told, with its invoice beside it', async ({
+  page,
+  demo: product,
+}) => {
+  const hand = new Hand();
+  const on = await quieten(product);
+  await page.goto(product.url);
+  await page.getByRole('button', { name: 'New workflow' }).first().click();
+  await choosePlaces(page, hand, [/^Shop counter/, /^orders/], [/^Ledger/, /retail/, /^invoices/]);
+  await expect(page.getByLabel('Mapping sheet')).toBeVisible();
+  await page.getByRole('button', { name: 'Rehearse', exact: true }).click();
+  await expect(page.getByText(/nothing was written/)).toBeVisible({ timeout: 60_000 });
+  // One is sent, so that it is in the books.
+  await page.getByRole('button', { name: 'Send one for real' }).click();
+  const drawer = page.getByRole('dialog');
+  const samples = drawer.getByRole('listitem').filter({ has: page.getByRole('radio') });
+  const number = /S-\d{5}/.exec(await samples.filter({ hasText: /new$/ }).first().innerText())?.[0] ?? '';
+  await samples.filter({ hasText: number }).getByRole('radio').click();
+  await drawer.getByRole('button', { name: 'Send this one' }).click();
+  await expect(drawer.getByText(/read back (as sent|altered)/).first()).toBeVisible();
+  await page.keyboard.press('Escape');
+
+  await page.getByRole('button', { name: 'Make it live…' }).click();
+  const open = page.getByRole('region', { name: 'What it does not cover' }).getByRole('listitem');
+  await expect(open.filter({ hasText: 'An order that is removed later' })).toBeVisible();
+  const cancelled = open.filter({ hasText: 'becomes “cancelled” later' });
+  await cancelled.getByRole('button', { name: 'Tell me' }).click();
+  await expect(cancelled).toContainText('seen to by another workflow');
+  const later = await cancelled.getByRole('link').getAttribute('href');
+
+  // The customer changes their mind: on the shop's own screen the order is cancelled.
+  const shop = await page.context().newPage();
+  await shop.goto(`${product.shop}/orders`);
+  await shop.getByRole('link', { name: number }).click();
+  await shop.getByLabel('Status').selectOption('cancelled');
+  await shop.getByRole('button', { name: /^Save/ }).click();
+  await shop.close();
+  await ask(product, 'POST', `/api${later}/check`);
+  await page.goto(`${product.url}/needs-you`);
+  const waits = page.getByRole('region', { name: 'What waits' });
+  await waits.getByRole('button', { name: new RegExp(`${number}.*cancelled later`) }).click();
+  const decision = page.getByRole('region', { name: 'The decision' });
+  await expect(decision).toContainText('The order came to “cancelled” after this invoice was written');
+  await expect(decision.getByRole('columnheader', { name: new RegExp(number) }).last()).toBeVisible();
+  await ask(product, 'POST', `/api${later}/off`);
+  await on();
 });

@@ -47,5 +47,9 @@ export const ledgerDescription: RestDescription = {
     type('items', 'item', 'Item', ['sellersItemId']),
     type('invoices', 'invoice', 'Invoice', ['invoiceNumber']),
     type('payments', 'payment', 'Payment', ['invoiceId'], false),
+    {
+      ...type('creditNotes', 'credit note', 'CreditNote', ['creditNoteNumber', 'invoiceId'], false),
+      plural: 'credit notes',
+    },
   ],
 };

@@ -89,9 +89,20 @@ function checkEvent(start: WorkflowContent['start']): ReadinessProblem[] {
   return problems;
 }
 
+/** Whether a person is told of every record: a lookup that asks about each match needs no write to be of use. */
+export const asksPerson = ({ steps }: Pick<WorkflowContent, 'steps'>): boolean =>
+  steps.some(
+    (step) =>
+      step.kind === 'lookup' &&
+      !step.isOff &&
+      step.ladder.rungs.length > 0 &&
+      step.ladder.rungs.every((rung) => rung.isAsked),
+  );
+
 function checkWhole(content: WorkflowContent): ReadinessProblem[] {
   const delivering = content.steps.filter((step) => definitionOf(step).delivers && !step.isOff);
-  if (delivering.length === 0) return [blocks(startId, 'Add a step that writes the records somewhere.')];
+  if (delivering.length === 0 && !asksPerson(content))
+    return [blocks(startId, 'Add a step that writes the records somewhere.')];
   const source = content.start.source;
   return delivering.flatMap((step) => {
     const isSamePlace =

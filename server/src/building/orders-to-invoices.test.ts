@@ -1,6 +1,6 @@
 import type { ItemState, WorkflowContent } from '@golden/core';
-import { totalsOf } from '@golden/standins';
 import type { Services } from '../services.ts';
+import { addOrders } from '../testing/orders.ts';
 import { type Connected, connectBoth, connectLedger, openServices, openWorld, type World } from '../testing/world.ts';
 import { copyBetween } from './copies.ts';
 
@@ -23,60 +23,6 @@ afterEach(async () => {
   await world.close();
 });
 
-/** Orders with discounts, two rates of tax, shipping and none, in all states; their customers are in the books. */
-function addOrders(count: number): void {
-  for (let at = 0; at < count; at++) {
-    const email = `buyer${at % 9}@clay.example`;
-    const lines = [
-      {
-        sku: 'CLAY-1',
-        name: 'Stoneware clay',
-        quantity: 1 + (at % 4),
-        unit_price: '12.40',
-        discount: '0.00',
-        tax_rate: '20.00',
-      },
-      {
-        sku: 'BOOK-1',
-        name: 'Glaze book',
-        quantity: 1,
-        unit_price: '18.75',
-        discount: at % 3 ? '0.00' : '1.88',
-        tax_rate: '0.00',
-      },
-    ];
-    const shipping = ['0.00', '4.95', '12.50'][at % 3] as string;
-    world.shop.store.sales.orders.add({
-      number: `S-${100 + at}`,
-      status: (['open', 'paid', 'sent', 'paid', 'cancelled'] as const)[at % 5] as 'open',
-      customer_id: 10_001 + (at % 9),
-      customer_name: `Buyer ${at % 9}`,
-      email,
-      phone: null,
-      company: null,
-      currency: 'GBP',
-      placed_at: `2026-11-${String(1 + (at % 20)).padStart(2, '0')}T10:00:00.000Z`,
-      paid_at: null,
-      ship_to: { street: '9 Wheel Street', city: 'Millwick', postcode: 'ZZ7 7EF', country: 'GB' },
-      shipping,
-      note: null,
-      ...totalsOf(lines, shipping),
-    });
-  }
-  for (let at = 0; at < 9; at++)
-    world.ledger.store.customers.add({
-      company: 'retail',
-      name: `Buyer ${at}`,
-      contactName: null,
-      electronicMail: `buyer${at}@clay.example`,
-      telephone: null,
-      companyId: null,
-      postalAddress: { streetName: null, cityName: null, postalZone: null, countryCode: null },
-      paymentTermsDays: 30,
-      reference: null,
-    });
-}
-
 const choose = (): Promise<WorkflowContent> =>
   copyBetween(
     services,
@@ -86,7 +32,7 @@ const choose = (): Promise<WorkflowContent> =>
   );
 
 test('lines, every total, dates and the customer come proposed and right: each order would be a new invoice', async () => {
-  addOrders(25);
+  addOrders(world, 25);
   const draft = await choose();
   const write = draft.steps.find((step) => step.kind === 'write');
   const filled = write?.kind === 'write' ? write.mapping : {};
@@ -119,7 +65,7 @@ test('lines, every total, dates and the customer come proposed and right: each o
 });
 
 test('sums that don’t agree are not proposed', async () => {
-  addOrders(12);
+  addOrders(world, 12);
   const orders = world.shop.store.sales.orders;
   for (const order of orders.list({}, { limit: 100 })) orders.change(order.id, { total: '999.00' });
   const write = (await choose()).steps.find((step) => step.kind === 'write');

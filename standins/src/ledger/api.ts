@@ -4,7 +4,7 @@ import type { Context } from 'hono';
 import type { Kept, RecordTable } from '../kit/records.ts';
 import { type PracticeState, suffers } from '../kit/trouble.ts';
 import type { Grant, SignIn } from './sign-in.ts';
-import { companies, type Invoice, type LedgerStore, taxCategories, writePhone } from './store.ts';
+import { type CreditNote, companies, type Invoice, type LedgerStore, taxCategories, writePhone } from './store.ts';
 import { checkTotals } from './totals.ts';
 import { asUbl } from './ubl.ts';
 
@@ -82,6 +82,21 @@ const invoice = {
   payableAmount: minor(),
   reference,
 };
+const { invoicedQuantity: creditedQuantity, ...creditedLine } = line;
+const {
+  invoiceNumber: _number,
+  dueDate: _due,
+  buyerReference: _buyer,
+  invoiceLines: _lines,
+  prepaidAmount: _prepaid,
+  ...totals
+} = invoice;
+const creditNote = {
+  creditNoteNumber: z.string().min(1).max(20).openapi({ 'x-unique': true }),
+  invoiceId: z.int().openapi({ 'x-id-of': 'invoices' }),
+  creditNoteLines: z.array(z.object({ ...creditedLine, creditedQuantity })).min(1),
+  ...totals,
+};
 const payment = {
   invoiceId: z.int().openapi({ 'x-id-of': 'invoices' }),
   paidDate: z.iso.date(),
@@ -113,6 +128,14 @@ const blanks: Readonly<Record<string, Record<string, unknown>>> = {
     reference: null,
   },
   payments: { reference: null },
+  creditNotes: {
+    note: null,
+    allowanceTotalAmount: 0,
+    chargeTotalAmount: 0,
+    chargeTaxCategory: 'S',
+    chargeTaxPercent: 20,
+    reference: null,
+  },
 };
 const blankLine = { itemId: null, sellersItemId: null, unitCode: 'C62', allowanceAmount: 0 };
 
@@ -198,6 +221,16 @@ export function ledgerApi(store: LedgerStore, signIn: SignIn, state: PracticeSta
         ? []
         : [{ field: 'invoiceId', reason: 'there is no such invoice in this company' }],
   );
+  collection(
+    app,
+    state,
+    'creditNotes',
+    'CreditNote',
+    store.creditNotes,
+    creditNote,
+    ['creditNoteNumber', 'invoiceId', 'reference'],
+    (given, company, own) => creditNoteFaults(store, given as unknown as CreditNote, company, own),
+  );
   app.get('/:company/invoices/:id/ubl', (c) => {
     const company = companies.find((one) => one.id === c.req.param('company'));
     const found = store.invoices.get(Number(c.req.param('id')));
@@ -225,6 +258,32 @@ function invoiceFaults(store: LedgerStore, given: Invoice, company: string, own:
   return faults;
 }
 
+/** Its totals hold as an invoice's do, and it takes back an invoice of its own company and customer. */
+function creditNoteFaults(store: LedgerStore, given: CreditNote, company: string, own: number | undefined): Fault[] {
+  const faults: Fault[] = [];
+  const same = store.creditNotes.list({ company, creditNoteNumber: given.creditNoteNumber }, { limit: 2 });
+  if (same.some((one) => one.id !== own))
+    faults.push({ field: 'creditNoteNumber', reason: `${given.creditNoteNumber} is taken` });
+  const invoice = store.invoices.get(given.invoiceId);
+  if (invoice?.company !== company)
+    faults.push({ field: 'invoiceId', reason: 'there is no such invoice in this company' });
+  else if (invoice.customerId !== given.customerId)
+    faults.push({ field: 'customerId', reason: 'the invoice is another customer’s' });
+  const { creditNoteLines, ...rest } = given;
+  const invoiceLines = creditNoteLines.map(({ creditedQuantity: invoicedQuantity, ...one }) => ({
+    ...one,
+    invoicedQuantity,
+  }));
+  const asInvoice = { ...rest, invoiceLines, prepaidAmount: 0, invoiceNumber: '', dueDate: null, buyerReference: null };
+  faults.push(
+    ...checkTotals(asInvoice).map(({ pointer, detail }) => ({
+      field: pointer.slice(1).replaceAll('/', '.').replace('invoiceLines', 'creditNoteLines'),
+      reason: detail,
+    })),
+  );
+  return faults;
+}
+
 type Check = (given: Record<string, unknown>, company: string, own: number | undefined) => Fault[];
 
 function collection<T extends { company: string }>(
@@ -244,19 +303,10 @@ function collection<T extends { company: string }>(
       key in (blanks[name] ?? {}) ? (type as z.ZodType).optional() : type,
     ]),
   );
-  const lines =
-    'invoiceLines' in fields
-      ? {
-          invoiceLines: z
-            .array(
-              z
-                .object(line)
-                .partial({ itemId: true, sellersItemId: true, unitCode: true, allowanceAmount: true })
-                .strict(),
-            )
-            .min(1),
-        }
-      : {};
+  const listed = Object.keys(fields).find((key) => key.endsWith('Lines'));
+  const optional = { itemId: true, sellersItemId: true, unitCode: true, allowanceAmount: true } as const;
+  const items = (fields[listed ?? ''] as z.ZodArray<z.ZodObject> | undefined)?.element;
+  const lines = listed && items ? { [listed]: z.array(items.partial(optional).strict()).min(1) } : {};
   const input = z
     .object({ ...required, ...lines })
     .strict()
@@ -392,7 +442,7 @@ function kept(name: string, given: Record<string, unknown>, before: Record<strin
       ...(before['postalAddress'] as object),
       ...(given['postalAddress'] as object | undefined),
     };
-  if (name === 'invoices' && Array.isArray(record['invoiceLines']))
-    record['invoiceLines'] = record['invoiceLines'].map((one) => ({ ...blankLine, ...(one as object) }));
+  for (const list of ['invoiceLines', 'creditNoteLines'])
+    if (Array.isArray(record[list])) record[list] = record[list].map((one) => ({ ...blankLine, ...(one as object) }));
   return record;
 }

@@ -16,7 +16,7 @@ export const ledgerSkin: Skin = {
 };
 
 const pageSize = 50;
-const kinds = ['customers', 'items', 'invoices', 'payments'] as const;
+const kinds = ['customers', 'items', 'invoices', 'payments', 'creditNotes'] as const;
 
 const amount = (minor: number, currency: string): string => `${(minor / 100).toFixed(2)} ${currency}`;
 
@@ -145,6 +145,13 @@ function overview(store: LedgerStore, company: Company, kind: (typeof kinds)[num
             (one) =>
               html`<tr><td>${one.id}</td><td>${link(one.id, one.invoiceNumber)}</td><td>${one.issueDate}</td><td>${amount(one.payableAmount, one.currencyCode)}</td><td>${one.invoiceLines.length} lines</td><td>${one.reference}</td></tr>`,
           );
+      case 'creditNotes':
+        return store.creditNotes
+          .list(where, window)
+          .map(
+            (one) =>
+              html`<tr><td>${one.id}</td><td>${one.creditNoteNumber}</td><td>${one.issueDate}</td><td>${amount(one.payableAmount, one.currencyCode)}</td><td>${store.invoices.get(one.invoiceId)?.invoiceNumber}</td><td>${one.reference}</td></tr>`,
+          );
       case 'payments':
         return store.payments
           .list(where, window)
@@ -179,6 +186,7 @@ const headings = {
   items: ['No.', 'Name', 'Code', 'Price without tax', 'Tax', 'Reference'],
   invoices: ['No.', 'Invoice', 'Issued', 'To pay', '', 'Reference'],
   payments: ['No.', 'Invoice', 'Paid', 'Amount', '', 'Reference'],
+  creditNotes: ['No.', 'Credit note', 'Issued', 'To pay back', 'Invoice', 'Reference'],
 } as const;
 
 /** Every fact of a record as two columns. */

@@ -85,6 +85,33 @@ export interface Invoice {
   readonly reference: string | null;
 }
 
+export interface CreditNoteLine extends Omit<InvoiceLine, 'invoicedQuantity'> {
+  readonly creditedQuantity: number;
+}
+
+/** What takes an invoice back, whole or in parts (UBL CreditNote, type 381); amounts in minor units. */
+export interface CreditNote {
+  readonly company: string;
+  readonly creditNoteNumber: string;
+  readonly issueDate: string;
+  readonly currencyCode: string;
+  /** The invoice that is taken back (BT-25). */
+  readonly invoiceId: number;
+  readonly customerId: number;
+  readonly note: string | null;
+  readonly creditNoteLines: readonly CreditNoteLine[];
+  readonly allowanceTotalAmount: number;
+  readonly chargeTotalAmount: number;
+  readonly chargeTaxCategory: TaxCategory;
+  readonly chargeTaxPercent: number;
+  readonly lineExtensionAmount: number;
+  readonly taxExclusiveAmount: number;
+  readonly taxAmount: number;
+  readonly taxInclusiveAmount: number;
+  readonly payableAmount: number;
+  readonly reference: string | null;
+}
+
 export interface Payment {
   readonly company: string;
   readonly invoiceId: number;
@@ -101,6 +128,7 @@ export class LedgerStore {
   readonly items: RecordTable<Item>;
   readonly invoices: RecordTable<Invoice>;
   readonly payments: RecordTable<Payment>;
+  readonly creditNotes: RecordTable<CreditNote>;
 
   constructor(file: string) {
     this.db = new Database(file);
@@ -113,6 +141,12 @@ export class LedgerStore {
     );
     this.items = new RecordTable<Item>(this.db, 'item', ['company', 'sellersItemId', 'reference'], 701);
     this.invoices = new RecordTable<Invoice>(this.db, 'invoice', ['company', 'invoiceNumber', 'reference'], 8001);
+    this.creditNotes = new RecordTable<CreditNote>(
+      this.db,
+      'credit_note',
+      ['company', 'creditNoteNumber', 'invoiceId', 'reference'],
+      9001,
+    );
     this.payments = new RecordTable<Payment>(this.db, 'payment', ['company', 'invoiceId', 'reference'], 501);
   }
 

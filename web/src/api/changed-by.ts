@@ -22,6 +22,7 @@ export type QueryName =
   | 'lookups'
   | 'payload'
   | 'weights'
+  | 'not-covered'
   | 'rehearsal'
   | 'rehearsal-items'
   | 'runs'
@@ -93,6 +94,7 @@ export const changedBy: Readonly<Record<ChangingRoute, readonly QueryName[]>> = 
   'DELETE /api/workflows/:id': ofWorkflow,
   'PUT /api/workflows/:id/draft': ['workflows'],
   'POST /api/workflows/:id/live': ofTurning,
+  'POST /api/workflows/:id/cover': [...ofTurning, 'not-covered'],
   'POST /api/workflows/:id/on': ofTurning,
   'POST /api/workflows/:id/off': ofTurning,
   'POST /api/workflows/:id/let-in': ofTurning,

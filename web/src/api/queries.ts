@@ -238,6 +238,14 @@ export const useAlsoWrites = (id: string, rev: number) =>
     placeholderData: (before) => before,
   });
 
+/** What a draft doesn't carry on of its records' later lives; asked anew with each saved draft. */
+export const useNotCovered = (id: string, rev: number, isOpen: boolean) =>
+  useQuery({
+    queryKey: ['not-covered', id, rev],
+    queryFn: () => call('GET /api/workflows/:id/not-covered', { params: { id } }),
+    enabled: isOpen,
+  });
+export type NotCovered = Api['GET /api/workflows/:id/not-covered']['response'][number];
 /** The last rehearsal of a workflow. */
 export const useRehearsal = (id: string) =>
   useQuery({

@@ -21,6 +21,7 @@ import { Choice } from '../parts/AccountChoice.tsx';
 import { Button } from '../parts/Button.tsx';
 import { ConfirmDialog } from '../parts/ConfirmDialog.tsx';
 import { counted, formatInstant, formatNumber } from '../parts/formats.ts';
+import { NotCoveredList } from './NotCoveredList.tsx';
 
 /** Switching on, seeing how many records that means now, and who gets what. */
 export function LiveDialog({ isOpen, onClose }: { readonly isOpen: boolean; readonly onClose: () => void }) {
@@ -96,6 +97,14 @@ export function LiveDialog({ isOpen, onClose }: { readonly isOpen: boolean; read
             </li>
           ))}
       </ul>
+      <NotCoveredList
+        id={workflow.id}
+        rev={workflow.rev}
+        isOpen={isOpen}
+        content={draft.content}
+        change={draft.change}
+        flush={draft.flush}
+      />
       <Owners id={workflow.id} rev={workflow.rev} change={draft.change} />
       <Besides content={draft.content} stopped={workflow.stopped} />
       <p className="text-ink-2">

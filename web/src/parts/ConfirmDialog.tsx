@@ -20,10 +20,11 @@ export function ConfirmDialog({ title, isOpen, onClose, onConfirm, confirm, isBu
         <Dialog.Overlay className="fixed inset-0 z-40 bg-ink-1/25" />
         <Dialog.Content
           aria-describedby={undefined}
-          className="fixed top-1/2 left-1/2 z-50 w-[520px] max-w-[94vw] -translate-x-1/2 -translate-y-1/2 rounded-lg border border-line-1 bg-sheet p-5"
+          className="fixed top-1/2 left-1/2 z-50 flex max-h-[94vh] w-[520px] max-w-[94vw] -translate-x-1/2 -translate-y-1/2 flex-col rounded-lg border border-line-1 bg-sheet p-5"
         >
           <Dialog.Title className="mb-3 font-serif text-xl">{title}</Dialog.Title>
-          <div className="space-y-2 text-md">{children}</div>
+          {/* What is longer than the window scrolls; the answers below stay in reach. */}
+          <div className="min-h-0 space-y-2 overflow-y-auto text-md">{children}</div>
           <div className="mt-5 flex justify-end gap-2">
             <Button onClick={onClose}>Cancel</Button>
             <Button look="main" onClick={onConfirm} disabled={isBusy}>

@@ -56,6 +56,8 @@ export const LadderSchema = z.object({
   /** `best`: the best one when its lead is clear, else a person is asked; `ask`: asked whenever there are several. */
   atUnclear: z.enum(['best', 'ask']),
   rules: z.array(MatchRuleSchema).max(100).optional(),
+  /** What a person who is asked about each match is told instead of the usual words. */
+  says: z.string().max(400).optional(),
   /** Whose match is remembered: a field with the id of a record, or the record that starts it. */
   remembers: z.union([RefSchema, z.literal('start'), z.literal('nothing')]).optional(),
 });
@@ -167,7 +169,7 @@ function judgeExact(ladder: Ladder, rung: Rung, sorted: readonly Candidate[]): L
   const [best] = sorted;
   if (!best) return { kind: 'none', isEmpty: false };
   const unclear = (why: string): LadderVerdict => ({ kind: 'unclear', rung: rung.id, candidates: sorted, why });
-  if (rung.isAsked) return unclear('You are asked about each match of this way.');
+  if (rung.isAsked) return unclear(ladder.says ?? 'You are asked about each match of this way.');
   if (sorted.length === 1) {
     if (conflicts(best, rung)) return unclear('One was found, but one of its fields differs too much.');
     return { kind: 'found', candidate: best, rung: rung.id, probability: Math.max(best.probability, 0.99) };
@@ -189,7 +191,7 @@ function judgeAlike(ladder: Ladder, rung: Rung, sorted: readonly Candidate[]): L
   const [best] = worth;
   if (!best) return { kind: 'none', isEmpty: false };
   const unclear = (why: string): LadderVerdict => ({ kind: 'unclear', rung: rung.id, candidates: worth, why });
-  if (rung.isAsked) return unclear('You are asked about each match of this way.');
+  if (rung.isAsked) return unclear(ladder.says ?? 'You are asked about each match of this way.');
   if (ladder.atUnclear === 'ask' && worth.length > 1) return unclear(`${worth.length} records are similar.`);
   const choice = choose(
     sorted.map((candidate) => ({ candidate, probability: candidate.probability })),

@@ -11,6 +11,7 @@ import {
   type WorkflowContent,
 } from '@golden/core';
 import { alsoWrites } from '../../building/also-writes.ts';
+import { cover, coverageOf } from '../../building/covering.ts';
 import { NotPossible } from '../../engine/errors.ts';
 import { rehearsedFingerprint } from '../../engine/rehearse.ts';
 import { proposedLimit } from '../../engine/surge-guard.ts';
@@ -106,6 +107,8 @@ export function runHandlers(services: Services) {
       const lies = await engine.liesBetween(params.id);
       return { ...lies, between: lies.between && { ...lies.between, titles: [...lies.between.titles] } };
     },
+    'GET /api/workflows/:id/not-covered': ({ params }) => coverageOf(services, params.id),
+    'POST /api/workflows/:id/cover': ({ params, body }) => cover(services, params.id, body.what, body.how),
     'GET /api/workflows/:id/also-writes': async ({ params }) =>
       alsoWrites(services, params.id, (await workflows.get(params.id)).draft),
     'GET /api/workflows/:id/usual': async ({ params }) => ({ limit: await proposedLimit(db, params.id) }),

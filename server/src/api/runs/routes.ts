@@ -120,6 +120,29 @@ export const runsRoutes = {
       isTaken: z.boolean(),
     }),
   },
+  'GET /api/workflows/:id/not-covered': {
+    summary: 'What may happen to its records later that the draft doesn’t carry on, and what sees to it already',
+    response: z.array(
+      z.object({
+        kind: z.enum(['removed', 'changed', 'becomes']),
+        path: z.string().optional(),
+        label: z.string().optional(),
+        value: z.string().optional(),
+        by: z.object({ id: z.string(), name: z.string() }).nullable(),
+      }),
+    ),
+  },
+  'POST /api/workflows/:id/cover': {
+    summary: 'A workflow beside it that tells of what it doesn’t cover, or a draft that carries it on',
+    body: z.object({
+      what: z.discriminatedUnion('kind', [
+        z.object({ kind: z.literal('removed') }),
+        z.object({ kind: z.literal('becomes'), path: z.string(), label: z.string(), value: z.string() }),
+      ]),
+      how: z.enum(['tell', 'add']),
+    }),
+    response: z.object({ id: z.string(), name: z.string() }),
+  },
   'GET /api/workflows/:id/also-writes': {
     summary: 'Fields that the draft writes and another live workflow writes as well',
     response: z.array(

@@ -1,4 +1,4 @@
-import { emptyBalance, type WorkflowContent, whenText, writeSteps } from '@golden/core';
+import { asksPerson, emptyBalance, type WorkflowContent, whenText, writeSteps } from '@golden/core';
 import type { Services } from '../../services.ts';
 import { loadSettings } from '../../settings.ts';
 import type { Workflow } from '../../workflows.ts';
@@ -74,7 +74,10 @@ export async function workflowRows({ db, workflows, connections, seams, stopSwit
 function ends(content: WorkflowContent, names: ReadonlyMap<string, string>): { from: string; to: string } {
   const name = (id: string | undefined): string => (id ? (names.get(id) ?? 'a connection that is gone') : 'not chosen');
   const targets = [...new Set(writeSteps(content).map((step) => name(step.target?.connection)))];
-  return { from: name(content.start.source?.connection), to: targets.join(', ') || 'not chosen' };
+  return {
+    from: name(content.start.source?.connection),
+    to: targets.join(', ') || (asksPerson(content) ? 'Needs you' : 'not chosen'),
+  };
 }
 
 /** What a workflow does now; what its draft says where nothing is live. */
