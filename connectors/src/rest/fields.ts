@@ -110,12 +110,18 @@ function collectWithin(
         ...(property?.enum && {
           options: property.enum
             .filter((value) => value !== null)
-            .map((value) => ({ value: String(value), label: String(value) })),
+            .map((value) => ({ value: String(value), label: optionLabel(String(value), property['x-labels']) })),
         }),
       },
     ];
   });
 }
+
+/** A value as a person reads it, with the code behind it: “standard rate (S)”. */
+const optionLabel = (value: string, labels: JsonSchema['x-labels']): string => {
+  const words = labels && Object.hasOwn(labels, value) ? labels[value] : undefined;
+  return typeof words === 'string' && words !== '' ? `${words} (${value})` : value;
+};
 
 /** What a schema says beyond its type: whether values are unique, their currency, the pattern of a text. */
 function ownWords(schema: JsonSchema | undefined): Partial<Field> {

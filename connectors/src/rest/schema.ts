@@ -19,6 +19,8 @@ export interface JsonSchema {
   readonly 'x-id-of'?: string;
   /** Ours: no two records may have the same value there. */
   readonly 'x-unique'?: boolean;
+  /** Ours: what the values of an enumeration mean, in words. */
+  readonly 'x-labels'?: Readonly<Record<string, unknown>>;
 }
 
 const isText = (value: unknown): value is string => typeof value === 'string';
@@ -45,6 +47,7 @@ const kinds: Readonly<Record<keyof JsonSchema, (value: unknown) => boolean>> = {
   'x-currency': (value) => isText(value) && value.startsWith('/'),
   'x-id-of': isText,
   'x-unique': isYesOrNo,
+  'x-labels': isObject,
 };
 
 const read = new WeakMap<object, JsonSchema>();

@@ -18,7 +18,9 @@ const currencyCode = z.string().regex(/^[A-Z]{3}$/, 'three capital letters, such
 const reference = z.string().max(64).nullable().openapi({ description: 'What the sender calls it; can be searched.' });
 const times = { createdAt: z.iso.datetime().openapi(readOnly), modifiedAt: z.iso.datetime().openapi(readOnly) };
 const id = z.int().openapi(readOnly);
-const taxCategory = z.enum(taxCategories);
+const taxCategory = z
+  .enum(taxCategories)
+  .openapi({ 'x-labels': { S: 'standard rate', Z: 'zero rate', E: 'exempt from tax' } });
 const taxPercent = z.number().min(0).max(100);
 
 const customer = {

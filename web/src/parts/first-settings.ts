@@ -10,7 +10,7 @@ export function useFirstSettings(): void {
     if (!settings || settings.isSetUp || isBegun.current) return;
     isBegun.current = true;
     void import('./locales.ts').then(({ hereNow }) => {
-      const { zone = settings.zone, country = settings.country } = hereNow();
+      const { zone, country = settings.country } = hereNow(settings.zone);
       return call('PUT /api/settings', { body: { ...settings, zone, country, isSetUp: true } });
     });
   }, [settings]);

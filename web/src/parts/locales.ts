@@ -1,4 +1,5 @@
 import { getCountries } from 'libphonenumber-js';
+import { countryHere } from './here.ts';
 
 /** All IANA zones that the browser knows, to choose from. */
 export const zoneChoices = Intl.supportedValuesOf('timeZone').map((zone) => ({
@@ -13,12 +14,14 @@ export const countryChoices = getCountries()
   .map((country) => ({ value: country as string, label: `${names.of(country) ?? country} (${country})` }))
   .sort((one, other) => one.label.localeCompare(other.label));
 
-/** The zone and country that this machine is set to, where it says so. */
-export function hereNow(): { readonly zone: string | undefined; readonly country: string | undefined } {
+/**
+ * The zone and the country that this machine is set to, agreeing with each other.
+ *
+ * @param usual - the zone where the machine names none
+ */
+export function hereNow(usual: string): { readonly zone: string; readonly country: string | undefined } {
   const { timeZone } = Intl.DateTimeFormat().resolvedOptions();
-  const region = new Intl.Locale(navigator.language).region;
-  return {
-    zone: zoneChoices.some((one) => one.value === timeZone) ? timeZone : undefined,
-    country: countryChoices.some((one) => one.value === region) ? region : undefined,
-  };
+  const zone = zoneChoices.some((one) => one.value === timeZone) ? timeZone : usual;
+  const country = countryHere(zone, new Intl.Locale(navigator.language).region);
+  return { zone, country: countryChoices.some((one) => one.value === country) ? country : undefined };
 }

@@ -1,5 +1,6 @@
 import { type Connector, pagesOf } from '@golden/connectors';
 import type { JsonRecord } from '@golden/core';
+import { foldersIn } from '../../building/folders.ts';
 import { placeFromLink } from '../../building/place-link.ts';
 import { takenValues } from '../../building/taken.ts';
 import { usedBy } from '../../building/used-by.ts';
@@ -14,6 +15,7 @@ const shownFirst = 50;
 /** Connections, the places behind them, and what can be made there. */
 export function connectionHandlers({ db, connections, signIns, workflows, engine }: Services) {
   return {
+    'GET /api/folders': ({ query }) => foldersIn(query.at),
     'GET /api/connections': () => connections.list(),
     'POST /api/connections': ({ body }) => connections.add({ ...body, key: body.key }),
     'POST /api/sign-ins': ({ body, context }) =>

@@ -57,6 +57,16 @@ const path = z.object({ path: z.union([z.string(), z.array(z.string())]).optiona
 
 /** The routes of this feature. */
 export const connectionsRoutes = {
+  'GET /api/folders': {
+    summary: 'The folders in a folder of this machine, to choose one from',
+    query: z.object({ at: z.string().max(4000).optional() }),
+    response: z.object({
+      at: z.string(),
+      above: z.string().nullable(),
+      folders: z.array(z.object({ name: z.string(), path: z.string() })).readonly(),
+      workbooks: z.int(),
+    }),
+  },
   'GET /api/connections': { summary: 'All connections', response: z.array(connection) },
   'POST /api/connections': {
     summary: 'Connect an app',

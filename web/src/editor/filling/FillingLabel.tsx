@@ -1,15 +1,15 @@
-import { type Filling, nameOfRef, type Tidy, tidyLabel } from '@golden/core';
+import { type Field, type Filling, nameOfRef, type Tidy, tidyLabel } from '@golden/core';
 import { useEditor } from '../draft/context.tsx';
 import { typedFormula } from '../formula/FormulaFilling.tsx';
 
 /** A filling in one line: a field is an underlined word, tidies stand small behind it. */
-export function FillingLabel({ filling }: { readonly filling: Filling | undefined }) {
+export function FillingLabel({ filling, field }: { readonly filling: Filling | undefined; readonly field: Field }) {
   const { draft } = useEditor();
   if (!filling) return <em className="text-ink-3">not filled</em>;
   switch (filling.kind) {
     case 'choice':
     case 'fixed':
-      return <span>“{filling.value}”</span>;
+      return <span>“{field.options?.find(({ value }) => value === filling.value)?.label ?? filling.value}”</span>;
     case 'formula':
       return (
         <code className="font-mono text-sm">

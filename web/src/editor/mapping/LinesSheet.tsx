@@ -229,7 +229,7 @@ function LineRow(props: RowProps) {
           >
             <span className="sr-only">Fill {field.label}: </span>
             <span className="truncate">
-              <FillingLabel filling={filling} />
+              <FillingLabel filling={filling} field={field} />
             </span>
           </button>
         ) : (

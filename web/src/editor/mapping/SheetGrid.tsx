@@ -316,7 +316,7 @@ const Row = memo(function Row(props: RowProps) {
         >
           <span className="sr-only">Fill {field.label}: </span>
           <span className="truncate">
-            <FillingLabel filling={filling} />
+            <FillingLabel filling={filling} field={field} />
           </span>
           {reason && <span className="shrink-0 text-xs text-brass italic">suggested</span>}
           {troubled !== undefined && troubled > 0 && (

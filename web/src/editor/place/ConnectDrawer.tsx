@@ -9,6 +9,7 @@ import { TextField } from '../../parts/Field.tsx';
 import { HealthNote } from '../../parts/HealthNote.tsx';
 import { ProblemMessage } from '../../parts/Messages.tsx';
 import { OutsideLink } from '../../parts/OutsideLink.tsx';
+import { FolderList } from './FolderList.tsx';
 import { useSignIn } from './use-sign-in.ts';
 
 interface ConnectProps {
@@ -73,7 +74,7 @@ function ConnectForm({ app, onBack, onConnected }: FormProps) {
   const [made, setMade] = useState<Connection>();
   const [problem, setProblem] = useState('');
   const defaults = Object.fromEntries(app.settings.map((setting) => [setting.name, setting.value ?? '']));
-  const { register, handleSubmit, formState } = useForm<Record<string, string>>({
+  const { register, handleSubmit, formState, setValue } = useForm<Record<string, string>>({
     defaultValues: { name: app.title, ...defaults },
   });
   const submit = handleSubmit(async (given) => {
@@ -109,6 +110,7 @@ function ConnectForm({ app, onBack, onConnected }: FormProps) {
           error={formState.errors[setting.name]?.message}
         />
       ))}
+      {app.id === 'folder' && <FolderList onChoose={(path) => setValue('folder', path, { shouldValidate: true })} />}
       {app.screens && (
         <p className="mb-3 text-sm">
           <OutsideLink href={`${app.screens}practice`} className="underlined">
