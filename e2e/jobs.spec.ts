@@ -200,6 +200,14 @@ test('a new customer of the Ledger arrives on a list whose missing column is add
   await expect(page.getByText('first run, version 1')).toBeVisible();
   expect(hand.count).toBeLessThanOrEqual(25);
 
+  const listed = async () => {
+    const book = new ExcelJS.Workbook();
+    await book.xlsx.readFile(join(product.folder, 'practice', 'shelf', 'files', 'Customer list.xlsx'));
+    const rows: string[] = [];
+    book.getWorksheet('Trade accounts')?.eachRow((row) => rows.push((row.values as unknown[]).join('|')));
+    return rows;
+  };
+  const before = await listed();
   // Somebody new comes in on the Ledger's own screen, and stands on the list with the new column filled.
   const counter = await page.context().newPage();
   await counter.goto(`${product.ledger}/trade/customers/new`);
@@ -208,18 +216,11 @@ test('a new customer of the Ledger arrives on a list whose missing column is add
   await counter.getByLabel('Telephone').fill('01632 960 318');
   await counter.getByRole('button', { name: 'Save customer' }).click();
   await page.getByRole('button', { name: 'Check now' }).click();
-  const listed = async () => {
-    const book = new ExcelJS.Workbook();
-    await book.xlsx.readFile(join(product.folder, 'practice', 'shelf', 'files', 'Customer list.xlsx'));
-    const rows: string[] = [];
-    book.getWorksheet('Trade accounts')?.eachRow((row) => rows.push((row.values as unknown[]).join('|')));
-    return rows;
-  };
   // Those from before were there already; only who came after it went live is written.
-  await expect.poll(listed).toHaveLength(2);
-  expect((await listed()).join('\n')).toMatch(
-    /Telephone\n.*Gannet Glazes Ltd\|.*office@gannet\.example\|.*01632 960 318$/,
-  );
+  await expect.poll(async () => (await listed()).length).toBe(before.length + 1);
+  const [heads, ...rows] = await listed();
+  expect(heads).toMatch(/\|Telephone$/);
+  expect(rows.at(-1)).toMatch(/\|Gannet Glazes Ltd\|.*office@gannet\.example\|.*01632 960 318$/);
   await counter.close();
 });
 
@@ -269,4 +270,30 @@ test('an order that is cancelled after it was invoiced is told, with its invoice
   await expect(decision.getByRole('columnheader', { name: new RegExp(number) }).last()).toBeVisible();
   await ask(product, 'POST', `/api${later}/off`);
   await on();
+});
+
+test('a key that may only read is told where something is to be written, and changed there', async ({
+  page,
+  empty: product,
+}) => {
+  await page.goto(`${product.url}/workflows/new`);
+  const to = page.getByRole('region', { name: 'To', exact: true });
+  await to.getByRole('button', { name: /^Card index/ }).click();
+  await page.getByLabel('Access key').fill(cardKeys.find((one) => !one.mayWrite)?.key ?? '');
+  await page.getByRole('button', { name: 'Connect', exact: true }).click();
+  await to
+    .getByLabel('Places')
+    .getByRole('button', { name: /^people/ })
+    .click();
+  const told = to.getByRole('button', { name: 'Its key may not write there…' });
+  await told.click();
+  const drawer = page.getByRole('dialog', { name: 'The right to write in Card index' });
+  await expect(drawer).toContainText('may read, not write');
+  await drawer.getByLabel('New access key').fill(cardKey);
+  await drawer.getByRole('button', { name: 'Save and check' }).click();
+  await expect(drawer).toContainText('may read and write');
+  await page.keyboard.press('Escape');
+  await expect(told).toBeHidden();
+  // What was chosen stands as it was.
+  await expect(to).toContainText('0 people');
 });

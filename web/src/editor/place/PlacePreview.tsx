@@ -2,6 +2,7 @@ import { type Field, readPointer, toText } from '@golden/core';
 import { usePlace } from '../../api/queries.ts';
 import { counted } from '../../parts/formats.ts';
 import { ProblemMessage } from '../../parts/Messages.tsx';
+import { TooFewRights } from '../../parts/TooFewRights.tsx';
 import type { ChosenPlace } from './chosen-place.ts';
 
 interface PreviewProps {
@@ -25,6 +26,11 @@ export function PlacePreview({ place, purpose }: PreviewProps) {
         · {counted(described.fields.length, 'field')}
       </p>
       {problem && <ProblemMessage>{problem}</ProblemMessage>}
+      {purpose === 'to' && !problem && (
+        <p className="mb-1.5">
+          <TooFewRights connectionId={place.connection} />
+        </p>
+      )}
       <FirstRows fields={described.fields} rows={first.slice(0, rowsShown)} />
     </div>
   );

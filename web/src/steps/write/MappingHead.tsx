@@ -8,6 +8,7 @@ import type { SheetRows } from '../../editor/mapping/use-sheet-rows.ts';
 import { PlaceMenu } from '../../editor/place/PlaceMenu.tsx';
 import { Button } from '../../parts/Button.tsx';
 import { counted } from '../../parts/formats.ts';
+import { TooFewRights } from '../../parts/TooFewRights.tsx';
 import { OnlyIfButton } from '../placed/OnlyIfDrawer.tsx';
 
 /** What can be opened beside the sheet. */
@@ -47,6 +48,7 @@ export function MappingHead(props: HeadProps) {
       <span className="rounded-sm bg-stone-tint px-2 py-0.5 text-sm text-stone">
         {Object.keys(step.mapping).length} of {fieldCount} filled
       </span>
+      <TooFewRights connectionId={target.connection} />
       {(count > 0 || looks > 0) && (
         <button
           type="button"
