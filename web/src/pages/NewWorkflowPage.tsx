@@ -9,13 +9,13 @@ import { CopyKindChoice } from '../editor/place/CopyKindChoice.tsx';
 import type { ChosenPlace } from '../editor/place/chosen-place.ts';
 import { PlacePicker } from '../editor/place/PlacePicker.tsx';
 import { Button } from '../parts/Button.tsx';
-import { ProblemMessage } from '../parts/Messages.tsx';
+import { Loading, ProblemMessage } from '../parts/Messages.tsx';
 import { useSessionState } from '../parts/session-state.ts';
 
 /** From nothing to a draft in three choices. */
 export function NewWorkflowPage() {
   const navigate = useNavigate();
-  const connections = useConnections().data ?? [];
+  const known = useConnections();
   // Kept over a look elsewhere, until the draft is written.
   const [from, setFrom] = useSessionState<ChosenPlace | undefined>('copy-from', undefined);
   const [to, setTo] = useSessionState<ChosenPlace | undefined>('copy-to', undefined);
@@ -34,6 +34,9 @@ export function NewWorkflowPage() {
     const made = await call('POST /api/workflows', { body: { name: 'New workflow' } });
     await navigate(`/workflows/${made.id}`);
   });
+  // Until it is known what is connected, a click would connect an app that is there already.
+  if (known.isPending) return <Loading what="what is connected" />;
+  const connections = known.data ?? [];
   return (
     <div className="max-w-[1120px] px-6 py-4">
       <p className="text-sm text-ink-2">
