@@ -1,7 +1,9 @@
 import {
   afterAnswer,
   type FieldProblem,
+  type Filling,
   type ManyAnswer,
+  plainStepId,
   toText,
   type Unread,
   type WorkflowContent,
@@ -71,7 +73,8 @@ function Cases({ item, cases, onClose, onDecided }: AlikeProps & { readonly case
   const answer = answerOf(way, text, fields);
   const settle = useAction(async () => {
     if (!answer) return;
-    if (isRule) await leaveEmptyFromNowOn(item, fields);
+    if (isRule && !(await leaveEmptyFromNowOn(item, fields)))
+      toast.error(`No rule was made: the draft of ${item.workflow} fills ${namesOf(fields)} otherwise by now.`);
     const done = await call('POST /api/items/:id/alike', {
       params: { id: item.id },
       body: { ids: chosen.map(({ id }) => id), answer },
@@ -219,12 +222,28 @@ function answerOf(way: Way | undefined, text: string, fields: readonly FieldProb
   }
 }
 
-/** The rule from values: the fillings of these fields leave empty what can't be read, in the workflow's draft. */
-async function leaveEmptyFromNowOn({ workflowId, step }: DecideItem, fields: readonly FieldProblem[]): Promise<void> {
+/**
+ * The rule from values: the fillings of these fields leave empty what can't be read, in the workflow's draft.
+ * False where the draft fills none of them any more by a field or a text.
+ */
+async function leaveEmptyFromNowOn(
+  { workflowId, step }: DecideItem,
+  fields: readonly FieldProblem[],
+): Promise<boolean> {
   const { content, rev } = await call('GET /api/workflows/:id', { params: { id: workflowId } });
-  const draft = withUnread(content as WorkflowContent, step, new Set(fields.map(({ path }) => path)), 'empty');
+  const id = plainStepId(step);
+  const paths = new Set(fields.map(({ path }) => path));
+  const filled = (content as WorkflowContent).steps.find((one) => one.id === id);
+  const mapping = filled && 'mapping' in filled ? filled.mapping : {};
+  if (![...paths].some((path) => isReading(mapping[path]))) return false;
+  const draft = withUnread(content as WorkflowContent, id, paths, 'empty');
   await call('PUT /api/workflows/:id/draft', { params: { id: workflowId }, body: { content: draft, rev } });
+  return true;
 }
+
+/** A filling whose value may be one that can't be read. */
+const isReading = (filling: Filling | undefined): filling is Extract<Filling, { kind: 'field' | 'text' }> =>
+  filling?.kind === 'field' || filling?.kind === 'text';
 
 function withUnread(
   content: WorkflowContent,
@@ -237,7 +256,7 @@ function withUnread(
     const mapping = Object.fromEntries(
       Object.entries(step.mapping).map(([path, filling]) => [
         path,
-        paths.has(path) && (filling.kind === 'field' || filling.kind === 'text') ? { ...filling, unread } : filling,
+        paths.has(path) && isReading(filling) ? { ...filling, unread } : filling,
       ]),
     );
     return { ...step, mapping };
