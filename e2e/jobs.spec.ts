@@ -92,13 +92,16 @@ test('a messy list of sixty rows becomes people with their firms in the Card ind
   }
 });
 
-/** Three choices on the page for a new workflow: an app and a place on either side. */
+/** From Today, three choices on the page for a new workflow: an app and a place on either side. */
 async function choosePlaces(
   page: Page,
+  product: Product,
   hand: Hand,
   from: readonly (string | RegExp)[],
   to: readonly (string | RegExp)[],
 ): Promise<void> {
+  await page.goto(product.url);
+  await hand.click(page.getByRole('button', { name: 'New workflow' }).first());
   for (const [side, [app = '', ...places]] of [
     ['From', from],
     ['To', to],
@@ -116,9 +119,7 @@ test('orders to invoices: three choices, then a rehearsal that the Ledger’s ow
 }) => {
   const hand = new Hand();
   const before = await product.writes('ledger');
-  await page.goto(product.url);
-  await hand.click(page.getByRole('button', { name: 'New workflow' }).first());
-  await choosePlaces(page, hand, [/^Shop counter/, /^orders/], [/^Ledger/, /retail/, /^invoices/]);
+  await choosePlaces(page, product, hand, [/^Shop counter/, /^orders/], [/^Ledger/, /retail/, /^invoices/]);
   const brief = page.getByRole('region', { name: 'Brief' });
   await expect(brief).toContainText(/the status of an order becomes “paid”/);
   // Who isn't in the books yet is added there.
@@ -151,9 +152,7 @@ test('an invoice becomes an order card with its firm and its person, looked up f
   demo: product,
 }) => {
   const hand = new Hand();
-  await page.goto(product.url);
-  await hand.click(page.getByRole('button', { name: 'New workflow' }).first());
-  await choosePlaces(page, hand, [/^Ledger/, /trade/, /^invoices/], [/^Card index/, /^deals/]);
+  await choosePlaces(page, product, hand, [/^Ledger/, /trade/, /^invoices/], [/^Card index/, /^deals/]);
   // The one thing that the invoice can't say: on which stage a deal is that has been invoiced.
   await hand.click(page.getByRole('button', { name: 'Fill stage:' }));
   await hand.click(page.getByRole('button', { name: 'a choice', exact: true }));
@@ -173,10 +172,9 @@ test('a new customer of the Ledger arrives on a list whose missing column is add
   demo: product,
 }) => {
   const hand = new Hand();
-  await page.goto(product.url);
-  await hand.click(page.getByRole('button', { name: 'New workflow' }).first());
   await choosePlaces(
     page,
+    product,
     hand,
     [/^Ledger/, /trade/, /^customers/],
     [/^Workbook shelf/, 'Customer list.xlsx', /^Trade accounts/],
@@ -230,9 +228,7 @@ test('an order that is cancelled after it was invoiced is told, with its invoice
 }) => {
   const hand = new Hand();
   const on = await quieten(product);
-  await page.goto(product.url);
-  await page.getByRole('button', { name: 'New workflow' }).first().click();
-  await choosePlaces(page, hand, [/^Shop counter/, /^orders/], [/^Ledger/, /retail/, /^invoices/]);
+  await choosePlaces(page, product, hand, [/^Shop counter/, /^orders/], [/^Ledger/, /retail/, /^invoices/]);
   await expect(page.getByLabel('Mapping sheet')).toBeVisible();
   await page.getByRole('button', { name: 'Rehearse', exact: true }).click();
   await expect(page.getByText(/nothing was written/)).toBeVisible({ timeout: 60_000 });

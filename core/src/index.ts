@@ -102,7 +102,7 @@ export * from './workflow/drift.ts';
 export { ofToday } from './workflow/earlier.ts';
 export * from './workflow/file.ts';
 export * from './workflow/going-live.ts';
-export { aRecord, needsId, placeOfId, singularOf } from './workflow/ids.ts';
+export { aRecord, isOfAnother, needsId, placeOfId, singularOf } from './workflow/ids.ts';
 export * from './workflow/merge.ts';
 export * from './workflow/moves.ts';
 export * from './workflow/not-covered.ts';

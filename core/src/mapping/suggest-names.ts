@@ -121,7 +121,7 @@ export function partOfName(sources: readonly SuggestSource[], target: FieldProfi
 }
 
 /** Whether the values are names of people: mostly two words or more, and no legal forms of firms. */
-export function isOfPeople(profile: FieldProfile): boolean {
+function isOfPeople(profile: FieldProfile): boolean {
   const values = namesOf(profile);
   const firms = values.filter((value) => companyName(value).form !== '').length;
   const whole = values.filter((value) => /\S\s+\S/.test(value.trim())).length;

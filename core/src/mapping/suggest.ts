@@ -181,9 +181,7 @@ const isCalledTheSame = (source: Field, target: Field): boolean =>
   nameWords(source.label).join(' ') === nameWords(target.label).join(' ');
 
 /** Concepts that stand for one another where the nearer one isn't there. */
-const kin: readonly (readonly [string, string])[] = [['name', 'contact name']];
-const isKin = (one: string, other: string): boolean =>
-  kin.some(([left, right]) => (left === one && right === other) || (left === other && right === one));
+const kin: ReadonlySet<string | undefined> = new Set(['name', 'contact name']);
 
 function nameScore(source: Field, target: Field): Part {
   if (isCalledTheSame(source, target)) return { score: 0.75, reason: 'same name' };
@@ -192,7 +190,7 @@ function nameScore(source: Field, target: Field): Part {
   if (one !== undefined && one === other) {
     return { score: 0.62, reason: `both mean ${one}` };
   }
-  if (one !== undefined && other !== undefined && isKin(one, other)) return { score: 0.52, reason: `both mean a name` };
+  if (kin.has(one) && kin.has(other)) return { score: 0.52, reason: 'both mean a name' };
   if (one !== undefined && other !== undefined) return { score: -0.2, reason: '' };
   const likeness = nameLikeness(source.label, target.label);
   return likeness >= 0.6 ? { score: likeness * 0.6, reason: 'names are alike' } : nothing;

@@ -18,9 +18,13 @@ export function singularOf(plural: string): string {
   return words.replace(/s$/i, '');
 }
 
+/** Whether a field holds the id of another record, not the record's own. */
+export const isOfAnother = ({ type, idOf, readOnly }: Field): boolean =>
+  type === 'id' && idOf !== undefined && !readOnly;
+
 /** "needs a company’s id", for a field that holds the id of a record; undefined for others. */
 export function needsId(field: Field): string | undefined {
-  return field.type === 'id' && field.idOf && !field.readOnly ? `needs ${aRecord(field.idOf)}’s id` : undefined;
+  return field.idOf && isOfAnother(field) ? `needs ${aRecord(field.idOf)}’s id` : undefined;
 }
 
 /** The place whose records an id field names: beside the step's own, by its record type. */

@@ -7,6 +7,7 @@ import {
   type Field,
   type Filling,
   fetchOf,
+  isOfAnother,
   isOfFirms,
   type LookupStep,
   nameWords,
@@ -61,10 +62,9 @@ async function withLookups(
   { place }: CopyEnd,
 ): Promise<WorkflowContent> {
   const write = draft.steps.find((step) => step.kind === 'write');
-  const ids = place.described.fields.filter(
-    ({ path, idOf, readOnly, type }) => type === 'id' && idOf && !readOnly && write && !write.mapping[path],
-  );
-  if (!write || ids.length === 0) return draft;
+  if (!write) return draft;
+  const ids = place.described.fields.filter((field) => isOfAnother(field) && !write.mapping[field.path]);
+  if (ids.length === 0) return draft;
   const named = await namedBySource(services, draft, source);
   let content = draft;
   let fetched: SuggestSource[] = [];
@@ -97,10 +97,7 @@ async function withNamesOfOthers(
   source: CopyEnd,
 ): Promise<WorkflowContent> {
   let content = draft;
-  const foreign = source.place.described.fields.filter(
-    ({ type, idOf, readOnly }) => type === 'id' && idOf && !readOnly,
-  );
-  for (const field of foreign) {
+  for (const field of source.place.described.fields.filter(isOfAnother)) {
     const write = content.steps.find((step) => step.kind === 'write');
     const wanted = write?.target?.described.fields.find(
       ({ path, label, type }) =>
@@ -163,7 +160,7 @@ async function namedBySource(
   draft: WorkflowContent,
   { place }: CopyEnd,
 ): Promise<(CopyEnd & { readonly step: LookupStep }) | undefined> {
-  const field = place.described.fields.find(({ type, idOf, readOnly }) => type === 'id' && idOf && !readOnly);
+  const field = place.described.fields.find(isOfAnother);
   const named = field?.idOf === undefined ? undefined : await lookAtBeside(services, place, field.idOf);
   if (!field || !named?.place.described.can.readBack) return undefined;
   return { ...named, step: fetchOf(draft, named.place, field) };

@@ -1,7 +1,6 @@
 import {
   emptyContent,
   type Filling,
-  fieldAt,
   type JsonRecord,
   type LookupStep,
   notCovered,
@@ -139,9 +138,7 @@ async function correction(
     id: 'write-1',
     mapping: {
       ...Object.fromEntries(recognised(write)),
-      ...(archived && fieldAt(target.described.fields, archived.path)?.type === 'boolean'
-        ? { [archived.path]: { kind: 'fixed' as const, value: 'true' } }
-        : {}),
+      ...(archived?.type === 'boolean' && { [archived.path]: { kind: 'fixed' as const, value: 'true' } }),
     },
     suggested: {},
   };

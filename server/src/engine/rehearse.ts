@@ -45,7 +45,7 @@ import { accountsOfNow } from './item-accounts.ts';
 import { withLastWrites } from './last-written.ts';
 
 /**
- * Answers the effects of a rehearsal: reads go to the real apps, once and cached; writes land in an
+ * Answers the effects of a rehearsal: reads go to the real apps, once and cached, or for many records to a listing just taken; writes land in an
  * overlay that later finds see, so that two new doubles find each other. Nothing outside changes.
  */
 export class RehearsalWorld {

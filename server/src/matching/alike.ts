@@ -1,4 +1,5 @@
 import { alikeAs, decisionFor, type ItemState, type ManyAnswer } from '@golden/core';
+import type { ItemRow } from '../db/schema.ts';
 import { NotPossible } from '../engine/errors.ts';
 import type { Services } from '../services.ts';
 import { openStep } from './cases.ts';
@@ -13,10 +14,14 @@ export interface AlikeCase {
 
 const mostShown = 1000;
 
+/** The step of an item that needs a person, with its result; undefined when it waits no more. */
+const openOf = (item: Pick<ItemRow, 'state' | 'item_state'> | undefined): ReturnType<typeof openStep> =>
+  item?.state === 'unsettled' ? openStep(JSON.parse(item.item_state) as ItemState) : undefined;
+
 /** The cases that are alike to one, itself among them, the oldest first. */
 export async function alikeCases({ db }: Services, itemId: string): Promise<AlikeCase[]> {
   const item = await db.selectFrom('item').selectAll().where('id', '=', itemId).executeTakeFirst();
-  const own = item?.state === 'unsettled' ? openStep(JSON.parse(item.item_state) as ItemState) : undefined;
+  const own = openOf(item);
   if (!item || !own) throw new NotPossible('This record doesn’t need anybody any more.');
   const rows = await db
     .selectFrom('item')
@@ -53,7 +58,7 @@ export async function settleAlike(
       .select(['title', 'item_state', 'state'])
       .where('id', '=', id)
       .executeTakeFirst();
-    const open = item?.state === 'unsettled' ? openStep(JSON.parse(item.item_state) as ItemState) : undefined;
+    const open = openOf(item);
     if (!item || !open || !alike.has(id)) {
       left.push({ id, title: item?.title ?? id, message: 'It was settled meanwhile, or isn’t like the others.' });
       continue;

@@ -10,6 +10,7 @@ import {
   judgeTries,
   kindOfField,
   type Pointer,
+  pathsOfRung,
   type RecordType,
   type Rung,
   type RungTry,
@@ -112,7 +113,7 @@ export class Matcher {
     const fields = indexFields(ladder.rungs, effect.about ?? Object.keys(known), described);
     const index = await this.mirrors.index(target, fields, weightsIn(ladder.rungs));
     const own = await world.made?.(target, index, fields);
-    const ways = rungs.map((rung) => ({ paths: pathsOf(rung), isExact: rung.kind === 'exact', most: mostRead }));
+    const ways = rungs.map((rung) => ({ paths: pathsOfRung(rung), isExact: rung.kind === 'exact', most: mostRead }));
     const probe = fields.map(({ path }) => toText(known[path]));
     const found = await this.mirrors.worker.host.ways(index, own, probe, ways);
     return Promise.all(
@@ -145,7 +146,7 @@ export class Matcher {
     const index = await this.mirrors.index(target, fields, weightsIn(rungs));
     const { host } = this.mirrors.worker;
     const probe = fields.map(({ path }) => toText(known[path]));
-    const paths = pathsOf(rung);
+    const paths = pathsOfRung(rung);
     const isBlank = (path: Pointer): boolean => toText(known[path]) === '';
     if (rung.kind === 'exact' ? paths.some(isBlank) : paths.every(isBlank))
       return { rung: rung.id, isEmpty: true, candidates: [] };
@@ -213,9 +214,6 @@ function candidatesOf(weighed: readonly Weighed[], there: readonly Found[], rung
     return found ? [{ ...found, probability, evidence }] : [];
   });
 }
-
-const pathsOf = (rung: Rung): readonly Pointer[] =>
-  rung.kind === 'exact' ? rung.fields : rung.fields.map(({ path }) => path);
 
 /** The weights that all ways of a step are weighed with. */
 const weightsIn = (rungs: readonly Rung[]): number | undefined =>

@@ -3,15 +3,16 @@ import {
   type FieldProblem,
   type Filling,
   type ManyAnswer,
+  type PlacedStep,
   plainStepId,
   toText,
-  type Unread,
   type WorkflowContent,
 } from '@golden/core';
 import { useState } from 'react';
 import { toast } from 'sonner';
 import { call } from '../api/client.ts';
 import { type AlikeCase, type DecideItem, useAction, useAlike } from '../api/queries.ts';
+import { withStep } from '../editor/draft/edits.ts';
 import { Button } from '../parts/Button.tsx';
 import { Drawer } from '../parts/Drawer.tsx';
 import { inputLook } from '../parts/Field.tsx';
@@ -236,7 +237,7 @@ async function leaveEmptyFromNowOn(
   const filled = (content as WorkflowContent).steps.find((one) => one.id === id);
   const mapping = filled && 'mapping' in filled ? filled.mapping : {};
   if (![...paths].some((path) => isReading(mapping[path]))) return false;
-  const draft = withUnread(content as WorkflowContent, id, paths, 'empty');
+  const draft = withEmptied(id, paths)(content as WorkflowContent);
   await call('PUT /api/workflows/:id/draft', { params: { id: workflowId }, body: { content: draft, rev } });
   return true;
 }
@@ -245,24 +246,16 @@ async function leaveEmptyFromNowOn(
 const isReading = (filling: Filling | undefined): filling is Extract<Filling, { kind: 'field' | 'text' }> =>
   filling?.kind === 'field' || filling?.kind === 'text';
 
-function withUnread(
-  content: WorkflowContent,
-  stepId: string,
-  paths: ReadonlySet<string>,
-  unread: Unread,
-): WorkflowContent {
-  const steps = content.steps.map((step) => {
-    if (step.id !== stepId || !('mapping' in step)) return step;
-    const mapping = Object.fromEntries(
+const withEmptied = (stepId: string, paths: ReadonlySet<string>) =>
+  withStep<PlacedStep>(stepId, (step) => ({
+    ...step,
+    mapping: Object.fromEntries(
       Object.entries(step.mapping).map(([path, filling]) => [
         path,
-        paths.has(path) && isReading(filling) ? { ...filling, unread } : filling,
+        paths.has(path) && isReading(filling) ? { ...filling, unread: 'empty' as const } : filling,
       ]),
-    );
-    return { ...step, mapping };
-  });
-  return { ...content, steps };
-}
+    ),
+  }));
 
 const namesOf = (fields: readonly FieldProblem[]): string => fields.map(({ label }) => label).join(', ');
 
