@@ -55,17 +55,22 @@ export function LiveDialog({ isOpen, onClose }: { readonly isOpen: boolean; read
   const isCounting = counts === undefined || lies === undefined || (isOther && !already);
   const rehearsal = useRehearsal(workflow.id).data;
   const toAccept = proposalsToAccept(draft.content);
-  const isRehearsed = rehearsal?.isOfThisDraft === true && rehearsal.state !== 'broken';
+  const rehearsed = rehearsedAsItIs(rehearsal);
   return (
     <ConfirmDialog
       title={`Make “${draft.content.name}” live`}
       isOpen={isOpen}
       onClose={onClose}
-      onConfirm={() => (isRehearsed ? live.mutate(undefined) : rehearse.mutate(undefined))}
-      confirm={isRehearsed ? liveText(goesOn ? undefined : now) : 'Rehearse it first'}
-      isBusy={live.isPending || rehearse.isPending || (isRehearsed && (isCounting || toAccept.length > 0))}
+      onConfirm={() => (rehearsed === 'yes' ? live.mutate(undefined) : rehearse.mutate(undefined))}
+      confirm={{ unknown: 'Looking…', no: 'Rehearse it first', yes: liveText(goesOn ? undefined : now) }[rehearsed]}
+      isBusy={
+        rehearsed === 'unknown' ||
+        live.isPending ||
+        rehearse.isPending ||
+        (rehearsed === 'yes' && (isCounting || toAccept.length > 0))
+      }
     >
-      {!isRehearsed && (
+      {rehearsed === 'no' && (
         <p className="rounded-md bg-brass-tint px-3 py-2 text-brass">
           This draft has not been rehearsed as it is now. See first what it would do; nothing is written by that.
         </p>
@@ -112,6 +117,12 @@ export function LiveDialog({ isOpen, onClose }: { readonly isOpen: boolean; read
       </p>
     </ConfirmDialog>
   );
+}
+
+/** Whether the draft was rehearsed as it is; not known yet is not "no": a button that changes its words is pressed for the wrong ones. */
+function rehearsedAsItIs(rehearsal: ReturnType<typeof useRehearsal>['data']): 'unknown' | 'yes' | 'no' {
+  if (rehearsal === undefined) return 'unknown';
+  return rehearsal?.isOfThisDraft && rehearsal.state !== 'broken' ? 'yes' : 'no';
 }
 
 const liveText = (now: number | undefined): string =>
