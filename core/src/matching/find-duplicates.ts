@@ -1,4 +1,5 @@
 import { Candidates, type PassFigures } from './blocking.ts';
+import { calibrationOf } from './calibrate.ts';
 import { cluster, type WeighedPair } from './cluster.ts';
 import { type DecidedPair, usualErrors, type WantedErrors, type Zones, zonesFor } from './decide.ts';
 import { type ComparedPairs, learnModel, startingModel } from './learn.ts';
@@ -179,13 +180,15 @@ export function* weighCandidates(
  * decides. A generator that says how far it is; to stop it, don't ask on.
  */
 export function* findDuplicates(table: MatchTable, options: SearchOptions = {}): Generator<SearchProgress, Duplicates> {
-  const { kept: alone, model, weigher, figures } = yield* weighCandidates(table, 0, options.model);
+  const { kept: asWeighed, model, weigher, figures } = yield* weighCandidates(table, 0, options.model);
+  const calibrated = calibrationOf(table.size, asWeighed);
+  const alone = asWeighed.map((pair) => ({ ...pair, probability: told(calibrated(pair.probability)) }));
   const kept = withThirds(table.size, alone);
   yield { phase: 'grouping', done: 0, of: 1 };
   const room = table.room();
   const probabilityOf = (a: number, b: number): number => {
     table.compare(a, b, room);
-    return told(weigher.weigh(room.levels, room.shares));
+    return told(calibrated(weigher.weigh(room.levels, room.shares)));
   };
   const zones = zonesFor(
     kept.map(({ probability }) => probability),

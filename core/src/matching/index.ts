@@ -1,4 +1,5 @@
 export { type BlockingPass, Candidates, type PassFigures } from './blocking.ts';
+export { calibrationGap } from './calibrate.ts';
 export { type ClusterOptions, cluster, type WeighedPair } from './cluster.ts';
 export * from './decide.ts';
 export {

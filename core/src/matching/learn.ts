@@ -19,6 +19,9 @@ export const fewestPairs = 400;
  */
 const trustInGuess = 200;
 
+/** That colleagues and families share what tells where they are as truly as one person does, weighs as much as so many of their pairs. */
+const trustInPlace = 200;
+
 /** How fast that floor falls with each pair that was looked at. */
 const floorFalls = 20;
 
@@ -143,8 +146,8 @@ export function learnModel(
   };
   const unrelated = new Float64Array(random.count).fill(1);
   const doubtful = doubtfulPairs(random, comparisons, start);
-  for (let round = 0; round < rounds; round++)
-    model = improve(model, comparisons, candidates, random, allPairs, start, unrelated, doubtful);
+  for (let round = 1; round <= rounds; round++)
+    model = improve(model, comparisons, candidates, random, allPairs, start, unrelated, doubtful, round === rounds);
   return { ...model, learntFrom: candidates.count };
 }
 
@@ -243,6 +246,11 @@ function improve(
   unrelated: Float64Array,
   /** Random pairs that may be anything else. */
   doubtful: readonly number[],
+  /**
+   * Only in the last round it is learnt how far colleagues and families share what tells where they are:
+   * learnt from the first, the classes change places with each other.
+   */
+  isLast: boolean,
 ): MatchModel {
   const weigher = new Weigher(comparisons, model);
   const classes = new Float64Array(candidates.count * classCount);
@@ -285,6 +293,13 @@ function improve(
         kin: settled(isWho ? pick(byKin) : pick(byName), filledLevels(chance), 50),
         other: settled(isWho ? pick(byPlace) : pick(byName), filledLevels(chance), 50),
         random: chance,
+        ...(isLast &&
+          !isWho && {
+            inPlace: {
+              place: settled(pick(byPlace), filledLevels(same), trustInPlace),
+              kin: settled(pick(byKin), filledLevels(same), trustInPlace),
+            },
+          }),
         usualShare: averageShares(candidates, comparisons, one, classes, classCount, match),
       };
     }),

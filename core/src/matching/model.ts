@@ -21,6 +21,11 @@ export interface LevelChances {
   readonly kin: readonly number[];
   /** In pairs drawn at random (Fellegi–Sunter's u). */
   readonly random: readonly number[];
+  /**
+   * Of what bears on where, in pairs of one place and in those of one family there: colleagues share
+   * the house, but not always the telephone. As `same` where it wasn't learnt.
+   */
+  readonly inPlace?: { readonly place: readonly number[]; readonly kin: readonly number[] };
   /** How common the agreed value is on average in pairs of the same, by level; 0 where rarity doesn't count. */
   readonly usualShare: readonly number[];
 }
@@ -57,11 +62,11 @@ export function rarityFactor(share: number, usual: number): number {
  */
 const heldChances = (
   comparison: Comparison | undefined,
-  chances: LevelChances,
-  which: 'other' | 'random' | 'kin',
+  chances: readonly number[],
+  ofSame: readonly number[],
 ): number[] =>
-  chances[which].map((chance, level) => {
-    const same = chances.same[level] as number;
+  chances.map((chance, level) => {
+    const same = ofSame[level] as number;
     const bearing = comparison?.levels[level]?.bearing;
     if (bearing === 'agrees') return Math.min(chance, same);
     return bearing === 'differs' ? Math.max(chance, same) : chance;
@@ -78,6 +83,12 @@ export class Weigher {
   private readonly logOther: Float64Array[];
   private readonly logKin: Float64Array[];
   private readonly logRandom: Float64Array[];
+  /** Of what bears on where, in pairs of one place and of one family. */
+  private readonly logWhere: Float64Array[];
+  private readonly logKinWhere: Float64Array[];
+  /** The most that everything which bears on where can speak for a match against those two. */
+  private readonly mostOverPlace: number;
+  private readonly mostOverKin: number;
   private readonly usual: Float64Array[];
   private readonly logPriors: Float64Array;
   /** For each comparison which levels speak for one and the same. */
@@ -103,11 +114,15 @@ export class Weigher {
     this.isFirmName = comparisons.map(({ key }) => key.startsWith('company:'));
     const typed = (values: readonly number[]): Float64Array => Float64Array.from(values);
     this.logSame = model.comparisons.map(({ same }) => typed(same.map(Math.log)));
-    const held = (which: 'other' | 'random' | 'kin'): Float64Array[] =>
-      model.comparisons.map((chances, at) => typed(heldChances(comparisons[at], chances, which)));
-    this.other = held('other');
-    this.random = held('random');
-    this.kin = held('kin');
+    const held = (which: (chances: LevelChances) => readonly number[]): Float64Array[] =>
+      model.comparisons.map((chances, at) => typed(heldChances(comparisons[at], which(chances), chances.same)));
+    this.other = held(({ other }) => other);
+    this.random = held(({ random }) => random);
+    this.kin = held(({ kin }) => kin);
+    this.logWhere = held(({ inPlace, same }) => inPlace?.place ?? same).map((chances) => chances.map(Math.log));
+    this.logKinWhere = held(({ inPlace, same }) => inPlace?.kin ?? same).map((chances) => chances.map(Math.log));
+    this.mostOverPlace = this.mostOver(this.logWhere);
+    this.mostOverKin = this.mostOver(this.logKinWhere);
     this.logKin = this.kin.map((chances) => chances.map(Math.log));
     this.logOther = this.other.map((chances) => chances.map(Math.log));
     this.logRandom = this.random.map((chances) => chances.map(Math.log));
@@ -116,10 +131,17 @@ export class Weigher {
     this.logPriors = typed([...model.priors, unrelated].map((prior) => Math.log(Math.max(prior, 1e-300))));
   }
 
+  private mostOver(where: readonly Float64Array[]): number {
+    return where.reduce((sum, chances, one) => {
+      if (this.isWho[one]) return sum;
+      const same = this.logSame[one] as Float64Array;
+      return sum + chances.reduce((most, chance, level) => Math.max(most, (same[level] as number) - chance), 0);
+    }, 0);
+  }
+
   /**
-   * The most that `weigh` can come to, from the comparisons that bear on who alone. Two of one place
-   * have everything else in common as truly as one record's double has, so nothing of it can tell
-   * the two apart: the odds of match against same place are settled by now.
+   * The most that `weigh` can come to, from the comparisons that bear on who alone: two of one place
+   * have everything else in common nearly as truly as one record's double has.
    */
   mostPossible(levels: ArrayLike<number>, shares: ArrayLike<number>): number {
     let match = this.logPriors[0] as number;
@@ -138,7 +160,7 @@ export class Weigher {
       kin += this.chances.kin;
       unrelated += this.chances.random;
     }
-    const inPlace = 1 / (1 + Math.exp(place - match) + Math.exp(kin - match));
+    const inPlace = 1 / (1 + Math.exp(place - match - this.mostOverPlace) + Math.exp(kin - match - this.mostOverKin));
     return this.isPlaceTelling ? inPlace : Math.max(inPlace, 1 / (1 + Math.exp(unrelated - name)));
   }
 
@@ -182,8 +204,8 @@ export class Weigher {
         kin += logKin;
         name += same;
       } else {
-        place += same;
-        kin += same;
+        place += (this.logWhere[one] as Float64Array)[level] as number;
+        kin += (this.logKinWhere[one] as Float64Array)[level] as number;
         name += logOther;
       }
     }

@@ -2,6 +2,7 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { gunzipSync } from 'node:zlib';
 import Papa from 'papaparse';
+import { calibrationGap } from './calibrate.ts';
 import type { DecidedPair } from './decide.ts';
 import { type Duplicates, findDuplicates, runSearch } from './find-duplicates.ts';
 import { matchTables } from './match-tables.ts';
@@ -63,16 +64,7 @@ test('contacts_10k: .95 aimed for, few questions, and probabilities that mean wh
   expect(asked).toBeLessThan(0.08 * judged.size);
   expect(precisionAnswered).toBeGreaterThan(0.97);
   expect(recallAnswered).toBeGreaterThan(0.9);
-  // Calibration: in bins of 200 pairs between .05 and .99 the share of true pairs is within .10 of the mean.
-  const between = judged.found.weighed
-    .filter(({ probability }) => probability > 0.05 && probability < 0.99)
-    .sort((a, b) => a.probability - b.probability);
-  for (let from = 0; from + 200 <= between.length; from += 200) {
-    const bin = between.slice(from, from + 200);
-    const mean = bin.reduce((sum, { probability }) => sum + probability, 0) / bin.length;
-    const share = bin.filter((pair) => judged.isTrue({ ...pair, verdict: 'same' })).length / bin.length;
-    expect(Math.abs(mean - share)).toBeLessThan(0.1);
-  }
+  expect(calibrationGap(judged.found.weighed, (pair) => judged.isTrue({ ...pair, verdict: 'same' }))).toBeLessThan(0.1);
   const { comparedPairs, estimatedLoss } = judged.found.figures;
   expect(comparedPairs).toBeLessThan(20 * judged.size);
   expect(estimatedLoss).toBeLessThan(0.02);

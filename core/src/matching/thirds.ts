@@ -1,21 +1,19 @@
 import type { WeighedPair } from './cluster.ts';
 
-/** The probability of pairs that weren't worth keeping. */
-const unseen = 0.004;
-/** One third record says at most so much, as a factor of the odds: what it rests on may be wrong itself. */
-const mostSaid = 400;
+/** The logarithm of the odds of a probability; what is nearly sure counts as one in a million. */
+export const logOdds = (probability: number): number => {
+  const held = Math.min(1 - 1e-6, Math.max(1e-6, probability));
+  return Math.log(held / (1 - held));
+};
 
-/**
- * Pairs with what third records say of them: two who are one with a third are one with each other,
- * and who is one with a third that the other is not, isn't the other. Of a triangle's eight ways of
- * "same" and "not", only the five that are consistent are possible; the odds of a pair are those of
- * the consistent ways. Only the third that speaks most for a pair and the one that speaks most
- * against it count: thirds are records of the same few people and would be counted twice.
- *
- * @param size - how many records there are
- * @param pairs - each once; pairs that aren't given are taken as unlikely
- */
-export function withThirds(size: number, pairs: readonly WeighedPair[]): WeighedPair[] {
+/** The probability that odds with this logarithm stand for. */
+export const fromLogOdds = (odds: number): number => 1 / (1 + Math.exp(-odds));
+
+/** The neighbours of each record, with how likely each is one with it. */
+export type Neighbours = readonly (ReadonlyMap<number, number> | undefined)[];
+
+/** The neighbours of each record among weighed pairs. */
+export function neighboursOf(size: number, pairs: readonly WeighedPair[]): Neighbours {
   const near: (Map<number, number> | undefined)[] = new Array(size);
   const note = (a: number, b: number, probability: number): void => {
     near[a] ??= new Map();
@@ -25,22 +23,45 @@ export function withThirds(size: number, pairs: readonly WeighedPair[]): Weighed
     note(a, b, probability);
     note(b, a, probability);
   }
+  return near;
+}
+
+/** From here on two records are taken as one to hear what the other of them says. */
+export const sureOf = 0.99;
+/** The odds of pairs that weren't worth keeping. */
+const unseen = logOdds(0.004);
+/** The odds of two who are both surely one with the same third. */
+const byTheSame = logOdds(0.9997);
+/** So many records of one person are heard; more say the same. */
+const mostHeard = 6;
+
+/**
+ * Pairs with what the surely known other records of the two say: two who are one with a third are one
+ * with each other. Where A and B have other records that are surely theirs, the odds of the pair are
+ * the mean, in logarithms, of those of every record of A with every record of B. The mean and not the
+ * sum: records of one person hold much the same, so that each speaks of the same evidence once more
+ * (by labelled pairs of contacts, taking them as independent made both middle and ends untrue).
+ *
+ * @param size - how many records there are
+ * @param pairs - each once; pairs that aren't given are taken as unlikely
+ */
+export function withThirds(size: number, pairs: readonly WeighedPair[]): WeighedPair[] {
+  const near = neighboursOf(size, pairs);
+  const recordsOf = (record: number, but: number): number[] => {
+    const records = [record];
+    for (const [other, probability] of near[record] ?? [])
+      if (other !== but && probability > sureOf && records.length < mostHeard) records.push(other);
+    return records;
+  };
   return pairs.map(({ a, b, probability }) => {
-    const ofA = near[a] as Map<number, number>;
-    const ofB = near[b] as Map<number, number>;
-    if (ofA.size === 1 && ofB.size === 1) return { a, b, probability };
-    let most = 1;
-    let least = 1;
-    const hear = (ac: number, bc: number): void => {
-      const neither = (1 - ac) * (1 - bc);
-      const ratio = (ac * bc + neither) / (ac * (1 - bc) + (1 - ac) * bc + neither);
-      if (ratio > most) most = ratio;
-      if (ratio < least) least = ratio;
-    };
-    for (const [third, ac] of ofA) if (third !== b) hear(ac, ofB.get(third) ?? unseen);
-    for (const [third, bc] of ofB) if (third !== a && !ofA.has(third)) hear(unseen, bc);
-    const odds =
-      (probability / Math.max(1 - probability, 1e-12)) * Math.min(most, mostSaid) * Math.max(least, 1 / mostSaid);
-    return { a, b, probability: odds / (1 + odds) };
+    const [ofA, ofB] = [recordsOf(a, b), recordsOf(b, a)];
+    if (ofA.length === 1 && ofB.length === 1) return { a, b, probability };
+    let sum = 0;
+    for (const one of ofA)
+      for (const other of ofB) {
+        const known = near[one]?.get(other);
+        sum += one === other ? byTheSame : known === undefined ? unseen : logOdds(known);
+      }
+    return { a, b, probability: fromLogOdds(sum / (ofA.length * ofB.length)) };
   });
 }

@@ -4,6 +4,7 @@ import { dirname, resolve } from 'node:path';
 import { performance } from 'node:perf_hooks';
 import { parseArgs } from 'node:util';
 import {
+  calibrationGap,
   type DecidedPair,
   FieldKindSchema,
   findDuplicates,
@@ -15,6 +16,7 @@ import {
   runSearch,
   type SearchFigures,
   type SearchProgress,
+  type WeighedPair,
   type Zones,
 } from '@golden/core';
 import Papa from 'papaparse';
@@ -220,7 +222,7 @@ export async function duplicatesCommand(args: readonly string[]): Promise<Comman
       table.add(cells);
     });
     if (table.size === 0) throw new UnusableFile(`${given.path} has a header and no records.`);
-    const { pairs, clusters, figures, zones } = runSearch(findDuplicates(table), tell);
+    const { pairs, weighed, clusters, figures, zones } = runSearch(findDuplicates(table), tell);
     if (process.stderr.isTTY) process.stderr.write('\r');
     const idOf = (record: number): string => ids.all[record] as string;
     await writeCsv(
@@ -238,8 +240,12 @@ export async function duplicatesCommand(args: readonly string[]): Promise<Comman
     if (given.truth !== undefined) {
       const truth = await readTruth(given.truth);
       const entities = ids.all.map((id) => truth.get(id));
-      const isTrue = ({ a, b }: DecidedPair): boolean => entities[a] !== undefined && entities[a] === entities[b];
-      scored = score(pairs, isTrue, truePairsOf(entities));
+      const isTrue = ({ a, b }: WeighedPair): boolean => entities[a] !== undefined && entities[a] === entities[b];
+      const gap = calibrationGap(weighed, isTrue);
+      scored = {
+        ...score(pairs, isTrue, truePairsOf(entities)),
+        ...(gap !== undefined && { calibrationGap: rounded(gap) }),
+      };
     }
     return { out: report(started, fields, figures, zones, pairs, scored), code: 0 };
   } catch (error) {
