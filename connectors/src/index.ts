@@ -10,6 +10,6 @@ export { RestConnector } from './rest/rest-connector.ts';
 export { FolderStore, type Reach } from './workbook/folder-store.ts';
 export { openBook } from './workbook/open-book.ts';
 export { columnPath, type FileRows, readRowsOfFile } from './workbook/read-file.ts';
-export { UnreadableWorkbook } from './workbook/sheet.ts';
+export { isWorkbookName, UnreadableWorkbook } from './workbook/sheet.ts';
 export { tableFile } from './workbook/table-file.ts';
 export { WorkbookConnector } from './workbook/workbook-connector.ts';

@@ -45,11 +45,6 @@ export class BookThread {
 
   constructor(private readonly limits: ThreadLimits = { memory: mostMemory, time: mostTime }) {}
 
-  /** Whether a workbook is light. @throws UnreadableWorkbook beyond the limits */
-  async isLight(bytes: Uint8Array): Promise<boolean> {
-    return (await this.ask({ kind: 'weigh', bytes })).value as boolean;
-  }
-
   /** @throws UnreadableWorkbook */
   async read(name: string, bytes: Uint8Array): Promise<BookContent> {
     const { value, rows } = await this.ask({ kind: 'read', name, bytes });

@@ -1,14 +1,12 @@
 import { parentPort } from 'node:worker_threads';
 import { editBook, readBook } from './book-work.ts';
 import type { BookEdit } from './sheet.ts';
-import { isLightXlsx } from './weigh.ts';
 
 // The workbook thread: reads and saves heavy files, one after the other. It may die of one; nothing
 // else is in it.
 
 /** What the thread is asked. */
 export type BookAsk =
-  | { readonly kind: 'weigh'; readonly bytes: Uint8Array }
   | { readonly kind: 'read'; readonly name: string; readonly bytes: Uint8Array }
   | { readonly kind: 'edit'; readonly name: string; readonly bytes: Uint8Array; readonly edits: readonly BookEdit[] };
 
@@ -33,10 +31,6 @@ parentPort?.on('message', (ask: BookAsk | BookMore) => {
 });
 
 async function answer(ask: BookAsk): Promise<void> {
-  if (ask.kind === 'weigh') {
-    parentPort?.postMessage({ kind: 'done', value: await isLightXlsx(ask.bytes) });
-    return;
-  }
   if (ask.kind === 'edit') {
     parentPort?.postMessage({ kind: 'done', value: await editBook(ask.name, ask.bytes, ask.edits) });
     return;
@@ -50,6 +44,6 @@ async function answer(ask: BookAsk): Promise<void> {
     }
   parentPort?.postMessage({
     kind: 'done',
-    value: { ...about, sheets: sheets.map(({ name, columns }) => ({ name, columns, rows: [] })) },
+    value: { ...about, sheets: sheets.map((sheet) => ({ ...sheet, rows: [] })) },
   });
 }

@@ -16,7 +16,7 @@ import {
  */
 export function readCsv(name: string, bytes: Uint8Array): BookContent {
   const { rows, readOnlyBecause } = parseCsv(name, bytes);
-  return { sheets: [toSheet(tabOf(name), rows)], lost: [], ...(readOnlyBecause && { readOnlyBecause }) };
+  return { sheets: [toSheet(tabOf(name), rows)], ...(readOnlyBecause && { readOnlyBecause }) };
 }
 
 /** The file with these changes. Its separator, line ends and byte order mark are kept. */

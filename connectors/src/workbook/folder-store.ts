@@ -6,6 +6,7 @@ import { lock } from 'proper-lockfile';
 import { AppError, Changed, Locked, NoRight, NotThere, Refused } from '../errors.ts';
 import type { FileStore, StoredFile, TakenFile, UnchangedFile } from './file-store.ts';
 import { mostFileBytes } from './limits.ts';
+import { isWorkbookName } from './sheet.ts';
 
 /**
  * A lock whose holder has died counts as free after three seconds; asking goes on a little longer
@@ -39,9 +40,7 @@ export class FolderStore implements FileStore {
 
   async list(): Promise<readonly StoredFile[]> {
     await this.whoAmI();
-    const names = (await readdir(this.folder))
-      .filter((name) => /\.(xlsx|csv)$/i.test(name) && !/^[.~]/.test(name))
-      .sort();
+    const names = (await readdir(this.folder)).filter((name) => isWorkbookName(name) && !/^[.~]/.test(name)).sort();
     const files = await Promise.all(
       names.map(async (name): Promise<StoredFile[]> => {
         const path = await this.insideOf(name).catch(() => undefined);

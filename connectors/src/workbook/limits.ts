@@ -20,9 +20,6 @@ const mostCells = 3_000_000;
 const mostGrid = 6_000_000;
 /** Columns with a name or a value in one tab. */
 const mostColumns = 2000;
-/** Cells that ranges of merged or validated cells and of names reach over, which the library writes out one by one. */
-const mostInRanges = 4_000_000;
-
 const refuse = (sentence: string): never => {
   throw new UnreadableWorkbook(sentence);
 };
@@ -46,14 +43,6 @@ export function expectPackedSizes(parts: readonly { readonly inflated: number; r
 /** @throws UnreadableWorkbook for more cells than are read */
 export function expectCells(count: number): void {
   if (count > mostCells) refuse(`It has more than ${said(mostCells)} filled cells. Split it into smaller files.`);
-}
-
-/** @throws UnreadableWorkbook where ranges reach over more cells than are read */
-export function expectRanges(cells: number): void {
-  if (cells > mostInRanges)
-    refuse(
-      `Its merged or checked cells and named ranges reach over more than ${said(mostInRanges)} cells. Let them end where the rows end.`,
-    );
 }
 
 /** @throws UnreadableWorkbook for a tab with more columns, or more of both, than are read */

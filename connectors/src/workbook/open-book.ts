@@ -7,9 +7,6 @@ import { isLightCsv, isLightXlsx } from './weigh.ts';
 /** The one thread for heavy files of this process. */
 const thread = new BookThread();
 
-/** A file up to so many bytes is weighed at once; a larger one in the thread, which unpacks it to weigh it. */
-const weighedAtOnce = 256 * 1024;
-
 /** Changes up to so many are carried out at once in a light file. */
 const fewEdits = 1000;
 
@@ -20,7 +17,7 @@ const fewEdits = 1000;
  */
 export async function openBook(name: string, bytes: Uint8Array, heavy = thread): Promise<EditableWorkbook> {
   expectFileSize(bytes.length);
-  const isLight = await isLightBook(name, bytes, heavy);
+  const isLight = isCsv(name) ? isLightCsv(bytes) : isLightXlsx(bytes);
   const content = isLight ? await readBook(name, bytes) : await heavy.read(name, bytes);
   return editable(name, content, (edits) =>
     isLight && edits.length <= fewEdits ? editBook(name, bytes, edits) : heavy.edit(name, bytes, edits),
@@ -42,9 +39,4 @@ function editable(
     save: () => saved(edits),
     anew: () => editable(name, content, saved),
   };
-}
-
-async function isLightBook(name: string, bytes: Uint8Array, heavy: BookThread): Promise<boolean> {
-  if (isCsv(name)) return isLightCsv(bytes);
-  return bytes.length <= weighedAtOnce ? isLightXlsx(bytes) : heavy.isLight(bytes);
 }

@@ -1,6 +1,6 @@
 import { formatPointer, type JsonRecord, toText } from '@golden/core';
 import { openBook } from './open-book.ts';
-import { UnreadableWorkbook } from './sheet.ts';
+import { isWorkbookName, UnreadableWorkbook } from './sheet.ts';
 
 /** The rows of a file that was handed over, with the names in its first row. */
 export interface FileRows {
@@ -13,7 +13,7 @@ export interface FileRows {
  * @throws UnreadableWorkbook with a sentence when it is neither, or has no rows
  */
 export async function readRowsOfFile(name: string, bytes: Uint8Array): Promise<FileRows> {
-  if (!/\.(csv|xlsx)$/i.test(name)) throw new UnreadableWorkbook(`“${name}” is neither a .csv nor an .xlsx file.`);
+  if (!isWorkbookName(name)) throw new UnreadableWorkbook(`“${name}” is neither a .csv nor an .xlsx file.`);
   const book = await openBook(name, bytes);
   const sheet = book.sheets.find((one) => one.rows.length > 0);
   if (!sheet) throw new UnreadableWorkbook(`“${name}” has no rows below its first one.`);

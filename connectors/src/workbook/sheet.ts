@@ -13,6 +13,16 @@ export interface SheetRow {
   /** As the spreadsheet numbers it; the names stand in row 1. */
   readonly number: number;
   readonly record: JsonRecord;
+  /** Columns whose cell is calculated, counted from 1. */
+  readonly formulas?: readonly number[];
+}
+
+/** A rectangle of cells, columns and rows counted from 1, all ends within it. */
+export interface Area {
+  readonly left: number;
+  readonly top: number;
+  readonly right: number;
+  readonly bottom: number;
 }
 
 /** A tab read whole. */
@@ -20,6 +30,10 @@ export interface Sheet {
   readonly name: string;
   readonly columns: readonly Column[];
   readonly rows: readonly SheetRow[];
+  /** The last row that has a value or a formula, where one without values stands below the last of `rows`. */
+  readonly lastRow?: number;
+  /** Cells that are one. */
+  readonly merged?: readonly Area[];
 }
 
 /** A cell to set: the value as it travels, and its kind. */
@@ -32,6 +46,7 @@ export interface CellChange {
 /** One change of a workbook, as a value: it is carried out where the file is saved. */
 export type BookEdit =
   | { readonly kind: 'cells'; readonly tab: string; readonly row: number; readonly cells: readonly CellChange[] }
+  /** Takes a row out: moved up in a CSV file, emptied in a workbook, where formulas and charts point to rows by number. */
   | { readonly kind: 'delete_row'; readonly tab: string; readonly row: number }
   /** Names in the first row, after the last column that has anything in it. */
   | { readonly kind: 'columns'; readonly tab: string; readonly names: readonly string[] }
@@ -43,8 +58,6 @@ export interface BookContent {
   readonly sheets: readonly Sheet[];
   /** Why it can only be read, in a sentence. */
   readonly readOnlyBecause?: string;
-  /** Parts that saving would drop. */
-  readonly lost: readonly string[];
 }
 
 /** A workbook with the changes that are still to be saved; its sheets stay as they were read. */
@@ -61,6 +74,12 @@ export interface EditableWorkbook extends BookContent {
 
 /** Whether a file is CSV, by its name. */
 export const isCsv = (name: string): boolean => /\.csv$/i.test(name);
+
+/** Whether a file is an Office Open XML workbook, by its name; one with macros is one too. */
+export const isXlsx = (name: string): boolean => /\.xls[xm]$/i.test(name);
+
+/** Whether a file is read as a workbook, by its name. */
+export const isWorkbookName = (name: string): boolean => isCsv(name) || isXlsx(name);
 
 /** A file that is no workbook, or holds what we can't read. */
 export class UnreadableWorkbook extends Error {

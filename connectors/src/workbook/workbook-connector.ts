@@ -31,7 +31,7 @@ import type {
 import { Changed, Drifted, NoRight, NotThere, Refused } from '../errors.ts';
 import type { FileStore } from './file-store.ts';
 import { openBook } from './open-book.ts';
-import { cellsOf, type EditableWorkbook, type Sheet, type SheetRow, UnreadableWorkbook } from './sheet.ts';
+import { cellsOf, type EditableWorkbook, isXlsx, type Sheet, type SheetRow, UnreadableWorkbook } from './sheet.ts';
 import { newXlsx } from './xlsx.ts';
 
 interface OpenFile {
@@ -240,7 +240,9 @@ export class WorkbookConnector implements Connector, BatchWriter, PlaceMaker {
     const name = requests[0]?.write.target.path[0] ?? '';
     const file = await this.fresh(name);
     const readOnlyBecause = whyReadOnly(file);
-    const nextRow = new Map(file.workbook.sheets.map((sheet) => [sheet.name, (sheet.rows.at(-1)?.number ?? 1) + 1]));
+    const nextRow = new Map(
+      file.workbook.sheets.map((sheet) => [sheet.name, (sheet.lastRow ?? sheet.rows.at(-1)?.number ?? 1) + 1]),
+    );
     const taken = new Set<string>();
     const results = new Map<string, BatchResult>();
     for (const { write, token } of requests) {
@@ -301,8 +303,6 @@ const rowsATurn = 20_000;
 /** Characters that fit into one cell of an .xlsx workbook (common practice among spreadsheet programs). */
 const mostInCell = 32_767;
 
-const isXlsx = (name: string): boolean => /\.xlsx$/i.test(name);
-
 /** A tab's name as workbooks allow it: up to 31 characters, none of them with a meaning in formulas. */
 function checkedTab(name: string): string {
   const label = name.trim();
@@ -323,11 +323,7 @@ async function openFile(file: { name: string; bytes: Uint8Array; etag: string; m
 
 function whyReadOnly(file: OpenFile): string | undefined {
   if (!file.mayWrite) return `“${file.name}” may be viewed, not edited. Ask for the right to edit it.`;
-  if (file.workbook.readOnlyBecause) return file.workbook.readOnlyBecause;
-  const { lost } = file.workbook;
-  if (lost.length === 0) return undefined;
-  const kinds = [...new Set(lost.map((part) => part.split('/')[1] ?? part))].slice(0, 3).join(', ');
-  return `“${file.name}” holds parts that would be lost on saving (${kinds}), so it is only read.`;
+  return file.workbook.readOnlyBecause;
 }
 
 function sheetOf(file: OpenFile, tab: string): Sheet {
@@ -371,6 +367,8 @@ function apply(
     taken.add(claim);
   }
   const row = nextRow.get(tab) ?? 2;
+  const kept = whyKept(sheet, row, cells);
+  if (kept) return { kind: 'refused', error: new Refused(kept) };
   nextRow.set(tab, row + 1);
   file.workbook.setCells(tab, row, cells);
   return { kind: 'written', id: String(row) };
@@ -386,8 +384,30 @@ function applyUpdate(
   const isAsBefore =
     row && Object.entries(write.before ?? {}).every(([name, value]) => isSameValue(row.record[name], value, 'any'));
   if (!row || !isAsBefore) return { kind: 'stale' };
+  const kept = whyKept(sheet, row.number, cells, row.formulas);
+  if (kept) return { kind: 'refused', error: new Refused(kept) };
   file.workbook.setCells(sheet.name, row.number, cells);
   return { kind: 'written', id: String(row.number) };
+}
+
+/** Why cells of a row can't be written: what somebody calculates or has merged there stays as it is. */
+function whyKept(
+  sheet: Sheet,
+  row: number,
+  cells: Parameters<EditableWorkbook['setCells']>[2],
+  formulas: readonly number[] = [],
+): string | undefined {
+  const nameOf = (column: number): string => sheet.columns.find(({ index }) => index === column)?.name ?? '';
+  for (const { column } of cells) {
+    if (formulas.includes(column))
+      return `“${nameOf(column)}” is calculated by a formula in row ${row}, which isn’t written over. Take the field out of the mapping, or the formula out of the cell.`;
+    const area = sheet.merged?.find(
+      ({ left, top, right, bottom }) => column >= left && column <= right && row >= top && row <= bottom,
+    );
+    if (area && (area.left !== column || area.top !== row))
+      return `The cell of “${nameOf(column)}” in row ${row} is merged with others. Split the merged cells to write there.`;
+  }
+  return undefined;
 }
 
 const refused = (message: string): BatchResult => ({ kind: 'refused', error: new NoRight(message) });

@@ -1,6 +1,7 @@
 import { readdir } from 'node:fs/promises';
 import { homedir } from 'node:os';
 import { basename, dirname, join, resolve } from 'node:path';
+import { isWorkbookName } from '@golden/connectors';
 import { NotPossible } from '../engine/errors.ts';
 
 /** A folder of this machine with those in it, to choose one from. */
@@ -13,8 +14,7 @@ export interface FolderView {
   readonly workbooks: number;
 }
 
-const isWorkbook = (name: string): boolean =>
-  /\.(xlsx|csv)$/i.test(name) && !name.startsWith('.') && !name.startsWith('~$');
+const isWorkbook = (name: string): boolean => isWorkbookName(name) && !name.startsWith('.') && !name.startsWith('~$');
 
 /** The folders in a folder, the person's own where none is named; hidden ones aren't shown. @throws NotPossible */
 export async function foldersIn(given: string | undefined): Promise<FolderView> {

@@ -21,7 +21,7 @@ export type Replaced =
   | { readonly kind: 'done'; readonly etag: string }
   | { readonly kind: 'gone' | 'changed' | 'view_only' | 'locked' };
 
-const isWorkbook = (name: string): boolean => /\.(xlsx|csv)$/i.test(name) && !/[/\\]|^\.|^~/.test(name);
+const isWorkbook = (name: string): boolean => /\.(xls[xm]|csv)$/i.test(name) && !/[/\\]|^\.|^~/.test(name);
 
 /** Real files in a folder; one that a person puts there appears. */
 export class ShelfFiles {
@@ -57,6 +57,16 @@ export class ShelfFiles {
     writeFileSync(temporary, bytes);
     renameSync(temporary, join(this.folder, name));
     return { kind: 'done', etag: etagOf(bytes) };
+  }
+
+  /** Changes a file as a program does that looks whether somebody saved meanwhile, and then begins anew. */
+  async change(name: string, made: (bytes: Buffer) => Promise<Buffer>): Promise<Replaced> {
+    for (;;) {
+      const now = this.get(name);
+      if (!now) return { kind: 'gone' };
+      const replaced = this.replace(name, await made(now.bytes), now.file.etag);
+      if (replaced.kind !== 'changed') return replaced;
+    }
   }
 
   remove(name: string): void {

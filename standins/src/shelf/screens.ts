@@ -52,8 +52,7 @@ export function shelfScreens(files: ShelfFiles, accounts: readonly ShelfAccount[
     const found = files.get(c.req.param('name'));
     if (!found) return c.json({ title: 'There is no such file.' }, 404);
     const { tab, edit } = (await c.req.json()) as { tab: string; edit: Edit };
-    const bytes = await editTab(found.file.name, found.bytes, tab, edit);
-    files.replace(found.file.name, bytes, undefined);
+    await files.change(found.file.name, (bytes) => editTab(found.file.name, bytes, tab, edit));
     return c.json({ ok: true });
   });
   app.get('/practice', (c) => {

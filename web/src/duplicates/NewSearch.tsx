@@ -96,7 +96,7 @@ export function NewSearch({ isOpen, onClose, onBegun }: NewProps) {
       <input
         ref={first}
         type="file"
-        accept=".csv,.xlsx"
+        accept=".csv,.xlsx,.xlsm"
         aria-label="A file"
         className="sr-only"
         onChange={(event) => void takeFile(event.target.files?.[0])}

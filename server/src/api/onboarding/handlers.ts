@@ -20,7 +20,7 @@ export function onboardingHandlers(services: Services) {
       const [tab] = (await connector.places([file])) ?? [];
       if (!tab) throw new NotPossible(`“${body.name}” has no rows.`);
       const from = await lookAt(services, { connection, path: [file, tab.id], labels: [file, tab.label] });
-      const content = draftOfList(from, file.replace(/\.(csv|xlsx)$/i, ''));
+      const content = draftOfList(from, file.replace(/\.(csv|xls[xm])$/i, ''));
       return viewWorkflow(services, (await workflows.add(content)).id);
     },
     'POST /api/workflows/:id/where-to': async ({ params, body }) => {

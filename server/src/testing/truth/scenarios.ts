@@ -123,7 +123,7 @@ function onTheShelf(keeps: Scenario['keeps'], isKeyed: boolean, waitsToFit = fal
       const rename = async (): Promise<Step[]> => {
         column = column === 'Name' ? 'Full name' : 'Name';
         const edit = { kind: 'rename_column', column: 1, name: column } as const;
-        shelf.files.replace('list.xlsx', await editTab('list.xlsx', bytes(), 'Customers', edit), undefined);
+        await shelf.files.change('list.xlsx', (now) => editTab('list.xlsx', now, 'Customers', edit));
         // Nobody maps anew while the app isn't there to be looked at.
         shelf.state.troubles.clear();
         return steps();

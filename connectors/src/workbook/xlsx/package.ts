@@ -1,0 +1,221 @@
+import { crc32, deflateRaw, inflateRaw } from 'node:zlib';
+import { expectFileSize, expectPackedSizes } from '../limits.ts';
+import { UnreadableWorkbook } from '../sheet.ts';
+
+/** One part of a package, as its directory says. */
+export interface Part {
+  readonly name: string;
+  /** 0 stored, 8 deflated (APPNOTE 4.4.5). */
+  readonly method: number;
+  readonly crc: number;
+  readonly packed: number;
+  /** Bytes unpacked, as the package says; reading gives no more than these. */
+  readonly inflated: number;
+  /** Its record in the directory, and where its packed bytes lie. */
+  readonly record: Buffer;
+  readonly from: number;
+}
+
+const damaged = (cause?: unknown): UnreadableWorkbook =>
+  new UnreadableWorkbook('This is not an .xlsx workbook, or it is damaged.', { cause });
+
+// Signatures and places in the records (APPNOTE.TXT 6.3.10, sections 4.3.7, 4.3.12, 4.3.16).
+const [localSign, directorySign, endSign] = [0x04034b50, 0x02014b50, 0x06054b50];
+const [localSize, directorySize, endSize] = [30, 46, 22];
+/** The longest remark that may follow the end of the directory. */
+const mostRemark = 0xffff;
+/** Sizes that stand elsewhere (Zip64): no workbook within our limits needs them. */
+const elsewhere = 0xffffffff;
+const isEncrypted = (flags: number): boolean => (flags & 1) !== 0;
+/** Bits that say how a part was written and no longer hold when its header is written anew: sizes behind the data. */
+const sizesBehind = 8;
+
+/** The name by which a part is found: without a leading slash, letters of either case (ISO/IEC 29500-2, 9.1.1). */
+export const partKey = (name: string): string => name.replaceAll('\\', '/').replace(/^\/+/, '').toLowerCase();
+
+/**
+ * A package of parts (Office Open XML, ISO/IEC 29500-2: a ZIP file), of which parts are read one by one
+ * and replaced; what isn't replaced is copied as it lies there, without being unpacked.
+ */
+export class Package {
+  private readonly byKey: ReadonlyMap<string, Part>;
+
+  private constructor(
+    private readonly bytes: Buffer,
+    readonly parts: readonly Part[],
+  ) {
+    const byKey = new Map<string, Part>();
+    for (const part of parts) {
+      if (byKey.has(partKey(part.name))) throw damaged(`two parts are called ${part.name}`);
+      byKey.set(partKey(part.name), part);
+    }
+    this.byKey = byKey;
+  }
+
+  /** @throws UnreadableWorkbook when the bytes are no package, or it holds more than is read */
+  static open(given: Uint8Array): Package {
+    expectFileSize(given.length);
+    const bytes = Buffer.from(given.buffer, given.byteOffset, given.byteLength);
+    expectXlsx(bytes);
+    try {
+      const parts = directoryOf(bytes);
+      expectPackedSizes(parts);
+      return new Package(bytes, parts);
+    } catch (error) {
+      throw error instanceof UnreadableWorkbook ? error : damaged(error);
+    }
+  }
+
+  has(name: string): boolean {
+    return this.byKey.has(partKey(name));
+  }
+
+  /** The name of a part as the package writes it. */
+  nameOf(name: string): string | undefined {
+    return this.byKey.get(partKey(name))?.name;
+  }
+
+  /** The content of a part. @throws UnreadableWorkbook when it is missing, damaged, or more than it says */
+  async read(name: string): Promise<Buffer> {
+    const part = this.byKey.get(partKey(name));
+    if (!part) throw damaged(`${name} is missing`);
+    const packed = this.bytes.subarray(part.from, part.from + part.packed);
+    const content = part.method === 0 ? packed : await inflated(packed, part.inflated);
+    if (content.length !== part.inflated || crc32(content) !== part.crc) throw damaged(`${name} isn’t as it says`);
+    return content;
+  }
+
+  /** The package with these parts replaced or, where there is none of the name, added behind the others. */
+  async with(contents: ReadonlyMap<string, Buffer>): Promise<Buffer> {
+    const pieces: Buffer[] = [];
+    const directory: Buffer[] = [];
+    let at = 0;
+    const put = (record: Buffer, name: Buffer, data: Buffer): void => {
+      record.writeUInt32LE(at, 42);
+      const header = localHeader(record, name);
+      pieces.push(header, data);
+      directory.push(record);
+      at += header.length + data.length;
+    };
+    const left = new Map([...contents].map(([name, content]) => [partKey(name), { name, content }]));
+    for (const part of this.parts) {
+      const record = Buffer.from(part.record);
+      record.writeUInt16LE(record.readUInt16LE(8) & ~sizesBehind, 8);
+      const name = record.subarray(directorySize, directorySize + record.readUInt16LE(28));
+      const changed = left.get(partKey(part.name));
+      left.delete(partKey(part.name));
+      if (!changed) put(record, name, this.bytes.subarray(part.from, part.from + part.packed));
+      else put(record, name, await packedInto(record, changed.content));
+    }
+    for (const { name, content } of left.values()) {
+      const bytes = Buffer.from(name);
+      const record = newRecord(bytes);
+      put(record, bytes, await packedInto(record, content));
+    }
+    const size = directory.reduce((sum, { length }) => sum + length, 0);
+    return Buffer.concat([...pieces, ...directory, endOf(directory.length, size, at)]);
+  }
+}
+
+/** What is another program's file, told by how it begins. */
+function expectXlsx(bytes: Buffer): void {
+  // Compound files ([MS-CFB] 2.2): old .xls workbooks, and any that is encrypted with a password.
+  if (bytes.length >= 8 && bytes.readUInt32BE(0) === 0xd0cf11e0)
+    throw new UnreadableWorkbook(
+      bytes.includes(Buffer.from('EncryptedPackage', 'utf16le'))
+        ? 'It is protected by a password. Save it without one to use it here.'
+        : 'It is in the old .xls format. Save it as .xlsx to use it here.',
+    );
+}
+
+function directoryOf(bytes: Buffer): Part[] {
+  const end = endAt(bytes);
+  const count = bytes.readUInt16LE(end + 10);
+  let at = bytes.readUInt32LE(end + 16);
+  const parts: Part[] = [];
+  for (let one = 0; one < count; one++) {
+    if (bytes.readUInt32LE(at) !== directorySign) throw damaged('its directory is broken off');
+    const size =
+      directorySize + bytes.readUInt16LE(at + 28) + bytes.readUInt16LE(at + 30) + bytes.readUInt16LE(at + 32);
+    const part = partAt(bytes, bytes.subarray(at, at + size));
+    if (!part.name.endsWith('/')) parts.push(part);
+    at += size;
+  }
+  return parts;
+}
+
+/** Where the directory's end stands: at the file's, but for a remark. */
+function endAt(bytes: Buffer): number {
+  for (let at = bytes.length - endSize; at >= Math.max(0, bytes.length - endSize - mostRemark); at--)
+    if (bytes.readUInt32LE(at) === endSign) return at;
+  throw damaged('it has no directory');
+}
+
+function partAt(bytes: Buffer, record: Buffer): Part {
+  const name = record.toString('utf8', directorySize, directorySize + record.readUInt16LE(28));
+  const [packed, size, local] = [record.readUInt32LE(20), record.readUInt32LE(24), record.readUInt32LE(42)];
+  const method = record.readUInt16LE(10);
+  if (isEncrypted(record.readUInt16LE(8)))
+    throw new UnreadableWorkbook('It is protected by a password. Save it without one to use it here.');
+  if ((method !== 0 && method !== 8) || [packed, size, local].includes(elsewhere))
+    throw damaged(`${name} can’t be unpacked`);
+  if (bytes.readUInt32LE(local) !== localSign) throw damaged(`${name} isn’t where it should be`);
+  const from = local + localSize + bytes.readUInt16LE(local + 26) + bytes.readUInt16LE(local + 28);
+  if (from + packed > bytes.length) throw damaged(`${name} is broken off`);
+  return { name, method, crc: record.readUInt32LE(16), packed, inflated: size, record, from };
+}
+
+function inflated(packed: Buffer, size: number): Promise<Buffer> {
+  return new Promise((resolve, reject) =>
+    inflateRaw(packed, { maxOutputLength: Math.max(1, size) }, (error, content) =>
+      error ? reject(damaged(error)) : resolve(content),
+    ),
+  );
+}
+
+/** A content packed, and its record brought up to it. */
+function packedInto(record: Buffer, content: Buffer): Promise<Buffer> {
+  return new Promise((resolve, reject) =>
+    deflateRaw(content, (error, packed) => {
+      if (error) return reject(error);
+      record.writeUInt16LE(8, 10);
+      record.writeUInt32LE(crc32(content), 16);
+      record.writeUInt32LE(packed.length, 20);
+      record.writeUInt32LE(content.length, 24);
+      resolve(packed);
+    }),
+  );
+}
+
+/** The header before a part's bytes, as its record in the directory says. */
+function localHeader(record: Buffer, name: Buffer): Buffer {
+  const header = Buffer.alloc(localSize);
+  header.writeUInt32LE(localSign, 0);
+  // Version, flags, method, time, date, check sum and both sizes stand in the same order in both.
+  record.copy(header, 4, 6, 28);
+  header.writeUInt16LE(name.length, 26);
+  return Buffer.concat([header, name]);
+}
+
+/** The record of a new part: its name in UTF-8 (flag bit 11), the first of January 1980. */
+function newRecord(name: Buffer): Buffer {
+  const record = Buffer.alloc(directorySize + name.length);
+  record.writeUInt32LE(directorySign, 0);
+  record.writeUInt16LE(20, 4);
+  record.writeUInt16LE(20, 6);
+  record.writeUInt16LE(0x0800, 8);
+  record.writeUInt16LE(0x0021, 14);
+  record.writeUInt16LE(name.length, 28);
+  name.copy(record, directorySize);
+  return record;
+}
+
+function endOf(count: number, size: number, from: number): Buffer {
+  const end = Buffer.alloc(endSize);
+  end.writeUInt32LE(endSign, 0);
+  end.writeUInt16LE(count, 8);
+  end.writeUInt16LE(count, 10);
+  end.writeUInt32LE(size, 12);
+  end.writeUInt32LE(from, 16);
+  return end;
+}

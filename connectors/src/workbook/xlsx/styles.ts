@@ -1,0 +1,201 @@
+import { type Splice, spliced } from './splice.ts';
+import { attribute, damagedXml, nextTag, prefixOf, type Tag, tagsIn, xmlText } from './xml.ts';
+
+/** What a cell's format says its number is. */
+export type NumberKind = 'number' | 'date' | 'time' | 'duration';
+
+/** Formats that are built in, by their number, as far as they are dates or times (ECMA-376 part 1, 18.8.30). */
+const builtIn: Readonly<Record<number, NumberKind>> = {
+  14: 'date',
+  15: 'date',
+  16: 'date',
+  17: 'date',
+  18: 'time',
+  19: 'time',
+  20: 'time',
+  21: 'time',
+  22: 'date',
+  45: 'time',
+  46: 'duration',
+  47: 'time',
+};
+/** Those of East Asian languages, which are dates. */
+for (const id of [27, 28, 29, 30, 31, 36, 50, 51, 52, 53, 54, 57, 58])
+  (builtIn as Record<number, NumberKind>)[id] = 'date';
+/** Codes of the built-in formats that are asked for by text: whole numbers, decimals, text. */
+const builtInCodes: Readonly<Record<number, string>> = {
+  0: 'General',
+  1: '0',
+  2: '0.00',
+  3: '#,##0',
+  4: '#,##0.00',
+  9: '0%',
+  10: '0.00%',
+  49: '@',
+};
+
+/** What a format code makes of a number (ECMA-376 part 1, 18.8.31): its first section counts. */
+export function kindOfCode(code: string): NumberKind {
+  const bare = code.replace(/"[^"]*"|\\.|_.|\*./g, '').split(';')[0] ?? '';
+  if (/\[(h+|m+|s+)\]/i.test(bare)) return 'duration';
+  const signs = bare.replace(/\[[^\]]*\]/g, '').replace(/General/gi, '');
+  if (/[yd]/i.test(signs)) return 'date';
+  if (/[hs]/i.test(signs)) return 'time';
+  return /m/i.test(signs) ? 'date' : 'number';
+}
+
+/** The formats of a workbook's cells, and new ones made from them. */
+export class Styles {
+  /** Texts of the `xf` records, by the number that a cell names. */
+  private readonly formats: string[] = [];
+  private readonly ids: number[] = [];
+  private readonly codes = new Map<number, string>();
+  private readonly kinds = new Map<number, NumberKind>();
+  private readonly made = new Map<string, number>();
+  private readonly added: string[] = [];
+  private readonly addedCodes: string[] = [];
+  private cellFormats: Tag | undefined;
+  private cellFormatsEnd = 0;
+
+  constructor(private readonly text = '') {
+    let inside = '';
+    let opened: Tag | undefined;
+    for (const tag of tagsIn(text)) {
+      if (tag.name === 'numFmt') this.readCode(tag);
+      if (tag.name === 'cellXfs' || tag.name === 'cellStyleXfs') {
+        inside = tag.kind === 'open' ? tag.name : '';
+        if (tag.name === 'cellXfs' && tag.kind === 'open') this.cellFormats = tag;
+        if (tag.name === 'cellXfs' && tag.kind === 'close') this.cellFormatsEnd = tag.start;
+      }
+      if (tag.name !== 'xf' || inside !== 'cellXfs') continue;
+      if (tag.kind === 'open') opened = tag;
+      else {
+        const start = tag.kind === 'empty' ? tag : (opened ?? tag);
+        this.formats.push(text.slice(start.start, tag.end));
+        this.ids.push(Number(attribute(text, start, 'numFmtId') ?? 0));
+      }
+    }
+  }
+
+  /** @throws UnreadableWorkbook */
+  static read(bytes: Buffer | undefined): Styles {
+    return new Styles(bytes && xmlText(bytes));
+  }
+
+  private readCode(tag: Tag): void {
+    const id = Number(attribute(this.text, tag, 'numFmtId'));
+    this.codes.set(id, attribute(this.text, tag, 'formatCode') ?? 'General');
+  }
+
+  private codeOf(format: number): string {
+    const id = this.ids[format] ?? 0;
+    return this.codes.get(id) ?? builtInCodes[id] ?? '';
+  }
+
+  /** Whether there is a list of formats to which others can be added. */
+  get hasFormats(): boolean {
+    return this.cellFormats !== undefined;
+  }
+
+  /** What the number in a cell of this format is. */
+  kindOf(format: number): NumberKind {
+    let kind = this.kinds.get(format);
+    if (kind === undefined) {
+      const id = this.ids[format] ?? 0;
+      const code = this.codes.get(id);
+      kind = code !== undefined ? kindOfCode(code) : (builtIn[id] ?? 'number');
+      this.kinds.set(format, kind);
+    }
+    return kind;
+  }
+
+  /** Whether numbers of this format are shown with decimals, or as they come. */
+  mayHaveDecimals(format: number): boolean {
+    return /0\.0|General/.test(this.codeOf(format) || 'General');
+  }
+
+  /** Whether this format marks its cell as text. */
+  isText(format: number): boolean {
+    return this.codeOf(format) === '@';
+  }
+
+  /** The format of a cell, changed only in how its value is shown: the same one again when it was made before. */
+  like(format: number, shown: 'text' | 'date' | 'number'): number {
+    const key = `${format} ${shown}`;
+    const known = this.made.get(key);
+    if (known !== undefined) return known;
+    const id = shown === 'text' ? 49 : shown === 'number' ? 0 : this.dateFormat();
+    const number = this.formats.length + this.added.length;
+    this.made.set(key, number);
+    if (this.cellFormats) this.added.push(withFormat(this.formats[format] ?? this.formats[0] ?? '<xf/>', id));
+    return this.cellFormats ? number : 0;
+  }
+
+  /** The number of the format that shows a date as ISO 8601 does; added where the workbook has none. */
+  private dateFormat(): number {
+    const known = [...this.codes].find(([, code]) => code.toLowerCase() === 'yyyy-mm-dd');
+    if (known) return known[0];
+    // Numbers from 164 on are a workbook's own (18.8.30).
+    const id = Math.max(163, ...this.codes.keys()) + 1;
+    this.codes.set(id, 'yyyy-mm-dd');
+    this.addedCodes.push(`numFmtId="${id}" formatCode="yyyy-mm-dd"`);
+    return id;
+  }
+
+  /** The part with what was added; undefined where nothing was. */
+  changed(): Buffer | undefined {
+    if (this.added.length === 0 || !this.cellFormats) return undefined;
+    const edits = [
+      ...this.countOf(this.cellFormats, this.added.length),
+      { from: this.cellFormatsEnd, to: this.cellFormatsEnd, text: this.added.join('') },
+      ...this.codeEdits(),
+    ];
+    return spliced(Buffer.from(this.text, 'latin1'), edits);
+  }
+
+  private countOf(list: Tag, more: number): Splice[] {
+    const count = Number(attribute(this.text, list, 'count'));
+    if (!Number.isFinite(count)) return [];
+    const tag = this.text.slice(list.start, list.end);
+    return [{ from: list.start, to: list.end, text: tag.replace(/(\bcount\s*=\s*["'])\d+/, `$1${count + more}`) }];
+  }
+
+  private codeEdits(): Splice[] {
+    if (this.addedCodes.length === 0) return [];
+    const prefix = prefixOf(this.text, this.cellFormats as Tag);
+    const codes = this.addedCodes.map((one) => `<${prefix}numFmt ${one}/>`).join('');
+    for (const tag of tagsIn(this.text)) {
+      if (tag.name !== 'numFmts') continue;
+      if (tag.kind === 'empty')
+        return [
+          {
+            from: tag.start,
+            to: tag.end,
+            text: `<${prefix}numFmts count="${this.addedCodes.length}">${codes}</${prefix}numFmts>`,
+          },
+        ];
+      if (tag.kind === 'open')
+        return [...this.countOf(tag, this.addedCodes.length), { from: tag.end, to: tag.end, text: codes }];
+    }
+    // The first of the style sheet's parts (18.8.39).
+    const sheet = [...tagsIn(this.text)].find(({ name }) => name === 'styleSheet');
+    if (!sheet) throw damagedXml('its formats are broken off');
+    return [
+      {
+        from: sheet.end,
+        to: sheet.end,
+        text: `<${prefix}numFmts count="${this.addedCodes.length}">${codes}</${prefix}numFmts>`,
+      },
+    ];
+  }
+}
+
+/** An `xf` record with another number format. */
+function withFormat(record: string, id: number): string {
+  const tag = nextTag(record, 0) as Tag;
+  const head = record
+    .slice(0, tag.end)
+    .replace(/\s(numFmtId|applyNumberFormat)\s*=\s*("[^"]*"|'[^']*')/g, '')
+    .replace(/\s*(\/?)>$/, ` numFmtId="${id}" applyNumberFormat="1"$1>`);
+  return head + record.slice(tag.end);
+}
