@@ -10,7 +10,7 @@ import { scoreSuggestions, summed } from '../demo/src/suggested.ts';
 import { bundle } from '../scripts/bundle.mjs';
 import { levelMemory } from '../scripts/common.mjs';
 import { measureEditor } from './editor.ts';
-import { measureFiles } from './files.ts';
+import { measureAppending, measureFiles } from './files.ts';
 import { measureFillings } from './fillings.ts';
 
 // Timing claims, as ratios measured in one run. Each measurement is a process of its own, so that
@@ -133,6 +133,16 @@ ${openedFiles
   .map(
     ({ what, megabytes, rows, seconds, longestPause }) =>
       `  ${what.padEnd(12)} ${fixed(megabytes, 1)} MB, ${rows} rows   ${fixed(seconds)} s, the longest pause ${fixed(longestPause, 0)} ms = ${fixed(longestPause / 1000 / seconds, 3)} of it   (goal under 200 ms)`,
+  )
+  .join('\n')}
+`);
+const appending = await measureAppending(isQuick ? [1000, 20_000] : [1000, 20_000, 100_000]);
+console.log(`
+Rows put below the last one of a workbook, as a ratio to unpacking and packing the same file with nothing changed
+${appending
+  .map(
+    ({ rows, into, seconds, ratio }) =>
+      `  ${rows} rows into ${String(into).padEnd(8)} ${fixed(ratio)} (${fixed(seconds)} s)   (goal at most 3)`,
   )
   .join('\n')}
 `);

@@ -76,6 +76,7 @@ export * from './steps/results.ts';
 export * from './steps/schemas.ts';
 export * from './steps/turn.ts';
 export * from './steps/write/schema.ts';
+export * from './values/cell-error.ts';
 export * from './values/coerce.ts';
 export * from './values/consent.ts';
 export * from './values/countries.ts';

@@ -1,6 +1,7 @@
 import { backupCommand } from './cli/backup.ts';
 import { type CommandResult, formulaCommand } from './cli/formula.ts';
 import { duplicatesCommand, matchCommand } from './cli/matching.ts';
+import { appendCommand, rowsCommand } from './cli/workbook.ts';
 
 // The command-line entry `golden`: without a command it serves one data folder on this machine.
 
@@ -8,6 +9,8 @@ const commands: Readonly<Record<string, (args: readonly string[]) => CommandResu
   formula: (args) => formulaCommand([...args], new Date().toISOString()),
   duplicates: duplicatesCommand,
   match: matchCommand,
+  rows: rowsCommand,
+  append: appendCommand,
   backup: (args) => backupCommand(args),
 };
 
@@ -15,6 +18,8 @@ const help = `golden                       serves a data folder: golden --data F
 golden formula '<formula>'    works a formula out
 golden duplicates FILE        finds the duplicates in a CSV file
 golden match LEFT RIGHT       finds who is whom in two CSV files
+golden rows FILE              the rows of a workbook, a line of JSON each
+golden append FILE            puts rows below the last one of a workbook
 golden backup FOLDER          copies the data
 golden help                   this list
 A command without anything behind it says what it takes.`;

@@ -1,8 +1,10 @@
 import { BookThread } from './book-thread.ts';
 import { editBook, readBook } from './book-work.ts';
+import { readCsv } from './csv.ts';
 import { expectFileSize } from './limits.ts';
 import { type BookContent, type BookEdit, type EditableWorkbook, isCsv } from './sheet.ts';
 import { isLightCsv, isLightXlsx } from './weigh.ts';
+import { readXlsx } from './xlsx.ts';
 
 /** The one thread for heavy files of this process. */
 const thread = new BookThread();
@@ -22,6 +24,21 @@ export async function openBook(name: string, bytes: Uint8Array, heavy = thread):
   return editable(name, content, (edits) =>
     isLight && edits.length <= fewEdits ? editBook(name, bytes, edits) : heavy.edit(name, bytes, edits),
   );
+}
+
+/**
+ * Opens a workbook where it is asked for, however heavy it is: for a command that does nothing else. Of an
+ * outline the rows are left out.
+ * @throws UnreadableWorkbook
+ */
+export async function openBookHere(
+  name: string,
+  bytes: Uint8Array,
+  keeps: 'rows' | 'outline',
+): Promise<EditableWorkbook> {
+  expectFileSize(bytes.length);
+  const content = isCsv(name) ? readCsv(name, bytes) : await readXlsx(bytes, keeps);
+  return editable(name, content, (edits) => editBook(name, bytes, edits));
 }
 
 function editable(

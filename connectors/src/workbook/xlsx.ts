@@ -7,14 +7,15 @@ import { xmlText } from './xlsx/xml.ts';
 export { editXlsx } from './xlsx/edit-book.ts';
 
 /**
- * Reads an .xlsx workbook whole.
+ * Reads an .xlsx workbook whole, or only its columns and where its last rows are.
  * @throws UnreadableWorkbook when the bytes are none, or it holds more than is read
  */
-export async function readXlsx(bytes: Uint8Array): Promise<BookContent> {
+export async function readXlsx(bytes: Uint8Array, keeps: 'rows' | 'outline' = 'rows'): Promise<BookContent> {
   const book = await Workbook.open(bytes);
   const reading = { strings: await book.strings(), styles: await book.styles(), is1904: book.is1904 };
   const sheets = [];
-  for (const { name, part } of book.tabs) sheets.push(readSheet(name, xmlText(await book.pack.read(part)), reading));
+  for (const { name, part } of book.tabs)
+    sheets.push(readSheet(name, xmlText(await book.pack.read(part)), reading, keeps));
   return { sheets };
 }
 

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { evaluateFormula } from '../formula/formula.ts';
 import { fieldTypeOf, type StaticType } from '../formula/function.ts';
 import { FormulaError, kindOf, Money, toValue } from '../formula/values.ts';
+import { cellError } from '../values/cell-error.ts';
 import { readCountry } from '../values/countries.ts';
 import type { FieldType } from '../values/field.ts';
 import { currencyFor } from '../values/money.ts';
@@ -241,6 +242,8 @@ function fillText(
     const value = readRef(scope, part.ref);
     if (isRecord(value))
       return { ok: false, message: 'A whole record can’t go into a text. Choose one of its fields.' };
+    const error = cellError(value);
+    if (error) return { ok: false, message: error };
     isFieldFilled ||= !isEmpty(value);
     text += toText(value);
   }

@@ -1,5 +1,6 @@
 import Decimal from 'decimal.js';
 import { RE2JS } from 're2js';
+import { cellError } from './cell-error.ts';
 import { readCountry } from './countries.ts';
 import { type DayMonthOrder, readDate, readInstant, readSerial, usualOrder } from './dates.ts';
 import type { Field, FieldType } from './field.ts';
@@ -39,6 +40,8 @@ const unfit = (message: string): Coerced => ({ ok: false, message });
 export function coerce(value: Value | undefined, field: Field, locale: Locale, currency?: string): Coerced {
   if (isEmpty(value)) return field.required ? unfit('Required, and empty here.') : fits(null);
   const given = value as Value;
+  const error = cellError(given);
+  if (error) return unfit(error);
   const result = field.type === 'money' ? coerceMoney(given, field, locale, currency) : coerceTo(given, field, locale);
   if (result.ok && field.maxLength && typeof result.value === 'string') {
     const length = textLength(result.value);

@@ -24,7 +24,7 @@ afterEach(() => rmSync(folder, { recursive: true, force: true }));
 
 test('each command is listed by help; an unknown one lists them and fails; a formula may begin with a minus', async () => {
   const [help, unknown, formula] = await Promise.all([golden('help'), golden('whatever'), golden('formula', '-2^2')]);
-  for (const command of ['formula', 'duplicates', 'match', 'backup', 'help'])
+  for (const command of ['formula', 'duplicates', 'match', 'rows', 'append', 'backup', 'help'])
     expect(help.out).toMatch(new RegExp(`^golden ${command}`, 'm'));
   expect(help.code).toBe(0);
   expect(unknown).toMatchObject({ code: 2, out: '' });
@@ -51,6 +51,50 @@ test('duplicates of a CSV file are written as pairs with how sure they are; a wr
   expect(readFileSync(out, 'utf8')).toMatch(/^(?=.*\b90\b)(?=.*\b91\b).*$/m);
   expect(wrong.code).not.toBe(0);
   expect(wrong.error).toContain('has no column "number". Its columns are "id", "full_name", "email".');
+});
+
+test('rows of a workbook are printed and appended; what is wrong is named', async () => {
+  const workbooks = join(__dirname, '../../../connectors/testdata/workbooks');
+  const rows = join(folder, 'rows.json');
+  writeFileSync(rows, JSON.stringify([{ Article: 'CL-900', Net: 7.5, Since: '2026-12-24' }, { Article: '00901' }]));
+  const files = ['chart.openpyxl.xlsx', 'macros.parts.xlsm'].map((name) => join(workbooks, name)) as [string, string];
+  const list = join(folder, 'list.csv');
+  writeFileSync(list, 'Article;Net\r\nclay;5\r\n');
+  const [chart, csv] = [join(folder, 'new.xlsx'), join(folder, 'new.csv')];
+  writeFileSync(join(folder, 'two.json'), JSON.stringify([{ Article: 'glaze', Net: 6 }]));
+  const done = await Promise.all([
+    golden('append', files[0], '--tab', 'Stock', '--rows', rows, '--out', chart),
+    golden('append', list, '--rows', join(folder, 'two.json'), '--out', csv),
+    golden('rows', files[1]),
+    golden('append', files[1], '--rows', rows, '--out', join(folder, 'no.xlsm')),
+    golden('rows', files[0], '--tab', 'Gone'),
+  ]);
+  expect(JSON.parse(done[0].out)).toMatchObject({
+    rows: 2,
+    seconds: expect.any(Number),
+    peakMemoryMb: expect.any(Number),
+  });
+  expect(readFileSync(csv, 'utf8')).toBe('Article;Net\r\nclay;5\r\nglaze;6\r\n');
+  expect(
+    done[2].out
+      .trim()
+      .split('\n')
+      .map((line) => JSON.parse(line)),
+  ).toEqual([
+    { Article: 'clay', Net: 11.4 },
+    { Article: 'glaze', Net: 7 },
+  ]);
+  expect(done[3]).toMatchObject({ code: 1, error: expect.stringContaining('has "Since", and "Stock" no such column') });
+  expect(done[4].error).toContain('has no tab "Gone". Its tabs are "Stock".');
+  const read = (await golden('rows', chart)).out
+    .trim()
+    .split('\n')
+    .map((line) => JSON.parse(line));
+  expect(read).toHaveLength(7);
+  expect(read.slice(-2)).toMatchObject([
+    { Article: 'CL-900', Net: 7.5, Since: '2026-12-24' },
+    { Article: '00901', Net: null },
+  ]);
 });
 
 // Too long within Jest, where computing takes several times as long. Bars of the project for invented data with labels.

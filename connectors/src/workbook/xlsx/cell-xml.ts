@@ -1,5 +1,5 @@
 import { type CellChange, columnLetter } from '../sheet.ts';
-import { serialOf } from './read-sheet.ts';
+import { serialOf } from './read-cell.ts';
 import { escapedText } from './strings.ts';
 import type { Styles } from './styles.ts';
 import { encoded } from './xml.ts';

@@ -1,6 +1,5 @@
 import { type Area, type BookEdit, type CellChange, columnLetter } from '../sheet.ts';
 import { cellXml, type Writing } from './cell-xml.ts';
-import { formatOf } from './read-sheet.ts';
 import { areaOf } from './refs.ts';
 import { type CellPlace, cellsIn, frameOf, type RowPlace, type SheetFrame } from './sheet-part.ts';
 import type { Splice } from './splice.ts';
@@ -71,8 +70,8 @@ const isFilled = (cells: ReadonlyMap<number, CellChange> | undefined): boolean =
 function gathered(frame: SheetFrame, rows: ReadonlyMap<number, RowPlace>, edits: readonly BookEdit[]): Changes {
   const changes: Changes = new Map();
   const set = (row: number, change: CellChange): void => {
-    let cells = changes.get(row);
-    if (!cells) changes.set(row, (cells = new Map()));
+    const cells = changes.get(row) ?? new Map<number, CellChange>();
+    changes.set(row, cells);
     cells.set(change.column, change);
   };
   let last = -1;
@@ -119,7 +118,7 @@ class TemplateFormats {
 
   constructor(frame: SheetFrame, lastBefore: number) {
     const formats = (row: RowPlace | undefined): [number, number][] =>
-      row ? cellsIn(frame, row).map((cell) => [cell.column, formatOf(frame, cell)]) : [];
+      row ? cellsIn(frame, row).map((cell) => [cell.column, cell.format]) : [];
     this.ofRow = new Map(lastBefore > 1 ? formats(frame.rows.find(({ number }) => number === lastBefore)) : []);
     this.ofNames = formats(frame.rows.find(({ number }) => number === 1)).at(-1)?.[1] ?? 0;
   }
@@ -159,7 +158,7 @@ function editRow(
       splices.push({
         from: known.tag.start,
         to: known.end,
-        text: cellXml(prefix, row.number, change, formatOf(frame, known), writing),
+        text: cellXml(prefix, row.number, change, known.format, writing),
       });
       continue;
     }

@@ -1,5 +1,6 @@
 import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { coerce } from '@golden/core';
 import fc from 'fast-check';
 import JSZip from 'jszip';
 import { SaxesParser } from 'saxes';
@@ -7,7 +8,8 @@ import { openBook } from '../open-book.ts';
 import { type BookEdit, type CellChange, columnLetter, type Sheet, UnreadableWorkbook } from '../sheet.ts';
 import { editXlsx, newXlsx, readXlsx } from '../xlsx.ts';
 import { Package } from './package.ts';
-import { readSheet, serialOf } from './read-sheet.ts';
+import { serialOf } from './read-cell.ts';
+import { readSheet } from './read-sheet.ts';
 import { areaOf, columnOf } from './refs.ts';
 import { escapedText, Strings, unescaped } from './strings.ts';
 import { kindOfCode, Styles } from './styles.ts';
@@ -91,6 +93,27 @@ test('new rows look as the last one: its formats, not those of the names; a text
   const styles = Styles.read(Buffer.from(await partOf(bytes, 'xl/styles.xml')));
   expect(styles.isText(Number(styleOf('A7')))).toBe(true);
   expect(styles.kindOf(Number(styleOf('D7')))).toBe('date');
+});
+
+test('errors and formulas that no program has worked out are told, and say nothing of their column', async () => {
+  const [texts] = (await readXlsx(bytesOf('awkward_texts.openpyxl.xlsx'))).sheets;
+  expect(texts?.columns.at(-1)).toMatchObject({ name: 'Errors', type: 'any' });
+  const said = (sheet: Sheet | undefined, column: string) =>
+    sheet?.rows.map(({ record }) =>
+      coerce(record[column], { path: '/x', label: 'x', type: 'text' }, { zone: 'utc', country: 'GB' }),
+    );
+  expect(said(texts, 'Errors')?.slice(0, 3)).toEqual(
+    ['#REF!', '#N/A', '#DIV/0!'].map((error) => ({
+      ok: false,
+      message: expect.stringContaining(`“${error}” is an error`),
+    })),
+  );
+  const [sums] = (await readXlsx(bytesOf('formulas.openpyxl.xlsx'))).sheets;
+  expect(said(sums, 'Gross')).toEqual(
+    Array.from({ length: 5 }, () => ({ ok: false, message: expect.stringContaining('no program has worked out yet') })),
+  );
+  const [calculated] = (await readXlsx(bytesOf('formulas.calc.xlsx'))).sheets;
+  expect(calculated?.rows.map(({ record }) => record['Gross'])).toEqual([13.68, 14.88, 16.08, 17.28, 18.48]);
 });
 
 test('a row is emptied, never moved: what is calculated in it stays', async () => {

@@ -23,15 +23,16 @@ export const unescaped = (text: string): string =>
     ? text.replace(/_x([\da-f]{4})_/gi, (_, code: string) => String.fromCharCode(Number.parseInt(code, 16)))
     : text;
 
+/** What XML 1.0 can't hold (2.2), halves of characters too. */
+const notInXml =
+  // biome-ignore lint/suspicious/noControlCharactersInRegex: those are meant.
+  /[\u0000-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff]|[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/g;
+
 /** A text as a cell holds it: what XML can't hold is escaped, and so is what would be read as such an escape. */
 export const escapedText = (text: string): string =>
   text
     .replace(/_(?=x[\da-f]{4}_)/gi, '_x005F_')
-    // biome-ignore lint/suspicious/noControlCharactersInRegex: those that XML 1.0 can't hold (2.2).
-    .replace(
-      /[\u0000-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff]|[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/g,
-      (sign) => `_x${sign.charCodeAt(0).toString(16).toUpperCase().padStart(4, '0')}_`,
-    );
+    .replace(notInXml, (sign) => `_x${sign.charCodeAt(0).toString(16).toUpperCase().padStart(4, '0')}_`);
 
 /** Texts that several cells share, each decoded when it is first asked for. */
 export class Strings {

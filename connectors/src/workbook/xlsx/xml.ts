@@ -56,12 +56,12 @@ function behind(text: string, sign: string, from: number): number {
 function tagAt(text: string, start: number): Tag {
   let end = text.indexOf('>', start);
   if (end < 0) throw damagedXml('a tag isn’t closed');
+  const isClose = text.charCodeAt(start + 1) === 0x2f;
   // A bracket may stand within an attribute: then its quotation mark is still open.
-  while (isQuoted(text, start, end)) {
+  while (!isClose && isQuoted(text, start, end)) {
     end = text.indexOf('>', end + 1);
     if (end < 0) throw damagedXml('a tag isn’t closed');
   }
-  const isClose = text.charCodeAt(start + 1) === 0x2f;
   let at = start + (isClose ? 2 : 1);
   let nameFrom = at;
   for (; at < end; at++) {
