@@ -57,24 +57,32 @@ export class Styles {
   private cellFormats: Tag | undefined;
   private cellFormatsEnd = 0;
 
+  private opened: Tag | undefined;
+
   constructor(private readonly text = '') {
-    let inside = '';
-    let opened: Tag | undefined;
+    let list = '';
     for (const tag of tagsIn(text)) {
       if (tag.name === 'numFmt') this.readCode(tag);
-      if (tag.name === 'cellXfs' || tag.name === 'cellStyleXfs') {
-        inside = tag.kind === 'open' ? tag.name : '';
-        if (tag.name === 'cellXfs' && tag.kind === 'open') this.cellFormats = tag;
-        if (tag.name === 'cellXfs' && tag.kind === 'close') this.cellFormatsEnd = tag.start;
-      }
-      if (tag.name !== 'xf' || inside !== 'cellXfs') continue;
-      if (tag.kind === 'open') opened = tag;
-      else {
-        const start = tag.kind === 'empty' ? tag : (opened ?? tag);
-        this.formats.push(text.slice(start.start, tag.end));
-        this.ids.push(Number(attribute(text, start, 'numFmtId') ?? 0));
-      }
+      else if (tag.name === 'cellXfs' || tag.name === 'cellStyleXfs') list = this.enter(tag);
+      else if (tag.name === 'xf' && list === 'cellXfs') this.readFormat(tag);
     }
+  }
+
+  /** Notes where the list of cells' formats stands, and says which list is open from here on. */
+  private enter(tag: Tag): string {
+    if (tag.name === 'cellXfs' && tag.kind === 'open') this.cellFormats = tag;
+    if (tag.name === 'cellXfs' && tag.kind === 'close') this.cellFormatsEnd = tag.start;
+    return tag.kind === 'open' ? tag.name : '';
+  }
+
+  private readFormat(tag: Tag): void {
+    if (tag.kind === 'open') {
+      this.opened = tag;
+      return;
+    }
+    const start = tag.kind === 'close' && this.opened ? this.opened : tag;
+    this.formats.push(this.text.slice(start.start, tag.end));
+    this.ids.push(Number(attribute(this.text, start, 'numFmtId') ?? 0));
   }
 
   /** @throws UnreadableWorkbook */
