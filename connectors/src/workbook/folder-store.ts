@@ -1,6 +1,6 @@
 import { webcrypto } from 'node:crypto';
 import { existsSync } from 'node:fs';
-import { access, constants, link, open, readdir, realpath, rename, rm } from 'node:fs/promises';
+import { access, constants, link, open, readdir, realpath, rename, rm, stat } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { lock } from 'proper-lockfile';
 import { AppError, Changed, Locked, NoRight, NotThere, Refused } from '../errors.ts';
@@ -68,7 +68,7 @@ export class FolderStore implements FileStore {
     });
     try {
       if ((await hash(await this.read(name))) !== etag) throw new Changed(`“${name}” was changed in the meantime.`);
-      const temporary = await writePart(path, bytes);
+      const temporary = await writePart(path, bytes, path);
       this.reach('folder:before-rename');
       await rename(temporary, path);
       this.reach('folder:after-rename');
@@ -83,7 +83,7 @@ export class FolderStore implements FileStore {
   async add(name: string, bytes: Uint8Array): Promise<void> {
     const path = this.pathOf(name);
     if (existsSync(path)) throw new Refused(`A file “${name}” is there already. Choose another name.`);
-    const temporary = await writePart(path, bytes);
+    const temporary = await writePart(path, bytes, this.folder);
     // A link fails where a file came up meanwhile; a rename would write over it.
     await link(temporary, path)
       .catch((error) => {
@@ -146,13 +146,21 @@ async function readWhole(name: string, path: string): Promise<Buffer> {
 
 const isPlainFile = (mode: number): boolean => (mode & constants.S_IFMT) === constants.S_IFREG;
 
-/** The new content beside the file, on the disk; whatever lay there under that name, a link too, is put aside first. */
-async function writePart(path: string, bytes: Uint8Array): Promise<string> {
+/**
+ * The new content beside the file, on the disk; whatever lay there under that name, a link too, is put
+ * aside first. Who may read and write it is as with the file that it replaces, or as with the folder that
+ * a new one comes into: our own files are for us alone, those of a business are for all who work on them.
+ */
+async function writePart(path: string, bytes: Uint8Array, asWith: string): Promise<string> {
   const temporary = `${path}.golden-part`;
   await rm(temporary, { force: true });
   const file = await open(temporary, 'wx');
   try {
     await file.writeFile(bytes);
+    const { mode, uid, gid } = await stat(asWith);
+    // Giving a file to others takes rights that we seldom have; then it stays ours.
+    await file.chown(uid, gid).catch(() => undefined);
+    await file.chmod(mode & 0o666);
     await file.sync();
   } finally {
     await file.close();

@@ -1,5 +1,5 @@
 import { execFileSync } from 'node:child_process';
-import { mkdirSync, mkdtempSync, readFileSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
+import { chmodSync, mkdirSync, mkdtempSync, readFileSync, rmSync, statSync, symlinkSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import ExcelJS from 'exceljs';
@@ -51,6 +51,22 @@ describe('a folder on this machine', () => {
     await store.add('new.csv', Buffer.from('Name\n'));
     expect(readFileSync(join(above, 'secret.key'), 'utf8')).toBe('Name\nour own key\n');
     expect(readFileSync(join(folder, 'own.csv'), 'utf8')).toBe('Name\nTom\n');
+  });
+
+  test('who may read and write a file stays as it was, whatever is usual for our own', async () => {
+    const usual = process.umask(0o077);
+    try {
+      chmodSync(join(folder, 'own.csv'), 0o664);
+      chmodSync(folder, 0o750);
+      const store = new FolderStore(folder);
+      const { etag } = (await store.take('own.csv')) as { etag: string };
+      await store.replace('own.csv', Buffer.from('Name\nTom\n'), etag);
+      await store.add('new.csv', Buffer.from('Name\n'));
+      const modeOf = (name: string): number => statSync(join(folder, name)).mode & 0o777;
+      expect([modeOf('own.csv'), modeOf('new.csv')]).toEqual([0o664, 0o640]);
+    } finally {
+      process.umask(usual);
+    }
   });
 
   test('what is no file doesn’t hold anything up, and one too large is told', async () => {
