@@ -1,3 +1,4 @@
+import { getFormatInfo } from 'numfmt';
 import { type Splice, spliced } from './splice.ts';
 import { attribute, damagedXml, nextTag, prefixOf, type Tag, tagsIn, xmlText } from './xml.ts';
 
@@ -34,14 +35,18 @@ const builtInCodes: Readonly<Record<number, string>> = {
   49: '@',
 };
 
-/** What a format code makes of a number (ECMA-376 part 1, 18.8.31): its first section counts. */
+/** What a format code makes of a number (ECMA-376 part 1, 18.8.31); one that can't be read leaves it one. */
 export function kindOfCode(code: string): NumberKind {
-  const bare = code.replace(/"[^"]*"|\\.|_.|\*./g, '').split(';')[0] ?? '';
-  if (/\[(h+|m+|s+)\]/i.test(bare)) return 'duration';
-  const signs = bare.replace(/\[[^\]]*\]/g, '').replace(/General/gi, '');
-  if (/[yd]/i.test(signs)) return 'date';
-  if (/[hs]/i.test(signs)) return 'time';
-  return /m/i.test(signs) ? 'date' : 'number';
+  let type: string;
+  try {
+    type = getFormatInfo(code).type;
+  } catch {
+    return 'number';
+  }
+  if (type === 'date' || type === 'datetime') return 'date';
+  if (type !== 'time') return 'number';
+  // Hours, minutes or seconds in brackets run on beyond a day.
+  return /\[(h+|m+|s+)\]/i.test(code) ? 'duration' : 'time';
 }
 
 /** The formats of a workbook's cells, and new ones made from them. */
