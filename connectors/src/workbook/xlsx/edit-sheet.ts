@@ -1,5 +1,6 @@
 import { type Area, type BookEdit, type CellChange, columnLetter } from '../sheet.ts';
 import { cellXml, type Writing } from './cell-xml.ts';
+import { isConstant } from './read-cell.ts';
 import { areaOf } from './refs.ts';
 import { type CellPlace, cellsIn, frameOf, type RowPlace, type SheetFrame } from './sheet-part.ts';
 import type { Splice } from './splice.ts';
@@ -91,7 +92,7 @@ function gathered(frame: SheetFrame, rows: ReadonlyMap<number, RowPlace>, edits:
 }
 
 const hasFormula = ({ text }: SheetFrame, { tag, inner }: CellPlace): boolean =>
-  [...tagsIn(text, tag.end, inner)].some(({ name }) => name === 'f');
+  [...tagsIn(text, tag.end, inner)].some((one) => one.name === 'f' && one.kind !== 'close' && !isConstant(text, one));
 
 const isEmptyCell = ({ text }: SheetFrame, { tag, inner }: CellPlace): boolean =>
   tag.kind === 'empty' || ![...tagsIn(text, tag.end, inner)].some(({ name }) => ['v', 'is', 'f'].includes(name));

@@ -116,6 +116,15 @@ test('errors and formulas that no program has worked out are told, and say nothi
   expect(calculated?.rows.map(({ record }) => record['Gross'])).toEqual([13.68, 14.88, 16.08, 17.28, 18.48]);
 });
 
+test('every cell that one formula fills is calculated, also those that only hold a piece of its result', async () => {
+  for (const file of ['array_formula.calc.xlsx', 'array_formula.openpyxl.xlsx']) {
+    const [sheet] = (await readXlsx(bytesOf(file))).sheets;
+    expect(sheet?.rows.map(({ formulas }) => formulas)).toEqual(Array.from({ length: 5 }, () => [7]));
+  }
+  const [shared] = (await readXlsx(bytesOf('shared_formulas.parts.xlsx'))).sheets;
+  expect(shared?.rows.map(({ formulas }) => formulas)).toEqual([[2], [2], [2]]);
+});
+
 test('a row is emptied, never moved: what is calculated in it stays', async () => {
   const bytes = await editXlsx(bytesOf('shared_formulas.parts.xlsx'), [{ kind: 'delete_row', tab: 'Stock', row: 3 }]);
   const xml = await partOf(bytes, 'xl/worksheets/sheet1.xml');

@@ -1,8 +1,10 @@
 import { notCalculated } from '@golden/core';
+import type { Area } from '../sheet.ts';
+import { areaOf } from './refs.ts';
 import type { CellPlace, SheetFrame } from './sheet-part.ts';
 import { richText, type Strings, unescaped } from './strings.ts';
 import type { Styles } from './styles.ts';
-import { nextTag, textWithin } from './xml.ts';
+import { attribute, nextTag, type Tag, textWithin } from './xml.ts';
 
 export type Scalar = string | number | boolean;
 
@@ -11,6 +13,8 @@ export interface CellData {
   readonly value: Scalar | null;
   readonly isDate: boolean;
   readonly hasFormula: boolean;
+  /** The cells that its formula fills, where they are several. */
+  readonly array?: Area;
 }
 
 /** What the cells of a workbook are read with. */
@@ -20,12 +24,26 @@ export interface Reading {
   readonly is1904: boolean;
 }
 
+/** Whether a formula only says yes or no, as Calc writes those: it rests on nothing, and is a value. */
+export const isConstant = (text: string, formula: Tag): boolean =>
+  formula.kind === 'open' && /^\s*(TRUE|FALSE)\(\)\s*</.test(text.slice(formula.end, formula.end + 20));
+
+interface Content {
+  raw?: string;
+  inline?: string;
+  hasFormula: boolean;
+  array?: Area | undefined;
+}
+
 /** What stands in a cell: its stored value, its text in place, and whether it is calculated. */
-function contentOf(text: string, cell: CellPlace): { raw?: string; inline?: string; hasFormula: boolean } {
-  const content: { raw?: string; inline?: string; hasFormula: boolean } = { hasFormula: false };
+function contentOf(text: string, cell: CellPlace): Content {
+  const content: Content = { hasFormula: false };
   let opened = 0;
   for (let tag = nextTag(text, cell.tag.end); tag && tag.start < cell.inner; tag = nextTag(text, tag.end)) {
-    if (tag.name === 'f') content.hasFormula = true;
+    if (tag.name === 'f' && tag.kind !== 'close') {
+      content.hasFormula = !isConstant(text, tag);
+      if (attribute(text, tag, 't') === 'array') content.array = areaOf(attribute(text, tag, 'ref') ?? '');
+    }
     if (tag.name !== 'v' && tag.name !== 'is') continue;
     if (tag.kind === 'open') opened = tag.end;
     else if (tag.kind === 'close' && tag.name === 'v') content.raw = textWithin(text, opened, tag.start);
@@ -37,14 +55,15 @@ function contentOf(text: string, cell: CellPlace): { raw?: string; inline?: stri
 /** A cell as data: a formula by its stored value, or that it has none; a date as ISO 8601, rich text by its letters. */
 export function readCell({ text }: SheetFrame, cell: CellPlace, reading: Reading): CellData {
   if (cell.tag.kind === 'empty') return { value: null, isDate: false, hasFormula: false };
-  const { raw, inline, hasFormula } = contentOf(text, cell);
+  const { raw, inline, hasFormula, array } = contentOf(text, cell);
+  const about = { hasFormula, ...(array && { array }) };
   const { type } = cell;
-  if (type === 'inlineStr') return { value: inline ?? null, isDate: false, hasFormula };
+  if (type === 'inlineStr') return { value: inline ?? null, isDate: false, ...about };
   if (raw === undefined || (raw === '' && type !== 'str'))
-    return { value: hasFormula ? notCalculated : null, isDate: false, hasFormula };
+    return { value: hasFormula ? notCalculated : null, isDate: false, ...about };
   const value = storedValue(raw, type, reading, cell);
-  if (value === null || typeof value !== 'object') return { value, isDate: false, hasFormula };
-  return { value: value.text, isDate: value.isDate, hasFormula };
+  if (value === null || typeof value !== 'object') return { value, isDate: false, ...about };
+  return { value: value.text, isDate: value.isDate, ...about };
 }
 
 interface Moment {

@@ -43,6 +43,8 @@ class SheetReader {
   /** Columns that have a cell in the second row, and of these the ones that are shown with decimals. */
   private readonly second = new Set<number>();
   private readonly decimals = new Set<number>();
+  /** Areas that one formula fills: every cell of them is calculated. */
+  private readonly arrays: Area[] = [];
   private count = 0;
   private filled = 0;
   private lastFilled = 1;
@@ -62,8 +64,9 @@ class SheetReader {
         this.second.add(cell.column);
         if (this.reading.styles.mayHaveDecimals(cell.format)) this.decimals.add(cell.column);
       }
-      const { value, isDate, hasFormula } = readCell(this.frame, cell, this.reading);
+      const { value, isDate, hasFormula, array } = readCell(this.frame, cell, this.reading);
       if (hasFormula) formulas.push(cell.column);
+      if (array) this.arrays.push(array);
       if (value === null || value === '') continue;
       cells.set(cell.column, value);
       if (place.number > 1) note(this.signs, cell.column, value, isDate);
@@ -89,6 +92,13 @@ class SheetReader {
     if (this.keepsRows) this.rows.push(row);
   }
 
+  private calculated(row: number, formulas: readonly number[]): { formulas?: readonly number[] } {
+    const all = new Set(formulas);
+    for (const { left, top, right, bottom } of this.arrays)
+      if (row >= top && row <= bottom) for (let column = left; column <= right; column++) all.add(column);
+    return all.size > 0 ? { formulas: [...all] } : {};
+  }
+
   sheet(name: string): Sheet {
     const indexes = [...new Set([...this.headers.keys(), ...this.signs.keys()])].sort((one, other) => one - other);
     expectGrid(name, indexes.length, this.filled);
@@ -105,7 +115,7 @@ class SheetReader {
       ({ number, cells, formulas }): SheetRow => ({
         number,
         record: Object.fromEntries(columns.map(({ name: column, index }) => [column, cells.get(index) ?? null])),
-        ...(formulas.length > 0 && { formulas }),
+        ...this.calculated(number, formulas),
       }),
     );
     return {
