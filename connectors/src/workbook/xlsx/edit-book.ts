@@ -1,7 +1,6 @@
 import type { BookEdit } from '../sheet.ts';
 import { relationsOf, relationsPart, type Tab, Workbook } from './book.ts';
-import type { Writing } from './cell-xml.ts';
-import { cellXml } from './cell-xml.ts';
+import { cellXml, type Writing } from './cell-xml.ts';
 import { type EditedSheet, editSheet, reachingTo } from './edit-sheet.ts';
 import { areaOf } from './refs.ts';
 import { type Splice, spliced } from './splice.ts';

@@ -55,7 +55,7 @@ export function editSheet(text: string, edits: readonly BookEdit[], writing: Wri
     fresh += newRow(frame.prefix, number, cells, formats, writing);
   }
   flush();
-  const lastAfter = Math.max(lastBefore, ...numbers.filter((number) => isFilled(changes.get(number))));
+  const lastAfter = Math.max(lastBefore, numbers.findLast((number) => isFilled(changes.get(number))) ?? 1);
   const below = numbers
     .filter((number) => number > lastBefore)
     .flatMap((number) => [...(changes.get(number) as Map<number, CellChange>).keys()]);

@@ -424,6 +424,58 @@ describe('ten thousand mutated files end in a sentence', () => {
   });
 });
 
+/** The same package with sizes and places as some programs write them whatever the size (APPNOTE 4.3.14, 4.5.3). */
+function asZip64(bytes: Buffer): Buffer {
+  const end = bytes.length - 22;
+  const [count, size, from] = [
+    bytes.readUInt16LE(end + 10),
+    bytes.readUInt32LE(end + 12),
+    bytes.readUInt32LE(end + 16),
+  ];
+  const records: Buffer[] = [];
+  for (let at = from; at < from + size; ) {
+    const length = 46 + bytes.readUInt16LE(at + 28) + bytes.readUInt16LE(at + 30) + bytes.readUInt16LE(at + 32);
+    const record = Buffer.from(bytes.subarray(at, at + 46 + bytes.readUInt16LE(at + 28)));
+    const field = Buffer.alloc(28);
+    field.writeUInt16LE(1, 0);
+    field.writeUInt16LE(24, 2);
+    for (const [index, place] of [24, 20, 42].entries()) {
+      field.writeBigUInt64LE(BigInt(record.readUInt32LE(place)), 4 + 8 * index);
+      record.writeUInt32LE(0xffffffff, place);
+    }
+    record.writeUInt16LE(field.length, 30);
+    record.writeUInt16LE(0, 32);
+    records.push(record, field);
+    at += length;
+  }
+  const directory = Buffer.concat(records);
+  const end64 = Buffer.alloc(56);
+  end64.writeUInt32LE(0x06064b50, 0);
+  end64.writeBigUInt64LE(44n, 4);
+  for (const place of [24, 32]) end64.writeBigUInt64LE(BigInt(count), place);
+  end64.writeBigUInt64LE(BigInt(directory.length), 40);
+  end64.writeBigUInt64LE(BigInt(from), 48);
+  const locator = Buffer.alloc(20);
+  locator.writeUInt32LE(0x07064b50, 0);
+  locator.writeBigUInt64LE(BigInt(from + directory.length), 8);
+  locator.writeUInt32LE(1, 16);
+  const last = Buffer.alloc(22, 0xff);
+  last.writeUInt32LE(0x06054b50, 0);
+  for (const place of [4, 6, 20]) last.writeUInt16LE(0, place);
+  return Buffer.concat([bytes.subarray(0, from), directory, end64, locator, last]);
+}
+
+test('a package whose sizes stand in fields of their own is read, and written as other programs read it', async () => {
+  const whole = bytesOf('table.openpyxl.xlsx');
+  const long = asZip64(whole);
+  // Another library takes it for the same package.
+  expect(Object.keys((await JSZip.loadAsync(long)).files)).toEqual(Object.keys((await JSZip.loadAsync(whole)).files));
+  expect((await readXlsx(long)).sheets).toEqual((await readXlsx(whole)).sheets);
+  const saved = await editXlsx(long, appended([1]));
+  expect((await readXlsx(saved)).sheets).toEqual((await readXlsx(await editXlsx(whole, appended([1])))).sheets);
+  expect(await partOf(saved, 'xl/tables/table1.xml')).toContain('ref="A1:E9"');
+});
+
 test('a new workbook takes rows', async () => {
   const book = await openBook('x.xlsx', await newXlsx('Stock', ['Article']));
   book.setCells('Stock', 2, [{ column: 1, value: 'clay', type: 'text' }]);

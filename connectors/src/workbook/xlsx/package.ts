@@ -24,8 +24,9 @@ const [localSign, directorySign, endSign] = [0x04034b50, 0x02014b50, 0x06054b50]
 const [localSize, directorySize, endSize] = [30, 46, 22];
 /** The longest remark that may follow the end of the directory. */
 const mostRemark = 0xffff;
-/** Sizes that stand elsewhere (Zip64): no workbook within our limits needs them. */
-const elsewhere = 0xffffffff;
+/** What stands elsewhere (Zip64, 4.3.14 and 4.5.3): some programs write so whatever the size. */
+const [elsewhere, elsewhereCount, zip64Field] = [0xffffffff, 0xffff, 1];
+const [zip64LocatorSign, zip64EndSign, zip64LocatorSize] = [0x07064b50, 0x06064b50, 20];
 const isEncrypted = (flags: number): boolean => (flags & 1) !== 0;
 /** Bits that say how a part was written and no longer hold when its header is written anew: sizes behind the data. */
 const sizesBehind = 8;
@@ -129,19 +130,52 @@ function expectXlsx(bytes: Buffer): void {
 }
 
 function directoryOf(bytes: Buffer): Part[] {
-  const end = endAt(bytes);
-  const count = bytes.readUInt16LE(end + 10);
-  let at = bytes.readUInt32LE(end + 16);
+  const { count, from } = directoryAt(bytes);
+  let at = from;
   const parts: Part[] = [];
   for (let one = 0; one < count; one++) {
     if (bytes.readUInt32LE(at) !== directorySign) throw damaged('its directory is broken off');
     const size =
       directorySize + bytes.readUInt16LE(at + 28) + bytes.readUInt16LE(at + 30) + bytes.readUInt16LE(at + 32);
-    const part = partAt(bytes, bytes.subarray(at, at + size));
+    const part = partAt(bytes, inPlace(bytes.subarray(at, at + size)));
     if (!part.name.endsWith('/')) parts.push(part);
     at += size;
   }
   return parts;
+}
+
+/** How many parts the directory lists, and where it begins. */
+function directoryAt(bytes: Buffer): { readonly count: number; readonly from: number } {
+  const end = endAt(bytes);
+  const [count, from] = [bytes.readUInt16LE(end + 10), bytes.readUInt32LE(end + 16)];
+  if (count !== elsewhereCount && from !== elsewhere) return { count, from };
+  const locator = end - zip64LocatorSize;
+  if (bytes.readUInt32LE(locator) !== zip64LocatorSign) return { count, from };
+  const end64 = Number(bytes.readBigUInt64LE(locator + 8));
+  if (bytes.readUInt32LE(end64) !== zip64EndSign) throw damaged('the end of its directory isn’t where it should be');
+  return { count: Number(bytes.readBigUInt64LE(end64 + 32)), from: Number(bytes.readBigUInt64LE(end64 + 48)) };
+}
+
+/** A record of the directory with its sizes and place in it, where they stood in a field behind it. */
+function inPlace(record: Buffer): Buffer {
+  const nameSize = record.readUInt16LE(28);
+  const extraSize = record.readUInt16LE(30);
+  const places = [24, 20, 42].filter((at) => record.readUInt32LE(at) === elsewhere);
+  if (places.length === 0) return record;
+  const extraFrom = directorySize + nameSize;
+  for (let at = extraFrom; at + 4 <= extraFrom + extraSize; ) {
+    const size = 4 + record.readUInt16LE(at + 2);
+    if (record.readUInt16LE(at) !== zip64Field) {
+      at += size;
+      continue;
+    }
+    const made = Buffer.concat([record.subarray(0, at), record.subarray(at + size)]);
+    made.writeUInt16LE(extraSize - size, 30);
+    for (const [index, place] of places.entries())
+      made.writeUInt32LE(Number(record.readBigUInt64LE(at + 4 + 8 * index)), place);
+    return made;
+  }
+  return record;
 }
 
 /** Where the directory's end stands: at the file's, but for a remark. */
