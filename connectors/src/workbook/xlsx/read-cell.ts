@@ -4,7 +4,7 @@ import { areaOf } from './refs.ts';
 import type { CellPlace, SheetFrame } from './sheet-part.ts';
 import { richText, type Strings, unescaped } from './strings.ts';
 import type { Styles } from './styles.ts';
-import { attribute, nextTag, type Tag, textWithin } from './xml.ts';
+import { attribute, decoded, nextTag, type Tag, textWithin } from './xml.ts';
 
 export type Scalar = string | number | boolean;
 
@@ -36,7 +36,14 @@ interface Content {
 }
 
 /** What stands in a cell: its stored value, its text in place, and whether it is calculated. */
-function contentOf(text: string, cell: CellPlace): Content {
+function contentOf({ text, prefix }: SheetFrame, cell: CellPlace): Content {
+  // Nearly all cells hold a value and nothing else: those are read without looking for tags.
+  const from = cell.tag.end + prefix.length + 3;
+  if (text.startsWith(`<${prefix}v>`, cell.tag.end)) {
+    const to = text.indexOf('<', from);
+    if (to + prefix.length + 4 === cell.inner && text.startsWith(`</${prefix}v>`, to))
+      return { raw: decoded(text.slice(from, to)), hasFormula: false };
+  }
   const content: Content = { hasFormula: false };
   let opened = 0;
   for (let tag = nextTag(text, cell.tag.end); tag && tag.start < cell.inner; tag = nextTag(text, tag.end)) {
@@ -53,9 +60,9 @@ function contentOf(text: string, cell: CellPlace): Content {
 }
 
 /** A cell as data: a formula by its stored value, or that it has none; a date as ISO 8601, rich text by its letters. */
-export function readCell({ text }: SheetFrame, cell: CellPlace, reading: Reading): CellData {
+export function readCell(frame: SheetFrame, cell: CellPlace, reading: Reading): CellData {
   if (cell.tag.kind === 'empty') return { value: null, isDate: false, hasFormula: false };
-  const { raw, inline, hasFormula, array } = contentOf(text, cell);
+  const { raw, inline, hasFormula, array } = contentOf(frame, cell);
   const about = { hasFormula, ...(array && { array }) };
   const { type } = cell;
   if (type === 'inlineStr') return { value: inline ?? null, isDate: false, ...about };
