@@ -1,6 +1,7 @@
 import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import type { PlannedWrite } from '@golden/core';
 import ExcelJS from 'exceljs';
 import { NoRight, NotThere, Refused } from '../errors.ts';
 import { FolderStore } from './folder-store.ts';
@@ -90,6 +91,25 @@ describe('what is missing is made', () => {
     await expect(connector.addColumns(['there.xlsx', 'Customers'], ['Name'])).rejects.toThrow(Refused);
     put('western.csv', Buffer.from([0x4e, 0xe9, 0x0a]));
     await expect(connector.addColumns(['western.csv', 'western'], ['x'])).rejects.toThrow(NoRight);
+  });
+
+  test('a tab that is full to its last row or column says so, and stays as it is', async () => {
+    const workbook = new ExcelJS.Workbook();
+    const tab = workbook.addWorksheet('Full');
+    tab.getCell('A1').value = 'Name';
+    tab.getCell('XFD1').value = 'Last';
+    tab.getCell('A1048576').value = 'Ada';
+    put('full.xlsx', Buffer.from(await workbook.xlsx.writeBuffer()));
+    const before = readFileSync(join(folder, 'full.xlsx'));
+    await expect(connector.addColumns(['full.xlsx', 'Full'], ['x'])).rejects.toThrow('no room for another column');
+    const write: PlannedWrite = {
+      kind: 'create',
+      target: { path: ['full.xlsx', 'Full'] } as unknown as PlannedWrite['target'],
+      values: { '/Name': 'Zoë' },
+      types: { '/Name': 'text' },
+    };
+    await expect(connector.create({ token: 't', write })).rejects.toThrow('is full: a tab has 1,048,576 rows');
+    expect(readFileSync(join(folder, 'full.xlsx'))).toEqual(before);
   });
 });
 

@@ -191,6 +191,8 @@ export class WorkbookConnector implements Connector, BatchWriter, PlaceMaker {
       if (sheet.columns.some((column) => column.name === name))
         throw new Refused(`“${tab}” has a column “${name}” already.`);
     }
+    if (isXlsx(fileName) && (sheet.columns.at(-1)?.index ?? 0) + names.length > mostColumns)
+      throw new Refused(`“${tab}” has no room for another column: a tab has ${mostColumns.toLocaleString('en')}.`);
     file.workbook.addColumns(tab, names);
     await this.replace(file, await file.workbook.save());
   }
@@ -303,6 +305,9 @@ const rowsATurn = 20_000;
 /** Characters that fit into one cell of an .xlsx workbook (common practice among spreadsheet programs). */
 const mostInCell = 32_767;
 
+/** The rows and columns that a tab can have (common practice among spreadsheet programs). */
+const [mostRows, mostColumns] = [1_048_576, 16_384];
+
 /** A tab's name as workbooks allow it: up to 31 characters, none of them with a meaning in formulas. */
 function checkedTab(name: string): string {
   const label = name.trim();
@@ -367,6 +372,11 @@ function apply(
     taken.add(claim);
   }
   const row = nextRow.get(tab) ?? 2;
+  if (isXlsx(file.name) && row > mostRows)
+    return {
+      kind: 'refused',
+      error: new Refused(`“${tab}” is full: a tab has ${mostRows.toLocaleString('en')} rows.`),
+    };
   const kept = whyKept(sheet, row, cells);
   if (kept) return { kind: 'refused', error: new Refused(kept) };
   nextRow.set(tab, row + 1);
