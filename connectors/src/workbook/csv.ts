@@ -19,14 +19,30 @@ export function readCsv(name: string, bytes: Uint8Array): BookContent {
   return { sheets: [toSheet(tabOf(name), rows)], ...(readOnlyBecause && { readOnlyBecause }) };
 }
 
-/** The file with these changes. Its separator, line ends and byte order mark are kept. */
+/**
+ * The file with these changes. Its separator, line ends and byte order mark are kept; rows that only come
+ * below the last one are put behind the file's bytes, which stay as they are.
+ */
 export function editCsv(name: string, bytes: Uint8Array, edits: readonly BookEdit[]): Uint8Array {
   const { text, rows, delimiter } = parseCsv(name, bytes);
-  for (const edit of edits) applyTo(rows, edit);
   const newline = text.includes('\r\n') || !text.includes('\n') ? '\r\n' : '\n';
   const separator = rows.length > 0 && delimiter ? delimiter : ',';
+  const before = rows.length;
+  if (before > 0 && edits.every((edit) => edit.kind === 'cells' && edit.row > before)) {
+    const quotes = isQuoted(text, rows.at(-1) as string[], separator);
+    for (const edit of edits) applyTo(rows, edit);
+    const added = Papa.unparse(rows.slice(before), { newline, delimiter: separator, quotes });
+    const end = /[\r\n]$/.test(text) ? '' : newline;
+    return Buffer.concat([bytes, new TextEncoder().encode(`${end}${added}${newline}`)]);
+  }
+  for (const edit of edits) applyTo(rows, edit);
   const saved = asText(rows, newline, separator);
   return new TextEncoder().encode(`${text.startsWith('\ufeff') ? '\ufeff' : ''}${saved}${newline}`);
+}
+
+/** Whether the last row is written with each value in quotation marks, as some programs write all of them. */
+function isQuoted(text: string, last: readonly string[], delimiter: string): boolean {
+  return text.trimEnd().endsWith(Papa.unparse([[...last]], { delimiter, quotes: true }));
 }
 
 function parseCsv(name: string, bytes: Uint8Array) {
