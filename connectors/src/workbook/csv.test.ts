@@ -65,6 +65,17 @@ test('a file in which every value stands in quotation marks goes on so; rows bey
   );
 });
 
+test('mixed line ends: the file is gone on with by those it is read by; without changes it is as it was', () => {
+  for (const text of ['a,b\n1,"x, y"\r\nline', 'a,b\r\n1,2\r\n3,4\n', 'a,b\r1,2\r', 'a,b\r\n1,2\n3,4']) {
+    const bytes = Buffer.from(text);
+    const before = cellsOf(bytes);
+    const saved = editCsv('list.csv', bytes, editsOf([['9', 'new']], before.length + 2));
+    expect(cellsOf(saved)).toEqual([...before, ['9', 'new']]);
+    expect(Buffer.from(saved).subarray(0, bytes.length)).toEqual(bytes);
+    expect(editCsv('list.csv', bytes, [])).toBe(bytes);
+  }
+});
+
 test('a change among the rows rewrites the file in its own style; an empty file takes names', () => {
   const given = Buffer.from('\ufeffName;No\nÓskar;1\nZoë;2\n');
   expect(Buffer.from(editCsv('list.csv', given, editsOf([['Ada', '3']], 2))).toString()).toBe(

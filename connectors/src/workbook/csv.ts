@@ -24,16 +24,18 @@ export function readCsv(name: string, bytes: Uint8Array): BookContent {
  * below the last one are put behind the file's bytes, which stay as they are.
  */
 export function editCsv(name: string, bytes: Uint8Array, edits: readonly BookEdit[]): Uint8Array {
-  const { text, rows, delimiter } = parseCsv(name, bytes);
+  if (edits.length === 0) return bytes;
+  const { text, rows, delimiter, linebreak } = parseCsv(name, bytes);
   const newline = text.includes('\r\n') || !text.includes('\n') ? '\r\n' : '\n';
   const separator = rows.length > 0 && delimiter ? delimiter : ',';
   const before = rows.length;
   if (before > 0 && edits.every((edit) => edit.kind === 'cells' && edit.row > before)) {
     const quotes = isQuoted(text, rows.at(-1) as string[], separator);
     for (const edit of edits) applyTo(rows, edit);
-    const added = Papa.unparse(rows.slice(before), { newline, delimiter: separator, quotes });
-    const end = /[\r\n]$/.test(text) ? '' : newline;
-    return Buffer.concat([bytes, new TextEncoder().encode(`${end}${added}${newline}`)]);
+    // Where line ends are mixed, those count by which the file is read.
+    const end = /[\r\n]/.test(text) ? linebreak : newline;
+    const added = Papa.unparse(rows.slice(before), { newline: end, delimiter: separator, quotes });
+    return Buffer.concat([bytes, new TextEncoder().encode(`${text.endsWith(end) ? '' : end}${added}${end}`)]);
   }
   for (const edit of edits) applyTo(rows, edit);
   const saved = asText(rows, newline, separator);
@@ -55,7 +57,7 @@ function parseCsv(name: string, bytes: Uint8Array) {
   if (fault) throw new UnreadableWorkbook(`In row ${(fault.row ?? 0) + 1} a quotation mark isn’t closed.`);
   const rows = parsed.data;
   expectGrid(tabOf(name), rows[0]?.length ?? 0, rows.length);
-  return { text, rows, delimiter: parsed.meta.delimiter, readOnlyBecause };
+  return { text, rows, delimiter: parsed.meta.delimiter, linebreak: parsed.meta.linebreak, readOnlyBecause };
 }
 
 /** The rows as text; the names in quotation marks where without them another separator would be read. */

@@ -335,14 +335,36 @@ const csv: FuzzTarget = {
       await openSafely('x.csv', bytes);
       const book = await openBook('x.csv', bytes).catch(() => undefined);
       if (!book || book.readOnlyBecause) return;
-      const again = await openBook('x.csv', await book.save());
-      const cells = (one: typeof book) =>
-        JSON.stringify(one.sheets[0]?.rows.map(({ record }) => Object.values(record)));
-      if (cells(again) !== cells(book)) throw new Error(`Saved, it reads otherwise: ${cells(book)} ${cells(again)}`);
+      const [sheet] = book.sheets;
+      if (!sheet || sheet.columns.length === 0) return;
+      // A row below the last one, and a cell among the rows: all others read as before.
+      const cells = cellsOf(sheet);
+      const longer = book.anew();
+      longer.setCells(sheet.name, cells.length + 2, [{ column: 1, value: 'added', type: 'text' }]);
+      await expectCells(await longer.save(), [...cells, ['added', ...sheet.columns.slice(1).map(() => '')]]);
+      const [first, ...others] = cells;
+      if (!first) return;
+      const changed = book.anew();
+      changed.setCells(sheet.name, 2, [{ column: 1, value: 'changed', type: 'text' }]);
+      await expectCells(await changed.save(), [['changed', ...first.slice(1)], ...others]);
     },
     close: async () => undefined,
   }),
 };
+
+type ReadSheet = Awaited<ReturnType<typeof openBook>>['sheets'][number];
+/** In the order of the columns, which is not that of a record's names where some are numbers. */
+const cellsOf = ({ columns, rows }: ReadSheet): unknown[][] =>
+  rows.map(({ record }) => columns.map(({ name }) => record[name]));
+
+/** What a CSV file is read as after it was saved; what is empty and what is missing at a row's end is the same. */
+async function expectCells(bytes: Uint8Array, wanted: readonly (readonly unknown[])[]): Promise<void> {
+  const text = (rows: readonly (readonly unknown[])[]): string =>
+    JSON.stringify(rows.map((row) => row.map((one) => one ?? '')));
+  const [sheet] = (await openBook('x.csv', bytes)).sheets;
+  const read = sheet ? cellsOf(sheet) : [];
+  if (text(read) !== text(wanted)) throw new Error(`Saved, it reads otherwise: ${text(wanted)} ${text(read)}`);
+}
 
 const wild: RestDescription = {
   id: 'wild',
