@@ -71,11 +71,6 @@ export class Package {
     return this.byKey.has(partKey(name));
   }
 
-  /** The name of a part as the package writes it. */
-  nameOf(name: string): string | undefined {
-    return this.byKey.get(partKey(name))?.name;
-  }
-
   /** The content of a part. @throws UnreadableWorkbook when it is missing, damaged, or more than it says */
   async read(name: string): Promise<Buffer> {
     const part = this.byKey.get(partKey(name));
