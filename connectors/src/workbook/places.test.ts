@@ -75,6 +75,7 @@ describe('what is missing is made', () => {
     [{ above: [], name: 'there', columns: ['x'] }, 'is there already'],
     [{ above: ['there.xlsx'], name: 'customers', columns: ['x'] }, 'has a tab “customers” already'],
     [{ above: ['there.xlsx'], name: 'What? [now]', columns: ['x'] }, 'can’t be a tab’s name'],
+    [{ above: ['there.xlsx'], name: 'Tab\u0001le', columns: ['x'] }, 'can’t be a tab’s name'],
     [{ above: ['there.xlsx'], name: 'x'.repeat(32), columns: ['x'] }, 'can’t be a tab’s name'],
     [{ above: ['there.xlsx'], name: 'New', columns: [' '] }, 'at least one column'],
     [{ above: ['one.csv'], name: 'New', columns: ['x'] }, 'has just one tab'],

@@ -311,7 +311,7 @@ const [mostRows, mostColumns] = [1_048_576, 16_384];
 /** A tab's name as workbooks allow it: up to 31 characters, none of them with a meaning in formulas. */
 function checkedTab(name: string): string {
   const label = name.trim();
-  if (label === '' || label.length > 31 || /[\\/?*:[\]]/.test(label) || /^'|'$/.test(label))
+  if (label === '' || label.length > 31 || /[\\/?*:[\]\p{Cc}]/u.test(label) || /^'|'$/.test(label))
     throw new Refused(`“${label}” can’t be a tab’s name: 1 to 31 characters, without \\ / ? * : [ ].`);
   return label;
 }

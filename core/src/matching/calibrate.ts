@@ -62,9 +62,12 @@ function placeOf(odds: number): readonly [number, number] {
   return [at, (odds - from) / ((knots[at + 1] as number) - from)];
 }
 
+function drawnAt(corrections: readonly number[], [at, share]: readonly [number, number]): number {
+  return (corrections[at] as number) * (1 - share) + (corrections[at + 1] as number) * share;
+}
+
 function correctionAt(corrections: readonly number[], odds: number): number {
-  const [at, share] = placeOf(odds);
-  const drawn = (corrections[at] as number) * (1 - share) + (corrections[at + 1] as number) * share;
+  const drawn = drawnAt(corrections, placeOf(odds));
   const beyond = odds - (knots[knots.length - 1] as number);
   return beyond > 0 ? drawn * Math.max(0, 1 - beyond / fadesOver) : drawn;
 }
@@ -83,8 +86,7 @@ function learnCorrections(told: readonly Told[]): number[] {
     const bend = corrections.map(() => holdsAtNone + 2 * holdsTogether);
     for (const [index, { isOne }] of told.entries()) {
       const [at, share] = places[index] as readonly [number, number];
-      const drawn = (corrections[at] as number) * (1 - share) + (corrections[at + 1] as number) * share;
-      const said = fromLogOdds((odds[index] as number) + drawn);
+      const said = fromLogOdds((odds[index] as number) + drawnAt(corrections, [at, share]));
       const off = (isOne ? 1 : 0) - said;
       slope[at] = (slope[at] as number) + off * (1 - share);
       slope[at + 1] = (slope[at + 1] as number) + off * share;

@@ -26,7 +26,7 @@ export function relationsPart(part: string): string {
   return `${part.slice(0, cut)}_rels/${part.slice(cut)}.rels`;
 }
 
-/** A target as the name of a part: absolute ones begin with a slash, others lie beside the part that points. */
+/** A target as the name of a part: absolute ones begin with a slash, others lie beside the part that points. @throws UnreadableWorkbook */
 export function resolvedPart(from: string, target: string): string {
   const path = target.startsWith('/') ? target : `${from.slice(0, from.lastIndexOf('/') + 1)}${target}`;
   const pieces: string[] = [];
@@ -34,7 +34,11 @@ export function resolvedPart(from: string, target: string): string {
     if (piece === '..') pieces.pop();
     else if (piece !== '' && piece !== '.') pieces.push(piece);
   }
-  return decodeURI(pieces.join('/'));
+  try {
+    return decodeURI(pieces.join('/'));
+  } catch {
+    throw damagedXml(`"${target}" names no part`);
+  }
 }
 
 /** The relations of a part, those to outside left out. @throws UnreadableWorkbook */

@@ -152,6 +152,16 @@ test.each([
   ]);
 });
 
+test('a formula over the whole tab costs nothing: only columns that there are are calculated', () => {
+  const rows = Array.from({ length: 2000 }, (_, at) => `<row r="${at + 2}"><c r="B${at + 2}"><v>1</v></c></row>`).join(
+    '',
+  );
+  const text = `<worksheet><sheetData><row r="1"><c r="A1"><f t="array" ref="A1:XFD1048576">1</f><v>1</v></c></row>${rows}</sheetData></worksheet>`;
+  const { rows: read } = readSheet('Stock', text, { strings: new Strings(''), styles: new Styles(), is1904: false });
+  expect(read).toHaveLength(2000);
+  expect(read[0]?.formulas).toEqual([1, 2]);
+});
+
 describe('in their own words', () => {
   const zipped = async (change: (zip: JSZip) => void): Promise<Uint8Array> => {
     const zip = await JSZip.loadAsync(bytesOf('absolute_names.parts.xlsx'));
@@ -185,6 +195,8 @@ describe('in their own words', () => {
       'UTF-16',
     );
     expect(await said(await zipped((zip) => zip.remove(sheet)))).toContain('damaged');
+    const astray = '<Relationships><Relationship Id="a" Type="x/officeDocument" Target="xl/%zz"/></Relationships>';
+    expect(await said(await zipped((zip) => zip.file('_rels/.rels', astray)))).toContain('damaged');
   });
 });
 

@@ -13,7 +13,7 @@ export interface CellData {
   readonly value: Scalar | null;
   readonly isDate: boolean;
   readonly hasFormula: boolean;
-  /** The cells that its formula fills, where they are several. */
+  /** The cells that its formula fills, where it is one over an area. */
   readonly array?: Area;
 }
 

@@ -92,10 +92,12 @@ class SheetReader {
     if (this.keepsRows) this.rows.push(row);
   }
 
-  private calculated(row: number, formulas: readonly number[]): { formulas?: readonly number[] } {
-    const all = new Set(formulas);
-    for (const { left, top, right, bottom } of this.arrays)
-      if (row >= top && row <= bottom) for (let column = left; column <= right; column++) all.add(column);
+  /** Only columns that there are: an area may reach over the whole tab. */
+  private calculated({ number, formulas }: Row, columns: readonly Column[]): { formulas?: readonly number[] } {
+    const areas = this.arrays.filter(({ top, bottom }) => number >= top && number <= bottom);
+    if (areas.length === 0) return formulas.length > 0 ? { formulas } : {};
+    const filled = columns.filter(({ index }) => areas.some(({ left, right }) => index >= left && index <= right));
+    const all = new Set([...formulas, ...filled.map(({ index }) => index)]);
     return all.size > 0 ? { formulas: [...all] } : {};
   }
 
@@ -112,10 +114,10 @@ class SheetReader {
     );
     const merged = mergedIn(this.frame);
     const rows = this.rows.map(
-      ({ number, cells, formulas }): SheetRow => ({
-        number,
-        record: Object.fromEntries(columns.map(({ name: column, index }) => [column, cells.get(index) ?? null])),
-        ...this.calculated(number, formulas),
+      (row): SheetRow => ({
+        number: row.number,
+        record: Object.fromEntries(columns.map(({ name: column, index }) => [column, row.cells.get(index) ?? null])),
+        ...this.calculated(row, columns),
       }),
     );
     return {

@@ -1,28 +1,16 @@
 import { getFormatInfo } from 'numfmt';
 import { type Splice, spliced } from './splice.ts';
-import { attribute, damagedXml, nextTag, prefixOf, type Tag, tagsIn, xmlText } from './xml.ts';
+import { attribute, attributeAt, damagedXml, nextTag, prefixOf, type Tag, tagsIn, xmlText } from './xml.ts';
 
 /** What a cell's format says its number is. */
 export type NumberKind = 'number' | 'date' | 'time' | 'duration';
 
-/** Formats that are built in, by their number, as far as they are dates or times (ECMA-376 part 1, 18.8.30). */
-const builtIn: Readonly<Record<number, NumberKind>> = {
-  14: 'date',
-  15: 'date',
-  16: 'date',
-  17: 'date',
-  18: 'time',
-  19: 'time',
-  20: 'time',
-  21: 'time',
-  22: 'date',
-  45: 'time',
-  46: 'duration',
-  47: 'time',
-};
-/** Those of East Asian languages, which are dates. */
-for (const id of [27, 28, 29, 30, 31, 36, 50, 51, 52, 53, 54, 57, 58])
-  (builtIn as Record<number, NumberKind>)[id] = 'date';
+/** Formats that are built in, by their number, as far as they are dates or times; the higher ones are East Asian dates (ECMA-376 part 1, 18.8.30). */
+const builtIn: ReadonlyMap<number, NumberKind> = new Map([
+  ...[14, 15, 16, 17, 22, 27, 28, 29, 30, 31, 36, 50, 51, 52, 53, 54, 57, 58].map((id) => [id, 'date'] as const),
+  ...[18, 19, 20, 21, 45, 47].map((id) => [id, 'time'] as const),
+  [46, 'duration'],
+]);
 /** Codes of the built-in formats that are asked for by text: whole numbers, decimals, text. */
 const builtInCodes: Readonly<Record<number, string>> = {
   0: 'General',
@@ -61,7 +49,7 @@ export class Styles {
   private readonly addedCodes: string[] = [];
   private cellFormats: Tag | undefined;
   private cellFormatsEnd = 0;
-
+  /** The format that is being read. */
   private opened: Tag | undefined;
 
   constructor(private readonly text = '') {
@@ -116,7 +104,7 @@ export class Styles {
     if (kind === undefined) {
       const id = this.ids[format] ?? 0;
       const code = this.codes.get(id);
-      kind = code !== undefined ? kindOfCode(code) : (builtIn[id] ?? 'number');
+      kind = code !== undefined ? kindOfCode(code) : (builtIn.get(id) ?? 'number');
       this.kinds.set(format, kind);
     }
     return kind;
@@ -167,39 +155,24 @@ export class Styles {
   }
 
   private countOf(list: Tag, more: number): Splice[] {
-    const count = Number(attribute(this.text, list, 'count'));
-    if (!Number.isFinite(count)) return [];
-    const tag = this.text.slice(list.start, list.end);
-    return [{ from: list.start, to: list.end, text: tag.replace(/(\bcount\s*=\s*["'])\d+/, `$1${count + more}`) }];
+    const at = attributeAt(this.text, list, 'count');
+    const count = at && Number(this.text.slice(at.from, at.to));
+    return at && Number.isFinite(count) ? [{ ...at, text: String((count as number) + more) }] : [];
   }
 
   private codeEdits(): Splice[] {
     if (this.addedCodes.length === 0) return [];
     const prefix = prefixOf(this.text, this.cellFormats as Tag);
     const codes = this.addedCodes.map((one) => `<${prefix}numFmt ${one}/>`).join('');
-    for (const tag of tagsIn(this.text)) {
-      if (tag.name !== 'numFmts') continue;
-      if (tag.kind === 'empty')
-        return [
-          {
-            from: tag.start,
-            to: tag.end,
-            text: `<${prefix}numFmts count="${this.addedCodes.length}">${codes}</${prefix}numFmts>`,
-          },
-        ];
-      if (tag.kind === 'open')
-        return [...this.countOf(tag, this.addedCodes.length), { from: tag.end, to: tag.end, text: codes }];
-    }
+    const list = `<${prefix}numFmts count="${this.addedCodes.length}">${codes}</${prefix}numFmts>`;
+    const tags = [...tagsIn(this.text)];
+    const known = tags.find(({ name }) => name === 'numFmts');
+    if (known?.kind === 'empty') return [{ from: known.start, to: known.end, text: list }];
+    if (known) return [...this.countOf(known, this.addedCodes.length), { from: known.end, to: known.end, text: codes }];
     // The first of the style sheet's parts (18.8.39).
-    const sheet = [...tagsIn(this.text)].find(({ name }) => name === 'styleSheet');
+    const sheet = tags.find(({ name }) => name === 'styleSheet');
     if (!sheet) throw damagedXml('its formats are broken off');
-    return [
-      {
-        from: sheet.end,
-        to: sheet.end,
-        text: `<${prefix}numFmts count="${this.addedCodes.length}">${codes}</${prefix}numFmts>`,
-      },
-    ];
+    return [{ from: sheet.end, to: sheet.end, text: list }];
   }
 }
 
