@@ -1,4 +1,6 @@
+import { isWebAddress } from '@golden/core';
 import { CallConnector } from './call/call-connector.ts';
+import { outsideAgent, refuseInside } from './call/inside.ts';
 import type { Clock } from './clock.ts';
 import type { Connector } from './connector.ts';
 import { badAddress } from './http/client.ts';
@@ -8,8 +10,9 @@ import type { RestDescription } from './rest/description.ts';
 import { ledgerDescription } from './rest/ledger.ts';
 import { RestConnector } from './rest/rest-connector.ts';
 import { shopCounterDescription } from './rest/shop-counter.ts';
-import { FolderStore, type Reach } from './workbook/folder-store.ts';
-import { ShelfStore } from './workbook/shelf-store.ts';
+import type { Reach } from './workbook/file-store.ts';
+import { FolderStore } from './workbook/folder-store.ts';
+import { type WebDavOptions, WebDavStore } from './workbook/webdav/webdav-store.ts';
 import { WorkbookConnector } from './workbook/workbook-connector.ts';
 
 /** What a person is asked for to connect an app. */
@@ -63,13 +66,14 @@ export interface OpenOptions {
 /** Addresses of practice apps, by the app's id. */
 export type KnownAddresses = Readonly<Record<string, string>>;
 
-/** All apps that can be connected: those described, the shelf and a folder of this machine. */
+/** All apps that can be connected: those described, the shelf, a file server and a folder of this machine. */
 export function appsFor(descriptions: readonly RestDescription[], addresses: KnownAddresses): App[] {
   return [
     ...[shopCounterDescription, ledgerDescription, cardIndexDescription, ...descriptions].map((one) =>
       restApp(one, addresses[one.id]),
     ),
     shelfApp(addresses['workbook_shelf']),
+    fileServerApp,
     folderApp,
     addressApp,
   ];
@@ -136,17 +140,72 @@ function shelfApp(address: string | undefined): App {
       },
     ],
     originOf: originOfAddress,
-    open: (settings, { timeout, retries } = {}) =>
-      new WorkbookConnector(
-        new ShelfStore({
-          address: settings['address'] ?? '',
-          token: settings['key'] ?? '',
-          ...(timeout !== undefined && { timeout }),
-          ...(retries !== undefined && { retries }),
-        }),
-      ),
+    open: ({ address = '', key = '' }, options = {}) =>
+      fileServer(options, {
+        title: 'Workbook shelf',
+        address: `${address.replace(/\/+$/, '')}/files/`,
+        signIn: { token: key },
+        isKnownToGuard: true,
+        linkTo: (name, tab, row) => shelfLink(address, name, tab, row),
+      }),
   };
 }
+
+/** Where the shelf shows a row. */
+function shelfLink(address: string, name: string, tab: string, row: number): string | undefined {
+  if (!isWebAddress(address)) return undefined;
+  const url = new URL(`/files/${encodeURIComponent(name)}`, address);
+  url.searchParams.set('tab', tab);
+  url.hash = `row-${row}`;
+  return url.href;
+}
+
+const fileServer = ({ timeout, retries, reach }: OpenOptions, options: WebDavOptions): Connector =>
+  new WorkbookConnector(
+    new WebDavStore({
+      ...options,
+      ...(timeout !== undefined && { timeout }),
+      ...(retries !== undefined && { retries }),
+      ...(reach && { reach }),
+    }),
+  );
+
+const fileServerApp: App = {
+  id: 'file_server',
+  title: 'File server',
+  holds: '.xlsx and .csv files, over WebDAV',
+  makesPlaces: true,
+  settings: [
+    {
+      name: 'address',
+      label: 'Address of the folder',
+      hint: 'The WebDAV address of the folder with the workbooks, such as https://files.example/office/',
+      isSecret: false,
+    },
+    { name: 'user', label: 'User name', isSecret: false },
+    {
+      name: 'key',
+      label: 'Password',
+      hint: 'Many servers have a password of its own for each program: make one for Golden Relay.',
+      isSecret: true,
+    },
+  ],
+  originOf: originOfAddress,
+  open: ({ address = '', user = '', key = '' }, options = {}) => {
+    const { mayCallInside = async () => false } = options;
+    const dispatcher = async () => {
+      if (await mayCallInside()) return undefined;
+      if (URL.canParse(address)) refuseInside(new URL(address));
+      return outsideAgent;
+    };
+    return fileServer(options, {
+      title: 'File server',
+      address,
+      signIn: { user, password: key },
+      dispatcher,
+    });
+  },
+};
 
 const folderApp: App = {
   id: 'folder',

@@ -45,6 +45,8 @@ export interface Health {
   readonly sees: readonly string[];
   readonly mayRead: boolean;
   readonly mayWrite: boolean;
+  /** Why it may not be written there, in a sentence, where more is known than that the right is missing. */
+  readonly readOnlyBecause?: string;
   /** Rights that differ from place to place, by the place's name. */
   readonly places?: readonly { readonly label: string; readonly mayWrite: boolean }[];
 }

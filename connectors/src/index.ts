@@ -7,7 +7,8 @@ export { beginSignIn, endSignIn, type OAuthApp, readTokens, type SignInUnderWay,
 export { PageWatch, pagesOf } from './paging.ts';
 export { type RestDescription, RestDescriptionSchema } from './rest/description.ts';
 export { RestConnector } from './rest/rest-connector.ts';
-export { FolderStore, type Reach } from './workbook/folder-store.ts';
+export type { Reach } from './workbook/file-store.ts';
+export { FolderStore } from './workbook/folder-store.ts';
 export { openBook, openBookHere } from './workbook/open-book.ts';
 export { columnPath, type FileRows, readRowsOfFile } from './workbook/read-file.ts';
 export { isWorkbookName, UnreadableWorkbook } from './workbook/sheet.ts';

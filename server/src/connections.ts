@@ -425,6 +425,7 @@ export class Connections {
       ...health,
       signedInAs: clean(health.signedInAs),
       sees: health.sees.map(clean),
+      ...(health.readOnlyBecause && { readOnlyBecause: clean(health.readOnlyBecause) }),
       ...(health.places && { places: health.places.map((one) => ({ ...one, label: clean(one.label) })) }),
     };
   }

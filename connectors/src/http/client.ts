@@ -57,8 +57,11 @@ export interface HttpOptions {
   readonly retries?: number;
 }
 
+/** RFC 9110 section 9, RFC 5789, RFC 4918 section 9. */
+type Method = 'GET' | 'HEAD' | 'OPTIONS' | 'POST' | 'PUT' | 'PATCH' | 'DELETE' | 'PROPFIND' | 'LOCK' | 'UNLOCK';
+
 export interface HttpRequest {
-  readonly method: 'GET' | 'POST' | 'PUT' | 'PATCH' | 'DELETE';
+  readonly method: Method;
   readonly path: string;
   readonly query?: Readonly<Record<string, string | undefined>>;
   readonly headers?: Readonly<Record<string, string>>;
@@ -83,13 +86,18 @@ const mostDataBytes = 24 * 1024 * 1024;
 /** Redirects that are followed one after the other. */
 const mostRedirects = 5;
 
-/** The statuses that mean a request was done, by method (RFC 9110 section 9.3). */
-const usualSuccess: Readonly<Record<HttpRequest['method'], readonly number[]>> = {
+/** The statuses that mean a request was done, by method (RFC 9110 section 9.3, RFC 4918 section 9). */
+const usualSuccess: Readonly<Record<Method, readonly number[]>> = {
   GET: [200, 304],
+  HEAD: [200, 204, 304],
+  OPTIONS: [200, 204],
   POST: [200, 201],
   PUT: [200, 201, 204],
   PATCH: [200, 204],
   DELETE: [200, 204],
+  PROPFIND: [207],
+  LOCK: [200, 201],
+  UNLOCK: [200, 204],
 };
 
 /** One keep-alive pool for all apps; a connection is given up when the app closes it. */

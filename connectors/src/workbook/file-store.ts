@@ -10,19 +10,30 @@ export interface TakenFile {
   /** Changes whenever the content does. */
   readonly etag: string;
   readonly mayWrite: boolean;
+  /** Why it may not be written, where the store knows more than that the right is missing. */
+  readonly readOnlyBecause?: string;
 }
 
 /** The file still has the content that is known; its right may have changed all the same. */
 export interface UnchangedFile {
   readonly bytes: undefined;
   readonly mayWrite: boolean;
+  readonly readOnlyBecause?: string;
 }
+
+/** Called at named points around a replacement, so that a test can stop the process there. */
+export type Reach = (point: string) => void;
 
 /** Where workbook files are: given and taken whole. */
 export interface FileStore {
   /** The store's name in sentences, such as "Workbook shelf". */
   readonly title: string;
-  whoAmI(): Promise<{ readonly account: string; readonly id?: string; readonly mayWrite: boolean }>;
+  whoAmI(): Promise<{
+    readonly account: string;
+    readonly id?: string;
+    readonly mayWrite: boolean;
+    readonly readOnlyBecause?: string;
+  }>;
   list(): Promise<readonly StoredFile[]>;
   /**
    * The file; without its content when it still has the etag that is known.
@@ -31,7 +42,8 @@ export interface FileStore {
   take(name: string, knownEtag?: string): Promise<TakenFile | UnchangedFile>;
   /**
    * Puts a new content in place, only while the file has this etag, and gives the new etag.
-   * @throws Changed when it has another (nothing was written), Unsure when no answer came
+   * @throws Changed when it has another (nothing was written), Locked while somebody has it open, Unsure when
+   * no answer came
    */
   replace(name: string, bytes: Uint8Array, etag: string): Promise<string>;
   /** Puts a new file there. @throws Refused when there is one of that name */

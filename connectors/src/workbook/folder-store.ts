@@ -4,8 +4,9 @@ import { access, constants, link, open, readdir, realpath, rename, rm, stat } fr
 import { dirname, join } from 'node:path';
 import { lock } from 'proper-lockfile';
 import { AppError, Changed, Locked, NoRight, NotThere, Refused } from '../errors.ts';
-import type { FileStore, StoredFile, TakenFile, UnchangedFile } from './file-store.ts';
+import type { FileStore, Reach, StoredFile, TakenFile, UnchangedFile } from './file-store.ts';
 import { mostFileBytes } from './limits.ts';
+import { lockFilesOf, openElsewhere } from './open-elsewhere.ts';
 import { isWorkbookName } from './sheet.ts';
 
 /**
@@ -17,9 +18,6 @@ const lockTimes = {
   update: 1000,
   retries: { retries: 8, factor: 1.6, minTimeout: 120, maxTimeout: 1500 },
 };
-
-/** Called at named points around a replacement, so that a test can stop the process there. */
-export type Reach = (point: string) => void;
 
 /**
  * Workbook files in a folder of this machine: guarded by hash, lock and atomic rename. A link that
@@ -61,8 +59,7 @@ export class FolderStore implements FileStore {
     const path = await this.insideOf(name);
     if (!(await isWritable(path)))
       throw new NoRight(`“${name}” may be read, not written. Ask for the right to change it.`);
-    if (this.isOpenElsewhere(name))
-      throw new Locked(`“${name}” is open in another program. Close it there, then retry.`);
+    if (this.isOpenElsewhere(name)) throw new Locked(openElsewhere(name));
     const release = await lock(path, lockTimes).catch((error) => {
       throw new Locked(`“${name}” is being written by another program.`, { cause: error });
     });
@@ -108,7 +105,7 @@ export class FolderStore implements FileStore {
 
   /** Spreadsheet programs put an owner file beside a workbook that they have open. */
   private isOpenElsewhere(name: string): boolean {
-    return existsSync(join(this.folder, `~$${name}`)) || existsSync(join(this.folder, `.~lock.${name}#`));
+    return lockFilesOf(name).some((file) => existsSync(join(this.folder, file)));
   }
 
   /**

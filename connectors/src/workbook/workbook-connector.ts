@@ -39,6 +39,7 @@ interface OpenFile {
   readonly etag: string;
   readonly bytes: Uint8Array;
   readonly mayWrite: boolean;
+  readonly readOnlyBecause?: string;
   readonly workbook: EditableWorkbook;
   /** Rows by folded key, made when a column is first looked up. */
   readonly indexes: Map<string, Map<string, SheetRow[]>>;
@@ -57,7 +58,7 @@ export class WorkbookConnector implements Connector, BatchWriter, PlaceMaker {
   constructor(private readonly store: FileStore) {}
 
   async health(): Promise<Health> {
-    const { account, id, mayWrite } = await this.store.whoAmI();
+    const { account, id, mayWrite, readOnlyBecause } = await this.store.whoAmI();
     const files = await this.store.list();
     return {
       signedInAs: account,
@@ -65,6 +66,7 @@ export class WorkbookConnector implements Connector, BatchWriter, PlaceMaker {
       sees: files.map((file) => file.name),
       mayRead: true,
       mayWrite,
+      ...(readOnlyBecause && { readOnlyBecause }),
       places: files.map((file) => ({ label: file.name, mayWrite: file.mayWrite })),
     };
   }
@@ -284,9 +286,10 @@ export class WorkbookConnector implements Connector, BatchWriter, PlaceMaker {
     if (!taken.bytes && known?.mayWrite === taken.mayWrite) return known;
     if (!taken.bytes && !known) throw new NotThere(`“${name}” can’t be read.`);
     // A right given or taken since doesn't change the content; the copy is looked at anew all the same.
+    const { readOnlyBecause: _, ...content } = known ?? ({} as OpenFile);
     const opened = taken.bytes
       ? openFile({ name, ...taken })
-      : Promise.resolve({ ...(known as OpenFile), mayWrite: taken.mayWrite });
+      : Promise.resolve({ ...content, ...taken, bytes: content.bytes });
     this.open.set(name, opened);
     opened.catch(() => this.open.delete(name));
     return opened;
@@ -316,7 +319,7 @@ function checkedTab(name: string): string {
   return label;
 }
 
-async function openFile(file: { name: string; bytes: Uint8Array; etag: string; mayWrite: boolean }): Promise<OpenFile> {
+async function openFile(file: Omit<OpenFile, 'workbook' | 'indexes'>): Promise<OpenFile> {
   try {
     return { ...file, workbook: await openBook(file.name, file.bytes), indexes: new Map() };
   } catch (error) {
@@ -327,7 +330,8 @@ async function openFile(file: { name: string; bytes: Uint8Array; etag: string; m
 }
 
 function whyReadOnly(file: OpenFile): string | undefined {
-  if (!file.mayWrite) return `“${file.name}” may be viewed, not edited. Ask for the right to edit it.`;
+  if (!file.mayWrite)
+    return file.readOnlyBecause ?? `“${file.name}” may be viewed, not edited. Ask for the right to edit it.`;
   return file.workbook.readOnlyBecause;
 }
 

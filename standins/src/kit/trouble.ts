@@ -73,7 +73,9 @@ export function suffers(state: PracticeState, kind: TroubleKind): boolean {
 }
 
 const pause = (milliseconds: number): Promise<void> => new Promise((resolve) => setTimeout(resolve, milliseconds));
-const isWrite = (method: string): boolean => method !== 'GET' && method !== 'HEAD';
+/** Methods that change nothing in an app; a lock of a file is none of its content. */
+const reading = ['GET', 'HEAD', 'OPTIONS', 'PROPFIND', 'LOCK', 'UNLOCK'];
+const isWrite = (method: string): boolean => !reading.includes(method);
 
 /** Makes the app's interface misbehave as told, and counts what was written. */
 export function troubleMaker(state: PracticeState): MiddlewareHandler<{ Bindings: HttpBindings }> {

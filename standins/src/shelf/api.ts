@@ -2,9 +2,10 @@ import type { HttpBindings } from '@hono/node-server';
 import { type Context, Hono } from 'hono';
 import { problem } from '../kit/problem.ts';
 import type { PracticeState } from '../kit/trouble.ts';
+import { ShelfLocks, shelfDav } from './dav.ts';
 import { ShelfFiles } from './files.ts';
 
-/** An account of the shelf, signed in by a bearer token (RFC 6750). */
+/** An account of the shelf, signed in by a bearer token (RFC 6750), or with it as the password (RFC 7617). */
 export interface ShelfAccount {
   readonly token: string;
   readonly name: string;
@@ -21,38 +22,28 @@ export function mediaTypeOf(name: string): string {
   return name.toLowerCase().endsWith('.csv') ? mediaTypes.csv : mediaTypes.xlsx;
 }
 
-/** The shelf's HTTP interface: files given and taken whole, guarded by ETags (RFC 9110 section 13). */
+/** The shelf's interface: WebDAV (RFC 4918), files given and taken whole, guarded by ETags (RFC 9110 section 13). */
 export function shelfApi(
   files: ShelfFiles,
   accounts: readonly ShelfAccount[],
   state: PracticeState,
 ): Hono<{ Bindings: HttpBindings; Variables: { account: ShelfAccount } }> {
   const app = new Hono<{ Bindings: HttpBindings; Variables: { account: ShelfAccount } }>();
+  const locks = new ShelfLocks();
   app.use('*', async (c, next) => {
-    const account = accounts.find((one) => `Bearer ${one.token}` === c.req.header('authorization'));
-    if (!account)
-      return problem(c, 401, 'Not signed in', 'Send a bearer token of this shelf in the header Authorization.');
+    const account = accounts.find(({ token }) => token === tokenOf(c.req.header('authorization')));
+    if (!account) {
+      c.header('www-authenticate', 'Basic realm="Workbook shelf", charset="UTF-8"');
+      return problem(c, 401, 'Not signed in', 'Send a token of this shelf, as a bearer token or as the password.');
+    }
     c.set('account', account);
     return next();
   });
-  app.get('/me', (c) =>
-    c.json({ account_id: state.account, account: c.get('account').name, mayEdit: c.get('account').mayEdit }),
-  );
-  app.get('/files', (c) =>
-    c.json({
-      files: files.list().map(({ name, size, etag, right, modified }) => ({
-        name,
-        size,
-        etag,
-        right: c.get('account').mayEdit ? right : 'view',
-        modified,
-      })),
-    }),
-  );
+  app.route('/', shelfDav(files, locks, state));
   app.get('/files/:name', (c) => {
     const found = files.get(c.req.param('name'));
     if (!found) return notThere(c);
-    const headers = { etag: found.file.etag, 'x-right': c.get('account').mayEdit ? found.file.right : 'view' };
+    const headers = { etag: found.file.etag };
     if (c.req.header('if-none-match') === found.file.etag) return c.body(null, 304, headers);
     return c.body(new Uint8Array(found.bytes), 200, { ...headers, 'content-type': mediaTypeOf(found.file.name) });
   });
@@ -65,6 +56,7 @@ export function shelfApi(
     const isNew = c.req.header('if-none-match') === '*';
     if (!ifMatch && !isNew)
       return problem(c, 428, 'Precondition required', 'Send If-Match with the ETag you have, or If-None-Match: *.');
+    if (!locks.allows(name, c.req.header('if'))) return openElsewhere(c, name);
     if (isNew && files.get(name)) return problem(c, 412, 'Changed', `A file “${name}” is there already.`);
     const bytes = Buffer.from(await c.req.arrayBuffer());
     const result = files.replace(name, bytes, ifMatch);
@@ -72,11 +64,11 @@ export function shelfApi(
       case 'done':
         return c.body(null, 204, { etag: result.etag });
       case 'gone':
-        return notThere(c);
+        return problem(c, 412, 'Changed', `There is no “${name}” any more.`);
       case 'view_only':
         return viewOnly(c, name);
       case 'locked':
-        return problem(c, 423, 'Locked', `“${name}” is open in another program.`);
+        return openElsewhere(c, name);
       case 'changed':
         return problem(c, 412, 'Changed', `“${name}” was changed since you took it.`);
     }
@@ -85,4 +77,15 @@ export function shelfApi(
 }
 
 const notThere = (c: Context) => problem(c, 404, 'Not found', 'There is no such file on the shelf.');
+const openElsewhere = (c: Context, name: string) => problem(c, 423, 'Locked', `“${name}” is open in another program.`);
 const viewOnly = (c: Context, name: string) => problem(c, 403, 'No right', `“${name}” may be viewed, not edited.`);
+
+/** The token of a request, given as such or as the password of any user. */
+function tokenOf(header = ''): string | undefined {
+  const [, kind = '', said = ''] = /^(\w+) (.*)$/.exec(header) ?? [];
+  if (kind.toLowerCase() === 'bearer') return said;
+  if (kind.toLowerCase() !== 'basic') return undefined;
+  return Buffer.from(said, 'base64')
+    .toString('utf8')
+    .replace(/^[^:]*:/, '');
+}

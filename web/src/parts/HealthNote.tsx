@@ -14,6 +14,7 @@ export function HealthNote({ connection }: { readonly connection: Connection }) 
       <BadgeCheck size={16} strokeWidth={1.75} className="mt-0.5 shrink-0" aria-hidden="true" />
       <span>
         Signed in as <strong className="font-semibold">{health.signedInAs}</strong>, {rights}
+        {health.readOnlyBecause && <span className="block text-ink-2">{health.readOnlyBecause}</span>}
         <span className="block text-sm text-ink-2">sees {health.sees.join(', ') || 'nothing yet'}</span>
       </span>
     </p>

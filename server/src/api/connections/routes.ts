@@ -27,6 +27,7 @@ const connection = z.object({
       sees: z.array(z.string()).readonly(),
       mayRead: z.boolean(),
       mayWrite: z.boolean(),
+      readOnlyBecause: z.string().optional(),
       places: z
         .array(z.object({ label: z.string(), mayWrite: z.boolean() }))
         .readonly()
