@@ -10,7 +10,7 @@ import { Connections } from './connections.ts';
 import { GroupCommit } from './db/group-commit.ts';
 import { type Db, openDb } from './db/open.ts';
 import { Comings } from './engine/coming.ts';
-import { RequestSlots } from './engine/context.ts';
+import { RequestSlots, Seats } from './engine/context.ts';
 import { Engine } from './engine/engine.ts';
 import { KeyedLocks, PlaceLocks } from './engine/locks.ts';
 import { Pauses } from './engine/pauses.ts';
@@ -111,6 +111,7 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
   });
   const pauses = new Pauses(db, commits, connections, seams, events);
   const stopSwitch = new StopSwitch(db, seams, events);
+  const seats = new Seats();
   const slots = new RequestSlots((connection) => pauses.of(connection));
   const engine = new Engine({
     db,
@@ -128,6 +129,7 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     mirrors,
     matcher,
     slots,
+    seats,
     stopSwitch,
   });
   const arrivals = new Arrivals({

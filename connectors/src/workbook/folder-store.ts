@@ -8,6 +8,7 @@ import type { FileStore, Reach, StoredFile, TakenFile, UnchangedFile } from './f
 import { mostFileBytes } from './limits.ts';
 import { lockFilesOf, openElsewhere } from './open-elsewhere.ts';
 import { isWorkbookName } from './sheet.ts';
+import { StatMarks, statMark } from './stat-marks.ts';
 
 /**
  * A lock whose holder has died counts as free after three seconds; asking goes on a little longer
@@ -25,6 +26,7 @@ const lockTimes = {
  */
 export class FolderStore implements FileStore {
   readonly title = 'The folder';
+  private readonly marks = new StatMarks();
 
   constructor(
     private readonly folder: string,
@@ -49,9 +51,14 @@ export class FolderStore implements FileStore {
   }
 
   async take(name: string, knownEtag?: string): Promise<TakenFile | UnchangedFile> {
+    const path = await this.insideOf(name);
+    const mayWrite = await isWritable(path);
+    const mark = await statMark(path);
+    const seen = mark && this.marks.see(path, mark);
+    if (seen && knownEtag !== undefined && seen.etag === knownEtag) return { bytes: undefined, mayWrite };
     const bytes = await this.read(name);
     const etag = await hash(bytes);
-    const mayWrite = await isWritable(await this.insideOf(name));
+    if (mark && mark === (await statMark(path))) this.marks.keep(path, mark, etag);
     return etag === knownEtag ? { bytes: undefined, mayWrite } : { bytes, etag, mayWrite };
   }
 

@@ -31,6 +31,7 @@ import type {
 import { Changed, Drifted, NoRight, NotThere, Refused } from '../errors.ts';
 import type { FileStore } from './file-store.ts';
 import { openBook } from './open-book.ts';
+import { SharedCalls } from './shared-calls.ts';
 import { cellsOf, type EditableWorkbook, isXlsx, type Sheet, type SheetRow, UnreadableWorkbook } from './sheet.ts';
 import { newXlsx } from './xlsx.ts';
 
@@ -43,6 +44,8 @@ interface OpenFile {
   readonly workbook: EditableWorkbook;
   /** Rows by folded key, made when a column is first looked up. */
   readonly indexes: Map<string, Map<string, SheetRow[]>>;
+  /** Rows of a tab by their number as text, made when one is first asked for. */
+  readonly numbered: Map<string, Map<string, SheetRow>>;
 }
 
 /**
@@ -54,6 +57,7 @@ export class WorkbookConnector implements Connector, BatchWriter, PlaceMaker {
   readonly batch: BatchWriter = this;
   readonly shape: PlaceMaker = this;
   private readonly open = new Map<string, Promise<OpenFile>>();
+  private readonly taking = new SharedCalls<OpenFile>();
 
   constructor(private readonly store: FileStore) {}
 
@@ -131,8 +135,8 @@ export class WorkbookConnector implements Connector, BatchWriter, PlaceMaker {
   }
 
   async fetch(path: readonly string[], id: string): Promise<SourceRecord | null> {
-    const { sheet } = await this.at(path);
-    const row = sheet.rows.find((one) => String(one.number) === id);
+    const { file, sheet } = await this.at(path);
+    const row = rowOf(file, sheet, id);
     return row ? { id, record: row.record } : null;
   }
 
@@ -280,7 +284,11 @@ export class WorkbookConnector implements Connector, BatchWriter, PlaceMaker {
   }
 
   /** The file as it is now; read again only when it changed. */
-  private async take(name: string): Promise<OpenFile> {
+  private take(name: string): Promise<OpenFile> {
+    return this.taking.run(name, () => this.takeNow(name));
+  }
+
+  private async takeNow(name: string): Promise<OpenFile> {
     const known = await this.open.get(name)?.catch(() => undefined);
     const taken = await this.store.take(name, known?.etag);
     if (!taken.bytes && known?.mayWrite === taken.mayWrite) return known;
@@ -319,9 +327,9 @@ function checkedTab(name: string): string {
   return label;
 }
 
-async function openFile(file: Omit<OpenFile, 'workbook' | 'indexes'>): Promise<OpenFile> {
+async function openFile(file: Omit<OpenFile, 'workbook' | 'indexes' | 'numbered'>): Promise<OpenFile> {
   try {
-    return { ...file, workbook: await openBook(file.name, file.bytes), indexes: new Map() };
+    return { ...file, workbook: await openBook(file.name, file.bytes), indexes: new Map(), numbered: new Map() };
   } catch (error) {
     if (error instanceof UnreadableWorkbook)
       throw new NotThere(`“${file.name}” can’t be read. ${error.message}`, { cause: error });
@@ -339,6 +347,15 @@ function sheetOf(file: OpenFile, tab: string): Sheet {
   const sheet = file.workbook.sheets.find((one) => one.name === tab);
   if (!sheet) throw new NotThere(`“${file.name}” has no tab “${tab}” any more.`);
   return sheet;
+}
+
+function rowOf(file: OpenFile, sheet: Sheet, id: string): SheetRow | undefined {
+  let rows = file.numbered.get(sheet.name);
+  if (!rows) {
+    rows = new Map(sheet.rows.map((row) => [String(row.number), row]));
+    file.numbered.set(sheet.name, rows);
+  }
+  return rows.get(id);
 }
 
 function indexOf(file: OpenFile, sheet: Sheet, path: Pointer): Map<string, SheetRow[]> {
@@ -394,7 +411,7 @@ function applyUpdate(
   write: WriteRequest['write'],
   cells: Parameters<EditableWorkbook['setCells']>[2],
 ): BatchResult {
-  const row = sheet.rows.find((one) => String(one.number) === write.id);
+  const row = rowOf(file, sheet, write.id ?? '');
   const isAsBefore =
     row && Object.entries(write.before ?? {}).every(([name, value]) => isSameValue(row.record[name], value, 'any'));
   if (!row || !isAsBefore) return { kind: 'stale' };

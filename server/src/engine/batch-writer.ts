@@ -26,6 +26,7 @@ export type Sent = { readonly row: WriteRow } & (
 );
 
 interface Gathered {
+  readonly lane: string;
   /** A write to be made, or one whose intent an earlier try has stored. */
   readonly wish: NewIntent | WriteRow;
   readonly resolve: (sent: Sent) => void;
@@ -38,10 +39,12 @@ interface Open {
   mayBeDone: boolean;
 }
 
-/** Rows in one replacement at the most (batches of about a hundred are common practice). */
-const mostRows = 100;
-/** Milliseconds to wait for company before a replacement is made. */
-const patience = 12;
+/** Rows in one replacement at the most. */
+const mostRows = 5000;
+/** Milliseconds between two looks whether more rows come for a replacement, and for how long they are waited for. */
+const [lookEvery, mostPatience] = [12, 2000];
+/** Looks without another row after which no more are waited for, though something is under way. */
+const looksInVain = 5;
 /** How often a replacement is made anew because somebody else saved the file meanwhile. */
 const mostTries = 6;
 
@@ -60,18 +63,20 @@ export class FileBatcher {
     private readonly file: string,
   ) {}
 
-  /** What became of a write, once the replacement it is part of is in place. */
-  write(wish: NewIntent | WriteRow): Promise<Sent> {
+  /** What became of a write, once the replacement it is part of is in place. Meanwhile others have its item's seat. */
+  write(wish: NewIntent | WriteRow, lane: string): Promise<Sent> {
+    this.context.seats.leave(isNew(wish) ? wish.item.id : wish.item_id);
     return new Promise((resolve, reject) => {
-      this.gathered.push({ wish, resolve, reject });
+      this.gathered.push({ wish, lane, resolve, reject });
       if (this.isBusy) return;
       this.isBusy = true;
-      setTimeout(() => void this.work(), patience);
+      void this.work();
     });
   }
 
   private async work(): Promise<void> {
     while (this.gathered.length > 0) {
+      await this.company();
       const some = this.gathered.splice(0, mostRows);
       try {
         await this.replace(some);
@@ -80,6 +85,21 @@ export class FileBatcher {
       }
     }
     this.isBusy = false;
+  }
+
+  /** Waits for more rows, as long as the workflows of those that are here have others on their way. */
+  private async company(): Promise<void> {
+    const until = performance.now() + mostPatience;
+    for (let inVain = 0; inVain < looksInVain; ) {
+      const before = this.gathered.length;
+      await new Promise((resolve) => setTimeout(resolve, lookEvery));
+      if (this.gathered.length >= mostRows || performance.now() >= until) return;
+      const isComing = [...new Set(this.gathered.map(({ lane }) => lane))].some((lane) =>
+        this.context.seats.isComing(lane),
+      );
+      if (!isComing && this.gathered.length === before) return;
+      inVain = this.gathered.length === before ? inVain + 1 : 0;
+    }
   }
 
   private async replace(some: readonly Gathered[]): Promise<void> {

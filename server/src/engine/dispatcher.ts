@@ -10,6 +10,8 @@ import { markBehind } from './predecessors.ts';
 const mostUnderWay = 256;
 /** Items on their way at once of one workflow; requests are limited for each connection besides. */
 const mostOfOne = 128;
+/** Items of one workflow that have left their seat, as while they wait for the one replacement of a file. */
+const mostAside = 5000;
 /** Items that are claimed in one transaction. */
 const claimedAtOnce = 128;
 
@@ -19,10 +21,23 @@ export interface Claimed extends ItemRow {
   readonly has_intent: number;
 }
 
+/** Seats of those that are under way. */
+export interface Seating {
+  /**
+   * An item waits for many others, and leaves its seat to them. It never waits for one again: what it holds
+   * itself may be what the others wait for.
+   */
+  leave(itemId: string): void;
+  /** Whether others of a workflow have a seat, or are about to. */
+  isComing(workflowId: string): boolean;
+}
+
 interface Lane {
   /** Claimed, and not begun yet. */
   readonly claimed: Claimed[];
   underWay: number;
+  /** Those under way that have left their seat. */
+  aside: number;
   /** True when the data file may hold more for this lane. */
   hasMore: boolean;
   isFilling: boolean;
@@ -36,10 +51,13 @@ interface Lane {
  *
  * Items of one record keep their order: one is claimed only when none before it is open.
  */
-export class Dispatcher {
+export class Dispatcher implements Seating {
   private readonly lanes = new Map<string, Lane>();
   private readonly listeners = new Set<() => void>();
+  /** Items that have a seat. */
+  private readonly seated = new Map<string, Lane>();
   private underWay = 0;
+  private aside = 0;
   private isClosed = false;
   private isHeld = false;
 
@@ -51,7 +69,7 @@ export class Dispatcher {
   /** There may be something to do in a workflow. */
   wake(workflowId: string): void {
     if (this.isClosed) return;
-    const lane = this.lanes.get(workflowId) ?? { claimed: [], underWay: 0, hasMore: true, isFilling: false };
+    const lane = this.lanes.get(workflowId) ?? newLane();
     lane.hasMore = true;
     this.lanes.set(workflowId, lane);
     this.pump();
@@ -70,12 +88,13 @@ export class Dispatcher {
 
   /** True while something of a workflow is under way or may be. */
   isAtWork(workflowId: string): boolean {
-    return this.isHeld ? (this.lanes.get(workflowId)?.underWay ?? 0) > 0 : this.lanes.has(workflowId);
+    const lane = this.lanes.get(workflowId);
+    return this.isHeld ? lane !== undefined && lane.underWay + lane.aside > 0 : lane !== undefined;
   }
 
   /** True while anything is under way or left to do. */
   isBusy(): boolean {
-    return this.isHeld ? this.underWay > 0 : this.lanes.size > 0;
+    return this.isHeld ? this.underWay + this.aside > 0 : this.lanes.size > 0;
   }
 
   /** True while items of a workflow are claimed and wait for their turn: it is far from done. */
@@ -96,7 +115,7 @@ export class Dispatcher {
 
   /** Resolves when nothing is under way and nothing is left to do. */
   async idle(): Promise<void> {
-    while (this.isHeld ? this.underWay > 0 : this.lanes.size > 0) await this.changed();
+    while (this.isBusy()) await this.changed();
   }
 
   /**
@@ -129,8 +148,26 @@ export class Dispatcher {
   async close(): Promise<void> {
     this.isClosed = true;
     for (const workflowId of this.lanes.keys()) await this.giveBack(workflowId);
-    while (this.underWay > 0 || [...this.lanes.values()].some((lane) => lane.isFilling)) await this.changed();
+    while (this.underWay + this.aside > 0 || [...this.lanes.values()].some((lane) => lane.isFilling))
+      await this.changed();
     this.lanes.clear();
+  }
+
+  leave(itemId: string): void {
+    const lane = this.seated.get(itemId);
+    if (!lane || lane.aside >= mostAside) return;
+    this.seated.delete(itemId);
+    lane.underWay -= 1;
+    this.underWay -= 1;
+    lane.aside += 1;
+    this.aside += 1;
+    this.pump();
+  }
+
+  isComing(workflowId: string): boolean {
+    const lane = this.lanes.get(workflowId);
+    if (!lane || this.isClosed || this.isHeld) return false;
+    return lane.underWay > 0 || lane.claimed.length > 0 || lane.hasMore || lane.isFilling;
   }
 
   private pump(): void {
@@ -153,9 +190,11 @@ export class Dispatcher {
   private begin(workflowId: string, lane: Lane, item: Claimed): void {
     lane.underWay += 1;
     this.underWay += 1;
+    this.seated.set(item.id, lane);
     const ended = (): void => {
-      lane.underWay -= 1;
-      this.underWay -= 1;
+      const left = this.seated.delete(item.id) ? 'underWay' : 'aside';
+      lane[left] -= 1;
+      this[left] -= 1;
       this.dropIdle(workflowId, lane);
       this.tell();
       this.pump();
@@ -194,7 +233,7 @@ export class Dispatcher {
   }
 
   private dropIdle(workflowId: string, lane: Lane): void {
-    const isIdle = lane.underWay === 0 && lane.claimed.length === 0 && !lane.hasMore && !lane.isFilling;
+    const isIdle = lane.underWay + lane.aside === 0 && lane.claimed.length === 0 && !lane.hasMore && !lane.isFilling;
     if (isIdle && this.lanes.get(workflowId) === lane) {
       this.lanes.delete(workflowId);
       this.tell();
@@ -205,6 +244,8 @@ export class Dispatcher {
     for (const heard of [...this.listeners]) heard();
   }
 }
+
+const newLane = (): Lane => ({ claimed: [], underWay: 0, aside: 0, hasMore: true, isFilling: false });
 
 const isOpenBefore = sql`EXISTS (SELECT 1 FROM item AS earlier WHERE earlier.intake_id = item.intake_id
   AND earlier.source_id = item.source_id AND earlier.seq < item.seq

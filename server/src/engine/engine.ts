@@ -71,6 +71,7 @@ export class Engine {
       sleeps: (itemId, wait) => this.sleepers.set(itemId, context.seams.uptime() + wait),
     });
     this.dispatcher = new Dispatcher(context, (item) => this.driver.drive(item));
+    context.seats.of(this.dispatcher);
     this.runner = new Runner(context, this.dispatcher);
     this.sources = new Sources(context);
     this.samples = new Samples(context, this.sources);

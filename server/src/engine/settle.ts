@@ -1,6 +1,7 @@
 import type { BatchWriter, Connector } from '@golden/connectors';
 import { isSameValue, type JsonRecord, type PlannedWrite, readPointer } from '@golden/core';
 import { sql } from 'kysely';
+import { LRUCache } from 'lru-cache';
 import type { WriteRow } from '../db/schema.ts';
 import type { EngineContext } from './context.ts';
 import { writeOf } from './intents.ts';
@@ -94,16 +95,33 @@ export async function standingOfFile(
   write: WriteRow,
 ): Promise<{ standing: FileStanding; row?: string }> {
   const since = await replacementsSince(context, batch, write);
-  const ours = since.filter((one) => write.token in JSON.parse(one.rows));
+  const ours: { readonly hash_before: string; readonly hash_after: string; readonly row: string }[] = [];
+  for (const one of since) {
+    const row = (await rowsOf(context, one.id))[write.token];
+    if (row !== undefined) ours.push({ ...one, row });
+  }
   if (ours.length === 0) return { standing: 'never_prepared' };
   const now = await batch.hashNow(batch.groupOf(JSON.parse(write.place)));
   const done = ours.find((one) => one.hash_after === now);
-  if (done) return { standing: 'done', row: JSON.parse(done.rows)[write.token] };
+  if (done) return { standing: 'done', row: done.row };
   // A later replacement that was made from ours shows that ours was in place.
   const followed = ours.find((one) => since.some((later) => later.hash_before === one.hash_after));
-  if (followed) return { standing: 'done', row: JSON.parse(followed.rows)[write.token] };
+  if (followed) return { standing: 'done', row: followed.row };
   const isBefore = ours[0]?.hash_before === now;
-  return { standing: isBefore ? 'not_done' : 'changed', row: JSON.parse(ours[0]?.rows ?? '{}')[write.token] };
+  return { standing: isBefore ? 'not_done' : 'changed', ...(ours[0] && { row: ours[0].row }) };
+}
+
+/** The rows of the replacements that were looked at last: thousands of writes of one are found out about in turn. */
+const lastRows = new LRUCache<string, Readonly<Record<string, string>>>({ max: 8 });
+
+/** The row that each write of a replacement has in the file, by its token. */
+async function rowsOf({ db }: EngineContext, id: string): Promise<Readonly<Record<string, string>>> {
+  const known = lastRows.get(id);
+  if (known) return known;
+  const stored = await db.selectFrom('replacement').select('rows').where('id', '=', id).executeTakeFirst();
+  const rows = JSON.parse(stored?.rows ?? '{}') as Readonly<Record<string, string>>;
+  lastRows.set(id, rows);
+  return rows;
 }
 
 /** The replacements of its file from the first that a write was part of on, the newest first. */
@@ -114,7 +132,7 @@ async function replacementsSince({ db }: EngineContext, batch: BatchWriter, writ
   return (
     db
       .selectFrom('replacement')
-      .selectAll()
+      .select(['id', 'hash_before', 'hash_after'])
       .where('account', '=', write.account)
       .where('file', '=', batch.groupOf(JSON.parse(write.place)))
       // In the order they were stored: a step of the clock must not hide one.

@@ -35,7 +35,7 @@ export class Effects {
     const { connector, account } = await this.context.connections.opened(connection);
     const intent = { ...wish, account };
     const sent = connector.batch
-      ? await this.batcher(connection, connector.batch.groupOf(path)).write(intent)
+      ? await this.batcher(connection, connector.batch.groupOf(path)).write(intent, wish.item.workflow_id)
       : await writeDirect(this.context, connector, intent);
     this.noteSent(sent);
     return sent;
@@ -48,7 +48,8 @@ export class Effects {
   async resume(row: WriteRow, lane: string): Promise<Resumed> {
     const { connector, account } = await this.context.connections.opened(row.connection);
     if (account !== row.account) return { row, settled: { kind: 'unknown', message: inAnotherAccount } };
-    if (connector.batch) return this.batcher(row.connection, connector.batch.groupOf(JSON.parse(row.place))).write(row);
+    if (connector.batch)
+      return this.batcher(row.connection, connector.batch.groupOf(JSON.parse(row.place))).write(row, lane);
     const settled = await settleDirect(connector, row, this.ageOf(row));
     if (settled.kind !== 'again') {
       if (settled.kind !== 'later') this.sentAt.delete(row.token);
