@@ -72,7 +72,7 @@ test('a list is dropped: at once a worksheet, then where to, and rehearsed withi
     ask(product, 'POST', '/api/lists', { name, bytes: Buffer.from(content).toString('base64') });
   await drop('messe.csv', fair);
   await drop('../messe.csv', `${fair}59;Priya Nair;;;\r\n`);
-  await expect(drop('letter.docx', 'Dear')).rejects.toThrow(/neither a .csv nor an .xlsx/);
+  await expect(drop('letter.docx', 'Dear')).rejects.toThrow(/is no .csv, .xlsx or .ods file/);
   await expect(drop('empty.csv', 'Nr;Name\n')).rejects.toThrow(/no rows/);
   expect((await lists()).map((one) => one.label)).toEqual(['messe (2).csv', 'messe.csv']);
 });

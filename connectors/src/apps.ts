@@ -128,7 +128,7 @@ function shelfApp(address: string | undefined): App {
   return {
     id: 'workbook_shelf',
     title: 'Workbook shelf',
-    holds: '.xlsx and .csv files',
+    holds: '.xlsx, .ods and .csv files',
     makesPlaces: true,
     settings: [
       { name: 'address', label: 'Web address of the app', isSecret: false, ...(address && { value: address }) },
@@ -173,7 +173,7 @@ const fileServer = ({ timeout, retries, reach }: OpenOptions, options: WebDavOpt
 const fileServerApp: App = {
   id: 'file_server',
   title: 'File server',
-  holds: '.xlsx and .csv files, over WebDAV',
+  holds: '.xlsx, .ods and .csv files, over WebDAV',
   makesPlaces: true,
   settings: [
     {
@@ -210,7 +210,7 @@ const fileServerApp: App = {
 const folderApp: App = {
   id: 'folder',
   title: 'Folder on this machine',
-  holds: '.xlsx and .csv files',
+  holds: '.xlsx, .ods and .csv files',
   makesPlaces: true,
   settings: [{ name: 'folder', label: 'Folder', hint: 'The full path of a folder with workbooks.', isSecret: false }],
   originOf: ({ folder = '' }) => folder.replace(/(?<=.)\/+$/, ''),

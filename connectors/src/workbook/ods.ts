@@ -12,9 +12,11 @@ const ns = {
   office: 'urn:oasis:names:tc:opendocument:xmlns:office:1.0',
   table: 'urn:oasis:names:tc:opendocument:xmlns:table:1.0',
   text: 'urn:oasis:names:tc:opendocument:xmlns:text:1.0',
+  /** In which programs mark an error, beside the standard's types. */
+  extended: 'urn:org:documentfoundation:names:experimental:calc:xmlns:calcext:1.0',
 } as const;
 
-const readOnlyBecause = 'OpenDocument files (.ods) are only read. Save it as .xlsx to write to it.';
+export const odsIsOnlyRead = 'OpenDocument files (.ods) are only read. Save it as .xlsx to write to it.';
 
 const damaged = (cause?: unknown): UnreadableWorkbook =>
   new UnreadableWorkbook('This is not an .ods spreadsheet, or it is damaged.', { cause });
@@ -24,7 +26,7 @@ const damaged = (cause?: unknown): UnreadableWorkbook =>
  * @throws UnreadableWorkbook when the bytes are none, or it holds more than is read
  */
 export async function readOds(bytes: Uint8Array, keeps: 'rows' | 'outline' = 'rows'): Promise<BookContent> {
-  const pack = Package.open(bytes);
+  const pack = opened(bytes);
   if (!pack.has('mimetype') || !(await pack.read('mimetype')).toString('latin1').trim().startsWith(mediaType))
     throw damaged('its media type is another');
   const manifest = pack.has('META-INF/manifest.xml') ? await pack.read('META-INF/manifest.xml') : '';
@@ -53,7 +55,16 @@ export async function readOds(bytes: Uint8Array, keeps: 'rows' | 'outline' = 'ro
     parser.write(decoder.decode(content.subarray(at, at + pieceBytes), { stream: true }));
   parser.write(decoder.decode());
   parser.close();
-  return { sheets: reader.sheets, readOnlyBecause };
+  return { sheets: reader.sheets, readOnlyBecause: odsIsOnlyRead };
+}
+
+/** @throws UnreadableWorkbook */
+function opened(bytes: Uint8Array): Package {
+  try {
+    return Package.open(bytes);
+  } catch (error) {
+    throw error instanceof UnreadableWorkbook && error.message.includes('.xlsx') ? damaged(error) : error;
+  }
 }
 
 /** Bytes that the parser is given at once. */
@@ -98,7 +109,7 @@ class OdsReader {
       this.aside += 1;
       return;
     }
-    if (uri === ns.text && this.cell) this.openText(local, attribute);
+    if (uri === ns.text && this.cell && this.depth === 1) this.openText(local, attribute);
     if (uri !== ns.table) return;
     if (local === 'table') this.openTable(attribute(ns.table, 'name') ?? '');
     if (this.depth !== 1) return;
@@ -107,7 +118,7 @@ class OdsReader {
   }
 
   text(text: string): void {
-    if (this.inParagraph > 0 && this.aside === 0) this.say(text);
+    if (this.inParagraph > 0 && this.aside === 0 && this.depth === 1) this.say(text);
   }
 
   close(uri: string, local: string): void {
@@ -115,7 +126,7 @@ class OdsReader {
       this.aside -= 1;
       return;
     }
-    if (uri === ns.text && local === 'p' && this.inParagraph > 0) this.inParagraph -= 1;
+    if (uri === ns.text && local === 'p' && this.depth === 1 && this.inParagraph > 0) this.inParagraph -= 1;
     if (uri !== ns.table) return;
     if (this.depth === 1 && local === 'table-row') this.closeRow();
     if (this.depth === 1 && (local === 'table-cell' || local === 'covered-table-cell')) this.closeCell();
@@ -162,10 +173,13 @@ class OdsReader {
     const down = countOf(attribute(ns.table, 'number-rows-spanned'));
     const [left, top] = [this.column + 1, this.row + 1];
     if (across > 1 || down > 1) this.merged.push({ left, top, right: left + across - 1, bottom: top + down - 1 });
+    const formula = attribute(ns.table, 'formula');
+    // Calc writes yes and no as formulas that rest on nothing.
+    const [, constant] = /^(?:of:)?=(TRUE|FALSE)\(\)$/.exec(formula ?? '') ?? [];
     this.cell = {
-      ...valueOf(attribute),
-      hasFormula: attribute(ns.table, 'formula') !== undefined,
-      isError: attributeOfAny(attribute, 'value-type') === 'error',
+      ...(constant ? { value: constant === 'TRUE', isDate: false, isShown: false } : valueOf(attribute)),
+      hasFormula: formula !== undefined && !constant,
+      isError: attribute(ns.extended, 'value-type') === 'error',
       repeated: countOf(attribute(ns.table, 'number-columns-repeated')),
     };
     this.paragraphs = [];
@@ -210,10 +224,6 @@ function countOf(said: string | undefined): number {
   const count = Number(said ?? 1);
   return Number.isInteger(count) && count >= 1 ? count : 1;
 }
-
-/** Programs mark an error beside the standard's types, in a namespace of their own. */
-const extended = 'urn:org:documentfoundation:names:experimental:calc:xmlns:calcext:1.0';
-const attributeOfAny = (attribute: Attribute, name: string): string | undefined => attribute(extended, name);
 
 /** An error as the others have it; those with a number of their own (`Err:502`) are a value that couldn't be worked out. */
 const errorOf = (shown: string): string => (cellError(shown) ? shown : '#VALUE!');

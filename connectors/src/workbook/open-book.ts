@@ -1,10 +1,8 @@
 import { BookThread } from './book-thread.ts';
 import { editBook, readBook } from './book-work.ts';
-import { readCsv } from './csv.ts';
 import { expectFileSize } from './limits.ts';
-import { type BookContent, type BookEdit, type EditableWorkbook, isCsv } from './sheet.ts';
-import { isLightCsv, isLightXlsx } from './weigh.ts';
-import { readXlsx } from './xlsx.ts';
+import { type BookContent, type BookEdit, type EditableWorkbook, isCsv, isOds } from './sheet.ts';
+import { isLightCsv, isLightPackage } from './weigh.ts';
 
 /** The one thread for heavy files of this process. */
 const thread = new BookThread();
@@ -19,11 +17,17 @@ const fewEdits = 1000;
  */
 export async function openBook(name: string, bytes: Uint8Array, heavy = thread): Promise<EditableWorkbook> {
   expectFileSize(bytes.length);
-  const isLight = isCsv(name) ? isLightCsv(bytes) : isLightXlsx(bytes);
+  const isLight = isLightFile(name, bytes);
   const content = isLight ? await readBook(name, bytes) : await heavy.read(name, bytes);
   return editable(name, content, (edits) =>
     isLight && edits.length <= fewEdits ? editBook(name, bytes, edits) : heavy.edit(name, bytes, edits),
   );
+}
+
+/** In OpenDocument a row of a few characters may stand for a million: what it unpacks to tells nothing of its weight. */
+function isLightFile(name: string, bytes: Uint8Array): boolean {
+  if (isOds(name)) return false;
+  return isCsv(name) ? isLightCsv(bytes) : isLightPackage(bytes);
 }
 
 /**
@@ -37,7 +41,7 @@ export async function openBookHere(
   keeps: 'rows' | 'outline',
 ): Promise<EditableWorkbook> {
   expectFileSize(bytes.length);
-  const content = isCsv(name) ? readCsv(name, bytes) : await readXlsx(bytes, keeps);
+  const content = await readBook(name, bytes, keeps);
   return editable(name, content, (edits) => editBook(name, bytes, edits));
 }
 

@@ -9,11 +9,11 @@ export interface FileRows {
 }
 
 /**
- * Reads the first tab of a .csv or .xlsx file that somebody gives.
+ * Reads the first tab of a file that somebody gives.
  * @throws UnreadableWorkbook with a sentence when it is neither, or has no rows
  */
 export async function readRowsOfFile(name: string, bytes: Uint8Array): Promise<FileRows> {
-  if (!isWorkbookName(name)) throw new UnreadableWorkbook(`“${name}” is neither a .csv nor an .xlsx file.`);
+  if (!isWorkbookName(name)) throw new UnreadableWorkbook(`“${name}” is no .csv, .xlsx or .ods file.`);
   const book = await openBook(name, bytes);
   const sheet = book.sheets.find((one) => one.rows.length > 0);
   if (!sheet) throw new UnreadableWorkbook(`“${name}” has no rows below its first one.`);

@@ -78,8 +78,11 @@ export const isCsv = (name: string): boolean => /\.csv$/i.test(name);
 /** Whether a file is an Office Open XML workbook, by its name; one with macros is one too. */
 export const isXlsx = (name: string): boolean => /\.xls[xm]$/i.test(name);
 
+/** Whether a file is an OpenDocument spreadsheet, by its name. */
+export const isOds = (name: string): boolean => /\.ods$/i.test(name);
+
 /** Whether a file is read as a workbook, by its name. */
-export const isWorkbookName = (name: string): boolean => isCsv(name) || isXlsx(name);
+export const isWorkbookName = (name: string): boolean => isCsv(name) || isXlsx(name) || isOds(name);
 
 /** A file that is no workbook, or holds what we can't read. */
 export class UnreadableWorkbook extends Error {

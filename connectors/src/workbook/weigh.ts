@@ -10,7 +10,7 @@ const lightGrid = 60_000;
  * than that.
  * @throws UnreadableWorkbook beyond the limits
  */
-export function isLightXlsx(bytes: Uint8Array): boolean {
+export function isLightPackage(bytes: Uint8Array): boolean {
   return Package.open(bytes).parts.reduce((sum, { inflated }) => sum + inflated, 0) <= lightInflated;
 }
 

@@ -30,9 +30,19 @@ import type {
 } from '../connector.ts';
 import { Changed, Drifted, NoRight, NotThere, Refused } from '../errors.ts';
 import type { FileStore } from './file-store.ts';
+import { odsIsOnlyRead } from './ods.ts';
 import { openBook } from './open-book.ts';
 import { SharedCalls } from './shared-calls.ts';
-import { cellsOf, type EditableWorkbook, isXlsx, type Sheet, type SheetRow, UnreadableWorkbook } from './sheet.ts';
+import {
+  cellsOf,
+  type EditableWorkbook,
+  isCsv,
+  isOds,
+  isXlsx,
+  type Sheet,
+  type SheetRow,
+  UnreadableWorkbook,
+} from './sheet.ts';
 import { newXlsx } from './xlsx.ts';
 
 interface OpenFile {
@@ -110,7 +120,7 @@ export class WorkbookConnector implements Connector, BatchWriter, PlaceMaker {
         label: column.name,
         type: column.type,
         ...(isXlsx(file.name) && column.type !== 'date' && { maxLength: mostInCell }),
-        ...(!isXlsx(file.name) && { readsFormulas: true }),
+        ...(isCsv(file.name) && { readsFormulas: true }),
       })),
       can: { list: true, find: true, create: !readOnlyBecause, update: !readOnlyBecause, readBack: true },
       ...(readOnlyBecause && { readOnlyBecause }),
@@ -204,11 +214,11 @@ export class WorkbookConnector implements Connector, BatchWriter, PlaceMaker {
   }
 
   private async addFile(name: string, tab: string, columns: readonly string[]): Promise<readonly string[]> {
-    const isCsv = /\.csv$/i.test(name);
-    const full = isCsv || isXlsx(name) ? name : `${name}.xlsx`;
+    if (isOds(name)) throw new Refused(`${odsIsOnlyRead} Give the new file a name that ends in .xlsx or .csv.`);
+    const full = isCsv(name) || isXlsx(name) ? name : `${name}.xlsx`;
     if (/[\\/:*?"<>|]|^[.~]/.test(full) || full.replace(/\.\w+$/, '').trim() === '')
       throw new Refused(`“${full}” can’t be a file’s name.`);
-    if (isCsv) {
+    if (isCsv(full)) {
       await this.store.add(full, new TextEncoder().encode(`${Papa.unparse([[...columns]])}\r\n`));
       return [full, full.replace(/\.csv$/i, '')];
     }

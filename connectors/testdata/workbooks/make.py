@@ -1,9 +1,9 @@
 """Makes the workbooks of this folder, once; they are kept, not made in each test run.
 
-    python3 make.py            needs openpyxl and LibreOffice Calc (Debian: python3-openpyxl, libreoffice-calc-nogui)
+    python3 make.py            (--ods: the OpenDocument ones alone) needs openpyxl and LibreOffice Calc (Debian: python3-openpyxl, libreoffice-calc-nogui)
 
 `*.openpyxl.xlsx` are written by openpyxl, `*.calc.xlsx` by LibreOffice Calc out of those or of an
-OpenDocument sheet, `*.parts.xlsx` are put together here part by part, for what neither of the two
+OpenDocument sheet, `*.calc.ods` by Calc too, `*.parts.xlsx` are put together here part by part, for what neither of the two
 writes. `judged.json` says what openpyxl reads in each: the outside judge of our reading. Firms and
 figures are invented.
 """
@@ -254,8 +254,10 @@ PIVOT = """<?xml version="1.0" encoding="UTF-8"?>
 def calc(source, target):
     out = here / ".calc"
     out.mkdir(exist_ok=True)
-    subprocess.run(["soffice", "--headless", "--convert-to", "xlsx:Calc MS Excel 2007 XML", "--outdir", str(out), str(source)], check=True, stdout=subprocess.DEVNULL)
-    shutil.move(out / (source.stem + ".xlsx"), here / target)
+    kind = pathlib.Path(target).suffix[1:]
+    writer = {"xlsx": "xlsx:Calc MS Excel 2007 XML", "ods": "ods:calc8"}[kind]
+    subprocess.run(["soffice", "--headless", "--convert-to", writer, "--outdir", str(out), str(source)], check=True, stdout=subprocess.DEVNULL)
+    shutil.move(out / f"{source.stem}.{kind}", here / target)
     shutil.rmtree(out)
 
 
@@ -377,7 +379,23 @@ def judge(path):
     return sheets
 
 
+def open_documents():
+    """OpenDocument spreadsheets as Calc writes them; each is judged by what openpyxl reads in Calc's own .xlsx of it."""
+    judged = {}
+    for name in OPEN_DOCUMENTS:
+        calc(here / f"{name}.openpyxl.xlsx", f"{name}.calc.ods")
+        calc(here / f"{name}.calc.ods", ".judged.xlsx")
+        judged[f"{name}.calc.ods"] = judge(here / ".judged.xlsx")
+        (here / ".judged.xlsx").unlink()
+    (here / "judged_ods.json").write_text(json.dumps(judged, ensure_ascii=False, indent=1, sort_keys=True) + "\n")
+
+
+OPEN_DOCUMENTS = ["plain", "formulas", "array_formula", "merged", "comments", "hidden_and_filtered", "number_formats", "awkward_texts", "several_tabs", "right_to_left", "widest", "empty", "since_1904", "validations"]
+
+
 def main():
+    if sys.argv[1:] == ["--ods"]:
+        return open_documents()
     for maker in MAKERS:
         book = maker()
         book.properties.created = book.properties.modified = datetime.datetime(2026, 1, 2, 3, 4, 5)
@@ -386,6 +404,7 @@ def main():
         calc(here / f"{name}.openpyxl.xlsx", f"{name}.calc.xlsx")
     pivot()
     by_parts()
+    open_documents()
     judged = {}
     for path in sorted(here.glob("*.xls[xm]")):
         try:

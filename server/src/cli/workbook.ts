@@ -17,7 +17,7 @@ async function opened(
   tab: string | undefined,
   keeps: 'rows' | 'outline',
 ): Promise<{ book: Book; sheet: Book['sheets'][number] }> {
-  if (!isWorkbookName(path)) throw new UnreadableWorkbook(`${path} is neither a .csv nor an .xlsx or .xlsm file.`);
+  if (!isWorkbookName(path)) throw new UnreadableWorkbook(`${path} is no .csv, .xlsx, .xlsm or .ods file.`);
   if (!existsSync(path)) throw new UnreadableWorkbook(`There is no file ${path}.`);
   const book = await openBookHere(basename(path), readFileSync(path), keeps);
   const sheet = tab === undefined ? book.sheets[0] : book.sheets.find(({ name }) => name === tab);

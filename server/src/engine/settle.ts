@@ -1,7 +1,6 @@
 import type { BatchWriter, Connector } from '@golden/connectors';
 import { isSameValue, type JsonRecord, type PlannedWrite, readPointer } from '@golden/core';
 import { sql } from 'kysely';
-import { LRUCache } from 'lru-cache';
 import type { WriteRow } from '../db/schema.ts';
 import type { EngineContext } from './context.ts';
 import { writeOf } from './intents.ts';
@@ -112,7 +111,8 @@ export async function standingOfFile(
 }
 
 /** The rows of the replacements that were looked at last: thousands of writes of one are found out about in turn. */
-const lastRows = new LRUCache<string, Readonly<Record<string, string>>>({ max: 8 });
+const lastRows = new Map<string, Readonly<Record<string, string>>>();
+const mostLast = 8;
 
 /** The row that each write of a replacement has in the file, by its token. */
 async function rowsOf({ db }: EngineContext, id: string): Promise<Readonly<Record<string, string>>> {
@@ -121,6 +121,7 @@ async function rowsOf({ db }: EngineContext, id: string): Promise<Readonly<Recor
   const stored = await db.selectFrom('replacement').select('rows').where('id', '=', id).executeTakeFirst();
   const rows = JSON.parse(stored?.rows ?? '{}') as Readonly<Record<string, string>>;
   lastRows.set(id, rows);
+  for (const oldest of lastRows.keys()) if (lastRows.size > mostLast) lastRows.delete(oldest);
   return rows;
 }
 

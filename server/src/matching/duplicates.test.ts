@@ -244,7 +244,7 @@ test('a file is searched as well, kinds can be chosen, and a search is stopped',
     ['Town', 'ignore'],
   ]);
   await expect(ask('POST', '/api/duplicates', { kind: 'file', name: 'people.pdf', bytes })).rejects.toThrow(
-    'neither a .csv nor an .xlsx',
+    'is no .csv, .xlsx or .ods file',
   );
   for (let at = 0; at < 3000; at++)
     addCard(world, 'people', { firstName: 'Ada', lastName: `Holm${at % 50}`, email: `a${at}@x.example` });

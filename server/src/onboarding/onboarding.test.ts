@@ -73,7 +73,7 @@ test('lists are kept once, never over each other, under a name that is none of a
   await drop('../../etc/list: "one"?.csv', fair);
   await drop('orders.xlsx', Buffer.from(await book.xlsx.writeBuffer()));
   for (const [name, bytes, said] of [
-    ['letter.docx', 'Dear', 'neither a .csv nor an .xlsx'],
+    ['letter.docx', 'Dear', 'is no .csv, .xlsx or .ods file'],
     ['none.csv', 'Nr;Name\n', 'no rows'],
     ['bytes.csv', Buffer.from([0x4e, 0x72, 0x0a, 0xff, 0x00, 0x0a]), 'not a text file'],
     ['book.xlsx', 'PK no book', 'not an .xlsx workbook'],

@@ -91,12 +91,12 @@ export function NewSearch({ isOpen, onClose, onBegun }: NewProps) {
       {isPlace && <KindsOf connection={connection} path={path} kinds={kinds} onChange={setKinds} />}
       <h3 className="mt-5 mb-2 text-lg">Or a file</h3>
       <p className="mb-2 text-ink-2">
-        A .csv or .xlsx file with the names of its columns in the first row. It is only read.
+        A .csv, .xlsx or .ods file with the names of its columns in the first row. It is only read.
       </p>
       <input
         ref={first}
         type="file"
-        accept=".csv,.xlsx,.xlsm"
+        accept=".csv,.xlsx,.xlsm,.ods"
         aria-label="A file"
         className="sr-only"
         onChange={(event) => void takeFile(event.target.files?.[0])}

@@ -51,7 +51,7 @@ export function ListDoor() {
       <input
         ref={input}
         type="file"
-        accept=".csv,.xlsx,.xlsm"
+        accept=".csv,.xlsx,.xlsm,.ods"
         aria-label="A list"
         className="sr-only"
         tabIndex={-1}

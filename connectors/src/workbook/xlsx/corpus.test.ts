@@ -2,9 +2,9 @@ import { execFileSync } from 'node:child_process';
 import { mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { notCalculated } from '@golden/core';
 import JSZip from 'jszip';
 import { SaxesParser } from 'saxes';
+import { type Cell, cellsOf, trimmedNames } from '../../testing/cells.ts';
 import { openBook } from '../open-book.ts';
 import { columnLetter, type EditableWorkbook, type Sheet } from '../sheet.ts';
 
@@ -15,7 +15,6 @@ import { columnLetter, type EditableWorkbook, type Sheet } from '../sheet.ts';
 
 const folder = join(__dirname, '../../../testdata/workbooks');
 const files = readdirSync(folder).filter((name) => /\.xls[xm]$/.test(name));
-type Cell = string | number | boolean;
 const judged = JSON.parse(readFileSync(join(folder, 'judged.json'), 'utf8')) as Record<
   string,
   Record<string, Record<string, Cell>>
@@ -32,24 +31,6 @@ const corrections: Readonly<Record<string, Record<string, Record<string, Cell>>>
 };
 
 const bytesOf = (name: string): Buffer => readFileSync(join(folder, name));
-
-/** All cells of a tab by their names. */
-function cellsOf({ columns, rows }: Sheet): Record<string, Cell> {
-  const cells: Record<string, Cell> = {};
-  for (const { index, name } of columns) {
-    if (!/^column [A-Z]+$/.test(name)) cells[`${columnLetter(index)}1`] = name;
-    // What no program has worked out is empty to the judge, and told by us.
-    for (const { number, record } of rows)
-      if (record[name] !== null && record[name] !== notCalculated)
-        cells[`${columnLetter(index)}${number}`] = record[name] as Cell;
-  }
-  return cells;
-}
-
-const trimmedNames = (cells: Record<string, Cell>): Record<string, Cell> =>
-  Object.fromEntries(
-    Object.entries(cells).map(([ref, value]) => [ref, /^[A-Z]+1$/.test(ref) ? String(value).trim() : value]),
-  );
 
 test('there are at least 25, and each is judged', () => {
   expect(files.length).toBeGreaterThanOrEqual(25);

@@ -1,12 +1,11 @@
 import { notCalculated } from '@golden/core';
 import type { Area } from '../sheet.ts';
+import type { Scalar } from '../sheet-builder.ts';
 import { areaOf } from './refs.ts';
 import type { CellPlace, SheetFrame } from './sheet-part.ts';
 import { richText, type Strings, unescaped } from './strings.ts';
 import type { Styles } from './styles.ts';
 import { attribute, decoded, nextTag, type Tag, textWithin } from './xml.ts';
-
-export type Scalar = string | number | boolean;
 
 /** A cell as data. */
 export interface CellData {
