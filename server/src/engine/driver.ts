@@ -1,4 +1,4 @@
-import { type AppError, Changed, NoAnswer } from '@golden/connectors';
+import { type AppError, Changed, Locked, NoAnswer } from '@golden/connectors';
 import {
   type Advance,
   type Answer,
@@ -24,6 +24,7 @@ import type { Trx } from '../db/group-commit.ts';
 import type { ItemRow, WriteRow } from '../db/schema.ts';
 import type { AccountPlace } from '../matching/links.ts';
 import { WorkerLost } from '../matching/worker-client.ts';
+import { loadSettings } from '../settings.ts';
 import { answerOf, noteBroken } from './answers.ts';
 import { answerOfFault, type Sent } from './batch-writer.ts';
 import type { EngineContext } from './context.ts';
@@ -35,6 +36,7 @@ import { closeIntent, keepReadBack, lastDone, openIntents, writeOf } from './int
 import { accountsNow, ItemAccounts } from './item-accounts.ts';
 import { type JournalLine, type Standstill, shortEffect, storeItem, type Work } from './item-store.ts';
 import { keepSent } from './last-written.ts';
+import { OpenFiles } from './open-files.ts';
 import { wokenBy } from './parks.ts';
 import { didNothing, isPassing } from './pauses.ts';
 import { releaseBehind } from './predecessors.ts';
@@ -71,6 +73,7 @@ export class Driver {
   readonly effects: Effects;
   readonly standings: Standings;
   readonly turns = new Turns();
+  readonly openFiles: OpenFiles;
 
   constructor(
     private readonly context: EngineContext,
@@ -78,6 +81,7 @@ export class Driver {
   ) {
     this.effects = new Effects(context);
     this.standings = new Standings(context);
+    this.openFiles = new OpenFiles(context.seams);
   }
 
   /**
@@ -146,7 +150,7 @@ class Passage {
 
   constructor(
     private readonly context: EngineContext,
-    private readonly driver: Pick<Driver, 'effects' | 'standings' | 'heard' | 'turns'>,
+    private readonly driver: Pick<Driver, 'effects' | 'standings' | 'heard' | 'turns' | 'openFiles'>,
     private work: Work,
   ) {
     this.lock = new StepLock(context.places);
@@ -360,10 +364,15 @@ class Passage {
   ): Promise<Step> {
     const { row } = sent;
     if ('answer' in sent) {
+      this.driver.openFiles.closed(fileOf(row));
       await this.answered(row.connection);
       return this.finish(at, row, sent.answer, isResumed);
     }
     const { fault, mayBeDone } = sent;
+    if (fault instanceof Locked) {
+      const step = await this.waitForFile(at, row, fault, mayBeDone);
+      if (step) return step;
+    }
     if (mayBeDone) {
       this.intents.set(row.step, row);
       if (!isPassing(fault)) return this.finish(at, row, await this.refused(row.connection, fault, true), isResumed);
@@ -378,6 +387,30 @@ class Passage {
     await this.close(row, 'void', null, anew);
     if (!anew.effect) return { next: anew };
     return this.meetFault({ state: anew.state, effect: anew.effect }, row.connection, fault);
+  }
+
+  /** Somebody has the file open: its rows wait until it is closed there; undefined when that takes hours. */
+  private async waitForFile(
+    at: { readonly state: ItemState; readonly effect: Effect },
+    row: WriteRow,
+    fault: Locked,
+    mayBeDone: boolean,
+  ): Promise<Step | undefined> {
+    const { retryHours } = await loadSettings(this.context.db);
+    const wait = this.driver.openFiles.wait(fileOf(row), retryHours);
+    if (wait === undefined) return undefined;
+    const wakeAt = new Date(Date.parse(this.context.seams.now()) + wait).toISOString();
+    const standstill = { message: this.context.connections.masked(fault.message), waitsFor: null, wakeAt };
+    this.driver.heard.sleeps(this.work.item.id, wait);
+    if (mayBeDone) {
+      this.intents.set(row.step, row);
+      return { standstill };
+    }
+    // Nothing was done: once it is closed everything is looked at anew.
+    const anew = this.advance(at, { kind: 'stale' });
+    await this.close(row, 'void', null, anew);
+    if (!anew.effect) return { next: anew };
+    return { standstill, at: anew };
   }
 
   private async refused(connection: string, fault: unknown, mayBeDone: boolean): Promise<Answer> {
@@ -543,6 +576,9 @@ class Passage {
     this.context.events.tell({ topic: 'item', workflow: item.workflow_id, id: item.run_id });
   }
 }
+
+/** The file that a write of a workbook goes to. */
+const fileOf = ({ connection, place }: WriteRow): string => `${connection}\n${JSON.parse(place)[0] ?? ''}`;
 
 /** An item of which nothing is written begins anew, in the accounts that its steps lead to now. */
 async function beginElsewhere(

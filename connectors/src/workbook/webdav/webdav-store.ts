@@ -120,6 +120,8 @@ export class WebDavStore implements FileStore {
       });
       this.options.reach?.('webdav:after-put');
       return await this.newMark(name, response, bytes);
+    } catch (error) {
+      throw error instanceof Locked ? new Locked(openElsewhere(name), { cause: error }) : error;
     } finally {
       if (lock) await this.unlock(name, lock);
     }
