@@ -25,6 +25,8 @@ export interface SourceRecord {
 export interface Page {
   readonly records: readonly SourceRecord[];
   readonly cursor: string | null;
+  /** How many more records were left out because they are as they were. */
+  readonly unchanged?: number;
 }
 
 export interface ListRequest {
@@ -34,6 +36,8 @@ export interface ListRequest {
   readonly cursor?: string;
   /** The field that names a record where the app gives no ids. */
   readonly identity?: Pointer;
+  /** A mark of the place (`placeMark`): records that are as they were then may be left out, and are counted. */
+  readonly unlessAsAt?: string;
 }
 
 /** What is known of a connection after asking the app. */
@@ -81,6 +85,8 @@ export interface Connector {
   places(path: readonly string[]): Promise<readonly PlaceChoice[]>;
   describe(path: readonly string[]): Promise<RecordType>;
   list(request: ListRequest): Promise<Page>;
+  /** Changes whenever what a place holds does, and is cheap to ask for; undefined where that isn't certain. */
+  placeMark?(path: readonly string[]): Promise<string | undefined>;
   fetch(path: readonly string[], id: string): Promise<SourceRecord | null>;
   find(path: readonly string[], by: { readonly path: Pointer; readonly value: Value }): Promise<readonly Found[]>;
   /** The record that carries our token, where the app keeps a reference of the sender. */

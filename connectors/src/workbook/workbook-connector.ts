@@ -67,6 +67,11 @@ export class WorkbookConnector implements Connector, BatchWriter, PlaceMaker {
   readonly batch: BatchWriter = this;
   readonly shape: PlaceMaker = this;
   private readonly open = new Map<string, Promise<OpenFile>>();
+  /** What was listed last of each tab, and under which mark. */
+  private readonly listed = new Map<
+    string,
+    { readonly mark: string; readonly records: ReadonlyMap<string, JsonRecord> }
+  >();
   private readonly taking = new SharedCalls<OpenFile>();
 
   constructor(private readonly store: FileStore) {}
@@ -127,8 +132,13 @@ export class WorkbookConnector implements Connector, BatchWriter, PlaceMaker {
     };
   }
 
-  async list({ path, identity }: ListRequest): Promise<Page> {
-    const { sheet } = await this.at(path);
+  async placeMark(path: readonly string[]): Promise<string | undefined> {
+    const { file } = await this.at(path);
+    return markOf(file);
+  }
+
+  async list({ path, identity, unlessAsAt }: ListRequest): Promise<Page> {
+    const { file, sheet } = await this.at(path);
     const times = new Map<string, number>();
     const records: SourceRecord[] = [];
     for (const row of sheet.rows) {
@@ -141,7 +151,23 @@ export class WorkbookConnector implements Connector, BatchWriter, PlaceMaker {
       // A large file lets others have their turn.
       if (records.length % rowsATurn === 0) await new Promise((resolve) => setImmediate(resolve));
     }
-    return { records, cursor: null };
+    return this.leavingOut(JSON.stringify([path, identity]), unlessAsAt, markOf(file), records);
+  }
+
+  /** Of a listing what has changed since one of that mark, where that is the last that was given. */
+  private leavingOut(
+    key: string,
+    unlessAsAt: string | undefined,
+    mark: string | undefined,
+    records: readonly SourceRecord[],
+  ): Page {
+    const last = this.listed.get(key);
+    this.listed.delete(key);
+    if (mark !== undefined)
+      this.listed.set(key, { mark, records: new Map(records.map(({ id, record }) => [id, record])) });
+    if (unlessAsAt === undefined || last?.mark !== unlessAsAt) return { records, cursor: null };
+    const changed = records.filter(({ id, record }) => !isSameRow(last.records.get(id), record));
+    return { records: changed, cursor: null, unchanged: records.length - changed.length };
   }
 
   async fetch(path: readonly string[], id: string): Promise<SourceRecord | null> {
@@ -345,6 +371,19 @@ async function openFile(file: Omit<OpenFile, 'workbook' | 'indexes' | 'numbered'
       throw new NotThere(`“${file.name}” can’t be read. ${error.message}`, { cause: error });
     throw error;
   }
+}
+
+/** Raised when the same bytes are read otherwise than before. */
+const reading = 1;
+
+/** A mark of the content of a file; a weak one doesn't tell of every change (RFC 9110 section 8.8.1). */
+const markOf = ({ etag }: OpenFile): string | undefined => (etag.startsWith('W/') ? undefined : `${reading} ${etag}`);
+
+/** Whether two rows hold the same under the same names. */
+function isSameRow(one: JsonRecord | undefined, other: JsonRecord): boolean {
+  if (!one) return false;
+  const names = Object.keys(other);
+  return names.length === Object.keys(one).length && names.every((name) => name in one && one[name] === other[name]);
 }
 
 function whyReadOnly(file: OpenFile): string | undefined {

@@ -11,6 +11,7 @@ export const migrations: Record<string, Migration> = {
   '005_accounts': { up: accounts },
   '006_parks_and_arrivals': { up: parksAndArrivals },
   '007_last_sent': { up: lastSent },
+  '008_listed': { up: (db) => runAll(db, ['ALTER TABLE intake ADD COLUMN listed TEXT']) },
 };
 
 async function first(db: Kysely<unknown>): Promise<void> {

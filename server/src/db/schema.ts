@@ -82,6 +82,8 @@ export interface IntakeTable {
   from_when: Json | null;
   /** Raised when it begins anew: what an earlier run still does counts no more. */
   epoch: Generated<number>;
+  /** What the last whole listing showed, where the place tells by a mark whether it has changed. */
+  listed: Json | null;
   made_at: string;
 }
 

@@ -53,6 +53,7 @@ export async function ingestStateOf(
     since: null,
     from_when: fromWhen ? JSON.stringify(fromWhen) : null,
     epoch: 0,
+    listed: null,
     made_at: world.seams.now(),
   };
   await trx.insertInto('intake').values(made).execute();
@@ -63,7 +64,7 @@ export async function ingestStateOf(
 export async function beginAnew(trx: Trx, intake: IntakeRow): Promise<void> {
   await trx
     .updateTable('intake')
-    .set({ phase: 'first', since: null, from_when: null, epoch: intake.epoch + 1 })
+    .set({ phase: 'first', since: null, from_when: null, listed: null, epoch: intake.epoch + 1 })
     .where('id', '=', intake.id)
     .execute();
 }

@@ -29,6 +29,7 @@ import { gatheredMessage, gatheredUntil, gatherItems } from './gathered.ts';
 import { accountsNow } from './item-accounts.ts';
 import { checkSource, sourcePages } from './source-pages.ts';
 import { type Consent, consentOf, lookBeforeTaking, mostExamples, NeedsLook } from './surge-guard.ts';
+import { keepListed, listedBefore, markNow, mayLeaveOut, storeUnchanged } from './unchanged.ts';
 
 /** Polls overlap by this much, in milliseconds: an app may show a change a little after its own time for it. */
 const overlap = 120_000;
@@ -65,20 +66,32 @@ export async function ingest(
   const since = start.on === 'removed' ? undefined : (run.since ?? undefined);
   // The first run was looked at as it went live; one that goes on at its page was looked at as it began.
   const isChecked = run.kind !== 'first' && run.cursor === null && start.on !== 'removed';
-  const kept = isChecked ? await lookBeforeTaking(context, connector, intake, start, since) : undefined;
+  const mark = run.cursor === null ? await markNow(connector, start) : undefined;
+  const before = mark === undefined ? undefined : listedBefore(intake, run);
+  if (before && before.mark === mark) {
+    await storeUnchanged(context, run, before);
+    return 'complete';
+  }
+  const ask = { since, unlessAsAt: mayLeaveOut(start, before) };
+  const kept = isChecked ? await lookBeforeTaking(context, connector, intake, start, ask) : undefined;
   const consent = await consentOf(context.db, run.workflow_id);
   if (start.waitsToFit) await knowVersions(context, run.intake_id);
   const listing: Listing = { run, version, start, account, consent };
-  for await (const page of kept ?? sourcePages(connector, start, { since, cursor: run.cursor ?? undefined })) {
+  let [count, repeats] = [0, 0];
+  for await (const page of kept ?? sourcePages(connector, start, { ...ask, cursor: run.cursor ?? undefined })) {
     context.seams.reach('take-in:before-store');
     const stored = await context.commits.run((trx) => storePage(context, trx, listing, page));
     run.taken_in = stored.takenIn;
     run.high_water = stored.highWater;
+    count += stored.count;
+    repeats += stored.repeats;
     context.seams.reach('take-in:after-store');
     context.events.tell({ topic: 'run', workflow: run.workflow_id, id: run.id });
     if (stored.isFull) return 'limited';
     if (isStopped()) return 'stopped';
   }
+  if (mark !== undefined && mark === (await markNow(connector, start)))
+    await context.commits.run((trx) => keepListed(trx, intake, { mark, version: run.version, count, repeats }));
   return 'complete';
 }
 
@@ -150,6 +163,9 @@ interface StoredPage {
   readonly isFull: boolean;
   readonly takenIn: number;
   readonly highWater: string | null;
+  /** Records of the page, and how many of them the listing had shown before. */
+  readonly count: number;
+  readonly repeats: number;
 }
 
 /** What a page is taken in for. */
@@ -217,7 +233,7 @@ async function finishPage(
     trx,
     removed.readings.map((reading) => reading.seen),
   );
-  const noted = readings.filter((reading) => reading.kind === 'noted').length;
+  const noted = readings.filter((reading) => reading.kind === 'noted').length + (page.unchanged ?? 0);
   const repeats = readings.filter((reading) => reading.kind === 'repeat').length;
   const isFull = isLimited || removed.isLimited;
   const highWater = highest([run.high_water, ...readings.map(({ record }) => atMost(record.updated, run.started_at))]);
@@ -240,7 +256,8 @@ async function finishPage(
     }))
     .where('id', '=', run.id)
     .execute();
-  return { isFull, takenIn: run.taken_in + taken.length, highWater };
+  const count = readings.length - repeats + (page.unchanged ?? 0);
+  return { isFull, takenIn: run.taken_in + taken.length, highWater, count, repeats };
 }
 
 function read(

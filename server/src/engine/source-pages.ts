@@ -53,6 +53,8 @@ export async function checkSource(connector: Connector, content: WorkflowContent
 export interface PagesRequest {
   readonly since?: string | undefined;
   readonly cursor?: string | undefined;
+  /** Records that are as they were under this mark may be left out. */
+  readonly unlessAsAt?: string | undefined;
 }
 
 /** The records of all places of a start, page after page; a page's cursor goes on after it. */
@@ -69,12 +71,13 @@ export async function* sourcePages(connector: Connector, start: Start, ask: Page
         ...(ask.since && { since: ask.since }),
         ...(cursor && { cursor }),
         ...(start.identity && { identity: start.identity }),
+        ...(ask.unlessAsAt !== undefined && { unlessAsAt: ask.unlessAsAt }),
       });
       watch.pass(page);
       cursor = page.cursor;
       const isLast = cursor === null && at === places.length - 1;
       const next = isLast ? null : writeCursor(cursor === null ? places[at + 1] : place, cursor, start);
-      yield { records: page.records.map((one) => picked(one, place, start)), cursor: next };
+      yield { ...page, records: page.records.map((one) => picked(one, place, start)), cursor: next };
     } while (cursor !== null);
   }
 }

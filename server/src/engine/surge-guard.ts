@@ -5,7 +5,7 @@ import type { Db } from '../db/open.ts';
 import type { IntakeRow } from '../db/schema.ts';
 import { changesAmong } from './change-detection.ts';
 import type { EngineContext } from './context.ts';
-import { sourcePages } from './source-pages.ts';
+import { type PagesRequest, sourcePages } from './source-pages.ts';
 
 /** What a person has to look at before a check takes anything in. */
 export interface SurgeFinding {
@@ -86,13 +86,13 @@ export async function lookBeforeTaking(
   connector: Connector,
   intake: IntakeRow,
   start: Start,
-  since: string | undefined,
+  ask: PagesRequest,
 ): Promise<readonly Page[] | undefined> {
   const limit = start.holdsAbove ?? (await proposedLimit(db, intake.workflow_id));
   let kept: Page[] | undefined = [];
   let count = 0;
   const examples: string[] = [];
-  for await (const page of sourcePages(connector, start, { since })) {
+  for await (const page of sourcePages(connector, start, ask)) {
     kept?.push(page);
     if (kept && kept.length > mostKept) kept = undefined;
     for (const { record } of await changesAmong(db, intake.id, start, page.records)) {

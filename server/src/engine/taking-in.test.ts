@@ -494,7 +494,8 @@ describe('everything stopped', () => {
     const id = await workflow();
     addCustomers(world, 300);
     const begun = new Promise<void>((resolve) => {
-      clock().onReach = (point) => point === 'file:after-put' && resolve();
+      // The first that are under way: all of them would go into one replacement of the file.
+      clock().onReach = (point) => point === 'claim:after-store' && resolve();
     });
     await services.engine.makeLive(id);
     await begun;
