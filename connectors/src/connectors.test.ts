@@ -73,10 +73,10 @@ describe('CSV by RFC 4180 section 2', () => {
   // WHATWG Encoding: 0xE9 is é in windows-1252; UTF-16 begins with a byte order mark.
   test('other encodings are read, and only read; bytes that are no text and an open quote are told', async () => {
     const western = await openBook('x.csv', Buffer.from([0x4e, 0x0a, 0x5a, 0x6f, 0xe9, 0x0a]));
-    expect(western.sheets[0]?.rows[0]?.record).toEqual({ N: 'Zoé' });
+    expect(western.sheets[0]?.rows.at(0)?.record).toEqual({ N: 'Zoé' });
     expect(western.readOnlyBecause).toContain('Windows-1252');
     const wide = await openBook('x.csv', Buffer.from('\ufeffN\nZoé\n', 'utf16le'));
-    expect(wide.sheets[0]?.rows[0]?.record).toEqual({ N: 'Zoé' });
+    expect(wide.sheets[0]?.rows.at(0)?.record).toEqual({ N: 'Zoé' });
     expect(wide.readOnlyBecause).toContain('UTF-16');
     await expect(openBook('x.csv', Buffer.from([0x00, 0xff, 0x81]))).rejects.toThrow('not a text');
     await expect(openBook('x.csv', Buffer.from('a,b\n"open,b\n'))).rejects.toThrow('isn’t closed');
@@ -114,7 +114,7 @@ describe('a workbook', () => {
       'decimal',
       'any',
     ]);
-    expect(book.sheets[0]?.rows[0]?.record).toEqual({
+    expect(book.sheets[0]?.rows.at(0)?.record).toEqual({
       Article: '00420',
       Net: 11.4,
       From: '2026-03-04',
@@ -129,7 +129,7 @@ describe('a workbook', () => {
       { column: 6, value: '+44 1632 960771', type: 'text' },
     ]);
     const again = await openBook('x.xlsx', await book.save());
-    expect(again.sheets[0]?.rows[1]?.record).toMatchObject({
+    expect(again.sheets[0]?.rows.at(1)?.record).toMatchObject({
       Article: '00421',
       Net: 18.95,
       From: '2026-03-29',

@@ -1,3 +1,5 @@
+import { Readable } from 'node:stream';
+import { pipeline } from 'node:stream/promises';
 import { backupCommand } from './cli/backup.ts';
 import { type CommandResult, formulaCommand } from './cli/formula.ts';
 import { duplicatesCommand, matchCommand } from './cli/matching.ts';
@@ -24,12 +26,17 @@ golden backup FOLDER          copies the data
 golden help                   this list
 A command without anything behind it says what it takes.`;
 
+function* ended(lines: Iterable<string>): Generator<string> {
+  for (const line of lines) yield `${line}\n`;
+}
+
 const [name = '', ...args] = process.argv.slice(2);
 const command = Object.hasOwn(commands, name) ? commands[name] : undefined;
 
 if (command) {
-  const { out, error, code } = await command(args);
+  const { out, lines, error, code } = await command(args);
   if (out !== undefined) process.stdout.write(`${out}\n`);
+  if (lines !== undefined) await pipeline(Readable.from(ended(lines)), process.stdout, { end: false });
   if (error !== undefined) process.stderr.write(`${error}\n`);
   process.exitCode = code;
 } else if (name === 'help') {

@@ -3,6 +3,7 @@ import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { Worker } from 'node:worker_threads';
 import type { BookAsk } from './book-worker.ts';
+import type { CsvPlaces } from './csv-rows.ts';
 import { type BookContent, type BookEdit, type SheetRow, UnreadableWorkbook } from './sheet.ts';
 
 /** Megabytes that reading one workbook may take. A file that needs more ends its thread, and nothing else. */
@@ -50,6 +51,11 @@ export class BookThread {
     const { value, rows } = await this.ask({ kind: 'read', name, bytes });
     const content = value as BookContent;
     return { ...content, sheets: content.sheets.map((sheet, at) => ({ ...sheet, rows: rows.get(at) ?? [] })) };
+  }
+
+  /** Where the rows of a CSV file stand. @throws UnreadableWorkbook */
+  async places(name: string, bytes: Uint8Array): Promise<CsvPlaces> {
+    return (await this.ask({ kind: 'places', name, bytes })).value as CsvPlaces;
   }
 
   /** @throws UnreadableWorkbook */

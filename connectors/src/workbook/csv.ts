@@ -1,9 +1,11 @@
 import Papa from 'papaparse';
+import { type CsvPlaces, CsvRows, placesOfRows } from './csv-rows.ts';
 import { expectFileSize, expectGrid } from './limits.ts';
 import {
   type BookContent,
   type BookEdit,
   type CellChange,
+  type Column,
   nameColumns,
   type Sheet,
   UnreadableWorkbook,
@@ -26,20 +28,84 @@ export function readCsv(name: string, bytes: Uint8Array): BookContent {
 export function editCsv(name: string, bytes: Uint8Array, edits: readonly BookEdit[]): Uint8Array {
   if (edits.length === 0) return bytes;
   const { text, rows, delimiter, linebreak } = parseCsv(name, bytes);
-  const newline = text.includes('\r\n') || !text.includes('\n') ? '\r\n' : '\n';
+  const newline = lineEndOf(text);
   const separator = rows.length > 0 && delimiter ? delimiter : ',';
-  const before = rows.length;
-  if (before > 0 && edits.every((edit) => edit.kind === 'cells' && edit.row > before)) {
-    const quotes = isQuoted(text, rows.at(-1) as string[], separator);
-    for (const edit of edits) applyTo(rows, edit);
-    // Where line ends are mixed, those count by which the file is read.
-    const end = /[\r\n]/.test(text) ? linebreak : newline;
-    const added = Papa.unparse(rows.slice(before), { newline: end, delimiter: separator, quotes });
-    return Buffer.concat([bytes, new TextEncoder().encode(`${text.endsWith(end) ? '' : end}${added}${end}`)]);
+  if (isBelow(edits, rows.length)) {
+    const [first = [], last = []] = [rows[0], rows.at(-1)];
+    return appended(bytes, text, { delimiter: separator, linebreak, count: rows.length, first, last }, edits);
   }
   for (const edit of edits) applyTo(rows, edit);
   const saved = asText(rows, newline, separator);
   return new TextEncoder().encode(`${text.startsWith('\ufeff') ? '\ufeff' : ''}${saved}${newline}`);
+}
+
+const lineEndOf = (text: string): string => (text.includes('\r\n') || !text.includes('\n') ? '\r\n' : '\n');
+
+/** Whether edits only put rows below the last of so many, the names' one among them. */
+export const isBelow = (edits: readonly BookEdit[], count: number): boolean =>
+  count > 0 && edits.every((edit) => edit.kind === 'cells' && edit.row > count);
+
+interface Table {
+  readonly delimiter: string;
+  readonly linebreak: string;
+  readonly count: number;
+  readonly first: readonly string[];
+  readonly last: readonly string[];
+}
+
+/** The file with these rows behind its bytes, which stay as they are. */
+function appended(
+  bytes: Uint8Array,
+  text: string,
+  { delimiter, linebreak, count, first, last }: Table,
+  edits: readonly BookEdit[],
+): Uint8Array {
+  const rows: string[][] = [[...first]];
+  for (const edit of edits) if (edit.kind === 'cells') applyTo(rows, { ...edit, row: edit.row - count + 1 });
+  // Where line ends are mixed, those count by which the file is read.
+  const newline = /[\r\n]/.test(text) ? linebreak : lineEndOf(text);
+  const added = Papa.unparse(rows.slice(1), { newline, delimiter, quotes: isQuoted(text, last, delimiter) });
+  return Buffer.concat([bytes, new TextEncoder().encode(`${text.endsWith(newline) ? '' : newline}${added}${newline}`)]);
+}
+
+/**
+ * Where the rows of a CSV file stand: all that has to be found out once to read them one by one.
+ * @throws UnreadableWorkbook as `readCsv`
+ */
+export function outlineCsv(name: string, bytes: Uint8Array): CsvPlaces {
+  const body = bodyOf(decoded(name, bytes).text);
+  return placesOfRows(body, separatorOf(body), notClosed);
+}
+
+/** A CSV file whose rows are read out of its text when they are asked for, and what puts rows below them. */
+export function lazyCsv(
+  name: string,
+  bytes: Uint8Array,
+  places: CsvPlaces,
+): { readonly content: BookContent; readonly append: (edits: readonly BookEdit[]) => Uint8Array } {
+  const { text, readOnlyBecause } = decoded(name, bytes);
+  const body = bodyOf(text);
+  const { starts, end, delimiter } = places;
+  const rowAt = (at: number): string[] =>
+    starts[at] === undefined
+      ? []
+      : (Papa.parse<string[]>(body.slice(starts[at], starts[at + 1] ?? end), {
+          ...places,
+          newline: places.linebreak as '\n',
+          preview: 1,
+        }).data[0] ?? []);
+  const first = rowAt(0);
+  const names = namesOf(first);
+  const tab = tabOf(name);
+  expectGrid(tab, names.length, 0);
+  const sheet = { name: tab, columns: columnsOf(names), rows: new CsvRows(body, places, names) };
+  return {
+    content: { sheets: [sheet], ...(readOnlyBecause && { readOnlyBecause }) },
+    append: (edits) => {
+      const [count, last] = [starts.length, rowAt(starts.length - 1)];
+      return appended(bytes, text, { delimiter, linebreak: places.linebreak, count, first, last }, edits);
+    },
+  };
 }
 
 /** Whether the last row is written with each value in quotation marks, as some programs write all of them. */
@@ -48,17 +114,21 @@ function isQuoted(text: string, last: readonly string[], delimiter: string): boo
 }
 
 function parseCsv(name: string, bytes: Uint8Array) {
-  expectFileSize(bytes.length);
-  const { text, readOnlyBecause } = decode(name, bytes);
-  const body = text.replace(/^\ufeff/, '');
+  const { text, readOnlyBecause } = decoded(name, bytes);
+  const body = bodyOf(text);
   const delimiter = separatorOf(body);
   const parsed = Papa.parse<string[]>(body, { skipEmptyLines: 'greedy', ...(delimiter && { delimiter }) });
   const fault = parsed.errors.find((error) => error.type === 'Quotes');
-  if (fault) throw new UnreadableWorkbook(`In row ${(fault.row ?? 0) + 1} a quotation mark isn’t closed.`);
+  if (fault) throw notClosed((fault.row ?? 0) + 1);
   const rows = parsed.data;
   expectGrid(tabOf(name), rows[0]?.length ?? 0, rows.length);
   return { text, rows, delimiter: parsed.meta.delimiter, linebreak: parsed.meta.linebreak, readOnlyBecause };
 }
+
+const bodyOf = (text: string): string => text.replace(/^\ufeff/, '');
+
+const notClosed = (row: number): UnreadableWorkbook =>
+  new UnreadableWorkbook(`In row ${row} a quotation mark isn’t closed.`);
 
 /** The rows as text; the names in quotation marks where without them another separator would be read. */
 function asText(rows: string[][], newline: string, delimiter: string): string {
@@ -119,7 +189,8 @@ function separatorOf(text: string): string | undefined {
  * what is no UTF-8, read as Windows-1252 (WHATWG Encoding), are only read: saving would change every
  * character's bytes under other programs.
  */
-function decode(name: string, bytes: Uint8Array): { text: string; readOnlyBecause?: string } {
+function decoded(name: string, bytes: Uint8Array): { text: string; readOnlyBecause?: string } {
+  expectFileSize(bytes.length);
   const [first, second] = bytes;
   const isUtf16 = (first === 0xff && second === 0xfe) || (first === 0xfe && second === 0xff);
   const readOnly = (encoding: string): string =>
@@ -136,11 +207,15 @@ function decode(name: string, bytes: Uint8Array): { text: string; readOnlyBecaus
   }
 }
 
+const namesOf = (first: readonly string[]): string[] => nameColumns(first.map((header) => header.trim()));
+const columnsOf = (names: readonly string[]): Column[] =>
+  names.map((name, at) => ({ index: at + 1, name, type: 'text' }));
+
 function toSheet(name: string, rows: readonly (readonly string[])[]): Sheet {
-  const names = nameColumns((rows[0] ?? []).map((header) => header.trim()));
+  const names = namesOf(rows[0] ?? []);
   return {
     name,
-    columns: names.map((column, at) => ({ index: at + 1, name: column, type: 'text' })),
+    columns: columnsOf(names),
     rows: rows.slice(1).map((row, at) => ({
       number: at + 2,
       record: Object.fromEntries(names.map((column, index) => [column, row[index] ?? null])),

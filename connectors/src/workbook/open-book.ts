@@ -1,5 +1,7 @@
 import { BookThread } from './book-thread.ts';
 import { editBook, readBook } from './book-work.ts';
+import { isBelow, lazyCsv, outlineCsv } from './csv.ts';
+import type { CsvPlaces } from './csv-rows.ts';
 import { expectFileSize } from './limits.ts';
 import { type BookContent, type BookEdit, type EditableWorkbook, isCsv, isOds } from './sheet.ts';
 import { isLightCsv, isLightPackage } from './weigh.ts';
@@ -18,6 +20,8 @@ const fewEdits = 1000;
 export async function openBook(name: string, bytes: Uint8Array, heavy = thread): Promise<EditableWorkbook> {
   expectFileSize(bytes.length);
   const isLight = isLightFile(name, bytes);
+  if (isCsv(name) && !isLight)
+    return lazily(name, bytes, await heavy.places(name, bytes), (edits) => heavy.edit(name, bytes, edits));
   const content = isLight ? await readBook(name, bytes) : await heavy.read(name, bytes);
   return editable(name, content, (edits) =>
     isLight && edits.length <= fewEdits ? editBook(name, bytes, edits) : heavy.edit(name, bytes, edits),
@@ -41,8 +45,23 @@ export async function openBookHere(
   keeps: 'rows' | 'outline',
 ): Promise<EditableWorkbook> {
   expectFileSize(bytes.length);
+  const edited = (edits: readonly BookEdit[]): Promise<Uint8Array> => editBook(name, bytes, edits);
+  if (isCsv(name)) return lazily(name, bytes, outlineCsv(name, bytes), edited);
   const content = await readBook(name, bytes, keeps);
-  return editable(name, content, (edits) => editBook(name, bytes, edits));
+  return editable(name, content, edited);
+}
+
+/** A CSV file whose rows are read when they are asked for; rows below the last are put there without reading the others. */
+function lazily(
+  name: string,
+  bytes: Uint8Array,
+  places: CsvPlaces,
+  edited: (edits: readonly BookEdit[]) => Promise<Uint8Array>,
+): EditableWorkbook {
+  const { content, append } = lazyCsv(name, bytes, places);
+  return editable(name, content, async (edits) =>
+    isBelow(edits, places.starts.length) ? append(edits) : edited(edits),
+  );
 }
 
 function editable(

@@ -1,4 +1,5 @@
 import { formatPointer, type JsonRecord, toText } from '@golden/core';
+import { expectGrid } from './limits.ts';
 import { openBook } from './open-book.ts';
 import { isWorkbookName, UnreadableWorkbook } from './sheet.ts';
 
@@ -18,6 +19,7 @@ export async function readRowsOfFile(name: string, bytes: Uint8Array): Promise<F
   const sheet = book.sheets.find((one) => one.rows.length > 0);
   if (!sheet) throw new UnreadableWorkbook(`“${name}” has no rows below its first one.`);
   const columns = sheet.columns.map((column) => column.name);
+  expectGrid(sheet.name, columns.length, sheet.rows.length);
   return {
     columns,
     rows: sheet.rows.map(({ number, record }) => ({

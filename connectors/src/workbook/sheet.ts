@@ -25,11 +25,20 @@ export interface Area {
   readonly bottom: number;
 }
 
+/** Rows one after the other; they need not all be read. */
+export interface RowList extends Iterable<SheetRow> {
+  readonly length: number;
+  /** A row by its place, counted from 0; from the end where that is negative. */
+  at(index: number): SheetRow | undefined;
+  map<T>(change: (row: SheetRow) => T): T[];
+  find(isIt: (row: SheetRow) => boolean): SheetRow | undefined;
+}
+
 /** A tab read whole. */
 export interface Sheet {
   readonly name: string;
   readonly columns: readonly Column[];
-  readonly rows: readonly SheetRow[];
+  readonly rows: RowList;
   /** The last row that has a value or a formula, where one without values stands below the last of `rows`. */
   readonly lastRow?: number;
   /** Cells that are one. */

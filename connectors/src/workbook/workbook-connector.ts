@@ -29,9 +29,11 @@ import type {
   Written,
 } from '../connector.ts';
 import { Changed, Drifted, NoRight, NotThere, Refused } from '../errors.ts';
+import { CsvRows } from './csv-rows.ts';
 import type { FileStore } from './file-store.ts';
 import { odsIsOnlyRead } from './ods.ts';
 import { openBook } from './open-book.ts';
+import { RowListings, RowNames } from './row-listings.ts';
 import { SharedCalls } from './shared-calls.ts';
 import {
   cellsOf,
@@ -52,8 +54,8 @@ interface OpenFile {
   readonly mayWrite: boolean;
   readonly readOnlyBecause?: string;
   readonly workbook: EditableWorkbook;
-  /** Rows by folded key, made when a column is first looked up. */
-  readonly indexes: Map<string, Map<string, SheetRow[]>>;
+  /** Places of rows by folded key, made when a column is first looked up. */
+  readonly indexes: Map<string, ReadonlyMap<string, readonly number[]>>;
   /** Rows of a tab by their number as text, made when one is first asked for. */
   readonly numbered: Map<string, Map<string, SheetRow>>;
 }
@@ -72,6 +74,7 @@ export class WorkbookConnector implements Connector, BatchWriter, PlaceMaker {
     string,
     { readonly mark: string; readonly records: ReadonlyMap<string, JsonRecord> }
   >();
+  private readonly listings = new RowListings();
   private readonly taking = new SharedCalls<OpenFile>();
 
   constructor(private readonly store: FileStore) {}
@@ -137,21 +140,18 @@ export class WorkbookConnector implements Connector, BatchWriter, PlaceMaker {
     return markOf(file);
   }
 
-  async list({ path, identity, unlessAsAt }: ListRequest): Promise<Page> {
+  async list({ path, identity, unlessAsAt, cursor }: ListRequest): Promise<Page> {
     const { file, sheet } = await this.at(path);
-    const times = new Map<string, number>();
+    const key = JSON.stringify([path, identity]);
+    if (sheet.rows instanceof CsvRows) return this.listings.page(key, markOf(file), sheet.rows, identity, cursor);
+    const names = new RowNames(identity);
     const records: SourceRecord[] = [];
     for (const row of sheet.rows) {
-      const named = identity ? keyText(readPointer(row.record, identity)) : '';
-      const count = (times.get(named) ?? 0) + 1;
-      times.set(named, count);
-      // Two rows with one key, or none: told apart by their place, so that none is lost.
-      const id = named === '' ? `row ${row.number}` : count === 1 ? named : `${named} (${count})`;
-      records.push({ id, record: row.record });
+      records.push({ id: names.of(row), record: row.record });
       // A large file lets others have their turn.
       if (records.length % rowsATurn === 0) await new Promise((resolve) => setImmediate(resolve));
     }
-    return this.leavingOut(JSON.stringify([path, identity]), unlessAsAt, markOf(file), records);
+    return this.leavingOut(key, unlessAsAt, markOf(file), records);
   }
 
   /** Of a listing what has changed since one of that mark, where that is the last that was given. */
@@ -184,7 +184,8 @@ export class WorkbookConnector implements Connector, BatchWriter, PlaceMaker {
     const column = sheet.columns.find((one) => formatPointer([one.name]) === by.path);
     if (!column)
       throw new Drifted(`“${sheet.name}” has no column “${by.path.slice(1)}” any more. Nothing was written.`);
-    return indexOf(file, sheet, by.path).get(keyText(by.value))?.map(toFound) ?? [];
+    const places = indexOf(file, sheet, by.path).get(keyText(by.value)) ?? [];
+    return places.flatMap((at) => sheet.rows.at(at) ?? []).map(toFound);
   }
 
   create(request: WriteRequest): Promise<Written> {
@@ -203,7 +204,8 @@ export class WorkbookConnector implements Connector, BatchWriter, PlaceMaker {
     // The row's number alone says nothing: somebody may have put rows in, or typed into this one.
     const isOurs = (one: SheetRow): boolean =>
       expected !== undefined && canonicalText(one.record) === canonicalText(expected);
-    const row = sheet.rows.find((one) => String(one.number) === id && isOurs(one)) ?? sheet.rows.findLast(isOurs);
+    const named = rowOf(file, sheet, id);
+    const row = named && isOurs(named) ? named : lastOf(sheet.rows, isOurs);
     if (!row) throw new Changed(`The row isn’t in “${tab}” any more as it was written. Nothing was removed.`);
     file.workbook.deleteRow(tab, row.number);
     await this.replace(file, await file.workbook.save());
@@ -398,7 +400,18 @@ function sheetOf(file: OpenFile, tab: string): Sheet {
   return sheet;
 }
 
+function lastOf(rows: Iterable<SheetRow>, isIt: (row: SheetRow) => boolean): SheetRow | undefined {
+  let last: SheetRow | undefined;
+  for (const row of rows) if (isIt(row)) last = row;
+  return last;
+}
+
 function rowOf(file: OpenFile, sheet: Sheet, id: string): SheetRow | undefined {
+  // Rows of a CSV file follow each other without a gap.
+  if (sheet.rows instanceof CsvRows) {
+    const at = /^\d+$/.test(id) ? Number(id) - 2 : -1;
+    return at >= 0 ? sheet.rows.at(at) : undefined;
+  }
   let rows = file.numbered.get(sheet.name);
   if (!rows) {
     rows = new Map(sheet.rows.map((row) => [String(row.number), row]));
@@ -407,14 +420,18 @@ function rowOf(file: OpenFile, sheet: Sheet, id: string): SheetRow | undefined {
   return rows.get(id);
 }
 
-function indexOf(file: OpenFile, sheet: Sheet, path: Pointer): Map<string, SheetRow[]> {
+function indexOf(file: OpenFile, sheet: Sheet, path: Pointer): ReadonlyMap<string, readonly number[]> {
   const name = `${sheet.name}\n${path}`;
   const known = file.indexes.get(name);
   if (known) return known;
-  const index = new Map<string, SheetRow[]>();
+  const index = new Map<string, number[]>();
+  let at = 0;
   for (const row of sheet.rows) {
     const key = keyText(readPointer(row.record, path));
-    index.set(key, [...(index.get(key) ?? []), row]);
+    const there = index.get(key);
+    if (there) there.push(at);
+    else index.set(key, [at]);
+    at += 1;
   }
   file.indexes.set(name, index);
   return index;

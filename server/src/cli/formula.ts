@@ -20,6 +20,8 @@ import {
 /** What the command prints on its two streams, and how it ends. */
 export interface CommandResult {
   readonly out?: string;
+  /** In place of `out`: lines that are printed as they are made, however many. */
+  readonly lines?: Iterable<string>;
   readonly error?: string;
   readonly code: number;
 }

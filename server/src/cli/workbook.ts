@@ -56,8 +56,12 @@ export async function rowsCommand(args: readonly string[]): Promise<CommandResul
   if ('code' in given) return given;
   return answered(async () => {
     const { sheet } = await opened(given.path, given.tab, 'rows');
-    return { out: sheet.rows.map(({ record }) => JSON.stringify(record)).join('\n'), code: 0 };
+    return { lines: recordLines(sheet.rows), code: 0 };
   });
+}
+
+function* recordLines(rows: Book['sheets'][number]['rows']): Generator<string> {
+  for (const { record } of rows) yield JSON.stringify(record);
 }
 
 /** `golden append`: rows of a JSON file below the last row of a tab; figures as one line of JSON. */

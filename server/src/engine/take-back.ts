@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import { AppError, Changed, type Connector } from '@golden/connectors';
+import { AppError, Changed, type Connector, type Page } from '@golden/connectors';
 import {
   type ItemState,
   isPlaced,
@@ -256,10 +256,14 @@ async function rowAsWritten(
     return undefined;
   }
   // Without a key a row is known by all that it holds.
-  const { records } = await connector.list({ path });
-  const same = records.filter(({ record }) => read && JSON.stringify(record) === JSON.stringify(read));
-  const [only] = same;
-  return only && read ? { id, record: read } : undefined;
+  let cursor: string | null = null;
+  do {
+    const page: Page = await connector.list({ path, ...(cursor && { cursor }) });
+    if (read && page.records.some(({ record }) => JSON.stringify(record) === JSON.stringify(read)))
+      return { id, record: read };
+    cursor = page.cursor;
+  } while (cursor !== null);
+  return undefined;
 }
 
 async function restore(connector: Connector, token: string, { id, written, read, former }: Undoing): Promise<void> {

@@ -244,7 +244,7 @@ async function openSafely(name: string, bytes: Uint8Array): Promise<void> {
   try {
     const book = await openBook(name, bytes);
     for (const { rows, columns } of book.sheets)
-      if (rows.some(({ record }) => Object.keys(record).length > columns.length))
+      if (rows.find(({ record }) => Object.keys(record).length > columns.length))
         throw new Error('A row has more fields than its tab has columns.');
   } catch (error) {
     if (!(error instanceof UnreadableWorkbook)) throw error;
