@@ -11,11 +11,14 @@ export interface CsvPlaces {
   readonly end: number;
 }
 
+/** Rows of which one value each is read at once. */
+const valuesAtOnce = 2000;
+
 /** UTF-16 units that are split at once: all of a long text would be in the memory again, as pieces. */
 const pieceUnits = 1024 * 1024;
 
-/** Rows that are read at once when all are gone through. */
-const rowsAtOnce = 2000;
+/** Cells that are read at once when all rows are gone through. */
+const cellsAtOnce = 40_000;
 
 /** Whether a row has nothing in it but blanks: such rows aren't counted. */
 export const isEmptyRow = (row: readonly string[]): boolean => row.join('').trim() === '';
@@ -66,6 +69,7 @@ export function placesOfRows(
 /** The rows of a CSV text, read out of it when they are asked for: a million take no more memory than the text. */
 export class CsvRows implements RowList {
   readonly length: number;
+  readonly columns: number;
 
   constructor(
     private readonly text: string,
@@ -73,6 +77,7 @@ export class CsvRows implements RowList {
     private readonly names: readonly string[],
   ) {
     this.length = Math.max(0, places.starts.length - 1);
+    this.columns = names.length;
   }
 
   at(index: number): SheetRow | undefined {
@@ -86,8 +91,14 @@ export class CsvRows implements RowList {
 
   /** The rows from a place on. */
   *from(begin: number): Generator<SheetRow> {
-    for (let at = begin; at < this.length; at += rowsAtOnce)
-      yield* this.read(at, Math.min(this.length, at + rowsAtOnce));
+    const some = Math.max(1, Math.floor(cellsAtOnce / Math.max(1, this.names.length)));
+    for (let at = begin; at < this.length; at += some) yield* this.read(at, Math.min(this.length, at + some));
+  }
+
+  /** What stands in one column of each row, counted from 0. */
+  *values(column: number): Generator<string | null> {
+    for (let at = 0; at < this.length; at += valuesAtOnce)
+      for (const row of this.split(at, Math.min(this.length, at + valuesAtOnce))) yield row[column] ?? null;
   }
 
   map<T>(change: (row: SheetRow) => T): T[] {
@@ -101,12 +112,15 @@ export class CsvRows implements RowList {
 
   /** The rows from one place up to another, which isn't among them; the names stand above the first. */
   private read(from: number, to: number): SheetRow[] {
-    const { starts, end, delimiter, linebreak } = this.places;
-    const text = this.text.slice(starts[from + 1], starts[to + 1] ?? end);
-    const { data } = Papa.parse<string[]>(text, { delimiter, newline: linebreak as '\n', skipEmptyLines: 'greedy' });
-    return data.map((row, at) => ({
+    return this.split(from, to).map((row, at) => ({
       number: from + at + 2,
       record: Object.fromEntries(this.names.map((name, index) => [name, row[index] ?? null])),
     }));
+  }
+
+  private split(from: number, to: number): string[][] {
+    const { starts, end, delimiter, linebreak } = this.places;
+    const text = this.text.slice(starts[from + 1], starts[to + 1] ?? end);
+    return Papa.parse<string[]>(text, { delimiter, newline: linebreak as '\n', skipEmptyLines: 'greedy' }).data;
   }
 }

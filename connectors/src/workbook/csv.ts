@@ -97,7 +97,7 @@ export function lazyCsv(
   const first = rowAt(0);
   const names = namesOf(first);
   const tab = tabOf(name);
-  expectGrid(tab, names.length, 0);
+  expectGrid(tab, names.length, starts.length, true);
   const sheet = { name: tab, columns: columnsOf(names), rows: new CsvRows(body, places, names) };
   return {
     content: { sheets: [sheet], ...(readOnlyBecause && { readOnlyBecause }) },

@@ -18,6 +18,8 @@ const mostParts = 5000;
 const mostCells = 3_000_000;
 /** Rows times columns of one tab: each row is a record of all its columns. */
 const mostGrid = 6_000_000;
+/** The same where rows are read one by one, and never are in the memory all at once. */
+const mostStreamed = 60_000_000;
 /** Columns with a name or a value in one tab. */
 const mostColumns = 2000;
 const refuse = (sentence: string): never => {
@@ -46,10 +48,11 @@ export function expectCells(count: number): void {
 }
 
 /** @throws UnreadableWorkbook for a tab with more columns, or more of both, than are read */
-export function expectGrid(tab: string, columns: number, rows: number): void {
+export function expectGrid(tab: string, columns: number, rows: number, readsOneByOne = false): void {
+  const most = readsOneByOne ? mostStreamed : mostGrid;
   if (columns > mostColumns) refuse(`“${tab}” has ${said(columns)} columns; up to ${said(mostColumns)} are read.`);
-  if (columns * rows > mostGrid)
+  if (columns * rows > most)
     refuse(
-      `“${tab}” has ${said(rows)} rows of ${said(columns)} columns, more than ${said(mostGrid)} cells. Split it into smaller files.`,
+      `“${tab}” has ${said(rows)} rows of ${said(columns)} columns, more than ${said(most)} cells. Split it into smaller files.`,
     );
 }

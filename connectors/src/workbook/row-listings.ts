@@ -19,8 +19,8 @@ export class RowNames {
   }
 }
 
-/** Records of a page. */
-const rowsAPage = 5000;
+/** Cells of a page, and its records at the most. */
+const [cellsAPage, mostRowsAPage] = [200_000, 5000];
 
 interface Under {
   readonly cursor: string;
@@ -47,9 +47,10 @@ export class RowListings {
   ): Page {
     const { at, names } = this.begun(key, mark, rows, identity, cursor);
     const records: SourceRecord[] = [];
+    const most = Math.min(mostRowsAPage, Math.max(1, Math.floor(cellsAPage / Math.max(1, rows.columns))));
     for (const row of rows.from(at)) {
       records.push({ id: names.of(row), record: row.record });
-      if (records.length === rowsAPage) break;
+      if (records.length === most) break;
     }
     const next = at + records.length;
     this.under.delete(key);

@@ -55,7 +55,7 @@ interface OpenFile {
   readonly readOnlyBecause?: string;
   readonly workbook: EditableWorkbook;
   /** Places of rows by folded key, made when a column is first looked up. */
-  readonly indexes: Map<string, ReadonlyMap<string, readonly number[]>>;
+  readonly indexes: Map<string, Promise<ReadonlyMap<string, readonly number[]>>>;
   /** Rows of a tab by their number as text, made when one is first asked for. */
   readonly numbered: Map<string, Map<string, SheetRow>>;
 }
@@ -146,11 +146,7 @@ export class WorkbookConnector implements Connector, BatchWriter, PlaceMaker {
     if (sheet.rows instanceof CsvRows) return this.listings.page(key, markOf(file), sheet.rows, identity, cursor);
     const names = new RowNames(identity);
     const records: SourceRecord[] = [];
-    for (const row of sheet.rows) {
-      records.push({ id: names.of(row), record: row.record });
-      // A large file lets others have their turn.
-      if (records.length % rowsATurn === 0) await new Promise((resolve) => setImmediate(resolve));
-    }
+    for await (const row of inTurns(sheet.rows)) records.push({ id: names.of(row), record: row.record });
     return this.leavingOut(key, unlessAsAt, markOf(file), records);
   }
 
@@ -184,7 +180,7 @@ export class WorkbookConnector implements Connector, BatchWriter, PlaceMaker {
     const column = sheet.columns.find((one) => formatPointer([one.name]) === by.path);
     if (!column)
       throw new Drifted(`“${sheet.name}” has no column “${by.path.slice(1)}” any more. Nothing was written.`);
-    const places = indexOf(file, sheet, by.path).get(keyText(by.value)) ?? [];
+    const places = (await indexOf(file, sheet, by.path)).get(keyText(by.value)) ?? [];
     return places.flatMap((at) => sheet.rows.at(at) ?? []).map(toFound);
   }
 
@@ -205,7 +201,7 @@ export class WorkbookConnector implements Connector, BatchWriter, PlaceMaker {
     const isOurs = (one: SheetRow): boolean =>
       expected !== undefined && canonicalText(one.record) === canonicalText(expected);
     const named = rowOf(file, sheet, id);
-    const row = named && isOurs(named) ? named : lastOf(sheet.rows, isOurs);
+    const row = named && isOurs(named) ? named : await lastOf(sheet.rows, isOurs);
     if (!row) throw new Changed(`The row isn’t in “${tab}” any more as it was written. Nothing was removed.`);
     file.workbook.deleteRow(tab, row.number);
     await this.replace(file, await file.workbook.save());
@@ -293,7 +289,7 @@ export class WorkbookConnector implements Connector, BatchWriter, PlaceMaker {
     const results = new Map<string, BatchResult>();
     for (const { write, token } of requests) {
       const tab = write.target.path[1] ?? '';
-      results.set(token, readOnlyBecause ? refused(readOnlyBecause) : apply(file, tab, write, nextRow, taken));
+      results.set(token, readOnlyBecause ? refused(readOnlyBecause) : await apply(file, tab, write, nextRow, taken));
     }
     const bytes = await file.workbook.save();
     return { hashBefore: hash(file.bytes), hashAfter: hash(bytes), results, commit: () => this.replace(file, bytes) };
@@ -349,7 +345,7 @@ export class WorkbookConnector implements Connector, BatchWriter, PlaceMaker {
 }
 
 /** Rows that are looked at before others have their turn. */
-const rowsATurn = 20_000;
+const rowsATurn = 5000;
 
 /** Characters that fit into one cell of an .xlsx workbook (common practice among spreadsheet programs). */
 const mostInCell = 32_767;
@@ -400,9 +396,18 @@ function sheetOf(file: OpenFile, tab: string): Sheet {
   return sheet;
 }
 
-function lastOf(rows: Iterable<SheetRow>, isIt: (row: SheetRow) => boolean): SheetRow | undefined {
+/** All of something, in pieces: others have their turn in between. */
+async function* inTurns<T>(all: Iterable<T>): AsyncGenerator<T> {
+  let count = 0;
+  for (const one of all) {
+    yield one;
+    if (++count % rowsATurn === 0) await new Promise((resolve) => setImmediate(resolve));
+  }
+}
+
+async function lastOf(rows: Iterable<SheetRow>, isIt: (row: SheetRow) => boolean): Promise<SheetRow | undefined> {
   let last: SheetRow | undefined;
-  for (const row of rows) if (isIt(row)) last = row;
+  for await (const row of inTurns(rows)) if (isIt(row)) last = row;
   return last;
 }
 
@@ -420,30 +425,40 @@ function rowOf(file: OpenFile, sheet: Sheet, id: string): SheetRow | undefined {
   return rows.get(id);
 }
 
-function indexOf(file: OpenFile, sheet: Sheet, path: Pointer): ReadonlyMap<string, readonly number[]> {
+function indexOf(file: OpenFile, sheet: Sheet, path: Pointer): Promise<ReadonlyMap<string, readonly number[]>> {
   const name = `${sheet.name}\n${path}`;
-  const known = file.indexes.get(name);
-  if (known) return known;
+  const known = file.indexes.get(name) ?? indexed(sheet, path);
+  file.indexes.set(name, known);
+  return known;
+}
+
+async function indexed(sheet: Sheet, path: Pointer): Promise<ReadonlyMap<string, readonly number[]>> {
   const index = new Map<string, number[]>();
   let at = 0;
-  for (const row of sheet.rows) {
-    const key = keyText(readPointer(row.record, path));
+  for await (const value of inTurns(valuesOf(sheet, path))) {
+    const key = keyText(value);
     const there = index.get(key);
     if (there) there.push(at);
     else index.set(key, [at]);
     at += 1;
   }
-  file.indexes.set(name, index);
   return index;
 }
 
-function apply(
+/** The values of one column. */
+function* valuesOf({ rows, columns }: Sheet, path: Pointer): Generator<Value | undefined> {
+  const column = columns.findIndex(({ name }) => formatPointer([name]) === path);
+  if (rows instanceof CsvRows && column >= 0) yield* rows.values(column);
+  else for (const { record } of rows) yield readPointer(record, path);
+}
+
+async function apply(
   file: OpenFile,
   tab: string,
   write: WriteRequest['write'],
   nextRow: Map<string, number>,
   taken: Set<string>,
-): BatchResult {
+): Promise<BatchResult> {
   const sheet = file.workbook.sheets.find((one) => one.name === tab);
   if (!sheet) return { kind: 'refused', error: new NotThere(`“${file.name}” has no tab “${tab}” any more.`) };
   const { cells, missing } = cellsOf(write, sheet);
@@ -454,7 +469,7 @@ function apply(
   if (write.kind === 'update') return applyUpdate(file, sheet, write, cells);
   if (write.key) {
     const claim = `${tab}\n${keyText(write.key.value)}`;
-    const isThere = indexOf(file, sheet, write.key.path).has(keyText(write.key.value));
+    const isThere = (await indexOf(file, sheet, write.key.path)).has(keyText(write.key.value));
     if (isThere || taken.has(claim)) return { kind: 'stale' };
     taken.add(claim);
   }
