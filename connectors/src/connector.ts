@@ -93,7 +93,8 @@ export interface Connector {
   findByToken?(path: readonly string[], token: string): Promise<Found | null>;
   create(request: WriteRequest): Promise<Written>;
   update(request: WriteRequest): Promise<Written>;
-  remove(path: readonly string[], id: string, expected: JsonRecord | undefined): Promise<void>;
+  /** Gives what a person should know of how it was removed, in a sentence, where that isn't plain. */
+  remove(path: readonly string[], id: string, expected: JsonRecord | undefined): Promise<string | undefined>;
   /** Makes one record of two: what leads to the other leads to the survivor, the other is put away. */
   merge?(path: readonly string[], survivor: string, other: string, token: string): Promise<void>;
   /** The yes-or-no field of a place that puts a record away instead of removing it. */

@@ -104,7 +104,7 @@ export class CallConnector implements Connector {
     throw new NotThere('A call is sent each time; it doesn’t change an existing record.');
   }
 
-  async remove(): Promise<void> {
+  async remove(): Promise<never> {
     throw new NotThere('A call can’t be taken back from here.');
   }
 

@@ -206,7 +206,7 @@ export class RestConnector implements Connector {
     return this.send(type.update.method, withId(type.update.path, request.write.id ?? ''), type, request);
   }
 
-  async remove(path: readonly string[], id: string): Promise<void> {
+  async remove(path: readonly string[], id: string): Promise<undefined> {
     const type = this.typeAt(path);
     if (!type.remove) throw new NotThere(`${this.description.title} can’t remove ${type.plural}.`);
     const succeeds = this.description.success?.remove;

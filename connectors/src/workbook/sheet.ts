@@ -55,7 +55,7 @@ export interface CellChange {
 /** One change of a workbook, as a value: it is carried out where the file is saved. */
 export type BookEdit =
   | { readonly kind: 'cells'; readonly tab: string; readonly row: number; readonly cells: readonly CellChange[] }
-  /** Takes a row out: moved up in a CSV file, emptied in a workbook, where formulas and charts point to rows by number. */
+  /** Takes a row out: those below move up, or it is emptied where formulas, charts and the like point to rows by number. */
   | { readonly kind: 'delete_row'; readonly tab: string; readonly row: number }
   /** Names in the first row, after the last column that has anything in it. */
   | { readonly kind: 'columns'; readonly tab: string; readonly names: readonly string[] }

@@ -45,7 +45,7 @@ import {
   type SheetRow,
   UnreadableWorkbook,
 } from './sheet.ts';
-import { newXlsx } from './xlsx.ts';
+import { newXlsx, whyEmptied } from './xlsx.ts';
 
 interface OpenFile {
   readonly name: string;
@@ -193,7 +193,7 @@ export class WorkbookConnector implements Connector, BatchWriter, PlaceMaker {
   }
 
   /** Takes a row out again, only while it still holds what is expected of it. */
-  async remove(path: readonly string[], id: string, expected: JsonRecord | undefined): Promise<void> {
+  async remove(path: readonly string[], id: string, expected: JsonRecord | undefined): Promise<string | undefined> {
     const [name = '', tab = ''] = path;
     const file = await this.fresh(name);
     const sheet = sheetOf(file, tab);
@@ -204,7 +204,9 @@ export class WorkbookConnector implements Connector, BatchWriter, PlaceMaker {
     const row = named && isOurs(named) ? named : await lastOf(sheet.rows, isOurs);
     if (!row) throw new Changed(`The row isn’t in “${tab}” any more as it was written. Nothing was removed.`);
     file.workbook.deleteRow(tab, row.number);
+    const why = isXlsx(name) ? await whyEmptied(file.bytes, tab) : undefined;
     await this.replace(file, await file.workbook.save());
+    return why && `Row ${row.number} of “${tab}” was emptied and not closed up: ${why}.`;
   }
 
   async addPlace({ above, name, tab, columns }: NewPlace): Promise<readonly string[]> {

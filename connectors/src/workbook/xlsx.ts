@@ -4,7 +4,7 @@ import { Workbook } from './xlsx/book.ts';
 import { readSheet } from './xlsx/read-sheet.ts';
 import { xmlText } from './xlsx/xml.ts';
 
-export { editXlsx } from './xlsx/edit-book.ts';
+export { editXlsx, whyEmptied } from './xlsx/edit-book.ts';
 
 /**
  * Reads an .xlsx workbook whole, or only its columns and where its last rows are.

@@ -82,9 +82,10 @@ export async function takeBack(context: EngineContext, itemId: string): Promise<
 export async function goOnTakingBack(context: EngineContext, itemId: string): Promise<void> {
   const item = await context.db.selectFrom('item').selectAll().where('id', '=', itemId).executeTakeFirstOrThrow();
   const open = await openUndoings(context.db, itemId);
+  const notes: string[] = [];
   for (const row of open) {
     try {
-      await undo(context, item, row);
+      notes.push(...(await undo(context, item, row)));
     } catch (error) {
       await leave(context, item, open.slice(open.indexOf(row)), error);
     }
@@ -95,7 +96,7 @@ export async function goOnTakingBack(context: EngineContext, itemId: string): Pr
       .where('token', '=', row.token)
       .execute();
   }
-  await release(context, item);
+  await release(context, item, notes);
 }
 
 /** Items that are being taken back, and that nobody moves at the moment; each is claimed for it. */
@@ -182,19 +183,22 @@ function openUndoings(db: EngineContext['db'] | Trx, itemId: string): Promise<Wr
     .execute();
 }
 
-async function undo(context: EngineContext, item: ItemRow, row: WriteRow): Promise<void> {
+/** Gives what a person should know of how it was undone. */
+async function undo(context: EngineContext, item: ItemRow, row: WriteRow): Promise<string[]> {
   const undoing = JSON.parse(row.intent) as Undoing;
   const { target } = undoing.written;
   const { connector, account } = await context.connections.opened(row.connection);
   if (account !== row.account) throw new Changed(elsewhere);
-  if (undoing.kind === 'remove' && connector.batch) await removeRow(context, connector, row, undoing);
-  else if (undoing.kind === 'remove') await removeNew(connector, undoing);
+  let note: string | undefined;
+  if (undoing.kind === 'remove' && connector.batch) note = await removeRow(context, connector, row, undoing);
+  else if (undoing.kind === 'remove') note = await removeNew(connector, undoing);
   else await restore(connector, row.token, undoing);
   context.seams.reach('take-back:after-send');
   const now = undoing.kind === 'remove' ? null : await connector.fetch(target.path, undoing.id);
   await context.mirrors.note({ account, path: target.path }, undoing.id, now?.record ?? null);
   await forget(context.db, { account, place: row.place, remote_id: undoing.id });
   if (undoing.kind === 'remove') await forgetLinks(context, item, row, undoing.id);
+  return note === undefined ? [] : [note];
 }
 
 /** Whom nobody has written any more nobody is linked to. */
@@ -211,12 +215,17 @@ async function forgetLinks({ db, workflows }: EngineContext, item: ItemRow, row:
 }
 
 /** A row has no id of its own: it is taken out only where it can be seen to be the one that was written. */
-async function removeRow(context: EngineContext, connector: Connector, row: WriteRow, undoing: Undoing): Promise<void> {
+async function removeRow(
+  context: EngineContext,
+  connector: Connector,
+  row: WriteRow,
+  undoing: Undoing,
+): Promise<string | undefined> {
   const { id, written, read, isAsked } = undoing;
   const { path } = written.target;
   const there = await rowAsWritten(connector, path, id, written, read);
   if (!there) {
-    if (isAsked) return;
+    if (isAsked) return undefined;
     throw new Changed('The row isn’t there any more as it was written.');
   }
   const asked: Undoing = { ...undoing, isAsked: true };
@@ -227,15 +236,15 @@ async function removeRow(context: EngineContext, connector: Connector, row: Writ
       .where('token', '=', row.token)
       .execute(),
   );
-  await connector.remove(path, there.id, there.record);
+  return connector.remove(path, there.id, there.record);
 }
 
-async function removeNew(connector: Connector, { id, written, read }: Undoing): Promise<void> {
+async function removeNew(connector: Connector, { id, written, read }: Undoing): Promise<string | undefined> {
   const { path } = written.target;
   const there = await connector.fetch(path, id);
-  if (!there) return;
+  if (!there) return undefined;
   expectUntouched(written, there.record, read);
-  await connector.remove(path, id, read ?? undefined);
+  return connector.remove(path, id, read ?? undefined);
 }
 
 /** The row that still holds what was written to it. @throws Changed when its place holds something else of ours */
@@ -308,7 +317,7 @@ async function leave(context: EngineContext, item: ItemRow, rest: readonly Write
 }
 
 /** The record may come in again when everything is asked for: its revision is freed, and it counts as noted only. */
-async function release(context: EngineContext, item: ItemRow): Promise<void> {
+async function release(context: EngineContext, item: ItemRow, notes: readonly string[]): Promise<void> {
   await context.commits.run(async (trx) => {
     await trx
       .updateTable('item')
@@ -330,7 +339,13 @@ async function release(context: EngineContext, item: ItemRow): Promise<void> {
       .execute();
     await trx
       .insertInto('journal')
-      .values({ item_id: item.id, at: context.seams.now(), kind: 'taken_back', step: null, content: '{}' })
+      .values({
+        item_id: item.id,
+        at: context.seams.now(),
+        kind: 'taken_back',
+        step: null,
+        content: JSON.stringify({ notes }),
+      })
       .execute();
     await releaseBehind(trx, item);
   });

@@ -41,6 +41,12 @@ export function ItemStory({ item, zone }: { readonly item: Item; readonly zone: 
           {formatInstant(item.takenAt, zone)}, version {item.version}
         </span>
       </p>
+      {isTakenBack &&
+        takenBackNotes(item).map((note) => (
+          <p key={note} className="mb-3">
+            {note}
+          </p>
+        ))}
       {item.state === 'unsettled' && <SettleForm item={item} />}
       {item.state === 'waiting' && item.message && (
         <div className="mb-3">
@@ -84,6 +90,12 @@ export function ItemStory({ item, zone }: { readonly item: Item; readonly zone: 
       </div>
     </div>
   );
+}
+
+/** What there is to know of how it was taken back. */
+function takenBackNotes({ journal }: Item): readonly string[] {
+  const last = journal.findLast(({ kind }) => kind === 'taken_back');
+  return (last?.content as { notes?: readonly string[] } | undefined)?.notes ?? [];
 }
 
 function LinkButton({ href, text }: { readonly href: string; readonly text: string }) {

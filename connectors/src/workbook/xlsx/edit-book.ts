@@ -2,6 +2,7 @@ import type { BookEdit } from '../sheet.ts';
 import { relationsOf, relationsPart, type Tab, Workbook } from './book.ts';
 import { cellXml, type Writing } from './cell-xml.ts';
 import { type EditedSheet, editSheet, reachingTo } from './edit-sheet.ts';
+import { movedUp, whyRowsStay } from './move-rows.ts';
 import { areaOf } from './refs.ts';
 import { type Splice, spliced } from './splice.ts';
 import { attribute, attributeAt, damagedXml, encoded, prefixOf, type Tag, tagsIn, xmlText } from './xml.ts';
@@ -13,6 +14,41 @@ import { attribute, attributeAt, damagedXml, encoded, prefixOf, type Tag, tagsIn
  * @throws UnreadableWorkbook
  */
 export async function editXlsx(bytes: Uint8Array, edits: readonly BookEdit[]): Promise<Uint8Array> {
+  const at = edits.findIndex(({ kind }) => kind === 'delete_row');
+  // What comes after a row that is taken out may be numbered otherwise: one after the other, as they were said.
+  if (at >= 0) {
+    const [before, after] = [edits.slice(0, at), edits.slice(at + 1)];
+    const without = await withoutRow(await editXlsx(bytes, before), edits[at] as DeleteRow);
+    return editXlsx(without, after);
+  }
+  return edits.length === 0 ? bytes : editedInPlace(bytes, edits);
+}
+
+type DeleteRow = Extract<BookEdit, { kind: 'delete_row' }>;
+
+/** A row taken out: those below move up where nothing points to them, else it is emptied. */
+async function withoutRow(bytes: Uint8Array, edit: DeleteRow): Promise<Uint8Array> {
+  const book = await Workbook.open(bytes);
+  const tab = book.tabs.find(({ name }) => name === edit.tab);
+  if (!tab || edit.row < 2) return bytes;
+  if (await whyRowsStay(book, tab)) return editedInPlace(bytes, [edit]);
+  const part = await book.pack.read(tab.part);
+  const moved = spliced(part, movedUp(xmlText(part), edit.row));
+  return new Uint8Array(await book.pack.with(new Map([[tab.part, moved]])));
+}
+
+/**
+ * Why a row that is taken out of a tab is emptied and not closed up, as the end of a sentence; undefined where
+ * those below move up.
+ * @throws UnreadableWorkbook
+ */
+export async function whyEmptied(bytes: Uint8Array, tabName: string): Promise<string | undefined> {
+  const book = await Workbook.open(bytes);
+  const tab = book.tabs.find(({ name }) => name === tabName);
+  return tab && (await whyRowsStay(book, tab));
+}
+
+async function editedInPlace(bytes: Uint8Array, edits: readonly BookEdit[]): Promise<Uint8Array> {
   const book = await Workbook.open(bytes);
   const isStrict = book.text.includes(main.strict);
   const writing: Writing = { styles: await book.styles(), is1904: book.is1904, isStrict };
