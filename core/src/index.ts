@@ -24,7 +24,7 @@ export {
 } from './formula/syntax.ts';
 export { FormulaError, type FormulaValue, kindOf, toValue } from './formula/values.ts';
 export * from './mapping/awkward.ts';
-export { conceptOf, nameWords } from './mapping/concepts.ts';
+export { conceptOf, nameLikeness, nameWords } from './mapping/concepts.ts';
 export * from './mapping/convert.ts';
 export * from './mapping/evaluation-context.ts';
 export * from './mapping/filling.ts';
@@ -112,4 +112,5 @@ export * from './workflow/place.ts';
 export * from './workflow/problem.ts';
 export * from './workflow/readiness.ts';
 export * from './workflow/references.ts';
+export { withRenamedPlace } from './workflow/renamed.ts';
 export * from './workflow/schema.ts';

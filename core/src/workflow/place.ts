@@ -14,5 +14,7 @@ export const PlaceSchema = z.object({
   /** The same choices in words. */
   labels: z.array(z.string()),
   described: RecordTypeSchema,
+  /** The paths by which it was known before it was renamed, the last one at the end. */
+  formerly: z.array(z.array(z.string())).max(10).optional(),
 });
 export type Place = z.infer<typeof PlaceSchema>;

@@ -19,7 +19,8 @@ export interface PlaceDrift {
   readonly now: RecordType;
 }
 
-function placesOf(content: WorkflowContent): { readonly sentence: string; readonly place: Place }[] {
+/** The places of a workflow, by the sentence that has them. */
+export function placesOf(content: WorkflowContent): { readonly sentence: string; readonly place: Place }[] {
   const { source } = content.start;
   return [
     ...(source ? [{ sentence: startId, place: source }] : []),

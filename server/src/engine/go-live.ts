@@ -5,6 +5,7 @@ import { changesAmong } from './change-detection.ts';
 import type { EngineContext } from './context.ts';
 import { NotPossible } from './errors.ts';
 import { beginAnew, findIngestState, ingestStateOf } from './ingest-state.ts';
+import { carryOver } from './renamed-places.ts';
 import { newRun } from './runs.ts';
 import { sourcePages } from './source-pages.ts';
 
@@ -46,6 +47,7 @@ export async function goLive(
   const version = await workflows.freeze(workflowId);
   const run = await commits.run(async (trx) => {
     await trx.updateTable('workflow').set({ live_version: version, is_on: 1 }).where('id', '=', workflowId).execute();
+    await carryOver(trx, draft, (connection) => context.connections.accountOf(connection));
     const intake = await broughtUp(context, trx, workflowId, draft.start, before);
     const consent = seen === undefined ? null : JSON.stringify({ kind: 'surge', count: seen, answer: 'take' });
     const state = {

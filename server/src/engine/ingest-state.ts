@@ -18,21 +18,27 @@ export type FromWhen = Start['fromWhen'];
  * How far a workflow has listed the place of a start, in the account that its connection leads to now.
  * Found again when the workflow goes back there; undefined where it was never listed.
  */
-export function findIngestState(
+export async function findIngestState(
   db: Db | Trx,
   { connections }: Pick<IngestWorld, 'connections'>,
   workflowId: string,
   start: Start,
 ): Promise<IntakeRow | undefined> {
   const { account, place, identity } = keyOf(connections, start);
-  return db
-    .selectFrom('intake')
-    .selectAll()
-    .where('workflow_id', '=', workflowId)
-    .where('account', '=', account)
-    .where('place', '=', place)
-    .where('identity', '=', identity)
-    .executeTakeFirst();
+  // Under the name that it has, else under those that it had, the last first.
+  const names = [place, ...(start.source?.formerly ?? []).map((path) => JSON.stringify(path)).reverse()];
+  for (const name of names) {
+    const known = await db
+      .selectFrom('intake')
+      .selectAll()
+      .where('workflow_id', '=', workflowId)
+      .where('account', '=', account)
+      .where('place', '=', name)
+      .where('identity', '=', identity)
+      .executeTakeFirst();
+    if (known) return known;
+  }
+  return undefined;
 }
 
 /** The same, made where there is none. */
@@ -44,6 +50,11 @@ export async function ingestStateOf(
   fromWhen?: FromWhen,
 ): Promise<IntakeRow> {
   const known = await findIngestState(trx, world, workflowId, start);
+  const { place } = keyOf(world.connections, start);
+  if (known && known.place !== place) {
+    await trx.updateTable('intake').set({ place, listed: null }).where('id', '=', known.id).execute();
+    return { ...known, place, listed: null };
+  }
   if (known) return known;
   const made: IntakeRow = {
     id: world.seams.id(),

@@ -19,6 +19,7 @@ export type Need = Api['GET /api/today']['response']['needs'][number];
 /** What the start page shows. */
 export type Today = Api['GET /api/today']['response'];
 export type PlaceChoice = Api['GET /api/connections/:id/places']['response'][number];
+export type GonePlace = Api['GET /api/workflows/:id/gone']['response'][number];
 export type PlaceDrift = Api['GET /api/workflows/:id/drift']['response'][number];
 export type Versions = Api['GET /api/workflows/:id/versions']['response'];
 export type FoundRecord = Api['GET /api/workflows/:id/samples/search']['response'][number];
@@ -118,6 +119,17 @@ export const useDrift = (id: string, draftKey: string, isSaved: boolean) =>
   useQuery({
     queryKey: ['drift', id, draftKey],
     queryFn: () => call('GET /api/workflows/:id/drift', { params: { id } }),
+    enabled: isSaved,
+    staleTime: 10_000,
+    retry: false,
+    placeholderData: (before) => before,
+  });
+
+/** The draft's places that aren't there any more; asked with what has changed in the others. */
+export const useGone = (id: string, draftKey: string, isSaved: boolean) =>
+  useQuery({
+    queryKey: ['drift', 'gone', id, draftKey],
+    queryFn: () => call('GET /api/workflows/:id/gone', { params: { id } }),
     enabled: isSaved,
     staleTime: 10_000,
     retry: false,

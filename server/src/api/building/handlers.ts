@@ -1,5 +1,6 @@
 import type { SourceRecord } from '@golden/connectors';
 import { type JsonRecord, recordTitle } from '@golden/core';
+import { goneOf } from '../../building/gone.ts';
 import { payloadFor } from '../../building/payload.ts';
 import { driftsOf, swapConnection } from '../../building/places.ts';
 import type { Services } from '../../services.ts';
@@ -53,6 +54,7 @@ export function buildingHandlers(services: Services) {
         ...one,
         drift: { ...one.drift, gone: [...one.drift.gone] },
       })),
+    'GET /api/workflows/:id/gone': async ({ params }) => goneOf(services, (await workflows.get(params.id)).draft),
     'GET /api/workflows/:id/swap': async ({ params, query }) =>
       swapConnection(services, (await workflows.get(params.id)).draft, query.from, query.to),
     'POST /api/workflows/:id/try': async ({ params, body }) => [...(await engine.tryStep(params.id, body.step))],

@@ -51,6 +51,19 @@ export const buildingRoutes = {
     summary: 'How the draft’s places differ from what it was built on',
     response: z.array(z.object({ sentence: z.string(), place: z.string(), drift, now: RecordTypeSchema })),
   },
+  'GET /api/workflows/:id/gone': {
+    summary: 'The draft’s places that aren’t there any more, each with what it is likely called by now',
+    response: z.array(
+      z.object({
+        sentence: z.string(),
+        place: z.string(),
+        message: z.string(),
+        likely: z
+          .array(z.object({ path: z.array(z.string()), labels: z.array(z.string()), why: z.string() }))
+          .readonly(),
+      }),
+    ),
+  },
   'GET /api/workflows/:id/swap': {
     summary: 'The draft with another connection in the place of one, and what differs there',
     query: z.object({ from: z.string(), to: z.string() }),

@@ -6,13 +6,16 @@ import { Chooser } from '../../parts/Chooser.tsx';
 import { Drawer } from '../../parts/Drawer.tsx';
 import { ProblemMessage } from '../../parts/Messages.tsx';
 import { useEditor } from './context.tsx';
+import { GoneNote } from './GoneNote.tsx';
 
 /** How a sentence's place differs from what it was built on, what that affects, and what is likely meant now. */
 export function DriftNote({ sentence }: { readonly sentence: string }) {
-  const { drifts, lookAgain } = useEditor();
+  const { drifts, gone, lookAgain } = useEditor();
   const found = drifts.find((one) => one.sentence === sentence);
   // What changed opens beside the sheet, and never takes its height.
   const [isOpen, setOpen] = useState(false);
+  const lost = gone.find((one) => one.sentence === sentence);
+  if (lost) return <GoneNote gone={lost} />;
   if (!found) return null;
   const { drift, place } = found;
   return (

@@ -1,6 +1,6 @@
 import type { WorkflowVersion } from '@golden/core';
 import { useOutletContext } from 'react-router';
-import type { Connection, PlaceDrift, Sample, Workflow } from '../../api/queries.ts';
+import type { Connection, GonePlace, PlaceDrift, Sample, Workflow } from '../../api/queries.ts';
 import type { Lookups, SampleOnSheet } from '../samples/sample-run.ts';
 import type { Draft } from './use-draft.ts';
 
@@ -24,6 +24,8 @@ export interface EditorContext {
   readonly sourceKey: string;
   /** The places that aren't what the draft was built on. */
   readonly drifts: readonly PlaceDrift[];
+  /** The places that aren't there any more. */
+  readonly gone: readonly GonePlace[];
   lookAgain(): void;
   readonly zone: string;
 }

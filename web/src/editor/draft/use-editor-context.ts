@@ -4,6 +4,7 @@ import {
   type Sample,
   useConnections,
   useDrift,
+  useGone,
   useLookups,
   useSamples,
   useSettings,
@@ -30,6 +31,7 @@ export function useEditorContext(workflow: Workflow): EditorContext {
     [draft.content, settings],
   );
   const drift = useDrift(workflow.id, placesKey(draft.content), isSaved);
+  const gone = useGone(workflow.id, placesKey(draft.content), isSaved);
   const shownSamples = samples.data ?? noSamples;
   const found = useLookups(workflow.id, lookupsKey(draft.content, shownSamples), isSaved);
   const lookups = (found.data ?? noLookups) as Lookups;
@@ -42,7 +44,8 @@ export function useEditorContext(workflow: Workflow): EditorContext {
     samples: shownSamples,
     runs,
     drifts: drift.data ?? [],
-    lookAgain: () => void drift.refetch(),
+    gone: gone.data ?? [],
+    lookAgain: () => void Promise.all([drift.refetch(), gone.refetch()]),
     lookups,
     isLookingUp: found.isFetching,
     // Told, but the sheet isn't worked out with it yet: no better than not told.
