@@ -134,6 +134,12 @@ export interface PlaceMaker {
   addPlace(place: NewPlace): Promise<readonly string[]>;
   /** Adds columns after the last one. @throws Refused when one of that name is there */
   addColumns(path: readonly string[], names: readonly string[]): Promise<void>;
+  /**
+   * Makes a place that is missing like the last one beside it that has the columns of `like`, with its head and formats;
+   * one that is there meanwhile stays as it is.
+   * @throws NotThere when there is none to make it like, or what is above it is missing
+   */
+  addLikeLast?(path: readonly string[], like: readonly string[]): Promise<void>;
 }
 
 /** What a gathered write came to, once its replacement is in place. */

@@ -162,6 +162,7 @@ function applyTo(rows: string[][], edit: BookEdit): void {
       return;
     }
     case 'tab':
+    case 'tab_like':
       throw new UnreadableWorkbook('A CSV file has just one tab.');
   }
 }

@@ -75,7 +75,10 @@ function editable(
     setCells: (tab, row, cells) => edits.push({ kind: 'cells', tab, row, cells }),
     deleteRow: (tab, row) => edits.push({ kind: 'delete_row', tab, row }),
     addColumns: (tab, names) => edits.push({ kind: 'columns', tab, names }),
-    ...(!isCsv(name) && { addTab: (tab: string, names: readonly string[]) => edits.push({ kind: 'tab', tab, names }) }),
+    ...(!isCsv(name) && {
+      addTab: (tab: string, names: readonly string[]) => edits.push({ kind: 'tab', tab, names }),
+      addTabLike: (tab: string, like: string) => edits.push({ kind: 'tab_like', tab, like }),
+    }),
     save: () => saved(edits),
     anew: () => editable(name, content, saved),
   };

@@ -60,7 +60,9 @@ export type BookEdit =
   /** Names in the first row, after the last column that has anything in it. */
   | { readonly kind: 'columns'; readonly tab: string; readonly names: readonly string[] }
   /** A new tab with these names in its first row. */
-  | { readonly kind: 'tab'; readonly tab: string; readonly names: readonly string[] };
+  | { readonly kind: 'tab'; readonly tab: string; readonly names: readonly string[] }
+  /** A new tab with the head, columns and formats of another one, and none of its rows. */
+  | { readonly kind: 'tab_like'; readonly tab: string; readonly like: string };
 
 /** What a workbook file holds. */
 export interface BookContent {
@@ -76,6 +78,7 @@ export interface EditableWorkbook extends BookContent {
   addColumns(tab: string, names: readonly string[]): void;
   /** Absent where a file has just one tab. */
   addTab?(tab: string, names: readonly string[]): void;
+  addTabLike?(tab: string, like: string): void;
   save(): Promise<Uint8Array>;
   /** The file as it was read, with no changes, to be changed by itself. */
   anew(): EditableWorkbook;

@@ -239,6 +239,21 @@ export class WorkbookConnector implements Connector, BatchWriter, PlaceMaker {
     await this.replace(file, await file.workbook.save());
   }
 
+  async addLikeLast(path: readonly string[], like: readonly string[]): Promise<void> {
+    const [fileName = '', tab = ''] = path;
+    const file = await this.writable(fileName);
+    const { sheets } = file.workbook;
+    if (sheets.some(({ name }) => name.toLowerCase() === tab.toLowerCase())) return;
+    const label = checkedTab(tab);
+    const named = sheets.find(({ name }) => name === like[1]) ?? sheets.findLast(({ columns }) => columns.length > 0);
+    const names = new Set(named?.columns.map(({ name }) => name));
+    const last = sheets.findLast(({ columns }) => [...names].every((name) => columns.some((one) => one.name === name)));
+    if (!last || names.size === 0 || !file.workbook.addTabLike)
+      throw new NotThere(`“${fileName}” has no tab “${label}”, and none that it could be made like.`);
+    file.workbook.addTabLike(label, last.name);
+    await this.replace(file, await file.workbook.save());
+  }
+
   private async addFile(name: string, tab: string, columns: readonly string[]): Promise<readonly string[]> {
     if (isOds(name)) throw new Refused(`${odsIsOnlyRead} Give the new file a name that ends in .xlsx or .csv.`);
     const full = isCsv(name) || isXlsx(name) ? name : `${name}.xlsx`;

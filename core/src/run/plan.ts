@@ -10,6 +10,8 @@ export interface Target {
   readonly connection: string;
   readonly path: readonly string[];
   readonly recordType: string;
+  /** Where it is missing it is made, like the last one that has what this one has. */
+  readonly likeLast?: readonly string[];
 }
 
 /**

@@ -228,7 +228,7 @@ class Passage {
       const standing = await this.driver.standings.of(item, version, effect.step);
       if (standing) return { next: this.advance(at, standing) };
     }
-    if (effect.kind === 'write') return this.write(at, effect);
+    if (effect.kind === 'write') return (await this.withoutPlace(at, effect)) ?? this.write(at, effect);
     return this.read(at, effect);
   }
 
@@ -298,6 +298,32 @@ class Passage {
         if (!(error instanceof WorkerLost) || tries >= 3) throw error;
       }
     }
+  }
+
+  /** What keeps a write's place from being made where it is missing and that was chosen; undefined where it is there. */
+  private async withoutPlace(
+    at: { readonly state: ItemState; readonly effect: Effect },
+    { write: { target } }: Extract<Effect, { kind: 'write' }>,
+  ): Promise<Step | undefined> {
+    try {
+      await this.driver.effects.makePlace(target);
+      return undefined;
+    } catch (error) {
+      if (isPassing(error)) return this.meetFault(at, target.connection, error);
+      const standstill = error instanceof Locked && (await this.standForFile(fileName(target), error));
+      if (standstill) return { standstill };
+      return { next: this.advance(at, answerOf(this.context.connections, error)) };
+    }
+  }
+
+  /** Somebody has a file open: what is to be written there stands until it is closed; undefined when that takes hours. */
+  private async standForFile(file: string, fault: Locked): Promise<Standstill | undefined> {
+    const { retryHours } = await loadSettings(this.context.db);
+    const wait = this.driver.openFiles.wait(file, retryHours);
+    if (wait === undefined) return undefined;
+    const wakeAt = new Date(Date.parse(this.context.seams.now()) + wait).toISOString();
+    this.driver.heard.sleeps(this.work.item.id, wait);
+    return { message: this.context.connections.masked(fault.message), waitsFor: null, wakeAt };
   }
 
   private async write(
@@ -389,19 +415,15 @@ class Passage {
     return this.meetFault({ state: anew.state, effect: anew.effect }, row.connection, fault);
   }
 
-  /** Somebody has the file open: its rows wait until it is closed there; undefined when that takes hours. */
+  /** A write that met an open file. */
   private async waitForFile(
     at: { readonly state: ItemState; readonly effect: Effect },
     row: WriteRow,
     fault: Locked,
     mayBeDone: boolean,
   ): Promise<Step | undefined> {
-    const { retryHours } = await loadSettings(this.context.db);
-    const wait = this.driver.openFiles.wait(fileOf(row), retryHours);
-    if (wait === undefined) return undefined;
-    const wakeAt = new Date(Date.parse(this.context.seams.now()) + wait).toISOString();
-    const standstill = { message: this.context.connections.masked(fault.message), waitsFor: null, wakeAt };
-    this.driver.heard.sleeps(this.work.item.id, wait);
+    const standstill = await this.standForFile(fileOf(row), fault);
+    if (!standstill) return undefined;
     if (mayBeDone) {
       this.intents.set(row.step, row);
       return { standstill };
@@ -578,7 +600,9 @@ class Passage {
 }
 
 /** The file that a write of a workbook goes to. */
-const fileOf = ({ connection, place }: WriteRow): string => `${connection}\n${JSON.parse(place)[0] ?? ''}`;
+const fileName = ({ connection, path }: Pick<Target, 'connection' | 'path'>): string =>
+  `${connection}\n${path[0] ?? ''}`;
+const fileOf = ({ connection, place }: WriteRow): string => fileName({ connection, path: JSON.parse(place) });
 
 /** An item of which nothing is written begins anew, in the accounts that its steps lead to now. */
 async function beginElsewhere(

@@ -1,10 +1,12 @@
 import type { BookEdit } from '../sheet.ts';
 import { relationsOf, relationsPart, type Tab, Workbook } from './book.ts';
 import { cellXml, type Writing } from './cell-xml.ts';
-import { type EditedSheet, editSheet, reachingTo } from './edit-sheet.ts';
+import { type EditedSheet, editSheet, lastFilled, reachingTo } from './edit-sheet.ts';
 import { movedUp, whyRowsStay } from './move-rows.ts';
 import { areaOf } from './refs.ts';
+import { frameOf } from './sheet-part.ts';
 import { type Splice, spliced } from './splice.ts';
+import { tabLike } from './tab-like.ts';
 import { attribute, attributeAt, damagedXml, encoded, prefixOf, type Tag, tagsIn, xmlText } from './xml.ts';
 
 /**
@@ -56,7 +58,7 @@ async function editedInPlace(bytes: Uint8Array, edits: readonly BookEdit[]): Pro
   const bookEdits: Splice[] = [];
   let hasFormulas = book.hasCalculations;
   for (const tab of book.tabs) {
-    const own = edits.filter((edit) => edit.kind !== 'tab' && edit.tab === tab.name);
+    const own = edits.filter((edit) => edit.kind !== 'tab' && edit.kind !== 'tab_like' && edit.tab === tab.name);
     if (own.length === 0) continue;
     const part = await book.pack.read(tab.part);
     const text = xmlText(part);
@@ -67,13 +69,33 @@ async function editedInPlace(bytes: Uint8Array, edits: readonly BookEdit[]): Pro
     bookEdits.push(...filterNames(book, tab, edited));
   }
   const styles = book.stylesPart;
-  const added = edits.flatMap((edit) => (edit.kind === 'tab' ? [edit] : []));
+  const added: NewTab[] = [];
+  for (const edit of edits) {
+    if (edit.kind === 'tab') added.push({ tab: edit.tab, names: edit.names });
+    if (edit.kind === 'tab_like') added.push({ tab: edit.tab, content: await contentLike(book, edit.like) });
+  }
   if (added.length > 0) bookEdits.push(...(await addTabs(book, added, writing, contents)));
   const changedStyles = writing.styles.changed();
   if (styles !== undefined && changedStyles) contents.set(styles, changedStyles);
   if (hasFormulas) bookEdits.push(...calculateAnew(book));
   if (bookEdits.length > 0) contents.set(book.part, spliced(Buffer.from(book.text, 'latin1'), bookEdits));
   return new Uint8Array(await book.pack.with(contents));
+}
+
+/** A tab to be added: with these names in its first row, or this content. */
+interface NewTab {
+  readonly tab: string;
+  readonly names?: readonly string[];
+  readonly content?: Buffer;
+}
+
+/** The content of a tab like another one. @throws UnreadableWorkbook where that isn't there */
+async function contentLike(book: Workbook, like: string): Promise<Buffer> {
+  const model = book.tabs.find(({ name }) => name === like);
+  if (!model) throw damagedXml(`there is no tab "${like}"`);
+  const part = await book.pack.read(model.part);
+  const text = xmlText(part);
+  return tabLike(part, text, lastFilled(frameOf(text)));
 }
 
 /** Tables whose last row was the sheet's go on to the new last one, their filters with them; one with a row of totals doesn't. */
@@ -171,7 +193,7 @@ const declaration = '<?xml version="1.0" encoding="UTF-8" standalone="yes"?>\n';
 /** New tabs with names in their first rows: a part each, and where the workbook, its relations and the list of types name them. */
 async function addTabs(
   book: Workbook,
-  added: readonly { readonly tab: string; readonly names: readonly string[] }[],
+  added: readonly NewTab[],
   writing: Writing,
   contents: Map<string, Buffer>,
 ): Promise<Splice[]> {
@@ -186,7 +208,12 @@ async function addTabs(
   const [types, links] = [[] as string[], [] as string[]];
   const known = new Set(book.relations.map((one) => one.id));
   const prefix = prefixOf(book.text, sheets);
-  const inBook = added.map(({ tab, names }) => {
+  // By the prefix that the workbook has for it: some programs know no other.
+  const bound = new RegExp(`xmlns:([\\w.-]+)\\s*=\\s*["']${relationships[kind].replaceAll('.', '\\.')}["']`);
+  const root = tags.find(({ name }) => name === 'workbook');
+  const [, own] = bound.exec(root ? book.text.slice(root.start, root.end) : '') ?? [];
+  const [isBound, relationPrefix] = [own !== undefined, own ?? 'r'];
+  const inBook = added.map(({ tab, names = [], content }) => {
     id += 1;
     while (
       book.pack.has(`${folder}worksheets/sheet${file}.xml`) ||
@@ -201,10 +228,10 @@ async function addTabs(
       .map((value, at) => cellXml('', 1, { column: at + 1, value, type: 'text' }, 0, writing))
       .join('');
     const xml = `${declaration}<worksheet xmlns="${main[kind]}"><sheetData><row r="1">${cells}</row></sheetData></worksheet>`;
-    contents.set(part, Buffer.from(xml, 'latin1'));
+    contents.set(part, content ?? Buffer.from(xml, 'latin1'));
     types.push(`<Override PartName="/${part}" ContentType="${worksheetType}"/>`);
     links.push(`<Relationship Id="${relation}" Type="${relationships[kind]}/worksheet" Target="/${part}"/>`);
-    return `<${prefix}sheet xmlns:golden="${relationships[kind]}" name="${encoded(tab)}" sheetId="${id}" golden:id="${relation}"/>`;
+    return `<${prefix}sheet${isBound ? '' : ` xmlns:r="${relationships[kind]}"`} name="${encoded(tab)}" sheetId="${id}" ${relationPrefix}:id="${relation}"/>`;
   });
   await addBefore(book, '[Content_Types].xml', 'Types', types, contents);
   await addBefore(book, relationsPart(book.part), 'Relationships', links, contents);

@@ -98,7 +98,7 @@ const isEmptyCell = ({ text }: SheetFrame, { tag, inner }: CellPlace): boolean =
   tag.kind === 'empty' || ![...tagsIn(text, tag.end, inner)].some(({ name }) => ['v', 'is', 'f'].includes(name));
 
 /** The last row that has a value or a formula; 1 where there is none. */
-function lastFilled(frame: SheetFrame): number {
+export function lastFilled(frame: SheetFrame): number {
   for (const row of frame.rows.toReversed())
     if (cellsIn(frame, row).some((cell) => !isEmptyCell(frame, cell))) return row.number;
   return 1;
@@ -120,7 +120,9 @@ class TemplateFormats {
   constructor(frame: SheetFrame, lastBefore: number) {
     const formats = (row: RowPlace | undefined): [number, number][] =>
       row ? cellsIn(frame, row).map((cell) => [cell.column, cell.format]) : [];
-    this.ofRow = new Map(lastBefore > 1 ? formats(frame.rows.find(({ number }) => number === lastBefore)) : []);
+    // Of a tab without rows a first one that is only formatted is the model.
+    const model = Math.max(2, lastBefore);
+    this.ofRow = new Map(formats(frame.rows.find(({ number }) => number === model)));
     this.ofNames = formats(frame.rows.find(({ number }) => number === 1)).at(-1)?.[1] ?? 0;
   }
 

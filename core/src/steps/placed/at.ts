@@ -26,8 +26,9 @@ export function placeHere({ step, scope, evaluation }: Doing<PlacedStep>): Place
 }
 
 /** The place as effects name it. */
-export const targetOf = ({ place }: Pick<At, 'place'>): Target => ({
+export const targetOf = ({ place, step }: Pick<At, 'place' | 'step'>): Target => ({
   connection: place.connection,
   path: place.path,
   recordType: place.described.name,
+  ...(step.kind === 'write' && step.placeBy && step.makesPlace && step.target && { likeLast: step.target.path }),
 });

@@ -29,6 +29,8 @@ export const WriteStepSchema = z.object({
   suggested: z.record(PointerSchema, z.string()).optional(),
   /** Its last choice (a tab, a file, a company) worked out for each record instead of being always the same. */
   placeBy: FormulaSchema.optional(),
+  /** With `placeBy`: a place that is missing is made like the last one, with its head and formats. */
+  makesPlace: z.boolean().optional(),
   /** In a file that spreadsheet programs open: texts that begin like a formula get an apostrophe; as they are when absent. */
   formulaTexts: z.literal('harmless').optional(),
   /** What a person noted beside a field, by its path. */

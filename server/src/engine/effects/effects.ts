@@ -1,4 +1,4 @@
-import type { Answer } from '@golden/core';
+import type { Answer, Target } from '@golden/core';
 import type { WriteRow } from '../../db/schema.ts';
 import { FileBatcher, type Sent } from '../batch-writer.ts';
 import type { EngineContext } from '../context.ts';
@@ -6,6 +6,7 @@ import { sendOnce, writeDirect } from '../direct-writer.ts';
 import type { NewIntent } from '../intents.ts';
 import type { ItemAccounts } from '../item-accounts.ts';
 import { type Settled, settleDirect } from '../settle.ts';
+import { PlaceMakers } from './make-place.ts';
 import type { ReadingEffect } from './reading.ts';
 import { carryOut } from './registry.ts';
 
@@ -22,11 +23,20 @@ export class Effects {
   /** When requests left that have had no answer, by the time that has passed in this process. */
   private readonly sentAt = new Map<string, number>();
 
-  constructor(private readonly context: EngineContext) {}
+  private readonly makers: PlaceMakers;
+
+  constructor(private readonly context: EngineContext) {
+    this.makers = new PlaceMakers(context);
+  }
 
   /** Asks for what changes nothing. @throws AppError, UnknownConnection, CannotUnseal */
   read(effect: ReadingEffect, lane: string, accounts: ItemAccounts): Promise<Answer> {
     return carryOut({ context: this.context, lane, accounts }, effect);
+  }
+
+  /** Makes the place of a write where it is missing and that was chosen. @throws AppError */
+  async makePlace(target: Target): Promise<void> {
+    if (target.likeLast) await this.makers.make(await this.context.connections.connector(target.connection), target);
   }
 
   /** Makes a write for the first time. */

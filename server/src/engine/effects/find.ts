@@ -1,3 +1,4 @@
+import { NotThere } from '@golden/connectors';
 import { withLastWrites } from '../last-written.ts';
 import type { Reading } from './reading.ts';
 
@@ -6,6 +7,12 @@ export const find: Reading<'find'> = async ({ context, lane, accounts }, { targe
   const { connection, path } = target;
   await context.comings.withKey(target, by.path, by.value);
   const connector = await context.connections.connector(connection);
-  const found = await context.slots.request(connection, lane, () => connector.find(path, by));
+  const found = await context.slots
+    .request(connection, lane, () => connector.find(path, by))
+    .catch((error: unknown) => {
+      // A place that is made with its first record holds none before.
+      if (error instanceof NotThere && target.likeLast) return [];
+      throw error;
+    });
   return { kind: 'found', matches: await withLastWrites(context.db, lane, accounts.of(connection), path, found ?? []) };
 };

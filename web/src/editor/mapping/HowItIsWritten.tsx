@@ -26,7 +26,9 @@ interface HowProps {
 
 /** How it is written there: append, or create or update by a key; and what stands there already. */
 export function HowItIsWritten({ step, target, samples, children }: HowProps) {
-  const { draft } = useEditor();
+  const { draft, gone } = useEditor();
+  // Told above, with what it is likely called now.
+  const isGone = gone.some(({ sentence }) => sentence === step.id);
   const [isOpen, setOpen] = useState(false);
   const [isLadder, setLadder] = useState(false);
   const names = useNames(step.id);
@@ -112,7 +114,7 @@ export function HowItIsWritten({ step, target, samples, children }: HowProps) {
         </div>
       )}
       {step.placeBy && (
-        <div className="mt-2 flex items-start gap-2">
+        <div className="mt-2 flex flex-wrap items-start gap-2">
           <span className="pt-1 text-ink-2">Last part of the place, for each record:</span>
           <div className="min-w-[280px] flex-1">
             <FormulaFilling
@@ -122,9 +124,18 @@ export function HowItIsWritten({ step, target, samples, children }: HowProps) {
               onChange={(formula) => draft.change(withPlaceBy(step.id, formula))}
             />
           </div>
+          <label className="flex items-center gap-2 pt-1">
+            <input
+              type="checkbox"
+              className="accent-pine"
+              checked={step.makesPlace === true}
+              onChange={(event) => change({ makesPlace: event.target.checked || undefined })}
+            />
+            Make a missing one like the last, with its head and formats
+          </label>
         </div>
       )}
-      {there.error && <ProblemMessage>{there.error.message}</ProblemMessage>}
+      {there.error && !isGone && <ProblemMessage>{there.error.message}</ProblemMessage>}
       {isOpen && (
         <div className="mt-2">
           <FirstRows fields={described.fields} rows={(there.data?.first ?? []).slice(0, 5)} />
