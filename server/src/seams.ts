@@ -45,6 +45,8 @@ export const killPoints = [
   'file:after-put',
   'folder:before-rename',
   'folder:after-rename',
+  'webdav:before-put',
+  'webdav:after-put',
 ] as const;
 export type KillPoint = (typeof killPoints)[number];
 

@@ -2,9 +2,10 @@ import { execFileSync, spawn } from 'node:child_process';
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { formatPointer } from '@golden/core';
-import { type Listening, listen, shopCounter, shopKeys, troubleKinds } from '@golden/standins';
+import { type Listening, listen, shelfAccounts, shopCounter, shopKeys, troubleKinds } from '@golden/standins';
 import { type KillPoint, killPoints } from '../seams.ts';
 import type { Services } from '../services.ts';
+import { loadSettings, saveSettings } from '../settings.ts';
 import { checkNow, decide, retryConnection, settled, unbalanced } from '../testing/checks.ts';
 import { pointOfAccounts, pointsOfArrivals, pointsOfParks, pointsOfTakingIn } from '../testing/drop.ts';
 import { customersToPeople, personLadder } from '../testing/matching.ts';
@@ -78,8 +79,14 @@ async function openAgain(): Promise<Services> {
 }
 
 /** Stops at the point, starts again until all has ended, and looks at the books and for doubles. */
-async function stopAndGoOn(point: KillPoint, passes: number, written: () => Promise<unknown[]>): Promise<void> {
+async function stopAndGoOn(
+  point: KillPoint,
+  passes: number,
+  written: () => Promise<unknown[]>,
+  meanwhile: () => void = () => undefined,
+): Promise<void> {
   expect(await runChild('live', point, passes)).toBe('SIGKILL');
+  meanwhile();
   const services = await openAgain();
   try {
     // What a stop kept from being taken in comes with the next time the source is asked.
@@ -156,6 +163,27 @@ test.each(aroundAFolder)('rows created by key in a local folder, stopped at %s',
   await stopAndGoOn(point, 0, inFolder);
 });
 
+const aroundAServer: KillPoint[] = ['file:after-record', 'webdav:before-put', 'webdav:after-put', 'file:after-put'];
+
+// A lock that the killed process held ends by itself; until then the rows wait.
+test.each(aroundAServer)('rows created by key on a file server, under its lock, stopped at %s', async (point) => {
+  world.shelf.files.replace('list.xlsx', await emptyWorkbook('Customers', columns), undefined);
+  await prepare(async (services) => {
+    await saveSettings(services.db, { ...(await loadSettings(services.db)), mayCallInside: true });
+    const settings = { address: `${world.shelf.at.url}/api/files/`, user: 'front desk' };
+    const key = shelfAccounts[0]?.token ?? '';
+    const made = await services.connections.add({ app: 'file_server', name: 'Files', settings, key });
+    return customersWorkflow(services, connected, {
+      target: { connection: made.id, path: ['list.xlsx', 'Customers'] },
+    });
+  });
+  const onTheServer = async () =>
+    (await rowsOf(world.shelf.files.get('list.xlsx')?.bytes ?? Buffer.alloc(0), 'Customers')).map(
+      (row) => row['E-mail'],
+    );
+  await stopAndGoOn(point, 0, onTheServer, () => world.shelf.locks.endAll());
+});
+
 const aroundASend: [KillPoint, number][] = [
   ['intent:before-store', 2],
   ['intent:after-store', 2],
@@ -171,6 +199,7 @@ test('every named kill point is stopped at, here or where records are taken in',
   const tried = new Set([
     ...aroundAFile.map(([point]) => point),
     ...aroundAFolder,
+    ...aroundAServer,
     ...aroundASend.map(([point]) => point),
     ...aroundTheQueue.map(([point]) => point),
     ...aroundTakingBack.map(([point]) => point),

@@ -2,7 +2,7 @@ import type { HttpBindings } from '@hono/node-server';
 import { type Context, Hono } from 'hono';
 import { problem } from '../kit/problem.ts';
 import type { PracticeState } from '../kit/trouble.ts';
-import { ShelfLocks, shelfDav } from './dav.ts';
+import { type ShelfLocks, shelfDav } from './dav.ts';
 import { ShelfFiles } from './files.ts';
 
 /** An account of the shelf, signed in by a bearer token (RFC 6750), or with it as the password (RFC 7617). */
@@ -27,9 +27,9 @@ export function shelfApi(
   files: ShelfFiles,
   accounts: readonly ShelfAccount[],
   state: PracticeState,
+  locks: ShelfLocks,
 ): Hono<{ Bindings: HttpBindings; Variables: { account: ShelfAccount } }> {
   const app = new Hono<{ Bindings: HttpBindings; Variables: { account: ShelfAccount } }>();
-  const locks = new ShelfLocks();
   app.use('*', async (c, next) => {
     const account = accounts.find(({ token }) => token === tokenOf(c.req.header('authorization')));
     if (!account) {

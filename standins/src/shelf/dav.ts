@@ -116,6 +116,11 @@ export class ShelfLocks {
     return token === undefined || (ifHeader ?? '').includes(`<${token}>`);
   }
 
+  /** All locks are over, as when their time has passed. */
+  endAll(): void {
+    this.locks.clear();
+  }
+
   private of(name: string): string | undefined {
     const lock = this.locks.get(name);
     return lock && lock.until > performance.now() ? lock.token : undefined;

@@ -3,6 +3,7 @@ import { Hono } from 'hono';
 import { controlApp } from '../kit/control.ts';
 import { calm, type PracticeState, troubleMaker } from '../kit/trouble.ts';
 import { type ShelfAccount, shelfApi } from './api.ts';
+import { ShelfLocks } from './dav.ts';
 import { ShelfFiles } from './files.ts';
 import { shelfScreens } from './screens.ts';
 
@@ -17,13 +18,15 @@ export function workbookShelf(dataFolder: string): {
   readonly app: Hono<{ Bindings: HttpBindings }>;
   readonly files: ShelfFiles;
   readonly state: PracticeState;
+  readonly locks: ShelfLocks;
 } {
   const files = new ShelfFiles(dataFolder);
   const state = calm('shelf-1');
   const app = new Hono<{ Bindings: HttpBindings }>();
   app.use('/api/*', troubleMaker(state));
-  app.route('/api', shelfApi(files, shelfAccounts, state));
+  const locks = new ShelfLocks();
+  app.route('/api', shelfApi(files, shelfAccounts, state, locks));
   app.route('/practice', controlApp(state));
   app.route('/', shelfScreens(files, shelfAccounts, state));
-  return { app, files, state };
+  return { app, files, state, locks };
 }
