@@ -128,7 +128,7 @@ function shelfApp(address: string | undefined): App {
   return {
     id: 'workbook_shelf',
     title: 'Workbook shelf',
-    holds: '.xlsx, .ods and .csv files',
+    holds: '.xlsx and .csv files',
     makesPlaces: true,
     settings: [
       { name: 'address', label: 'Web address of the app', isSecret: false, ...(address && { value: address }) },

@@ -14,7 +14,7 @@ export {
   writePhone,
 } from './ledger/store.ts';
 export { checkTotals, lineNet, taxBreakdown } from './ledger/totals.ts';
-export { mediaTypeOf } from './shelf/api.ts';
+export { mediaTypeOf } from './shelf/accounts-and-types.ts';
 export { ShelfFiles } from './shelf/files.ts';
 export { shelfAccounts, workbookShelf } from './shelf/shelf.ts';
 export { editTab } from './shelf/workbook.ts';

@@ -74,34 +74,45 @@ export class OddServer {
     };
     this.heard.push(method === 'PUT' && headers['if'] === '(<urn:lock:1>)' ? 'PUT under the lock' : method);
     if (method === this.does.page) return end(200, { 'content-type': 'text/html', etag: '"1"' }, '<h1>Back soon</h1>');
+    const found = this.files.get(name);
     switch (method) {
       case 'OPTIONS':
         return end(200, this.does.saysNoLevel ? {} : { dav: this.does.hasLocks ? '1, 2' : '1' });
-      case 'PROPFIND': {
-        if (name !== '' && !this.files.has(name)) return end(404);
-        const names = name === '' && headers['depth'] === '1' ? ['', ...this.files.keys()] : [name];
-        return end(207, { 'content-type': 'text/xml; charset="utf-8"' }, this.multistatus(names));
-      }
+      case 'PROPFIND':
+        if (name !== '' && !found) return end(404);
+        return end(
+          207,
+          { 'content-type': 'text/xml; charset="utf-8"' },
+          this.multistatus(this.asked(name, headers['depth'])),
+        );
       case 'GET':
-      case 'HEAD': {
-        const bytes = this.files.get(name);
-        return bytes ? end(200, { etag: this.toldEtag(name) }, method === 'GET' ? bytes : '') : end(404);
-      }
-      case 'PUT': {
-        const wanted = headers['if-match'];
-        if (!this.does.ignoresIfMatch && wanted !== undefined && wanted !== this.etagOf(name)) return end(412);
-        this.files.set(name, body);
-        this.does.savesBefore?.(name);
-        return end(204, { etag: this.does.tellsNoNewEtag ? undefined : this.toldEtag(name) });
-      }
+        return found ? end(200, { etag: this.toldEtag(name) }, found) : end(404);
+      case 'HEAD':
+        return end(found ? 200 : 404, { etag: this.toldEtag(name) });
+      case 'PUT':
+        return this.put(name, headers['if-match'], body) ? end(204, { etag: this.putEtag(name) }) : end(412);
       case 'DELETE':
         return end(this.files.delete(name) ? 204 : 404);
       case 'LOCK':
-        if (this.does.refusesLocks) return end(405);
-        return end(200, { 'content-type': 'application/xml' }, lockAnswer);
+        return this.does.refusesLocks ? end(405) : end(200, { 'content-type': 'application/xml' }, lockAnswer);
       default:
         return end(204);
     }
+  }
+
+  private asked(name: string, depth: string | string[] | undefined): string[] {
+    return name === '' && depth === '1' ? ['', ...this.files.keys()] : [name];
+  }
+
+  private put(name: string, wanted: string | undefined, body: Buffer): boolean {
+    if (!this.does.ignoresIfMatch && wanted !== undefined && wanted !== this.etagOf(name)) return false;
+    this.files.set(name, body);
+    this.does.savesBefore?.(name);
+    return true;
+  }
+
+  private putEtag(name: string): string | undefined {
+    return this.does.tellsNoNewEtag ? undefined : this.toldEtag(name);
   }
 
   /** With a prefix of its own and a list of what isn't there, as servers write it. */

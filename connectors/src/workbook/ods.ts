@@ -177,7 +177,7 @@ class OdsReader {
     // Calc writes yes and no as formulas that rest on nothing.
     const [, constant] = /^(?:of:)?=(TRUE|FALSE)\(\)$/.exec(formula ?? '') ?? [];
     this.cell = {
-      ...(constant ? { value: constant === 'TRUE', isDate: false, isShown: false } : valueOf(attribute)),
+      ...(constant ? { value: constant === 'TRUE', isDate: false, isShown: false } : typedValue(attribute)),
       hasFormula: formula !== undefined && !constant,
       isError: attribute(ns.extended, 'value-type') === 'error',
       repeated: countOf(attribute(ns.table, 'number-columns-repeated')),
@@ -229,7 +229,7 @@ function countOf(said: string | undefined): number {
 const errorOf = (shown: string): string => (cellError(shown) ? shown : '#VALUE!');
 
 /** The value of a cell by its type (OpenDocument 1.3 part 3, 19.385 and those beside it). */
-function valueOf(attribute: Attribute): Pick<Cell, 'value' | 'isDate' | 'isShown'> {
+function typedValue(attribute: Attribute): Pick<Cell, 'value' | 'isDate' | 'isShown'> {
   const plain = (value: Scalar | null) => ({ value, isDate: false, isShown: false });
   switch (attribute(ns.office, 'value-type')) {
     case 'float':

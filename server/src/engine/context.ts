@@ -10,10 +10,10 @@ import type { Seams } from '../seams.ts';
 import type { Redaction } from '../secrets/redaction.ts';
 import type { Workflows } from '../workflows.ts';
 import type { Comings } from './coming.ts';
-import type { Seating } from './dispatcher.ts';
 import { FairQueue } from './fair-queue.ts';
 import type { KeyedLocks, PlaceLocks } from './locks.ts';
 import { Held, type Pause, type Pauses } from './pauses.ts';
+import type { Seats } from './seats.ts';
 import type { StopSwitch } from './stop-switch.ts';
 
 /** What every part of the engine works with. */
@@ -36,23 +36,6 @@ export interface EngineContext {
   readonly slots: RequestSlots;
   readonly seats: Seats;
   readonly stopSwitch: StopSwitch;
-}
-
-/** The seats of the queue, once there is one. */
-export class Seats implements Seating {
-  private seating: Seating | undefined;
-
-  of(seating: Seating): void {
-    this.seating = seating;
-  }
-
-  leave(itemId: string): void {
-    this.seating?.leave(itemId);
-  }
-
-  isComing(workflowId: string): boolean {
-    return this.seating?.isComing(workflowId) ?? false;
-  }
 }
 
 /** Requests at once to one connection. */

@@ -5,6 +5,7 @@ import type { EngineContext } from './context.ts';
 import { hasNoOpenIntent } from './intents.ts';
 import { letsPass } from './parks.ts';
 import { markBehind } from './predecessors.ts';
+import type { Seating } from './seats.ts';
 
 /** Items on their way at once, over all workflows. */
 const mostUnderWay = 256;
@@ -19,17 +20,6 @@ const claimedAtOnce = 128;
 export interface Claimed extends ItemRow {
   /** 1 where the result of one of its writes isn't known. */
   readonly has_intent: number;
-}
-
-/** Seats of those that are under way. */
-export interface Seating {
-  /**
-   * An item waits for many others, and leaves its seat to them. It never waits for one again: what it holds
-   * itself may be what the others wait for.
-   */
-  leave(itemId: string): void;
-  /** Whether others of a workflow have a seat, or are about to. */
-  isComing(workflowId: string): boolean;
 }
 
 interface Lane {

@@ -177,7 +177,10 @@ test('whatever is saved between the checks, each change of each key arrives once
       const [last, expected] = [new Map<string, string>(), [] as string[]];
       let now: readonly Row[] = [];
       for (const { kind, rows } of [...acts, { kind: 'check' as const, rows: [] }]) {
-        if (kind === 'save') put((now = rows));
+        if (kind === 'save') {
+          now = rows;
+          put(now);
+        }
         if (kind === 'restart') {
           await services.close();
           services = await openServices(world);

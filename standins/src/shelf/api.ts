@@ -2,25 +2,9 @@ import type { HttpBindings } from '@hono/node-server';
 import { type Context, Hono } from 'hono';
 import { problem } from '../kit/problem.ts';
 import type { PracticeState } from '../kit/trouble.ts';
+import { mediaTypeOf, type ShelfAccount } from './accounts-and-types.ts';
 import { type ShelfLocks, shelfDav } from './dav.ts';
 import { ShelfFiles } from './files.ts';
-
-/** An account of the shelf, signed in by a bearer token (RFC 6750), or with it as the password (RFC 7617). */
-export interface ShelfAccount {
-  readonly token: string;
-  readonly name: string;
-  readonly mayEdit: boolean;
-}
-
-const mediaTypes = {
-  xlsx: 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet',
-  csv: 'text/csv; charset=utf-8',
-};
-
-/** The media type of a workbook file by its ending. */
-export function mediaTypeOf(name: string): string {
-  return name.toLowerCase().endsWith('.csv') ? mediaTypes.csv : mediaTypes.xlsx;
-}
 
 /** The shelf's interface: WebDAV (RFC 4918), files given and taken whole, guarded by ETags (RFC 9110 section 13). */
 export function shelfApi(

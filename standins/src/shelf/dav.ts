@@ -4,7 +4,7 @@ import { Hono } from 'hono';
 import { create } from 'xmlbuilder2';
 import { problem } from '../kit/problem.ts';
 import type { PracticeState } from '../kit/trouble.ts';
-import { mediaTypeOf, type ShelfAccount } from './api.ts';
+import { mediaTypeOf, type ShelfAccount } from './accounts-and-types.ts';
 import type { ShelfFile, ShelfFiles } from './files.ts';
 
 type Env = { Bindings: HttpBindings; Variables: { account: ShelfAccount } };

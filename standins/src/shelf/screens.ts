@@ -2,7 +2,7 @@ import { Hono } from 'hono';
 import { html, raw } from 'hono/html';
 import { type Html, page, practicePage, type Skin } from '../kit/page.ts';
 import type { PracticeState } from '../kit/trouble.ts';
-import { mediaTypeOf, type ShelfAccount } from './api.ts';
+import { mediaTypeOf, type ShelfAccount } from './accounts-and-types.ts';
 import { ShelfFiles } from './files.ts';
 import { type CellValue, type Edit, editTab, readTabs, type Tab } from './workbook.ts';
 
