@@ -3,8 +3,9 @@ import { editBook, readBook } from './book-work.ts';
 import { isBelow, lazyCsv, outlineCsv } from './csv.ts';
 import type { CsvPlaces } from './csv-rows.ts';
 import { expectFileSize } from './limits.ts';
-import { type BookContent, type BookEdit, type EditableWorkbook, isCsv, isOds } from './sheet.ts';
+import { type BookContent, type BookEdit, type EditableWorkbook, isCsv, isOds, isXlsx } from './sheet.ts';
 import { isLightCsv, isLightPackage } from './weigh.ts';
+import { readXlsx } from './xlsx.ts';
 
 /** The one thread for heavy files of this process. */
 const thread = new BookThread();
@@ -36,18 +37,20 @@ function isLightFile(name: string, bytes: Uint8Array): boolean {
 
 /**
  * Opens a workbook where it is asked for, however heavy it is: for a command that does nothing else. Of an
- * outline the rows are left out.
+ * outline the rows are left out. Of a workbook one tab is looked into: the one that is named, else the first.
  * @throws UnreadableWorkbook
  */
 export async function openBookHere(
   name: string,
   bytes: Uint8Array,
   keeps: 'rows' | 'outline',
+  tab?: string,
 ): Promise<EditableWorkbook> {
   expectFileSize(bytes.length);
   const edited = (edits: readonly BookEdit[]): Promise<Uint8Array> => editBook(name, bytes, edits);
   if (isCsv(name)) return lazily(name, bytes, outlineCsv(name, bytes), edited);
-  const content = await readBook(name, bytes, keeps);
+  const only = (names: readonly string[]): string | undefined => tab ?? names[0];
+  const content = isXlsx(name) ? await readXlsx(bytes, keeps, only) : await readBook(name, bytes, keeps);
   return editable(name, content, edited);
 }
 

@@ -1,5 +1,5 @@
 import ExcelJS from 'exceljs';
-import type { BookContent } from './sheet.ts';
+import type { BookContent, Sheet } from './sheet.ts';
 import { Workbook } from './xlsx/book.ts';
 import { readSheet } from './xlsx/read-sheet.ts';
 import { xmlText } from './xlsx/xml.ts';
@@ -8,14 +8,22 @@ export { editXlsx, whyEmptied } from './xlsx/edit-book.ts';
 
 /**
  * Reads an .xlsx workbook whole, or only its columns and where its last rows are.
+ *
+ * @param only - the one tab that is looked into; the others are given by their names alone
  * @throws UnreadableWorkbook when the bytes are none, or it holds more than is read
  */
-export async function readXlsx(bytes: Uint8Array, keeps: 'rows' | 'outline' = 'rows'): Promise<BookContent> {
+export async function readXlsx(
+  bytes: Uint8Array,
+  keeps: 'rows' | 'outline' = 'rows',
+  only?: (names: readonly string[]) => string | undefined,
+): Promise<BookContent> {
   const book = await Workbook.open(bytes);
   const reading = { strings: await book.strings(), styles: await book.styles(), is1904: book.is1904 };
-  const sheets = [];
+  const wanted = only?.(book.tabs.map(({ name }) => name));
+  const sheets: Sheet[] = [];
   for (const { name, part } of book.tabs)
-    sheets.push(readSheet(name, xmlText(await book.pack.read(part)), reading, keeps));
+    if (only && name !== wanted) sheets.push({ name, columns: [], rows: [] });
+    else sheets.push(readSheet(name, xmlText(await book.pack.read(part)), reading, keeps));
   return { sheets };
 }
 

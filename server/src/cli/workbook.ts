@@ -19,7 +19,7 @@ async function opened(
 ): Promise<{ book: Book; sheet: Book['sheets'][number] }> {
   if (!isWorkbookName(path)) throw new UnreadableWorkbook(`${path} is no .csv, .xlsx, .xlsm or .ods file.`);
   if (!existsSync(path)) throw new UnreadableWorkbook(`There is no file ${path}.`);
-  const book = await openBookHere(basename(path), readFileSync(path), keeps);
+  const book = await openBookHere(basename(path), readFileSync(path), keeps, tab);
   const sheet = tab === undefined ? book.sheets[0] : book.sheets.find(({ name }) => name === tab);
   if (sheet) return { book, sheet };
   const names = book.sheets.map(({ name }) => `"${name}"`).join(', ');

@@ -95,10 +95,13 @@ export class Runner {
     for (const step of version.content.steps)
       if (isPlaced(step) && step.target && step.ladder) await context.mirrors.settle(step.target);
     await markDoubles(context, runId, version);
-    if (!this.isResting) await this.allAtRest(run, isStopped);
-    if (this.isResting && !this.stopping.has(runId)) return;
-    if (isStopped()) await this.cancelRest(run);
-    await this.end(run, listed, isStopped());
+    // Only a person's stop of this very run cancels what is left of it; everything may come to rest at any moment.
+    const isCancelled = (): boolean => this.stopping.has(runId);
+    if (!this.isResting) await this.allAtRest(run, isCancelled);
+    if (this.isResting && !isCancelled()) return;
+    const wasCancelled = isCancelled();
+    if (wasCancelled) await this.cancelRest(run);
+    await this.end(run, listed, wasCancelled);
   }
 
   /** Lists what a run takes in: gives what kept it from its end, in a sentence, empty where that was told before; `waits` when it goes on by itself. */
@@ -226,13 +229,13 @@ export class Runner {
   }
 
   /** Resolves when no item of a run is under way or left to do. */
-  private async allAtRest(run: RunRow, isStopped: () => boolean): Promise<void> {
+  private async allAtRest(run: RunRow, isCancelled: () => boolean): Promise<void> {
     this.dispatcher.wake(run.workflow_id);
     for (;;) {
       const changed = this.dispatcher.changed();
       if (this.isResting) return;
       // Looking after each item of ten thousand would be as much work as moving it.
-      if (this.dispatcher.isFull(run.workflow_id) && !isStopped()) {
+      if (this.dispatcher.isFull(run.workflow_id) && !isCancelled()) {
         await changed;
         continue;
       }
@@ -244,7 +247,7 @@ export class Runner {
         .limit(1)
         .executeTakeFirst();
       if (!left) return;
-      if (isStopped()) await this.cancelRest(run);
+      if (isCancelled()) await this.cancelRest(run);
       if (!this.dispatcher.isAtWork(run.workflow_id)) this.dispatcher.wake(run.workflow_id);
       await changed;
     }

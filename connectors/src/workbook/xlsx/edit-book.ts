@@ -1,7 +1,8 @@
 import type { BookEdit } from '../sheet.ts';
 import { relationsOf, relationsPart, type Tab, Workbook } from './book.ts';
 import { cellXml, type Writing } from './cell-xml.ts';
-import { type EditedSheet, editSheet, lastFilled, reachingTo } from './edit-sheet.ts';
+import { type EditedSheet, editSheet, reachingTo } from './edit-sheet.ts';
+import { lastFilled } from './last-filled.ts';
 import { movedUp, whyRowsStay } from './move-rows.ts';
 import { areaOf } from './refs.ts';
 import { frameOf } from './sheet-part.ts';

@@ -1,5 +1,6 @@
 import { type Area, type BookEdit, type CellChange, columnLetter } from '../sheet.ts';
 import { cellXml, type Writing } from './cell-xml.ts';
+import { isEmptyCell, lastFilled } from './last-filled.ts';
 import { isConstant } from './read-cell.ts';
 import { areaOf } from './refs.ts';
 import { type CellPlace, cellsIn, frameOf, type RowPlace, type SheetFrame } from './sheet-part.ts';
@@ -93,16 +94,6 @@ function gathered(frame: SheetFrame, rows: ReadonlyMap<number, RowPlace>, edits:
 
 const hasFormula = ({ text }: SheetFrame, { tag, inner }: CellPlace): boolean =>
   [...tagsIn(text, tag.end, inner)].some((one) => one.name === 'f' && one.kind !== 'close' && !isConstant(text, one));
-
-const isEmptyCell = ({ text }: SheetFrame, { tag, inner }: CellPlace): boolean =>
-  tag.kind === 'empty' || ![...tagsIn(text, tag.end, inner)].some(({ name }) => ['v', 'is', 'f'].includes(name));
-
-/** The last row that has a value or a formula; 1 where there is none. */
-export function lastFilled(frame: SheetFrame): number {
-  for (const row of frame.rows.toReversed())
-    if (cellsIn(frame, row).some((cell) => !isEmptyCell(frame, cell))) return row.number;
-  return 1;
-}
 
 /** The last column that has a value or a formula in any row. */
 function lastNamed(frame: SheetFrame): number {

@@ -1,5 +1,6 @@
 import type { Area, Sheet } from '../sheet.ts';
 import { SheetBuilder } from '../sheet-builder.ts';
+import { lastFilled } from './last-filled.ts';
 import { type Reading, readCell } from './read-cell.ts';
 import { areaOf } from './refs.ts';
 import { cellsIn, frameOf, type RowPlace, type SheetFrame } from './sheet-part.ts';
@@ -8,14 +9,26 @@ import { attribute, tagsIn } from './xml.ts';
 /**
  * Reads a sheet's part, a record a row; the first row names the columns.
  *
- * @param keeps - without its rows an outline takes little memory: columns, and where the last row is
+ * @param keeps - an outline tells the columns and where the last row is, and takes little memory and time; what its
+ *   columns hold is told by the first rows and the last ones
  * @throws UnreadableWorkbook
  */
 export function readSheet(name: string, text: string, reading: Reading, keeps: 'rows' | 'outline' = 'rows'): Sheet {
   const frame = frameOf(text);
   const builder = new SheetBuilder(keeps);
-  for (const row of frame.rows) takeRow(builder, frame, row, reading);
+  for (const row of keeps === 'rows' ? frame.rows : outlined(frame)) takeRow(builder, frame, row, reading);
   return builder.sheet(name, mergedIn(frame));
+}
+
+/** Rows at the beginning and at the end of a sheet that tell, for an outline, what its columns hold. */
+const fewRows = 300;
+
+/** The rows that an outline is made of: the first ones, and the last ones up to the last with anything in it. */
+function outlined(frame: SheetFrame): RowPlace[] {
+  const last = lastFilled(frame);
+  const end = frame.rows.findIndex(({ number }) => number > last);
+  const rows = end < 0 ? frame.rows : frame.rows.slice(0, end);
+  return rows.length <= 2 * fewRows ? [...rows] : [...rows.slice(0, fewRows), ...rows.slice(-fewRows)];
 }
 
 function takeRow(builder: SheetBuilder, frame: SheetFrame, place: RowPlace, reading: Reading): void {
