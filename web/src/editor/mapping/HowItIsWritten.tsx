@@ -124,15 +124,17 @@ export function HowItIsWritten({ step, target, samples, children }: HowProps) {
               onChange={(formula) => draft.change(withPlaceBy(step.id, formula))}
             />
           </div>
-          <label className="flex items-center gap-2 pt-1">
-            <input
-              type="checkbox"
-              className="accent-pine"
-              checked={step.makesPlace === true}
-              onChange={(event) => change({ makesPlace: event.target.checked || undefined })}
-            />
-            Make a missing one like the last, with its head and formats
-          </label>
+          {there.data?.canAddColumns && (
+            <label className="flex items-center gap-2 pt-1">
+              <input
+                type="checkbox"
+                className="accent-pine"
+                checked={step.makesPlace === true}
+                onChange={(event) => change({ makesPlace: event.target.checked || undefined })}
+              />
+              Where it is missing, make it like the last one, with its head and formats
+            </label>
+          )}
         </div>
       )}
       {there.error && !isGone && <ProblemMessage>{there.error.message}</ProblemMessage>}
