@@ -11,6 +11,11 @@ test('going live says what came since the last check; a surge is looked at befor
   await page.goto(`${product.url}/workflows/${id}/rehearse`);
   await goLive(page);
   await expect(page).toHaveURL(/runs/);
+  // Whoever comes while it still lists comes with this run.
+  const states = () => ask<{ state: string }[]>(product, 'GET', `/api/workflows/${id}/runs`);
+  await expect
+    .poll(async () => (await states()).some(({ state }) => ['listing', 'working'].includes(state)))
+    .toBe(false);
   await addCustomer(page, product, { 'First name': 'Uma', 'Last name': 'Between', 'E-mail': 'uma@between.example' });
   await page.goto(`${product.url}/workflows/${id}/rehearse`);
   await page.getByRole('button', { name: 'Make it live…' }).click();
