@@ -5,7 +5,7 @@ import type { CsvPlaces } from './csv-rows.ts';
 import { expectFileSize } from './limits.ts';
 import { type BookContent, type BookEdit, type EditableWorkbook, isCsv, isOds, isXlsx } from './sheet.ts';
 import { isLightCsv, isLightPackage } from './weigh.ts';
-import { readXlsx } from './xlsx.ts';
+import { editXlsx, readXlsx, Workbook } from './xlsx.ts';
 
 /** The one thread for heavy files of this process. */
 const thread = new BookThread();
@@ -50,8 +50,10 @@ export async function openBookHere(
   const edited = (edits: readonly BookEdit[]): Promise<Uint8Array> => editBook(name, bytes, edits);
   if (isCsv(name)) return lazily(name, bytes, outlineCsv(name, bytes), edited);
   const only = (names: readonly string[]): string | undefined => tab ?? names[0];
-  const content = isXlsx(name) ? await readXlsx(bytes, keeps, only) : await readBook(name, bytes, keeps);
-  return editable(name, content, edited);
+  if (!isXlsx(name)) return editable(name, await readBook(name, bytes, keeps), edited);
+  // Its sheets are unpacked once for both, where the rows don't fill the memory besides.
+  const book = await Workbook.open(bytes, keeps === 'outline');
+  return editable(name, await readXlsx(book, keeps, only), (edits) => editXlsx(bytes, edits, book));
 }
 
 /** A CSV file whose rows are read when they are asked for; rows below the last are put there without reading the others. */

@@ -2,7 +2,6 @@ import ExcelJS from 'exceljs';
 import type { BookContent, Sheet } from './sheet.ts';
 import { Workbook } from './xlsx/book.ts';
 import { readSheet } from './xlsx/read-sheet.ts';
-import { xmlText } from './xlsx/xml.ts';
 
 export { editXlsx, whyEmptied } from './xlsx/edit-book.ts';
 
@@ -13,19 +12,21 @@ export { editXlsx, whyEmptied } from './xlsx/edit-book.ts';
  * @throws UnreadableWorkbook when the bytes are none, or it holds more than is read
  */
 export async function readXlsx(
-  bytes: Uint8Array,
+  bytes: Uint8Array | Workbook,
   keeps: 'rows' | 'outline' = 'rows',
   only?: (names: readonly string[]) => string | undefined,
 ): Promise<BookContent> {
-  const book = await Workbook.open(bytes);
+  const book = bytes instanceof Workbook ? bytes : await Workbook.open(bytes);
   const reading = { strings: await book.strings(), styles: await book.styles(), is1904: book.is1904 };
   const wanted = only?.(book.tabs.map(({ name }) => name));
   const sheets: Sheet[] = [];
   for (const { name, part } of book.tabs)
     if (only && name !== wanted) sheets.push({ name, columns: [], rows: [] });
-    else sheets.push(readSheet(name, xmlText(await book.pack.read(part)), reading, keeps));
+    else sheets.push(readSheet(name, (await book.sheet(part)).text, reading, keeps));
   return { sheets };
 }
+
+export { Workbook } from './xlsx/book.ts';
 
 /** A new workbook with one tab and its column names. */
 export async function newXlsx(tab: string, names: readonly string[]): Promise<Uint8Array> {

@@ -55,8 +55,16 @@ export async function relationsOf(book: Package, part: string): Promise<Relation
   });
 }
 
+/** A sheet's part, and the same as a text of a character a byte. */
+export interface SheetContent {
+  readonly bytes: Buffer;
+  readonly text: string;
+}
+
 /** What a workbook's own part says, and where the others are. */
 export class Workbook {
+  private readonly sheets = new Map<string, SheetContent>();
+
   private constructor(
     readonly pack: Package,
     readonly part: string,
@@ -65,10 +73,14 @@ export class Workbook {
     readonly tabs: readonly Tab[],
     /** Whether days are counted from 1904 on (ECMA-376 part 1, 18.17.4.1). */
     readonly is1904: boolean,
+    private readonly keepsSheets: boolean,
   ) {}
 
-  /** @throws UnreadableWorkbook */
-  static async open(bytes: Uint8Array): Promise<Workbook> {
+  /**
+   * @param keepsSheets - whether the sheets that are read stay in the memory, to be changed at once
+   * @throws UnreadableWorkbook
+   */
+  static async open(bytes: Uint8Array, keepsSheets = false): Promise<Workbook> {
     const book = Package.open(bytes);
     const part = (await relationsOf(book, '')).find(({ kind }) => kind === 'officeDocument')?.part;
     if (part === undefined || !book.has(part)) throw damagedXml('no part is its workbook');
@@ -87,7 +99,17 @@ export class Workbook {
     });
     const settings = tags.find((tag) => tag.name === 'workbookPr');
     const is1904 = ['1', 'true'].includes((settings && attribute(text, settings, 'date1904')) ?? '');
-    return new Workbook(book, part, text, relations, tabs, is1904);
+    return new Workbook(book, part, text, relations, tabs, is1904, keepsSheets);
+  }
+
+  /** The content of a sheet's part. @throws UnreadableWorkbook */
+  async sheet(part: string): Promise<SheetContent> {
+    const kept = this.sheets.get(part);
+    if (kept) return kept;
+    const bytes = await this.pack.read(part);
+    const content = { bytes, text: xmlText(bytes) };
+    if (this.keepsSheets) this.sheets.set(part, content);
+    return content;
   }
 
   private partOf(kind: string): string | undefined {

@@ -14,9 +14,11 @@ import { attribute, attributeAt, damagedXml, encoded, prefixOf, type Tag, tagsIn
  * The workbook with these changes. Only the parts that they touch are unpacked: the sheets, tables that
  * grow with them, formats that are new, and what tells programs to calculate anew; every other part is
  * copied as it lies there.
+ *
+ * @param opened - the same workbook, where it is opened already
  * @throws UnreadableWorkbook
  */
-export async function editXlsx(bytes: Uint8Array, edits: readonly BookEdit[]): Promise<Uint8Array> {
+export async function editXlsx(bytes: Uint8Array, edits: readonly BookEdit[], opened?: Workbook): Promise<Uint8Array> {
   const at = edits.findIndex(({ kind }) => kind === 'delete_row');
   // What comes after a row that is taken out may be numbered otherwise: one after the other, as they were said.
   if (at >= 0) {
@@ -24,7 +26,7 @@ export async function editXlsx(bytes: Uint8Array, edits: readonly BookEdit[]): P
     const without = await withoutRow(await editXlsx(bytes, before), edits[at] as DeleteRow);
     return editXlsx(without, after);
   }
-  return edits.length === 0 ? bytes : editedInPlace(bytes, edits);
+  return edits.length === 0 ? bytes : editedInPlace(opened ?? (await Workbook.open(bytes)), edits);
 }
 
 type DeleteRow = Extract<BookEdit, { kind: 'delete_row' }>;
@@ -34,7 +36,7 @@ async function withoutRow(bytes: Uint8Array, edit: DeleteRow): Promise<Uint8Arra
   const book = await Workbook.open(bytes);
   const tab = book.tabs.find(({ name }) => name === edit.tab);
   if (!tab || edit.row < 2) return bytes;
-  if (await whyRowsStay(book, tab)) return editedInPlace(bytes, [edit]);
+  if (await whyRowsStay(book, tab)) return editedInPlace(book, [edit]);
   const part = await book.pack.read(tab.part);
   const moved = spliced(part, movedUp(xmlText(part), edit.row));
   return new Uint8Array(await book.pack.with(new Map([[tab.part, moved]])));
@@ -51,8 +53,7 @@ export async function whyEmptied(bytes: Uint8Array, tabName: string): Promise<st
   return tab && (await whyRowsStay(book, tab));
 }
 
-async function editedInPlace(bytes: Uint8Array, edits: readonly BookEdit[]): Promise<Uint8Array> {
-  const book = await Workbook.open(bytes);
+async function editedInPlace(book: Workbook, edits: readonly BookEdit[]): Promise<Uint8Array> {
   const isStrict = book.text.includes(main.strict);
   const writing: Writing = { styles: await book.styles(), is1904: book.is1904, isStrict };
   const contents = new Map<string, Buffer>();
@@ -61,8 +62,7 @@ async function editedInPlace(bytes: Uint8Array, edits: readonly BookEdit[]): Pro
   for (const tab of book.tabs) {
     const own = edits.filter((edit) => edit.kind !== 'tab' && edit.kind !== 'tab_like' && edit.tab === tab.name);
     if (own.length === 0) continue;
-    const part = await book.pack.read(tab.part);
-    const text = xmlText(part);
+    const { bytes: part, text } = await book.sheet(tab.part);
     const edited = editSheet(text, own, writing);
     hasFormulas ||= edited.hasFormulas;
     contents.set(tab.part, spliced(part, edited.splices));
