@@ -109,7 +109,13 @@ export class FileBatcher {
       const request = { write: writeOf(row), token: row.token };
       return { row, request, mayBeDone: !isNew(some[at]?.wish) };
     });
-    await this.carryThrough(open, sent);
+    // Nothing else of ours saves the file meanwhile, such as a tab that is made: it would look like somebody else's save.
+    const release = await this.context.locks.take(savingOf(this.connectionId, this.file));
+    try {
+      await this.carryThrough(open, sent);
+    } finally {
+      release();
+    }
     for (const [at, row] of rows.entries())
       some[at]?.resolve(sent.get(row.token) ?? { row, answer: { kind: 'stale' } });
   }
@@ -256,6 +262,9 @@ export class FileBatcher {
     return again;
   }
 }
+
+/** The name of the lock under which we save a file. */
+export const savingOf = (connection: string, file: string): string => `saving ${connection}\n${file}`;
 
 const isNew = (wish: NewIntent | WriteRow | undefined): wish is NewIntent => wish !== undefined && 'effect' in wish;
 

@@ -1,5 +1,6 @@
 import { Changed, type Connector, NotThere } from '@golden/connectors';
 import type { Target } from '@golden/core';
+import { savingOf } from '../batch-writer.ts';
 import type { EngineContext } from '../context.ts';
 
 /** How often it is tried anew because somebody else saved the file. */
@@ -20,7 +21,7 @@ export class PlaceMakers {
     const name = JSON.stringify([connection, path]);
     if (!likeLast || !shape?.addLikeLast || this.there.has(name)) return;
     // One at a time: the next finds what the one before has made.
-    const release = await this.context.locks.take(`make ${connection} ${path[0] ?? ''}`);
+    const release = await this.context.locks.take(savingOf(connection, path[0] ?? ''));
     try {
       if (this.there.has(name)) return;
       await this.madeNow(connector, path, likeLast);
