@@ -1,10 +1,10 @@
-import { webcrypto } from 'node:crypto';
 import { existsSync } from 'node:fs';
 import { access, constants, link, open, readdir, realpath, rename, rm, stat } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { lock } from 'proper-lockfile';
 import { AppError, Changed, Locked, NoRight, NotThere, Refused } from '../errors.ts';
 import type { FileStore, Reach, StoredFile, TakenFile, UnchangedFile } from './file-store.ts';
+import { hash } from './hash.ts';
 import { mostFileBytes } from './limits.ts';
 import { lockFilesOf, openElsewhere } from './open-elsewhere.ts';
 import { isWorkbookName } from './sheet.ts';
@@ -171,10 +171,6 @@ async function writePart(path: string, bytes: Uint8Array, asWith: string): Promi
   }
   return temporary;
 }
-
-/** Worked out beside the server's own thread: a large file takes a moment. */
-const hash = async (bytes: Uint8Array): Promise<string> =>
-  Buffer.from(await webcrypto.subtle.digest('SHA-256', bytes)).toString('hex');
 
 const isWritable = (path: string): Promise<boolean> =>
   access(path, constants.W_OK).then(

@@ -3,6 +3,7 @@ import type { BookContent, Sheet } from './sheet.ts';
 import { Workbook } from './xlsx/book.ts';
 import { readSheet } from './xlsx/read-sheet.ts';
 
+export { Workbook } from './xlsx/book.ts';
 export { editXlsx, whyEmptied } from './xlsx/edit-book.ts';
 
 /**
@@ -25,8 +26,6 @@ export async function readXlsx(
     else sheets.push(readSheet(name, (await book.sheet(part)).text, reading, keeps));
   return { sheets };
 }
-
-export { Workbook } from './xlsx/book.ts';
 
 /** A new workbook with one tab and its column names. */
 export async function newXlsx(tab: string, names: readonly string[]): Promise<Uint8Array> {

@@ -1,7 +1,8 @@
-import { createHash, webcrypto } from 'node:crypto';
+import { createHash } from 'node:crypto';
 import { AppError, Changed, Locked, NoRight, NotThere, NotUnderstood, Refused, Unsure } from '../../errors.ts';
 import { HttpClient, type HttpResponse } from '../../http/client.ts';
 import type { FileStore, Reach, StoredFile, TakenFile, UnchangedFile } from '../file-store.ts';
+import { hash } from '../hash.ts';
 import { mostFileBytes } from '../limits.ts';
 import { lockFilesOf, openElsewhere } from '../open-elsewhere.ts';
 import { isWorkbookName } from '../sheet.ts';
@@ -211,8 +212,8 @@ export class WebDavStore implements FileStore {
   }
 
   private right(): Promise<ServerRight> {
-    const account = createHash('sha256').update(`${this.options.address}\n${this.headers['authorization']}`);
     if (this.options.isKnownToGuard) return Promise.resolve({ hasLocks: false });
+    const account = createHash('sha256').update(`${this.options.address}\n${this.headers['authorization']}`);
     return this.http().then((http) => rightOf(http, account.digest('hex')));
   }
 
@@ -345,6 +346,3 @@ function lastSegment(href: string): string {
     return last;
   }
 }
-
-const hash = async (bytes: Uint8Array): Promise<string> =>
-  Buffer.from(await webcrypto.subtle.digest('SHA-256', bytes)).toString('hex');
