@@ -1,4 +1,3 @@
-import { createHash } from 'node:crypto';
 import {
   canonicalText,
   type Found,
@@ -31,6 +30,7 @@ import type {
 import { Changed, Drifted, NoRight, NotThere, Refused } from '../errors.ts';
 import { CsvRows } from './csv-rows.ts';
 import type { FileStore } from './file-store.ts';
+import { hash } from './hash.ts';
 import { odsIsOnlyRead } from './ods.ts';
 import { openBook } from './open-book.ts';
 import { RowListings, RowNames } from './row-listings.ts';
@@ -309,7 +309,12 @@ export class WorkbookConnector implements Connector, BatchWriter, PlaceMaker {
       results.set(token, readOnlyBecause ? refused(readOnlyBecause) : await apply(file, tab, write, nextRow, taken));
     }
     const bytes = await file.workbook.save();
-    return { hashBefore: hash(file.bytes), hashAfter: hash(bytes), results, commit: () => this.replace(file, bytes) };
+    return {
+      hashBefore: await hash(file.bytes),
+      hashAfter: await hash(bytes),
+      results,
+      commit: () => this.replace(file, bytes),
+    };
   }
 
   private async writeOne(request: WriteRequest): Promise<Written> {
@@ -541,4 +546,3 @@ function whyKept(
 
 const refused = (message: string): BatchResult => ({ kind: 'refused', error: new NoRight(message) });
 const toFound = (row: SheetRow): Found => ({ id: String(row.number), record: row.record });
-const hash = (bytes: Uint8Array): string => createHash('sha256').update(bytes).digest('hex');
