@@ -1,34 +1,53 @@
-import { join } from 'node:path';
+import { basename, join } from 'node:path';
 import { pathToFileURL } from 'node:url';
 import { build } from 'esbuild';
 import { root } from './common.mjs';
 
-// Our own workspaces go into a bundle; packages of the registry stay outside.
+/** Bundles programs for Node: `{ name: entry }` becomes `outdir/name.mjs`. */
+export async function bundle(entryPoints, outdir) {
+  let next = entryPoints;
+  while (Object.keys(next).length > 0) {
+    const later = {};
+    await build({
+      absWorkingDir: root,
+      entryPoints: next,
+      outdir,
+      outExtension: { '.js': '.mjs' },
+      bundle: true,
+      platform: 'node',
+      format: 'esm',
+      target: 'node20',
+      sourcemap: true,
+      logLevel: 'warning',
+      plugins: [keepPackagesOutside, ownFileEach(later)],
+    });
+    next = later;
+  }
+}
+
+// Our own workspaces go into a bundle; packages of the registry stay outside, and none is loaded that isn't used.
 const keepPackagesOutside = {
   name: 'keep-packages-outside',
   setup(builder) {
     builder.onResolve({ filter: /^[^./]/ }, ({ path, kind }) =>
-      kind === 'entry-point' || path.startsWith('@golden/') ? undefined : { path, external: true },
+      kind === 'entry-point' || path.startsWith('@golden/') ? undefined : { path, external: true, sideEffects: false },
     );
   },
 };
 
-/** Bundles programs for Node: `{ name: entry }` becomes `outdir/name.mjs`. */
-export async function bundle(entryPoints, outdir) {
-  await build({
-    absWorkingDir: root,
-    entryPoints,
-    outdir,
-    outExtension: { '.js': '.mjs' },
-    bundle: true,
-    platform: 'node',
-    format: 'esm',
-    target: 'node20',
-    sourcemap: true,
-    logLevel: 'warning',
-    plugins: [keepPackagesOutside],
-  });
-}
+// What is imported when it is needed becomes a file of its own beside the program. (esbuild's own
+// splitting puts whole files into shared parts, so that a short command would load all of the server.)
+const ownFileEach = (later) => ({
+  name: 'own-file-each',
+  setup(builder) {
+    builder.onResolve({ filter: /^\./ }, ({ path, kind, resolveDir }) => {
+      if (kind !== 'dynamic-import') return undefined;
+      const name = basename(path, '.ts');
+      later[name] = join(resolveDir, path);
+      return { path: `./${name}.mjs`, external: true };
+    });
+  },
+});
 
 // As a command: node scripts/bundle.mjs NAME ENTRY OUTDIR
 if (import.meta.url === pathToFileURL(process.argv[1]).href) {

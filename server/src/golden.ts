@@ -1,19 +1,19 @@
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
-import { backupCommand } from './cli/backup.ts';
-import { type CommandResult, formulaCommand } from './cli/formula.ts';
-import { duplicatesCommand, matchCommand } from './cli/matching.ts';
-import { appendCommand, rowsCommand } from './cli/workbook.ts';
+import type { CommandResult } from './cli/formula.ts';
 
 // The command-line entry `golden`: without a command it serves one data folder on this machine.
 
-const commands: Readonly<Record<string, (args: readonly string[]) => CommandResult | Promise<CommandResult>>> = {
-  formula: (args) => formulaCommand([...args], new Date().toISOString()),
-  duplicates: duplicatesCommand,
-  match: matchCommand,
-  rows: rowsCommand,
-  append: appendCommand,
-  backup: (args) => backupCommand(args),
+type Command = (args: readonly string[]) => CommandResult | Promise<CommandResult>;
+
+/** Each command loads what it needs when it is asked for: a short one is there at once, in little memory. */
+const commands: Readonly<Record<string, Command>> = {
+  formula: async (args) => (await import('./cli/formula.ts')).formulaCommand([...args], new Date().toISOString()),
+  duplicates: async (args) => (await import('./cli/matching.ts')).duplicatesCommand(args),
+  match: async (args) => (await import('./cli/matching.ts')).matchCommand(args),
+  rows: async (args) => (await import('./cli/workbook.ts')).rowsCommand(args),
+  append: async (args) => (await import('./cli/workbook.ts')).appendCommand(args),
+  backup: async (args) => (await import('./cli/backup.ts')).backupCommand(args),
 };
 
 const help = `golden                       serves a data folder: golden --data FOLDER --port 4600

@@ -21,7 +21,7 @@ export function readSheet(name: string, text: string, reading: Reading, keeps: '
 }
 
 /** Rows at the beginning and at the end of a sheet that tell, for an outline, what its columns hold. */
-const fewRows = 300;
+const fewRows = 100;
 
 /** The rows that an outline is made of: the first ones, and the last ones up to the last with anything in it. */
 function outlined(frame: SheetFrame): RowPlace[] {

@@ -1,4 +1,4 @@
-import { type Tag, tagsIn, textWithin } from './xml.ts';
+import { damagedXml, nextTag, prefixOf, type Tag, tagsIn, textWithin } from './xml.ts';
 
 /**
  * A text in runs (`si`, `is`; ECMA-376 part 1, 18.4.8): its pieces one after the other, without the
@@ -40,12 +40,16 @@ export class Strings {
   private readonly known: (string | undefined)[] = [];
 
   constructor(private readonly text: string) {
-    let from = -1;
-    for (const tag of tagsIn(text)) {
-      if (tag.name !== 'si') continue;
-      if (tag.kind === 'empty') this.places.push({ from: tag.end, to: tag.end });
-      else if (tag.kind === 'open') from = tag.end;
-      else this.places.push({ from, to: tag.start });
+    for (let at = 0; ; ) {
+      const tag = nextTag(text, at);
+      if (!tag) break;
+      at = tag.end;
+      if (tag.name !== 'si' || tag.kind === 'close') continue;
+      // What a text holds is looked at when it is asked for.
+      const to = tag.kind === 'empty' ? tag.end : text.indexOf(`</${prefixOf(text, tag)}si`, tag.end);
+      if (to < 0) throw damagedXml('a shared text is broken off');
+      this.places.push({ from: tag.end, to });
+      at = to;
     }
   }
 
