@@ -136,8 +136,8 @@ export interface PlaceMaker {
   addColumns(path: readonly string[], names: readonly string[]): Promise<void>;
   /**
    * Makes a place that is missing like the last one beside it that has the columns of `like`, with its head and formats;
-   * one that is there meanwhile stays as it is.
-   * @throws NotThere when there is none to make it like, or what is above it is missing
+   * what is above it too, such as the file of a new year. One that is there meanwhile stays as it is.
+   * @throws NotThere when there is none to make it like
    */
   addLikeLast?(path: readonly string[], like: readonly string[]): Promise<void>;
 }

@@ -68,6 +68,7 @@ export * from './steps/condition/schema.ts';
 export type { StepDefinition } from './steps/definition.ts';
 export * from './steps/each/schema.ts';
 export * from './steps/lookup/schema.ts';
+export { partByFormula } from './steps/placed/at.ts';
 export * from './steps/placed/result.ts';
 export { pathsOfRung } from './steps/placed/rungs.ts';
 export { recognisingFields } from './steps/placed/values.ts';

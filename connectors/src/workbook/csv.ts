@@ -161,6 +161,9 @@ function applyTo(rows: string[][], edit: BookEdit): void {
       });
       return;
     }
+    case 'emptied':
+      rows.splice(1);
+      return;
     case 'tab':
     case 'tab_like':
       throw new UnreadableWorkbook('A CSV file has just one tab.');

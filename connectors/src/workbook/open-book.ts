@@ -79,6 +79,7 @@ function editable(
     ...content,
     setCells: (tab, row, cells) => edits.push({ kind: 'cells', tab, row, cells }),
     deleteRow: (tab, row) => edits.push({ kind: 'delete_row', tab, row }),
+    emptyTab: (tab) => edits.push({ kind: 'emptied', tab }),
     addColumns: (tab, names) => edits.push({ kind: 'columns', tab, names }),
     ...(!isCsv(name) && {
       addTab: (tab: string, names: readonly string[]) => edits.push({ kind: 'tab', tab, names }),

@@ -62,7 +62,9 @@ export type BookEdit =
   /** A new tab with these names in its first row. */
   | { readonly kind: 'tab'; readonly tab: string; readonly names: readonly string[] }
   /** A new tab with the head, columns and formats of another one, and none of its rows. */
-  | { readonly kind: 'tab_like'; readonly tab: string; readonly like: string };
+  | { readonly kind: 'tab_like'; readonly tab: string; readonly like: string }
+  /** All rows below the first are taken out; the formats of the last one stay for those that come. */
+  | { readonly kind: 'emptied'; readonly tab: string };
 
 /** What a workbook file holds. */
 export interface BookContent {
@@ -79,6 +81,8 @@ export interface EditableWorkbook extends BookContent {
   /** Absent where a file has just one tab. */
   addTab?(tab: string, names: readonly string[]): void;
   addTabLike?(tab: string, like: string): void;
+  /** Takes all rows out of a tab but its names. */
+  emptyTab(tab: string): void;
   save(): Promise<Uint8Array>;
   /** The file as it was read, with no changes, to be changed by itself. */
   anew(): EditableWorkbook;

@@ -34,6 +34,7 @@ import { hash } from './hash.ts';
 import { odsIsOnlyRead } from './ods.ts';
 import { openBook } from './open-book.ts';
 import { RowListings, RowNames } from './row-listings.ts';
+import { lastOfSeries } from './series.ts';
 import { SharedCalls } from './shared-calls.ts';
 import {
   cellsOf,
@@ -241,6 +242,46 @@ export class WorkbookConnector implements Connector, BatchWriter, PlaceMaker {
 
   async addLikeLast(path: readonly string[], like: readonly string[]): Promise<void> {
     const [fileName = '', tab = ''] = path;
+    const names = (await this.store.list()).map(({ name }) => name);
+    if (!names.includes(fileName)) return this.addFileLike(names, path, like);
+    return this.addTabLike(fileName, tab, like);
+  }
+
+  /** A file that is missing, as the last one of its kind without the rows of its tabs. */
+  private async addFileLike(
+    files: readonly string[],
+    [fileName = '', tab = '']: readonly string[],
+    like: readonly string[],
+  ): Promise<void> {
+    const [model = '', modelTab = ''] = like;
+    const ending = /\.\w+$/.exec(model)?.[0] ?? '';
+    if (!fileName.toLowerCase().endsWith(ending.toLowerCase()))
+      throw new NotThere(
+        `There is no file “${fileName}”. To be made like “${model}” its name has to end in ${ending}.`,
+      );
+    expectFileName(fileName);
+    const last = lastOfSeries(files, model);
+    if (last === undefined)
+      throw new NotThere(
+        `There is no file “${fileName}”, and “${model}” that it could be made like isn’t there any more.`,
+      );
+    const file = await this.fresh(last);
+    const { sheets } = file.workbook;
+    const named = [tab, modelTab].flatMap((name) => sheets.find((one) => one.name === name) ?? [])[0] ?? sheets[0];
+    if (!named || named.columns.length === 0)
+      throw new NotThere(
+        `There is no file “${fileName}”, and “${last}” has no column names that it could be made with.`,
+      );
+    // Tabs of the same columns hold the same kind of rows, such as those of twelve months.
+    const columns = named.columns.map(({ name }) => name).join('\n');
+    for (const sheet of sheets)
+      if (sheet.columns.map(({ name }) => name).join('\n') === columns) file.workbook.emptyTab(sheet.name);
+    await this.store.add(fileName, await file.workbook.save());
+    if (!isCsv(fileName) && !sheets.some(({ name }) => name === tab))
+      await this.addTabLike(fileName, tab, [fileName, named.name]);
+  }
+
+  private async addTabLike(fileName: string, tab: string, like: readonly string[]): Promise<void> {
     const file = await this.writable(fileName);
     const { sheets } = file.workbook;
     if (sheets.some(({ name }) => name.toLowerCase() === tab.toLowerCase())) return;
@@ -257,8 +298,7 @@ export class WorkbookConnector implements Connector, BatchWriter, PlaceMaker {
   private async addFile(name: string, tab: string, columns: readonly string[]): Promise<readonly string[]> {
     if (isOds(name)) throw new Refused(`${odsIsOnlyRead} Give the new file a name that ends in .xlsx or .csv.`);
     const full = isCsv(name) || isXlsx(name) ? name : `${name}.xlsx`;
-    if (/[\\/:*?"<>|]|^[.~]/.test(full) || full.replace(/\.\w+$/, '').trim() === '')
-      throw new Refused(`“${full}” can’t be a file’s name.`);
+    expectFileName(full);
     if (isCsv(full)) {
       await this.store.add(full, new TextEncoder().encode(`${Papa.unparse([[...columns]])}\r\n`));
       return [full, full.replace(/\.csv$/i, '')];
@@ -374,6 +414,12 @@ const mostInCell = 32_767;
 
 /** The rows and columns that a tab can have (common practice among spreadsheet programs). */
 const [mostRows, mostColumns] = [1_048_576, 16_384];
+
+/** @throws Refused */
+function expectFileName(name: string): void {
+  if (/[\\/:*?"<>|]|^[.~]/.test(name) || name.replace(/\.\w+$/, '').trim() === '')
+    throw new Refused(`“${name}” can’t be a file’s name.`);
+}
 
 /** A tab's name as workbooks allow it: up to 31 characters, none of them with a meaning in formulas. */
 function checkedTab(name: string): string {

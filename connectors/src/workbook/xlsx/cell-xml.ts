@@ -12,6 +12,11 @@ export interface Writing {
   readonly isStrict: boolean;
 }
 
+/** What a cell is to hold: a value, or a formula as the XML has it. */
+export interface CellContent extends CellChange {
+  readonly formula?: string;
+}
+
 /** Texts that a spreadsheet program would make something else of when somebody edits the cell. */
 const readsAsOther = /\d|^\s*[=+\-@]|^(true|false)$/i;
 const isoDay = /^\d{4}-\d{2}-\d{2}$/;
@@ -27,16 +32,17 @@ const isoDay = /^\d{4}-\d{2}-\d{2}$/;
 export function cellXml(
   prefix: string,
   row: number,
-  change: CellChange,
+  change: CellContent,
   format: number,
   { styles, is1904, isStrict }: Writing,
 ): string {
-  const { value, type, column } = change;
+  const { value, type, column, formula } = change;
   const ref = `${columnLetter(column)}${row}`;
   const cell = (style: number, rest: string): string =>
     `<${prefix}c r="${ref}"${style > 0 ? ` s="${style}"` : ''}${rest}`;
   const simple = (style: number, kind: string, text: string): string =>
     cell(style, `${kind}><${prefix}v>${text}</${prefix}v></${prefix}c>`);
+  if (formula !== undefined) return cell(format, `><${prefix}f>${formula}</${prefix}f></${prefix}c>`);
   if (value === null || value === '') return cell(format, '/>');
   if (type === 'date' && typeof value === 'string' && isoDay.test(value)) {
     // Strict documents keep dates as ISO 8601. Elsewhere, without a list of formats, a number can't be shown as a date.

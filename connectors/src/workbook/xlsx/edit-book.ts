@@ -1,7 +1,9 @@
 import type { BookEdit } from '../sheet.ts';
 import { relationsOf, relationsPart, type Tab, Workbook } from './book.ts';
+import { calculatedTables } from './calculated-columns.ts';
 import { cellXml, type Writing } from './cell-xml.ts';
 import { type EditedSheet, editSheet, reachingTo } from './edit-sheet.ts';
+import { withoutRows } from './empty-tabs.ts';
 import { lastFilled } from './last-filled.ts';
 import { movedUp, whyRowsStay } from './move-rows.ts';
 import { areaOf } from './refs.ts';
@@ -19,6 +21,11 @@ import { attribute, attributeAt, damagedXml, encoded, prefixOf, type Tag, tagsIn
  * @throws UnreadableWorkbook
  */
 export async function editXlsx(bytes: Uint8Array, edits: readonly BookEdit[], opened?: Workbook): Promise<Uint8Array> {
+  const emptied = edits.filter(({ kind }) => kind === 'emptied').map(({ tab }) => tab);
+  if (emptied.length > 0) {
+    const others = edits.filter(({ kind }) => kind !== 'emptied');
+    return editXlsx(await withoutRows(opened ?? (await Workbook.open(bytes)), emptied), others);
+  }
   const at = edits.findIndex(({ kind }) => kind === 'delete_row');
   // What comes after a row that is taken out may be numbered otherwise: one after the other, as they were said.
   if (at >= 0) {
@@ -63,7 +70,7 @@ async function editedInPlace(book: Workbook, edits: readonly BookEdit[]): Promis
     const own = edits.filter((edit) => edit.kind !== 'tab' && edit.kind !== 'tab_like' && edit.tab === tab.name);
     if (own.length === 0) continue;
     const { bytes: part, text } = await book.sheet(tab.part);
-    const edited = editSheet(text, own, writing);
+    const edited = editSheet(text, own, writing, await calculatedTables(book, tab.part));
     hasFormulas ||= edited.hasFormulas;
     contents.set(tab.part, spliced(part, edited.splices));
     for (const [name, content] of await grownTables(book, tab, edited)) contents.set(name, content);

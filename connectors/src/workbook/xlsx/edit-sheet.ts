@@ -1,5 +1,6 @@
 import { type Area, type BookEdit, type CellChange, columnLetter } from '../sheet.ts';
-import { cellXml, type Writing } from './cell-xml.ts';
+import { type CalculatedTable, formulasOfNewRow } from './calculated-columns.ts';
+import { type CellContent, cellXml, type Writing } from './cell-xml.ts';
 import { isEmptyCell, lastFilled } from './last-filled.ts';
 import { isConstant } from './read-cell.ts';
 import { areaOf } from './refs.ts';
@@ -20,17 +21,23 @@ export interface EditedSheet {
 }
 
 /** The changes of each row, by column; a later one counts. */
-type Changes = Map<number, Map<number, CellChange>>;
+type Changes = Map<number, Map<number, CellContent>>;
 
 /**
  * The changes in a sheet's text that make these edits: whole cells and rows, the area that the sheet
  * says it fills, and what reached to its last row and goes on to the new one.
  */
-export function editSheet(text: string, edits: readonly BookEdit[], writing: Writing): EditedSheet {
+export function editSheet(
+  text: string,
+  edits: readonly BookEdit[],
+  writing: Writing,
+  tables: readonly CalculatedTable[] = [],
+): EditedSheet {
   const frame = frameOf(text);
   const byNumber = new Map(frame.rows.map((row) => [row.number, row]));
   const changes = gathered(frame, byNumber, edits);
   const lastBefore = lastFilled(frame);
+  const isCalculated = tables.length > 0 && calculate(frame, byNumber, changes, tables, lastBefore);
   const numbers = [...changes.keys()].sort((a, b) => a - b);
   const splices: Splice[] = [];
   let fresh = '';
@@ -42,7 +49,7 @@ export function editSheet(text: string, edits: readonly BookEdit[], writing: Wri
   const formats = new TemplateFormats(frame, lastBefore);
   let place = 0;
   for (const number of numbers) {
-    const cells = [...(changes.get(number) as Map<number, CellChange>).values()].sort((a, b) => a.column - b.column);
+    const cells = [...(changes.get(number) as Map<number, CellContent>).values()].sort((a, b) => a.column - b.column);
     const row = byNumber.get(number);
     if (row) {
       flush();
@@ -59,20 +66,21 @@ export function editSheet(text: string, edits: readonly BookEdit[], writing: Wri
   const lastAfter = Math.max(lastBefore, numbers.findLast((number) => isFilled(changes.get(number))) ?? 1);
   const below = numbers
     .filter((number) => number > lastBefore)
-    .flatMap((number) => [...(changes.get(number) as Map<number, CellChange>).keys()]);
+    .flatMap((number) => [...(changes.get(number) as Map<number, CellContent>).keys()]);
   const columns = new Set(below);
   splices.push(...dimensionEdits(frame, changes), ...reachEdits(frame, lastBefore, lastAfter));
-  const hasFormulas = new RegExp(`<${frame.prefix}f[\\s/>]`).test(text.slice(frame.data.end, frame.dataEnd));
+  const hasFormulas =
+    isCalculated || new RegExp(`<${frame.prefix}f[\\s/>]`).test(text.slice(frame.data.end, frame.dataEnd));
   return { splices: opened(frame, splices), lastBefore, lastAfter, columns, hasFormulas };
 }
 
-const isFilled = (cells: ReadonlyMap<number, CellChange> | undefined): boolean =>
+const isFilled = (cells: ReadonlyMap<number, CellContent> | undefined): boolean =>
   [...(cells?.values() ?? [])].some(({ value }) => value !== null && value !== '');
 
 function gathered(frame: SheetFrame, rows: ReadonlyMap<number, RowPlace>, edits: readonly BookEdit[]): Changes {
   const changes: Changes = new Map();
   const set = (row: number, change: CellChange): void => {
-    const cells = changes.get(row) ?? new Map<number, CellChange>();
+    const cells = changes.get(row) ?? new Map<number, CellContent>();
     changes.set(row, cells);
     cells.set(change.column, change);
   };
@@ -91,6 +99,31 @@ function gathered(frame: SheetFrame, rows: ReadonlyMap<number, RowPlace>, edits:
   }
   return changes;
 }
+
+/** What tables calculate in every row, put into the new ones; gives whether anything was. */
+function calculate(
+  frame: SheetFrame,
+  rows: ReadonlyMap<number, RowPlace>,
+  changes: Changes,
+  tables: readonly CalculatedTable[],
+  lastBefore: number,
+): boolean {
+  let isAny = false;
+  for (const [number, cells] of changes) {
+    const row = rows.get(number);
+    const isNew = !row || cellsIn(frame, row).every((cell) => isEmptyCell(frame, cell));
+    if (!isNew || !isFilled(cells)) continue;
+    for (const [column, formula] of formulasOfNewRow(tables, number, lastBefore, cells.keys())) {
+      const given = cells.get(column)?.value ?? '';
+      if (given === '') cells.set(column, { column, value: null, type: 'any', formula });
+      isAny ||= given === '';
+    }
+  }
+  return isAny;
+}
+
+const isNothing = ({ value, formula }: CellContent): boolean =>
+  formula === undefined && (value === null || value === '');
 
 const hasFormula = ({ text }: SheetFrame, { tag, inner }: CellPlace): boolean =>
   [...tagsIn(text, tag.end, inner)].some((one) => one.name === 'f' && one.kind !== 'close' && !isConstant(text, one));
@@ -125,11 +158,11 @@ class TemplateFormats {
 function newRow(
   prefix: string,
   number: number,
-  cells: readonly CellChange[],
+  cells: readonly CellContent[],
   formats: TemplateFormats,
   writing: Writing,
 ): string {
-  const filled = cells.filter(({ value }) => value !== null && value !== '');
+  const filled = cells.filter((cell) => !isNothing(cell));
   const inner = filled.map((cell) => cellXml(prefix, number, cell, formats.at(number, cell.column), writing)).join('');
   return `<${prefix}row r="${number}">${inner}</${prefix}row>`;
 }
@@ -137,7 +170,7 @@ function newRow(
 function editRow(
   frame: SheetFrame,
   row: RowPlace,
-  cells: readonly CellChange[],
+  cells: readonly CellContent[],
   formats: TemplateFormats,
   writing: Writing,
 ): Splice[] {
@@ -156,7 +189,7 @@ function editRow(
       });
       continue;
     }
-    if (change.value === null || change.value === '') continue;
+    if (isNothing(change)) continue;
     const xml = cellXml(prefix, row.number, change, formats.at(row.number, change.column), writing);
     const next = there.find(({ column }) => column > change.column);
     if (row.tag.kind === 'empty') added.push(xml);

@@ -81,8 +81,12 @@ export class Package {
     return content;
   }
 
-  /** The package with these parts replaced or, where there is none of the name, added behind the others. */
-  async with(contents: ReadonlyMap<string, Buffer>): Promise<Buffer> {
+  /**
+   * The package with these parts replaced or, where there is none of the name, added behind the others.
+   *
+   * @param without - parts that are left out
+   */
+  async with(contents: ReadonlyMap<string, Buffer>, without: readonly string[] = []): Promise<Buffer> {
     const pieces: Buffer[] = [];
     const directory: Buffer[] = [];
     let at = 0;
@@ -94,7 +98,9 @@ export class Package {
       at += header.length + data.length;
     };
     const left = new Map([...contents].map(([name, content]) => [partKey(name), { name, content }]));
+    const out = new Set(without.map(partKey));
     for (const part of this.parts) {
+      if (out.has(partKey(part.name))) continue;
       const record = Buffer.from(part.record);
       record.writeUInt16LE(record.readUInt16LE(8) & ~sizesBehind, 8);
       const name = record.subarray(directorySize, directorySize + record.readUInt16LE(28));

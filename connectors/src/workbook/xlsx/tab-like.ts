@@ -1,5 +1,5 @@
 import { columnLetter } from '../sheet.ts';
-import { cellsIn, frameOf } from './sheet-part.ts';
+import { cellsIn, frameOf, type SheetFrame } from './sheet-part.ts';
 import { type Splice, spliced } from './splice.ts';
 import { attributeAt, type Tag, tagsIn } from './xml.ts';
 
@@ -19,7 +19,43 @@ const takenOver = new Set([
  */
 export function tabLike(part: Buffer, text: string, lastRow: number): Buffer {
   const frame = frameOf(text);
-  const { prefix, data, dataEnd } = frame;
+  const { data, dataEnd } = frame;
+  const splices = emptied(frame, lastRow);
+  const from = text.indexOf('>', dataEnd) + 1;
+  for (const [start, end] of elementsIn(text, data.kind === 'empty' ? data.end : from, (name) => !takenOver.has(name)))
+    splices.push({ from: start, to: end, text: '' });
+  for (const tag of tagsIn(text, 0, data.start)) {
+    // It isn't the tab that is open.
+    const chosen = tag.name === 'sheetView' ? attributeAt(text, tag, 'tabSelected') : undefined;
+    if (chosen) splices.push({ ...chosen, text: '0' });
+  }
+  return spliced(part, splices);
+}
+
+/** What stands behind the rows of a tab and belongs to them alone. */
+const ofRows = new Set(['mergeCells', 'hyperlinks', 'ignoredErrors', 'sortState', 'rowBreaks', 'legacyDrawing']);
+
+/**
+ * The part of a tab without its rows: its head, one empty row with the formats of the last one, and all that doesn't
+ * belong to single rows, such as tables, pictures and checks of values.
+ *
+ * @param lastRow - the last row with anything in it
+ */
+export function emptiedTab(part: Buffer, text: string, lastRow: number): Buffer {
+  const frame = frameOf(text);
+  const { data, dataEnd } = frame;
+  if (data.kind === 'empty') return part;
+  const from = text.indexOf('>', dataEnd) + 1;
+  const gone = elementsIn(text, from, (name) => ofRows.has(name));
+  return spliced(part, [
+    ...emptied(frame, lastRow),
+    ...gone.map(([start, end]): Splice => ({ from: start, to: end, text: '' })),
+  ]);
+}
+
+/** The changes that leave of the rows the head, and one empty row with the formats of the last one. */
+function emptied(frame: SheetFrame, lastRow: number): Splice[] {
+  const { text, prefix, data, dataEnd } = frame;
   const head = frame.rows.find(({ number }) => number === 1);
   const last = frame.rows.find(({ number }) => number === lastRow && number > 1);
   const formats = last
@@ -34,20 +70,14 @@ export function tabLike(part: Buffer, text: string, lastRow: number): Buffer {
   const opened = data.kind === 'empty' ? data.start : data.end;
   const body = data.kind === 'empty' ? `<${prefix}sheetData>${rows}</${prefix}sheetData>` : rows;
   const splices: Splice[] = [{ from: opened, to: data.kind === 'empty' ? data.end : dataEnd, text: body }];
-  const from = text.indexOf('>', dataEnd) + 1;
-  for (const [start, end] of elementsIn(text, data.kind === 'empty' ? data.end : from))
-    splices.push({ from: start, to: end, text: '' });
-  for (const tag of tagsIn(text, 0, data.start)) {
-    // It isn't the tab that is open, and what it fills is another area.
+  // What it fills is another area.
+  for (const tag of tagsIn(text, 0, data.start))
     if (tag.name === 'dimension') splices.push({ from: tag.start, to: tag.end, text: '' });
-    const chosen = tag.name === 'sheetView' ? attributeAt(text, tag, 'tabSelected') : undefined;
-    if (chosen) splices.push({ ...chosen, text: '0' });
-  }
-  return spliced(part, splices);
+  return splices;
 }
 
-/** Elements behind the rows that aren't taken over, from their beginning to their end. */
-function elementsIn(text: string, from: number): [number, number][] {
+/** Elements behind the rows that are meant, from their beginning to their end. */
+function elementsIn(text: string, from: number, isMeant: (name: string) => boolean): [number, number][] {
   const left: [number, number][] = [];
   let depth = 0;
   let begun: Tag | undefined;
@@ -56,7 +86,7 @@ function elementsIn(text: string, from: number): [number, number][] {
     if (depth < 0) break;
     if (depth === 0 && tag.kind !== 'close') begun = tag;
     if (tag.kind === 'open') depth += 1;
-    if (depth === 0 && begun && !takenOver.has(begun.name)) left.push([begun.start, tag.end]);
+    if (depth === 0 && begun && isMeant(begun.name)) left.push([begun.start, tag.end]);
   }
   return left;
 }

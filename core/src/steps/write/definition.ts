@@ -78,7 +78,7 @@ export const write: StepDefinition<WriteStep> = {
         }),
     };
   },
-  deed: (step, where) => `writes to ${where}${step.placeBy ? ', its last part by a formula' : ''}`,
+  deed: (step, where) => `writes to ${where}${step.placeBy ? `, ${partByName(step)} by a formula` : ''}`,
   withoutMarks: ({ suggested: _suggested, ...step }) => step,
   enter: begin,
   take: (doing, state, answer) =>
@@ -119,6 +119,14 @@ function phrases(step: WriteStep, names: ConnectionNames): Phrase[] {
     key ? setting(key.label) : missing('key'),
     words(', writing only what differs.'),
   ];
+}
+
+/** What is worked out for each record of its place: the file or company it stands in, or its last choice. */
+function partByName(step: WriteStep): string {
+  const labels = step.target?.labels ?? [];
+  return step.placePart === undefined || step.placePart >= labels.length - 1
+    ? 'its last part'
+    : `“${labels[step.placePart]}”`;
 }
 
 function problems(step: WriteStep, around: AroundHere): ReadinessProblem[] {

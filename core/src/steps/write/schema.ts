@@ -27,8 +27,10 @@ export const WriteStepSchema = z.object({
   mapping: z.record(PointerSchema, FillingSchema),
   /** Why a filling was proposed, by destination field, for those that nobody has accepted or changed yet. */
   suggested: z.record(PointerSchema, z.string()).optional(),
-  /** Its last choice (a tab, a file, a company) worked out for each record instead of being always the same. */
+  /** One choice of its place (a tab, a file, a company) worked out for each record instead of being always the same. */
   placeBy: FormulaSchema.optional(),
+  /** With `placeBy`: which choice that is, counted from 0 at the front; the last when absent. */
+  placePart: z.int().min(0).max(9).optional(),
   /** With `placeBy`: a place that is missing is made like the last one, with its head and formats. */
   makesPlace: z.boolean().optional(),
   /** In a file that spreadsheet programs open: texts that begin like a formula get an apostrophe; as they are when absent. */

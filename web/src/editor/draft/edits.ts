@@ -74,11 +74,20 @@ export const withReading =
 export const withPlaceBy =
   (id: string, formula?: Formula) =>
   (content: WorkflowContent): WorkflowContent =>
-    withStep<WriteStep>(id, ({ placeBy, ...step }) => {
-      if (formula) return { ...step, placeBy: formula };
+    withStep<WriteStep>(id, ({ placeBy, placePart, ...step }) => {
+      if (formula) return { ...step, placeBy: formula, ...(placePart !== undefined && { placePart }) };
       if (placeBy) return step;
       const name = (step.target?.path.at(-1) ?? '').replaceAll('"', '""');
       return { ...step, placeBy: { text: `"${name}"`, refs: {} } };
+    })(content);
+
+/** Another choice of a write's place worked out for each record; it begins as what it is now. */
+export const withPlacePart =
+  (id: string, placePart: number) =>
+  (content: WorkflowContent): WorkflowContent =>
+    withStep<WriteStep>(id, (step) => {
+      const name = (step.target?.path[placePart] ?? '').replaceAll('"', '""');
+      return { ...step, placeBy: { text: `"${name}"`, refs: {} }, placePart };
     })(content);
 
 /** What a person notes beside a field; empty takes the note away. */

@@ -1,4 +1,4 @@
-import { type Place, proposeLadder, type WriteStep } from '@golden/core';
+import { type Place, partByFormula, proposeLadder, type WriteStep } from '@golden/core';
 import { ChevronDown, ChevronRight } from 'lucide-react';
 import { type ReactNode, useState } from 'react';
 import { usePlace } from '../../api/queries.ts';
@@ -8,7 +8,7 @@ import { Select } from '../../parts/Field.tsx';
 import { counted, formatNumber } from '../../parts/formats.ts';
 import { ProblemMessage } from '../../parts/Messages.tsx';
 import { useEditor } from '../draft/context.tsx';
-import { withPlaceBy, withStep } from '../draft/edits.ts';
+import { withPlaceBy, withPlacePart, withStep } from '../draft/edits.ts';
 import { useNames } from '../draft/use-names.ts';
 import { FormulaFilling } from '../formula/FormulaFilling.tsx';
 import { CandidatesTable } from '../lookup/CandidatesTable.tsx';
@@ -115,7 +115,15 @@ export function HowItIsWritten({ step, target, samples, children }: HowProps) {
       )}
       {step.placeBy && (
         <div className="mt-2 flex flex-wrap items-start gap-2">
-          <span className="pt-1 text-ink-2">Last part of the place, for each record:</span>
+          <span className="pt-1 text-ink-2">Calculated for each record:</span>
+          {target.labels.length > 1 && (
+            <Select
+              aria-label="What is calculated"
+              value={String(partByFormula(step, target))}
+              onChange={(event) => draft.change(withPlacePart(step.id, Number(event.target.value)))}
+              choices={target.labels.map((label, at) => ({ value: String(at), label: `in place of “${label}”` }))}
+            />
+          )}
           <div className="min-w-[280px] flex-1">
             <FormulaFilling
               formula={step.placeBy}
