@@ -105,9 +105,9 @@ const endWrite = prepared((trx, { token, ...values }: Pick<WriteRow, 'token' | '
 
 /** Keeps what was read back of a write, for people to see beside what was sent. */
 export async function keepReadBack(trx: Trx, token: string, record: JsonRecord): Promise<void> {
-  await trx
-    .updateTable('write')
-    .set({ read: JSON.stringify(record) })
-    .where('token', '=', token)
-    .execute();
+  await setRead(trx, { token, read: JSON.stringify(record) });
 }
+
+const setRead = prepared((trx, { token, ...values }: Pick<WriteRow, 'token' | 'read'>) =>
+  trx.updateTable('write').set(values).where('token', '=', token),
+);

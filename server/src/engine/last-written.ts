@@ -1,6 +1,8 @@
 import type { Found, MadeOf, Pointer } from '@golden/core';
+import type { Insertable } from 'kysely';
 import type { Trx } from '../db/group-commit.ts';
-import type { Db } from '../db/schema.ts';
+import { prepared } from '../db/prepared.ts';
+import type { Db, LastWrittenTable } from '../db/schema.ts';
 
 /** Values by field, with the app's own writing of those that it writes otherwise. */
 type Fields = Readonly<Record<Pointer, MadeOf>>;
@@ -18,24 +20,31 @@ interface RecordKey {
  */
 export async function keepSent(trx: Trx, workflow: string, key: RecordKey, fields: Fields): Promise<void> {
   if (Object.keys(fields).length === 0) return;
-  const row = await trx
+  const [row] = await lastOfWorkflow(trx, { ...key, workflow_id: workflow });
+  const text = JSON.stringify({ ...(row && (JSON.parse(row.fields) as Fields)), ...fields });
+  if (text === row?.fields) return;
+  const { account, place, remote_id } = key;
+  await putLast(trx, { account, place, remote_id, workflow_id: workflow, fields: text });
+}
+
+const lastOfWorkflow = prepared((trx, key: RecordKey & { readonly workflow_id: string }) =>
+  trx
     .selectFrom('last_written')
     .select('fields')
     .where('account', '=', key.account)
     .where('place', '=', key.place)
     .where('remote_id', '=', key.remote_id)
-    .where('workflow_id', '=', workflow)
-    .executeTakeFirst();
-  const text = JSON.stringify({ ...(row && (JSON.parse(row.fields) as Fields)), ...fields });
-  if (text === row?.fields) return;
-  await trx
+    .where('workflow_id', '=', key.workflow_id),
+);
+
+const putLast = prepared((trx, row: Insertable<LastWrittenTable>) =>
+  trx
     .insertInto('last_written')
-    .values({ ...key, workflow_id: workflow, fields: text })
+    .values(row)
     .onConflict((conflict) =>
-      conflict.columns(['account', 'place', 'remote_id', 'workflow_id']).doUpdateSet({ fields: text }),
-    )
-    .execute();
-}
+      conflict.columns(['account', 'place', 'remote_id', 'workflow_id']).doUpdateSet({ fields: row.fields }),
+    ),
+);
 
 /** Forgets what was sent to a record that is gone, or whose former values were brought back. */
 export async function forget(db: Db | Trx, { account, place, remote_id }: RecordKey): Promise<void> {

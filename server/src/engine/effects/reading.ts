@@ -1,3 +1,4 @@
+import type { Connector } from '@golden/connectors';
 import type { Answer, Effect, Found, Target } from '@golden/core';
 import type { EngineContext } from '../context.ts';
 import type { ItemAccounts } from '../item-accounts.ts';
@@ -19,14 +20,24 @@ export type Reading<K extends ReadingEffect['kind']> = (
   effect: Extract<ReadingEffect, { kind: K }>,
 ) => Promise<Answer>;
 
+/**
+ * Asks an app when there is room for it. What stands in a file isn't waited for: all who ask at the same moment
+ * share one look at it.
+ */
+export function ask<T>(
+  { context, lane }: Pick<Asker, 'context' | 'lane'>,
+  connection: string,
+  connector: Connector,
+  question: () => Promise<T>,
+): Promise<T> {
+  return connector.batch ? question() : context.slots.request(connection, lane, question);
+}
+
 /** One record as its app has it now, with what the app made of our own values. */
-export async function readRecord(
-  { context, lane, accounts }: Asker,
-  target: Target,
-  id: string,
-): Promise<Found | null> {
+export async function readRecord(asker: Asker, target: Target, id: string): Promise<Found | null> {
+  const { context, lane, accounts } = asker;
   const connector = await context.connections.connector(target.connection);
-  const there = await context.slots.request(target.connection, lane, () => connector.fetch(target.path, id));
+  const there = await ask(asker, target.connection, connector, () => connector.fetch(target.path, id));
   const place = { account: accounts.of(target.connection), path: target.path };
   if (!there) {
     await context.mirrors.note(place, id, null);
