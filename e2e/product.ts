@@ -13,6 +13,8 @@ type PracticeApp = 'shop' | 'shelf' | 'ledger' | 'cards';
 /** The product as a person has it: built, running, with its practice apps beside it. */
 export interface Product {
   readonly url: string;
+  /** Where events are posted. */
+  readonly door: string;
   readonly shop: string;
   readonly shelf: string;
   readonly ledger: string;
@@ -59,7 +61,8 @@ export async function startProduct(
   { isAlone = false } = {},
 ): Promise<Product & { stop(): void }> {
   const folder = mkdtempSync(join(tmpdir(), 'golden-e2e-'));
-  const [port, shopPort, shelfPort, ledgerPort, cardsPort] = [
+  const [port, doorPort, shopPort, shelfPort, ledgerPort, cardsPort] = [
+    await freePort(),
     await freePort(),
     await freePort(),
     await freePort(),
@@ -83,13 +86,23 @@ export async function startProduct(
     ([app, at]) => ['--practice', `${app}=${at}/api`],
   );
   const begin = (): ChildProcess =>
-    run('golden.mjs', '--data', join(folder, 'golden'), '--port', String(port), ...(isAlone ? [] : beside));
+    run(
+      'golden.mjs',
+      '--data',
+      join(folder, 'golden'),
+      '--port',
+      String(port),
+      '--door-port',
+      String(doorPort),
+      ...(isAlone ? [] : beside),
+    );
   if (!isAlone) for (const at of [shop, shelf, ledger, cards]) await untilAnswers(`${at}/practice/state`);
   let server = begin();
   await untilAnswers(`${url}/api/settings`);
   const at = { shop, shelf, ledger, cards };
   return {
     url,
+    door: `http://127.0.0.1:${doorPort}`,
     shop,
     shelf,
     ledger,

@@ -4,10 +4,11 @@ import { build, giveUp, installPackages, needNode, needPort, root, runTogether, 
 
 // Installs, builds, makes the demo's data and starts everything: Golden Relay and its practice apps.
 
-const ports = { golden: 4600, shop: 4601, shelf: 4602, ledger: 4603, cards: 4604 };
+const ports = { golden: 4600, door: 4605, shop: 4601, shelf: 4602, ledger: 4603, cards: 4604 };
 
 needNode();
 await needPort(ports.golden, 'Golden Relay');
+await needPort(ports.door, 'the door of Golden Relay, at which events are posted');
 await needPort(ports.shop, 'the Shop counter');
 await needPort(ports.shelf, 'the Workbook shelf');
 await needPort(ports.ledger, 'the Ledger');
@@ -37,6 +38,8 @@ runTogether([
     '.data/golden',
     '--port',
     String(ports.golden),
+    '--door-port',
+    String(ports.door),
     '--practice',
     `shop_counter=http://127.0.0.1:${ports.shop}/api`,
     '--practice',

@@ -83,6 +83,8 @@ async function make(): Promise<void> {
     naming: defaultScheme,
     mayCallInside: false,
     retryHours: 6,
+    publicAddress: '',
+    proxies: [],
     isSetUp: true,
   });
   const connect = async (app: string, url: string) => {

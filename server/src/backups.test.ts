@@ -190,9 +190,13 @@ describe('what lies in the data folder', () => {
     if (kind === 'cut off') truncateSync(file, 5000);
     if (kind === 'empty beside its key') truncateSync(file);
     try {
-      execFileSync(process.execPath, [join(root, '.tmp/start/golden.mjs'), '--data', data, '--port', '0'], {
-        stdio: ['ignore', 'pipe', 'pipe'],
-      });
+      execFileSync(
+        process.execPath,
+        [join(root, '.tmp/start/golden.mjs'), '--data', data, '--port', '0', '--door-port', '0'],
+        {
+          stdio: ['ignore', 'pipe', 'pipe'],
+        },
+      );
       throw new Error('It started.');
     } catch (error) {
       const said = String((error as { stderr?: Buffer }).stderr ?? error);

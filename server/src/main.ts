@@ -7,6 +7,7 @@ import { serveStatic } from '@hono/node-server/serve-static';
 import { makeApi } from './api/app.ts';
 import { asSentence, expectContent, holdFolder } from './data-folder.ts';
 import { MigrationFailed } from './db/open.ts';
+import { makeDoor } from './doors/door-app.ts';
 import { masterKey } from './secrets/sealing.ts';
 import { makeServices, type Services } from './services.ts';
 
@@ -17,6 +18,10 @@ const { values } = parseArgs({
     data: { type: 'string', default: process.env['GOLDEN_DATA'] ?? '.data/golden' },
     /** Begins an empty workspace where the data file has lost its content. */
     new: { type: 'boolean', default: false },
+    /** The port of the door, at which events are posted. */
+    'door-port': { type: 'string', default: process.env['GOLDEN_DOOR_PORT'] ?? '4605' },
+    /** On which of this machine's addresses the door listens; 127.0.0.1 where a proxy on this machine passes on to it. */
+    'door-host': { type: 'string', default: process.env['GOLDEN_DOOR_HOST'] ?? '127.0.0.1' },
     port: { type: 'string', default: process.env['GOLDEN_PORT'] ?? '4600' },
     web: { type: 'string', default: 'web/dist' },
     /** Practice apps, as `app=address`, as often as needed. */
@@ -52,16 +57,23 @@ async function main(): Promise<void> {
     console.log(`Golden Relay is at http://127.0.0.1:${port}`);
     void begin(services);
   });
-  server.on('error', (error: NodeJS.ErrnoException) => {
+  const doorPort = Number(values['door-port']);
+  const door = serve({ fetch: makeDoor(services).fetch, port: doorPort, hostname: values['door-host'] }, (at) => {
+    services.publicAddress.port = at.port;
+  });
+  const noPort = (port: number, flag: string) => (error: NodeJS.ErrnoException) => {
     console.error(
       error.code === 'EADDRINUSE'
-        ? `Port ${port} is in use. End the program that uses it, or choose another with --port.`
+        ? `Port ${port} is in use. End the program that uses it, or choose another with ${flag}.`
         : error.message,
     );
     process.exit(1);
-  });
+  };
+  server.on('error', noPort(port, '--port'));
+  door.on('error', noPort(doorPort, '--door-port'));
   const end = (): void => {
     server.close();
+    door.close();
     void services.close().then(() => {
       held.release();
       process.exit(0);

@@ -9,6 +9,9 @@ import { ReadyWorkflows } from './building/ready.ts';
 import { Connections } from './connections.ts';
 import { GroupCommit } from './db/group-commit.ts';
 import { type Db, openDb } from './db/open.ts';
+import { Doors } from './doors/doors.ts';
+import { callAddress, PublicAddress } from './doors/public-address.ts';
+import { Refusals } from './doors/refusals.ts';
 import { Comings } from './engine/coming.ts';
 import { RequestSlots } from './engine/context.ts';
 import { Engine } from './engine/engine.ts';
@@ -69,6 +72,10 @@ export interface Services {
   readonly ready: ReadyWorkflows;
   readonly backups: Backups;
   readonly arrivals: Arrivals;
+  readonly bytes: ByteStore;
+  readonly doors: Doors;
+  readonly refusals: Refusals;
+  readonly publicAddress: PublicAddress;
   readonly lists: Lists;
   readonly practice: Practice;
   readonly seams: Seams;
@@ -90,7 +97,8 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
   const bytes = new ByteStore(join(dirname(dataFile), 'bytes'));
   const apps = [...appsFor(descriptions, addresses), inboxAppOn(db, bytes)];
   const reach = (point: string): void => seams.reach(point as Parameters<Seams['reach']>[0]);
-  const connections = new Connections(db, apps, new Sealing(masterKey), redaction, events, seams, {
+  const sealing = new Sealing(masterKey);
+  const connections = new Connections(db, apps, sealing, redaction, events, seams, {
     ...options.open,
     clock: { now: () => Date.parse(seams.now()), uptime: () => seams.uptime() },
     mayCallInside: async () => (await loadSettings(db)).mayCallInside,
@@ -141,6 +149,9 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     connections,
     happened: (event) => engine.happened(event),
   });
+  const refusals = new Refusals(db, commits);
+  const doors = new Doors({ db, commits, arrivals, bytes, sealing, redaction, events, seams });
+  const publicAddress = new PublicAddress({ db, seams, call: callAddress });
   const merges = new Merges(db, connections, mirrors, events, seams);
   const duplicates = new DuplicateSearches(db, connections, mirrors, merges, events, seams);
   const lists = new Lists(join(dirname(dataFile), 'lists'), connections);
@@ -158,6 +169,10 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     db,
     storage,
     arrivals,
+    bytes,
+    doors,
+    refusals,
+    publicAddress,
     lists,
     practice,
     backups,

@@ -1,6 +1,7 @@
 import { defaultScheme, isZone, schemePlaceholders } from '@golden/core';
 import { z } from 'zod';
 import type { Db } from './db/open.ts';
+import { isNetwork } from './doors/access.ts';
 
 export const SettingsSchema = z.object({
   /** The business's name, shown at the top. */
@@ -23,6 +24,23 @@ export const SettingsSchema = z.object({
   mayCallInside: z.boolean().default(false),
   /** Hours for which a passing fault of an app is tried again by itself before it is a person's case. */
   retryHours: z.number().min(0).max(168).default(6),
+  /** The https address by which others reach the door, without a path; '' for this machine only. */
+  publicAddress: z
+    .string()
+    .trim()
+    .transform((text) => text.replace(/\/+$/, ''))
+    .refine(
+      (text) => text === '' || (/^https:\/\//i.test(text) && URL.canParse(text) && new URL(text).pathname === '/'),
+      'The public address begins with https:// and is a host name, such as https://relay.example.com.',
+    )
+    .default(''),
+  /** Addresses or networks of the proxies that pass on to the door; only what they say of a sender's address counts. */
+  proxies: z
+    .array(
+      z.string().trim().refine(isNetwork, 'A proxy is an address such as 10.0.0.2, or a range such as 10.0.0.0/24.'),
+    )
+    .max(20)
+    .default([]),
   /** False until zone and country were taken from the first browser that opened the workspace. */
   isSetUp: z.boolean(),
 });
@@ -37,6 +55,8 @@ export const defaultSettings: Settings = {
   naming: defaultScheme,
   mayCallInside: false,
   retryHours: 6,
+  publicAddress: '',
+  proxies: [],
   isSetUp: false,
 };
 

@@ -126,11 +126,24 @@ export function draftOfList(from: Pick<CopyEnd, 'place' | 'records'>, name: stri
   };
 }
 
+/** A draft that starts from events that are posted: each as it comes, from now on. */
+export function draftOfEvents(source: Place, name: string): WorkflowContent {
+  const empty = emptyContent(name);
+  return {
+    ...empty,
+    start: { ...empty.start, source, on: 'added', waitsToFit: undefined, trigger: { kind: 'event' } },
+  };
+}
+
 /** A draft with what a copy adds to it: the steps, what makes a record come, and a name that says where it goes. */
 export const withCopy = (draft: WorkflowContent, copy: WorkflowContent): WorkflowContent => ({
   ...draft,
   name: copy.name,
-  start: { ...draft.start, on: copy.start.on, fromWhen: copy.start.fromWhen },
+  // What comes by itself comes once, and from now on.
+  start:
+    draft.start.trigger.kind === 'event'
+      ? draft.start
+      : { ...draft.start, on: copy.start.on, fromWhen: copy.start.fromWhen },
   steps: [...draft.steps, ...copy.steps],
 });
 

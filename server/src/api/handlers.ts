@@ -1,6 +1,7 @@
 import type { Services } from '../services.ts';
 import { buildingHandlers } from './building/handlers.ts';
 import { connectionHandlers } from './connections/handlers.ts';
+import { doorHandlers } from './doors/handlers.ts';
 import { duplicatesHandlers } from './duplicates/handlers.ts';
 import type { Handlers } from './endpoint.ts';
 import { linksHandlers } from './links/handlers.ts';
@@ -23,5 +24,6 @@ export function makeHandlers(services: Services): Handlers<Routes> {
     ...matchingHandlers(services),
     ...linksHandlers(services),
     ...duplicatesHandlers(services),
+    ...doorHandlers(services),
   };
 }

@@ -1,5 +1,6 @@
 import { buildingRoutes } from './building/routes.ts';
 import { connectionsRoutes } from './connections/routes.ts';
+import { doorsRoutes } from './doors/routes.ts';
 import { duplicatesRoutes } from './duplicates/routes.ts';
 import { linksRoutes } from './links/routes.ts';
 import { matchingRoutes } from './matching/routes.ts';
@@ -19,5 +20,6 @@ export const routes = {
   ...linksRoutes,
   ...duplicatesRoutes,
   ...onboardingRoutes,
+  ...doorsRoutes,
 };
 export type Routes = typeof routes;

@@ -276,8 +276,8 @@ test.each([
   ['a kind of JSON', 'application/vnd.shop+json', '{"a":1}', { a: 1 }],
   ['a list', 'application/json', '[1,2]', { value: [1, 2] }],
   ['text', 'text/plain', 'Hello', { text: 'Hello' }],
-])('a body that is %s', (_name, type, body, record) => {
-  expect(readBody(type, Buffer.from(body))).toEqual({ ok: true, record });
+])('a body that is %s', async (_name, type, body, record) => {
+  expect(await readBody(type, Buffer.from(body))).toEqual({ ok: true, record });
 });
 
 test.each([
@@ -286,8 +286,8 @@ test.each([
   ['a picture', 'image/png', Buffer.from([0x89, 0x50]), 'image/png'],
   ['of no kind', '', Buffer.from('x'), '(none is said)'],
   ['nested deep', 'application/json', Buffer.from(`${'['.repeat(5000)}${']'.repeat(5000)}`), 'deep'],
-])('a body that is %s is told of', (_name, type, body, said) => {
-  expect(readBody(type, body)).toEqual({ ok: false, message: expect.stringContaining(said) });
+])('a body that is %s is told of', async (_name, type, body, said) => {
+  expect(await readBody(type, body)).toEqual({ ok: false, message: expect.stringContaining(said) });
 });
 
 test('fields that are learnt only grow, whatever order they come in', () => {

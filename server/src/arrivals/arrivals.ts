@@ -19,6 +19,10 @@ export interface Came {
   readonly mediaType: string;
   readonly headers: Readonly<Record<string, string>>;
   readonly body: Uint8Array;
+  /** The same body within so many minutes is a repeat too. */
+  readonly sameWithin?: number;
+  /** Sent from here to try the way: its fields are learnt, and it starts nothing. */
+  readonly isTest?: boolean;
 }
 
 /** How it was stored: as new, as one that was there, or as one that is no record. */
@@ -69,14 +73,23 @@ export class Arrivals {
    * one: which it is the data file decides, so that of two at the same moment one is new.
    * @throws Error when there is no such inbox, or nothing can be stored
    */
-  async store({ inbox, key, mediaType, headers, body }: Came): Promise<Stored> {
+  async store({ inbox, key, mediaType, headers, body, sameWithin, isTest = false }: Came): Promise<Stored> {
     const { commits, bytes, seams, happened } = this.parts;
-    const reading = readBody(mediaType, body);
+    const reading = await readBody(mediaType, body);
     const isLarge = body.length > mostInRow;
     // The file is flushed before its row: a row never points at nothing.
     const hash = isLarge ? await bytes.put(body) : hashOf(body);
     seams.reach('arrival:before-store');
     const stored = await commits.run(async (trx): Promise<Stored> => {
+      const same = sameWithin === undefined ? undefined : await sameBody(trx, inbox, hash, seams.now(), sameWithin);
+      if (same !== undefined) {
+        await trx
+          .updateTable('arrival')
+          .set((eb) => ({ repeats: eb('repeats', '+', 1) }))
+          .where('seq', '=', same)
+          .execute();
+        return { kind: 'repeat' };
+      }
       const row = await trx
         .insertInto('arrival')
         .values({
@@ -89,6 +102,7 @@ export class Arrivals {
           hash,
           body: isLarge ? null : body,
           refused: reading.ok ? null : reading.message,
+          is_test: isTest ? 1 : 0,
         })
         .onConflict((conflict) =>
           conflict.columns(['inbox_id', 'key']).doUpdateSet((eb) => ({ repeats: eb('arrival.repeats', '+', 1) })),
@@ -101,8 +115,25 @@ export class Arrivals {
       return { kind: 'new' };
     });
     seams.reach('arrival:after-store');
-    if (stored.kind === 'new') await happened(arrivalEvent(inbox));
+    if (stored.kind === 'new' && !isTest) await happened(arrivalEvent(inbox));
     return stored;
+  }
+
+  /** Something that came again is brought in as one of its own. */
+  async again(inbox: string, key: string): Promise<void> {
+    const { db, bytes } = this.parts;
+    const row = await db
+      .selectFrom('arrival')
+      .selectAll()
+      .where('inbox_id', '=', inbox)
+      .where('key', '=', key)
+      .executeTakeFirstOrThrow();
+    const body = row.body ?? (await bytes.get(row.hash));
+    for (let number = 2; ; number++) {
+      const headers = JSON.parse(row.headers) as Record<string, string>;
+      const came = { inbox, key: `${key} (${number})`, mediaType: row.media_type, headers, body };
+      if ((await this.store(came)).kind === 'new') return;
+    }
   }
 
   /**
@@ -122,6 +153,26 @@ export class Arrivals {
       return row !== undefined;
     });
   }
+}
+
+/** The arrival that had the same body a few minutes ago. */
+async function sameBody(
+  trx: Trx,
+  inbox: string,
+  hash: string,
+  now: string,
+  minutes: number,
+): Promise<number | undefined> {
+  const row = await trx
+    .selectFrom('arrival')
+    .select('seq')
+    .where('inbox_id', '=', inbox)
+    .where('hash', '=', hash)
+    .where('at', '>=', new Date(Date.parse(now) - minutes * 60_000).toISOString())
+    .orderBy('seq')
+    .limit(1)
+    .executeTakeFirst();
+  return row?.seq;
 }
 
 /** The fields that an inbox shows only grow: one that the newest arrival lacks isn't gone. */

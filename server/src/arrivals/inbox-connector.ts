@@ -83,6 +83,7 @@ class InboxConnector implements Connector {
       .selectAll()
       .where('inbox_id', '=', id)
       .where('refused', 'is', null)
+      .where('is_test', '=', 0)
       .where('seq', '>', Number(cursor ?? 0))
       .orderBy('seq')
       .limit(pageSize + 1);
@@ -121,9 +122,9 @@ class InboxConnector implements Connector {
     return undefined;
   }
 
-  private async recordOf(row: Omit<ArrivalTable, 'seq' | 'repeats'>): Promise<SourceRecord> {
+  private async recordOf(row: Omit<ArrivalTable, 'seq' | 'repeats' | 'is_test'>): Promise<SourceRecord> {
     const body = row.body ?? (await this.bytes.get(row.hash));
-    const reading = readBody(row.media_type, body);
+    const reading = await readBody(row.media_type, body);
     const own = { $arrival: { id: row.key, at: row.at } };
     const record = reading.ok ? { ...reading.record, ...own } : own;
     return { id: row.key, record, version: row.hash.slice(0, 32), updated: row.at, created: row.at };

@@ -12,6 +12,7 @@ export const migrations: Record<string, Migration> = {
   '006_parks_and_arrivals': { up: parksAndArrivals },
   '007_last_sent': { up: lastSent },
   '008_listed': { up: (db) => runAll(db, ['ALTER TABLE intake ADD COLUMN listed TEXT']) },
+  '009_doors': { up: doors },
 };
 
 async function first(db: Kysely<unknown>): Promise<void> {
@@ -316,6 +317,22 @@ async function rewriteSteps(
     const changed = JSON.stringify({ ...content, steps: content.steps.map(change) });
     await sql`UPDATE ${sql.table(table)} SET ${sql.ref(column)} = ${changed} WHERE rowid = ${at}`.execute(db);
   }
+}
+
+/** Addresses at which events are posted, what was refused there, and which of what came was only a test. */
+async function doors(db: Kysely<unknown>): Promise<void> {
+  await runAll(db, [
+    `CREATE TABLE door (inbox_id TEXT PRIMARY KEY REFERENCES inbox (id) ON DELETE CASCADE, address TEXT NOT NULL UNIQUE,
+      setting TEXT NOT NULL, secret TEXT, waiting_until TEXT, proven_by TEXT, made_at TEXT NOT NULL) WITHOUT ROWID`,
+    `CREATE TABLE door_past (address TEXT PRIMARY KEY, inbox_id TEXT NOT NULL REFERENCES inbox (id) ON DELETE CASCADE,
+      ended_at TEXT NOT NULL) WITHOUT ROWID`,
+    `CREATE TABLE refusal (seq INTEGER PRIMARY KEY AUTOINCREMENT, inbox_id TEXT REFERENCES inbox (id) ON DELETE CASCADE,
+      at TEXT NOT NULL, status INTEGER NOT NULL, reason TEXT NOT NULL, came_from TEXT NOT NULL, method TEXT NOT NULL,
+      media_type TEXT NOT NULL, headers TEXT NOT NULL, size INTEGER NOT NULL, body BLOB)`,
+    'CREATE INDEX refusal_inbox ON refusal (inbox_id)',
+    'ALTER TABLE arrival ADD COLUMN is_test INTEGER NOT NULL DEFAULT 0',
+    'CREATE INDEX arrival_body ON arrival (inbox_id, hash, at)',
+  ]);
 }
 
 async function runAll(db: Kysely<unknown>, statements: readonly string[]): Promise<void> {

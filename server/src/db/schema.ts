@@ -227,6 +227,47 @@ export interface ArrivalTable {
   refused: string | null;
   /** How often it came again. */
   repeats: Generated<number>;
+  /** 1 where it was sent from here to try the way: it starts nothing. */
+  is_test: Generated<number>;
+}
+
+/** The address at which one inbox's events are posted. */
+export interface DoorTable {
+  inbox_id: string;
+  /** The part of the address that can't be guessed. */
+  address: string;
+  setting: Json;
+  /** Sealed. */
+  secret: string | null;
+  /** Until when somebody waits for an event, so that a sender's question whether the address is meant is answered. */
+  waiting_until: string | null;
+  /** The public address by which something has come in. */
+  proven_by: string | null;
+  made_at: string;
+}
+
+/** An address that a door had before. */
+export interface DoorPastTable {
+  address: string;
+  inbox_id: string;
+  ended_at: string;
+}
+
+/** What a door refused. */
+export interface RefusalTable {
+  seq: Generated<number>;
+  /** Null where there is no such door. */
+  inbox_id: string | null;
+  at: string;
+  status: number;
+  reason: string;
+  came_from: string;
+  method: string;
+  media_type: string;
+  headers: Json;
+  size: number;
+  /** Null where it was too large to be read, or others came after it. */
+  body: Uint8Array | null;
 }
 
 export interface JournalTable {
@@ -449,6 +490,9 @@ export interface Tables {
   item: ItemTable;
   inbox: InboxTable;
   arrival: ArrivalTable;
+  door: DoorTable;
+  door_past: DoorPastTable;
+  refusal: RefusalTable;
   park: ParkTable;
   park_event: ParkEventTable;
   journal: JournalTable;

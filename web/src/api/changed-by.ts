@@ -34,6 +34,8 @@ export type QueryName =
   | 'links'
   | 'duplicates'
   | 'practice'
+  | 'door'
+  | 'public-address'
   | 'first-steps';
 
 /** The routes that change something, all but those that only read. */
@@ -63,7 +65,17 @@ const ofTurning: readonly QueryName[] = [...ofWorkflow, 'runs', 'usual', 'betwee
  * compile: whoever adds one says what it changes.
  */
 export const changedBy: Readonly<Record<ChangingRoute, readonly QueryName[]>> = {
-  'PUT /api/settings': ['settings', 'today'],
+  'PUT /api/settings': ['settings', 'today', 'public-address'],
+  'POST /api/doors': ['workflows', 'today', 'first-steps'],
+  'POST /api/workflows/:id/door': [],
+  'PUT /api/doors/:id': ['door'],
+  'POST /api/doors/:id/secret': ['door'],
+  'POST /api/doors/:id/renew': ['door'],
+  'POST /api/doors/:id/wait': ['door'],
+  'POST /api/doors/:id/learn': ['door', 'place', 'drift'],
+  'POST /api/doors/:id/again': ['door', 'samples', 'profile', 'counts'],
+  'POST /api/doors/:id/test': ['door'],
+  'POST /api/public-address': ['public-address', 'today'],
   'POST /api/backups': ['settings'],
   'POST /api/stop': ['today', 'workflows', 'workflow'],
   'POST /api/go-on': ['today', 'workflows', 'workflow'],

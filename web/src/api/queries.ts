@@ -258,6 +258,17 @@ export const useNotCovered = (id: string, rev: number, isOpen: boolean) =>
     enabled: isOpen,
   });
 export type NotCovered = Api['GET /api/workflows/:id/not-covered']['response'][number];
+/** The address of a source for posted events, with what came there. */
+export const useDoor = (id: string) =>
+  useQuery({
+    queryKey: ['door', id],
+    queryFn: () => call('GET /api/doors/:id', { params: { id } }),
+    enabled: id !== '',
+  });
+export type DoorView = Api['GET /api/doors/:id']['response'];
+/** The public address, and whether others reach it. */
+export const usePublicAddress = () =>
+  useQuery({ queryKey: ['public-address'], queryFn: () => call('GET /api/public-address', {}) });
 /** The last rehearsal of a workflow. */
 export const useRehearsal = (id: string) =>
   useQuery({
@@ -300,6 +311,7 @@ export function useAction<Input, Output>(work: (input: Input) => Promise<Output>
 }
 
 const topics: Record<ChangeEvent['topic'], readonly QueryName[]> = {
+  door: ['door', 'samples', 'profile', 'counts', 'place', 'drift'],
   workflow: ['today', 'workflows', 'workflow', 'versions', 'first-steps'],
   run: ['today', 'workflows', 'workflow', 'runs', 'days', 'run', 'run-items'],
   item: ['today', 'runs', 'days', 'run', 'run-items', 'item', 'decide'],

@@ -1,0 +1,94 @@
+import { draftOfEvents } from '@golden/core';
+import { lookAt } from '../../building/copies.ts';
+import { testHeader } from '../../doors/door-app.ts';
+import { bodyAtDoor, seenAtDoor } from '../../doors/seen-at-door.ts';
+import { NotPossible } from '../../engine/errors.ts';
+import type { Services } from '../../services.ts';
+import { done } from '../done.ts';
+import type { Handlers } from '../endpoint.ts';
+import { viewWorkflow } from '../workflows/view-workflow.ts';
+import type { doorsRoutes } from './routes.ts';
+
+/** Of a body so many signs are shown. */
+const mostShown = 200_000;
+
+/** Addresses at which events are posted. */
+export function doorHandlers(services: Services) {
+  const { db, workflows, doors, bytes, arrivals, publicAddress } = services;
+  const newSource = async (name: string) => {
+    const { connection, path } = await doors.add(name);
+    return (await lookAt(services, { connection, path, labels: [name] })).place;
+  };
+  return {
+    'POST /api/doors': async ({ body }) => {
+      const content = draftOfEvents(await newSource(body.name), body.name);
+      return viewWorkflow(services, (await workflows.add(content)).id);
+    },
+    'POST /api/workflows/:id/door': async ({ params, body }) => {
+      const { draft } = await workflows.get(params.id);
+      const { start } = draftOfEvents(await newSource(body.name), draft.name);
+      return { content: { ...draft, start } };
+    },
+    'GET /api/doors/:id': async ({ params }) => {
+      const { address, setting, waitingUntil, provenBy } = await doors.of(params.id);
+      const { name } = await db
+        .selectFrom('inbox')
+        .select('name')
+        .where('id', '=', params.id)
+        .executeTakeFirstOrThrow();
+      const { url, isPublic } = await publicAddress.urlOf(address);
+      const isProven = isPublic && provenBy === (await publicAddress.address());
+      return { name, url, isPublic, isProven, setting, waitingUntil, ...(await seenAtDoor(db, bytes, params.id)) };
+    },
+    'PUT /api/doors/:id': async ({ params, body }) => {
+      await doors.change(params.id, body.setting, body.secret);
+      return done;
+    },
+    'POST /api/doors/:id/secret': async ({ params }) => {
+      const { setting } = await doors.of(params.id);
+      const secret = doors.newSecret(setting.access);
+      await doors.change(params.id, setting, secret);
+      return { secret };
+    },
+    'POST /api/doors/:id/renew': async ({ params }) => {
+      await doors.renew(params.id);
+      return done;
+    },
+    'POST /api/doors/:id/wait': async ({ params, body }) => {
+      await doors.wait(params.id, body.isWaiting);
+      return done;
+    },
+    'POST /api/doors/:id/learn': async ({ params, body }) => {
+      await doors.learn(params.id, body.keys);
+      return done;
+    },
+    'POST /api/doors/:id/again': async ({ params, body }) => {
+      await arrivals.again(params.id, body.key);
+      doors.tell(params.id);
+      return done;
+    },
+    'POST /api/doors/:id/test': async ({ params, body }) => {
+      const { address } = await doors.of(params.id);
+      // By the way that is certain to be open; whether others reach it the public address tells.
+      const answer = await fetch(`http://127.0.0.1:${publicAddress.port}/in/${address}`, {
+        method: 'POST',
+        headers: { 'content-type': body.mediaType, [testHeader]: publicAddress.newTest() },
+        body: body.body,
+      }).catch((error: unknown) => {
+        throw new NotPossible(`The door can’t be reached from here: ${(error as Error).message}`);
+      });
+      return { status: answer.status, text: await answer.text() };
+    },
+    'GET /api/doors/:id/bodies/:which/:seq': async ({ params: { id, which, seq } }) => {
+      const { mediaType, headers, body } = await bodyAtDoor(db, bytes, id, which === 'refused', Number(seq));
+      const text = body && Buffer.from(body).toString('utf8').slice(0, mostShown);
+      return { mediaType, headers: JSON.parse(headers) as Record<string, string>, body: text };
+    },
+    'POST /api/public-address': () => publicAddress.prove(),
+    'GET /api/public-address': async () => ({
+      address: await publicAddress.address(),
+      port: publicAddress.port,
+      proof: (await publicAddress.proof()) ?? null,
+    }),
+  } satisfies Handlers<typeof doorsRoutes>;
+}

@@ -1,0 +1,116 @@
+import { z } from 'zod';
+import { DoorSettingSchema } from '../../doors/setting.ts';
+import type { Endpoint } from '../endpoint.ts';
+import { ok } from '../schemas.ts';
+import { workflow } from '../workflows/routes.ts';
+
+const came = z.object({
+  seq: z.int(),
+  key: z.string(),
+  at: z.string(),
+  mediaType: z.string(),
+  size: z.int(),
+  repeats: z.int(),
+  isTest: z.boolean(),
+  /** How many fields it has, and which of those that others have it lacks. */
+  fields: z.int(),
+  lacks: z.array(z.string()),
+  /** Fields that no other of the shown ones has. */
+  only: z.array(z.string()),
+});
+
+const refusal = z.object({
+  seq: z.int(),
+  at: z.string(),
+  status: z.int(),
+  reason: z.string(),
+  from: z.string(),
+  size: z.int(),
+  isKept: z.boolean(),
+});
+
+/** The routes of this feature. */
+export const doorsRoutes = {
+  'POST /api/doors': {
+    summary: 'Make an address at which events are posted, and a draft that starts from it',
+    body: z.object({ name: z.string().trim().min(1, 'Say what is posted, such as orders.').max(80) }),
+    response: workflow,
+  },
+  'POST /api/workflows/:id/door': {
+    summary: 'The saved draft with a new address for posted events as its source: what it would be, not yet saved',
+    body: z.object({ name: z.string().trim().min(1).max(80) }),
+    response: z.object({ content: z.looseObject({}) }),
+  },
+  'GET /api/doors/:id': {
+    summary: 'The address of a source for posted events, what came there and what was refused',
+    response: z.object({
+      name: z.string(),
+      url: z.string(),
+      /** Whether others than this machine reach it. */
+      isPublic: z.boolean(),
+      /** Whether something has come in by the public address. */
+      isProven: z.boolean(),
+      setting: DoorSettingSchema,
+      waitingUntil: z.string().nullable(),
+      counts: z.object({ came: z.int(), repeats: z.int(), refused: z.int() }),
+      came: z.array(came),
+      refused: z.array(refusal),
+    }),
+  },
+  'PUT /api/doors/:id': {
+    summary: 'Change who may post, what tells repeats, and what callers are answered',
+    body: z.object({
+      setting: DoorSettingSchema,
+      secret: z.string().trim().min(8, 'A secret has at least 8 signs.').max(500).optional(),
+    }),
+    response: ok,
+  },
+  'POST /api/doors/:id/secret': {
+    summary: 'A new secret, told this once; the one before holds no more',
+    response: z.object({ secret: z.string() }),
+  },
+  'POST /api/doors/:id/renew': {
+    summary: 'Another address; callers of the old one are told that it is gone',
+    response: ok,
+  },
+  'POST /api/doors/:id/wait': {
+    summary: 'Wait for an event, or stop waiting',
+    body: z.object({ isWaiting: z.boolean() }),
+    response: ok,
+  },
+  'POST /api/doors/:id/learn': {
+    summary: 'Learn the fields anew from some of what came',
+    body: z.object({ keys: z.array(z.string()).min(1).max(50) }),
+    response: ok,
+  },
+  'POST /api/doors/:id/again': {
+    summary: 'Bring in an event that came again as one of its own',
+    body: z.object({ key: z.string() }),
+    response: ok,
+  },
+  'POST /api/doors/:id/test': {
+    summary: 'Post a test event from here; it shows the way and starts nothing',
+    body: z.object({ mediaType: z.string().max(200), body: z.string().max(100_000) }),
+    response: z.object({ status: z.int(), text: z.string() }),
+  },
+  'GET /api/doors/:id/bodies/:which/:seq': {
+    summary: 'What came, or was refused, as it came',
+    response: z.object({
+      mediaType: z.string(),
+      headers: z.record(z.string(), z.string()),
+      body: z.string().nullable(),
+    }),
+  },
+  'POST /api/public-address': {
+    summary: 'Call the door through the public address, to see whether others reach it',
+    response: z.object({ address: z.string(), at: z.string(), trouble: z.string().nullable() }),
+  },
+  'GET /api/public-address': {
+    summary: 'The public address, and what the last call through it came to',
+    response: z.object({
+      address: z.string(),
+      port: z.int(),
+      proof: z.object({ address: z.string(), at: z.string(), trouble: z.string().nullable() }).nullable(),
+    }),
+  },
+} satisfies Record<string, Endpoint>;
