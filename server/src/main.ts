@@ -110,7 +110,16 @@ async function open(dataFolder: string): Promise<Services> {
 }
 
 /** Takes up what the last process left, in the background: the server serves meanwhile. */
-async function begin({ engine, duplicates, backups, practice, log, redaction }: Services): Promise<void> {
+async function begin({
+  engine,
+  duplicates,
+  backups,
+  practice,
+  publicAddress,
+  events,
+  log,
+  redaction,
+}: Services): Promise<void> {
   const tell = (error: unknown): void => {
     const said = error instanceof Error ? error.message : String(error);
     log.error({ said: redaction.clean(said) }, 'not everything could be taken up');
@@ -120,6 +129,7 @@ async function begin({ engine, duplicates, backups, practice, log, redaction }: 
   await engine.start().catch(tell);
   await duplicates.resume().catch(tell);
   backups.start();
+  publicAddress.watch(() => events.tell({ topic: 'workspace' }));
 }
 
 /** Descriptions of further HTTP apps that a person put into the data folder. */

@@ -201,6 +201,7 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     },
     close: async () => {
       practice.stop();
+      publicAddress.close();
       commits.end();
       await backups.stop();
       await duplicates.stopAll();

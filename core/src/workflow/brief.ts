@@ -4,6 +4,7 @@ import { type Step, withinOf } from '../steps/schemas.ts';
 import { dateInWords, readInstant } from '../values/dates.ts';
 import { fieldAt } from '../values/field.ts';
 import { article, type ConnectionNames, missing, type Phrase, placePhrases, setting, strong, words } from './phrase.ts';
+import type { Place } from './place.ts';
 import { aroundWorkflow, startId } from './references.ts';
 import type { Start, WorkflowContent } from './schema.ts';
 
@@ -55,6 +56,7 @@ function startSentence(start: Start, names: ConnectionNames): Sentence {
       ...note,
     };
   }
+  if (start.trigger.kind === 'event') return { id: startId, phrases: comingPhrases(start, start.source), ...note };
   return {
     id: startId,
     phrases: [
@@ -88,6 +90,23 @@ function eventPhrases(start: Start, singular: string): Phrase[] {
   }
   const said = { added: 'is added', added_or_changed: 'is added or changed', removed: 'is removed' }[start.on];
   return [words(`When ${article(singular)} `), strong(singular), words(' '), setting(said)];
+}
+
+/** What comes by itself: where it comes in says all. */
+function comingPhrases(start: Start, { labels, described }: Place): Phrase[] {
+  const { trigger } = start;
+  const also = trigger.kind === 'event' && trigger.alsoEvery !== undefined;
+  return [
+    words(`When ${article(described.singular)} `),
+    strong(described.singular),
+    words(' comes in at '),
+    setting(labels.at(-1) ?? ''),
+    ...(also ? [words(', '), ...triggerDefinition(trigger).sentence(trigger)] : []),
+    ...limitPhrases(start),
+    words(', '),
+    setting(fromWhenLabel(start)),
+    words('.'),
+  ];
 }
 
 function alsoPhrases(start: Start): Phrase[] {

@@ -101,7 +101,7 @@ test('what comes is a row as soon as it is there, and once however often it come
   ]);
   const { content } = await around.services.workflows.version(id, 1);
   expect(sentenceText(writeBrief(content, { [inbox.connection]: 'Inbox' })[0] as never)).toBe(
-    'When an enquiry is added in the Inbox, which is looked at as soon as it comes, as soon as it meets the conditions, with everything that is there.',
+    'When an enquiry comes in at Enquiries, as soon as it meets the conditions, with everything that is there.',
   );
 });
 

@@ -9,6 +9,7 @@ import { isWithin, whyNotAllowed } from './access.ts';
 import type { Door } from './doors.ts';
 import { eventIdOf } from './event-id.ts';
 import { DoorLimits } from './limits.ts';
+import type { DoorSetting } from './setting.ts';
 
 // The door: the one listener that others may reach. It serves the addresses of doors and the proof of the public
 // address, and nothing else.
@@ -105,10 +106,10 @@ export function makeDoor(services: DoorServices, limits = new DoorLimits()): Hon
     const { setting, inbox } = door;
     const challenge = challengeOf(asked, door);
     if (challenge !== undefined) return c.text(challenge, 200);
-    if (c.req.method !== 'POST' && !(c.req.method === 'GET' && setting.allowsGet)) {
-      c.header('allow', setting.allowsGet ? 'GET, POST' : 'POST');
-      const also = setting.allowsGet ? ', or come by GET' : '';
-      return refuse(asked, inbox, 405, `It came by ${c.req.method}. Events are posted here${also}.`);
+    const methods = setting.allowsGet ? ['GET', 'POST'] : ['POST'];
+    if (!methods.includes(c.req.method)) {
+      c.header('allow', methods.join(', '));
+      return refuse(asked, inbox, 405, `It came by ${c.req.method}. Here events come by ${methods.join(' or ')}.`);
     }
     const { body, mediaType } = await contentOf(asked);
     const secretHeader = setting.access.kind === 'secret' ? setting.access.header : undefined;
@@ -126,8 +127,7 @@ export function makeDoor(services: DoorServices, limits = new DoorLimits()): Hon
       const key = eventIdOf(setting, headers, reading.record) ?? seams.id();
       await doors.store({ ...came, key, ...(eventId.kind === 'body' && { sameWithin: eventId.minutes }) });
     }
-    const { status, text } = setting.answer;
-    return status === 204 ? c.body(null, 204) : c.text(text, status);
+    return thanks(c, setting);
   }
 
   /** An event that has come by the public address proves that others reach this door by it. */
@@ -171,6 +171,10 @@ async function contentOf({ c, headers }: Asked): Promise<{ readonly body: Uint8A
   const body = new TextEncoder().encode(new URL(c.req.url).search.slice(1));
   return { body, mediaType: 'application/x-www-form-urlencoded' };
 }
+
+/** What a caller is answered once the event is stored, as it was set. */
+const thanks = (c: Context, { answer: { status, text } }: DoorSetting): Response =>
+  status === 204 ? c.body(null, 204) : c.text(text, status);
 
 /** A refusal as its sender reads it. */
 const told = (c: Context, status: 400 | 401 | 404 | 405 | 410 | 413 | 429 | 503, reason: string): Response =>

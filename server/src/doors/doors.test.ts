@@ -13,6 +13,7 @@ import { dropAt, pointsOfArrivals } from '../testing/drop.ts';
 import { fieldFilling, openServices, placeOf, rowsOf } from '../testing/world.ts';
 import { whyNotAllowed } from './access.ts';
 import { makeDoor } from './door-app.ts';
+import { expectReached } from './doors.ts';
 import { DoorLimits } from './limits.ts';
 import { type Access, type DoorSetting, newDoorSetting } from './setting.ts';
 
@@ -431,6 +432,46 @@ test('a test event needs no secret, shows the way and its fields, and starts not
   await rest();
   expect(await numbers()).toEqual([]);
   expect((await arrived()).at(-1)).toMatchObject({ is_test: 1 });
+});
+
+describe('the public address', () => {
+  const setAddress = async (publicAddress: string) => {
+    const settings = await loadSettings(around.services.db);
+    await saveSettings(around.services.db, { ...settings, publicAddress, proxies: ['127.0.0.1'] });
+  };
+  /** Calls go out and come in by our own door, as through a proxy, or meet something else. */
+  const called = (answer: (path: string) => Promise<Response>) =>
+    jest.spyOn(globalThis, 'fetch').mockImplementation(async (url) => answer(new URL(String(url)).pathname));
+
+  test('it is proven by a call that comes in by it; something else there, or nothing, is told on Today', async () => {
+    await setAddress('https://relay.example.com');
+    called(async (path) => makeDoor(around.services).request(path));
+    expect(await around.services.publicAddress.prove()).toMatchObject({ trouble: null });
+    called(async () => new Response('Welcome'));
+    expect((await around.services.publicAddress.prove()).trouble).toContain('Something else answers');
+    called(async () => Promise.reject(new TypeError('fetch failed', { cause: new Error('getaddrinfo ENOTFOUND') })));
+    await around.services.publicAddress.prove();
+    jest.restoreAllMocks();
+    const today = await makeApi(around.services).request('http://127.0.0.1/api/today');
+    expect((await today.json()).trouble).toContain('can’t be reached: getaddrinfo ENOTFOUND');
+    await setAddress('');
+    expect(await around.services.publicAddress.trouble()).toBeNull();
+  });
+
+  test('nothing goes live before an event has come in by it; a new address has to be proven anew', async () => {
+    await set({});
+    const id = await live();
+    const { draft } = await around.services.workflows.get(id);
+    await setAddress('https://relay.example.com');
+    const expectedReached = () => expectReached(around.services, draft);
+    await post(json(order(1)));
+    await expect(expectedReached()).rejects.toThrow('No event has come in by https://relay.example.com yet');
+    await post(json(order(2)), { 'content-type': 'application/json', 'x-forwarded-host': 'relay.example.com' });
+    await expectedReached();
+    await around.services.doors.renew(inbox);
+    await expect(expectedReached()).rejects.toThrow('No event has come in');
+    await rest();
+  });
 });
 
 test('over the interface: made, learnt, compared, and the secret told only when it is made', async () => {

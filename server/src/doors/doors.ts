@@ -1,4 +1,4 @@
-import type { Field } from '@golden/core';
+import type { Field, WorkflowContent } from '@golden/core';
 import { fieldsOfExample } from '@golden/core';
 import { type Arrivals, joinFields, type Stored } from '../arrivals/arrivals.ts';
 import type { ByteStore } from '../arrivals/byte-store.ts';
@@ -12,6 +12,7 @@ import type { Seams } from '../seams.ts';
 import type { Redaction } from '../secrets/redaction.ts';
 import type { Sealing } from '../secrets/sealing.ts';
 import { isNetwork } from './access.ts';
+import type { PublicAddress } from './public-address.ts';
 import { type Access, type DoorSetting, DoorSettingSchema, newDoorSetting } from './setting.ts';
 
 /** How long somebody waits for an event at a time, in milliseconds. */
@@ -199,6 +200,24 @@ export class Doors {
       .execute();
     this.tell(inbox);
   }
+}
+
+/**
+ * An address that others are to post to goes live once something has come in by it: until then nobody knows that the
+ * way is open. @throws NotPossible
+ */
+export async function expectReached(
+  { db, publicAddress }: { readonly db: Db; readonly publicAddress: PublicAddress },
+  { start }: WorkflowContent,
+): Promise<void> {
+  const address = await publicAddress.address();
+  const [inbox = ''] = start.source?.path ?? [];
+  if (start.trigger.kind !== 'event' || address === '') return;
+  const door = await db.selectFrom('door').select('proven_by').where('inbox_id', '=', inbox).executeTakeFirst();
+  if (!door || door.proven_by === address) return;
+  throw new NotPossible(
+    `No event has come in by ${address} yet. Let the other app send one to the address of this workflow; then it can go live.`,
+  );
 }
 
 const newAddress = ({ id }: Seams): string => `${id()}${id()}`.replaceAll('-', '').slice(0, 40);

@@ -12,6 +12,9 @@ export type Proof = z.infer<typeof ProofSchema>;
 /** Seconds that a call through the public address may take. */
 const patience = 20;
 
+/** Milliseconds between two looks whether others still reach the door. */
+const lookEvery = 30 * 60_000;
+
 interface Parts {
   readonly db: Db;
   readonly seams: Seams;
@@ -23,6 +26,7 @@ interface Parts {
 export class PublicAddress {
   private readonly nonces = new Map<string, string>();
   private readonly tests = new Set<string>();
+  private timer: NodeJS.Timeout | undefined;
   /** The port of the door on this machine. */
   port = 4605;
 
@@ -43,6 +47,29 @@ export class PublicAddress {
   async proof(): Promise<Proof | undefined> {
     const proof = await readSetting(this.parts.db, 'public-address', ProofSchema);
     return proof && proof.address === (await this.address()) ? proof : undefined;
+  }
+
+  /** What is wrong with it, as a sentence for Today; null where nothing is, or none is set. */
+  async trouble(): Promise<string | null> {
+    const proof = await this.proof();
+    return proof?.trouble ? `Nothing can be posted by the public address ${proof.address}. ${proof.trouble}` : null;
+  }
+
+  /** Calls the door through it from time to time; what has changed is told. */
+  watch(told: () => void): void {
+    const look = async (): Promise<void> => {
+      if ((await this.address()) === '') return;
+      const before = await this.trouble();
+      await this.prove();
+      if ((await this.trouble()) !== before) told();
+    };
+    this.timer = setInterval(() => void look().catch(() => undefined), lookEvery);
+    this.timer.unref();
+    void look().catch(() => undefined);
+  }
+
+  close(): void {
+    clearInterval(this.timer);
   }
 
   /** Calls the door through it. @throws NotPossible where none is set */

@@ -4,6 +4,7 @@ import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { call } from '../api/client.ts';
 import { useAction, useConnections, usePlace, useReady } from '../api/queries.ts';
+import { NewPostedButton } from '../editor/door/PostedButton.tsx';
 import { ImportDrawer } from '../editor/draft/ImportDrawer.tsx';
 import { CopyKindChoice } from '../editor/place/CopyKindChoice.tsx';
 import type { ChosenPlace } from '../editor/place/chosen-place.ts';
@@ -57,7 +58,10 @@ export function NewWorkflowPage() {
       </div>
       <div className="grid gap-x-8 gap-y-6 lg:grid-cols-2">
         <section aria-label="From" className="min-w-0">
-          <h2 className="mb-2 text-lg">1. From</h2>
+          <div className="mb-2 flex items-center justify-between gap-2">
+            <h2 className="text-lg">1. From</h2>
+            <NewPostedButton />
+          </div>
           <PlacePicker purpose="from" connections={connections} chosen={from} columns={[]} onChoose={setFrom} />
         </section>
         <section aria-label="To" className="min-w-0">

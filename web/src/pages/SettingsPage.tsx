@@ -9,6 +9,7 @@ import { counted, formatAgo, formatInstant } from '../parts/formats.ts';
 import { countryChoices, zoneChoices } from '../parts/locales.ts';
 import { Loading, ProblemMessage } from '../parts/Messages.tsx';
 import { type Theme, themes, useTheme } from '../parts/theme.ts';
+import { PublicAddress } from './PublicAddress.tsx';
 
 const themeWords: Record<Theme, string> = { system: 'same as the system', light: 'light', dark: 'dark' };
 
@@ -21,6 +22,7 @@ export function SettingsPage() {
     <div className="max-w-[520px] px-6 py-4">
       <h1 className="mb-4 text-2xl">Settings</h1>
       <SettingsForm settings={settings} />
+      <PublicAddress settings={settings} />
       <Copies zone={settings.zone} />
       <h2 className="mt-8 mb-2 text-xl">On this machine</h2>
       <SelectField

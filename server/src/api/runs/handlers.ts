@@ -12,6 +12,7 @@ import {
 } from '@golden/core';
 import { alsoWrites } from '../../building/also-writes.ts';
 import { cover, coverageOf } from '../../building/covering.ts';
+import { expectReached } from '../../doors/doors.ts';
 import { NotPossible } from '../../engine/errors.ts';
 import { rehearsedFingerprint } from '../../engine/rehearse.ts';
 import { proposedLimit } from '../../engine/surge-guard.ts';
@@ -116,6 +117,7 @@ export function runHandlers(services: Services) {
     'POST /api/workflows/:id/live': async ({ params, query }) => {
       const { draft } = await workflows.get(params.id);
       if (isReady(draft)) await expectLookedAt(params.id, draft);
+      if (isReady(draft)) await expectReached(services, draft);
       return engine.makeLive(params.id, query.seen);
     },
     'POST /api/workflows/:id/on': async ({ params }) => {

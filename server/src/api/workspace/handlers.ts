@@ -12,7 +12,7 @@ import { workflowRows } from './workflow-rows.ts';
 
 /** The workspace: its settings, its day, the apps it can be connected to. */
 export function workspaceHandlers(services: Services) {
-  const { db, apps, practice, connections, engine, storage, stopSwitch, events, backups } = services;
+  const { db, apps, practice, connections, engine, storage, stopSwitch, events, backups, publicAddress } = services;
   return {
     'GET /api/settings': () => loadSettings(db),
     'PUT /api/settings': async ({ body }) => {
@@ -32,7 +32,7 @@ export function workspaceHandlers(services: Services) {
         needs: await needsOf(services),
         workflows: rows,
         pauses: await pausesOf(services),
-        trouble: storage.message ?? backups.trouble,
+        trouble: storage.message ?? backups.trouble ?? (await publicAddress.trouble()),
         stopped: stopSwitch.now,
         off: await afterDowntime(db),
       };

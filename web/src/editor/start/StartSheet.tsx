@@ -1,10 +1,12 @@
-import type { Field, Start, StartEvent } from '@golden/core';
+import { type Field, type Place, type Start, type StartEvent, triggerKinds } from '@golden/core';
 import { ChevronDown, ChevronRight, Plug } from 'lucide-react';
 import { useState } from 'react';
 import { Button } from '../../parts/Button.tsx';
 import { Chooser } from '../../parts/Chooser.tsx';
 import { inputLook, Select } from '../../parts/Field.tsx';
 import { EmptyState } from '../../parts/Messages.tsx';
+import { DoorSheet } from '../door/DoorSheet.tsx';
+import { PostedButton } from '../door/PostedButton.tsx';
 import { useEditor } from '../draft/context.tsx';
 import { DriftNote } from '../draft/DriftNote.tsx';
 import { withStart } from '../draft/edits.ts';
@@ -39,6 +41,8 @@ export function StartSheet({ onChoose }: StartProps) {
   const [isMore, setMore] = useState(false);
   const [isSwapping, setSwapping] = useState(false);
   const change = (next: Partial<Start>): void => draft.change(withStart(next));
+  const isInbox = ({ connection }: Place): boolean => connections.find(({ id }) => id === connection)?.app === 'inbox';
+  const isPosted = start.trigger.kind === 'event';
   const fields = start.source?.described.fields ?? [];
   const hasIds = start.source ? fields.some((field) => field.type === 'id' && field.readOnly) : true;
   const chooseEvent = (chosen: StartEvent | 'fits'): void => {
@@ -53,10 +57,11 @@ export function StartSheet({ onChoose }: StartProps) {
   return (
     <>
       <SheetHead title="What starts it">
-        {start.source && (
+        {!isPosted && <PostedButton />}
+        {start.source && !isPosted && (
           <Button
             look="quiet"
-            className="ml-auto"
+            className={start.source ? '' : 'ml-auto'}
             icon={<Plug size={14} strokeWidth={1.75} />}
             onClick={() => setSwapping(true)}
           >
@@ -68,18 +73,27 @@ export function StartSheet({ onChoose }: StartProps) {
       <DriftNote sentence="start" />
       <div className="min-h-0 flex-1 overflow-auto">
         <dl className="grid grid-cols-[128px_1fr] items-center gap-x-4 gap-y-3 px-5 py-4">
-          <dt className="text-ink-2">Records from</dt>
-          <dd>
-            <PlaceChooser
-              purpose="from"
-              place={start.source}
-              connections={connections}
-              onChoose={(source) =>
-                change({ source, identity: undefined, also: undefined, fields: undefined, becomes: undefined })
-              }
-            />
-          </dd>
-          {start.source && (
+          {!isPosted && <dt className="text-ink-2">Records from</dt>}
+          {!isPosted && (
+            <dd>
+              <PlaceChooser
+                purpose="from"
+                place={start.source}
+                connections={connections}
+                onChoose={(source) =>
+                  change({
+                    source,
+                    identity: undefined,
+                    also: undefined,
+                    fields: undefined,
+                    becomes: undefined,
+                    ...triggerFor(start, isInbox(source)),
+                  })
+                }
+              />
+            </dd>
+          )}
+          {start.source && !isPosted && (
             <>
               <dt className="text-ink-2">When one</dt>
               <dd className="flex flex-wrap items-center gap-2">
@@ -130,12 +144,14 @@ export function StartSheet({ onChoose }: StartProps) {
             </>
           )}
         </dl>
+        {start.source && isPosted && <DoorSheet start={start} source={start.source} onChange={change} />}
         {start.source ? (
           <SamplesAndFields />
         ) : (
           <div className="px-5">
             <EmptyState title="Choose where the records come from.">
-              Choose an app above, or connect one. Its records then appear here as samples.
+              Choose an app above, or connect one. Its records then appear here as samples. Or let another app post them
+              here.
             </EmptyState>
           </div>
         )}
@@ -145,6 +161,12 @@ export function StartSheet({ onChoose }: StartProps) {
       )}
     </>
   );
+}
+
+/** What comes by itself is looked at when it comes; what is listed is asked for. */
+function triggerFor({ trigger }: Start, isTold: boolean): Partial<Start> {
+  if (isTold) return { trigger: triggerKinds.event.make(), on: 'added', waitsToFit: undefined };
+  return trigger.kind === 'event' ? { trigger: triggerKinds.every.make() } : {};
 }
 
 /** What becomes of a record that a condition leaves out. */
