@@ -138,7 +138,8 @@ export function draftOfEvents(source: Place, name: string): WorkflowContent {
 /** A draft with what a copy adds to it: the steps, what makes a record come, and a name that says where it goes. */
 export const withCopy = (draft: WorkflowContent, copy: WorkflowContent): WorkflowContent => ({
   ...draft,
-  name: copy.name,
+  // What comes by itself has been given a name by a person.
+  name: draft.start.trigger.kind === 'event' ? draft.name : copy.name,
   // What comes by itself comes once, and from now on.
   start:
     draft.start.trigger.kind === 'event'

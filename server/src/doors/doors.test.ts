@@ -507,3 +507,16 @@ test('over the interface: made, learnt, compared, and the secret told only when 
     '/email',
   ]);
 });
+
+test('an event that is posted while it goes live is sent, not noted: it came after', async () => {
+  await set({ eventId: { kind: 'field', path: '/id' } });
+  let posted: Promise<Response> | undefined;
+  clock().onReach = (point) => {
+    if (point === 'go-live:after-store') posted = post(json(order(1)));
+  };
+  await live();
+  clock().onReach = () => undefined;
+  expect((await posted)?.status).toBe(202);
+  await rest();
+  expect(await numbers()).toEqual(['o-1']);
+});

@@ -61,7 +61,7 @@ export async function ingest(
   const { connector, account } = await context.connections.opened(source.connection);
   if (account !== intake.account) return 'elsewhere';
   await checkSource(connector, version.content);
-  const start = startOf(version, intake);
+  const start = startOf(version, intake, run);
   // What was removed shows only when everything is listed.
   const since = start.on === 'removed' ? undefined : (run.since ?? undefined);
   // The first run was looked at as it went live; one that goes on at its page was looked at as it began.
@@ -108,8 +108,11 @@ async function knowVersions({ db, workflows }: EngineContext, intakeId: string):
 }
 
 /** The start as it is carried out here: from when may have been chosen for this place alone. */
-function startOf({ content, locale }: WorkflowVersion, { from_when }: IntakeRow): Start {
+function startOf({ content, locale }: WorkflowVersion, { from_when }: IntakeRow, run: RunRow): Start {
   const fromWhen = from_when === null ? content.start.fromWhen : (JSON.parse(from_when) as Start['fromWhen']);
+  // What comes by itself bears the time of our own clock: what came after it went live isn't noted, though it is listed.
+  if (fromWhen.kind === 'now' && run.kind === 'first' && content.start.trigger.kind === 'event')
+    return { ...content.start, fromWhen: { kind: 'since', at: run.started_at } };
   if (fromWhen.kind !== 'since') return { ...content.start, fromWhen };
   // A day begins by the clock of the workflow's zone.
   return { ...content.start, fromWhen: { ...fromWhen, at: readInstant(fromWhen.at, locale.zone) ?? fromWhen.at } };

@@ -4,6 +4,7 @@ import { Link } from 'react-router';
 import { call } from '../api/client.ts';
 import { useAction, useConnection, useConnections, useSettings } from '../api/queries.ts';
 import { ConnectDrawer } from '../editor/place/ConnectDrawer.tsx';
+import { inboxApp } from '../editor/place/chosen-place.ts';
 import { Button } from '../parts/Button.tsx';
 import { ChangeForm } from '../parts/ChangeConnection.tsx';
 import { Drawer } from '../parts/Drawer.tsx';
@@ -14,6 +15,8 @@ import { EmptyState, Loading } from '../parts/Messages.tsx';
 /** Is it connected, as whom, what may it, since when. */
 export function ConnectionsPage() {
   const connections = useConnections();
+  // What comes by itself is no app that somebody signs in to.
+  const shown = connections.data?.filter(({ app }) => app !== inboxApp);
   const zone = useSettings().data?.zone ?? 'utc';
   const [isConnecting, setConnecting] = useState(false);
   const [openId, setOpenId] = useState('');
@@ -29,13 +32,13 @@ export function ConnectionsPage() {
         {connect}
       </div>
       {connections.isPending && <Loading what="the connections" />}
-      {connections.data?.length === 0 && (
+      {shown?.length === 0 && (
         <EmptyState title="No app is connected yet." action={connect}>
           A connection is one signed-in account of an app. Give it only the rights it needs: to copy from an app,
           reading is enough.
         </EmptyState>
       )}
-      {connections.data && connections.data.length > 0 && (
+      {shown && shown.length > 0 && (
         <table className="sheet overflow-hidden rounded-lg border border-line-1">
           <thead>
             <tr>
@@ -49,7 +52,7 @@ export function ConnectionsPage() {
             </tr>
           </thead>
           <tbody>
-            {connections.data.map((one) => (
+            {shown.map((one) => (
               <tr key={one.id}>
                 <td>
                   <button type="button" className="underlined font-medium" onClick={() => setOpenId(one.id)}>

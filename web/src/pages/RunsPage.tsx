@@ -3,7 +3,7 @@ import { RefreshCw } from 'lucide-react';
 import { lazy, Suspense, useEffect, useState } from 'react';
 import { Link } from 'react-router';
 import { call } from '../api/client.ts';
-import { type Run, useAction, useRuns } from '../api/queries.ts';
+import { type Run, useAction, useRuns, type Workflow } from '../api/queries.ts';
 import { useEditor } from '../editor/draft/context.tsx';
 import { Button } from '../parts/Button.tsx';
 import { formatAhead, formatInstant, formatNumber, formatSeconds } from '../parts/formats.ts';
@@ -19,6 +19,14 @@ const kinds: Record<Run['kind'], string> = {
   asked: 'by hand',
   single: 'one for real',
 };
+
+/** When it looks at its source next. */
+function nextCheck({ nextAt, content }: Workflow): string {
+  if (nextAt) return `Next check ${formatAhead(nextAt)}`;
+  const { kind } = content.start.trigger;
+  if (kind === 'event') return 'Each event is taken in as it comes';
+  return kind === 'hand' ? 'It begins by hand' : 'Next check soon';
+}
 
 /** History with durations and balances; the next check, and "check now". */
 export function RunsPage() {
@@ -37,9 +45,7 @@ export function RunsPage() {
           {workflow.isOn ? (
             <>
               <strong className="font-semibold text-pine">On</strong>, version {workflow.liveVersion}.{' '}
-              {workflow.isStopped
-                ? 'Stopped with everything: see Today'
-                : `Next check ${workflow.nextAt ? formatAhead(workflow.nextAt) : 'soon'}`}
+              {workflow.isStopped ? 'Stopped with everything: see Today' : nextCheck(workflow)}
               {workflow.lastCheckedAt && `, last checked ${formatInstant(workflow.lastCheckedAt, zone)}`}.
             </>
           ) : workflow.liveVersion ? (

@@ -11,6 +11,7 @@ import { ProblemMessage } from '../../parts/Messages.tsx';
 import { useEditor } from '../draft/context.tsx';
 import { CallForm } from './CallForm.tsx';
 import { ConnectDrawer } from './ConnectDrawer.tsx';
+import { inboxApp } from './chosen-place.ts';
 import { MakePlaceDrawer } from './MakePlaceDrawer.tsx';
 
 interface ChooserProps {
@@ -45,7 +46,8 @@ export function PlaceChooser({ purpose, place, connections, onChoose }: ChooserP
     setPath([]);
     setLabels([]);
   };
-  const choices = connections.map((one) => ({
+  const offered = purpose === 'to' ? connections.filter((one) => one.app !== inboxApp) : connections;
+  const choices = offered.map((one) => ({
     value: one.id,
     label: `${one.name}${one.status === 'broken' ? ' (doesn’t work)' : ''}`,
   }));

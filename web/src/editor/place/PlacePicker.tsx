@@ -5,7 +5,7 @@ import { Button } from '../../parts/Button.tsx';
 import { counted } from '../../parts/formats.ts';
 import { Loading, ProblemMessage } from '../../parts/Messages.tsx';
 import { ConnectDrawer } from './ConnectDrawer.tsx';
-import type { ChosenPlace } from './chosen-place.ts';
+import { type ChosenPlace, inboxApp } from './chosen-place.ts';
 import { MakePlaceDrawer } from './MakePlaceDrawer.tsx';
 import { PlacePreview } from './PlacePreview.tsx';
 
@@ -61,21 +61,23 @@ export function PlacePicker({ purpose, connections, chosen, columns, onChoose }:
   return (
     <>
       <ul aria-label={`${word} which app`} className="overflow-hidden rounded-md border border-line-1 bg-sheet">
-        {connections.map((one) => (
-          <li key={one.id} className="border-b border-line-2 last:border-b-0">
-            <button
-              type="button"
-              onClick={() => setConnection(one)}
-              className="flex w-full items-baseline gap-2 px-3 py-2 text-left hover:bg-pine-faint"
-            >
-              <span className="font-medium">{one.name}</span>
-              <span className="truncate text-sm text-ink-2">
-                {one.status === 'broken' ? 'doesn’t work' : (one.health?.signedInAs ?? one.appTitle)}
-              </span>
-              {one.status === 'broken' && <TriangleAlert size={14} className="text-brick" aria-hidden="true" />}
-            </button>
-          </li>
-        ))}
+        {connections
+          .filter(({ app }) => app !== inboxApp)
+          .map((one) => (
+            <li key={one.id} className="border-b border-line-2 last:border-b-0">
+              <button
+                type="button"
+                onClick={() => setConnection(one)}
+                className="flex w-full items-baseline gap-2 px-3 py-2 text-left hover:bg-pine-faint"
+              >
+                <span className="font-medium">{one.name}</span>
+                <span className="truncate text-sm text-ink-2">
+                  {one.status === 'broken' ? 'doesn’t work' : (one.health?.signedInAs ?? one.appTitle)}
+                </span>
+                {one.status === 'broken' && <TriangleAlert size={14} className="text-brick" aria-hidden="true" />}
+              </button>
+            </li>
+          ))}
         {open.map((app) => (
           <li key={app.id} className="border-b border-line-2 last:border-b-0">
             <button

@@ -4,3 +4,6 @@ export interface ChosenPlace {
   readonly path: string[];
   readonly labels: string[];
 }
+
+/** The app of what comes by itself: nobody signs in to it, and nothing is written there. */
+export const inboxApp = 'inbox';

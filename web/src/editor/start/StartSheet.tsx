@@ -11,6 +11,7 @@ import { useEditor } from '../draft/context.tsx';
 import { DriftNote } from '../draft/DriftNote.tsx';
 import { withStart } from '../draft/edits.ts';
 import { SheetHead } from '../draft/SheetHead.tsx';
+import { inboxApp } from '../place/chosen-place.ts';
 import { PlaceChooser } from '../place/PlaceChooser.tsx';
 import { SwapDrawer } from '../place/SwapDrawer.tsx';
 import { useFieldProfile } from '../samples/occurring.ts';
@@ -41,7 +42,7 @@ export function StartSheet({ onChoose }: StartProps) {
   const [isMore, setMore] = useState(false);
   const [isSwapping, setSwapping] = useState(false);
   const change = (next: Partial<Start>): void => draft.change(withStart(next));
-  const isInbox = ({ connection }: Place): boolean => connections.find(({ id }) => id === connection)?.app === 'inbox';
+  const isInbox = ({ connection }: Place): boolean => connections.find(({ id }) => id === connection)?.app === inboxApp;
   const isPosted = start.trigger.kind === 'event';
   const fields = start.source?.described.fields ?? [];
   const hasIds = start.source ? fields.some((field) => field.type === 'id' && field.readOnly) : true;
@@ -72,7 +73,7 @@ export function StartSheet({ onChoose }: StartProps) {
       <WhereTo onMade={onChoose} />
       <DriftNote sentence="start" />
       <div className="min-h-0 flex-1 overflow-auto">
-        <dl className="grid grid-cols-[128px_1fr] items-center gap-x-4 gap-y-3 px-5 py-4">
+        <dl className="grid grid-cols-[128px_1fr] items-center gap-x-4 gap-y-3 px-5 py-4 empty:hidden">
           {!isPosted && <dt className="text-ink-2">Records from</dt>}
           {!isPosted && (
             <dd>

@@ -44,7 +44,10 @@ interface DrawerProps extends WhereToProps {
 function WhereToDrawer({ isOpen, onClose, onMade }: DrawerProps) {
   const { draft, workflow, connections } = useEditor();
   const [to, setTo] = useState<ChosenPlace>();
-  const [kind, setKind] = useState<CopyKind>('all_in_step');
+  const [kind, setKind] = useState<CopyKind>(
+    // What is posted comes once: it is added.
+    draft.content.start.trigger.kind === 'event' ? 'each_new' : 'all_in_step',
+  );
   const { source } = draft.content.start;
   const isSame = to?.connection === source?.connection && to?.path.join('\n') === source?.path.join('\n');
   const make = useAction(async () => {

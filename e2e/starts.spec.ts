@@ -1,0 +1,98 @@
+import { mkdirSync } from 'node:fs';
+import { join } from 'node:path';
+import ExcelJS from 'exceljs';
+import { goLive } from './acts.ts';
+import { expect, type Product, test } from './product.ts';
+
+// Starts that nobody polls, as a user sets them up. Judged by the rows that stand in the file.
+
+/** A folder of ours with a list, connected. */
+async function officeFolder(product: Product, columns: readonly string[]): Promise<string> {
+  const folder = join(product.folder, 'office');
+  mkdirSync(folder, { recursive: true });
+  const book = new ExcelJS.Workbook();
+  book.addWorksheet('Enquiries').addRow([...columns]);
+  await book.xlsx.writeFile(join(folder, 'Enquiries.xlsx'));
+  const answer = await fetch(`${product.url}/api/connections`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({ app: 'folder', name: 'Office', settings: { folder } }),
+  });
+  expect(answer.ok).toBe(true);
+  return join(folder, 'Enquiries.xlsx');
+}
+
+async function rowsIn(file: string): Promise<string[][]> {
+  const book = new ExcelJS.Workbook();
+  await book.xlsx.readFile(file);
+  const sheet = book.getWorksheet('Enquiries');
+  return (sheet?.getRows(2, Math.max(0, (sheet.rowCount ?? 1) - 1)) ?? []).map((row) =>
+    (row.values as unknown[]).slice(1).map((value) => String(value ?? '')),
+  );
+}
+
+test('a posted event: learnt, compared with a second one, mapped, live, and in the list once however often it is posted', async ({
+  page,
+  empty: product,
+}) => {
+  const file = await officeFolder(product, ['Name', 'E-mail', 'About']);
+  await page.goto(`${product.url}/workflows/new`);
+  await page.getByRole('button', { name: 'Start by posted events' }).click();
+  await page.getByLabel('What is posted?').fill('Enquiries');
+  await page.getByRole('button', { name: 'Make the address' }).click();
+  await page.getByRole('button', { name: 'Make a secret' }).click();
+  const secret = await page.getByLabel('The secret', { exact: true }).inputValue();
+  const address = await page.getByLabel('The address', { exact: true }).inputValue();
+  expect(address).toMatch(/^http:\/\/127\.0\.0\.1:\d+\/in\/[0-9a-f]{40}$/);
+  const post = async (content: unknown, by = secret): Promise<number> => {
+    const headers = { 'content-type': 'application/json', 'x-secret': by };
+    return (await fetch(address, { method: 'POST', headers, body: JSON.stringify(content) })).status;
+  };
+  await page.getByRole('button', { name: 'Wait for an event' }).click();
+  await expect(page.getByText(/^Waiting for an event…/)).toBeVisible();
+  expect(await post({ id: 'e-0', name: 'Stranger' }, 'another secret')).toBe(401);
+  await expect(page.getByRole('region', { name: 'Refused' })).toContainText(
+    'The secret in its header “x-secret” is wrong.',
+  );
+  const enquiry = { id: 'e-1', name: 'Zoë Ó Briain', email: 'zoe@example.com', about: 'kilns' };
+  expect(await post(enquiry)).toBe(202);
+  await expect(page.getByText('One has come.')).toBeVisible();
+  expect(await post({ id: 'e-2', name: 'Bo', about: 'clay', phone: '01632 960123' })).toBe(202);
+  const came = page.getByRole('region', { name: 'Events that came' });
+  await expect(came).toContainText('only here: phone');
+  await expect(came).toContainText('without email');
+
+  // A repeat is told by the sender's own id.
+  await page.getByLabel('By what a repeat is told').selectOption('field');
+  await expect(page.getByRole('combobox', { name: 'The field that tells repeats' })).toContainText('id');
+
+  // Where they go: one choice makes the rest.
+  await page.getByRole('button', { name: 'Choose where to' }).click();
+  const drawer = page.getByRole('dialog');
+  await drawer
+    .getByRole('button', { name: /^Office/ })
+    .first()
+    .click();
+  await drawer.getByRole('button', { name: /^Enquiries\.xlsx/ }).click();
+  await drawer
+    .getByRole('button', { name: /^Enquiries/ })
+    .last()
+    .click();
+  await drawer.getByRole('radio', { name: /^Add each new one/ }).check();
+  await drawer.getByRole('button', { name: 'Make the draft' }).click();
+  await page.getByRole('button', { name: 'Rehearse', exact: true }).click();
+  await expect(page.getByLabel('Balance')).toContainText('All 2 accounted for');
+  await goLive(page);
+  for (let times = 0; times < 3; times++)
+    expect(await post({ id: 'e-3', name: '=Müller, Jürgen', email: 'j@example.com', about: 'a "big" kiln' })).toBe(202);
+  await expect
+    .poll(() => rowsIn(file), { timeout: 120_000 })
+    .toEqual([['=Müller, Jürgen', 'j@example.com', 'a "big" kiln']]);
+  // Killed in the middle: what was answered is there, what is posted again isn't doubled.
+  expect(await post({ id: 'e-4', name: 'Ada', email: 'ada@example.com', about: '' })).toBe(202);
+  await product.restart();
+  expect(await post({ id: 'e-4', name: 'Ada', email: 'ada@example.com', about: '' })).toBe(202);
+  await expect
+    .poll(async () => (await rowsIn(file)).map(([name]) => name), { timeout: 120_000 })
+    .toEqual(['=Müller, Jürgen', 'Ada']);
+});
