@@ -83,6 +83,7 @@ test('a posted event: learnt, compared with a second one, mapped, live, and in t
   await page.getByRole('button', { name: 'Rehearse', exact: true }).click();
   await expect(page.getByLabel('Balance')).toContainText('All 2 accounted for');
   await goLive(page);
+  await expect(page.getByText('Each event is taken in as it comes')).toBeVisible();
   for (let times = 0; times < 3; times++)
     expect(await post({ id: 'e-3', name: '=Müller, Jürgen', email: 'j@example.com', about: 'a "big" kiln' })).toBe(202);
   await expect

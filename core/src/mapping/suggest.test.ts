@@ -210,6 +210,21 @@ describe('proposals', () => {
     expect(suggestKey(suggestions, sources, listFields, ['/Account'])).toBeUndefined();
   });
 
+  test('a few samples that all differ say nothing of what tells records apart, unless the name does; amounts never do', () => {
+    const keyOf = (count: number, ...names: string[]) => {
+      const records = Array.from({ length: count }, (_, at) =>
+        Object.fromEntries(names.map((name) => [name, `${at}7`])),
+      );
+      const fields = names.map((name) => aField(`/${name}`, { label: name, type: 'text' }));
+      const known = suggestSources(records, fields, 'start');
+      return suggestKey(suggestMapping(known, fields, []), known, fields, undefined)?.path;
+    };
+    expect(keyOf(2, 'About')).toBeUndefined();
+    expect(keyOf(30, 'About')).toBe('/About');
+    expect(keyOf(2, 'About', 'Order number')).toBe('/Order number');
+    expect(keyOf(30, 'Total', 'Note')).toBeUndefined();
+  });
+
   test('nothing is proposed between fields that have nothing to do with each other', () => {
     const other = suggestMapping(sources, [aField('/Kiln wanted'), aField('/Firing cone', { type: 'integer' })], []);
     expect(other).toEqual([]);

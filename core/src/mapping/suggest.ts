@@ -335,6 +335,26 @@ function onlyRefOf(filling: Filling): Ref | undefined {
   return refs.length === 1 ? refs[0] : undefined;
 }
 
+/** In fewer samples than this everything differs: that says nothing yet. */
+const fewSamples = 8;
+
+/** What is there to tell records apart. */
+const tellsApart: ReadonlySet<string> = new Set(['e-mail', 'tax number', 'number', 'article']);
+
+/** What is never meant to, however different it happens to be: amounts, times, texts, places. */
+const tellsNothing: ReadonlySet<string> = new Set(
+  'note,description,status,price,total,worth,tax,rate of tax,quantity,currency,added,changed,issued,paid,due,country,region,city,street'.split(
+    ',',
+  ),
+);
+
+/** Whether a field that differs in all samples may be taken for what identifies them. */
+function mayTellApart({ field, count, looksLike }: FieldProfile): boolean {
+  const concept = conceptOf(field.label) ?? '';
+  if (tellsNothing.has(concept)) return false;
+  return count >= fewSamples || looksLike === 'email' || tellsApart.has(concept);
+}
+
 /**
  * The destination field that is filled with what identifies a record best: an id of the source,
  * then what is filled and different in nearly all samples. Undefined when nothing is fit.
@@ -347,6 +367,7 @@ export function suggestKey(
 ): KeySuggestion | undefined {
   const rank = (profile: FieldProfile): number => {
     if (profile.field.type === 'id') return 4;
+    if (!mayTellApart(profile)) return 0;
     if (profile.fitness === 'fit') return profile.looksLike === 'email' ? 3 : 2;
     return profile.fitness === 'weak' && profile.looksLike === 'email' ? 1 : 0;
   };
