@@ -61,7 +61,7 @@ export { everyLabel } from './starts/every/definition.ts';
 export * from './starts/registry.ts';
 export * from './starts/schemas.ts';
 export { daysLabel } from './starts/times/definition.ts';
-export { weekdays } from './starts/times/schema.ts';
+export { type MonthDay, monthNumbers, type TimesTrigger, weekdays } from './starts/times/schema.ts';
 export { type Rest, restChoices } from './steps/common.ts';
 export * from './steps/compute/schema.ts';
 export * from './steps/condition/schema.ts';

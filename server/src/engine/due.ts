@@ -1,4 +1,14 @@
-import { eventOf, firstAt, nextAfter, type Trigger, triggerKinds, type WorkflowVersion } from '@golden/core';
+import {
+  eventOf,
+  firstAt,
+  nextAfter,
+  type Trigger,
+  triggerDefinition,
+  triggerKinds,
+  type WorkflowVersion,
+} from '@golden/core';
+import type { Trx } from '../db/group-commit.ts';
+import type { Db } from '../db/open.ts';
 import type { EngineContext } from './context.ts';
 
 // When live workflows look at their sources, by the kinds of their triggers.
@@ -27,8 +37,18 @@ async function liveOnes({ db, workflows }: EngineContext): Promise<Live[]> {
 
 const isTold = ({ kind }: Trigger): boolean => triggerKinds[kind].isTold === true;
 
-/** The workflows whose sources are to be looked at now; when they are to be next is stored with that. */
-export async function dueSources(context: EngineContext): Promise<{ readonly id: string; readonly version: number }[]> {
+/** A workflow whose source is to be looked at now. */
+export interface Due {
+  readonly id: string;
+  readonly version: number;
+  /** When it was to be looked at. */
+  readonly at: string;
+  /** When it is to be looked at next: to be stored with the run that begins, so that none is lost between. */
+  readonly next: string | null;
+}
+
+/** The workflows whose sources are to be looked at now. */
+export async function dueSources(context: EngineContext): Promise<Due[]> {
   const { db, seams } = context;
   const states = await db
     .selectFrom('trigger_state')
@@ -37,19 +57,21 @@ export async function dueSources(context: EngineContext): Promise<{ readonly id:
     .where('next_at', 'is not', null)
     .execute();
   const nextAt = new Map(states.map((one) => [one.workflow_id, one.next_at as string]));
-  const due: { id: string; version: number }[] = [];
+  const due: Due[] = [];
   for (const { id, number, version } of await liveOnes(context)) {
     const at = nextAt.get(id);
     if (at === undefined) continue;
     const { trigger } = version.content.start;
     const now = seams.now();
     const next = nextAfter(trigger, now, version.locale.zone);
-    const isDue = at <= now;
-    // What was told of stays due until it can be looked at.
-    if (isDue && isTold(trigger) && (await isUnderWay(context, id))) continue;
+    const { isMadeUpFor, isLeftOut } = triggerDefinition(trigger);
+    const isDue = at <= now && isLeftOut?.(trigger, at, now) !== true;
+    const waits = isDue && (await isUnderWay(context, id));
+    // What was told of, or comes seldom, stays due until it can be looked at.
+    if (waits && (isTold(trigger) || isMadeUpFor)) continue;
+    if (isDue && !waits) due.push({ id, version: number, at, next });
     // Further off than the next time from now can be only when the clock was put back.
-    if (isDue || next === null || at > next) await setNext(context, id, next);
-    if (isDue) due.push({ id, version: number });
+    else if (at <= now || next === null || at > next) await setNext(context, id, next);
   }
   return due;
 }
@@ -103,6 +125,11 @@ async function setDue(context: EngineContext, live: readonly Live[]): Promise<vo
   for (const { id } of live) await setNext(context, id, context.seams.now());
 }
 
-async function setNext({ db }: EngineContext, id: string, next: string | null): Promise<void> {
+async function setNext({ db }: Pick<EngineContext, 'db'>, id: string, next: string | null): Promise<void> {
+  await storeNextLook(db, id, next);
+}
+
+/** When a workflow's source is looked at next. */
+export async function storeNextLook(db: Db | Trx, id: string, next: string | null): Promise<void> {
   await db.updateTable('trigger_state').set({ next_at: next }).where('workflow_id', '=', id).execute();
 }

@@ -13,6 +13,7 @@ import {
 } from '@golden/core';
 import type { AccountAnswer } from '../accounts.ts';
 import type { ConnectionInput } from '../connections.ts';
+import type { Trx } from '../db/group-commit.ts';
 import type { RunTable } from '../db/schema.ts';
 import { type AccountWish, answerAccount, changeConnection } from './change-connection.ts';
 import { fingerprintOf, saveSeen } from './change-detection.ts';
@@ -21,7 +22,7 @@ import { decide, decideAll, takeNewest, takeUp, wakeWaiting } from './decisions.
 import { Dispatcher } from './dispatcher.ts';
 import { noteAlive } from './downtime.ts';
 import { Driver } from './driver.ts';
-import { dueAfterStop, dueAtStart, dueSources, isUnderWay, tellTriggers } from './due.ts';
+import { dueAfterStop, dueAtStart, dueSources, storeNextLook, tellTriggers } from './due.ts';
 import { NotPossible } from './errors.ts';
 import { releaseGathered } from './gathered.ts';
 import { goLive, liesBetween } from './go-live.ts';
@@ -623,20 +624,26 @@ export class Engine {
   }
 
   private async askSources(): Promise<void> {
-    for (const { id, version } of await dueSources(this.context)) {
+    for (const { id, version, next } of await dueSources(this.context)) {
       if (await retryReturned(this.context, id)) this.dispatcher.wake(id);
-      if (!(await isUnderWay(this.context, id))) await this.beginRun(id, version, 'check');
+      await this.beginRun(id, version, 'check', (trx) => storeNextLook(trx, id, next));
     }
   }
 
   /** Stores a run and begins it in the background; the first of a place carries out "from when". */
-  private async beginRun(workflowId: string, version: number, kind: RunTable['kind']): Promise<string> {
+  private async beginRun(
+    workflowId: string,
+    version: number,
+    kind: RunTable['kind'],
+    also: (trx: Trx) => Promise<unknown> = async () => undefined,
+  ): Promise<string> {
     const { commits, workflows } = this.context;
     const { content } = await workflows.version(workflowId, version);
     const id = await commits.run(async (trx) => {
       const intake = await ingestStateOf(trx, this.context, workflowId, content.start);
       const run = newRun(this.context, intake, version, intake.phase === 'first' ? 'first' : kind);
       await trx.insertInto('run').values(run).execute();
+      await also(trx);
       return run.id;
     });
     this.carry(id, workflowId);

@@ -63,10 +63,12 @@ export async function ingest(
   await checkSource(connector, version.content);
   const start = startOf(version, intake, run);
   // What was removed shows only when everything is listed.
-  const since = start.on === 'removed' ? undefined : (run.since ?? undefined);
+  const isWhole = start.on === 'removed' || start.takes === 'everything';
+  const since = isWhole ? undefined : (run.since ?? undefined);
   // The first run was looked at as it went live; one that goes on at its page was looked at as it began.
-  const isChecked = run.kind !== 'first' && run.cursor === null && start.on !== 'removed';
-  const mark = run.cursor === null ? await markNow(connector, start) : undefined;
+  const isChecked = run.kind !== 'first' && run.cursor === null && !isWhole;
+  const isTakenWhole = start.takes === 'everything';
+  const mark = run.cursor === null && !isTakenWhole ? await markNow(connector, start) : undefined;
   const before = mark === undefined ? undefined : listedBefore(intake, run);
   if (before && before.mark === mark) {
     await storeUnchanged(context, run, before);
@@ -277,9 +279,10 @@ function read(
   );
   const isSeen = last?.revision === revision && last.is_gone === 0;
   if (isSeen && last.run_id === run.id) return { kind: 'repeat', record, seen: last, unique };
+  const isAnew = start.takes === 'everything' && run.kind !== 'first';
   const wasTaken = last?.is_taken === 1 && (isSeen || isSameChange(record, last, start));
   const isNew =
-    run.kind === 'first' ? !wasTaken && isFromTheStart(record, start) : isChange(record, last, isSeen, start);
+    run.kind === 'first' ? !wasTaken && isFromTheStart(record, start) : isAnew || isChange(record, last, isSeen, start);
   const isTaken = isNew && !isOnlyNoted;
   const seen: SeenTable = {
     intake_id: run.intake_id,
@@ -292,7 +295,8 @@ function read(
     kept: keptOf(record, start),
     is_gone: 0,
   };
-  return { kind: isTaken ? 'taken' : 'noted', record, seen, unique };
+  // The run is part of the revision: each time counts by itself, and once.
+  return { kind: isTaken ? 'taken' : 'noted', record, seen, unique: isAnew ? `${unique}@${run.id}` : unique };
 }
 
 /**

@@ -78,6 +78,36 @@ test('a time that passed while the server was off is made up for once, at the st
   expect(checks).toHaveLength(1);
 });
 
+test('what was missed while the server was off is left out where that was chosen; the next time counts', async () => {
+  await live({ kind: 'times', at: [timeIn(1)], days: [1, 2, 3, 4, 5, 6, 7], missed: 'skip' });
+  add('one@clay.example');
+  const next = clock().next();
+  next.pass(50 * hour);
+  await around.reopen({ seams: next });
+  await around.services.engine.resume();
+  await pass(0);
+  expect(await count()).toBe(0);
+  await pass(23.05 * hour);
+  expect(await count()).toBe(1);
+});
+
+test('a set time that comes while a run is still under way is made up for when that has ended', async () => {
+  const id = await live({ kind: 'times', at: [timeIn(1)], days: [1, 2, 3, 4, 5, 6, 7] });
+  // A run that lists for hours, as of a slow app.
+  const { services } = around;
+  const run = await services.db.selectFrom('run').selectAll().where('workflow_id', '=', id).executeTakeFirstOrThrow();
+  await services.db
+    .insertInto('run')
+    .values({ ...run, id: 'slow', state: 'listing', ended_at: null })
+    .execute();
+  add('one@clay.example');
+  await pass(2 * hour);
+  expect(await count()).toBe(0);
+  await services.db.deleteFrom('run').where('id', '=', 'slow').execute();
+  await pass(minute);
+  expect(await count()).toBe(1);
+});
+
 test('the clock put back brings nothing early, and silences nothing', async () => {
   await live({ kind: 'times', at: [timeIn(2)], days: [1, 2, 3, 4, 5, 6, 7] });
   add('one@clay.example');
@@ -86,6 +116,28 @@ test('the clock put back brings nothing early, and silences nothing', async () =
   expect(await count()).toBe(0);
   await pass(8.1 * hour);
   expect(await count()).toBe(1);
+});
+
+test('everything each time: all that is there, once at each time, however often the process ends meanwhile', async () => {
+  const id = await live({ kind: 'times', at: [timeIn(1)], days: [1, 2, 3, 4, 5, 6, 7] });
+  const { draft, draftRev } = await around.services.workflows.get(id);
+  const steps = draft.steps.map((step) => (step.kind === 'write' ? { ...step, mode: 'append' as const } : step));
+  const start = { ...draft.start, takes: 'everything' as const };
+  await around.services.workflows.saveDraft(id, { ...draft, start, steps }, draftRev);
+  add('one@clay.example');
+  add('two@clay.example');
+  const { run } = await around.services.engine.makeLive(id);
+  await around.services.engine.finish(run);
+  await settled(around.services);
+  const before = await count();
+  await pass(1.05 * hour);
+  expect(await count()).toBe(before + 2);
+  await around.reopen({ seams: clock().next() });
+  await around.services.engine.resume();
+  await pass(minute);
+  expect(await count()).toBe(before + 2);
+  await pass(24 * hour);
+  expect(await count()).toBe(before + 4);
 });
 
 test('only by hand: never by itself, not when switched on again and not after everything was stopped', async () => {

@@ -1,4 +1,4 @@
-import { type Field, type Place, type Start, type StartEvent, triggerKinds } from '@golden/core';
+import { type Field, type Place, type Start, type StartEvent, triggerKinds, type WorkflowContent } from '@golden/core';
 import { ChevronDown, ChevronRight, Plug } from 'lucide-react';
 import { useState } from 'react';
 import { Button } from '../../parts/Button.tsx';
@@ -118,6 +118,7 @@ export function StartSheet({ onChoose }: StartProps) {
               <dt className="self-start pt-1 text-ink-2">Checked</dt>
               <dd>
                 <TriggerChoice trigger={start.trigger} onChange={(trigger) => change({ trigger })} />
+                <Taken start={start} isAppended={appends(draft.content)} onChange={change} />
               </dd>
               {!hasIds && (
                 <>
@@ -161,6 +162,39 @@ export function StartSheet({ onChoose }: StartProps) {
         <SwapDrawer connectionId={start.source.connection} isOpen={isSwapping} onClose={() => setSwapping(false)} />
       )}
     </>
+  );
+}
+
+const appends = ({ steps }: WorkflowContent): boolean =>
+  steps.some((step) => step.kind === 'write' && step.mode === 'append');
+
+interface TakenProps {
+  readonly start: Start;
+  readonly isAppended: boolean;
+  readonly onChange: (next: Partial<Start>) => void;
+}
+
+/** What is taken in at a time: what is new, or all that is there. */
+function Taken({ start, isAppended, onChange }: TakenProps) {
+  if (start.on === 'removed' || (start.trigger.kind === 'every' && !start.takes)) return null;
+  return (
+    <div className="mt-2 flex flex-wrap items-center gap-2">
+      <span className="text-ink-2">and takes in</span>
+      <Select
+        aria-label="What is taken in at a time"
+        value={start.takes ?? 'new'}
+        onChange={(event) => onChange({ takes: event.target.value === 'everything' ? 'everything' : undefined })}
+        choices={[
+          { value: 'new', label: 'what is new since the last time' },
+          { value: 'everything', label: 'everything, each time' },
+        ]}
+      />
+      {start.takes && isAppended && (
+        <span className="text-sm text-brass">
+          Each time appends every record again. To write them once, choose “create or update” at the write.
+        </span>
+      )}
+    </div>
   );
 }
 
