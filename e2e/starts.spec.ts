@@ -37,9 +37,9 @@ test('a posted event: learnt, compared with a second one, mapped, live, and in t
 }) => {
   const file = await officeFolder(product, ['Name', 'E-mail', 'About']);
   await page.goto(`${product.url}/workflows/new`);
-  await page.getByRole('button', { name: 'Start by posted events' }).click();
+  await page.getByRole('button', { name: 'Start in another way' }).click();
   await page.getByLabel('What is posted?').fill('Enquiries');
-  await page.getByRole('button', { name: 'Make the address' }).click();
+  await page.getByRole('button', { name: 'Go on' }).click();
   await page.getByRole('button', { name: 'Make a secret' }).click();
   const secret = await page.getByLabel('The secret', { exact: true }).inputValue();
   const address = await page.getByLabel('The address', { exact: true }).inputValue();

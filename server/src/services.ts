@@ -4,6 +4,7 @@ import pino, { type Logger } from 'pino';
 import { Arrivals } from './arrivals/arrivals.ts';
 import { ByteStore } from './arrivals/byte-store.ts';
 import { inboxAppOn } from './arrivals/inbox-connector.ts';
+import { putTime } from './arrivals/told-by-time.ts';
 import { Backups } from './backups.ts';
 import { ReadyWorkflows } from './building/ready.ts';
 import { Connections } from './connections.ts';
@@ -149,6 +150,7 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     connections,
     happened: (event) => engine.happened(event),
   });
+  engine.beforeLook = (id, version, at) => putTime({ connections, workflows, arrivals, db }, id, version, at);
   const refusals = new Refusals(db, commits);
   const doors = new Doors({ db, commits, arrivals, bytes, sealing, redaction, events, seams });
   const publicAddress = new PublicAddress({ db, seams, call: callAddress });

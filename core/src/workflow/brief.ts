@@ -1,4 +1,4 @@
-import { triggerDefinition, triggerText } from '../starts/registry.ts';
+import { triggerDefinition, triggerText, whenText } from '../starts/registry.ts';
 import { definitionOf } from '../steps/registry.ts';
 import { type Step, withinOf } from '../steps/schemas.ts';
 import { dateInWords, readInstant } from '../values/dates.ts';
@@ -6,7 +6,7 @@ import { fieldAt } from '../values/field.ts';
 import { article, type ConnectionNames, missing, type Phrase, placePhrases, setting, strong, words } from './phrase.ts';
 import type { Place } from './place.ts';
 import { aroundWorkflow, startId } from './references.ts';
-import type { Start, WorkflowContent } from './schema.ts';
+import { comesByItself, type Start, type WorkflowContent } from './schema.ts';
 
 /** One sentence of the brief. */
 export interface Sentence {
@@ -56,7 +56,8 @@ function startSentence(start: Start, names: ConnectionNames): Sentence {
       ...note,
     };
   }
-  if (start.trigger.kind === 'event') return { id: startId, phrases: comingPhrases(start, start.source), ...note };
+  if (comesByItself(start) || start.trigger.kind === 'event')
+    return { id: startId, phrases: comingPhrases(start, start.source), ...note };
   return {
     id: startId,
     phrases: [
@@ -92,20 +93,30 @@ function eventPhrases(start: Start, singular: string): Phrase[] {
   return [words(`When ${article(singular)} `), strong(singular), words(' '), setting(said)];
 }
 
-/** What comes by itself: where it comes in says all. */
-function comingPhrases(start: Start, { labels, described }: Place): Phrase[] {
-  const { trigger } = start;
-  const also = trigger.kind === 'event' && trigger.alsoEvery !== undefined;
+/** What comes by itself, or is made as it begins: where it comes in, or when, says all. */
+function comingPhrases(start: Start, source: Place): Phrase[] {
   return [
-    words(`When ${article(described.singular)} `),
-    strong(described.singular),
-    words(' comes in at '),
-    setting(labels.at(-1) ?? ''),
-    ...(also ? [words(', '), ...triggerDefinition(trigger).sentence(trigger)] : []),
+    ...beginningPhrases(start, source),
     ...limitPhrases(start),
     words(', '),
     setting(fromWhenLabel(start)),
     words('.'),
+  ];
+}
+
+function beginningPhrases({ trigger }: Start, { labels, described }: Place): Phrase[] {
+  const { singular } = described;
+  if (trigger.kind === 'hand') return [words('When somebody '), setting('begins it by hand')];
+  if (trigger.kind !== 'event') return [words('When it is time, '), setting(whenText(trigger))];
+  // What another workflow has done comes from that one.
+  const from = /^(delivered|ended) /.test(singular) ? ' comes from ' : ' comes in at ';
+  const also = trigger.alsoEvery === undefined ? [] : triggerDefinition(trigger).sentence(trigger);
+  return [
+    words(`When ${article(singular)} `),
+    strong(singular),
+    words(from),
+    setting(labels.at(-1) ?? ''),
+    ...(also.length > 0 ? [words(', '), ...also] : []),
   ];
 }
 

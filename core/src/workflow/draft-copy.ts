@@ -4,13 +4,14 @@ import { suggestKey, suggestMapping, suggestSources } from '../mapping/suggest.t
 import { saleOf } from '../mapping/suggest-totals.ts';
 import type { Ladder } from '../matching/lookup/ladder.ts';
 import { proposeLadder } from '../matching/lookup/propose.ts';
+import type { Trigger } from '../starts/schemas.ts';
 import type { WriteStep } from '../steps/write/schema.ts';
 import type { RecordType } from '../values/field.ts';
 import type { JsonRecord } from '../values/value.ts';
 import { fieldsOfFirms } from './firms.ts';
 import type { Place } from './place.ts';
 import { startId } from './references.ts';
-import { emptyContent, type FromWhen, type Start, type WorkflowContent } from './schema.ts';
+import { comesByItself, emptyContent, type FromWhen, type Start, type WorkflowContent } from './schema.ts';
 
 /** The kinds of copy to choose from. */
 export const copyKinds = ['each_new', 'in_step', 'all_in_step'] as const;
@@ -126,25 +127,21 @@ export function draftOfList(from: Pick<CopyEnd, 'place' | 'records'>, name: stri
   };
 }
 
-/** A draft that starts from events that are posted: each as it comes, from now on. */
-export function draftOfEvents(source: Place, name: string): WorkflowContent {
+/** A draft of what comes by itself, or is begun by a person or by the clock: each once, from now on. */
+export function draftOfEvents(source: Place, name: string, trigger: Trigger = { kind: 'event' }): WorkflowContent {
   const empty = emptyContent(name);
-  return {
-    ...empty,
-    start: { ...empty.start, source, on: 'added', waitsToFit: undefined, trigger: { kind: 'event' } },
-  };
+  return { ...empty, start: { ...empty.start, source, on: 'added', waitsToFit: undefined, trigger } };
 }
 
 /** A draft with what a copy adds to it: the steps, what makes a record come, and a name that says where it goes. */
 export const withCopy = (draft: WorkflowContent, copy: WorkflowContent): WorkflowContent => ({
   ...draft,
   // What comes by itself has been given a name by a person.
-  name: draft.start.trigger.kind === 'event' ? draft.name : copy.name,
+  name: comesByItself(draft.start) ? draft.name : copy.name,
   // What comes by itself comes once, and from now on.
-  start:
-    draft.start.trigger.kind === 'event'
-      ? draft.start
-      : { ...draft.start, on: copy.start.on, fromWhen: copy.start.fromWhen },
+  start: comesByItself(draft.start)
+    ? draft.start
+    : { ...draft.start, on: copy.start.on, fromWhen: copy.start.fromWhen },
   steps: [...draft.steps, ...copy.steps],
 });
 

@@ -103,6 +103,10 @@ export interface WorkflowVersion {
   readonly locale: Locale;
 }
 
+/** Whether its records aren't asked for in an app but come by themselves, or are made as it begins: what came is known by its arrival. */
+export const comesByItself = ({ source }: Pick<Start, 'source'>): boolean =>
+  source?.described.fields.some(({ path }) => path === '/$arrival/id') === true;
+
 /** A new draft: no source, no steps. Asks every five minutes (common practice). */
 export function emptyContent(name: string): WorkflowContent {
   return {

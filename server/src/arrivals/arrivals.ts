@@ -3,6 +3,7 @@ import type { Connections } from '../connections.ts';
 import type { GroupCommit, Trx } from '../db/group-commit.ts';
 import type { Db } from '../db/open.ts';
 import type { Seams } from '../seams.ts';
+import { type Ask, fieldOfAsk } from './asks.ts';
 import { type ByteStore, hashOf } from './byte-store.ts';
 import { readBody } from './read-body.ts';
 
@@ -52,10 +53,18 @@ export class Arrivals {
   constructor(private readonly parts: Parts) {}
 
   /** A new inbox; gives the connection and path under which it is a source. */
-  async addInbox(words: {
+  async addInbox({
+    asks = [],
+    fields = asks.map(fieldOfAsk),
+    ...words
+  }: {
     readonly name: string;
     readonly singular: string;
     readonly plural: string;
+    /** What somebody who begins by hand is asked for. */
+    readonly asks?: readonly Ask[];
+    /** Fields that are known before anything comes. */
+    readonly fields?: readonly Field[];
   }): Promise<{ readonly connection: string; readonly path: string[] }> {
     const { db, seams, connections } = this.parts;
     const known = (await connections.list()).find((one) => one.app === inboxApp);
@@ -63,7 +72,7 @@ export class Arrivals {
     const id = seams.id();
     await db
       .insertInto('inbox')
-      .values({ id, ...words, fields: '[]', made_at: seams.now() })
+      .values({ id, ...words, fields: JSON.stringify(fields), asks: JSON.stringify(asks), made_at: seams.now() })
       .execute();
     return { connection: connection.id, path: [id] };
   }
@@ -176,7 +185,7 @@ async function sameBody(
 }
 
 /** The fields that an inbox shows only grow: one that the newest arrival lacks isn't gone. */
-async function learnFields(trx: Trx, inbox: string, record: JsonRecord): Promise<void> {
+export async function learnFields(trx: Trx, inbox: string, record: JsonRecord): Promise<void> {
   const { fields } = await trx.selectFrom('inbox').select('fields').where('id', '=', inbox).executeTakeFirstOrThrow();
   const known = JSON.parse(fields) as Field[];
   const joined = joinFields(known, fieldsOfExample(record)).slice(0, mostFields);

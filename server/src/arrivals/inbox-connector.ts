@@ -15,6 +15,7 @@ import type { ArrivalTable } from '../db/schema.ts';
 import { inboxApp } from './arrivals.ts';
 import type { ByteStore } from './byte-store.ts';
 import { readBody } from './read-body.ts';
+import { hopsIn } from './relays.ts';
 
 const pageSize = 200;
 
@@ -125,7 +126,8 @@ class InboxConnector implements Connector {
   private async recordOf(row: Omit<ArrivalTable, 'seq' | 'repeats' | 'is_test'>): Promise<SourceRecord> {
     const body = row.body ?? (await this.bytes.get(row.hash));
     const reading = await readBody(row.media_type, body);
-    const own = { $arrival: { id: row.key, at: row.at } };
+    const hops = hopsIn(row.headers);
+    const own = { $arrival: { id: row.key, at: row.at, ...(hops > 0 && { hops }) } };
     const record = reading.ok ? { ...reading.record, ...own } : own;
     return { id: row.key, record, version: row.hash.slice(0, 32), updated: row.at, created: row.at };
   }

@@ -319,7 +319,10 @@ async function rewriteSteps(
   }
 }
 
-/** Addresses at which events are posted, what was refused there, and which of what came was only a test. */
+/**
+ * Addresses at which events are posted, what was refused there, and which of what came was only a test; what a person
+ * is asked for who begins by hand; and whose runs and records another workflow begins after.
+ */
 async function doors(db: Kysely<unknown>): Promise<void> {
   await runAll(db, [
     `CREATE TABLE door (inbox_id TEXT PRIMARY KEY REFERENCES inbox (id) ON DELETE CASCADE, address TEXT NOT NULL UNIQUE,
@@ -332,6 +335,10 @@ async function doors(db: Kysely<unknown>): Promise<void> {
     'CREATE INDEX refusal_inbox ON refusal (inbox_id)',
     'ALTER TABLE arrival ADD COLUMN is_test INTEGER NOT NULL DEFAULT 0',
     'CREATE INDEX arrival_body ON arrival (inbox_id, hash, at)',
+    "ALTER TABLE inbox ADD COLUMN asks TEXT NOT NULL DEFAULT '[]'",
+    `CREATE TABLE relay (inbox_id TEXT PRIMARY KEY REFERENCES inbox (id) ON DELETE CASCADE,
+      workflow_id TEXT NOT NULL REFERENCES workflow (id) ON DELETE CASCADE, moment TEXT NOT NULL) WITHOUT ROWID`,
+    'CREATE INDEX relay_workflow ON relay (workflow_id)',
   ]);
 }
 

@@ -207,6 +207,16 @@ export interface InboxTable {
   /** The fields that its arrivals have shown by now. */
   fields: Json;
   made_at: string;
+  /** What somebody who begins by hand is asked for. */
+  asks: Generated<Json>;
+}
+
+/** An inbox into which another workflow puts what it has done. */
+export interface RelayTable {
+  inbox_id: string;
+  workflow_id: string;
+  /** For each record that it delivers, after a run of which all was delivered, or after any run. */
+  moment: 'record' | 'whole_run' | 'run';
 }
 
 /** What came by itself, as it came. */
@@ -490,6 +500,7 @@ export interface Tables {
   item: ItemTable;
   inbox: InboxTable;
   arrival: ArrivalTable;
+  relay: RelayTable;
   door: DoorTable;
   door_past: DoorPastTable;
   refusal: RefusalTable;

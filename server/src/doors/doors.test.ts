@@ -484,7 +484,7 @@ test('over the interface: made, learnt, compared, and the secret told only when 
     });
     return { status: answer.status, said: await answer.json() };
   };
-  const made = await call('POST', '/api/doors', { name: 'Shop orders' });
+  const made = await call('POST', '/api/starts', { kind: 'posted', name: 'Shop orders' });
   expect(made.said.content.start).toMatchObject({ trigger: { kind: 'event' }, on: 'added', fromWhen: { kind: 'now' } });
   [inbox = ''] = made.said.content.start.source.path;
   const { said } = await call('POST', `/api/doors/${inbox}/secret`, {});

@@ -62,6 +62,8 @@ export interface Heard {
   answered(connection: string): Promise<void>;
   /** What stood behind an item of this workflow can go on. */
   released(workflowId: string): void;
+  /** A record of this workflow was delivered. */
+  delivered(workflowId: string): void;
   /** An item was stopped because its place has changed. */
   drifted(workflowId: string): void;
   /** An item waits so many milliseconds, and for nothing else. */
@@ -185,6 +187,7 @@ class Passage {
       await this.comingEnds();
       this.lock.release();
       if (this.releases) this.driver.heard.released(item.workflow_id);
+      if (at.outcome?.kind === 'delivered') this.driver.heard.delivered(item.workflow_id);
       if (at.outcome?.kind === 'unsettled' && at.outcome.cause === 'drift') this.driver.heard.drifted(item.workflow_id);
     }
   }

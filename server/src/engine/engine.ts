@@ -1,6 +1,7 @@
 import type { SourceRecord } from '@golden/connectors';
 import {
   type Answer,
+  arrivalEvent,
   connectionsOf,
   type Decision,
   firstAt,
@@ -12,6 +13,7 @@ import {
   revisionOf,
 } from '@golden/core';
 import type { AccountAnswer } from '../accounts.ts';
+import { inboxesAfter } from '../arrivals/relays.ts';
 import type { ConnectionInput } from '../connections.ts';
 import type { Trx } from '../db/group-commit.ts';
 import type { RunTable } from '../db/schema.ts';
@@ -44,6 +46,8 @@ import { claimTakingBack, goOnTakingBack, takeBack } from './take-back.ts';
 const fewTry = 8;
 /** Decisions that are stored in one go when a person retries a whole connection. */
 const decidedAtOnce = 200;
+/** Milliseconds in which several records that were delivered are told of as one. */
+const soon = 50;
 /** Milliseconds between two sources that are asked when everything goes on. */
 const goOnEvery = 15_000;
 
@@ -52,6 +56,8 @@ export class Engine {
   readonly sources: Sources;
   readonly samples: Samples;
   readonly rehearsals: Rehearsals;
+  /** Done before a source is looked at because it is time, which was to be at an instant. */
+  beforeLook: (workflowId: string, version: number, at: string) => Promise<void> = async () => undefined;
   private readonly driver: Driver;
   private readonly dispatcher: Dispatcher;
   private readonly runner: Runner;
@@ -61,6 +67,8 @@ export class Engine {
   private readonly busy = new Set<Promise<unknown>>();
   /** Runs that are being carried through, or wait for their turn. */
   private readonly carried = new Set<string>();
+  /** Workflows of which it is about to be told that they have done something. */
+  private readonly tellingAfter = new Set<string>();
   /** When items that wait only for time go on, by the time that has passed in this process. */
   private readonly sleepers = new Map<string, number>();
 
@@ -68,12 +76,13 @@ export class Engine {
     this.driver = new Driver(context, {
       answered: (connection) => this.wakeConnection(connection),
       released: (workflowId) => this.dispatcher.wake(workflowId),
+      delivered: (workflowId) => this.tellAfter(workflowId),
       drifted: (workflowId) => this.background(this.carryOn(workflowId)),
       sleeps: (itemId, wait) => this.sleepers.set(itemId, context.seams.uptime() + wait),
     });
     this.dispatcher = new Dispatcher(context, (item) => this.driver.drive(item));
     context.seats.of(this.dispatcher);
-    this.runner = new Runner(context, this.dispatcher);
+    this.runner = new Runner(context, this.dispatcher, (workflowId) => this.tellAfter(workflowId));
     this.sources = new Sources(context);
     this.samples = new Samples(context, this.sources);
     this.rehearsals = new Rehearsals(context);
@@ -460,6 +469,18 @@ export class Engine {
     return woken.length > 0 || isTold;
   }
 
+  /** What begins after a workflow is told that something was delivered, or has ended; many at once are told as one. */
+  private tellAfter(workflowId: string): void {
+    if (this.tellingAfter.has(workflowId)) return;
+    this.tellingAfter.add(workflowId);
+    const tell = async (): Promise<void> => {
+      await this.context.seams.pause(soon);
+      this.tellingAfter.delete(workflowId);
+      for (const inbox of await inboxesAfter(this.context.db, workflowId)) await this.happened(arrivalEvent(inbox));
+    };
+    this.background(tell());
+  }
+
   /** A token by which a person can answer an item that waits for them. */
   tokenFor(itemId: string): Promise<string> {
     return issueToken(this.context, itemId);
@@ -624,7 +645,8 @@ export class Engine {
   }
 
   private async askSources(): Promise<void> {
-    for (const { id, version, next } of await dueSources(this.context)) {
+    for (const { id, version, at, next } of await dueSources(this.context)) {
+      await this.beforeLook(id, version, at);
       if (await retryReturned(this.context, id)) this.dispatcher.wake(id);
       await this.beginRun(id, version, 'check', (trx) => storeNextLook(trx, id, next));
     }

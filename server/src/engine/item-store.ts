@@ -8,6 +8,7 @@ import {
   type WorkflowVersion,
 } from '@golden/core';
 import type { Insertable } from 'kysely';
+import { relayRecord } from '../arrivals/relays.ts';
 import type { Trx } from '../db/group-commit.ts';
 import { prepared } from '../db/prepared.ts';
 import type { ItemRow, JournalTable } from '../db/schema.ts';
@@ -81,6 +82,7 @@ export async function storeItem(
     wake_at: standstill?.wakeAt ?? null,
     ended_at: outcome ? now : null,
   });
+  if (outcome?.kind === 'delivered') await relayRecord(trx, item, next.state, now);
   if (park) await parkItem(context, trx, item, park);
   else if (before.phase === 'parked' && next.state.phase !== 'parked') await unpark(trx, item.id);
   await saveNewLinks(context, trx, { item, version }, before, next.state);

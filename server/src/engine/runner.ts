@@ -1,6 +1,7 @@
 import { AppError } from '@golden/connectors';
 import { isPlaced } from '@golden/core';
 import type { Updateable } from 'kysely';
+import { relayRun } from '../arrivals/relays.ts';
 import { UnknownConnection } from '../connections.ts';
 import type { Trx } from '../db/group-commit.ts';
 import type { RunRow, TriggerTable } from '../db/schema.ts';
@@ -27,6 +28,8 @@ export class Runner {
   constructor(
     private readonly context: EngineContext,
     private readonly dispatcher: Dispatcher,
+    /** Told when a run of a workflow has ended. */
+    private readonly ended: (workflowId: string) => void,
   ) {}
 
   /** Does a stored run from where it stands; one already under way is waited for. Never throws: a fault ends this run. */
@@ -287,8 +290,10 @@ export class Runner {
         const state = message ? 'broken' : isStopped ? 'stopped' : 'done';
         const ended = { state, ended_at: seams.now(), message: message || null, wake_at: null } as const;
         await trx.updateTable('run').set(ended).where('id', '=', run.id).execute();
+        await relayRun(trx, now, seams.now());
       }
     });
+    this.ended(run.workflow_id);
     events.tell({ topic: 'run', workflow: run.workflow_id, id: run.id });
   }
 }

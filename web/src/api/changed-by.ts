@@ -66,8 +66,9 @@ const ofTurning: readonly QueryName[] = [...ofWorkflow, 'runs', 'usual', 'betwee
  */
 export const changedBy: Readonly<Record<ChangingRoute, readonly QueryName[]>> = {
   'PUT /api/settings': ['settings', 'today', 'public-address'],
-  'POST /api/doors': ['workflows', 'today', 'first-steps'],
-  'POST /api/workflows/:id/door': [],
+  'POST /api/starts': ['workflows', 'today', 'first-steps'],
+  'POST /api/workflows/:id/start': [],
+  'POST /api/workflows/:id/begin': ['runs', 'today', 'workflow', 'days'],
   'PUT /api/doors/:id': ['door'],
   'POST /api/doors/:id/secret': ['door'],
   'POST /api/doors/:id/renew': ['door'],

@@ -4,7 +4,7 @@ import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { call } from '../api/client.ts';
 import { useAction, useConnections, usePlace, useReady } from '../api/queries.ts';
-import { NewPostedButton } from '../editor/door/PostedButton.tsx';
+import { NewAnotherStartButton } from '../editor/beginning/AnotherStart.tsx';
 import { ImportDrawer } from '../editor/draft/ImportDrawer.tsx';
 import { CopyKindChoice } from '../editor/place/CopyKindChoice.tsx';
 import type { ChosenPlace } from '../editor/place/chosen-place.ts';
@@ -60,7 +60,7 @@ export function NewWorkflowPage() {
         <section aria-label="From" className="min-w-0">
           <div className="mb-2 flex items-center justify-between gap-2">
             <h2 className="text-lg">1. From</h2>
-            <NewPostedButton />
+            <NewAnotherStartButton />
           </div>
           <PlacePicker purpose="from" connections={connections} chosen={from} columns={[]} onChoose={setFrom} />
         </section>

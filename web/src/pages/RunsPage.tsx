@@ -1,9 +1,10 @@
-import { itemStates } from '@golden/core';
+import { comesByItself, itemStates } from '@golden/core';
 import { RefreshCw } from 'lucide-react';
 import { lazy, Suspense, useEffect, useState } from 'react';
 import { Link } from 'react-router';
 import { call } from '../api/client.ts';
 import { type Run, useAction, useRuns, type Workflow } from '../api/queries.ts';
+import { BeginButton } from '../editor/beginning/BeginDialog.tsx';
 import { useEditor } from '../editor/draft/context.tsx';
 import { Button } from '../parts/Button.tsx';
 import { formatAhead, formatInstant, formatNumber, formatSeconds } from '../parts/formats.ts';
@@ -56,9 +57,13 @@ export function RunsPage() {
         </p>
         {workflow.isOn && (
           <span className="ml-auto flex gap-2">
-            <Button icon={<RefreshCw size={14} />} disabled={check.isPending} onClick={() => check.mutate(undefined)}>
-              Check now
-            </Button>
+            {workflow.content.start.trigger.kind === 'hand' && comesByItself(workflow.content.start) ? (
+              <BeginButton id={workflow.id} name={workflow.content.name} look="main" />
+            ) : (
+              <Button icon={<RefreshCw size={14} />} disabled={check.isPending} onClick={() => check.mutate(undefined)}>
+                Check now
+              </Button>
+            )}
             <Button disabled={off.isPending} onClick={() => off.mutate(undefined)}>
               Switch off
             </Button>

@@ -2,6 +2,7 @@ import { Fragment, useState } from 'react';
 import { Link } from 'react-router';
 import { call } from '../api/client.ts';
 import { useAction, type WorkflowRow } from '../api/queries.ts';
+import { BeginButton } from '../editor/beginning/BeginDialog.tsx';
 import { Button } from './Button.tsx';
 import { ConfirmDialog } from './ConfirmDialog.tsx';
 import { DayBars } from './DayBars.tsx';
@@ -132,7 +133,10 @@ function Row({ row, zone, isForManaging }: RowProps) {
             <WorkflowMenu id={row.id} name={row.name} folder={row.folder} isOn={row.isOn} />
           </span>
         ) : (
-          <DayBars days={row.days} />
+          <span className="flex items-center justify-end gap-2">
+            {row.isOn && row.when === 'by hand' && !row.isStopped && <BeginButton id={row.id} name={row.name} />}
+            <DayBars days={row.days} />
+          </span>
         )}
       </td>
     </tr>

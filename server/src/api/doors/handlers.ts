@@ -1,5 +1,5 @@
-import { draftOfEvents } from '@golden/core';
-import { lookAt } from '../../building/copies.ts';
+import { recordOfAnswers } from '../../arrivals/asks.ts';
+import { beginningOf, begunByHand } from '../../arrivals/beginnings.ts';
 import { testHeader } from '../../doors/door-app.ts';
 import { bodyAtDoor, seenAtDoor } from '../../doors/seen-at-door.ts';
 import { NotPossible } from '../../engine/errors.ts';
@@ -14,20 +14,33 @@ const mostShown = 200_000;
 
 /** Addresses at which events are posted. */
 export function doorHandlers(services: Services) {
-  const { db, workflows, doors, bytes, arrivals, publicAddress } = services;
-  const newSource = async (name: string) => {
-    const { connection, path } = await doors.add(name);
-    return (await lookAt(services, { connection, path, labels: [name] })).place;
-  };
+  const { db, workflows, doors, bytes, arrivals, engine, seams, publicAddress } = services;
   return {
-    'POST /api/doors': async ({ body }) => {
-      const content = draftOfEvents(await newSource(body.name), body.name);
+    'POST /api/starts': async ({ body }) => {
+      const content = await beginningOf(services, body);
       return viewWorkflow(services, (await workflows.add(content)).id);
     },
-    'POST /api/workflows/:id/door': async ({ params, body }) => {
+    'POST /api/workflows/:id/start': async ({ params, body }) => {
       const { draft } = await workflows.get(params.id);
-      const { start } = draftOfEvents(await newSource(body.name), draft.name);
+      const { start } = await beginningOf(services, body);
       return { content: { ...draft, start } };
+    },
+    'GET /api/workflows/:id/asks': async ({ params }) => {
+      const begun = await begunByHand(services, params.id);
+      return { asks: begun ? [...begun.asks] : null };
+    },
+    'POST /api/workflows/:id/begin': async ({ params, body }) => {
+      const begun = await begunByHand(services, params.id);
+      if (!begun) throw new NotPossible('This workflow isn’t begun by hand, or isn’t live.');
+      const record = recordOfAnswers(begun.asks, body.answers);
+      await arrivals.store({
+        inbox: begun.inbox,
+        key: seams.id(),
+        mediaType: 'application/json',
+        headers: {},
+        body: Buffer.from(JSON.stringify(record)),
+      });
+      return { run: await engine.checkNow(params.id) };
     },
     'GET /api/doors/:id': async ({ params }) => {
       const { address, setting, waitingUntil, provenBy } = await doors.of(params.id);

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { AskSchema, AsksSchema } from '../../arrivals/asks.ts';
 import { DoorSettingSchema } from '../../doors/setting.ts';
 import type { Endpoint } from '../endpoint.ts';
 import { ok } from '../schemas.ts';
@@ -29,17 +30,38 @@ const refusal = z.object({
   isKept: z.boolean(),
 });
 
+const named = z.string().trim().min(1, 'Give it a name.').max(80);
+
+/** How a workflow begins that asks no app. */
+const wayToStart = z.discriminatedUnion('kind', [
+  z.object({ kind: z.literal('posted'), name: named }),
+  z.object({ kind: z.literal('hand'), name: named, asks: AsksSchema }),
+  z.object({ kind: z.literal('time'), name: named }),
+  z.object({ kind: z.literal('after'), workflow: z.string(), moment: z.enum(['record', 'whole_run', 'run']) }),
+]);
+export type WayToStart = z.infer<typeof wayToStart>;
+
 /** The routes of this feature. */
 export const doorsRoutes = {
-  'POST /api/doors': {
-    summary: 'Make an address at which events are posted, and a draft that starts from it',
-    body: z.object({ name: z.string().trim().min(1, 'Say what is posted, such as orders.').max(80) }),
+  'POST /api/starts': {
+    summary:
+      'Make a draft that begins otherwise than by asking an app: posted events, by hand, at a time, after another workflow',
+    body: wayToStart,
     response: workflow,
   },
-  'POST /api/workflows/:id/door': {
-    summary: 'The saved draft with a new address for posted events as its source: what it would be, not yet saved',
-    body: z.object({ name: z.string().trim().min(1).max(80) }),
+  'POST /api/workflows/:id/start': {
+    summary: 'The saved draft with such a beginning: what it would be, not yet saved',
+    body: wayToStart,
     response: z.object({ content: z.looseObject({}) }),
+  },
+  'GET /api/workflows/:id/asks': {
+    summary: 'What somebody who begins a live workflow by hand is asked for; null where it doesn’t begin so',
+    response: z.object({ asks: z.array(AskSchema).nullable() }),
+  },
+  'POST /api/workflows/:id/begin': {
+    summary: 'Begin a live workflow by hand with these answers',
+    body: z.object({ answers: z.record(z.string(), z.unknown()) }),
+    response: z.object({ run: z.string() }),
   },
   'GET /api/doors/:id': {
     summary: 'The address of a source for posted events, what came there and what was refused',

@@ -10,6 +10,7 @@ import {
   startId,
   type WorkflowContent,
 } from '@golden/core';
+import { expectNoCircle } from '../../arrivals/relays.ts';
 import { alsoWrites } from '../../building/also-writes.ts';
 import { cover, coverageOf } from '../../building/covering.ts';
 import { expectReached } from '../../doors/doors.ts';
@@ -118,6 +119,11 @@ export function runHandlers(services: Services) {
       const { draft } = await workflows.get(params.id);
       if (isReady(draft)) await expectLookedAt(params.id, draft);
       if (isReady(draft)) await expectReached(services, draft);
+      const named = async (id: string) => {
+        const one = await workflows.get(id);
+        return { name: one.draft.name, content: one.draft };
+      };
+      await expectNoCircle(db, { id: params.id, name: draft.name, content: draft }, named);
       return engine.makeLive(params.id, query.seen);
     },
     'POST /api/workflows/:id/on': async ({ params }) => {

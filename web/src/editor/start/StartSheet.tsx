@@ -1,12 +1,21 @@
-import { type Field, type Place, type Start, type StartEvent, triggerKinds, type WorkflowContent } from '@golden/core';
+import {
+  comesByItself,
+  type Field,
+  type Place,
+  type Start,
+  type StartEvent,
+  triggerKinds,
+  type WorkflowContent,
+} from '@golden/core';
 import { ChevronDown, ChevronRight, Plug } from 'lucide-react';
 import { useState } from 'react';
 import { Button } from '../../parts/Button.tsx';
 import { Chooser } from '../../parts/Chooser.tsx';
 import { inputLook, Select } from '../../parts/Field.tsx';
 import { EmptyState } from '../../parts/Messages.tsx';
+import { AnotherStartButton } from '../beginning/AnotherStart.tsx';
+import { BeginningSheet } from '../beginning/BeginningSheet.tsx';
 import { DoorSheet } from '../door/DoorSheet.tsx';
-import { PostedButton } from '../door/PostedButton.tsx';
 import { useEditor } from '../draft/context.tsx';
 import { DriftNote } from '../draft/DriftNote.tsx';
 import { withStart } from '../draft/edits.ts';
@@ -43,7 +52,7 @@ export function StartSheet({ onChoose }: StartProps) {
   const [isSwapping, setSwapping] = useState(false);
   const change = (next: Partial<Start>): void => draft.change(withStart(next));
   const isInbox = ({ connection }: Place): boolean => connections.find(({ id }) => id === connection)?.app === inboxApp;
-  const isPosted = start.trigger.kind === 'event';
+  const isPosted = start.trigger.kind === 'event' || comesByItself(start);
   const fields = start.source?.described.fields ?? [];
   const hasIds = start.source ? fields.some((field) => field.type === 'id' && field.readOnly) : true;
   const chooseEvent = (chosen: StartEvent | 'fits'): void => {
@@ -58,7 +67,7 @@ export function StartSheet({ onChoose }: StartProps) {
   return (
     <>
       <SheetHead title="What starts it">
-        {!isPosted && <PostedButton />}
+        {!isPosted && <AnotherStartButton className="ml-auto" />}
         {start.source && !isPosted && (
           <Button
             look="quiet"
@@ -146,14 +155,19 @@ export function StartSheet({ onChoose }: StartProps) {
             </>
           )}
         </dl>
-        {start.source && isPosted && <DoorSheet start={start} source={start.source} onChange={change} />}
+        {start.source && isPosted && start.source.described.singular === 'event' && (
+          <DoorSheet start={start} source={start.source} onChange={change} />
+        )}
+        {start.source && isPosted && start.source.described.singular !== 'event' && (
+          <BeginningSheet start={start} source={start.source} onChange={change} />
+        )}
         {start.source ? (
           <SamplesAndFields />
         ) : (
           <div className="px-5">
             <EmptyState title="Choose where the records come from.">
-              Choose an app above, or connect one. Its records then appear here as samples. Or let another app post them
-              here.
+              Choose an app above, or connect one. Its records then appear here as samples. Or start in another way: by
+              a posted event, a button, a time.
             </EmptyState>
           </div>
         )}

@@ -1,4 +1,4 @@
-import { type CopyKind, isPlaced, type WorkflowContent } from '@golden/core';
+import { type CopyKind, comesByItself, isPlaced, type WorkflowContent } from '@golden/core';
 import { ArrowRight } from 'lucide-react';
 import { useState } from 'react';
 import { call } from '../../api/client.ts';
@@ -46,7 +46,7 @@ function WhereToDrawer({ isOpen, onClose, onMade }: DrawerProps) {
   const [to, setTo] = useState<ChosenPlace>();
   const [kind, setKind] = useState<CopyKind>(
     // What is posted comes once: it is added.
-    draft.content.start.trigger.kind === 'event' ? 'each_new' : 'all_in_step',
+    comesByItself(draft.content.start) ? 'each_new' : 'all_in_step',
   );
   const { source } = draft.content.start;
   const isSame = to?.connection === source?.connection && to?.path.join('\n') === source?.path.join('\n');

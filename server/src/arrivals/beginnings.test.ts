@@ -1,0 +1,235 @@
+import type { WorkflowContent } from '@golden/core';
+import { sentenceText, writeBrief } from '@golden/core';
+import { makeApi } from '../api/app.ts';
+import { productAroundEach } from '../testing/around.ts';
+import { decide, settled, unbalanced } from '../testing/checks.ts';
+import type { TestClock } from '../testing/clock.ts';
+import { customer, customersWorkflow, emptyWorkbook, fieldFilling, placeOf, rowsOf } from '../testing/world.ts';
+import { mostHops } from './relays.ts';
+
+// Workflows that a person begins, that the time begins, and that begin after another. Judged by the rows that stand there.
+
+afterEach(async () => {
+  expect(await unbalanced(around.services)).toEqual([]);
+});
+const around = productAroundEach();
+const clock = () => around.services.seams as TestClock;
+const hour = 60 * 60_000;
+
+beforeEach(async () => {
+  around.world.shelf.files.replace('done.xlsx', await emptyWorkbook('Done', ['What', 'Which']), undefined);
+});
+
+async function ask<T>(method: string, path: string, body?: unknown): Promise<T> {
+  const answer = await makeApi(around.services).request(`http://127.0.0.1${path}`, {
+    method,
+    headers: { host: '127.0.0.1', 'content-type': 'application/json' },
+    ...(body !== undefined && { body: JSON.stringify(body) }),
+  });
+  const said = (await answer.json()) as T & { detail?: string };
+  if (!answer.ok) throw new Error(said.detail);
+  return said;
+}
+
+/** A draft that begins in some way and writes two of its fields into a list, made live. */
+async function begun(way: object, what: string, which: string, trigger?: object): Promise<string> {
+  const { services, connected } = around;
+  const { id, rev, content } = await ask<{ id: string; rev: number; content: WorkflowContent }>(
+    'POST',
+    '/api/starts',
+    way,
+  );
+  const list = {
+    id: 'list',
+    kind: 'write' as const,
+    target: await placeOf(services, connected.shelf, ['done.xlsx', 'Done']),
+    mode: 'append' as const,
+    mapping: { '/What': fieldFilling(what), '/Which': fieldFilling(which) },
+  };
+  const start = { ...content.start, ...(trigger && { trigger: trigger as never }) };
+  await services.workflows.saveDraft(id, { ...content, zone: 'UTC', start, steps: [list] }, rev);
+  return id;
+}
+
+async function makeLive(id: string): Promise<void> {
+  await around.services.engine.finish((await around.services.engine.makeLive(id)).run);
+  await rest();
+}
+
+async function rest(): Promise<void> {
+  for (let times = 0; times < 3; times++) {
+    await around.services.engine.quiet();
+    await around.services.engine.tick();
+  }
+  await settled(around.services);
+}
+
+const done = async () =>
+  (await rowsOf(around.world.shelf.files.get('done.xlsx')?.bytes ?? Buffer.alloc(0), 'Done')).map(
+    (row) => [row['What'], row['Which']] as const,
+  );
+
+describe('by hand', () => {
+  const way = {
+    kind: 'hand',
+    name: 'A kiln visit',
+    asks: [
+      { label: 'Customer', type: 'text', isRequired: true },
+      { label: 'Kind', type: 'choice', options: ['repair', 'advice'], isRequired: false },
+    ],
+  };
+
+  test('what is asked for is the record; each time counts, and nothing begins by itself', async () => {
+    const id = await begun(way, '/Customer', '/Kind');
+    await makeLive(id);
+    expect(await ask('GET', `/api/workflows/${id}/asks`)).toEqual({ asks: way.asks });
+    for (const answers of [
+      { Customer: 'Zoë', Kind: 'repair' },
+      { Customer: 'Zoë', Kind: 'repair' },
+      { Customer: 'Bo' },
+    ]) {
+      const { run } = await ask<{ run: string }>('POST', `/api/workflows/${id}/begin`, { answers });
+      await around.services.engine.finish(run);
+    }
+    clock().pass(48 * hour);
+    await rest();
+    expect(await done()).toEqual([
+      ['Zoë', 'repair'],
+      ['Zoë', 'repair'],
+      ['Bo', null],
+    ]);
+    const { content } = await around.services.workflows.version(id, 1);
+    expect(sentenceText(writeBrief(content, {})[0] as never)).toBe('When somebody begins it by hand, from now on.');
+  });
+
+  test('what is missing, or isn’t offered, is told and begins nothing; so is a workflow that isn’t live', async () => {
+    const id = await begun(way, '/Customer', '/Kind');
+    const begin = (answers: object) => ask('POST', `/api/workflows/${id}/begin`, { answers });
+    await expect(begin({ Customer: 'Zoë' })).rejects.toThrow('isn’t live');
+    await makeLive(id);
+    await expect(begin({ Kind: 'repair' })).rejects.toThrow('“Customer” is missing.');
+    await expect(begin({ Customer: 'Zoë', Kind: 'theft' })).rejects.toThrow('“theft” isn’t offered for “Kind”.');
+    await rest();
+    expect(await done()).toEqual([]);
+    await expect(
+      ask('POST', '/api/starts', { ...way, asks: [way.asks[0], { ...way.asks[0], label: 'customer' }] }),
+    ).rejects.toThrow('Two questions have the same name');
+  });
+});
+
+test('at a time: each is a record once, with its date by the workflow’s clock; killed meanwhile it counts once all the same', async () => {
+  const at = new Date(Date.parse(clock().now()) + hour).toISOString();
+  const trigger = { kind: 'times', at: [at.slice(11, 16)], days: [1, 2, 3, 4, 5, 6, 7] };
+  const id = await begun({ kind: 'time', name: 'The daily reminder' }, '/date', '/time', trigger);
+  await makeLive(id);
+  expect(await done()).toEqual([]);
+  clock().pass(1.02 * hour);
+  await rest();
+  expect(await done()).toEqual([[new Date(at.slice(0, 10)), at.slice(11, 16)]]);
+  await around.reopen({ seams: clock().next() });
+  await around.services.engine.resume();
+  await rest();
+  expect(await done()).toHaveLength(1);
+  clock().pass(24 * hour);
+  await rest();
+  expect(await done()).toHaveLength(2);
+});
+
+describe('after another workflow', () => {
+  const add = (email: string, more: object = {}) => around.world.shop.store.add(customer({ email, ...more }));
+
+  test('each record that it delivers begins it, once, knowing what was written; what needs a person only when that is settled', async () => {
+    const first = await customersWorkflow(around.services, around.connected);
+    const id = await begun({ kind: 'after', workflow: first, moment: 'record' }, '/record/email', '/wrote/list/id');
+    await makeLive(first);
+    add('one@clay.example');
+    add('two@clay.example', { phone: 'ask Robin' });
+    await makeLive(id);
+    await around.services.engine.finish(await around.services.engine.checkNow(first));
+    await rest();
+    const delivered = await around.services.db
+      .selectFrom('item')
+      .select(['id', 'state'])
+      .where('workflow_id', '=', first)
+      .orderBy('seq')
+      .execute();
+    const rows = await done();
+    expect(rows).toHaveLength(delivered.filter(({ state }) => state === 'delivered').length);
+    expect(rows[0]?.[0]).toBe('one@clay.example');
+    for (const one of delivered.filter(({ state }) => state === 'unsettled'))
+      await decide(around.services, one.id, { kind: 'retry' });
+    await around.reopen({ seams: clock().next() });
+    await around.services.engine.resume();
+    await rest();
+    expect((await done()).map(([email]) => email)).toEqual([...new Set((await done()).map(([email]) => email))]);
+  });
+
+  test('after a run: only when all of it was delivered, or in any case', async () => {
+    const first = await customersWorkflow(around.services, around.connected);
+    const whole = await begun({ kind: 'after', workflow: first, moment: 'whole_run' }, '/takenIn', '/delivered');
+    const any = await begun({ kind: 'after', workflow: first, moment: 'run' }, '/needsYou', '/takenIn');
+    await makeLive(first);
+    await makeLive(whole);
+    await makeLive(any);
+    const before = (await done()).length;
+    add('one@clay.example');
+    await around.services.engine.finish(await around.services.engine.checkNow(first));
+    await rest();
+    const after = (await done()).slice(before);
+    expect(after).toHaveLength(2);
+    expect(after).toEqual(
+      expect.arrayContaining(
+        [
+          ['1', '1'],
+          ['0', '1'],
+        ].map((row) => row.map(Number)),
+      ),
+    );
+  });
+
+  test('a circle is refused before it goes live', async () => {
+    const first = await customersWorkflow(around.services, around.connected);
+    const second = await ask<{ id: string }>('POST', '/api/starts', {
+      kind: 'after',
+      workflow: first,
+      moment: 'record',
+    });
+    const { content } = await ask<{ content: WorkflowContent }>('POST', `/api/workflows/${first}/start`, {
+      kind: 'after',
+      workflow: second.id,
+      moment: 'record',
+    });
+    const { draftRev } = await around.services.workflows.get(first);
+    await around.services.workflows.saveDraft(first, content, draftRev);
+    await expect(ask('POST', `/api/workflows/${first}/live`)).rejects.toThrow(
+      /begin after each other without end: .* → .* → /,
+    );
+  });
+
+  test('what has gone through ten workflows starts nothing more, and says why', async () => {
+    const { services } = around;
+    const asks = [{ label: 'A', type: 'text', isRequired: false }];
+    const first = await begun({ kind: 'hand', name: 'Round', asks }, '/A', '/A');
+    const id = await begun({ kind: 'after', workflow: first, moment: 'record' }, '/record/A', '/wrote/list/id');
+    await makeLive(first);
+    await makeLive(id);
+    const [inbox = ''] = (await services.workflows.get(first)).draft.start.source?.path ?? [];
+    for (const hops of [mostHops - 2, mostHops - 1])
+      await services.arrivals.store({
+        inbox,
+        key: `h-${hops}`,
+        mediaType: 'application/json',
+        headers: { 'golden-hops': String(hops) },
+        body: Buffer.from(JSON.stringify({ A: String(hops) })),
+      });
+    await services.engine.finish(await services.engine.checkNow(first));
+    await rest();
+    expect((await done()).map(([what]) => what)).toEqual(['8', '9', '8']);
+    const refused = await services.db
+      .selectFrom('arrival')
+      .select('refused')
+      .where('refused', 'is not', null)
+      .execute();
+    expect(refused).toEqual([{ refused: expect.stringContaining('gone through 10 workflows') }]);
+  });
+});

@@ -1,0 +1,99 @@
+import { draftOfEvents, type Field, formatPointer, isPlaced, type WorkflowContent } from '@golden/core';
+import type { WayToStart } from '../api/doors/routes.ts';
+import { lookAt } from '../building/copies.ts';
+import type { Services } from '../services.ts';
+import { type Ask, AsksSchema } from './asks.ts';
+import { timeFields } from './told-by-time.ts';
+
+/** A draft that begins in a way that asks no app, with an inbox of its own. */
+export async function beginningOf(services: Services, way: WayToStart): Promise<WorkflowContent> {
+  const { doors, arrivals } = services;
+  const placed = async ({ connection, path }: { connection: string; path: string[] }, name: string) =>
+    (await lookAt(services, { connection, path, labels: [name] })).place;
+  switch (way.kind) {
+    case 'posted':
+      return draftOfEvents(await placed(await doors.add(way.name), way.name), way.name);
+    case 'hand': {
+      const words = { name: way.name, singular: 'beginning', plural: 'beginnings', asks: way.asks };
+      const source = await placed(await arrivals.addInbox(words), way.name);
+      return draftOfEvents(source, way.name, { kind: 'hand' });
+    }
+    case 'time': {
+      const words = { name: way.name, singular: 'time', plural: 'times', fields: timeFields };
+      const source = await placed(await arrivals.addInbox(words), way.name);
+      return draftOfEvents(source, way.name, { kind: 'times', at: ['06:00'], days: [1, 2, 3, 4, 5] });
+    }
+    case 'after':
+      return afterAnother(services, way, placed);
+  }
+}
+
+async function afterAnother(
+  { db, workflows, arrivals }: Services,
+  { workflow, moment }: Extract<WayToStart, { kind: 'after' }>,
+  placed: (
+    at: { connection: string; path: string[] },
+    name: string,
+  ) => Promise<WorkflowContent['start']['source'] & {}>,
+): Promise<WorkflowContent> {
+  const { draft } = await workflows.get(workflow);
+  const [singular, plural] =
+    moment === 'record' ? ['delivered record', 'delivered records'] : ['ended run', 'ended runs'];
+  const fields = moment === 'record' ? fieldsOfDelivered(draft) : runFields;
+  const inbox = await arrivals.addInbox({ name: draft.name, singular, plural, fields });
+  await db
+    .insertInto('relay')
+    .values({ inbox_id: inbox.path[0] ?? '', workflow_id: workflow, moment })
+    .execute();
+  return draftOfEvents(await placed(inbox, draft.name), `After ${draft.name}`);
+}
+
+/** What is known of a record that a workflow delivers: the record itself, and what was written of it by each step. */
+function fieldsOfDelivered({ start, steps }: WorkflowContent): Field[] {
+  const under = (above: string, what: string, fields: readonly Field[]): Field[] =>
+    fields.map(({ readOnly: _r, required: _q, ...field }) => ({
+      ...field,
+      path: `${above}${field.path}`,
+      label: what === '' ? field.label : `${field.label} (${what})`,
+    }));
+  const written = steps.flatMap((step) => {
+    if (!isPlaced(step) || step.kind !== 'write' || !step.target) return [];
+    const above = formatPointer(['wrote', step.id]);
+    const what = step.target.labels.at(-1) ?? '';
+    const id: Field = { path: `${above}/id`, label: `id (${what})`, type: 'id' };
+    return [
+      id,
+      ...under(
+        above,
+        what,
+        step.target.described.fields.filter(({ path }) => path !== '/id'),
+      ),
+    ];
+  });
+  return [...under('/record', '', start.source?.described.fields ?? []), ...written];
+}
+
+/** What is known of a run that has ended. */
+const runFields: readonly Field[] = [
+  { path: '/run', label: 'run', type: 'text' },
+  { path: '/started', label: 'started', type: 'instant' },
+  { path: '/ended', label: 'ended', type: 'instant' },
+  { path: '/takenIn', label: 'taken in', type: 'integer' },
+  { path: '/delivered', label: 'delivered', type: 'integer' },
+  { path: '/leftOut', label: 'left out', type: 'integer' },
+  { path: '/needsYou', label: 'needs you', type: 'integer' },
+];
+
+/** The inbox of a live workflow that a person begins, and what they are asked for; undefined where it doesn’t begin so. */
+export async function begunByHand(
+  { db, workflows }: Pick<Services, 'db' | 'workflows'>,
+  workflowId: string,
+): Promise<{ readonly inbox: string; readonly asks: readonly Ask[] } | undefined> {
+  const { liveVersion, isOn } = await workflows.get(workflowId);
+  if (liveVersion === null || !isOn) return undefined;
+  const { start } = (await workflows.version(workflowId, liveVersion)).content;
+  if (start.trigger.kind !== 'hand' || !start.source) return undefined;
+  const [id = ''] = start.source.path;
+  const inbox = await db.selectFrom('inbox').select('asks').where('id', '=', id).executeTakeFirst();
+  return inbox && { inbox: id, asks: AsksSchema.parse(JSON.parse(inbox.asks)) };
+}

@@ -1,0 +1,121 @@
+import { type ItemState, isRecord, type JsonRecord, startId, type WorkflowContent } from '@golden/core';
+import type { Trx } from '../db/group-commit.ts';
+import type { Db } from '../db/open.ts';
+import { prepared } from '../db/prepared.ts';
+import type { ItemRow, RelayTable, RunRow } from '../db/schema.ts';
+import { NotPossible } from '../engine/errors.ts';
+import { learnFields } from './arrivals.ts';
+import { hashOf } from './byte-store.ts';
+
+// What one workflow has done, as what comes to another that begins after it. It is stored in the transaction in which
+// the record is delivered or the run ends: neither is known without the other.
+
+/** How often something may be handed on from workflow to workflow before a person has to look. */
+export const mostHops = 10;
+
+/** The header in which the number of workflows that something has gone through is kept. */
+const hopsHeader = 'golden-hops';
+
+export function hopsIn(headers: string): number {
+  if (!headers.includes(hopsHeader)) return 0;
+  const hops = Number((JSON.parse(headers) as Record<string, string>)[hopsHeader]);
+  return Number.isInteger(hops) && hops > 0 ? hops : 0;
+}
+
+const relaysOf = prepared((trx, { workflow }: { workflow: string }) =>
+  trx.selectFrom('relay').selectAll().where('workflow_id', '=', workflow),
+);
+
+/** Hands a record that is delivered on to those that begin after it, with what was written of it. */
+export async function relayRecord(trx: Trx, item: ItemRow, state: ItemState, now: string): Promise<void> {
+  const relays = (await relaysOf(trx, { workflow: item.workflow_id })).filter(({ moment }) => moment === 'record');
+  if (relays.length === 0) return;
+  const { $arrival, ...record } = (state.values[startId] ?? {}) as JsonRecord;
+  const wrote: Record<string, JsonRecord> = {};
+  for (const [step, result] of Object.entries(state.steps))
+    if (result.kind === 'written') wrote[step] = { id: result.id, ...state.values[step] };
+  const hops = (isRecord($arrival) ? Number($arrival['hops'] ?? 0) : 0) + 1;
+  for (const relay of relays) await put(trx, relay, item.id, { record, wrote }, hops, now);
+}
+
+/** Tells those that begin after a run that it has ended, with its counts. */
+export async function relayRun(trx: Trx, run: RunRow, now: string): Promise<void> {
+  const relays = (await relaysOf(trx, { workflow: run.workflow_id })).filter(({ moment }) => moment !== 'record');
+  if (relays.length === 0) return;
+  const states = await trx
+    .selectFrom('item')
+    .select((eb) => ['state', eb.fn.countAll<number>().as('count')])
+    .where('run_id', '=', run.id)
+    .groupBy('state')
+    .execute();
+  const count = (...wanted: string[]): number =>
+    states.filter(({ state }) => wanted.includes(state)).reduce((sum, one) => sum + one.count, 0);
+  const record = {
+    run: run.id,
+    started: run.started_at,
+    ended: now,
+    takenIn: run.taken_in,
+    delivered: count('delivered'),
+    leftOut: count('left_out'),
+    needsYou: count('unsettled'),
+  };
+  const isWhole = count('unsettled', 'waiting', 'running', 'cancelled') === 0;
+  for (const relay of relays) if (relay.moment === 'run' || isWhole) await put(trx, relay, run.id, record, 1, now);
+}
+
+async function put(trx: Trx, { inbox_id }: RelayTable, key: string, record: JsonRecord, hops: number, now: string) {
+  const body = Buffer.from(JSON.stringify(record));
+  const isEndless = hops >= mostHops;
+  await trx
+    .insertInto('arrival')
+    .values({
+      inbox_id,
+      key,
+      at: now,
+      media_type: 'application/json',
+      headers: JSON.stringify({ [hopsHeader]: String(hops) }),
+      size: body.length,
+      hash: hashOf(body),
+      body,
+      refused: isEndless
+        ? `It has gone through ${mostHops} workflows, one after another. Look whether they go round in a circle.`
+        : null,
+    })
+    .onConflict((conflict) =>
+      conflict.columns(['inbox_id', 'key']).doUpdateSet((eb) => ({ repeats: eb('arrival.repeats', '+', 1) })),
+    )
+    .execute();
+  if (!isEndless) await learnFields(trx, inbox_id, record);
+}
+
+/** The inboxes into which a workflow puts what it has done. */
+export async function inboxesAfter(db: Db, workflow: string): Promise<string[]> {
+  const rows = await db.selectFrom('relay').select('inbox_id').where('workflow_id', '=', workflow).execute();
+  return rows.map(({ inbox_id }) => inbox_id);
+}
+
+/**
+ * Workflows that begin after each other must not go round in a circle.
+ *
+ * @param contentOf - what a workflow is: live, or as its draft
+ * @throws NotPossible with the circle
+ */
+export async function expectNoCircle(
+  db: Db,
+  workflow: { readonly id: string; readonly name: string; readonly content: WorkflowContent },
+  contentOf: (id: string) => Promise<{ readonly name: string; readonly content: WorkflowContent }>,
+): Promise<void> {
+  const way = [workflow.name];
+  const seen = new Set<string>();
+  for (let { content } = workflow; ; ) {
+    const [inbox = ''] = content.start.source?.path ?? [];
+    const before = await db.selectFrom('relay').select('workflow_id').where('inbox_id', '=', inbox).executeTakeFirst();
+    if (!before || seen.has(before.workflow_id)) return;
+    seen.add(before.workflow_id);
+    const next = await contentOf(before.workflow_id);
+    way.unshift(next.name);
+    if (before.workflow_id === workflow.id)
+      throw new NotPossible(`These workflows would begin after each other without end: ${way.join(' → ')}.`);
+    content = next.content;
+  }
+}

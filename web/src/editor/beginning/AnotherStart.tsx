@@ -1,0 +1,191 @@
+import type { WorkflowContent } from '@golden/core';
+import type { Api } from '@golden/server/api';
+import { CalendarClock, ListChecks, MousePointerClick, Webhook } from 'lucide-react';
+import { type ReactNode, useState } from 'react';
+import { useNavigate } from 'react-router';
+import { call } from '../../api/client.ts';
+import { useAction, useWorkflows } from '../../api/queries.ts';
+import { Button } from '../../parts/Button.tsx';
+import { Drawer } from '../../parts/Drawer.tsx';
+import { SelectField, TextField } from '../../parts/Field.tsx';
+import { useEditor } from '../draft/context.tsx';
+import { type Ask, AsksEditor } from './AsksEditor.tsx';
+
+type Way = Api['POST /api/starts']['body'];
+
+const kinds: readonly {
+  readonly kind: Way['kind'];
+  readonly icon: ReactNode;
+  readonly title: string;
+  readonly means: string;
+}[] = [
+  {
+    kind: 'posted',
+    icon: <Webhook size={16} strokeWidth={1.75} />,
+    title: 'Another app posts an event',
+    means: 'It tells at once when something happens there (a webhook). You get an address to paste there.',
+  },
+  {
+    kind: 'hand',
+    icon: <MousePointerClick size={16} strokeWidth={1.75} />,
+    title: 'Somebody presses a button',
+    means: 'On Today and on the workflow. You say what they are asked for.',
+  },
+  {
+    kind: 'time',
+    icon: <CalendarClock size={16} strokeWidth={1.75} />,
+    title: 'It is a certain time',
+    means: 'Each time is one record, with its date. To take records from an app at set times, choose that app instead.',
+  },
+  {
+    kind: 'after',
+    icon: <ListChecks size={16} strokeWidth={1.75} />,
+    title: 'Another workflow has done its part',
+    means: 'After each record that it delivers, or after its run.',
+  },
+];
+
+interface DrawerProps {
+  readonly isOpen: boolean;
+  readonly onClose: () => void;
+  readonly onWay: (way: Way) => void;
+  readonly isBusy: boolean;
+  /** A workflow can't begin after itself. */
+  readonly except?: string;
+}
+
+/** The ways to begin that ask no app. */
+function AnotherStartDrawer({ isOpen, onClose, onWay, isBusy, except }: DrawerProps) {
+  const [kind, setKind] = useState<Way['kind']>('posted');
+  const [name, setName] = useState('');
+  const [asks, setAsks] = useState<readonly Ask[]>([]);
+  const [workflow, setWorkflow] = useState('');
+  const [moment, setMoment] = useState<'record' | 'whole_run' | 'run'>('record');
+  const others = (useWorkflows().data ?? []).filter(({ id }) => id !== except);
+  const way: Way | undefined =
+    kind === 'after'
+      ? workflow === ''
+        ? undefined
+        : { kind, workflow, moment }
+      : name.trim() === ''
+        ? undefined
+        : kind === 'hand'
+          ? { kind, name: name.trim(), asks: asks.filter(({ label }) => label.trim() !== '') }
+          : { kind, name: name.trim() };
+  return (
+    <Drawer
+      title="What starts it?"
+      isOpen={isOpen}
+      onClose={onClose}
+      foot={
+        <Button look="main" disabled={isBusy || !way} onClick={() => way && onWay(way)}>
+          {isBusy ? 'Making it…' : 'Go on'}
+        </Button>
+      }
+    >
+      <fieldset className="mb-4 space-y-2">
+        <legend className="sr-only">What starts it</legend>
+        {kinds.map((one) => (
+          <label
+            key={one.kind}
+            className={`flex cursor-pointer items-start gap-2.5 rounded-lg border px-3 py-2 ${kind === one.kind ? 'border-pine bg-pine-faint' : 'border-line-1'}`}
+          >
+            <input
+              type="radio"
+              name="way"
+              className="mt-1 accent-pine"
+              checked={kind === one.kind}
+              onChange={() => setKind(one.kind)}
+            />
+            <span>
+              <span className="flex items-center gap-1.5 font-medium">
+                <span className="text-pine" aria-hidden="true">
+                  {one.icon}
+                </span>
+                {one.title}
+              </span>
+              <span className="block text-sm text-ink-2">{one.means}</span>
+            </span>
+          </label>
+        ))}
+      </fieldset>
+      {kind === 'after' ? (
+        <>
+          <SelectField
+            label="Which workflow"
+            value={workflow}
+            onChange={(event) => setWorkflow(event.target.value)}
+            choices={[{ value: '', label: 'Choose one' }, ...others.map((one) => ({ value: one.id, label: one.name }))]}
+          />
+          <SelectField
+            label="When"
+            value={moment}
+            onChange={(event) => setMoment(event.target.value as typeof moment)}
+            choices={[
+              { value: 'record', label: 'after each record that it delivers' },
+              { value: 'whole_run', label: 'after a run, when all of it was delivered' },
+              { value: 'run', label: 'after a run, in any case' },
+            ]}
+          />
+        </>
+      ) : (
+        <TextField
+          label={kind === 'posted' ? 'What is posted?' : 'What is it for?'}
+          placeholder={{ posted: 'Orders from the shop', hand: 'A kiln visit', time: 'The monthly reminder' }[kind]}
+          value={name}
+          onChange={(event) => setName(event.target.value)}
+        />
+      )}
+      {kind === 'hand' && <AsksEditor asks={asks} onChange={setAsks} />}
+    </Drawer>
+  );
+}
+
+/** Lets the workflow that is edited begin in another way. */
+export function AnotherStartButton({ className = '' }: { readonly className?: string }) {
+  const { draft, workflow } = useEditor();
+  const [isOpen, setOpen] = useState(false);
+  const make = useAction(async (body: Way) => {
+    await draft.flush();
+    const { content } = await call('POST /api/workflows/:id/start', { params: { id: workflow.id }, body });
+    draft.change(() => content as unknown as WorkflowContent);
+    setOpen(false);
+  });
+  return (
+    <>
+      <Button look="quiet" className={className} onClick={() => setOpen(true)}>
+        Start in another way
+      </Button>
+      <AnotherStartDrawer
+        isOpen={isOpen}
+        onClose={() => setOpen(false)}
+        onWay={(way) => make.mutate(way)}
+        isBusy={make.isPending}
+        except={workflow.id}
+      />
+    </>
+  );
+}
+
+/** Makes a new workflow that begins without asking an app. */
+export function NewAnotherStartButton() {
+  const navigate = useNavigate();
+  const [isOpen, setOpen] = useState(false);
+  const make = useAction(async (body: Way) => {
+    const made = await call('POST /api/starts', { body });
+    await navigate(`/workflows/${made.id}`);
+  });
+  return (
+    <>
+      <Button look="quiet" icon={<Webhook size={15} strokeWidth={1.75} />} onClick={() => setOpen(true)}>
+        Start in another way
+      </Button>
+      <AnotherStartDrawer
+        isOpen={isOpen}
+        onClose={() => setOpen(false)}
+        onWay={(way) => make.mutate(way)}
+        isBusy={make.isPending}
+      />
+    </>
+  );
+}

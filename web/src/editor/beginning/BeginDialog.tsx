@@ -1,0 +1,117 @@
+import { useQuery } from '@tanstack/react-query';
+import { Play } from 'lucide-react';
+import { type FormEvent, useState } from 'react';
+import { call } from '../../api/client.ts';
+import { useAction } from '../../api/queries.ts';
+import { Button } from '../../parts/Button.tsx';
+import { Drawer } from '../../parts/Drawer.tsx';
+import { SelectField, TextField } from '../../parts/Field.tsx';
+import { Loading } from '../../parts/Messages.tsx';
+import type { Ask } from './AsksEditor.tsx';
+
+interface BeginProps {
+  readonly id: string;
+  readonly name: string;
+  readonly look?: 'main' | 'plain';
+}
+
+/** Begins a live workflow by hand: asks for what it needs first. */
+export function BeginButton({ id, name, look = 'plain' }: BeginProps) {
+  const [isOpen, setOpen] = useState(false);
+  return (
+    <>
+      <Button
+        look={look}
+        icon={<Play size={14} strokeWidth={1.75} />}
+        onClick={() => setOpen(true)}
+        aria-label={`Begin ${name}`}
+      >
+        Begin…
+      </Button>
+      {isOpen && <BeginDrawer id={id} name={name} onClose={() => setOpen(false)} />}
+    </>
+  );
+}
+
+function BeginDrawer({ id, name, onClose }: Pick<BeginProps, 'id' | 'name'> & { readonly onClose: () => void }) {
+  const { data } = useQuery({
+    queryKey: ['workflow', id, 'asks'],
+    queryFn: () => call('GET /api/workflows/:id/asks', { params: { id } }),
+  });
+  const [answers, setAnswers] = useState<Readonly<Record<string, unknown>>>({});
+  const begin = useAction(async () => {
+    if (data?.asks) await call('POST /api/workflows/:id/begin', { params: { id }, body: { answers } });
+    else await call('POST /api/workflows/:id/check', { params: { id } });
+    onClose();
+  }, 'Begun.');
+  const submit = (event: FormEvent): void => {
+    event.preventDefault();
+    begin.mutate(undefined);
+  };
+  return (
+    <Drawer title={name} isOpen onClose={onClose}>
+      {!data ? (
+        <Loading what="what it needs" />
+      ) : (
+        <form onSubmit={submit}>
+          {(data.asks ?? []).map((ask) => (
+            <Question
+              key={ask.label}
+              ask={ask}
+              value={answers[ask.label]}
+              onAnswer={(value) => setAnswers((before) => ({ ...before, [ask.label]: value }))}
+            />
+          ))}
+          {(data.asks ?? []).length === 0 && (
+            <p className="mb-4 text-ink-2">It begins at once, and needs nothing more.</p>
+          )}
+          <Button look="main" type="submit" disabled={begin.isPending}>
+            {begin.isPending ? 'Beginning…' : 'Begin'}
+          </Button>
+        </form>
+      )}
+    </Drawer>
+  );
+}
+
+interface QuestionProps {
+  readonly ask: Ask;
+  readonly value: unknown;
+  readonly onAnswer: (value: unknown) => void;
+}
+
+function Question({ ask, value, onAnswer }: QuestionProps) {
+  const { label, type, options = [], isRequired } = ask;
+  if (type === 'boolean')
+    return (
+      <label className="mb-3 flex items-center gap-2">
+        <input
+          type="checkbox"
+          className="accent-pine"
+          checked={value === true}
+          onChange={(event) => onAnswer(event.target.checked)}
+        />
+        {label}
+      </label>
+    );
+  if (type === 'choice')
+    return (
+      <SelectField
+        label={label}
+        required={isRequired}
+        value={String(value ?? '')}
+        onChange={(event) => onAnswer(event.target.value)}
+        choices={[{ value: '', label: 'Choose one' }, ...options.map((one) => ({ value: one, label: one }))]}
+      />
+    );
+  return (
+    <TextField
+      label={label}
+      required={isRequired}
+      type={type === 'date' ? 'date' : 'text'}
+      inputMode={type === 'decimal' ? 'decimal' : undefined}
+      value={String(value ?? '')}
+      onChange={(event) => onAnswer(event.target.value)}
+    />
+  );
+}
