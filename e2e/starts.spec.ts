@@ -1,7 +1,7 @@
 import { mkdirSync } from 'node:fs';
 import { join } from 'node:path';
 import ExcelJS from 'exceljs';
-import { goLive } from './acts.ts';
+import { ask, goLive } from './acts.ts';
 import { expect, type Product, test } from './product.ts';
 
 // Starts that nobody polls, as a user sets them up. Judged by the rows that stand in the file.
@@ -96,4 +96,80 @@ test('a posted event: learnt, compared with a second one, mapped, live, and in t
   await expect
     .poll(async () => (await rowsIn(file)).map(([name]) => name), { timeout: 120_000 })
     .toEqual(['=Müller, Jürgen', 'Ada']);
+});
+
+test('Monday six o’clock in another zone, by the clock alone; and by hand with what is asked for', async ({
+  page,
+  empty: product,
+}) => {
+  const file = await officeFolder(product, ['Customer', 'Kind']);
+  const begin = async (kind: RegExp, name: string): Promise<void> => {
+    await page.goto(`${product.url}/workflows/new`);
+    await page.getByRole('button', { name: 'Start in another way' }).click();
+    await page.getByRole('radio', { name: kind }).check();
+    await page.getByLabel('What is it for?').fill(name);
+  };
+
+  await begin(/^It is a certain time/, 'The weekly reminder');
+  await page.getByRole('button', { name: 'Go on' }).click();
+  await expect(page.getByText('Begins for')).toBeVisible();
+  const id = /workflows\/([^/?]+)/.exec(page.url())?.[1] ?? '';
+  for (const day of ['Tuesday', 'Wednesday', 'Thursday', 'Friday'])
+    await page.getByRole('button', { name: day, exact: true }).click();
+  await expect(page.getByRole('region', { name: 'Brief' })).toContainText('When it is time, at 06:00 on Monday');
+  // Common practice: Monday 06:00 by the Pacific clock is 14:00 UTC in winter and 13:00 in summer.
+  const { content, rev } = await ask<{ content: { zone?: string }; rev: number }>(
+    product,
+    'GET',
+    `/api/workflows/${id}`,
+  );
+  await ask(product, 'PUT', `/api/workflows/${id}/draft`, {
+    rev,
+    content: { ...content, zone: 'America/Los_Angeles' },
+  });
+  await page.reload();
+  await expect(page.getByText(/^Next: Mon .* 06:00.*\(America\/Los_Angeles\)$/)).toBeVisible();
+  await expect(page.getByRole('tab', { name: '1 sample' })).toBeVisible();
+
+  await begin(/^Somebody presses a button/, 'A kiln visit');
+  await page.getByRole('button', { name: 'Ask for something' }).click();
+  await page.getByLabel('Question 1', { exact: true }).fill('Customer');
+  await page.getByRole('button', { name: 'Another question' }).click();
+  await page.getByLabel('Question 2', { exact: true }).fill('Kind');
+  await page.getByLabel('Kind of answer 2').selectOption('choice');
+  await page.getByLabel(/^Choices of question 2/).fill('repair, advice');
+  await page.getByRole('button', { name: 'Go on' }).click();
+  await expect(page.getByText('Customer, Kind')).toBeVisible();
+  await page.getByRole('button', { name: 'Type in a sample' }).click();
+  const asked = page.getByRole('dialog');
+  await asked.getByLabel('Customer').fill('Zoë Ó Briain');
+  await asked.getByLabel('Kind').selectOption('repair');
+  await asked.getByRole('button', { name: 'Add it' }).click();
+  await expect(page.getByRole('tab', { name: '1 sample' })).toBeVisible();
+  await page.getByRole('button', { name: 'Choose where to' }).click();
+  const drawer = page.getByRole('dialog');
+  await drawer
+    .getByRole('button', { name: /^Office/ })
+    .first()
+    .click();
+  await drawer.getByRole('button', { name: /^Enquiries\.xlsx/ }).click();
+  await drawer
+    .getByRole('button', { name: /^Enquiries/ })
+    .last()
+    .click();
+  await drawer.getByRole('button', { name: 'Make the draft' }).click();
+  await page.getByRole('button', { name: 'Rehearse', exact: true }).click();
+  await expect(page.getByLabel('Balance')).toContainText('beginnings came in');
+  await goLive(page);
+  await expect(page.getByText('It begins by hand')).toBeVisible();
+  expect(await rowsIn(file)).toEqual([]);
+
+  // From Today: what is missing is told by the form, and each time counts.
+  await page.goto(product.url);
+  await page.getByRole('button', { name: 'Begin A kiln visit' }).click();
+  const form = page.getByRole('dialog');
+  await form.getByLabel('Customer').fill('Priya Nair');
+  await form.getByLabel('Kind').selectOption('advice');
+  await form.getByRole('button', { name: 'Begin', exact: true }).click();
+  await expect.poll(() => rowsIn(file), { timeout: 120_000 }).toEqual([['Priya Nair', 'advice']]);
 });

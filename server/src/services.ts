@@ -72,6 +72,7 @@ export interface Services {
   readonly duplicates: DuplicateSearches;
   readonly ready: ReadyWorkflows;
   readonly backups: Backups;
+  readonly commits: GroupCommit;
   readonly arrivals: Arrivals;
   readonly bytes: ByteStore;
   readonly doors: Doors;
@@ -171,6 +172,7 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     db,
     storage,
     arrivals,
+    commits,
     bytes,
     doors,
     refusals,

@@ -1,9 +1,13 @@
 import { draftOfEvents, type Field, formatPointer, isPlaced, type WorkflowContent } from '@golden/core';
 import type { WayToStart } from '../api/doors/routes.ts';
 import { lookAt } from '../building/copies.ts';
+import type { Db } from '../db/open.ts';
 import type { Services } from '../services.ts';
+import { loadSettings } from '../settings.ts';
+import type { Arrivals } from './arrivals.ts';
 import { type Ask, AsksSchema } from './asks.ts';
-import { timeFields } from './told-by-time.ts';
+import { putEarlier } from './relays.ts';
+import { recordOfTime, timeFields } from './told-by-time.ts';
 
 /** A draft that begins in a way that asks no app, with an inbox of its own. */
 export async function beginningOf(services: Services, way: WayToStart): Promise<WorkflowContent> {
@@ -20,7 +24,16 @@ export async function beginningOf(services: Services, way: WayToStart): Promise<
     }
     case 'time': {
       const words = { name: way.name, singular: 'time', plural: 'times', fields: timeFields };
-      const source = await placed(await arrivals.addInbox(words), way.name);
+      const inbox = await arrivals.addInbox(words);
+      // The time at which it is made is a sample: it is known, and not sent.
+      const { zone } = await loadSettings(services.db);
+      await storeRecord(
+        arrivals,
+        inbox.path[0] ?? '',
+        `sample ${services.seams.id()}`,
+        recordOfTime(services.seams.now(), zone),
+      );
+      const source = await placed(inbox, way.name);
       return draftOfEvents(source, way.name, { kind: 'times', at: ['06:00'], days: [1, 2, 3, 4, 5] });
     }
     case 'after':
@@ -28,8 +41,14 @@ export async function beginningOf(services: Services, way: WayToStart): Promise<
   }
 }
 
+/** Stores a record of our own making as what has come in. */
+export async function storeRecord(arrivals: Arrivals, inbox: string, key: string, record: object): Promise<void> {
+  const body = Buffer.from(JSON.stringify(record));
+  await arrivals.store({ inbox, key, mediaType: 'application/json', headers: {}, body });
+}
+
 async function afterAnother(
-  { db, workflows, arrivals }: Services,
+  { commits, workflows, arrivals }: Services,
   { workflow, moment }: Extract<WayToStart, { kind: 'after' }>,
   placed: (
     at: { connection: string; path: string[] },
@@ -41,10 +60,11 @@ async function afterAnother(
     moment === 'record' ? ['delivered record', 'delivered records'] : ['ended run', 'ended runs'];
   const fields = moment === 'record' ? fieldsOfDelivered(draft) : runFields;
   const inbox = await arrivals.addInbox({ name: draft.name, singular, plural, fields });
-  await db
-    .insertInto('relay')
-    .values({ inbox_id: inbox.path[0] ?? '', workflow_id: workflow, moment })
-    .execute();
+  const relay = { inbox_id: inbox.path[0] ?? '', workflow_id: workflow, moment };
+  await commits.run(async (trx) => {
+    await trx.insertInto('relay').values(relay).execute();
+    if (moment === 'record') await putEarlier(trx, relay);
+  });
   return draftOfEvents(await placed(inbox, draft.name), `After ${draft.name}`);
 }
 
@@ -84,14 +104,23 @@ const runFields: readonly Field[] = [
   { path: '/needsYou', label: 'needs you', type: 'integer' },
 ];
 
+interface BegunByHand {
+  readonly inbox: string;
+  readonly asks: readonly Ask[];
+}
+
 /** The inbox of a live workflow that a person begins, and what they are asked for; undefined where it doesn’t begin so. */
 export async function begunByHand(
   { db, workflows }: Pick<Services, 'db' | 'workflows'>,
   workflowId: string,
-): Promise<{ readonly inbox: string; readonly asks: readonly Ask[] } | undefined> {
+): Promise<BegunByHand | undefined> {
   const { liveVersion, isOn } = await workflows.get(workflowId);
   if (liveVersion === null || !isOn) return undefined;
-  const { start } = (await workflows.version(workflowId, liveVersion)).content;
+  return askedBy(db, (await workflows.version(workflowId, liveVersion)).content);
+}
+
+/** What is asked for by a workflow, live or a draft; undefined where no person begins it. */
+export async function askedBy(db: Db, { start }: WorkflowContent): Promise<BegunByHand | undefined> {
   if (start.trigger.kind !== 'hand' || !start.source) return undefined;
   const [id = ''] = start.source.path;
   const inbox = await db.selectFrom('inbox').select('asks').where('id', '=', id).executeTakeFirst();

@@ -26,16 +26,41 @@ const relaysOf = prepared((trx, { workflow }: { workflow: string }) =>
   trx.selectFrom('relay').selectAll().where('workflow_id', '=', workflow),
 );
 
+/** Records that a workflow has delivered lately, so that one that begins after it has samples: so many. */
+const mostEarlier = 50;
+
+/** Puts what a workflow has delivered lately into an inbox that is new. It came before: it is known, and not sent. */
+export async function putEarlier(trx: Trx, relay: RelayTable): Promise<void> {
+  const items = await trx
+    .selectFrom('item')
+    .selectAll()
+    .where('workflow_id', '=', relay.workflow_id)
+    .where('state', '=', 'delivered')
+    .orderBy('seq', 'desc')
+    .limit(mostEarlier)
+    .execute();
+  for (const item of items.reverse()) {
+    const { record, hops } = deliveredOf(JSON.parse(item.item_state) as ItemState);
+    await put(trx, relay, item.id, record, hops, item.ended_at ?? item.taken_at);
+  }
+}
+
+/** A delivered record with what was written of it, and through how many workflows it has gone then. */
+function deliveredOf({ values, steps }: ItemState): { readonly record: JsonRecord; readonly hops: number } {
+  const { $arrival, ...record } = (values[startId] ?? {}) as JsonRecord;
+  const wrote: Record<string, JsonRecord> = {};
+  for (const [step, result] of Object.entries(steps))
+    if (result.kind === 'written') wrote[step] = { id: result.id, ...values[step] };
+  const hops = (isRecord($arrival) ? Number($arrival['hops'] ?? 0) : 0) + 1;
+  return { record: { record, wrote }, hops };
+}
+
 /** Hands a record that is delivered on to those that begin after it, with what was written of it. */
 export async function relayRecord(trx: Trx, item: ItemRow, state: ItemState, now: string): Promise<void> {
   const relays = (await relaysOf(trx, { workflow: item.workflow_id })).filter(({ moment }) => moment === 'record');
   if (relays.length === 0) return;
-  const { $arrival, ...record } = (state.values[startId] ?? {}) as JsonRecord;
-  const wrote: Record<string, JsonRecord> = {};
-  for (const [step, result] of Object.entries(state.steps))
-    if (result.kind === 'written') wrote[step] = { id: result.id, ...state.values[step] };
-  const hops = (isRecord($arrival) ? Number($arrival['hops'] ?? 0) : 0) + 1;
-  for (const relay of relays) await put(trx, relay, item.id, { record, wrote }, hops, now);
+  const { record, hops } = deliveredOf(state);
+  for (const relay of relays) await put(trx, relay, item.id, record, hops, now);
 }
 
 /** Tells those that begin after a run that it has ended, with its counts. */

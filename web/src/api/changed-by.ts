@@ -68,6 +68,7 @@ export const changedBy: Readonly<Record<ChangingRoute, readonly QueryName[]>> = 
   'PUT /api/settings': ['settings', 'today', 'public-address'],
   'POST /api/starts': ['workflows', 'today', 'first-steps'],
   'POST /api/workflows/:id/start': [],
+  'POST /api/workflows/:id/typed-in': ['samples', 'profile', 'lookups', 'counts'],
   'POST /api/workflows/:id/begin': ['runs', 'today', 'workflow', 'days'],
   'PUT /api/doors/:id': ['door'],
   'POST /api/doors/:id/secret': ['door'],

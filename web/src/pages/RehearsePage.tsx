@@ -10,6 +10,7 @@ import { formatInstant, formatNumber, formatSeconds } from '../parts/formats.ts'
 import { StepStory } from '../parts/ItemStory.tsx';
 import { EmptyState, ProblemMessage } from '../parts/Messages.tsx';
 import { RunSheet } from '../parts/RunSheet.tsx';
+import { sourceLabel } from '../parts/source-label.ts';
 import { FirstDifferenceNote } from './FirstDifferenceNote.tsx';
 import { LiveDialog } from './LiveDialog.tsx';
 import { type Narrowed, RehearsalFilters } from './RehearsalFilters.tsx';
@@ -107,7 +108,7 @@ export function RehearsePage() {
           <div className="px-5 pb-3">
             <BalanceStrip
               balance={rehearsal.balance}
-              source={`in ${source}`}
+              source={sourceLabel(content.start, connections)}
               isUnderWay={isRunning}
               chosen={state}
               onChoose={(next) => {

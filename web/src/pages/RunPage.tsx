@@ -1,4 +1,4 @@
-import type { itemStates } from '@golden/core';
+import type { itemStates, Start } from '@golden/core';
 import { Square } from 'lucide-react';
 import { useState } from 'react';
 import { Link, useParams, useSearchParams } from 'react-router';
@@ -13,6 +13,7 @@ import { ItemStory } from '../parts/ItemStory.tsx';
 import { Loading, ProblemMessage } from '../parts/Messages.tsx';
 import { WaitNote } from '../parts/PauseNote.tsx';
 import { RunSheet } from '../parts/RunSheet.tsx';
+import { sourceLabel } from '../parts/source-label.ts';
 
 /** One run: its balance and its sheet, live while it runs. */
 export function RunPage() {
@@ -38,7 +39,7 @@ export function RunPage() {
   if (!run.data) return <Loading what="the run" />;
   const { data } = run;
   const isUnderWay = data.state === 'listing' || data.state === 'working';
-  const source = connections.find((one) => one.id === data.content.start.source?.connection)?.name ?? 'the source';
+  const source = sourceLabel(data.content.start as Start, connections);
   const took = data.endedAt
     ? ` and took ${formatSeconds((Date.parse(data.endedAt) - Date.parse(data.startedAt)) / 1000)}`
     : '';
@@ -74,7 +75,7 @@ export function RunPage() {
       <div className="px-5 pb-3">
         <BalanceStrip
           balance={data.balance}
-          source={`in ${source}`}
+          source={source}
           isUnderWay={isUnderWay}
           chosen={state}
           onChoose={setState}

@@ -1,5 +1,5 @@
 import { recordOfAnswers } from '../../arrivals/asks.ts';
-import { beginningOf, begunByHand } from '../../arrivals/beginnings.ts';
+import { askedBy, beginningOf, begunByHand, storeRecord } from '../../arrivals/beginnings.ts';
 import { testHeader } from '../../doors/door-app.ts';
 import { bodyAtDoor, seenAtDoor } from '../../doors/seen-at-door.ts';
 import { NotPossible } from '../../engine/errors.ts';
@@ -26,20 +26,22 @@ export function doorHandlers(services: Services) {
       return { content: { ...draft, start } };
     },
     'GET /api/workflows/:id/asks': async ({ params }) => {
-      const begun = await begunByHand(services, params.id);
+      const begun =
+        (await begunByHand(services, params.id)) ?? (await askedBy(db, (await workflows.get(params.id)).draft));
       return { asks: begun ? [...begun.asks] : null };
+    },
+    'POST /api/workflows/:id/typed-in': async ({ params, body }) => {
+      const begun = await askedBy(db, (await workflows.get(params.id)).draft);
+      if (!begun) throw new NotPossible('This draft isn’t begun by hand.');
+      if (await begunByHand(services, params.id))
+        throw new NotPossible('This workflow is live: what is typed in would be done. Begin it under Runs.');
+      await storeRecord(arrivals, begun.inbox, `sample ${seams.id()}`, recordOfAnswers(begun.asks, body.answers));
+      return done;
     },
     'POST /api/workflows/:id/begin': async ({ params, body }) => {
       const begun = await begunByHand(services, params.id);
       if (!begun) throw new NotPossible('This workflow isn’t begun by hand, or isn’t live.');
-      const record = recordOfAnswers(begun.asks, body.answers);
-      await arrivals.store({
-        inbox: begun.inbox,
-        key: seams.id(),
-        mediaType: 'application/json',
-        headers: {},
-        body: Buffer.from(JSON.stringify(record)),
-      });
+      await storeRecord(arrivals, begun.inbox, seams.id(), recordOfAnswers(begun.asks, body.answers));
       return { run: await engine.checkNow(params.id) };
     },
     'GET /api/doors/:id': async ({ params }) => {

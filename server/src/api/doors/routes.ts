@@ -55,8 +55,13 @@ export const doorsRoutes = {
     response: z.object({ content: z.looseObject({}) }),
   },
   'GET /api/workflows/:id/asks': {
-    summary: 'What somebody who begins a live workflow by hand is asked for; null where it doesn’t begin so',
+    summary: 'What somebody who begins a workflow by hand is asked for; null where it doesn’t begin so',
     response: z.object({ asks: z.array(AskSchema).nullable() }),
+  },
+  'POST /api/workflows/:id/typed-in': {
+    summary: 'A sample for a draft that is begun by hand, typed in as somebody would who begins it',
+    body: z.object({ answers: z.record(z.string(), z.unknown()) }),
+    response: ok,
   },
   'POST /api/workflows/:id/begin': {
     summary: 'Begin a live workflow by hand with these answers',

@@ -1,7 +1,9 @@
 import { emptyContent, type Place, type Start } from '@golden/core';
 import { Button } from '../../parts/Button.tsx';
+import { useEditor } from '../draft/context.tsx';
 import { FromWhenChoice } from '../start/FromWhenChoice.tsx';
 import { TriggerChoice } from '../start/TriggerChoice.tsx';
+import { TypeInButton } from './BeginDialog.tsx';
 
 interface SheetProps {
   readonly start: Start;
@@ -11,6 +13,7 @@ interface SheetProps {
 
 /** A start by hand, at a time, or after another workflow. */
 export function BeginningSheet({ start, source, onChange }: SheetProps) {
+  const { draft, workflow } = useEditor();
   const { trigger } = start;
   const { fields, plural } = source.described;
   const asked = fields.filter((field) => !field.readOnly);
@@ -33,6 +36,10 @@ export function BeginningSheet({ start, source, onChange }: SheetProps) {
           <dt className="text-ink-2">Asks for</dt>
           <dd>
             {asked.length > 0 ? asked.map((field) => field.label).join(', ') : 'nothing: the button alone begins it'}
+          </dd>
+          <dt className="text-ink-2">Samples</dt>
+          <dd>
+            <TypeInButton id={workflow.id} name={draft.content.name} />
           </dd>
           <dt className="text-ink-2">The button</dt>
           <dd className="text-ink-2">stands on Today and under Runs, as soon as it is live.</dd>
