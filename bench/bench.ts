@@ -129,6 +129,7 @@ const instant = await measure('engine', few, 0);
 const large = await measure('engine', many, 0);
 const rehearsal = await measure('rehearse', 1000);
 const start = await measure('start', few, 0);
+const events = await measure('events', process.argv.includes('--quick') ? 10 : 60, 0);
 
 console.log(`
 ${few} customers to an HTTP sink with 20 ms latency, 8 at once
@@ -143,6 +144,10 @@ Peak memory
   ratio                        ${fixed(large.peakMb / instant.peakMb)}   (goal at most 1.20)
 Rehearsal of 1000 records       ${fixed(rehearsal.seconds)} s   (goal under 2 s)
 Start with ${start['open'] ?? 0} open records  ${fixed(start['startSeconds'] ?? 0)} s until it serves, ${fixed(start.seconds)} s until all is done   (the same without a stop ${fixed(instant.seconds)} s)
+Posted events, 10 at once: from the post to the row in the sink
+  in the middle                ${fixed(events['middle'] ?? 0, 0)} ms
+  95 of 100 within             ${fixed(events['slow'] ?? 0, 0)} ms   (goal 250 ms)
+50 a second for ${fixed(events.seconds, 0)} s         all stored, memory ${fixed(events['growth'] ?? 0)} times that before   (goal: flat)
 `);
 
 const filled = measureFillings(few);

@@ -3,8 +3,9 @@ import { join } from 'node:path';
 import { performance } from 'node:perf_hooks';
 import type { RestDescription } from '@golden/connectors';
 import { emptyContent, type Place, type WorkflowContent } from '@golden/core';
-import { makeServices, type Services } from '@golden/server';
+import { DoorLimits, makeDoor, makeServices, type Services } from '@golden/server';
 import { shopKeys } from '@golden/standins';
+import { serve } from '@hono/node-server';
 import { Agent, request } from 'undici';
 import { outsideWorld } from './outside.ts';
 
@@ -25,7 +26,9 @@ async function main(): Promise<void> {
       ? await plainScript(shop, sink)
       : task === 'start'
         ? await startWithOpenItems(shop, sink)
-        : await throughEngine(shop, sink);
+        : task === 'events'
+          ? await eventsThroughDoor(sink)
+          : await throughEngine(shop, sink);
   console.log(JSON.stringify(result));
   outside.kill();
   process.exit(0);
@@ -150,6 +153,110 @@ async function startWithOpenItems(shop: string, sink: string) {
   await services.engine.quiet();
   await services.close();
   return { seconds: (performance.now() - started) / 1000, cpuMs: 0, peakMb: 0, startSeconds, open };
+}
+
+/** Events posted at the door: from the post to the row, ten at once; then fifty a second, all kept. */
+async function eventsThroughDoor(sink: string) {
+  const services = await makeServices({ dataFile, masterKey: 'bench', descriptions: [sinkDescription] });
+  const to = await services.connections.add({ app: 'sink', name: 'Sink', settings: { address: sink }, key: 'none' });
+  const place = async (connection: string, path: string[]): Promise<Place> => ({
+    connection,
+    path,
+    labels: path,
+    described: await (await services.connections.connector(connection)).describe(path),
+  });
+  const { connection, path } = await services.doors.add('Orders');
+  const [inbox = ''] = path;
+  const { setting, address } = await services.doors.of(inbox);
+  await services.doors.change(inbox, {
+    ...setting,
+    access: { kind: 'anybody' },
+    eventId: { kind: 'field', path: '/id' },
+  });
+  const door = serve({ fetch: makeDoor(services, new DoorLimits(100)).fetch, port: 0, hostname: '127.0.0.1' });
+  await new Promise((resolve) => door.once('listening', resolve));
+  const { port } = door.address() as { port: number };
+  const began = new Map<string, number>();
+  const dispatcher = new Agent({ connections: 10 });
+  const post = async (id: string): Promise<void> => {
+    began.set(id, Date.now());
+    const answer = await request(`http://127.0.0.1:${port}/in/${address}`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ id, name: `Ada ${id}`, email: `ada${id}@clay.example` }),
+      dispatcher,
+    });
+    await answer.body.dump();
+    if (answer.statusCode !== 202) throw new Error(`An event was answered with ${answer.statusCode}.`);
+  };
+  await post('first');
+  const ref = (field: string) => ({ step: 'start', path: field });
+  const content: WorkflowContent = {
+    ...emptyContent('Events'),
+    start: {
+      source: await place(connection, path),
+      on: 'added',
+      trigger: { kind: 'event' },
+      fromWhen: { kind: 'now' },
+    },
+    steps: [
+      {
+        id: 'write',
+        kind: 'write',
+        target: await place(to.id, ['people']),
+        mode: 'append',
+        mapping: {
+          '/name': { kind: 'field', ref: ref('/name'), tidies: [] },
+          '/email': { kind: 'field', ref: ref('/email'), tidies: [] },
+        },
+      },
+    ],
+  };
+  const { id } = await services.workflows.add(content);
+  await services.engine.finish((await services.engine.makeLive(id)).run);
+  await services.engine.start();
+  const tens = 40;
+  for (let ten = 0; ten < tens; ten++) {
+    await Promise.all(Array.from({ length: 10 }, (_, at) => post(`t${ten}-${at}`)));
+    await new Promise((resolve) => setTimeout(resolve, 400));
+  }
+  await services.engine.quiet();
+  const rows = await services.db.selectFrom('item').select(['source_id', 'ended_at', 'state']).execute();
+  const took = rows
+    .filter(({ state }) => state === 'delivered')
+    .map((row) => Date.parse(row.ended_at ?? '') - (began.get(row.source_id) ?? 0))
+    .sort((one, other) => one - other);
+  if (took.length !== tens * 10) throw new Error(`${took.length} of ${tens * 10} events were delivered.`);
+  // Fifty a second, as long as was asked for.
+  const seconds = Number(count);
+  const before = process.memoryUsage().rss;
+  let most = before;
+  const posts: Promise<void>[] = [];
+  for (let second = 0; second < seconds; second++) {
+    const until = performance.now() + 1000;
+    for (let at = 0; at < 50; at++) {
+      posts.push(post(`s${second}-${at}`));
+      await new Promise((resolve) => setTimeout(resolve, 15));
+    }
+    most = Math.max(most, process.memoryUsage().rss);
+    await new Promise((resolve) => setTimeout(resolve, Math.max(0, until - performance.now())));
+  }
+  await Promise.all(posts);
+  await services.engine.quiet();
+  const { stored } = await services.db
+    .selectFrom('arrival')
+    .select((eb) => eb.fn.countAll<number>().as('stored'))
+    .executeTakeFirstOrThrow();
+  if (stored !== began.size) throw new Error(`${stored} of ${began.size} events were stored.`);
+  await services.close();
+  return {
+    seconds,
+    cpuMs: 0,
+    peakMb: most / 1024 / 1024,
+    growth: most / before,
+    middle: took[Math.floor(took.length / 2)] ?? 0,
+    slow: took[Math.floor(took.length * 0.95)] ?? 0,
+  };
 }
 
 async function throughEngine(shop: string, sink: string) {

@@ -63,6 +63,8 @@ export class Engine {
   private readonly runner: Runner;
   private timer: NodeJS.Timeout | undefined;
   private isTicking = false;
+  /** True when somebody asked for another tick while one was under way. */
+  private isTickAsked = false;
   private isStopping = false;
   private readonly busy = new Set<Promise<unknown>>();
   /** Runs that are being carried through, or wait for their turn. */
@@ -82,7 +84,7 @@ export class Engine {
     });
     this.dispatcher = new Dispatcher(context, (item) => this.driver.drive(item));
     context.seats.of(this.dispatcher);
-    this.runner = new Runner(context, this.dispatcher, (workflowId) => this.tellAfter(workflowId));
+    this.runner = new Runner(context, this.dispatcher, (workflowId) => this.runEnded(workflowId));
     this.sources = new Sources(context);
     this.samples = new Samples(context, this.sources);
     this.rehearsals = new Rehearsals(context);
@@ -469,6 +471,22 @@ export class Engine {
     return woken.length > 0 || isTold;
   }
 
+  /** A run has ended: what begins after it is told, and what came in meanwhile is looked at now. */
+  private runEnded(workflowId: string): void {
+    this.tellAfter(workflowId);
+    const look = async (): Promise<void> => {
+      const { db, seams } = this.context;
+      const waits = await db
+        .selectFrom('trigger_state')
+        .select('next_at')
+        .where('workflow_id', '=', workflowId)
+        .where('next_at', '<=', seams.now())
+        .executeTakeFirst();
+      if (waits) await this.tick();
+    };
+    this.background(look());
+  }
+
   /** What begins after a workflow is told that something was delivered, or has ended; many at once are told as one. */
   private tellAfter(workflowId: string): void {
     if (this.tellingAfter.has(workflowId)) return;
@@ -591,8 +609,12 @@ export class Engine {
 
   /** Does what has become due; the timer calls it every second. */
   async tick(): Promise<void> {
-    if (this.isTicking || this.isStopping) return;
+    if (this.isTicking || this.isStopping) {
+      this.isTickAsked = true;
+      return;
+    }
     this.isTicking = true;
+    this.isTickAsked = false;
     try {
       await noteAlive(this.context.db, this.context.seams.now());
       if (this.context.stopSwitch.now) return;
@@ -604,6 +626,8 @@ export class Engine {
     } finally {
       this.isTicking = false;
     }
+    // What was told of meanwhile may have been passed over.
+    if (this.isTickAsked && !this.isStopping) await this.tick();
   }
 
   private async wakeSleepers(): Promise<void> {
