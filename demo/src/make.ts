@@ -5,6 +5,7 @@ import { defaultScheme } from '@golden/core';
 import { exportWorkflow, makeServices, masterKey, realSeams, saveSettings } from '@golden/server';
 import { companies, listen } from '@golden/standins';
 import { DateTime } from 'luxon';
+import { addBeginnings } from './beginnings.ts';
 import { customersIntoBooksAndCards, paidOrdersToInvoices, retailToTrade } from './matching.ts';
 import { fillPracticeApps } from './practice-data.ts';
 import { settleAllButLessons } from './settled.ts';
@@ -171,6 +172,7 @@ async function make(): Promise<void> {
     'Customers',
   );
   await services.workflows.add(trade, 'Customers');
+  await addBeginnings(services, to.id);
   const first = await services.engine.makeLive(sync.id);
   await services.engine.finish(first.run);
   await settleAllButLessons(services);
@@ -183,7 +185,7 @@ async function make(): Promise<void> {
     writeFileSync(join(folder, 'golden', 'ready', `${one.name}.json`), JSON.stringify(file, null, 2));
   }
   console.log(
-    'Made five workflows in folders, ran two of them, searched for duplicates, and put eight ready-made ones beside them.',
+    'Made eight workflows in folders, ran five of them, searched for duplicates, and put eight ready-made ones beside them.',
   );
   await services.close();
   await shopAt.close();

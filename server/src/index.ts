@@ -1,4 +1,5 @@
 export { makeApi } from './api/app.ts';
+export { beginningOf } from './arrivals/beginnings.ts';
 export { copyBetween } from './building/copies.ts';
 export { exportWorkflow, workflowFileJsonSchema } from './building/files.ts';
 export { makeDoor } from './doors/door-app.ts';

@@ -88,7 +88,15 @@ class InboxConnector implements Connector {
       .where('seq', '>', Number(cursor ?? 0))
       .orderBy('seq')
       .limit(pageSize + 1);
-    if (since !== undefined) rows = rows.where('at', '>=', since);
+    // By the order in which they were stored: what came after a step of our clock may bear an earlier time.
+    if (since !== undefined)
+      rows = rows.where('seq', '>=', (eb) =>
+        eb
+          .selectFrom('arrival as first')
+          .select((first) => first.fn.coalesce(first.fn.min('first.seq'), first.val(Number.MAX_SAFE_INTEGER)).as('seq'))
+          .where('first.inbox_id', '=', id)
+          .where('first.at', '>=', since),
+      );
     const found = await rows.execute();
     const shown = found.slice(0, pageSize);
     const records = await Promise.all(shown.map((row) => this.recordOf(row)));

@@ -520,3 +520,21 @@ test('an event that is posted while it goes live is sent, not noted: it came aft
   await rest();
   expect(await numbers()).toEqual(['o-1']);
 });
+
+test('a step of our clock, forth or back, silences nothing that is posted', async () => {
+  await set({ eventId: { kind: 'field', path: '/id' } });
+  await live();
+  for (const [number, step] of [
+    [1, 0],
+    [2, -3 * 60 * 60_000],
+    [3, 0],
+    [4, 5 * 60 * 60_000],
+    [5, -60 * 60_000],
+    [6, 0],
+  ] as const) {
+    clock().step(step);
+    expect((await post(json(order(number)))).status).toBe(202);
+    await rest();
+  }
+  expect(await numbers()).toEqual(['o-1', 'o-2', 'o-3', 'o-4', 'o-5', 'o-6']);
+});

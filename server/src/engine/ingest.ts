@@ -1,6 +1,7 @@
 import type { Page, SourceRecord } from '@golden/connectors';
 import {
   beginItem,
+  comesByItself,
   type ItemState,
   type JsonRecord,
   type LastSeen,
@@ -33,6 +34,8 @@ import { keepListed, listedBefore, markNow, mayLeaveOut, storeUnchanged } from '
 
 /** Polls overlap by this much, in milliseconds: an app may show a change a little after its own time for it. */
 const overlap = 120_000;
+/** What comes by itself bears our own time and is listed in the order in which it was stored. */
+const arrivalOverlap = 2000;
 
 /**
  * How a listing ended: at its end, at the most that a run may take, stopped by a person, or because its
@@ -391,9 +394,14 @@ async function findRemoved(
 const fewRemoved = 10;
 
 /** The instant from which the next listing asks. */
-export function sinceAfter(highWater: string | null, before: string | null): string | null {
+export function sinceAfter(
+  highWater: string | null,
+  before: string | null,
+  start: Pick<Start, 'source'>,
+): string | null {
   const instant = highWater ? readInstant(highWater, 'utc') : undefined;
-  return instant ? new Date(Date.parse(instant) - overlap).toISOString() : before;
+  const back = comesByItself(start) ? arrivalOverlap : overlap;
+  return instant ? new Date(Date.parse(instant) - back).toISOString() : before;
 }
 
 /**

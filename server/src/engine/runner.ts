@@ -183,12 +183,13 @@ export class Runner {
 
   /** From here on the next listing begins where this one ended, unless it was begun anew meanwhile. */
   private async closeListing(run: RunRow): Promise<void> {
+    const { content } = await this.context.workflows.version(run.workflow_id, run.version);
     await this.context.commits.run(async (trx) => {
       const now = this.context.seams.now();
       await setTriggerOf(trx, run.workflow_id, { last_checked_at: now, ...untroubled, consent: null });
       await trx
         .updateTable('intake')
-        .set({ phase: 'asking', since: sinceAfter(run.high_water, run.since) })
+        .set({ phase: 'asking', since: sinceAfter(run.high_water, run.since, content.start) })
         .where('id', '=', run.intake_id)
         .where('epoch', '=', run.epoch)
         .execute();

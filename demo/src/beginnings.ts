@@ -1,0 +1,133 @@
+import type { Filling, Place, WorkflowContent } from '@golden/core';
+import { draftOfEvents, formatPointer } from '@golden/core';
+import { beginningOf, type Services } from '@golden/server';
+
+// The demo's workflows that ask no app: the website posts enquiries, the front desk notes a visit by a button, and on
+// Mondays the week's list begins with the stock check.
+
+const field = (path: string): Filling => ({ kind: 'field', ref: { step: 'start', path }, tidies: [] });
+
+/** What the website has posted before it went live: awkward on purpose, one without an address, one with a long text. */
+const posted = [
+  {
+    id: 'w-1041',
+    name: 'Aoife Ní Bhriain',
+    email: 'aoife@example.org',
+    about: 'Which cone for the blue glaze?',
+    page: 'glazes',
+  },
+  {
+    id: 'w-1042',
+    name: 'M. Yılmaz',
+    about: 'Kiln of 120 l, three phase. Please ring.',
+    phone: '+44 1632 960144',
+    page: 'kilns',
+  },
+  {
+    id: 'w-1043',
+    name: ' Jürgen Müller ',
+    email: 'JM@Example.net',
+    about: 'Clay for 24 pupils,\nfrom September',
+    page: 'schools',
+  },
+];
+
+const file = 'Front desk.xlsx';
+const tabs = {
+  enquiries: { name: 'Enquiries', columns: ['No', 'Name', 'E-mail', 'Phone', 'About', 'Page'] },
+  visits: { name: 'Visits', columns: ['Customer', 'Kind', 'On', 'Note'] },
+  week: { name: 'This week', columns: ['Date', 'Day', 'What'] },
+} as const;
+
+/** Makes the front desk's workbook and the three workflows that fill it, and makes them live. */
+export async function addBeginnings(services: Services, shelf: string): Promise<void> {
+  const connector = await services.connections.connector(shelf);
+  const { enquiries, visits, week } = tabs;
+  await connector.shape?.addPlace({ above: [], name: file, tab: enquiries.name, columns: enquiries.columns });
+  for (const { name, columns } of [visits, week]) await connector.shape?.addPlace({ above: [file], name, columns });
+  const place = async ({ name }: { readonly name: string }): Promise<Place> => ({
+    connection: shelf,
+    path: [file, name],
+    labels: [file, name],
+    described: await connector.describe([file, name]),
+  });
+  await live(services, await fromTheWebsite(services, await place(enquiries)), 'Enquiries');
+  await live(services, await visitByHand(services, await place(visits)), 'Front desk');
+  await live(services, await mondays(services, await place(week)), 'Front desk');
+}
+
+async function live(services: Services, content: WorkflowContent, folder: string): Promise<void> {
+  const { id } = await services.workflows.add(content, folder);
+  await services.engine.finish((await services.engine.makeLive(id)).run);
+}
+
+async function fromTheWebsite(services: Services, target: Place): Promise<WorkflowContent> {
+  const draft = await beginningOf(services, { kind: 'posted', name: 'Website enquiries' });
+  const [inbox = ''] = draft.start.source?.path ?? [];
+  const { setting } = await services.doors.of(inbox);
+  await services.doors.change(inbox, { ...setting, eventId: { kind: 'field', path: '/id' } });
+  for (const event of posted)
+    await services.doors.store({
+      inbox,
+      key: event.id,
+      mediaType: 'application/json',
+      headers: { 'content-type': 'application/json' },
+      body: Buffer.from(JSON.stringify(event)),
+    });
+  const source = await described(services, draft);
+  return {
+    ...draftOfEvents(source, 'Website enquiries onto the front desk’s list'),
+    steps: [
+      appending(target, {
+        No: field('/id'),
+        Name: field('/name'),
+        'E-mail': field('/email'),
+        Phone: field('/phone'),
+        About: field('/about'),
+        Page: field('/page'),
+      }),
+    ],
+  };
+}
+
+async function visitByHand(services: Services, target: Place): Promise<WorkflowContent> {
+  const draft = await beginningOf(services, {
+    kind: 'hand',
+    name: 'A kiln visit',
+    asks: [
+      { label: 'Customer', type: 'text', isRequired: true },
+      { label: 'Kind', type: 'choice', options: ['repair', 'advice', 'delivery'], isRequired: true },
+      { label: 'On', type: 'date', isRequired: true },
+      { label: 'Note', type: 'text', isRequired: false },
+    ],
+  });
+  const mapping = { Customer: field('/Customer'), Kind: field('/Kind'), On: field('/On'), Note: field('/Note') };
+  return { ...draft, steps: [appending(target, mapping)] };
+}
+
+async function mondays(services: Services, target: Place): Promise<WorkflowContent> {
+  const draft = await beginningOf(services, { kind: 'time', name: 'The stock check' });
+  const mapping: Record<string, Filling> = {
+    Date: field('/date'),
+    Day: field('/weekday'),
+    What: { kind: 'text', parts: [{ kind: 'words', text: 'Count the clay and the glazes' }], tidies: [] },
+  };
+  const trigger = { kind: 'times' as const, at: ['06:00'], days: [1 as const] };
+  return { ...draft, start: { ...draft.start, trigger }, steps: [appending(target, mapping)] };
+}
+
+const appending = (target: Place, mapping: Readonly<Record<string, Filling>>): WorkflowContent['steps'][number] => ({
+  id: 'list',
+  kind: 'write',
+  target,
+  mode: 'append',
+  mapping: Object.fromEntries(Object.entries(mapping).map(([column, filling]) => [formatPointer([column]), filling])),
+});
+
+/** The source of a draft as it is known by now. */
+async function described(services: Services, { start }: WorkflowContent): Promise<Place> {
+  const { source } = start;
+  if (!source) throw new Error('A beginning has a source.');
+  const connector = await services.connections.connector(source.connection);
+  return { ...source, described: await connector.describe(source.path) };
+}
