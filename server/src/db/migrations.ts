@@ -335,6 +335,7 @@ async function doors(db: Kysely<unknown>): Promise<void> {
     'CREATE INDEX refusal_inbox ON refusal (inbox_id)',
     'ALTER TABLE arrival ADD COLUMN is_test INTEGER NOT NULL DEFAULT 0',
     'CREATE INDEX arrival_body ON arrival (inbox_id, hash, at)',
+    'CREATE INDEX arrival_at ON arrival (inbox_id, at)',
     "ALTER TABLE inbox ADD COLUMN asks TEXT NOT NULL DEFAULT '[]'",
     `CREATE TABLE relay (inbox_id TEXT PRIMARY KEY REFERENCES inbox (id) ON DELETE CASCADE,
       workflow_id TEXT NOT NULL REFERENCES workflow (id) ON DELETE CASCADE, moment TEXT NOT NULL) WITHOUT ROWID`,

@@ -133,9 +133,9 @@ function Row({ row, zone, isForManaging }: RowProps) {
             <WorkflowMenu id={row.id} name={row.name} folder={row.folder} isOn={row.isOn} />
           </span>
         ) : (
-          <span className="flex items-center justify-end gap-2">
-            {row.isOn && row.when === 'by hand' && !row.isStopped && <BeginButton id={row.id} name={row.name} />}
+          <span className="flex items-center justify-between gap-2">
             <DayBars days={row.days} />
+            {row.isOn && row.when === 'by hand' && !row.isStopped && <BeginButton id={row.id} name={row.name} />}
           </span>
         )}
       </td>

@@ -1,4 +1,4 @@
-import { asksPerson, emptyBalance, type WorkflowContent, whenText, writeSteps } from '@golden/core';
+import { asksPerson, comesByItself, emptyBalance, type WorkflowContent, whenText, writeSteps } from '@golden/core';
 import type { Services } from '../../services.ts';
 import { loadSettings } from '../../settings.ts';
 import type { Workflow } from '../../workflows.ts';
@@ -73,9 +73,11 @@ export async function workflowRows({ db, workflows, connections, seams, stopSwit
 
 function ends(content: WorkflowContent, names: ReadonlyMap<string, string>): { from: string; to: string } {
   const name = (id: string | undefined): string => (id ? (names.get(id) ?? 'a connection that is gone') : 'not chosen');
+  const { source } = content.start;
   const targets = [...new Set(writeSteps(content).map((step) => name(step.target?.connection)))];
   return {
-    from: name(content.start.source?.connection),
+    // What comes by itself comes from where it comes in, not from an app.
+    from: comesByItself(content.start) ? (source?.labels.at(-1) ?? '') : name(source?.connection),
     to: targets.join(', ') || (asksPerson(content) ? 'Needs you' : 'not chosen'),
   };
 }

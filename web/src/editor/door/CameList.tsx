@@ -72,31 +72,33 @@ export function CameList({ door, view, onLearnt }: ListProps) {
                     <Differs one={one} isAlone={came.length === 1} />
                   </td>
                   <td className="whitespace-nowrap">
-                    <Button
-                      look="quiet"
-                      icon={<ScanEye size={14} strokeWidth={1.75} />}
-                      onClick={() => setShown({ which: 'came', seq: one.seq, title: 'An event as it came' })}
-                    >
-                      Show
-                    </Button>
-                    <Button
-                      look="quiet"
-                      data-hint="The fields of this source become those of this event. What you have mapped stays."
-                      disabled={learn.isPending}
-                      onClick={() => learn.mutate(one.key)}
-                    >
-                      Learn its fields
-                    </Button>
-                    {one.repeats > 0 && !one.isTest && (
+                    <span className="flex items-center">
                       <Button
                         look="quiet"
-                        icon={<RotateCcw size={14} />}
-                        disabled={again.isPending}
-                        onClick={() => again.mutate(one.key)}
+                        icon={<ScanEye size={14} strokeWidth={1.75} />}
+                        onClick={() => setShown({ which: 'came', seq: one.seq, title: 'An event as it came' })}
                       >
-                        Bring in once more
+                        Show
                       </Button>
-                    )}
+                      <Button
+                        look="quiet"
+                        data-hint="The fields of this source become those of this event. What you have mapped stays."
+                        disabled={learn.isPending}
+                        onClick={() => learn.mutate(one.key)}
+                      >
+                        Learn its fields
+                      </Button>
+                      {one.repeats > 0 && !one.isTest && (
+                        <Button
+                          look="quiet"
+                          icon={<RotateCcw size={14} />}
+                          disabled={again.isPending}
+                          onClick={() => again.mutate(one.key)}
+                        >
+                          Bring in once more
+                        </Button>
+                      )}
+                    </span>
                   </td>
                 </tr>
               ))}
