@@ -96,7 +96,7 @@ export function makeDoor(services: DoorServices, limits = new DoorLimits()): Hon
           : later(c, stranger);
       }
       if ('past' in door)
-        return refuse(asked, door.past, 410, 'This address was renewed. Ask its owner for the new one.');
+        return refuse(asked, door.past, 410, 'This address is not in use any more. Ask its owner for the new one.');
       return letIn(asked, door);
     },
   );

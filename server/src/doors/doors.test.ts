@@ -538,3 +538,39 @@ test('a step of our clock, forth or back, silences nothing that is posted', asyn
   }
   expect(await numbers()).toEqual(['o-1', 'o-2', 'o-3', 'o-4', 'o-5', 'o-6']);
 });
+
+test('the address of a workflow that was removed is gone, and its callers are told; one that another starts from stays', async () => {
+  const api = makeApi(around.services);
+  const call = async (method: string, path: string, body?: unknown) => {
+    const headers = { host: '127.0.0.1', 'content-type': 'application/json' };
+    const answer = await api.request(`http://127.0.0.1${path}`, { method, headers, body: body ? json(body) : null });
+    return answer.json();
+  };
+  const made = await call('POST', '/api/starts', { kind: 'posted', name: 'Orders' });
+  [inbox = ''] = made.content.start.source.path;
+  await set({});
+  const at = await address();
+  const copy = await call('POST', `/api/workflows/${made.id}/duplicate`);
+  await call('DELETE', `/api/workflows/${made.id}`);
+  expect((await post(json(order(1)))).status).toBe(202);
+  await call('DELETE', `/api/workflows/${copy.id}`);
+  const answer = await post(json(order(2)), undefined, { at });
+  expect([answer.status, await answer.text()]).toEqual([410, expect.stringContaining('not in use any more')]);
+});
+
+test('after a time off Today tells what posts may be missing, and waits for none that begins by hand', async () => {
+  await set({});
+  const id = await live();
+  await around.services.engine.tick();
+  const next = clock().next();
+  next.pass(3 * 60 * 60_000);
+  await around.reopen({ seams: next });
+  await around.services.engine.resume();
+  await rest();
+  const { off } = (await (await makeApi(around.services).request('http://127.0.0.1/api/today')).json()) as {
+    off: { on: number; asked: number; hasDoors: boolean };
+  };
+  expect(off).toMatchObject({ hasDoors: true });
+  expect(off.asked).toBe(off.on);
+  expect((await around.services.workflows.get(id)).isOn).toBe(true);
+});

@@ -1,5 +1,4 @@
-import type { Field, WorkflowContent } from '@golden/core';
-import { fieldsOfExample } from '@golden/core';
+import { comesByItself, type Field, fieldsOfExample, type WorkflowContent } from '@golden/core';
 import { type Arrivals, joinFields, type Stored } from '../arrivals/arrivals.ts';
 import type { ByteStore } from '../arrivals/byte-store.ts';
 import { readBody } from '../arrivals/read-body.ts';
@@ -11,6 +10,7 @@ import type { Events } from '../events.ts';
 import type { Seams } from '../seams.ts';
 import type { Redaction } from '../secrets/redaction.ts';
 import type { Sealing } from '../secrets/sealing.ts';
+import type { Workflows } from '../workflows.ts';
 import { isNetwork } from './access.ts';
 import type { PublicAddress } from './public-address.ts';
 import { type Access, type DoorSetting, DoorSettingSchema, newDoorSetting } from './setting.ts';
@@ -151,6 +151,21 @@ export class Doors {
     this.tell(inbox);
   }
 
+  /** Closes the door of an inbox that no workflow starts from any more: its callers are told that it is gone. */
+  async closeUnused(inbox: string, used: ReadonlySet<string>): Promise<void> {
+    const { db, commits, seams } = this.parts;
+    const row = await db.selectFrom('door').selectAll().where('inbox_id', '=', inbox).executeTakeFirst();
+    if (!row || used.has(inbox)) return;
+    await commits.run(async (trx) => {
+      await trx
+        .insertInto('door_past')
+        .values({ address: row.address, inbox_id: inbox, ended_at: seams.now() })
+        .onConflict((conflict) => conflict.doNothing())
+        .execute();
+      await trx.deleteFrom('door').where('inbox_id', '=', inbox).execute();
+    });
+  }
+
   /** Somebody waits for an event from now on, or no more. */
   async wait(inbox: string, isWaiting: boolean): Promise<void> {
     const { db, seams } = this.parts;
@@ -200,6 +215,17 @@ export class Doors {
       .execute();
     this.tell(inbox);
   }
+}
+
+/** The inboxes from which a workflow starts, live or as a draft. */
+export async function inboxesInUse(workflows: Workflows): Promise<ReadonlySet<string>> {
+  const used = new Set<string>();
+  for (const { id, draft, liveVersion } of await workflows.list()) {
+    const live = liveVersion === null ? undefined : await workflows.readableVersion(id, liveVersion);
+    for (const start of [draft.start, live?.content.start])
+      if (start && comesByItself(start)) used.add(start.source?.path[0] ?? '');
+  }
+  return used;
 }
 
 /**

@@ -12,9 +12,11 @@ export type Downtime = z.infer<typeof OffSchema>;
 export interface AfterDowntime extends Downtime {
   /** Records that the first checks afterwards took in. */
   readonly caughtUp: number;
-  /** Workflows that are on, and how many of them have been asked since. */
+  /** Workflows that have been asked since or are about to be, and how many have been. */
   readonly on: number;
   readonly asked: number;
+  /** Whether events are posted to one of them: those that came meanwhile met nobody. */
+  readonly hasDoors: boolean;
 }
 
 /** Shorter gaps aren't worth a word, in milliseconds. */
@@ -33,7 +35,7 @@ export async function noteAlive(db: Db, now: string): Promise<void> {
 }
 
 /** The last off time that nobody has put away yet, with what was caught up since; null when there is none. */
-export async function afterDowntime(db: Db): Promise<AfterDowntime | null> {
+export async function afterDowntime(db: Db, now: string): Promise<AfterDowntime | null> {
   const off = await readSetting(db, 'off', OffSchema);
   if (!off) return null;
   const on = await db.selectFrom('workflow').select('id').where('is_on', '=', 1).execute();
@@ -55,11 +57,25 @@ export async function afterDowntime(db: Db): Promise<AfterDowntime | null> {
       on.map(({ id }) => id),
     )
     .execute();
+  // What begins by hand, or not before its time, isn't waited for.
+  const due = await db
+    .selectFrom('trigger_state')
+    .select('workflow_id')
+    .where('next_at', '<=', now)
+    .where(
+      'workflow_id',
+      'in',
+      on.map(({ id }) => id),
+    )
+    .execute();
+  const asked = new Set(checked.map(({ workflow_id }) => workflow_id));
+  const door = await db.selectFrom('door').select('inbox_id').limit(1).executeTakeFirst();
   return {
     ...off,
     caughtUp: [...firsts.values()].reduce((sum, count) => sum + count, 0),
-    on: on.length,
-    asked: checked.length,
+    on: new Set([...asked, ...due.map(({ workflow_id }) => workflow_id)]).size,
+    asked: asked.size,
+    hasDoors: door !== undefined,
   };
 }
 

@@ -517,7 +517,7 @@ test('after a pause of the machine it is told since when, and what was caught up
   const id = await workflow();
   await goLive(services, id);
   await services.engine.tick();
-  expect(await afterDowntime(services.db)).toBeNull();
+  expect(await afterDowntime(services.db, services.seams.now())).toBeNull();
   await services.drop();
   addCustomers(world, 3);
   const seams = clock().next();
@@ -525,7 +525,7 @@ test('after a pause of the machine it is told since when, and what was caught up
   services = await openServices(world, { seams });
   await services.engine.resume();
   await nextAsk();
-  const off = await afterDowntime(services.db);
+  const off = await afterDowntime(services.db, services.seams.now());
   expect(off).toMatchObject({ caughtUp: 3, on: 1, asked: 1 });
   expect(Date.parse(off?.to ?? '') - Date.parse(off?.from ?? '')).toBeGreaterThanOrEqual(day);
 });

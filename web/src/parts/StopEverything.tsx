@@ -88,6 +88,7 @@ export function OffNote({ off, zone }: { readonly off: NonNullable<Today['off']>
         ? `${counted(off.caughtUp, 'record')} that came meanwhile ${off.caughtUp === 1 ? 'was' : 'were'} taken in.`
         : `${formatNumber(off.asked)} of ${counted(off.on, 'workflow')} have asked since; ${counted(off.caughtUp, 'record')} taken in so far.`}{' '}
       Changes that were undone in that time, and records added and removed again, can’t be seen.
+      {off.hasDoors && ' Events that were posted meanwhile came only if their sender tried again.'}
     </WaitNote>
   );
 }

@@ -1,6 +1,7 @@
 import { emptyContent } from '@golden/core';
 import { copyBetween } from '../../building/copies.ts';
 import { contentOfFile, exportWorkflow, lookAtFile } from '../../building/files.ts';
+import { inboxesInUse } from '../../doors/doors.ts';
 import { NotPossible } from '../../engine/errors.ts';
 import type { Services } from '../../services.ts';
 import { done } from '../done.ts';
@@ -12,7 +13,7 @@ import { viewWorkflow } from './view-workflow.ts';
 
 /** Workflows: their drafts, folders, versions, files. */
 export function workflowHandlers(services: Services) {
-  const { workflows, engine, ready } = services;
+  const { workflows, engine, ready, doors } = services;
   return {
     'GET /api/workflows': () => workflowRows(services),
     'POST /api/workflows': async ({ body }) => {
@@ -56,7 +57,10 @@ export function workflowHandlers(services: Services) {
       const isUnreadable = (await workflows.unreadable()).some(({ id }) => id === params.id);
       if (!isUnreadable && (await workflows.get(params.id)).isOn)
         throw new NotPossible('Switch the workflow off before you remove it.');
+      const before = await inboxesInUse(workflows);
       await workflows.remove(params.id);
+      const after = await inboxesInUse(workflows);
+      for (const inbox of before) await doors.closeUnused(inbox, after);
       return done;
     },
     'PUT /api/workflows/:id/draft': async ({ params, body }) => {

@@ -12,7 +12,8 @@ import { workflowRows } from './workflow-rows.ts';
 
 /** The workspace: its settings, its day, the apps it can be connected to. */
 export function workspaceHandlers(services: Services) {
-  const { db, apps, practice, connections, engine, storage, stopSwitch, events, backups, publicAddress } = services;
+  const { db, apps, practice, connections, engine, storage, stopSwitch, events, backups, publicAddress, seams } =
+    services;
   return {
     'GET /api/settings': () => loadSettings(db),
     'PUT /api/settings': async ({ body }) => {
@@ -34,7 +35,7 @@ export function workspaceHandlers(services: Services) {
         pauses: await pausesOf(services),
         trouble: storage.message ?? backups.trouble ?? (await publicAddress.trouble()),
         stopped: stopSwitch.now,
-        off: await afterDowntime(db),
+        off: await afterDowntime(db, seams.now()),
       };
     },
     'GET /api/backups': async () => ({

@@ -31,7 +31,16 @@ export const workspaceRoutes = {
       /** Since when everything is stopped, and why. */
       stopped: z.object({ since: z.string(), why: z.string() }).nullable(),
       /** The last time in which nothing was asked, until somebody has put it away. */
-      off: z.object({ from: z.string(), to: z.string(), caughtUp: z.int(), on: z.int(), asked: z.int() }).nullable(),
+      off: z
+        .object({
+          from: z.string(),
+          to: z.string(),
+          caughtUp: z.int(),
+          on: z.int(),
+          asked: z.int(),
+          hasDoors: z.boolean(),
+        })
+        .nullable(),
     }),
   },
   'GET /api/backups': {
