@@ -1,5 +1,6 @@
 import { mkdirSync } from 'node:fs';
 import { join } from 'node:path';
+import type { Locator, Page } from '@playwright/test';
 import ExcelJS from 'exceljs';
 import { ask, goLive } from './acts.ts';
 import { expect, type Product, test } from './product.ts';
@@ -20,6 +21,22 @@ async function officeFolder(product: Product, columns: readonly string[]): Promi
   });
   expect(answer.ok).toBe(true);
   return join(folder, 'Enquiries.xlsx');
+}
+
+/** Says that the records go into that list. */
+async function intoTheList(page: Page): Promise<Locator> {
+  await page.getByRole('button', { name: 'Choose where to' }).click();
+  const drawer = page.getByRole('dialog');
+  await drawer
+    .getByRole('button', { name: /^Office/ })
+    .first()
+    .click();
+  await drawer.getByRole('button', { name: /^Enquiries\.xlsx/ }).click();
+  await drawer
+    .getByRole('button', { name: /^Enquiries/ })
+    .last()
+    .click();
+  return drawer;
 }
 
 async function rowsIn(file: string): Promise<string[][]> {
@@ -67,17 +84,7 @@ test('a posted event: learnt, compared with a second one, mapped, live, and in t
   await expect(page.getByRole('combobox', { name: 'The field that tells repeats' })).toContainText('id');
 
   // Where they go: one choice makes the rest.
-  await page.getByRole('button', { name: 'Choose where to' }).click();
-  const drawer = page.getByRole('dialog');
-  await drawer
-    .getByRole('button', { name: /^Office/ })
-    .first()
-    .click();
-  await drawer.getByRole('button', { name: /^Enquiries\.xlsx/ }).click();
-  await drawer
-    .getByRole('button', { name: /^Enquiries/ })
-    .last()
-    .click();
+  const drawer = await intoTheList(page);
   await drawer.getByRole('radio', { name: /^Add each new one/ }).check();
   await drawer.getByRole('button', { name: 'Make the draft' }).click();
   await page.getByRole('button', { name: 'Rehearse', exact: true }).click();
@@ -146,17 +153,7 @@ test('Monday six o’clock in another zone, by the clock alone; and by hand with
   await asked.getByLabel('Kind').selectOption('repair');
   await asked.getByRole('button', { name: 'Add it' }).click();
   await expect(page.getByRole('tab', { name: '1 sample' })).toBeVisible();
-  await page.getByRole('button', { name: 'Choose where to' }).click();
-  const drawer = page.getByRole('dialog');
-  await drawer
-    .getByRole('button', { name: /^Office/ })
-    .first()
-    .click();
-  await drawer.getByRole('button', { name: /^Enquiries\.xlsx/ }).click();
-  await drawer
-    .getByRole('button', { name: /^Enquiries/ })
-    .last()
-    .click();
+  const drawer = await intoTheList(page);
   await drawer.getByRole('button', { name: 'Make the draft' }).click();
   await page.getByRole('button', { name: 'Rehearse', exact: true }).click();
   await expect(page.getByLabel('Balance')).toContainText('beginnings came in');

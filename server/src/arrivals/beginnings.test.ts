@@ -1,7 +1,7 @@
 import type { WorkflowContent } from '@golden/core';
 import { sentenceText, writeBrief } from '@golden/core';
-import { makeApi } from '../api/app.ts';
 import { productAroundEach } from '../testing/around.ts';
+import { askApi } from '../testing/ask.ts';
 import { decide, settled, unbalanced } from '../testing/checks.ts';
 import type { TestClock } from '../testing/clock.ts';
 import { customer, customersWorkflow, emptyWorkbook, fieldFilling, placeOf, rowsOf } from '../testing/world.ts';
@@ -20,16 +20,8 @@ beforeEach(async () => {
   around.world.shelf.files.replace('done.xlsx', await emptyWorkbook('Done', ['What', 'Which']), undefined);
 });
 
-async function ask<T>(method: string, path: string, body?: unknown): Promise<T> {
-  const answer = await makeApi(around.services).request(`http://127.0.0.1${path}`, {
-    method,
-    headers: { host: '127.0.0.1', 'content-type': 'application/json' },
-    ...(body !== undefined && { body: JSON.stringify(body) }),
-  });
-  const said = (await answer.json()) as T & { detail?: string };
-  if (!answer.ok) throw new Error(said.detail);
-  return said;
-}
+const ask = <T>(method: string, path: string, body?: unknown): Promise<T> =>
+  askApi<T>(around.services, method, path, body);
 
 /** A draft that begins in some way and writes two of its fields into a list, made live. */
 async function begun(way: object, what: string, which: string, trigger?: object): Promise<string> {

@@ -7,6 +7,7 @@ import { makeApi } from '../api/app.ts';
 import { lookAt } from '../building/copies.ts';
 import { loadSettings, saveSettings } from '../settings.ts';
 import { productAroundEach } from '../testing/around.ts';
+import { askApi } from '../testing/ask.ts';
 import { settled, unbalanced } from '../testing/checks.ts';
 import type { TestClock } from '../testing/clock.ts';
 import { dropAt, pointsOfArrivals } from '../testing/drop.ts';
@@ -475,15 +476,10 @@ describe('the public address', () => {
 });
 
 test('over the interface: made, learnt, compared, and the secret told only when it is made', async () => {
-  const api = makeApi(around.services);
-  const call = async (method: string, path: string, body?: unknown) => {
-    const answer = await api.request(`http://127.0.0.1${path}`, {
-      method,
-      headers: { host: '127.0.0.1', 'content-type': 'application/json' },
-      ...(body !== undefined && { body: json(body) }),
-    });
-    return { status: answer.status, said: await answer.json() };
-  };
+  const call = async (method: string, path: string, body?: unknown) => ({
+    // biome-ignore lint/suspicious/noExplicitAny: answers are looked at field by field
+    said: await askApi<any>(around.services, method, path, body),
+  });
   const made = await call('POST', '/api/starts', { kind: 'posted', name: 'Shop orders' });
   expect(made.said.content.start).toMatchObject({ trigger: { kind: 'event' }, on: 'added', fromWhen: { kind: 'now' } });
   [inbox = ''] = made.said.content.start.source.path;
@@ -540,12 +536,8 @@ test('a step of our clock, forth or back, silences nothing that is posted', asyn
 });
 
 test('the address of a workflow that was removed is gone, and its callers are told; one that another starts from stays', async () => {
-  const api = makeApi(around.services);
-  const call = async (method: string, path: string, body?: unknown) => {
-    const headers = { host: '127.0.0.1', 'content-type': 'application/json' };
-    const answer = await api.request(`http://127.0.0.1${path}`, { method, headers, body: body ? json(body) : null });
-    return answer.json();
-  };
+  // biome-ignore lint/suspicious/noExplicitAny: answers are looked at field by field
+  const call = (method: string, path: string, body?: unknown) => askApi<any>(around.services, method, path, body);
   const made = await call('POST', '/api/starts', { kind: 'posted', name: 'Orders' });
   [inbox = ''] = made.content.start.source.path;
   await set({});

@@ -3,9 +3,9 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { type CopyKind, itemStates, type WorkflowContent } from '@golden/core';
 import ExcelJS from 'exceljs';
-import { makeApi } from '../api/app.ts';
 import { daysOf } from '../api/workspace/days.ts';
 import { productAroundEach } from '../testing/around.ts';
+import { askApi } from '../testing/ask.ts';
 import { checkNow, goLive } from '../testing/checks.ts';
 import { addCustomers, customer, customersWorkflow, rowsOf } from '../testing/world.ts';
 import { firstSteps } from './first-steps.ts';
@@ -13,16 +13,8 @@ import { Practice } from './practice.ts';
 
 const around = productAroundEach();
 
-async function ask<T>(method: string, path: string, body?: unknown): Promise<T> {
-  const answer = await makeApi(around.services).request(`http://127.0.0.1${path}`, {
-    method,
-    headers: { host: '127.0.0.1', 'content-type': 'application/json' },
-    ...(body !== undefined && { body: JSON.stringify(body) }),
-  });
-  const said = (await answer.json()) as T & { detail?: string };
-  if (!answer.ok) throw new Error(said.detail);
-  return said;
-}
+const ask = <T>(method: string, path: string, body?: unknown): Promise<T> =>
+  askApi<T>(around.services, method, path, body);
 
 interface Made {
   readonly id: string;
