@@ -1,3 +1,4 @@
+import type { Page } from '@playwright/test';
 import { workflowCalled } from './acts.ts';
 import { faultsOf } from './axe.ts';
 import { expect, type Product, test } from './product.ts';
@@ -58,6 +59,10 @@ const callPlace = {
   fields: [{ path: '/text', label: 'text', type: 'text' }],
   can: { list: false, find: false, create: true, update: false, readBack: false },
 };
+
+/** A start that asks no app has shown what it is. */
+const begun = (page: Page): Promise<void> =>
+  expect(page.getByRole('button', { name: 'Take records from an app instead' })).toBeVisible();
 
 for (const theme of ['light', 'dark'] as const) {
   test(`every main view is accessible in the ${theme} theme`, async ({ page, demo: product }) => {
@@ -133,6 +138,15 @@ for (const theme of ['light', 'dark'] as const) {
       ['A call', `/workflows/${sums}?sentence=call`],
       ['Connections', '/connections'],
       ['A connection', '/connections', () => page.getByRole('row').nth(2).getByRole('button').first().click()],
+      ['Another start', '/workflows/new', () => page.getByRole('button', { name: 'Start in another way' }).click()],
+      [
+        'Posted events',
+        `/workflows/${await workflowCalled(product, 'Website enquiries onto the front desk’s list')}?sentence=start`,
+        () => begun(page),
+      ],
+      ['By hand', `/workflows/${await workflowCalled(product, 'A kiln visit')}?sentence=start`, () => begun(page)],
+      ['Begin', '/', () => page.getByRole('button', { name: 'Begin A kiln visit' }).click()],
+      ['Set times', `/workflows/${await workflowCalled(product, 'The stock check')}?sentence=start`, () => begun(page)],
       ['Connect', '/connections', () => page.getByRole('button', { name: 'Connect an app' }).click()],
       ['Practice apps', '/practice'],
       ['Settings', '/settings'],

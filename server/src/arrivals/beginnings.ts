@@ -1,7 +1,8 @@
-import { draftOfEvents, type Field, formatPointer, isPlaced, type WorkflowContent } from '@golden/core';
+import { comesByItself, draftOfEvents, type Field, formatPointer, isPlaced, type WorkflowContent } from '@golden/core';
 import type { WayToStart } from '../api/doors/routes.ts';
 import { lookAt } from '../building/copies.ts';
 import type { Db } from '../db/open.ts';
+import { DoorSettingSchema } from '../doors/setting.ts';
 import type { Services } from '../services.ts';
 import { loadSettings } from '../settings.ts';
 import type { Arrivals } from './arrivals.ts';
@@ -66,6 +67,32 @@ async function afterAnother(
     if (moment === 'record') await putEarlier(trx, relay);
   });
   return draftOfEvents(await placed(inbox, draft.name), `After ${draft.name}`);
+}
+
+/** A copy of a content that begins by itself: with an inbox, and an address, of its own. */
+export async function withOwnInbox(services: Services, content: WorkflowContent): Promise<WorkflowContent> {
+  const { db, arrivals, doors } = services;
+  const { source } = content.start;
+  if (!source || !comesByItself(content.start)) return content;
+  const id = source.path[0] ?? '';
+  const inbox = await db.selectFrom('inbox').selectAll().where('id', '=', id).executeTakeFirst();
+  if (!inbox) return content;
+  const { name, singular, plural } = inbox;
+  const [asks, fields] = [AsksSchema.parse(JSON.parse(inbox.asks)), JSON.parse(inbox.fields) as Field[]];
+  const { path } = await arrivals.addInbox({ name, singular, plural, asks, fields });
+  const own = path[0] ?? '';
+  const door = await db.selectFrom('door').select('setting').where('inbox_id', '=', id).executeTakeFirst();
+  if (door) await doors.open(own, DoorSettingSchema.parse(JSON.parse(door.setting)));
+  const relay = await db.selectFrom('relay').selectAll().where('inbox_id', '=', id).executeTakeFirst();
+  if (relay)
+    await db
+      .insertInto('relay')
+      .values({ ...relay, inbox_id: own })
+      .execute();
+  return {
+    ...content,
+    start: { ...content.start, source: { ...source, path, described: { ...source.described, name: own } } },
+  };
 }
 
 /** What is known of a record that a workflow delivers: the record itself, and what was written of it by each step. */

@@ -1,5 +1,5 @@
 import { createHmac } from 'node:crypto';
-import type { Start } from '@golden/core';
+import type { Start, WorkflowContent } from '@golden/core';
 import { draftOfEvents } from '@golden/core';
 import fc from 'fast-check';
 import { Webhook } from 'standardwebhooks';
@@ -542,10 +542,14 @@ test('the address of a workflow that was removed is gone, and its callers are to
   [inbox = ''] = made.content.start.source.path;
   await set({});
   const at = await address();
-  const copy = await call('POST', `/api/workflows/${made.id}/duplicate`);
+  const other = await call('POST', '/api/workflows', { name: 'Another' });
+  await call('PUT', `/api/workflows/${other.id}/draft`, {
+    rev: other.rev,
+    content: { ...other.content, start: made.content.start },
+  });
   await call('DELETE', `/api/workflows/${made.id}`);
   expect((await post(json(order(1)))).status).toBe(202);
-  await call('DELETE', `/api/workflows/${copy.id}`);
+  await call('DELETE', `/api/workflows/${other.id}`);
   const answer = await post(json(order(2)), undefined, { at });
   expect([answer.status, await answer.text()]).toEqual([410, expect.stringContaining('not in use any more')]);
 });
@@ -565,4 +569,19 @@ test('after a time off Today tells what posts may be missing, and waits for none
   expect(off).toMatchObject({ hasDoors: true });
   expect(off.asked).toBe(off.on);
   expect((await around.services.workflows.get(id)).isOn).toBe(true);
+});
+
+test('a workflow that is duplicated has an address and a secret of its own, set as the first one’s', async () => {
+  await set({ eventId: { kind: 'field', path: '/id' }, access: { kind: 'secret', header: 'x-clay' } });
+  const id = await (async () => {
+    const source = (await lookAt(around.services, { connection, path: [inbox], labels: ['Orders'] })).place;
+    return (await around.services.workflows.add(draftOfEvents(source, 'Orders'))).id;
+  })();
+  const before = await around.services.doors.of(inbox);
+  const copy = await askApi<{ content: WorkflowContent }>(around.services, 'POST', `/api/workflows/${id}/duplicate`);
+  const own = await around.services.doors.of(copy.content.start.source?.path[0] ?? '');
+  expect(own.setting).toEqual(before.setting);
+  expect([own.address, own.secret, own.inbox]).not.toEqual(expect.arrayContaining([before.address]));
+  expect(own.secret).not.toBe(before.secret);
+  expect(own.inbox).not.toBe(inbox);
 });

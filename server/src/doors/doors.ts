@@ -44,23 +44,27 @@ export class Doors {
 
   /** A new inbox with an address of its own; gives the connection and path under which it is a source. */
   async add(name: string): Promise<{ readonly connection: string; readonly path: string[] }> {
-    const { db, arrivals, seams } = this.parts;
-    const inbox = await arrivals.addInbox({ name, singular: 'event', plural: 'events' });
-    const [id = ''] = inbox.path;
-    const secret = this.newSecret(newDoorSetting.access);
+    const inbox = await this.parts.arrivals.addInbox({ name, singular: 'event', plural: 'events' });
+    await this.open(inbox.path[0] ?? '', newDoorSetting);
+    return inbox;
+  }
+
+  /** Gives an inbox an address, with a secret of its own. */
+  async open(inbox: string, setting: DoorSetting): Promise<void> {
+    const { db, seams } = this.parts;
+    const secret = this.newSecret(setting.access);
     await db
       .insertInto('door')
       .values({
-        inbox_id: id,
+        inbox_id: inbox,
         address: newAddress(seams),
-        setting: JSON.stringify(newDoorSetting),
+        setting: JSON.stringify(setting),
         secret: this.parts.sealing.seal(secret),
         waiting_until: null,
         proven_by: null,
         made_at: seams.now(),
       })
       .execute();
-    return inbox;
   }
 
   /** A secret of the kind that a way of signing has. */

@@ -97,6 +97,21 @@ export async function tellTriggers(context: EngineContext, event: string): Promi
   return told.length > 0;
 }
 
+/** Whether a workflow that is told by events has been told of something that it hasn't looked at. */
+export async function hasBeenTold(context: EngineContext, workflowId: string): Promise<boolean> {
+  const { db, workflows, seams } = context;
+  const waiting = await db
+    .selectFrom('trigger_state')
+    .innerJoin('workflow', 'workflow.id', 'trigger_state.workflow_id')
+    .select('live_version')
+    .where('workflow_id', '=', workflowId)
+    .where('next_at', '<=', seams.now())
+    .executeTakeFirst();
+  if (!waiting || waiting.live_version === null) return false;
+  const version = await workflows.readableVersion(workflowId, waiting.live_version);
+  return version !== undefined && isTold(version.content.start.trigger);
+}
+
 /** What may have been told while nobody listened, or in the last moment of the process before, is looked at. */
 export async function dueAtStart(context: EngineContext): Promise<void> {
   const told = (await liveOnes(context)).filter(({ version }) => isTold(version.content.start.trigger));

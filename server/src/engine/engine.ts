@@ -24,7 +24,7 @@ import { decide, decideAll, takeNewest, takeUp, wakeWaiting } from './decisions.
 import { Dispatcher } from './dispatcher.ts';
 import { noteAlive } from './downtime.ts';
 import { Driver } from './driver.ts';
-import { dueAfterStop, dueAtStart, dueSources, storeNextLook, tellTriggers } from './due.ts';
+import { dueAfterStop, dueAtStart, dueSources, hasBeenTold, storeNextLook, tellTriggers } from './due.ts';
 import { NotPossible } from './errors.ts';
 import { releaseGathered } from './gathered.ts';
 import { goLive, liesBetween } from './go-live.ts';
@@ -475,14 +475,7 @@ export class Engine {
   private runEnded(workflowId: string): void {
     this.tellAfter(workflowId);
     const look = async (): Promise<void> => {
-      const { db, seams } = this.context;
-      const waits = await db
-        .selectFrom('trigger_state')
-        .select('next_at')
-        .where('workflow_id', '=', workflowId)
-        .where('next_at', '<=', seams.now())
-        .executeTakeFirst();
-      if (waits) await this.tick();
+      if (await hasBeenTold(this.context, workflowId)) await this.tick();
     };
     this.background(look());
   }

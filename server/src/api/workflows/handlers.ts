@@ -1,4 +1,5 @@
 import { emptyContent } from '@golden/core';
+import { withOwnInbox } from '../../arrivals/beginnings.ts';
 import { copyBetween } from '../../building/copies.ts';
 import { contentOfFile, exportWorkflow, lookAtFile } from '../../building/files.ts';
 import { inboxesInUse } from '../../doors/doors.ts';
@@ -40,7 +41,8 @@ export function workflowHandlers(services: Services) {
       exportWorkflow(services, (await workflows.get(params.id)).draft),
     'POST /api/workflows/:id/duplicate': async ({ params }) => {
       const { draft, folder } = await workflows.get(params.id);
-      const made = await workflows.add({ ...draft, name: `${draft.name.slice(0, 110)} (copy)` }, folder);
+      const own = await withOwnInbox(services, draft);
+      const made = await workflows.add({ ...own, name: `${draft.name.slice(0, 110)} (copy)` }, folder);
       return viewWorkflow(services, made.id);
     },
     'GET /api/workflows/:id/stored': ({ params }) => workflows.stored(params.id),
