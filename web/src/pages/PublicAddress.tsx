@@ -44,7 +44,7 @@ export function PublicAddress({ settings }: { readonly settings: Settings }) {
         />
         <div className="flex flex-wrap items-center gap-3">
           <Button type="submit" disabled={save.isPending || prove.isPending}>
-            {prove.isPending ? 'Calling it…' : 'Save and try it'}
+            {prove.isPending ? 'Calling it…' : 'Try this address'}
           </Button>
           {proof && (
             <span role="status" className={`text-sm ${proof.trouble ? 'text-brick' : 'text-pine'}`}>
