@@ -103,8 +103,11 @@ function Row({ row, zone, isForManaging }: RowProps) {
         <Link to={`/workflows/${row.id}`} className="block font-serif text-lg leading-tight">
           {row.name}
         </Link>
-        <span className="text-sm text-ink-2">
-          <StateWords row={row} />
+        <span className="flex flex-wrap items-center gap-x-3 text-sm text-ink-2">
+          <span>
+            <StateWords row={row} />
+          </span>
+          {row.isOn && row.when === 'by hand' && !row.isStopped && <BeginButton id={row.id} name={row.name} />}
         </span>
         {isForManaging && row.note && <span className="block text-sm text-ink-2 italic">{row.note}</span>}
       </td>
@@ -133,10 +136,7 @@ function Row({ row, zone, isForManaging }: RowProps) {
             <WorkflowMenu id={row.id} name={row.name} folder={row.folder} isOn={row.isOn} />
           </span>
         ) : (
-          <span className="flex items-center justify-between gap-2">
-            <DayBars days={row.days} />
-            {row.isOn && row.when === 'by hand' && !row.isStopped && <BeginButton id={row.id} name={row.name} />}
-          </span>
+          <DayBars days={row.days} />
         )}
       </td>
     </tr>
