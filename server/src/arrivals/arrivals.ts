@@ -128,6 +128,12 @@ export class Arrivals {
     return stored;
   }
 
+  /** Stores a record of our own making, such as the answers of somebody who begins by hand, as what has come in. */
+  storeRecord(inbox: string, key: string, record: object): Promise<Stored> {
+    const body = Buffer.from(JSON.stringify(record));
+    return this.store({ inbox, key, mediaType: 'application/json', headers: {}, body });
+  }
+
   /** Something that came again is brought in as one of its own. */
   async again(inbox: string, key: string): Promise<void> {
     const { db, bytes } = this.parts;

@@ -5,7 +5,6 @@ import type { Db } from '../db/open.ts';
 import { DoorSettingSchema } from '../doors/setting.ts';
 import type { Services } from '../services.ts';
 import { loadSettings } from '../settings.ts';
-import type { Arrivals } from './arrivals.ts';
 import { type Ask, AsksSchema } from './asks.ts';
 import { putEarlier } from './relays.ts';
 import { recordOfTime, timeFields } from './told-by-time.ts';
@@ -28,8 +27,7 @@ export async function beginningOf(services: Services, way: WayToStart): Promise<
       const inbox = await arrivals.addInbox(words);
       // The time at which it is made is a sample: it is known, and not sent.
       const { zone } = await loadSettings(services.db);
-      await storeRecord(
-        arrivals,
+      await arrivals.storeRecord(
         inbox.path[0] ?? '',
         `sample ${services.seams.id()}`,
         recordOfTime(services.seams.now(), zone),
@@ -40,12 +38,6 @@ export async function beginningOf(services: Services, way: WayToStart): Promise<
     case 'after':
       return afterAnother(services, way, placed);
   }
-}
-
-/** Stores a record of our own making as what has come in. */
-export async function storeRecord(arrivals: Arrivals, inbox: string, key: string, record: object): Promise<void> {
-  const body = Buffer.from(JSON.stringify(record));
-  await arrivals.store({ inbox, key, mediaType: 'application/json', headers: {}, body });
 }
 
 async function afterAnother(

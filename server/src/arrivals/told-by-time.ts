@@ -56,11 +56,5 @@ export async function putTime(
     .where('id', '=', source.path[0] ?? '')
     .executeTakeFirst();
   if (!inbox) return;
-  await arrivals.store({
-    inbox: inbox.id,
-    key: at,
-    mediaType: 'application/json',
-    headers: {},
-    body: Buffer.from(JSON.stringify(recordOfTime(at, version.locale.zone))),
-  });
+  await arrivals.storeRecord(inbox.id, at, recordOfTime(at, version.locale.zone));
 }

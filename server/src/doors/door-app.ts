@@ -74,6 +74,11 @@ export function makeDoor(services: DoorServices, limits = new DoorLimits()): Hon
 
   app.all(
     '/in/:address',
+    // Before anything is read or kept of it: what is too large counts too.
+    async (c, next) => {
+      const wait = await limits.wait((await askedBy(services, c)).from, c.req.param('address'));
+      return wait === undefined ? next() : later(c, wait);
+    },
     bodyLimit({
       maxSize: mostBytes,
       onError: async (c) => {
@@ -86,8 +91,6 @@ export function makeDoor(services: DoorServices, limits = new DoorLimits()): Hon
     async (c) => {
       const asked = await askedBy(services, c);
       const address = c.req.param('address') ?? '';
-      const wait = await limits.wait(asked.from, address);
-      if (wait !== undefined) return later(c, wait);
       const door = await doors.at(address);
       if (door === undefined) {
         const stranger = await limits.strange(asked.from);

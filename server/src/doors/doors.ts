@@ -2,7 +2,7 @@ import { comesByItself, type Field, fieldsOfExample, type WorkflowContent } from
 import { type Arrivals, joinFields, type Stored } from '../arrivals/arrivals.ts';
 import type { ByteStore } from '../arrivals/byte-store.ts';
 import { readBody } from '../arrivals/read-body.ts';
-import type { GroupCommit } from '../db/group-commit.ts';
+import type { GroupCommit, Trx } from '../db/group-commit.ts';
 import type { Db } from '../db/open.ts';
 import type { DoorTable } from '../db/schema.ts';
 import { NotPossible } from '../engine/errors.ts';
@@ -140,11 +140,7 @@ export class Doors {
     const { commits, seams } = this.parts;
     const row = await this.row(inbox);
     await commits.run(async (trx) => {
-      await trx
-        .insertInto('door_past')
-        .values({ address: row.address, inbox_id: inbox, ended_at: seams.now() })
-        .onConflict((conflict) => conflict.doNothing())
-        .execute();
+      await keepPast(trx, row, seams.now());
       await trx
         .updateTable('door')
         .set({ address: newAddress(seams), proven_by: null })
@@ -161,11 +157,7 @@ export class Doors {
     const row = await db.selectFrom('door').selectAll().where('inbox_id', '=', inbox).executeTakeFirst();
     if (!row || used.has(inbox)) return;
     await commits.run(async (trx) => {
-      await trx
-        .insertInto('door_past')
-        .values({ address: row.address, inbox_id: inbox, ended_at: seams.now() })
-        .onConflict((conflict) => conflict.doNothing())
-        .execute();
+      await keepPast(trx, row, seams.now());
       await trx.deleteFrom('door').where('inbox_id', '=', inbox).execute();
     });
   }
@@ -219,6 +211,15 @@ export class Doors {
       .execute();
     this.tell(inbox);
   }
+}
+
+/** An address that holds no more is known all the same: its callers are told. */
+async function keepPast(trx: Trx, { address, inbox_id }: DoorTable, ended_at: string): Promise<void> {
+  await trx
+    .insertInto('door_past')
+    .values({ address, inbox_id, ended_at })
+    .onConflict((conflict) => conflict.doNothing())
+    .execute();
 }
 
 /** The inboxes from which a workflow starts, live or as a draft. */

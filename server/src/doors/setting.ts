@@ -70,10 +70,3 @@ export const newDoorSetting: DoorSetting = {
   allowsGet: false,
   answer: { status: 202, text: '' },
 };
-
-/** The header or field by which a door with a signature tells repeats, where nothing else is chosen. */
-export function usualEventId(access: Access): EventId {
-  if (access.kind === 'standard') return { kind: 'header', name: 'webhook-id' };
-  if (access.kind === 'signature' && access.idHeader) return { kind: 'header', name: access.idHeader };
-  return { kind: 'none' };
-}

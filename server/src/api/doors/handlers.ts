@@ -1,5 +1,5 @@
 import { recordOfAnswers } from '../../arrivals/asks.ts';
-import { askedBy, beginningOf, begunByHand, storeRecord } from '../../arrivals/beginnings.ts';
+import { askedBy, beginningOf, begunByHand } from '../../arrivals/beginnings.ts';
 import { testHeader } from '../../doors/door-app.ts';
 import { bodyAtDoor, seenAtDoor } from '../../doors/seen-at-door.ts';
 import { NotPossible } from '../../engine/errors.ts';
@@ -35,13 +35,13 @@ export function doorHandlers(services: Services) {
       if (!begun) throw new NotPossible('This draft isn’t begun by hand.');
       if (await begunByHand(services, params.id))
         throw new NotPossible('This workflow is live: what is typed in would be done. Begin it under Runs.');
-      await storeRecord(arrivals, begun.inbox, `sample ${seams.id()}`, recordOfAnswers(begun.asks, body.answers));
+      await arrivals.storeRecord(begun.inbox, `sample ${seams.id()}`, recordOfAnswers(begun.asks, body.answers));
       return done;
     },
     'POST /api/workflows/:id/begin': async ({ params, body }) => {
       const begun = await begunByHand(services, params.id);
       if (!begun) throw new NotPossible('This workflow isn’t begun by hand, or isn’t live.');
-      await storeRecord(arrivals, begun.inbox, seams.id(), recordOfAnswers(begun.asks, body.answers));
+      await arrivals.storeRecord(begun.inbox, seams.id(), recordOfAnswers(begun.asks, body.answers));
       return { run: await engine.checkNow(params.id) };
     },
     'GET /api/doors/:id': async ({ params }) => {
