@@ -100,7 +100,7 @@ function Row({ row, zone, isForManaging }: RowProps) {
         />
       </td>
       <td className="min-w-[210px]">
-        <Link to={`/workflows/${row.id}`} className="block font-serif text-lg leading-tight">
+        <Link to={`/workflows/${row.id}`} className="block py-0.5 font-serif text-lg leading-tight">
           {row.name}
         </Link>
         <span className="flex flex-wrap items-center gap-x-3 text-sm text-ink-2">
@@ -155,7 +155,7 @@ function UnreadableRow({ row }: { readonly row: WorkflowRow }) {
     <tr>
       <td />
       <td colSpan={7} className="py-2!">
-        <span className="block font-serif text-lg leading-tight">{row.name}</span>
+        <span className="block py-0.5 font-serif text-lg leading-tight">{row.name}</span>
         <span className="text-sm text-brick">{row.unreadable}</span>
       </td>
       <td className="whitespace-nowrap">

@@ -1,4 +1,5 @@
-import { crc32, deflateRaw, inflateRaw } from 'node:zlib';
+import { promisify } from 'node:util';
+import { crc32, deflateRaw, deflateRawSync, inflateRaw, inflateRawSync } from 'node:zlib';
 import { expectFileSize, expectPackedSizes } from '../limits.ts';
 import { UnreadableWorkbook } from '../sheet.ts';
 
@@ -200,26 +201,29 @@ function partAt(bytes: Buffer, record: Buffer): Part {
   return { name, method, crc: record.readUInt32LE(16), packed, inflated: size, record, from };
 }
 
-function inflated(packed: Buffer, size: number): Promise<Buffer> {
-  return new Promise((resolve, reject) =>
-    inflateRaw(packed, { maxOutputLength: Math.max(1, size) }, (error, content) =>
-      error ? reject(damaged(error)) : resolve(content),
-    ),
-  );
+/**
+ * Parts up to this many bytes are packed and unpacked where they stand: that takes less than a millisecond,
+ * a fifth of what handing them to another thread costs, and far less where the processors are busy.
+ */
+const smallPart = 64 * 1024;
+
+async function inflated(packed: Buffer, size: number): Promise<Buffer> {
+  const limits = { maxOutputLength: Math.max(1, size) };
+  try {
+    return size <= smallPart ? inflateRawSync(packed, limits) : await promisify(inflateRaw)(packed, limits);
+  } catch (error) {
+    throw damaged(error);
+  }
 }
 
 /** A content packed, and its record brought up to it. */
-function packedInto(record: Buffer, content: Buffer): Promise<Buffer> {
-  return new Promise((resolve, reject) =>
-    deflateRaw(content, (error, packed) => {
-      if (error) return reject(error);
-      record.writeUInt16LE(8, 10);
-      record.writeUInt32LE(crc32(content), 16);
-      record.writeUInt32LE(packed.length, 20);
-      record.writeUInt32LE(content.length, 24);
-      resolve(packed);
-    }),
-  );
+async function packedInto(record: Buffer, content: Buffer): Promise<Buffer> {
+  const packed = content.length <= smallPart ? deflateRawSync(content) : await promisify(deflateRaw)(content);
+  record.writeUInt16LE(8, 10);
+  record.writeUInt32LE(crc32(content), 16);
+  record.writeUInt32LE(packed.length, 20);
+  record.writeUInt32LE(content.length, 24);
+  return packed;
 }
 
 /** The header before a part's bytes, as its record in the directory says. */
