@@ -111,8 +111,30 @@ export interface Connector {
   linkToNew?(path: readonly string[]): string | undefined;
   /** Present when places and fields can be made from here. */
   readonly shape?: PlaceMaker;
+  /** Present when whole files can be taken from here. */
+  readonly handIns?: HandIns;
   /** Present when writes are gathered into one replacement instead of sent one by one. */
   readonly batch?: BatchWriter;
+}
+
+/** How a file that has been taken is put away: under another name, or in a folder of its own. */
+export type PutAway = 'marked' | 'moved';
+
+/** The folder into which taken files are moved, and what stands before the name of a marked one. */
+export const doneFolder = 'Done';
+export const doneMark = 'done ';
+
+/** Files of any kind that somebody puts into a folder to be taken from there. */
+export interface HandIns {
+  /** The files there, each with a mark that changes when its content does. */
+  files(): Promise<readonly { readonly name: string; readonly mark: string }[]>;
+  /** @throws NotThere, NoRight */
+  content(name: string): Promise<Uint8Array>;
+  /**
+   * Puts a file away that still has this mark; nothing that is there is written over. Gives its new name.
+   * @throws Changed when it has another by now, NoRight, Refused
+   */
+  putAway(name: string, mark: string, way: PutAway): Promise<string>;
 }
 
 /** What is to be made where records will go. */

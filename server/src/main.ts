@@ -112,6 +112,7 @@ async function open(dataFolder: string): Promise<Services> {
 /** Takes up what the last process left, in the background: the server serves meanwhile. */
 async function begin({
   engine,
+  files,
   duplicates,
   backups,
   practice,
@@ -126,6 +127,7 @@ async function begin({
   };
   // Before anything is asked of them.
   await practice.resume().catch(tell);
+  await files.resume().catch(tell);
   await engine.start().catch(tell);
   await duplicates.resume().catch(tell);
   backups.start();

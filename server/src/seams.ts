@@ -35,6 +35,8 @@ export const killPoints = [
   'decision:after-store',
   'arrival:before-store',
   'arrival:after-store',
+  'hand-in:after-take',
+  'hand-in:after-put-away',
   'park:after-store',
   'park:after-wake',
   'take-back:after-store',

@@ -3,6 +3,8 @@ import { type App, appsFor, type KnownAddresses, type OpenOptions, type RestDesc
 import pino, { type Logger } from 'pino';
 import { Arrivals } from './arrivals/arrivals.ts';
 import { ByteStore } from './arrivals/byte-store.ts';
+import { Files } from './arrivals/files/files.ts';
+import { FolderWatch } from './arrivals/files/folder-watch.ts';
 import { inboxAppOn } from './arrivals/inbox-connector.ts';
 import { putTime } from './arrivals/told-by-time.ts';
 import { Backups } from './backups.ts';
@@ -76,6 +78,8 @@ export interface Services {
   readonly arrivals: Arrivals;
   readonly bytes: ByteStore;
   readonly doors: Doors;
+  readonly files: Files;
+  readonly folders: FolderWatch;
   readonly refusals: Refusals;
   readonly publicAddress: PublicAddress;
   readonly lists: Lists;
@@ -151,7 +155,17 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     connections,
     happened: (event) => engine.happened(event),
   });
-  engine.beforeLook = (id, version, at) => putTime({ connections, workflows, arrivals, db }, id, version, at);
+  const files = new Files({ db, commits, bytes, arrivals, seams, happened: (event) => engine.happened(event) });
+  const folders = new FolderWatch({ db, files, connections, seams, events });
+  engine.beforeLook = async (id, version, at) => {
+    await putTime({ connections, workflows, arrivals, db }, id, version, at);
+    // Beside it: a folder that answers slowly holds nothing else up.
+    const inbox = (await workflows.version(id, version)).content.start.source?.path[0];
+    if (inbox !== undefined)
+      void folders
+        .look(inbox)
+        .catch((error: Error) => log.error({ said: error.message }, 'a folder was not looked into'));
+  };
   const refusals = new Refusals(db, commits);
   const doors = new Doors({ db, commits, arrivals, bytes, sealing, redaction, events, seams });
   const publicAddress = new PublicAddress({ db, seams, call: callAddress });
@@ -175,6 +189,8 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     commits,
     bytes,
     doors,
+    files,
+    folders,
     refusals,
     publicAddress,
     lists,

@@ -58,7 +58,19 @@ export interface HttpOptions {
 }
 
 /** RFC 9110 section 9, RFC 5789, RFC 4918 section 9. */
-type Method = 'GET' | 'HEAD' | 'OPTIONS' | 'POST' | 'PUT' | 'PATCH' | 'DELETE' | 'PROPFIND' | 'LOCK' | 'UNLOCK';
+type Method =
+  | 'GET'
+  | 'HEAD'
+  | 'OPTIONS'
+  | 'POST'
+  | 'PUT'
+  | 'PATCH'
+  | 'DELETE'
+  | 'PROPFIND'
+  | 'MKCOL'
+  | 'MOVE'
+  | 'LOCK'
+  | 'UNLOCK';
 
 export interface HttpRequest {
   readonly method: Method;
@@ -96,6 +108,8 @@ const usualSuccess: Readonly<Record<Method, readonly number[]>> = {
   PATCH: [200, 204],
   DELETE: [200, 204],
   PROPFIND: [207],
+  MKCOL: [201],
+  MOVE: [201, 204],
   LOCK: [200, 201],
   UNLOCK: [200, 204],
 };

@@ -1,3 +1,5 @@
+import type { HandIns } from '../connector.ts';
+
 /** A workbook file as a store holds it. */
 export interface StoredFile {
   readonly name: string;
@@ -28,6 +30,8 @@ export type Reach = (point: string) => void;
 export interface FileStore {
   /** The store's name in sentences, such as "Workbook shelf". */
   readonly title: string;
+  /** Files of any kind that are put there to be taken. */
+  readonly handIns: HandIns;
   whoAmI(): Promise<{
     readonly account: string;
     readonly id?: string;

@@ -4,6 +4,7 @@ import { dirname, join } from 'node:path';
 import { lock } from 'proper-lockfile';
 import { AppError, Changed, Locked, NoRight, NotThere, Refused } from '../errors.ts';
 import type { FileStore, Reach, StoredFile, TakenFile, UnchangedFile } from './file-store.ts';
+import { FolderHandIns } from './folder-hand-ins.ts';
 import { hash } from './hash.ts';
 import { mostFileBytes } from './limits.ts';
 import { lockFilesOf, openElsewhere } from './open-elsewhere.ts';
@@ -26,12 +27,15 @@ const lockTimes = {
  */
 export class FolderStore implements FileStore {
   readonly title = 'The folder';
+  readonly handIns: FolderHandIns;
   private readonly marks = new StatMarks();
 
   constructor(
     private readonly folder: string,
     private readonly reach: Reach = () => undefined,
-  ) {}
+  ) {
+    this.handIns = new FolderHandIns(folder);
+  }
 
   async whoAmI(): Promise<{ account: string; mayWrite: boolean }> {
     if (!existsSync(this.folder)) throw new NotThere(`There is no folder “${this.folder}” on this machine.`);

@@ -15,6 +15,7 @@ import type {
   BatchResult,
   BatchWriter,
   Connector,
+  HandIns,
   Health,
   ListRequest,
   NewPlace,
@@ -79,6 +80,10 @@ export class WorkbookConnector implements Connector, BatchWriter, PlaceMaker {
   private readonly taking = new SharedCalls<OpenFile>();
 
   constructor(private readonly store: FileStore) {}
+
+  get handIns(): HandIns {
+    return this.store.handIns;
+  }
 
   async health(): Promise<Health> {
     const { account, id, mayWrite, readOnlyBecause } = await this.store.whoAmI();

@@ -127,10 +127,19 @@ export function draftOfList(from: Pick<CopyEnd, 'place' | 'records'>, name: stri
   };
 }
 
-/** A draft of what comes by itself, or is begun by a person or by the clock: each once, from now on. */
-export function draftOfEvents(source: Place, name: string, trigger: Trigger = { kind: 'event' }): WorkflowContent {
+/**
+ * A draft of what comes by itself, or is begun by a person or by the clock: each once, from now on.
+ *
+ * @param on - a record of a file may come again, changed
+ */
+export function draftOfEvents(
+  source: Place,
+  name: string,
+  trigger: Trigger = { kind: 'event' },
+  on: Start['on'] = 'added',
+): WorkflowContent {
   const empty = emptyContent(name);
-  return { ...empty, start: { ...empty.start, source, on: 'added', waitsToFit: undefined, trigger } };
+  return { ...empty, start: { ...empty.start, source, on, waitsToFit: undefined, trigger } };
 }
 
 /** A draft with what a copy adds to it: the steps, what makes a record come, and a name that says where it goes. */

@@ -4,6 +4,7 @@ import { connectionHandlers } from './connections/handlers.ts';
 import { doorHandlers } from './doors/handlers.ts';
 import { duplicatesHandlers } from './duplicates/handlers.ts';
 import type { Handlers } from './endpoint.ts';
+import { fileHandlers } from './files/handlers.ts';
 import { linksHandlers } from './links/handlers.ts';
 import { matchingHandlers } from './matching/handlers.ts';
 import { onboardingHandlers } from './onboarding/handlers.ts';
@@ -25,5 +26,6 @@ export function makeHandlers(services: Services): Handlers<Routes> {
     ...linksHandlers(services),
     ...duplicatesHandlers(services),
     ...doorHandlers(services),
+    ...fileHandlers(services),
   };
 }

@@ -2,6 +2,7 @@ import { buildingRoutes } from './building/routes.ts';
 import { connectionsRoutes } from './connections/routes.ts';
 import { doorsRoutes } from './doors/routes.ts';
 import { duplicatesRoutes } from './duplicates/routes.ts';
+import { filesRoutes } from './files/routes.ts';
 import { linksRoutes } from './links/routes.ts';
 import { matchingRoutes } from './matching/routes.ts';
 import { onboardingRoutes } from './onboarding/routes.ts';
@@ -21,5 +22,6 @@ export const routes = {
   ...duplicatesRoutes,
   ...onboardingRoutes,
   ...doorsRoutes,
+  ...filesRoutes,
 };
 export type Routes = typeof routes;

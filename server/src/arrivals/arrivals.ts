@@ -165,7 +165,8 @@ export class Arrivals {
         .where('body', 'is', null)
         .limit(1)
         .executeTakeFirst();
-      return row !== undefined;
+      if (row) return true;
+      return (await db.selectFrom('file').select('seq').where('hash', '=', hash).executeTakeFirst()) !== undefined;
     });
   }
 }

@@ -6,12 +6,13 @@ import { DoorSettingSchema } from '../doors/setting.ts';
 import type { Services } from '../services.ts';
 import { loadSettings } from '../settings.ts';
 import { type Ask, AsksSchema } from './asks.ts';
+import { FileSettingSchema } from './files/setting.ts';
 import { putEarlier } from './relays.ts';
 import { recordOfTime, timeFields } from './told-by-time.ts';
 
 /** A draft that begins in a way that asks no app, with an inbox of its own. */
 export async function beginningOf(services: Services, way: WayToStart): Promise<WorkflowContent> {
-  const { doors, arrivals } = services;
+  const { doors, arrivals, files } = services;
   const placed = async ({ connection, path }: { connection: string; path: string[] }, name: string) =>
     (await lookAt(services, { connection, path, labels: [name] })).place;
   switch (way.kind) {
@@ -34,6 +35,10 @@ export async function beginningOf(services: Services, way: WayToStart): Promise<
       );
       const source = await placed(inbox, way.name);
       return draftOfEvents(source, way.name, { kind: 'times', at: ['06:00'], days: [1, 2, 3, 4, 5] });
+    }
+    case 'file': {
+      const source = await placed(await files.add(way.name), way.name);
+      return draftOfEvents(source, way.name, { kind: 'event' }, 'added_or_changed');
     }
     case 'after':
       return afterAnother(services, way, placed);
@@ -63,7 +68,7 @@ async function afterAnother(
 
 /** A copy of a content that begins by itself: with an inbox, and an address, of its own. */
 export async function withOwnInbox(services: Services, content: WorkflowContent): Promise<WorkflowContent> {
-  const { db, arrivals, doors } = services;
+  const { db, arrivals, doors, files } = services;
   const { source } = content.start;
   if (!source || !comesByItself(content.start)) return content;
   const id = source.path[0] ?? '';
@@ -75,6 +80,9 @@ export async function withOwnInbox(services: Services, content: WorkflowContent)
   const own = path[0] ?? '';
   const door = await db.selectFrom('door').select('setting').where('inbox_id', '=', id).executeTakeFirst();
   if (door) await doors.open(own, DoorSettingSchema.parse(JSON.parse(door.setting)));
+  const taking = await db.selectFrom('file_start').select('setting').where('inbox_id', '=', id).executeTakeFirst();
+  // Two that watch one folder would take the files from each other.
+  if (taking) await files.open(own, { ...FileSettingSchema.parse(JSON.parse(taking.setting)), watch: null });
   const relay = await db.selectFrom('relay').selectAll().where('inbox_id', '=', id).executeTakeFirst();
   if (relay)
     await db

@@ -9,9 +9,10 @@ import {
   Refused,
   type SourceRecord,
 } from '@golden/connectors';
-import type { Field, Found, RecordType } from '@golden/core';
+import type { Field, Found, JsonRecord, RecordType } from '@golden/core';
+import type { ExpressionBuilder, Selectable } from 'kysely';
 import type { Db } from '../db/open.ts';
-import type { ArrivalTable } from '../db/schema.ts';
+import type { ArrivalTable, Tables } from '../db/schema.ts';
 import { inboxApp } from './arrivals.ts';
 import type { ByteStore } from './byte-store.ts';
 import { readBody } from './read-body.ts';
@@ -24,6 +25,28 @@ const ownFields: readonly Field[] = [
   { path: '/$arrival/id', label: 'arrival id', type: 'id', readOnly: true },
   { path: '/$arrival/at', label: 'came at', type: 'instant', readOnly: true },
 ];
+
+/** What a record of a file has besides. */
+const fileFields: readonly Field[] = [
+  { path: '/$arrival/file', label: 'file', type: 'text', readOnly: true },
+  { path: '/$arrival/place', label: 'place in the file', type: 'text', readOnly: true },
+];
+
+/** Of a record that came with several files only its newest state is one. */
+const isNewest = ({ or, not, exists, selectFrom, eb }: ExpressionBuilder<Tables, 'arrival'>) =>
+  or([
+    eb('arrival.source', 'is', null),
+    not(
+      exists(
+        selectFrom('arrival as later')
+          .select('later.seq')
+          .whereRef('later.inbox_id', '=', 'arrival.inbox_id')
+          .whereRef('later.source', '=', 'arrival.source')
+          .whereRef('later.seq', '>', 'arrival.seq')
+          .where('later.refused', 'is', null),
+      ),
+    ),
+  ]);
 
 /** The inboxes as an app that is always connected. */
 export function inboxAppOn(db: Db, bytes: ByteStore): App {
@@ -66,11 +89,16 @@ class InboxConnector implements Connector {
 
   async describe(path: readonly string[]): Promise<RecordType> {
     const inbox = await this.inbox(path);
+    const takesFiles = await this.db
+      .selectFrom('file_start')
+      .select('inbox_id')
+      .where('inbox_id', '=', inbox.id)
+      .executeTakeFirst();
     return {
       name: inbox.id,
       singular: inbox.singular,
       plural: inbox.plural,
-      fields: [...ownFields, ...(JSON.parse(inbox.fields) as Field[])],
+      fields: [...ownFields, ...(takesFiles ? fileFields : []), ...(JSON.parse(inbox.fields) as Field[])],
       can: { list: true, find: false, create: false, update: false, readBack: true },
       created: '/$arrival/at',
       updated: '/$arrival/at',
@@ -86,6 +114,7 @@ class InboxConnector implements Connector {
       .where('refused', 'is', null)
       .where('is_test', '=', 0)
       .where('seq', '>', Number(cursor ?? 0))
+      .where(isNewest)
       .orderBy('seq')
       .limit(pageSize + 1);
     // By the order in which they were stored: what came after a step of our clock may bear an earlier time.
@@ -109,8 +138,10 @@ class InboxConnector implements Connector {
       .selectFrom('arrival')
       .selectAll()
       .where('inbox_id', '=', id)
-      .where('key', '=', key)
+      .where((eb) => eb.or([eb('source', '=', key), eb.and([eb('source', 'is', null), eb('key', '=', key)])]))
       .where('refused', 'is', null)
+      .orderBy('seq', 'desc')
+      .limit(1)
       .executeTakeFirst();
     return row ? this.recordOf(row) : null;
   }
@@ -131,13 +162,18 @@ class InboxConnector implements Connector {
     return undefined;
   }
 
-  private async recordOf(row: Omit<ArrivalTable, 'seq' | 'repeats' | 'is_test'>): Promise<SourceRecord> {
+  private async recordOf(row: Selectable<ArrivalTable>): Promise<SourceRecord> {
     const body = row.body ?? (await this.bytes.get(row.hash));
     const reading = await readBody(row.media_type, body);
     const hops = hopsIn(row.headers);
-    const own = { $arrival: { id: row.key, at: row.at, ...(hops > 0 && { hops }) } };
+    const id = row.source ?? row.key;
+    const file: JsonRecord =
+      row.place === null ? {} : { file: JSON.parse(row.headers)['golden-file'] as string, place: row.place };
+    const own = { $arrival: { id, at: row.at, ...(hops > 0 && { hops }), ...file } };
     const record = reading.ok ? { ...reading.record, ...own } : own;
-    return { id: row.key, record, version: row.hash.slice(0, 32), updated: row.at, created: row.at };
+    // A record that a later file gives back to what it was is news all the same.
+    const version = row.source === null ? row.hash.slice(0, 32) : `${row.hash.slice(0, 32)}.${row.seq}`;
+    return { id, record, version, updated: row.at, created: row.at };
   }
 
   private async inbox([id = '']: readonly string[]) {

@@ -20,8 +20,7 @@ export async function readBody(mediaType: string, bytes: Uint8Array): Promise<Bo
   const type = (mediaType.split(';')[0] ?? '').trim().toLowerCase();
   const read = await contentOf(type, mediaType, bytes);
   if (!read.ok) return read;
-  const left = { values: mostValues };
-  const why = whyTooMuch(read.record, deepest, left);
+  const why = whyTooMuch(read.record);
   return why === undefined ? read : refused(why);
 }
 
@@ -116,14 +115,17 @@ function readXml(text: string): BodyReading {
   }
 }
 
-/** Why a record is too deep or too much; looks no further than it has to. */
-function whyTooMuch(value: Value, levels: number, left: { values: number }): string | undefined {
+/** Why a record is more than is taken in, in a sentence; undefined where it isn't. */
+export const whyTooMuch = (record: JsonRecord): string | undefined => excess(record, deepest, { values: mostValues });
+
+/** Looks no further than it has to. */
+function excess(value: Value, levels: number, left: { values: number }): string | undefined {
   left.values -= 1;
   if (left.values < 0) return `It has more than ${mostValues.toLocaleString('en')} values. Send it in smaller events.`;
   if (typeof value !== 'object' || value === null) return undefined;
   if (levels === 0) return `It is nested more than ${deepest} deep.`;
   for (const inner of Object.values(value)) {
-    const why = whyTooMuch(inner as Value, levels - 1, left);
+    const why = excess(inner as Value, levels - 1, left);
     if (why !== undefined) return why;
   }
   return undefined;

@@ -13,6 +13,7 @@ export const migrations: Record<string, Migration> = {
   '007_last_sent': { up: lastSent },
   '008_listed': { up: (db) => runAll(db, ['ALTER TABLE intake ADD COLUMN listed TEXT']) },
   '009_doors': { up: doors },
+  '010_files': { up: files },
 };
 
 async function first(db: Kysely<unknown>): Promise<void> {
@@ -340,6 +341,29 @@ async function doors(db: Kysely<unknown>): Promise<void> {
     `CREATE TABLE relay (inbox_id TEXT PRIMARY KEY REFERENCES inbox (id) ON DELETE CASCADE,
       workflow_id TEXT NOT NULL REFERENCES workflow (id) ON DELETE CASCADE, moment TEXT NOT NULL) WITHOUT ROWID`,
     'CREATE INDEX relay_workflow ON relay (workflow_id)',
+  ]);
+}
+
+/** Files that are dropped or appear in a folder: what each brought, and by what its records are recognised. */
+async function files(db: Kysely<unknown>): Promise<void> {
+  await runAll(db, [
+    `CREATE TABLE file_start (inbox_id TEXT PRIMARY KEY REFERENCES inbox (id) ON DELETE CASCADE, setting TEXT NOT NULL,
+      known TEXT NOT NULL DEFAULT '{}', trouble TEXT) WITHOUT ROWID`,
+    `CREATE TABLE file (seq INTEGER PRIMARY KEY AUTOINCREMENT, inbox_id TEXT NOT NULL REFERENCES inbox (id) ON DELETE CASCADE,
+      name TEXT NOT NULL, series TEXT NOT NULL, hash TEXT NOT NULL, size INTEGER NOT NULL, at TEXT NOT NULL, came TEXT NOT NULL,
+      state TEXT NOT NULL, reason TEXT, plural TEXT, columns TEXT, rows INTEGER NOT NULL DEFAULT 0, added INTEGER NOT NULL DEFAULT 0,
+      changed INTEGER NOT NULL DEFAULT 0, same INTEGER NOT NULL DEFAULT 0, twice INTEGER NOT NULL DEFAULT 0,
+      refused INTEGER NOT NULL DEFAULT 0, repeats INTEGER NOT NULL DEFAULT 0, is_even_so INTEGER NOT NULL DEFAULT 0,
+      is_again INTEGER NOT NULL DEFAULT 0)`,
+    'CREATE INDEX file_inbox ON file (inbox_id, series, seq)',
+    'CREATE INDEX file_hash ON file (hash)',
+    'ALTER TABLE arrival ADD COLUMN file_seq INTEGER',
+    'ALTER TABLE arrival ADD COLUMN place TEXT',
+    'ALTER TABLE arrival ADD COLUMN record TEXT',
+    'ALTER TABLE arrival ADD COLUMN source TEXT',
+    'CREATE INDEX arrival_record ON arrival (inbox_id, record, seq) WHERE record IS NOT NULL',
+    'CREATE INDEX arrival_source ON arrival (inbox_id, source, seq) WHERE source IS NOT NULL',
+    'CREATE INDEX arrival_file ON arrival (file_seq) WHERE file_seq IS NOT NULL',
   ]);
 }
 

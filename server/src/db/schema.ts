@@ -239,6 +239,57 @@ export interface ArrivalTable {
   repeats: Generated<number>;
   /** 1 where it was sent from here to try the way: it starts nothing. */
   is_test: Generated<number>;
+  /** The file that it stood in, and where there. */
+  file_seq: Generated<number | null>;
+  place: Generated<string | null>;
+  /** By what a record of a later file is recognised as this one. */
+  record: Generated<string | null>;
+  /** The id under which it is a record of its source; later states of one record share it. */
+  source: Generated<string | null>;
+}
+
+/** How an inbox takes in files. */
+export interface FileStartTable {
+  inbox_id: string;
+  setting: Json;
+  /** The marks of files in the watched folder that have been taken, by name. */
+  known: Generated<Json>;
+  /** Why the folder can't be looked into at the moment. */
+  trouble: string | null;
+}
+
+/** A file that came. */
+export interface FileTable {
+  seq: Generated<number>;
+  inbox_id: string;
+  name: string;
+  /** What its later states share: the name, without what browsers add to it. */
+  series: string;
+  hash: string;
+  size: number;
+  at: string;
+  came: 'dropped' | 'watched';
+  /** `reading` until all its records are stored. */
+  state: 'reading' | 'read' | 'refused';
+  reason: string | null;
+  /** What its records are called. */
+  plural: string | null;
+  /** The names of a table's columns. */
+  columns: Json | null;
+  rows: Generated<number>;
+  added: Generated<number>;
+  changed: Generated<number>;
+  /** Records that are as they were in an earlier file, and such as stand in this one twice. */
+  same: Generated<number>;
+  twice: Generated<number>;
+  /** Records that are too large. */
+  refused: Generated<number>;
+  /** How often the same file came again. */
+  repeats: Generated<number>;
+  /** 1 where a person took it in though something speaks against it. */
+  is_even_so: Generated<number>;
+  /** 1 where all of its records were to come once more. */
+  is_again: Generated<number>;
 }
 
 /** The address at which one inbox's events are posted. */
@@ -501,6 +552,8 @@ export interface Tables {
   inbox: InboxTable;
   arrival: ArrivalTable;
   relay: RelayTable;
+  file_start: FileStartTable;
+  file: FileTable;
   door: DoorTable;
   door_past: DoorPastTable;
   refusal: RefusalTable;
@@ -514,6 +567,9 @@ export interface Tables {
   rehearsal: RehearsalTable;
   rehearsal_item: RehearsalItemTable;
 }
+
+/** A file that came, as it is read. */
+export type FileRow = Selectable<FileTable>;
 
 /** A workflow as it is read. */
 export type WorkflowRow = Selectable<WorkflowTable>;

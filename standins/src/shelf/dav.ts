@@ -5,14 +5,14 @@ import { create } from 'xmlbuilder2';
 import { problem } from '../kit/problem.ts';
 import type { PracticeState } from '../kit/trouble.ts';
 import { mediaTypeOf, type ShelfAccount } from './accounts-and-types.ts';
-import type { ShelfFile, ShelfFiles } from './files.ts';
+import { type ShelfFile, ShelfFiles } from './files.ts';
 
 type Env = { Bindings: HttpBindings; Variables: { account: ShelfAccount } };
 type Xml = ReturnType<typeof create>;
 
 /** The shelf stands under this path; its one folder has no others in it. */
 const folder = '/api/files/';
-const methods = 'OPTIONS, PROPFIND, GET, HEAD, PUT, DELETE, MKCOL, LOCK, UNLOCK';
+const methods = 'OPTIONS, PROPFIND, GET, HEAD, PUT, DELETE, MKCOL, MOVE, LOCK, UNLOCK';
 
 /** Seconds that a lock lasts at most. */
 const mostLock = 600;
@@ -47,6 +47,21 @@ export function shelfDav(files: ShelfFiles, locks: ShelfLocks, state: PracticeSt
     const props = tell(document.ele('DAV:', 'D:multistatus'), principalOf(state));
     props.ele('DAV:', 'D:displayname').txt(c.get('account').name);
     return c.body(document.end(), 207, { 'content-type': 'application/xml; charset=utf-8' });
+  });
+  app.on('MOVE', '/files/:name', (c) => {
+    const name = c.req.param('name');
+    const file = files.get(name)?.file;
+    if (!file) return problem(c, 404, 'Not found', 'There is no such file on the shelf.');
+    if (!c.get('account').mayEdit || file.right === 'view')
+      return problem(c, 403, 'No right', `“${name}” may be viewed, not edited.`);
+    if (file.isLocked || !locks.allows(name, c.req.header('if')))
+      return problem(c, 423, 'Locked', `“${name}” is open in another program.`);
+    const to = nameIn(c.req.header('destination'));
+    if (to === undefined || !ShelfFiles.isName(to))
+      return problem(c, 409, 'No such place', 'The shelf has one folder, with .xlsx and .csv files.');
+    if (files.get(to) && c.req.header('overwrite')?.toUpperCase() === 'F')
+      return problem(c, 412, 'There already', `A file “${to}” is there already.`);
+    return c.body(null, files.rename(name, to) ? 201 : 204);
   });
   app.on('LOCK', '/files/:name', async (c) => {
     const name = c.req.param('name');
@@ -125,6 +140,12 @@ export class ShelfLocks {
     const lock = this.locks.get(name);
     return lock && lock.until > performance.now() ? lock.token : undefined;
   }
+}
+
+/** The file that a Destination header names (RFC 4918 section 10.3), where it is one of the shelf's folder. */
+function nameIn(destination = ''): string | undefined {
+  const path = URL.canParse(destination, 'http://shelf') ? new URL(destination, 'http://shelf').pathname : '';
+  return path.startsWith(folder) ? decodeURIComponent(path.slice(folder.length)) : undefined;
 }
 
 const principalOf = ({ account }: PracticeState): string => `/api/principals/${account}`;

@@ -69,6 +69,13 @@ export class ShelfFiles {
     }
   }
 
+  /** Gives a file another name; true where none had it. */
+  rename(name: string, to: string): boolean {
+    const isFree = !existsSync(join(this.folder, to));
+    renameSync(join(this.folder, name), join(this.folder, to));
+    return isFree;
+  }
+
   remove(name: string): void {
     rmSync(join(this.folder, name), { force: true });
   }

@@ -35,6 +35,7 @@ export type QueryName =
   | 'duplicates'
   | 'practice'
   | 'door'
+  | 'files'
   | 'public-address'
   | 'first-steps';
 
@@ -54,6 +55,7 @@ const ofConnection: readonly QueryName[] = [
   'drift',
   'lookups',
 ];
+const ofFiles: readonly QueryName[] = ['files', 'samples', 'profile', 'counts', 'lookups', 'runs', 'today'];
 const ofPlace: readonly QueryName[] = ['places', 'place', 'drift', 'identifiers'];
 const ofSamples: readonly QueryName[] = ['samples', 'lookups'];
 const ofItem: readonly QueryName[] = ['today', 'item', 'run', 'run-items', 'runs', 'days', 'decide', 'links'];
@@ -77,6 +79,12 @@ export const changedBy: Readonly<Record<ChangingRoute, readonly QueryName[]>> = 
   'POST /api/doors/:id/learn': ['door', 'place', 'drift'],
   'POST /api/doors/:id/again': ['door', 'samples', 'profile', 'counts'],
   'POST /api/doors/:id/test': ['door'],
+  'PUT /api/files/:id': ['files', 'today', 'drift', 'place'],
+  'POST /api/files/:id/look': [],
+  'POST /api/files/:id/take': ofFiles,
+  'POST /api/files/:id/even-so': ofFiles,
+  'POST /api/files/:id/again': ofFiles,
+  'POST /api/files/:id/folder': ofFiles,
   'POST /api/public-address': ['public-address', 'today'],
   'POST /api/backups': ['settings'],
   'POST /api/stop': ['today', 'workflows', 'workflow'],

@@ -266,6 +266,20 @@ export const useDoor = (id: string) =>
     enabled: id !== '',
   });
 export type DoorView = Api['GET /api/doors/:id']['response'];
+/** How an inbox takes in files, and what has come. */
+export const useFiles = (id: string) =>
+  useQuery({
+    queryKey: ['files', id],
+    queryFn: () => call('GET /api/files/:id', { params: { id } }),
+    enabled: id !== '',
+  });
+export type FilesView = Api['GET /api/files/:id']['response'];
+/** The inbox into which files for a workflow are dropped; null where it takes none. */
+export const useFileInbox = (workflow: string) =>
+  useQuery({
+    queryKey: ['workflow', workflow, 'files'],
+    queryFn: () => call('GET /api/workflows/:id/files', { params: { id: workflow } }),
+  });
 /** The public address, and whether others reach it. */
 export const usePublicAddress = () =>
   useQuery({ queryKey: ['public-address'], queryFn: () => call('GET /api/public-address', {}) });
@@ -311,7 +325,7 @@ export function useAction<Input, Output>(work: (input: Input) => Promise<Output>
 }
 
 const topics: Record<ChangeEvent['topic'], readonly QueryName[]> = {
-  door: ['door', 'samples', 'profile', 'counts', 'place', 'drift'],
+  door: ['door', 'files', 'samples', 'profile', 'counts', 'place', 'drift'],
   workflow: ['today', 'workflows', 'workflow', 'versions', 'first-steps'],
   run: ['today', 'workflows', 'workflow', 'runs', 'days', 'run', 'run-items'],
   item: ['today', 'runs', 'days', 'run', 'run-items', 'item', 'decide'],

@@ -3,9 +3,10 @@ import { RefreshCw } from 'lucide-react';
 import { lazy, Suspense, useEffect, useState } from 'react';
 import { Link } from 'react-router';
 import { call } from '../api/client.ts';
-import { type Run, useAction, useRuns, type Workflow } from '../api/queries.ts';
+import { type Run, useAction, useFileInbox, useRuns, type Workflow } from '../api/queries.ts';
 import { BeginButton } from '../editor/beginning/BeginDialog.tsx';
 import { useEditor } from '../editor/draft/context.tsx';
+import { DropFiles } from '../editor/files/DropFiles.tsx';
 import { Button } from '../parts/Button.tsx';
 import { formatAhead, formatInstant, formatNumber, formatSeconds } from '../parts/formats.ts';
 import { EmptyState, Loading, ProblemMessage } from '../parts/Messages.tsx';
@@ -33,6 +34,7 @@ function nextCheck({ nextAt, content }: Workflow): string {
 export function RunsPage() {
   const { workflow, zone } = useEditor();
   const runs = useRuns(workflow.id);
+  const inbox = useFileInbox(workflow.id);
   const check = useAction(() => call('POST /api/workflows/:id/check', { params: { id: workflow.id } }), 'Checking.');
   const off = useAction(
     () => call('POST /api/workflows/:id/off', { params: { id: workflow.id } }),
@@ -70,6 +72,11 @@ export function RunsPage() {
           </span>
         )}
       </div>
+      {workflow.isOn && inbox.data?.inbox && (
+        <div className="mb-3">
+          <DropFiles inbox={inbox.data.inbox} isLive />
+        </div>
+      )}
       {workflow.message && (
         <div className="mb-3">
           <ProblemMessage>

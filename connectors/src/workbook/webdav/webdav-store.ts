@@ -1,6 +1,8 @@
 import { createHash } from 'node:crypto';
+import { doneFolder, type HandIns, type PutAway } from '../../connector.ts';
 import { AppError, Changed, Locked, NoRight, NotThere, NotUnderstood, Refused, Unsure } from '../../errors.ts';
 import { HttpClient, type HttpResponse } from '../../http/client.ts';
+import { doneNames, isPassingFile } from '../done-names.ts';
 import type { FileStore, Reach, StoredFile, TakenFile, UnchangedFile } from '../file-store.ts';
 import { hash } from '../hash.ts';
 import { mostFileBytes } from '../limits.ts';
@@ -42,6 +44,11 @@ const xmlType = { 'content-type': 'application/xml; charset=utf-8' };
  */
 export class WebDavStore implements FileStore {
   readonly title: string;
+  readonly handIns: HandIns = {
+    files: () => this.filesToTake(),
+    content: (name) => this.contentOf(name),
+    putAway: (name, mark, way) => this.putAway(name, mark, way),
+  };
   private readonly clients = new Map<unknown, HttpClient>();
   private readonly headers: Record<string, string>;
   /** What was taken under a mark that doesn't promise the very bytes. */
@@ -145,6 +152,44 @@ export class WebDavStore implements FileStore {
 
   linkTo(name: string, tab: string, row: number): string | undefined {
     return this.options.linkTo?.(name, tab, row);
+  }
+
+  private async filesToTake(): Promise<readonly { name: string; mark: string }[]> {
+    const all = await this.find('/', '1', ['resourcetype', 'getetag', 'getcontentlength']);
+    return all
+      .filter(({ isFolder }) => !isFolder)
+      .map(({ href, etag, length }) => ({ name: lastSegment(href), mark: etag ?? `length ${length ?? 0}` }))
+      .filter(({ name }) => !isPassingFile(name))
+      .sort((a, b) => (a.name < b.name ? -1 : 1));
+  }
+
+  private async contentOf(name: string): Promise<Uint8Array> {
+    const { bytes } = await this.take(name);
+    if (!bytes) throw this.gone(name);
+    return bytes;
+  }
+
+  private async putAway(name: string, mark: string, way: PutAway): Promise<string> {
+    const http = await this.http();
+    const folder = way === 'moved' ? `${doneFolder}/` : '';
+    // 405 says that it is there (RFC 4918 section 9.3.1).
+    if (folder) await http.write({ method: 'MKCOL', path: `/${folder}`, succeeds: [201, 405] });
+    const [about] = await this.find(this.pathOf(name), '0', ['getetag', 'getcontentlength']);
+    if ((about?.etag ?? `length ${about?.length ?? 0}`) !== mark)
+      throw new Changed(`“${name}” was changed in the meantime.`);
+    for (const to of doneNames(name, way === 'marked')) {
+      const destination = `${this.options.address.replace(/\/+$/, '')}/${folder}${encodeURIComponent(to)}`;
+      const headers = { destination, overwrite: 'F' };
+      // 412 says that something of the name is there (section 9.9.4).
+      const { status } = await http.write({
+        method: 'MOVE',
+        path: this.pathOf(name),
+        headers,
+        succeeds: [201, 204, 412],
+      });
+      if (status !== 412) return `${folder}${to}`;
+    }
+    throw new Refused(`“${name}” can’t be put away: there are too many of its name. Clear some of them away.`);
   }
 
   private user(): string {

@@ -37,6 +37,7 @@ const wayToStart = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('posted'), name: named }),
   z.object({ kind: z.literal('hand'), name: named, asks: AsksSchema }),
   z.object({ kind: z.literal('time'), name: named }),
+  z.object({ kind: z.literal('file'), name: named }),
   z.object({ kind: z.literal('after'), workflow: z.string(), moment: z.enum(['record', 'whole_run', 'run']) }),
 ]);
 export type WayToStart = z.infer<typeof wayToStart>;
@@ -45,7 +46,7 @@ export type WayToStart = z.infer<typeof wayToStart>;
 export const doorsRoutes = {
   'POST /api/starts': {
     summary:
-      'Make a draft that begins otherwise than by asking an app: posted events, by hand, at a time, after another workflow',
+      'Make a draft that begins otherwise than by asking an app: posted events, files, by hand, at a time, after another workflow',
     body: wayToStart,
     response: workflow,
   },

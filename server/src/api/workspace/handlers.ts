@@ -1,5 +1,6 @@
 import type { App } from '@golden/connectors';
 import { addBalances, balanceOf, emptyBalance } from '@golden/core';
+import { folderTrouble } from '../../arrivals/files/folder-watch.ts';
 import { afterDowntime, dismissDowntime } from '../../engine/downtime.ts';
 import type { Services } from '../../services.ts';
 import { loadSettings, saveSettings } from '../../settings.ts';
@@ -33,7 +34,7 @@ export function workspaceHandlers(services: Services) {
         needs: await needsOf(services),
         workflows: rows,
         pauses: await pausesOf(services),
-        trouble: storage.message ?? backups.trouble ?? (await publicAddress.trouble()),
+        trouble: storage.message ?? backups.trouble ?? (await publicAddress.trouble()) ?? (await folderTrouble(db)),
         stopped: stopSwitch.now,
         off: await afterDowntime(db, seams.now()),
       };

@@ -1,6 +1,6 @@
 import type { WorkflowContent } from '@golden/core';
 import type { Api } from '@golden/server/api';
-import { CalendarClock, ListChecks, MousePointerClick, Webhook } from 'lucide-react';
+import { CalendarClock, FileDown, ListChecks, MousePointerClick, Webhook } from 'lucide-react';
 import { type ReactNode, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { call } from '../../api/client.ts';
@@ -26,6 +26,12 @@ const kinds: readonly {
     means: 'It tells at once when something happens there (a webhook). You get an address to paste there.',
   },
   {
+    kind: 'file',
+    icon: <FileDown size={16} strokeWidth={1.75} />,
+    title: 'A file is dropped, or appears in a folder',
+    means: 'A table, a list, invoices, contacts or calendar entries. Each of its records comes by itself.',
+  },
+  {
     kind: 'hand',
     icon: <MousePointerClick size={16} strokeWidth={1.75} />,
     title: 'Somebody presses a button',
@@ -44,6 +50,14 @@ const kinds: readonly {
     means: 'After each record that it delivers, or after its run.',
   },
 ];
+
+const forWhat = 'What is it for?';
+const examples: Readonly<Record<Exclude<Way['kind'], 'after'>, string>> = {
+  posted: 'Orders from the shop',
+  file: 'Sales of the market stall',
+  hand: 'A kiln visit',
+  time: 'The monthly reminder',
+};
 
 interface DrawerProps {
   readonly isOpen: boolean;
@@ -130,8 +144,8 @@ function AnotherStartDrawer({ isOpen, onClose, onWay, isBusy, except }: DrawerPr
         </>
       ) : (
         <TextField
-          label={kind === 'posted' ? 'What is posted?' : 'What is it for?'}
-          placeholder={{ posted: 'Orders from the shop', hand: 'A kiln visit', time: 'The monthly reminder' }[kind]}
+          label={{ posted: 'What is posted?', file: 'What do the files hold?', hand: forWhat, time: forWhat }[kind]}
+          placeholder={examples[kind]}
           value={name}
           onChange={(event) => setName(event.target.value)}
         />

@@ -1,19 +1,18 @@
-import { emptyContent, type Place, type Start, WorkflowContentSchema } from '@golden/core';
+import { emptyContent, type Place, type Start } from '@golden/core';
 import { ChevronDown, ChevronRight, Radio, Send } from 'lucide-react';
-import { useEffect, useRef, useState } from 'react';
+import { useEffect, useState } from 'react';
 import { Link } from 'react-router';
 import { call } from '../../api/client.ts';
-import { type DoorView, readAnew, useAction, useDoor } from '../../api/queries.ts';
+import { type DoorView, useAction, useDoor } from '../../api/queries.ts';
 import { Button } from '../../parts/Button.tsx';
 import { formatSeconds } from '../../parts/formats.ts';
 import { Loading, ProblemMessage } from '../../parts/Messages.tsx';
-import { useEditor } from '../draft/context.tsx';
-import { withStart } from '../draft/edits.ts';
 import { FromWhenChoice } from '../start/FromWhenChoice.tsx';
 import { CameList } from './CameList.tsx';
 import { CopyText } from './CopyText.tsx';
 import { MoreOfTheDoor, RepeatsBy } from './MoreOfTheDoor.tsx';
 import { TestEventDrawer } from './TestEventDrawer.tsx';
+import { useLearning } from './use-learning.ts';
 import { WhoMayPost } from './WhoMayPost.tsx';
 
 interface DoorProps {
@@ -202,43 +201,4 @@ function SetUpSteps({ view: { setting, url } }: { readonly view: DoorView }) {
       </p>
     </section>
   );
-}
-
-/**
- * As events come, the draft knows their fields and has them as samples. What an event learnt anew no longer has is
- * left to the note that tells what has changed.
- */
-function useLearning(source: Place, count: number | undefined): () => Promise<void> {
-  const { draft, workflow } = useEditor();
-  const known = useRef(count);
-  const learn = async (): Promise<void> => {
-    await call('GET /api/workflows/:id/samples', { params: { id: workflow.id }, query: { anew: 'yes' } }).catch(
-      () => undefined,
-    );
-    const { connection, path } = source;
-    const { described } = await call('GET /api/connections/:id/place', {
-      params: { id: connection },
-      query: { path: [...path] },
-    });
-    draft.change((content) => {
-      const now = content.start.source;
-      if (!now || now.path.join('\n') !== path.join('\n')) return content;
-      const isMore = now.described.fields.every((field) => described.fields.some((one) => one.path === field.path));
-      if (!isMore || JSON.stringify(now.described) === JSON.stringify(described)) return content;
-      return WorkflowContentSchema.parse(
-        withStart({ source: { ...now, described: described as Place['described'] } })(content),
-      );
-    });
-    for (const name of ['samples', 'profile', 'lookups', 'counts', 'drift'] as const) readAnew(name);
-  };
-  // biome-ignore lint/correctness/useExhaustiveDependencies: only a further event is a reason
-  useEffect(() => {
-    if (count === undefined) return;
-    const isMore = known.current !== undefined && count > known.current;
-    const isFirstLook =
-      known.current === undefined && count > 0 && source.described.fields.every((field) => field.readOnly);
-    known.current = count;
-    if (isMore || isFirstLook) void learn();
-  }, [count]);
-  return learn;
 }

@@ -20,6 +20,7 @@ import { useEditor } from '../draft/context.tsx';
 import { DriftNote } from '../draft/DriftNote.tsx';
 import { withStart } from '../draft/edits.ts';
 import { SheetHead } from '../draft/SheetHead.tsx';
+import { FileSheet } from '../files/FileSheet.tsx';
 import { inboxApp } from '../place/chosen-place.ts';
 import { PlaceChooser } from '../place/PlaceChooser.tsx';
 import { SwapDrawer } from '../place/SwapDrawer.tsx';
@@ -54,6 +55,7 @@ export function StartSheet({ onChoose }: StartProps) {
   const isInbox = ({ connection }: Place): boolean => connections.find(({ id }) => id === connection)?.app === inboxApp;
   const isPosted = start.trigger.kind === 'event' || comesByItself(start);
   const fields = start.source?.described.fields ?? [];
+  const takesFiles = fields.some(({ path }) => path === '/$arrival/file');
   const hasIds = start.source ? fields.some((field) => field.type === 'id' && field.readOnly) : true;
   const chooseEvent = (chosen: StartEvent | 'fits'): void => {
     const on = chosen === 'fits' ? 'added' : chosen;
@@ -158,7 +160,8 @@ export function StartSheet({ onChoose }: StartProps) {
         {start.source && isPosted && start.source.described.singular === 'event' && (
           <DoorSheet start={start} source={start.source} onChange={change} />
         )}
-        {start.source && isPosted && start.source.described.singular !== 'event' && (
+        {start.source && takesFiles && <FileSheet start={start} source={start.source} onChange={change} />}
+        {start.source && isPosted && !takesFiles && start.source.described.singular !== 'event' && (
           <BeginningSheet start={start} source={start.source} onChange={change} />
         )}
         {start.source ? (
@@ -167,7 +170,7 @@ export function StartSheet({ onChoose }: StartProps) {
           <div className="px-5">
             <EmptyState title="Choose where the records come from.">
               Choose an app above, or connect one. Its records then appear here as samples. Or start in another way: by
-              a posted event, a button, a time.
+              a posted event, a file, a button, a time.
             </EmptyState>
           </div>
         )}
