@@ -1,4 +1,4 @@
-import { mkdirSync } from 'node:fs';
+import { mkdirSync, readdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Locator, Page } from '@playwright/test';
 import ExcelJS from 'exceljs';
@@ -169,4 +169,81 @@ test('Monday six o’clock in another zone, by the clock alone; and by hand with
   await form.getByLabel('Kind').selectOption('advice');
   await form.getByRole('button', { name: 'Begin', exact: true }).click();
   await expect.poll(() => rowsIn(file), { timeout: 120_000 }).toEqual([['Priya Nair', 'advice']]);
+});
+
+/** Drops a file on something, as from the desktop. */
+async function dropOn(target: Locator, name: string, content: string): Promise<void> {
+  const dataTransfer = await target.page().evaluateHandle(
+    ([named, text]) => {
+      const transfer = new DataTransfer();
+      transfer.items.add(new File([text as string], named as string));
+      return transfer;
+    },
+    [name, content],
+  );
+  await target.dispatchEvent('dragover', { dataTransfer });
+  await target.dispatchEvent('drop', { dataTransfer });
+}
+
+test('files: one dropped is looked at first, a corrected one brings what changed, one in a folder is taken and put away', async ({
+  page,
+  empty: product,
+}) => {
+  const file = await officeFolder(product, ['Receipt no', 'Item', 'Amount']);
+  const csv = (...rows: string[]): string => `${['Receipt no,Item,Amount', ...rows].join('\r\n')}\r\n`;
+  await page.goto(`${product.url}/workflows/new`);
+  await page.getByRole('button', { name: 'Start in another way' }).click();
+  await page.getByRole('radio', { name: /^A file is dropped/ }).check();
+  await page.getByLabel('What do the files hold?').fill('Sales of the stall');
+  await page.getByRole('button', { name: 'Go on' }).click();
+
+  // What can't be read is told before anything is taken.
+  const area = page.getByRole('region', { name: 'Drop a file' });
+  const looked = page.getByRole('dialog');
+  await dropOn(area, 'stall.json', '[{"Receipt no":"S-1"},{"Rec');
+  await expect(looked).toContainText('“stall.json” is no whole JSON: it may have been cut off.');
+  await looked.getByRole('button', { name: 'Leave it' }).click();
+
+  await dropOn(area, 'stall.csv', csv('S-1,Stoneware clay,"37,00"', 'S-2,"Glaze, celadon","18,50"'));
+  await expect(looked).toContainText('2 rows in it');
+  await looked.getByRole('button', { name: 'Use 2 new rows as samples' }).click();
+  await expect(page.getByRole('region', { name: 'Files that came' })).toContainText('2 rows: 2 new');
+  await expect(page.getByLabel('What recognises a record of a file')).toHaveValue('field /Receipt no');
+  await expect(page.getByRole('tab', { name: '2 samples' })).toBeVisible();
+  const drawer = await intoTheList(page);
+  await drawer.getByRole('radio', { name: /^Keep them in step/ }).check();
+  await drawer.getByRole('button', { name: 'Make the draft' }).click();
+  await page.getByRole('button', { name: 'Rehearse', exact: true }).click();
+  await expect(page.getByLabel('Balance')).toContainText('rows came in');
+  await goLive(page);
+  expect(await rowsIn(file)).toEqual([]);
+
+  // The corrected file: one row is mended, one comes, and of the two that were samples one is as it was.
+  const corrected = csv('S-2,"Glaze, celadon","19,50"', 'S-1,Stoneware clay,"37,00"', 'S-3,=Kiln wash,"6,20"');
+  await dropOn(area, 'stall.csv', corrected);
+  await expect(looked).toContainText('1 as they were');
+  await looked.getByRole('button', { name: 'Take in 1 new and 1 changed rows' }).click();
+  const sorted = async (): Promise<string[][]> => (await rowsIn(file)).sort((one, two) => (one < two ? -1 : 1));
+  const afterwards = [
+    ['S-2', 'Glaze, celadon', '19,50'],
+    ['S-3', '=Kiln wash', '6,20'],
+  ];
+  await expect.poll(sorted, { timeout: 120_000 }).toEqual(afterwards);
+  await dropOn(area, 'stall (1).csv', corrected);
+  await expect(looked).toContainText('It is a repeat: nothing in it is new.');
+  await looked.getByRole('button', { name: 'Close' }).last().click();
+
+  // From a folder: taken once, moved, and the server may be killed meanwhile.
+  await page.getByRole('link', { name: 'Edit', exact: true }).click();
+  await page.getByLabel('The folder that is watched').selectOption({ label: 'Office' });
+  await page.getByLabel('What its files are called').fill('stall*.csv');
+  await page.getByLabel('What its files are called').press('Tab');
+  await page.getByLabel('What happens to a file afterwards').selectOption('moved');
+  const folder = join(product.folder, 'office');
+  writeFileSync(join(folder, 'stall tuesday.csv'), csv('S-4,Brush,"4,10"', 'S-3,=Kiln wash,"6,20"'));
+  await page.getByRole('button', { name: 'Look there now' }).click();
+  await expect(page.getByText('1 file taken.')).toBeVisible();
+  await product.restart();
+  await expect.poll(sorted, { timeout: 120_000 }).toEqual([...afterwards, ['S-4', 'Brush', '4,10']]);
+  expect(readdirSync(join(folder, 'Done'))).toEqual(['stall tuesday.csv']);
 });

@@ -130,7 +130,7 @@ function LookDrawer({ inbox, file, isLive, left, onDone }: LookProps) {
 function takeWords({ added, changed, plural, against }: Look, isLive: boolean): string {
   const parts = [added > 0 && `${formatNumber(added)} new`, changed > 0 && `${formatNumber(changed)} changed`];
   const what = `${parts.filter(Boolean).join(' and ')} ${added + changed === 1 ? 'one' : plural}`;
-  return `${isLive ? 'Take in' : 'Use as samples:'} ${what}${against === null ? '' : ', even so'}`;
+  return `${isLive ? `Take in ${what}` : `Use ${what} as samples`}${against === null ? '' : ', even so'}`;
 }
 
 function Brings({ look, isLive }: { readonly look: Look; readonly isLive: boolean }) {
@@ -152,13 +152,13 @@ function Brings({ look, isLive }: { readonly look: Look; readonly isLive: boolea
           <ProblemMessage>{against}</ProblemMessage>
         </div>
       )}
-      <dl className="mb-4 flex flex-wrap gap-x-6 gap-y-1">
+      <ul className="mb-4 flex flex-wrap gap-x-6 gap-y-1">
         <Count label={`${plural} in it`} count={rows} />
         <Count label="new" count={added} />
-        <Count label="changed since an earlier file" count={changed} />
-        <Count label="as they were" count={same} />
+        {changed > 0 && <Count label="changed since an earlier file" count={changed} />}
+        {same > 0 && <Count label="as they were" count={same} />}
         {twice > 0 && <Count label="standing in it twice" count={twice} />}
-      </dl>
+      </ul>
       {sharing.length > 0 && (
         <p className="mb-3 text-brass">
           What recognises a record isn’t different in each: {sharing.join(', ')}
@@ -213,9 +213,8 @@ const asText = (value: unknown): string =>
 
 function Count({ label, count }: { readonly label: string; readonly count: number }) {
   return (
-    <div className="flex items-baseline gap-1.5">
-      <dd className="text-lg font-semibold tabular-nums">{formatNumber(count)}</dd>
-      <dt className="text-ink-2">{label}</dt>
-    </div>
+    <li className="text-ink-2">
+      <strong className="text-lg font-semibold text-ink-1 tabular-nums">{formatNumber(count)}</strong> {label}
+    </li>
   );
 }

@@ -18,7 +18,7 @@ export function DayChart({ bars, from }: ChartProps) {
         barCategoryGap={1}
       >
         <XAxis dataKey="day" hide />
-        <Bar dataKey="count" minPointSize={1} isAnimationActive={false}>
+        <Bar dataKey="count" minPointSize={1} maxBarSize={56} isAnimationActive={false}>
           {bars.map((bar) => (
             <Cell key={bar.day} fill={from !== undefined && bar.day >= from ? 'var(--pine)' : 'var(--line-input)'} />
           ))}
