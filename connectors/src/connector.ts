@@ -1,4 +1,5 @@
 import type { Found, JsonRecord, PlannedWrite, Pointer, RecordType, Value } from '@golden/core';
+import type { RestDescription } from './rest/description.ts';
 
 /** One choice on the way to a place: a company, a file, a tab, a table. */
 export interface PlaceChoice {
@@ -105,6 +106,11 @@ export interface Connector {
   onlyReads?(path: readonly string[]): boolean;
   /** The body of a write exactly as the app would get it, where that can be told. */
   payload?(request: WriteRequest): Promise<JsonRecord>;
+  /**
+   * Asks the app to post at an address what happens to records of a place; one that was asked for before is replaced.
+   * Absent where it can't be asked.
+   */
+  subscribe?(path: readonly string[], url: string): Promise<Subscribed>;
   /** Where a person sees the record in the app itself. */
   linkTo(path: readonly string[], id: string): string | undefined;
   /** Where a person makes a new record in the app itself. */
@@ -115,6 +121,16 @@ export interface Connector {
   readonly handIns?: HandIns;
   /** Present when writes are gathered into one replacement instead of sent one by one. */
   readonly batch?: BatchWriter;
+}
+
+/** What an app posts from now on, and how it proves that it is the one. */
+export interface Subscribed {
+  readonly secret: string;
+  /** Where an event has the id of its record. */
+  readonly record: Pointer;
+  /** The header with the event's own id. */
+  readonly eventId: string;
+  readonly signature: NonNullable<RestDescription['events']>['signature'];
 }
 
 /** How a file that has been taken is put away: under another name, or in a folder of its own. */

@@ -54,6 +54,32 @@ export const RestDescriptionSchema = z.object({
    * its own time-out. Without it, a write whose answer didn't come and that isn't found stays unsure.
    */
   settlesWithin: z.number().positive().optional(),
+  /** How the app is asked to post what happens to its records (webhooks). */
+  events: z
+    .object({
+      /** Subscriptions are listed, added and (with `/{id}`) removed here. */
+      path: z.string(),
+      items: z.string(),
+      /** The names of the events of one record type, which `{type}` stands for. */
+      names: z.array(z.string()).min(1),
+      /** Where the answer to a new one has its id and the secret that signs what is posted. */
+      id: z.string(),
+      secret: z.string(),
+      /** Where an event has the id of its record, and which header its own id. */
+      record: z.string(),
+      eventId: z.string(),
+      signature: z.object({
+        header: z.string(),
+        algorithm: z.enum(['sha1', 'sha256', 'sha512']),
+        encoding: z.enum(['hex', 'base64']),
+        prefix: z.string(),
+        /** A text with {body}, and {time} and {id} where those come in headers. */
+        signs: z.string(),
+        timeHeader: z.string().optional(),
+        idHeader: z.string().optional(),
+      }),
+    })
+    .optional(),
   /** The statuses by which the app says that it was done; the usual ones when absent. */
   success: z
     .object({

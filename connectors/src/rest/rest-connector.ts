@@ -34,6 +34,7 @@ import type { RestDescription, RestRecordType } from './description.ts';
 import { fieldsOf, minorPathsOf } from './fields.ts';
 import { flatten, flattenSchema, jsonApiType, sendable, wrap } from './json-api.ts';
 import { type JsonSchema, schemaOf } from './schema.ts';
+import { subscribeTo } from './subscribe.ts';
 
 export interface RestOptions {
   readonly address: string;
@@ -72,6 +73,8 @@ export class RestConnector implements Connector {
       ...(options.timeout !== undefined && { timeout: options.timeout }),
       ...(options.retries !== undefined && { retries: options.retries }),
     });
+    const { events } = description;
+    if (events) this.subscribe = (path, url) => subscribeTo(this.http, events, this.typeAt(path).name, url);
     const hasReference = description.recordTypes.some((type) => type.reference);
     this.settleBy = description.idempotencyHeader ? 'idempotency_key' : hasReference ? 'reference' : 'lookup';
     this.settlesWithin = description.settlesWithin === undefined ? undefined : description.settlesWithin * 1000;
@@ -236,6 +239,9 @@ export class RestConnector implements Connector {
   retiredField(path: readonly string[]): Pointer | undefined {
     return this.typeAt(path).retired;
   }
+
+  /** Present where the description says how it is asked. */
+  readonly subscribe: Connector['subscribe'];
 
   linkTo(path: readonly string[], id: string): string | undefined {
     const { screen } = this.typeAt(path);

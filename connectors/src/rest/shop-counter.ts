@@ -43,6 +43,24 @@ export const shopCounterDescription: RestDescription = {
     mayWrite: '/may_write',
     sees: '/visible',
   },
+  events: {
+    path: '/webhooks',
+    items: '/data',
+    names: ['{type}.added', '{type}.changed'],
+    id: '/id',
+    secret: '/secret',
+    record: '/record/id',
+    eventId: 'shop-message',
+    signature: {
+      header: 'shop-signature',
+      algorithm: 'sha256',
+      encoding: 'base64',
+      prefix: '',
+      signs: '{id}.{time}.{body}',
+      timeHeader: 'shop-time',
+      idHeader: 'shop-message',
+    },
+  },
   recordTypes: [
     {
       name: 'customers',

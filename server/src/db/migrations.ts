@@ -13,7 +13,7 @@ export const migrations: Record<string, Migration> = {
   '007_last_sent': { up: lastSent },
   '008_listed': { up: (db) => runAll(db, ['ALTER TABLE intake ADD COLUMN listed TEXT']) },
   '009_doors': { up: doors },
-  '010_files': { up: files },
+  '010_files_and_chosen': { up: filesAndChosen },
 };
 
 async function first(db: Kysely<unknown>): Promise<void> {
@@ -344,8 +344,8 @@ async function doors(db: Kysely<unknown>): Promise<void> {
   ]);
 }
 
-/** Files that are dropped or appear in a folder: what each brought, and by what its records are recognised. */
-async function files(db: Kysely<unknown>): Promise<void> {
+/** Files that are dropped or appear in a folder; runs over chosen records, and over those that events tell of. */
+async function filesAndChosen(db: Kysely<unknown>): Promise<void> {
   await runAll(db, [
     `CREATE TABLE file_start (inbox_id TEXT PRIMARY KEY REFERENCES inbox (id) ON DELETE CASCADE, setting TEXT NOT NULL,
       known TEXT NOT NULL DEFAULT '{}', trouble TEXT) WITHOUT ROWID`,
@@ -364,6 +364,12 @@ async function files(db: Kysely<unknown>): Promise<void> {
     'CREATE INDEX arrival_record ON arrival (inbox_id, record, seq) WHERE record IS NOT NULL',
     'CREATE INDEX arrival_source ON arrival (inbox_id, source, seq) WHERE source IS NOT NULL',
     'CREATE INDEX arrival_file ON arrival (file_seq) WHERE file_seq IS NOT NULL',
+    'ALTER TABLE run ADD COLUMN wanted TEXT',
+    'ALTER TABLE run ADD COLUMN never_posted INTEGER NOT NULL DEFAULT 0',
+    'ALTER TABLE trigger_state ADD COLUMN told_seq INTEGER NOT NULL DEFAULT 0',
+    `CREATE TABLE told (workflow_id TEXT NOT NULL REFERENCES workflow (id) ON DELETE CASCADE, record_id TEXT NOT NULL, at TEXT NOT NULL,
+      tries INTEGER NOT NULL, due_at TEXT, PRIMARY KEY (workflow_id, record_id)) WITHOUT ROWID`,
+    'CREATE INDEX told_due ON told (due_at) WHERE due_at IS NOT NULL',
   ]);
 }
 

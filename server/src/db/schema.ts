@@ -91,6 +91,8 @@ export interface TriggerTable {
   workflow_id: string;
   next_at: string | null;
   last_checked_at: string | null;
+  /** The newest event that has told of a record. */
+  told_seq: Generated<number>;
   /** Why asking doesn't work at present. */
   message: string | null;
   /** The kind of reason that the message gives. */
@@ -144,6 +146,22 @@ export interface RunTable {
   intake_id: string;
   /** The intake's epoch when it began. */
   epoch: Generated<number>;
+  /** The records that it takes in, where it doesn't list its source: those a person chose, or events told of. */
+  wanted: Generated<Json | null>;
+  /** Of what it took in, records of which no event had told. */
+  never_posted: Generated<number>;
+}
+
+/** A record of which an event has told a workflow. */
+export interface ToldTable {
+  workflow_id: string;
+  record_id: string;
+  /** When it was told of last. */
+  at: string;
+  /** How often it was fetched since then with nothing new. */
+  tries: number;
+  /** When it is fetched again; null when that is over. */
+  due_at: string | null;
 }
 
 export interface ItemTable {
@@ -554,6 +572,7 @@ export interface Tables {
   relay: RelayTable;
   file_start: FileStartTable;
   file: FileTable;
+  told: ToldTable;
   door: DoorTable;
   door_past: DoorPastTable;
   refusal: RefusalTable;

@@ -6,6 +6,7 @@ import type { GroupCommit, Trx } from '../db/group-commit.ts';
 import type { Db } from '../db/open.ts';
 import type { DoorTable } from '../db/schema.ts';
 import { NotPossible } from '../engine/errors.ts';
+import { tellingOf } from '../engine/told-of.ts';
 import type { Events } from '../events.ts';
 import type { Seams } from '../seams.ts';
 import type { Redaction } from '../secrets/redaction.ts';
@@ -228,9 +229,16 @@ export async function inboxesInUse(workflows: Workflows): Promise<ReadonlySet<st
   for (const { id, draft, liveVersion } of await workflows.list()) {
     const live = liveVersion === null ? undefined : await workflows.readableVersion(id, liveVersion);
     for (const start of [draft.start, live?.content.start])
-      if (start && comesByItself(start)) used.add(start.source?.path[0] ?? '');
+      if (start) for (const inbox of doorsOf(start)) used.add(inbox);
   }
   return used;
+}
+
+/** The inboxes whose addresses a start uses: its own, and that of events that only tell of its records. */
+export function doorsOf(start: WorkflowContent['start']): string[] {
+  const own = comesByItself(start) ? [start.source?.path[0] ?? ''] : [];
+  const telling = tellingOf(start)?.inbox;
+  return telling === undefined ? own : [...own, telling];
 }
 
 /**
@@ -242,10 +250,9 @@ export async function expectReached(
   { start }: WorkflowContent,
 ): Promise<void> {
   const address = await publicAddress.address();
-  const [inbox = ''] = start.source?.path ?? [];
   if (start.trigger.kind !== 'event' || address === '') return;
-  const door = await db.selectFrom('door').select('proven_by').where('inbox_id', '=', inbox).executeTakeFirst();
-  if (!door || door.proven_by === address) return;
+  const doors = await db.selectFrom('door').select('proven_by').where('inbox_id', 'in', doorsOf(start)).execute();
+  if (doors.every((door) => door.proven_by === address)) return;
   throw new NotPossible(
     `No event has come in by ${address} yet. Let the other app send one to the address of this workflow; then it can go live.`,
   );

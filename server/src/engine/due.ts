@@ -7,9 +7,11 @@ import {
   triggerKinds,
   type WorkflowVersion,
 } from '@golden/core';
+import type { ByteStore } from '../arrivals/byte-store.ts';
 import type { Trx } from '../db/group-commit.ts';
 import type { Db } from '../db/open.ts';
 import type { EngineContext } from './context.ts';
+import { type ToldOf, tellingOf, toldSince } from './told-of.ts';
 
 // When live workflows look at their sources, by the kinds of their triggers.
 
@@ -93,8 +95,34 @@ export async function tellTriggers(context: EngineContext, event: string): Promi
     const { trigger, source } = version.content.start;
     return trigger.kind === 'event' && eventOf(trigger, source?.path[0]) === event;
   });
-  await setDue(context, told);
+  // Where an event only tells of a record, that is fetched; the others aren't listed for it.
+  await setDue(
+    context,
+    told.filter(({ version }) => !tellingOf(version.content.start)),
+  );
   return told.length > 0;
+}
+
+/** The workflows that events have told of records since the last time, with what those are. */
+export async function toldWorkflows(
+  context: EngineContext,
+  bytes: Pick<ByteStore, 'get'>,
+): Promise<{ readonly id: string; readonly version: number; readonly told: ToldOf }[]> {
+  const { db, seams } = context;
+  const found: { id: string; version: number; told: ToldOf }[] = [];
+  for (const { id, number, version } of await liveOnes(context)) {
+    const telling = tellingOf(version.content.start);
+    if (!telling || (await isUnderWay(context, id))) continue;
+    const state = await db
+      .selectFrom('trigger_state')
+      .select(['told_seq', 'is_paused'])
+      .where('workflow_id', '=', id)
+      .executeTakeFirst();
+    if (!state || state.is_paused === 1) continue;
+    const told = await toldSince(db, bytes, { ...telling, workflow: id, after: state.told_seq, now: seams.now() });
+    if (told.ids.length > 0 || told.seq > state.told_seq) found.push({ id, version: number, told });
+  }
+  return found;
 }
 
 /** Whether a workflow that is told by events has been told of something that it hasn't looked at. */

@@ -13,6 +13,7 @@ import {
   revisionOf,
 } from '@golden/core';
 import type { AccountAnswer } from '../accounts.ts';
+import type { ByteStore } from '../arrivals/byte-store.ts';
 import { inboxesAfter } from '../arrivals/relays.ts';
 import type { ConnectionInput } from '../connections.ts';
 import type { Trx } from '../db/group-commit.ts';
@@ -24,7 +25,15 @@ import { decide, decideAll, takeNewest, takeUp, wakeWaiting } from './decisions.
 import { Dispatcher } from './dispatcher.ts';
 import { noteAlive } from './downtime.ts';
 import { Driver } from './driver.ts';
-import { dueAfterStop, dueAtStart, dueSources, hasBeenTold, storeNextLook, tellTriggers } from './due.ts';
+import {
+  dueAfterStop,
+  dueAtStart,
+  dueSources,
+  hasBeenTold,
+  storeNextLook,
+  tellTriggers,
+  toldWorkflows,
+} from './due.ts';
 import { NotPossible } from './errors.ts';
 import { releaseGathered } from './gathered.ts';
 import { goLive, liesBetween } from './go-live.ts';
@@ -41,6 +50,8 @@ import { Samples } from './samples.ts';
 import { Sources } from './sources.ts';
 import type { Consent, SurgeFinding } from './surge-guard.ts';
 import { claimTakingBack, goOnTakingBack, takeBack } from './take-back.ts';
+import { storeTold } from './told-of.ts';
+import type { Wanted } from './wanted.ts';
 
 /** Items of one connection that try whether it works again. */
 const fewTry = 8;
@@ -57,6 +68,8 @@ export class Engine {
   readonly samples: Samples;
   readonly rehearsals: Rehearsals;
   /** Done before a source is looked at because it is time, which was to be at an instant. */
+  /** Where large events lie. */
+  bytes: Pick<ByteStore, 'get'> = { get: () => Promise.reject(new Error('There is no byte store.')) };
   beforeLook: (workflowId: string, version: number, at: string) => Promise<void> = async () => undefined;
   private readonly driver: Driver;
   private readonly dispatcher: Dispatcher;
@@ -615,6 +628,7 @@ export class Engine {
       for (const id of await wakeDue(this.context)) this.dispatcher.wake(id);
       await this.wakeSleepers();
       await this.tryPaused();
+      await this.fetchTold();
       await this.askSources();
     } finally {
       this.isTicking = false;
@@ -669,18 +683,44 @@ export class Engine {
     }
   }
 
+  /** Fetches the records of which events have told since the last time. */
+  private async fetchTold(): Promise<void> {
+    const { context } = this;
+    for (const { id, version, told } of await toldWorkflows(context, this.bytes)) {
+      const wanted: Wanted = { kind: 'told', ids: told.ids };
+      const store = (trx: Trx) => storeTold(trx, id, told, context.seams.now());
+      if (told.ids.length === 0) await context.commits.run(store);
+      else await this.beginRun(id, version, 'check', store, wanted);
+    }
+  }
+
+  /**
+   * Takes in records of the source that a person chose, as they are now, whatever of them was known.
+   * @throws NotPossible where the workflow isn't on
+   */
+  async takeThese(workflowId: string, ids: readonly string[]): Promise<string> {
+    this.expectGoing();
+    const { liveVersion, isOn } = await this.context.workflows.get(workflowId);
+    if (liveVersion === null || !isOn) throw new NotPossible('The workflow is off. Make it live first.');
+    return this.beginRun(workflowId, liveVersion, 'asked', undefined, { kind: 'chosen', ids });
+  }
+
   /** Stores a run and begins it in the background; the first of a place carries out "from when". */
   private async beginRun(
     workflowId: string,
     version: number,
     kind: RunTable['kind'],
     also: (trx: Trx) => Promise<unknown> = async () => undefined,
+    wanted?: Wanted,
   ): Promise<string> {
     const { commits, workflows } = this.context;
     const { content } = await workflows.version(workflowId, version);
     const id = await commits.run(async (trx) => {
       const intake = await ingestStateOf(trx, this.context, workflowId, content.start);
-      const run = newRun(this.context, intake, version, intake.phase === 'first' ? 'first' : kind);
+      const isFirst = intake.phase === 'first' && !wanted;
+      const run = newRun(this.context, intake, version, isFirst ? 'first' : kind, {
+        wanted: wanted ? JSON.stringify(wanted) : null,
+      });
       await trx.insertInto('run').values(run).execute();
       await also(trx);
       return run.id;

@@ -8,6 +8,7 @@ import { beginAnew, findIngestState, ingestStateOf } from './ingest-state.ts';
 import { carryOver } from './renamed-places.ts';
 import { newRun } from './runs.ts';
 import { sourcePages } from './source-pages.ts';
+import { tellingOf } from './told-of.ts';
 
 /** Why a version that goes live doesn't go on where the one before stood. */
 type Begins = 'first' | 'source' | 'from_when';
@@ -60,10 +61,13 @@ export async function goLive(
       held: null,
       consent,
     };
+    // Events that told of something before it went live tell nothing new.
+    const newest = await trx.selectFrom('arrival').select('seq').orderBy('seq', 'desc').limit(1).executeTakeFirst();
+    const told = before && tellingOf(before.start) ? {} : { told_seq: newest?.seq ?? 0 };
     await trx
       .insertInto('trigger_state')
-      .values({ workflow_id: workflowId, ...state })
-      .onConflict((conflict) => conflict.column('workflow_id').doUpdateSet(state))
+      .values({ workflow_id: workflowId, ...state, ...told })
+      .onConflict((conflict) => conflict.column('workflow_id').doUpdateSet({ ...state, ...told }))
       .execute();
     const begun = newRun(context, intake, version, intake.phase === 'first' ? 'first' : 'asked');
     await trx.insertInto('run').values(begun).execute();

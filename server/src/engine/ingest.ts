@@ -1,4 +1,4 @@
-import type { Page, SourceRecord } from '@golden/connectors';
+import type { Connector, Page, SourceRecord } from '@golden/connectors';
 import {
   beginItem,
   comesByItself,
@@ -30,7 +30,9 @@ import { gatheredMessage, gatheredUntil, gatherItems } from './gathered.ts';
 import { accountsNow } from './item-accounts.ts';
 import { checkSource, sourcePages } from './source-pages.ts';
 import { type Consent, consentOf, lookBeforeTaking, mostExamples, NeedsLook } from './surge-guard.ts';
+import { fetchAgainLater, neverPosted, tellingOf } from './told-of.ts';
 import { keepListed, listedBefore, markNow, mayLeaveOut, storeUnchanged } from './unchanged.ts';
+import { type Wanted, type WantedPage, wantedOf, wantedPages } from './wanted.ts';
 
 /** Polls overlap by this much, in milliseconds: an app may show a change a little after its own time for it. */
 const overlap = 120_000;
@@ -65,6 +67,9 @@ export async function ingest(
   if (account !== intake.account) return 'elsewhere';
   await checkSource(connector, version.content);
   const start = startOf(version, intake, run);
+  const wanted = wantedOf(run);
+  if (wanted)
+    return takeWanted(context, { run, version, start, account, consent: undefined, wanted }, connector, isStopped);
   // What was removed shows only when everything is listed.
   const isWhole = start.on === 'removed' || start.takes === 'everything';
   const since = isWhole ? undefined : (run.since ?? undefined);
@@ -100,6 +105,27 @@ export async function ingest(
   return 'complete';
 }
 
+/** Takes in the records that a person chose, or that events told of, as they are now. */
+async function takeWanted(
+  context: EngineContext,
+  listing: Listing & { readonly wanted: Wanted },
+  connector: Connector,
+  isStopped: () => boolean,
+): Promise<TakenIn> {
+  const { run, start, wanted } = listing;
+  if (start.waitsToFit) await knowVersions(context, run.intake_id);
+  for await (const page of wantedPages(connector, start, wanted, run.cursor)) {
+    context.seams.reach('take-in:before-store');
+    const stored = await context.commits.run((trx) => storePage(context, trx, listing, page));
+    run.taken_in = stored.takenIn;
+    context.seams.reach('take-in:after-store');
+    context.events.tell({ topic: 'run', workflow: run.workflow_id, id: run.id });
+    if (stored.isFull) return 'limited';
+    if (isStopped()) return 'stopped';
+  }
+  return 'complete';
+}
+
 /** Reads the versions on which records were left out: a transaction can't wait for them. */
 async function knowVersions({ db, workflows }: EngineContext, intakeId: string): Promise<void> {
   const versions = await db
@@ -116,7 +142,12 @@ async function knowVersions({ db, workflows }: EngineContext, intakeId: string):
 function startOf({ content, locale }: WorkflowVersion, { from_when }: IntakeRow, run: RunRow): Start {
   const fromWhen = from_when === null ? content.start.fromWhen : (JSON.parse(from_when) as Start['fromWhen']);
   // What comes by itself bears the time of our own clock: what came after it went live isn't noted, though it is listed.
-  if (fromWhen.kind === 'now' && run.kind === 'first' && content.start.trigger.kind === 'event')
+  if (
+    fromWhen.kind === 'now' &&
+    run.kind === 'first' &&
+    content.start.trigger.kind === 'event' &&
+    comesByItself(content.start)
+  )
     return { ...content.start, fromWhen: { kind: 'since', at: run.started_at } };
   if (fromWhen.kind !== 'since') return { ...content.start, fromWhen };
   // A day begins by the clock of the workflow's zone.
@@ -163,6 +194,8 @@ interface Reading {
   readonly seen: SeenTable;
   /** What its item would be known by. */
   readonly unique: string;
+  /** True where its source gives it as it gave it last. */
+  readonly isAsItWas: boolean;
 }
 
 /** How far a run is after a page. */
@@ -185,19 +218,29 @@ interface Listing {
   readonly account: string;
   /** What a person has said of what was held back. */
   readonly consent: Consent | undefined;
+  /** The records that it is about, where it doesn't list. */
+  readonly wanted?: Wanted | undefined;
 }
 
 /** Stores one page. It changes nothing but the database, for it may be called again when the disk was full. */
-async function storePage(context: EngineContext, trx: Trx, listing: Listing, page: Page): Promise<StoredPage> {
-  const { run, start, consent } = listing;
+async function storePage(
+  context: EngineContext,
+  trx: Trx,
+  listing: Listing,
+  page: Page | WantedPage,
+): Promise<StoredPage> {
+  const { run, start, consent, wanted } = listing;
   const isOnlyNoted = consent?.kind === 'surge' && consent.answer === 'note';
   const known = await loadSeen(trx, run.intake_id, page.records);
-  const room = (start.mostPerRun ?? Number.POSITIVE_INFINITY) - run.taken_in;
+  // What a person chose, or was told of, is all of it.
+  const room = (wanted ? undefined : start.mostPerRun) ?? Number.POSITIVE_INFINITY;
+  const sent = wanted?.kind === 'chosen' ? await sentAlready(trx, run.intake_id, page.records) : undefined;
   const readings: Reading[] = [];
   let taken = 0;
   for (const record of page.records) {
-    const reading = read(record, known.get(record.id), run, start, isOnlyNoted);
-    if (reading.kind === 'taken' && taken >= room) return finishPage(context, trx, listing, readings, true, page);
+    const reading = read(record, known.get(record.id), run, start, isOnlyNoted, sent);
+    if (reading.kind === 'taken' && run.taken_in + taken >= room)
+      return finishPage(context, trx, listing, readings, true, page);
     if (reading.kind === 'taken') taken += 1;
     known.set(record.id, reading.seen);
     readings.push(reading);
@@ -208,10 +251,10 @@ async function storePage(context: EngineContext, trx: Trx, listing: Listing, pag
 async function finishPage(
   context: EngineContext,
   trx: Trx,
-  { run, version, start, account, consent }: Listing,
+  { run, version, start, account, consent, wanted }: Listing,
   readings: readonly Reading[],
   isLimited: boolean,
-  page: Page,
+  page: Page | WantedPage,
 ): Promise<StoredPage> {
   await saveSeen(
     trx,
@@ -219,7 +262,7 @@ async function finishPage(
   );
   const isAtEnd = page.cursor === null && !isLimited;
   const removed =
-    isAtEnd && start.on === 'removed' ? await findRemoved(context, trx, run, start, consent) : emptyRemoved;
+    isAtEnd && start.on === 'removed' && !wanted ? await findRemoved(context, trx, run, start, consent) : emptyRemoved;
   const taken = [...readings, ...removed.readings].filter((reading) => reading.kind === 'taken');
   const now = context.seams.now();
   const accounts = accountsNow(context.connections, version.content, account);
@@ -241,6 +284,20 @@ async function finishPage(
     trx,
     removed.readings.map((reading) => reading.seen),
   );
+  const missing = 'missing' in page ? page.missing : [];
+  const asTheyWere = readings.filter(({ kind, isAsItWas }) => kind !== 'taken' && isAsItWas).map(({ seen }) => seen);
+  const later = [...asTheyWere.map((seen) => seen.source_id), ...missing];
+  const over = wanted?.kind === 'told' ? await fetchAgainLater(trx, run.workflow_id, later, now) : missing;
+  const gone = missing.filter((id) => over.includes(id));
+  const isTold = tellingOf(start) !== undefined && !wanted && run.kind !== 'first';
+  const unposted = isTold
+    ? await neverPosted(
+        trx,
+        run.workflow_id,
+        taken.map(({ record }) => record),
+        now,
+      )
+    : 0;
   const noted = readings.filter((reading) => reading.kind === 'noted').length + (page.unchanged ?? 0);
   const repeats = readings.filter((reading) => reading.kind === 'repeat').length;
   const isFull = isLimited || removed.isLimited;
@@ -252,6 +309,7 @@ async function finishPage(
       noted_earlier: eb('noted_earlier', '+', noted),
       taken_in: eb('taken_in', '+', taken.length),
       repeats: eb('repeats', '+', repeats),
+      never_posted: eb('never_posted', '+', unposted),
       // A run that is full doesn't list on: the next one begins where this one began.
       cursor: isFull ? null : page.cursor,
       high_water: highWater,
@@ -261,11 +319,36 @@ async function finishPage(
       ...(isFull && {
         note: `A run takes in at most ${start.mostPerRun}. The next run takes the rest.`,
       }),
+      ...(gone.length > 0 && { note: notThere(gone) }),
     }))
     .where('id', '=', run.id)
     .execute();
   const count = readings.length - repeats + (page.unchanged ?? 0);
   return { isFull, takenIn: run.taken_in + taken.length, highWater, count, repeats };
+}
+
+/** Tells that records aren't there any more. */
+const notThere = (ids: readonly string[]): string =>
+  ids.length === 1
+    ? `The record ${ids[0]} isn’t there any more.`
+    : `${ids.length} records aren’t there any more: ${ids.slice(0, 5).join(', ')}${ids.length > 5 ? ' …' : ''}.`;
+
+const itemKey = (id: string, revision: string): string => `${id}\n${revision}`;
+
+/** What of these records has an item: each with its revision. */
+async function sentAlready(trx: Trx, intake: string, records: readonly SourceRecord[]): Promise<ReadonlySet<string>> {
+  const sent = new Set<string>();
+  const ids = records.map(({ id }) => id);
+  for (const some of chunks(ids, 400)) {
+    const rows = await trx
+      .selectFrom('item')
+      .select(['source_id', 'revision'])
+      .where('intake_id', '=', intake)
+      .where('source_id', 'in', some)
+      .execute();
+    for (const { source_id, revision } of rows) sent.add(itemKey(source_id, revision));
+  }
+  return sent;
 }
 
 function read(
@@ -274,6 +357,8 @@ function read(
   run: RunRow,
   start: Start,
   isOnlyNoted: boolean,
+  /** For records that a person chose: revisions of theirs that have an item. */
+  sent: ReadonlySet<string> | undefined,
 ): Reading {
   const fingerprint = fingerprintOf(record.record);
   const { revision, counter, unique } = revisionOf(
@@ -281,11 +366,16 @@ function read(
     last as LastSeen | undefined,
   );
   const isSeen = last?.revision === revision && last.is_gone === 0;
-  if (isSeen && last.run_id === run.id) return { kind: 'repeat', record, seen: last, unique };
+  if (isSeen && last.run_id === run.id) return { kind: 'repeat', record, seen: last, unique, isAsItWas: true };
+  if (sent?.has(itemKey(record.id, unique)) || sent?.has(itemKey(record.id, revision)))
+    return { kind: 'repeat', record, seen: last as SeenTable, unique, isAsItWas: true };
   const isAnew = start.takes === 'everything' && run.kind !== 'first';
   const wasTaken = last?.is_taken === 1 && (isSeen || isSameChange(record, last, start));
-  const isNew =
-    run.kind === 'first' ? !wasTaken && isFromTheStart(record, start) : isAnew || isChange(record, last, isSeen, start);
+  const isNew = sent
+    ? true
+    : run.kind === 'first'
+      ? !wasTaken && isFromTheStart(record, start)
+      : isAnew || isChange(record, last, isSeen, start);
   const isTaken = isNew && !isOnlyNoted;
   const seen: SeenTable = {
     intake_id: run.intake_id,
@@ -294,12 +384,19 @@ function read(
     fingerprint,
     counter,
     is_taken: isTaken || wasTaken ? 1 : 0,
-    run_id: run.id,
+    // A listing that is under way goes by its own mark: it must not take this record for one that is gone.
+    run_id: run.wanted === null ? run.id : (last?.run_id ?? run.id),
     kept: keptOf(record, start),
     is_gone: 0,
   };
   // The run is part of the revision: each time counts by itself, and once.
-  return { kind: isTaken ? 'taken' : 'noted', record, seen, unique: isAnew ? `${unique}@${run.id}` : unique };
+  return {
+    kind: isTaken ? 'taken' : 'noted',
+    record,
+    seen,
+    isAsItWas: isSeen,
+    unique: isAnew ? `${unique}@${run.id}` : unique,
+  };
 }
 
 /**
@@ -385,7 +482,13 @@ async function findRemoved(
     // A record that nobody kept can't be carried anywhere; it is only noted that it went.
     const kind = last.kept && consent?.answer !== 'note' ? 'taken' : 'noted';
     const revision = `gone:${counter}`;
-    return { kind, record, seen: { ...last, counter, revision, is_gone: 1, run_id: run.id }, unique: revision };
+    return {
+      isAsItWas: false,
+      kind,
+      record,
+      seen: { ...last, counter, revision, is_gone: 1, run_id: run.id },
+      unique: revision,
+    };
   });
   return { readings, isLimited: gone.length > readings.length };
 }

@@ -186,13 +186,17 @@ export class Runner {
     const { content } = await this.context.workflows.version(run.workflow_id, run.version);
     await this.context.commits.run(async (trx) => {
       const now = this.context.seams.now();
-      await setTriggerOf(trx, run.workflow_id, { last_checked_at: now, ...untroubled, consent: null });
-      await trx
-        .updateTable('intake')
-        .set({ phase: 'asking', since: sinceAfter(run.high_water, run.since, content.start) })
-        .where('id', '=', run.intake_id)
-        .where('epoch', '=', run.epoch)
-        .execute();
+      // Some records that were fetched say nothing of the others.
+      if (run.wanted !== null) await setTriggerOf(trx, run.workflow_id, untroubled);
+      else {
+        await setTriggerOf(trx, run.workflow_id, { last_checked_at: now, ...untroubled, consent: null });
+        await trx
+          .updateTable('intake')
+          .set({ phase: 'asking', since: sinceAfter(run.high_water, run.since, content.start) })
+          .where('id', '=', run.intake_id)
+          .where('epoch', '=', run.epoch)
+          .execute();
+      }
       await trx
         .updateTable('run')
         .set({ state: 'working', wake_at: null, message: null })
@@ -284,7 +288,7 @@ export class Runner {
     await commits.run(async (trx) => {
       const now = await trx.selectFrom('run').selectAll().where('id', '=', run.id).executeTakeFirst();
       if (!now) return;
-      const isNothing = run.kind === 'check' && now.taken_in === 0 && !message && now.repeats === 0;
+      const isNothing = run.kind === 'check' && now.taken_in === 0 && !message && now.repeats === 0 && !now.note;
       // A check that found nothing new leaves no run behind; when it was is kept with the start.
       if (isNothing) await trx.deleteFrom('run').where('id', '=', run.id).execute();
       else {

@@ -32,6 +32,8 @@ export function newRun(
     note: null,
     wake_at: null,
     is_marked: 0,
+    wanted: null,
+    never_posted: 0,
     ...more,
   };
 }

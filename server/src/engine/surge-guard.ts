@@ -56,6 +56,7 @@ export async function proposedLimit(db: Db | Trx, workflowId: string): Promise<n
     .select('taken_in')
     .where('workflow_id', '=', workflowId)
     .where('kind', 'in', ['check', 'asked'])
+    .where('wanted', 'is', null)
     .where('ended_at', 'is not', null)
     .where('taken_in', '>', 0)
     .orderBy('started_at', 'desc')

@@ -16,12 +16,17 @@ export const event: TriggerDefinition<EventTrigger> = {
   kind: 'event',
   isTold: true,
   make: () => ({ kind: 'event' }),
-  sentence: ({ alsoEvery }) => [
+  sentence: ({ alsoEvery, tells }) => [
     words('looked at '),
-    setting('as soon as it comes'),
+    setting(tells ? 'as soon as an event tells of it' : 'as soon as it comes'),
     ...(alsoEvery === undefined ? [] : [words(' and '), setting(everyLabel(alsoEvery))]),
   ],
-  problems: () => [],
+  problems: ({ event: told, tells }) => [
+    ...(tells && told === undefined ? ['Make an address at which the events are posted.'] : []),
+    ...(tells && told !== undefined && tells.id === ''
+      ? ['Choose the field of the event that holds the record’s id.']
+      : []),
+  ],
   // What came meanwhile is looked at once.
   firstAt: (_trigger, now) => now,
   nextAfter: ({ alsoEvery }, instant) => (alsoEvery === undefined ? null : minutesLater(instant, alsoEvery)),

@@ -1,7 +1,9 @@
+import type { Field } from '@golden/core';
 import { recordOfAnswers } from '../../arrivals/asks.ts';
 import { askedBy, beginningOf, begunByHand } from '../../arrivals/beginnings.ts';
 import { testHeader } from '../../doors/door-app.ts';
 import { bodyAtDoor, seenAtDoor } from '../../doors/seen-at-door.ts';
+import { DoorSettingSchema } from '../../doors/setting.ts';
 import { NotPossible } from '../../engine/errors.ts';
 import type { Services } from '../../services.ts';
 import { done } from '../done.ts';
@@ -14,7 +16,9 @@ const mostShown = 200_000;
 
 /** Addresses at which events are posted. */
 export function doorHandlers(services: Services) {
-  const { db, workflows, doors, bytes, arrivals, engine, seams, publicAddress } = services;
+  const { db, workflows, doors, bytes, arrivals, engine, seams, publicAddress, connections } = services;
+  const canRegister = async (connection: string): Promise<boolean> =>
+    (await connections.connector(connection)).subscribe !== undefined;
   return {
     'POST /api/starts': async ({ body }) => {
       const content = await beginningOf(services, body);
@@ -24,6 +28,34 @@ export function doorHandlers(services: Services) {
       const { draft } = await workflows.get(params.id);
       const { start } = await beginningOf(services, body);
       return { content: { ...draft, start } };
+    },
+    'POST /api/workflows/:id/telling': async ({ params }) => {
+      const { draft } = await workflows.get(params.id);
+      if (!draft.start.source) throw new NotPossible('Choose where the records come from first.');
+      const { path } = await doors.add(draft.start.source.labels.at(-1) ?? draft.name);
+      return { inbox: path[0] ?? '', canRegister: await canRegister(draft.start.source.connection) };
+    },
+    'GET /api/workflows/:id/telling': async ({ params, query }) => {
+      const { draft } = await workflows.get(params.id);
+      const inbox = await db.selectFrom('inbox').select('fields').where('id', '=', query.inbox).executeTakeFirst();
+      const { source } = draft.start;
+      return {
+        canRegister: source !== null && (await canRegister(source.connection)),
+        fields: inbox ? (JSON.parse(inbox.fields) as Field[]) : [],
+      };
+    },
+    'POST /api/workflows/:id/telling/register': async ({ params, body }) => {
+      const { source } = (await workflows.get(params.id)).draft.start;
+      const connector = source && (await connections.connector(source.connection));
+      if (!source || !connector?.subscribe)
+        throw new NotPossible('This app can’t be asked from here. Paste the address there yourself.');
+      const { address, setting } = await doors.of(body.inbox);
+      const { url } = await publicAddress.urlOf(address);
+      const { secret, record, eventId, signature } = await connector.subscribe(source.path, url);
+      const access = { kind: 'signature' as const, ...signature };
+      const asked = DoorSettingSchema.parse({ ...setting, access, eventId: { kind: 'header', name: eventId } });
+      await doors.change(body.inbox, asked, secret);
+      return { id: record };
     },
     'GET /api/workflows/:id/asks': async ({ params }) => {
       const begun =

@@ -1,3 +1,4 @@
+import { FieldSchema } from '@golden/core';
 import { z } from 'zod';
 import { AskSchema, AsksSchema } from '../../arrivals/asks.ts';
 import { DoorSettingSchema } from '../../doors/setting.ts';
@@ -54,6 +55,20 @@ export const doorsRoutes = {
     summary: 'The saved draft with such a beginning: what it would be, not yet saved',
     body: wayToStart,
     response: z.object({ content: z.looseObject({}) }),
+  },
+  'POST /api/workflows/:id/telling': {
+    summary: 'An address at which an app posts events that only tell of the draft’s records; gives its inbox',
+    response: z.object({ inbox: z.string(), canRegister: z.boolean() }),
+  },
+  'GET /api/workflows/:id/telling': {
+    summary: 'Whether the app of the draft’s records can be asked from here to post its events, and the events’ fields',
+    query: z.object({ inbox: z.string() }),
+    response: z.object({ canRegister: z.boolean(), fields: z.array(FieldSchema) }),
+  },
+  'POST /api/workflows/:id/telling/register': {
+    summary: 'Ask the app of the draft’s records to post its events at this address; gives where they name the record',
+    body: z.object({ inbox: z.string() }),
+    response: z.object({ id: z.string() }),
   },
   'GET /api/workflows/:id/asks': {
     summary: 'What somebody who begins a workflow by hand is asked for; null where it doesn’t begin so',

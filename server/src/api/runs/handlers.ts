@@ -22,6 +22,7 @@ import { loadSettings } from '../../settings.ts';
 import { done } from '../done.ts';
 import type { Handlers } from '../endpoint.ts';
 import { daysOf } from '../workspace/days.ts';
+import { recordsToChoose } from './records-to-choose.ts';
 import { changesFile, changesOfRow, countMarks, rehearsedRows } from './rehearsed.ts';
 import type { runsRoutes } from './routes.ts';
 import { balanceOfRun, countItems, countSteps, viewItem, viewRehearsalItem, viewRun } from './views.ts';
@@ -142,6 +143,8 @@ export function runHandlers(services: Services) {
       return done;
     },
     'POST /api/workflows/:id/check': async ({ params }) => ({ run: await engine.checkNow(params.id) }),
+    'GET /api/workflows/:id/records': ({ params, query }) => recordsToChoose(services, params.id, query.text),
+    'POST /api/workflows/:id/these': async ({ params, body }) => ({ run: await engine.takeThese(params.id, body.ids) }),
     'GET /api/workflows/:id/runs': async ({ params }) => {
       const runs = await db
         .selectFrom('run')

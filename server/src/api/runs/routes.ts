@@ -178,6 +178,18 @@ export const runsRoutes = {
   'POST /api/workflows/:id/on': { summary: 'Switch the live version on again', response: ok },
   'POST /api/workflows/:id/off': { summary: 'Switch off', response: ok },
   'POST /api/workflows/:id/check': { summary: 'Ask the source now', response: z.object({ run: z.string() }) },
+  'GET /api/workflows/:id/records': {
+    summary: 'Records of a live workflow’s source in which a text occurs, or the newest, with which of them were sent',
+    query: z.object({ text: z.string() }),
+    response: z.array(
+      z.object({ id: z.string(), title: z.string(), isSent: z.boolean(), when: z.string().nullable() }),
+    ),
+  },
+  'POST /api/workflows/:id/these': {
+    summary: 'Take in these records of the source, as they are now, whatever of them was known',
+    body: z.object({ ids: z.array(z.string()).min(1).max(500) }),
+    response: z.object({ run: z.string() }),
+  },
   'GET /api/workflows/:id/runs': { summary: 'The runs, the newest first', response: z.array(run) },
   'GET /api/runs/:id': {
     summary: 'One run with the version it ran',
