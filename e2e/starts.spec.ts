@@ -2,7 +2,8 @@ import { mkdirSync, readdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Locator, Page } from '@playwright/test';
 import ExcelJS from 'exceljs';
-import { ask, goLive } from './acts.ts';
+import { shelfAccounts, shopKeys } from '../standins/src/index.ts';
+import { addCustomer, ask, goLive, putWorkbook } from './acts.ts';
 import { expect, type Product, test } from './product.ts';
 
 // Starts that nobody polls, as a user sets them up. Judged by the rows that stand in the file.
@@ -246,4 +247,54 @@ test('files: one dropped is looked at first, a corrected one brings what changed
   await product.restart();
   await expect.poll(sorted, { timeout: 120_000 }).toEqual([...afterwards, ['S-4', 'Brush', '4,10']]);
   expect(readdirSync(join(folder, 'Done'))).toEqual(['stall tuesday.csv']);
+});
+
+test('an app is asked to tell: what it tells of is fetched, and a person sends records that were known', async ({
+  page,
+  empty: product,
+}) => {
+  await putWorkbook(product);
+  const connected = async (app: string, address: string, key: string | undefined): Promise<string> =>
+    (await ask<{ id: string }>(product, 'POST', '/api/connections', { app, name: app, settings: { address }, key })).id;
+  const shop = await connected('shop_counter', `${product.shop}/api`, shopKeys[1]?.key);
+  const shelf = await connected('workbook_shelf', `${product.shelf}/api`, shelfAccounts[0]?.token);
+  await page.goto(product.url);
+  await addCustomer(page, product, { 'First name': 'Old', 'Last name': 'Hand', 'E-mail': 'old@clay.example' });
+  const { id } = await ask<{ id: string }>(product, 'POST', '/api/workflows/from-choices', {
+    from: { connection: shop, path: ['customers'], labels: ['customers'] },
+    to: { connection: shelf, path: ['Customer list.xlsx', 'Customers'], labels: ['Customer list.xlsx', 'Customers'] },
+    kind: 'each_new',
+  });
+  await page.goto(`${product.url}/workflows/${id}`);
+  await page.getByLabel('When it is checked').selectOption('event');
+  await page.getByRole('button', { name: 'Register it in shop_counter' }).click();
+  await expect(page.getByLabel('The field of the event with the record’s id')).toHaveValue('/record/id');
+  await expect(page.getByRole('region', { name: 'Brief' })).toContainText(
+    'as soon as an event tells of it and once a day',
+  );
+  await addCustomer(page, product, { 'First name': 'Early', 'Last name': 'Bird', 'E-mail': 'early@clay.example' });
+  await expect(page.getByRole('region', { name: 'Events that came' })).toContainText('1 event came');
+  await page.getByRole('button', { name: 'Rehearse', exact: true }).click();
+  await goLive(page);
+  const mails = async (): Promise<string[]> => {
+    const book = new ExcelJS.Workbook();
+    await book.xlsx.readFile(join(product.folder, 'practice', 'shelf', 'files', 'Customer list.xlsx'));
+    const sheet = book.getWorksheet('Customers');
+    return (sheet?.getRows(2, Math.max(0, (sheet.rowCount ?? 1) - 1)) ?? []).map((row) => row.getCell(3).text).sort();
+  };
+  await expect(page.getByText('Next check', { exact: false })).toBeVisible();
+  expect(await mails()).toEqual([]);
+  await addCustomer(page, product, { 'First name': 'New', 'Last name': 'Comer', 'E-mail': 'new@clay.example' });
+  await expect.poll(mails, { timeout: 120_000 }).toEqual(['new@clay.example']);
+
+  await page.getByRole('button', { name: 'With these records…' }).click();
+  const drawer = page.getByRole('dialog');
+  await expect(drawer.getByRole('listitem').filter({ hasText: 'New Comer' })).toContainText('sent before');
+  await drawer.getByLabel('Search the customers').fill('old@');
+  await drawer.getByRole('checkbox', { name: /Old Hand/ }).check();
+  await drawer.getByLabel('Search the customers').fill('new@');
+  await drawer.getByRole('checkbox', { name: /New Comer/ }).check();
+  await expect(drawer).toContainText('Chosen besides: Old Hand');
+  await drawer.getByRole('button', { name: 'Send 2 customers now' }).click();
+  await expect.poll(mails, { timeout: 120_000 }).toEqual(['new@clay.example', 'old@clay.example']);
 });

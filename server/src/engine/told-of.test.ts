@@ -1,4 +1,7 @@
 import type { Trigger } from '@golden/core';
+import { serve } from '@hono/node-server';
+import { makeDoor } from '../doors/door-app.ts';
+import type { Services } from '../services.ts';
 import { productAroundEach } from '../testing/around.ts';
 import { askApi } from '../testing/ask.ts';
 import { settled, unbalanced } from '../testing/checks.ts';
@@ -53,6 +56,17 @@ async function telling(): Promise<Telling> {
   await services.engine.finish((await services.engine.makeLive(id)).run);
   await rest();
   return { id, inbox };
+}
+
+/** The door as others reach it. */
+async function listenAtDoor(services: Services): Promise<{ close(): Promise<void> }> {
+  const server = await new Promise<ReturnType<typeof serve>>((resolve) => {
+    const begun = serve({ fetch: makeDoor(services).fetch, port: 0, hostname: '127.0.0.1' }, (at) => {
+      services.publicAddress.port = at.port;
+      resolve(begun);
+    });
+  });
+  return { close: () => new Promise((resolve) => server.close(() => resolve())) };
 }
 
 let events = 0;
@@ -156,6 +170,43 @@ test('killed after the run was stored, what was told of is fetched by the next p
   await around.services.engine.start();
   await rest();
   expect(await mails()).toEqual(['one@clay.example']);
+});
+
+test('an app that can be asked posts from then on, signed; asked twice, it posts once', async () => {
+  const { services, world, connected } = around;
+  const door = await listenAtDoor(services);
+  try {
+    const id = await customersWorkflow(services, connected, { fromWhen: { kind: 'now' } });
+    const api = <T>(method: string, path: string, body?: unknown) => askApi<T>(services, method, path, body);
+    const made = await api<{ inbox: string; canRegister: boolean }>('POST', `/api/workflows/${id}/telling`);
+    expect(made.canRegister).toBe(true);
+    const { inbox } = made;
+    for (let times = 0; times < 2; times++)
+      expect(await api('POST', `/api/workflows/${id}/telling/register`, { inbox })).toEqual({ id: '/record/id' });
+    expect(world.shop.store.webhooks.list().map(({ events }) => events)).toEqual([
+      ['customers.added', 'customers.changed'],
+    ]);
+    const { draft, draftRev } = await services.workflows.get(id);
+    const trigger: Trigger = { kind: 'event', event: `arrival|${inbox}`, alsoEvery: 1440, tells: { id: '/record/id' } };
+    await services.workflows.saveDraft(id, { ...draft, start: { ...draft.start, trigger } }, draftRev);
+    await services.engine.finish((await services.engine.makeLive(id)).run);
+    await rest();
+    const one = world.shop.store.add(customer({ email: 'one@clay.example' }));
+    world.shop.store.webhooks.tell('customers.added', one);
+    await world.shop.store.webhooks.settled();
+    await rest();
+    expect(await mails()).toEqual(['one@clay.example']);
+    // Somebody who has the address alone gets nothing in.
+    const { url } = await api<{ url: string }>('GET', `/api/doors/${inbox}`);
+    const strange = await fetch(url, {
+      method: 'POST',
+      body: '{"record":{"id":1}}',
+      headers: { 'content-type': 'application/json' },
+    });
+    expect(strange.status).toBe(401);
+  } finally {
+    await door.close();
+  }
 });
 
 describe('with these records', () => {

@@ -34,6 +34,7 @@ export function shopScreens(store: ShopStore, keys: readonly ShopKey[], state: P
     const error = check(input);
     if (error) return c.html(page(skin, 'Add a customer', form('/customers/new', input, error)), 400);
     const added = store.add(input);
+    store.webhooks.tell('customers.added', added);
     return c.redirect(`/customers/${added.id}`);
   });
   app.get('/customers/:id', (c) => {
@@ -46,7 +47,8 @@ export function shopScreens(store: ShopStore, keys: readonly ShopKey[], state: P
     const input = readForm(await c.req.parseBody());
     const error = check(input);
     if (error) return c.html(page(skin, `Customer ${id}`, form(`/customers/${id}`, input, error)), 400);
-    store.change(id, input);
+    const changed = store.change(id, input);
+    if (changed) store.webhooks.tell('customers.changed', changed);
     return c.redirect(`/customers/${id}`);
   });
   addSalesScreens(app, skin, store);

@@ -8,10 +8,11 @@ import { BeginButton } from '../editor/beginning/BeginDialog.tsx';
 import { useEditor } from '../editor/draft/context.tsx';
 import { DropFiles } from '../editor/files/DropFiles.tsx';
 import { Button } from '../parts/Button.tsx';
-import { formatAhead, formatInstant, formatNumber, formatSeconds } from '../parts/formats.ts';
+import { counted, formatAhead, formatInstant, formatNumber, formatSeconds } from '../parts/formats.ts';
 import { EmptyState, Loading, ProblemMessage } from '../parts/Messages.tsx';
 import { OutcomeMark, stateLooks } from '../parts/OutcomeMark.tsx';
 import { Term } from '../parts/Term.tsx';
+import { TheseRecordsButton } from '../runs/TheseRecords.tsx';
 
 const RunsChart = lazy(async () => ({ default: (await import('../runs/RunsChart.tsx')).RunsChart }));
 
@@ -65,6 +66,14 @@ export function RunsPage() {
               <Button icon={<RefreshCw size={14} />} disabled={check.isPending} onClick={() => check.mutate(undefined)}>
                 Check now
               </Button>
+            )}
+            {workflow.content.start.source && workflow.content.start.on !== 'removed' && (
+              <TheseRecordsButton
+                workflow={workflow.id}
+                zone={zone}
+                singular={workflow.content.start.source.described.singular}
+                plural={workflow.content.start.source.described.plural}
+              />
             )}
             <Button disabled={off.isPending} onClick={() => off.mutate(undefined)}>
               Switch off
@@ -122,7 +131,9 @@ export function RunsPage() {
                 </td>
                 <td className="text-ink-2">
                   {kinds[run.kind]}, version {run.version}
-                  {run.repeats > 0 && `, ${run.repeats} ${run.repeats === 1 ? 'repeat' : 'repeats'}`}
+                  {run.isOfChosen && ', with chosen records'}
+                  {run.repeats > 0 && `, ${counted(run.repeats, 'repeat')}`}
+                  {run.neverPosted > 0 && `, ${formatNumber(run.neverPosted)} never posted`}
                 </td>
                 <td className="text-ink-2">
                   {run.endedAt

@@ -12,6 +12,10 @@ const run = z.object({
   startedAt: z.string(),
   endedAt: z.string().nullable(),
   repeats: z.int(),
+  /** Of what it took in, records of which no event had told. */
+  neverPosted: z.int(),
+  /** True where a person chose its records. */
+  isOfChosen: z.boolean(),
   message: z.string().nullable(),
   /** When its listing goes on by itself, while the app can’t be asked. */
   wakeAt: z.string().nullable(),

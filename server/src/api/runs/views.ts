@@ -3,6 +3,7 @@ import { sql } from 'kysely';
 import { DateTime } from 'luxon';
 import type { Db } from '../../db/open.ts';
 import type { ItemRow, RehearsalItemTable, RunRow } from '../../db/schema.ts';
+import { wantedOf } from '../../engine/wanted.ts';
 import { loadSettings } from '../../settings.ts';
 
 type Counts = Partial<Record<ItemStateName, number>>;
@@ -86,6 +87,8 @@ export function viewRun(run: RunRow, counts: Counts | undefined) {
     startedAt: run.started_at,
     endedAt: run.ended_at,
     repeats: run.repeats,
+    neverPosted: run.never_posted,
+    isOfChosen: wantedOf(run)?.kind === 'chosen',
     message: run.message,
     wakeAt: run.wake_at,
     note: run.note,

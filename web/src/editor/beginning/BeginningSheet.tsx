@@ -49,7 +49,11 @@ export function BeginningSheet({ start, source, onChange }: SheetProps) {
         <>
           <dt className="self-start pt-1 text-ink-2">When</dt>
           <dd>
-            <TriggerChoice trigger={trigger} onChange={(next) => onChange({ trigger: next })} without={['hand']} />
+            <TriggerChoice
+              trigger={trigger}
+              onChange={(next) => onChange({ trigger: next })}
+              without={['hand', 'event']}
+            />
           </dd>
         </>
       )}

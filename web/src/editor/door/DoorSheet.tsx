@@ -1,18 +1,18 @@
 import { emptyContent, type Place, type Start } from '@golden/core';
-import { ChevronDown, ChevronRight, Radio, Send } from 'lucide-react';
-import { useEffect, useState } from 'react';
-import { Link } from 'react-router';
+import { ChevronDown, ChevronRight, Send } from 'lucide-react';
+import { useState } from 'react';
 import { call } from '../../api/client.ts';
 import { type DoorView, useAction, useDoor } from '../../api/queries.ts';
 import { Button } from '../../parts/Button.tsx';
-import { formatSeconds } from '../../parts/formats.ts';
 import { Loading, ProblemMessage } from '../../parts/Messages.tsx';
 import { FromWhenChoice } from '../start/FromWhenChoice.tsx';
 import { CameList } from './CameList.tsx';
 import { CopyText } from './CopyText.tsx';
 import { MoreOfTheDoor, RepeatsBy } from './MoreOfTheDoor.tsx';
+import { Reached } from './Reached.tsx';
 import { TestEventDrawer } from './TestEventDrawer.tsx';
 import { useLearning } from './use-learning.ts';
+import { Waiting } from './Waiting.tsx';
 import { WhoMayPost } from './WhoMayPost.tsx';
 
 interface DoorProps {
@@ -88,85 +88,6 @@ export function DoorSheet({ start, source, onChange }: DoorProps) {
       {came.length === 0 && <SetUpSteps view={view.data} />}
       <CameList door={door} view={view.data} onLearnt={() => void learn()} />
       <TestEventDrawer door={door} isOpen={isTesting} onClose={() => setTesting(false)} />
-    </>
-  );
-}
-
-/** Who reaches the address, and how to let others. */
-function Reached({ view }: { readonly view: DoorView }) {
-  if (!view.isPublic)
-    return (
-      <p className="mt-1 text-sm text-brass">
-        Only this machine reaches it.{' '}
-        <Link to="/settings" className="underlined">
-          Set a public address
-        </Link>{' '}
-        so that an app elsewhere can post to it.
-      </p>
-    );
-  return (
-    <p className={`mt-1 text-sm ${view.isProven ? 'text-pine' : 'text-brass'}`}>
-      {view.isProven
-        ? 'An event has come in by it.'
-        : 'No event has come in by it yet. It can go live once one has, so that you know the way is open.'}
-    </p>
-  );
-}
-
-interface WaitingProps {
-  readonly door: string;
-  readonly until: string | null;
-  readonly count: number;
-}
-
-/** Waits for an event: how long by now, until one comes or somebody stops. */
-function Waiting({ door, until, count }: WaitingProps) {
-  const [began, setBegan] = useState<{ readonly at: number; readonly count: number }>();
-  const [now, setNow] = useState(Date.now());
-  const wait = useAction((isWaiting: boolean) =>
-    call('POST /api/doors/:id/wait', { params: { id: door }, body: { isWaiting } }),
-  );
-  const isOver = began !== undefined && count > began.count;
-  const isWaiting = began !== undefined && !isOver && until !== null;
-  useEffect(() => {
-    if (!isWaiting) return;
-    const timer = setInterval(() => setNow(Date.now()), 500);
-    return () => clearInterval(timer);
-  }, [isWaiting]);
-  if (isWaiting)
-    return (
-      <>
-        <Button
-          onClick={() => {
-            setBegan(undefined);
-            wait.mutate(false);
-          }}
-        >
-          Stop waiting
-        </Button>
-        <span role="status" className="tabular-nums text-pine">
-          Waiting for an event… {formatSeconds(Math.floor((now - began.at) / 1000))}
-        </span>
-      </>
-    );
-  return (
-    <>
-      <Button
-        look={count === 0 ? 'main' : 'plain'}
-        icon={<Radio size={14} strokeWidth={1.75} />}
-        onClick={() => {
-          setBegan({ at: Date.now(), count });
-          setNow(Date.now());
-          wait.mutate(true);
-        }}
-      >
-        Wait for an event
-      </Button>
-      {isOver && (
-        <span role="status" className="text-pine">
-          One has come. {count === 1 && 'Post a second, different one to compare.'}
-        </span>
-      )}
     </>
   );
 }

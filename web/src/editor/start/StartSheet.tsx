@@ -1,4 +1,5 @@
 import {
+  arrivalEvent,
   comesByItself,
   type Field,
   type Place,
@@ -9,6 +10,8 @@ import {
 } from '@golden/core';
 import { ChevronDown, ChevronRight, Plug } from 'lucide-react';
 import { useState } from 'react';
+import { call } from '../../api/client.ts';
+import { useAction } from '../../api/queries.ts';
 import { Button } from '../../parts/Button.tsx';
 import { Chooser } from '../../parts/Chooser.tsx';
 import { inputLook, Select } from '../../parts/Field.tsx';
@@ -16,6 +19,7 @@ import { EmptyState } from '../../parts/Messages.tsx';
 import { AnotherStartButton } from '../beginning/AnotherStart.tsx';
 import { BeginningSheet } from '../beginning/BeginningSheet.tsx';
 import { DoorSheet } from '../door/DoorSheet.tsx';
+import { TellingSheet } from '../door/TellingSheet.tsx';
 import { useEditor } from '../draft/context.tsx';
 import { DriftNote } from '../draft/DriftNote.tsx';
 import { withStart } from '../draft/edits.ts';
@@ -47,13 +51,19 @@ interface StartProps {
 
 /** The start's worksheet: where from, what, how often, from when; its samples and fields. */
 export function StartSheet({ onChoose }: StartProps) {
-  const { draft, connections } = useEditor();
+  const { draft, connections, workflow } = useEditor();
   const { start } = draft.content;
   const [isMore, setMore] = useState(false);
   const [isSwapping, setSwapping] = useState(false);
   const change = (next: Partial<Start>): void => draft.change(withStart(next));
+  const tell = useAction(async () => {
+    await draft.flush();
+    const { inbox } = await call('POST /api/workflows/:id/telling', { params: { id: workflow.id } });
+    const trigger = { kind: 'event' as const, event: arrivalEvent(inbox), alsoEvery: 1440, tells: { id: '' } };
+    change({ trigger, takes: undefined });
+  });
   const isInbox = ({ connection }: Place): boolean => connections.find(({ id }) => id === connection)?.app === inboxApp;
-  const isPosted = start.trigger.kind === 'event' || comesByItself(start);
+  const isPosted = comesByItself(start);
   const fields = start.source?.described.fields ?? [];
   const takesFiles = fields.some(({ path }) => path === '/$arrival/file');
   const hasIds = start.source ? fields.some((field) => field.type === 'id' && field.readOnly) : true;
@@ -128,8 +138,14 @@ export function StartSheet({ onChoose }: StartProps) {
               </dd>
               <dt className="self-start pt-1 text-ink-2">Checked</dt>
               <dd>
-                <TriggerChoice trigger={start.trigger} onChange={(trigger) => change({ trigger })} />
-                <Taken start={start} isAppended={appends(draft.content)} onChange={change} />
+                <TriggerChoice
+                  trigger={start.trigger}
+                  onChange={(trigger) => (trigger.kind === 'event' ? tell.mutate(undefined) : change({ trigger }))}
+                  without={start.on === 'removed' ? ['event'] : []}
+                />
+                {start.trigger.kind !== 'event' && (
+                  <Taken start={start} isAppended={appends(draft.content)} onChange={change} />
+                )}
               </dd>
               {!hasIds && (
                 <>
@@ -159,6 +175,9 @@ export function StartSheet({ onChoose }: StartProps) {
         </dl>
         {start.source && isPosted && start.source.described.singular === 'event' && (
           <DoorSheet start={start} source={start.source} onChange={change} />
+        )}
+        {start.source && !isPosted && start.trigger.kind === 'event' && (
+          <TellingSheet source={start.source} trigger={start.trigger} onChange={(trigger) => change({ trigger })} />
         )}
         {start.source && takesFiles && <FileSheet start={start} source={start.source} onChange={change} />}
         {start.source && isPosted && !takesFiles && start.source.described.singular !== 'event' && (
