@@ -9,12 +9,13 @@ import {
   Refused,
   type SourceRecord,
 } from '@golden/connectors';
-import type { Field, Found, JsonRecord, RecordType } from '@golden/core';
+import type { Field, Found, RecordType } from '@golden/core';
 import type { ExpressionBuilder, Selectable } from 'kysely';
 import type { Db } from '../db/open.ts';
 import type { ArrivalTable, Tables } from '../db/schema.ts';
 import { inboxApp } from './arrivals.ts';
 import type { ByteStore } from './byte-store.ts';
+import { ofFile } from './files/dropped.ts';
 import { readBody } from './read-body.ts';
 import { hopsIn } from './relays.ts';
 
@@ -167,9 +168,7 @@ class InboxConnector implements Connector {
     const reading = await readBody(row.media_type, body);
     const hops = hopsIn(row.headers);
     const id = row.source ?? row.key;
-    const file: JsonRecord =
-      row.place === null ? {} : { file: JSON.parse(row.headers)['golden-file'] as string, place: row.place };
-    const own = { $arrival: { id, at: row.at, ...(hops > 0 && { hops }), ...file } };
+    const own = { $arrival: { id, at: row.at, ...(hops > 0 && { hops }), ...ofFile(row.headers, row.place) } };
     const record = reading.ok ? { ...reading.record, ...own } : own;
     // A record that a later file gives back to what it was is news all the same.
     const version = row.source === null ? row.hash.slice(0, 32) : `${row.hash.slice(0, 32)}.${row.seq}`;

@@ -7,7 +7,13 @@ import { type KillPoint, killPoints } from '../seams.ts';
 import type { Services } from '../services.ts';
 import { loadSettings, saveSettings } from '../settings.ts';
 import { checkNow, decide, retryConnection, settled, unbalanced } from '../testing/checks.ts';
-import { pointOfAccounts, pointsOfArrivals, pointsOfParks, pointsOfTakingIn } from '../testing/drop.ts';
+import {
+  pointOfAccounts,
+  pointsOfArrivals,
+  pointsOfHandIns,
+  pointsOfParks,
+  pointsOfTakingIn,
+} from '../testing/drop.ts';
 import { customersToPeople, personLadder } from '../testing/matching.ts';
 import {
   addCustomers,
@@ -207,6 +213,7 @@ test('every named kill point is stopped at, here or where records are taken in',
     pointOfAccounts,
     ...pointsOfParks,
     ...pointsOfArrivals,
+    ...pointsOfHandIns,
   ]);
   expect([...tried].sort()).toEqual([...killPoints].sort());
 });

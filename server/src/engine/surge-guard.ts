@@ -1,5 +1,6 @@
 import { AppError, type Connector, type Page } from '@golden/connectors';
 import { recordTitle, type Start } from '@golden/core';
+import { isDropped } from '../arrivals/files/dropped.ts';
 import type { Trx } from '../db/group-commit.ts';
 import type { Db } from '../db/open.ts';
 import type { IntakeRow } from '../db/schema.ts';
@@ -97,6 +98,8 @@ export async function lookBeforeTaking(
     kept?.push(page);
     if (kept && kept.length > mostKept) kept = undefined;
     for (const { record } of await changesAmong(db, intake.id, start, page.records)) {
+      // Whoever dropped a file saw how many it brings, and said yes.
+      if (isDropped(record)) continue;
       count += 1;
       if (examples.length < mostExamples) examples.push(recordTitle(record));
     }

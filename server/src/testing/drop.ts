@@ -14,11 +14,21 @@ export const pointsOfParks = ['park:after-wake'] as const;
 /** The same, in `arrivals.test.ts`. */
 export const pointsOfArrivals = ['arrival:before-store', 'arrival:after-store'] as const;
 
-/** Ends the process when it comes to a point: nothing more is stored or answered. Resolves when it has. */
-export function dropAt(services: Services, wanted: KillPoint): Promise<void> {
+/** The same, in `files.test.ts`. */
+export const pointsOfHandIns = ['hand-in:after-take', 'hand-in:after-put-away'] as const;
+
+/**
+ * Ends the process when it comes to a point: nothing more is stored or answered. Resolves when it has.
+ *
+ * @param passes - how often it goes by there before
+ */
+export function dropAt(services: Services, wanted: KillPoint, passes = 0): Promise<void> {
+  let left = passes;
   return new Promise((resolve) => {
     (services.seams as TestClock).onReach = (point) => {
-      if (point === wanted) resolve(services.drop());
+      if (point !== wanted) return;
+      if (left === 0) resolve(services.drop());
+      left -= 1;
     };
   });
 }

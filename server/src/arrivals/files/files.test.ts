@@ -4,10 +4,13 @@ import { join } from 'node:path';
 import type { WorkflowContent } from '@golden/core';
 import fc from 'fast-check';
 import type { Api } from '../../api/types.ts';
+import type { KillPoint } from '../../seams.ts';
 import { productAroundEach } from '../../testing/around.ts';
 import { askApi } from '../../testing/ask.ts';
 import { settled, unbalanced } from '../../testing/checks.ts';
-import { emptyWorkbook, fieldFilling, placeOf, rowsOf } from '../../testing/world.ts';
+import type { TestClock } from '../../testing/clock.ts';
+import { dropAt, pointsOfHandIns } from '../../testing/drop.ts';
+import { emptyWorkbook, fieldFilling, openServices, placeOf, rowsOf } from '../../testing/world.ts';
 import { type FileSetting, fitsPattern, seriesOf } from './setting.ts';
 
 // Files that start a workflow. Judged by the rows that stand in the destination, without our own tables.
@@ -331,6 +334,55 @@ describe('a folder that is watched', () => {
     expect((await lookIn(one)).trouble).toMatch(/“till.csv” was taken in, and stays where it is/);
     await lookIn(one);
     expect(await done()).toEqual(['1 clay', '2 glaze']);
+  });
+});
+
+describe('killed in the middle', () => {
+  const rows = Array.from({ length: 450 }, (_, at) => `${at + 1001},thing ${at}`);
+
+  /** Ends the process at a point of the work, and begins a new one on its data. */
+  async function killedAt(point: KillPoint, passes: number, work: () => Promise<unknown>): Promise<void> {
+    const ended = dropAt(around.services, point, passes);
+    void work().catch(() => undefined);
+    await ended;
+    around.services = await openServices(around.world, { seams: (around.services.seams as TestClock).next() });
+    await around.services.arrivals.sweep();
+    await around.services.files.resume();
+    await around.services.engine.resume();
+    await rest();
+  }
+
+  test.each<[KillPoint, number]>([
+    ['arrival:before-store', 0],
+    ['arrival:after-store', 0],
+    ['arrival:before-store', 2],
+    ['arrival:after-store', 2],
+    ['arrival:after-store', 3],
+  ])(
+    'a file that is dropped, at %s after %i passes: each row once, also when it is dropped again',
+    async (point, passes) => {
+      const { inbox } = await begun();
+      const { services } = around;
+      const bytes = Buffer.from(csv(...rows));
+      await killedAt(point, passes, () => services.files.take({ inbox, name: 'a.csv', bytes, came: 'dropped' }));
+      await drop(inbox, 'a.csv', csv(...rows));
+      await rest();
+      expect((await done()).sort()).toEqual(rows.map((row) => row.replace(',', ' ')));
+    },
+  );
+
+  test.each(pointsOfHandIns)('a file of a folder, at %s: taken once, and put away in the end', async (point) => {
+    const folder = mkdtempSync(join(tmpdir(), 'golden-watch-'));
+    const { id } = await around.services.connections.add({ app: 'folder', name: 'Till', settings: { folder } });
+    const { inbox } = await begun('append', { watch: { connection: id, pattern: '*.csv', afterwards: 'moved' } });
+    writeFileSync(join(folder, 'till.csv'), csv('1,clay', '2,glaze'));
+    const { services } = around;
+    await killedAt(point, 0, () => services.folders.look(inbox));
+    await around.services.folders.look(inbox);
+    await rest();
+    expect(await done()).toEqual(['1 clay', '2 glaze']);
+    expect(readdirSync(folder)).toEqual(['Done']);
+    expect(readdirSync(join(folder, 'Done'))).toEqual(['till.csv']);
   });
 });
 

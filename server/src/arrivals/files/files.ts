@@ -8,6 +8,7 @@ import { loadSettings } from '../../settings.ts';
 import { type Arrivals, joinFields } from '../arrivals.ts';
 import { type ByteStore, hashOf } from '../byte-store.ts';
 import { whyTooMuch } from '../read-body.ts';
+import { cameHeader, fileHeader } from './dropped.ts';
 import { type NamedRecord, nameRecords, RecordNamer } from './name-records.ts';
 import { proposeKey } from './propose-key.ts';
 import { type FileRecords, recordsOfFile } from './records-of-file.ts';
@@ -264,7 +265,7 @@ export class Files {
       twice += chunk.filter(({ isTwice }) => isTwice).length;
       seams.reach('arrival:before-store');
       await commits.run((trx) =>
-        storeChunk(trx, { inbox, seq, name, at: seams.now(), isAgain: row.is_again === 1 }, chunk),
+        storeChunk(trx, { inbox, seq, name, came: row.came, at: seams.now(), isAgain: row.is_again === 1 }, chunk),
       );
       seams.reach('arrival:after-store');
     }
@@ -388,12 +389,17 @@ interface StoringFile {
   readonly inbox: string;
   readonly seq: number;
   readonly name: string;
+  readonly came: FileRow['came'];
   readonly at: string;
   readonly isAgain: boolean;
 }
 
 /** Stores what is news of some records; one that was stored of this very file stays as it is. */
-async function storeChunk(trx: Trx, { inbox, seq, name, at, isAgain }: StoringFile, chunk: readonly NamedRecord[]) {
+async function storeChunk(
+  trx: Trx,
+  { inbox, seq, name, came, at, isAgain }: StoringFile,
+  chunk: readonly NamedRecord[],
+) {
   const keyOf = (one: NamedRecord): string => `file ${seq} ${one.at}`;
   const arrivals = trx.selectFrom('arrival').where('inbox_id', '=', inbox);
   const known = await arrivals.select('key').where('key', 'in', chunk.map(keyOf)).execute();
@@ -422,7 +428,7 @@ async function storeChunk(trx: Trx, { inbox, seq, name, at, isAgain }: StoringFi
       key: keyOf(one),
       at,
       media_type: 'application/json',
-      headers: JSON.stringify({ 'golden-file': name }),
+      headers: JSON.stringify({ [fileHeader]: name, [cameHeader]: came }),
       size: body.length,
       hash: one.hash,
       body,
