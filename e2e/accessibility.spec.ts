@@ -1,5 +1,5 @@
 import type { Page } from '@playwright/test';
-import { workflowCalled } from './acts.ts';
+import { ask, workflowCalled } from './acts.ts';
 import { faultsOf } from './axe.ts';
 import { expect, type Product, test } from './product.ts';
 
@@ -14,7 +14,7 @@ async function firstWorkflow(product: Product): Promise<{ id: string; run: strin
 
 /** The draft of the invoices with everything a sentence can be. */
 async function withSums(product: Product): Promise<string> {
-  const ask = async (method: string, path: string, body?: object) =>
+  const call = async (method: string, path: string, body?: object) =>
     (
       await fetch(`${product.url}/api${path}`, {
         method,
@@ -22,9 +22,9 @@ async function withSums(product: Product): Promise<string> {
         ...(body && { body: JSON.stringify(body) }),
       })
     ).json();
-  const rows = (await ask('GET', '/workflows')) as { id: string; name: string }[];
-  const { content } = await ask('GET', `/workflows/${rows.find((one) => one.name.includes('invoices'))?.id}`);
-  const connection = await ask('POST', '/connections', {
+  const rows = (await call('GET', '/workflows')) as { id: string; name: string }[];
+  const { content } = await call('GET', `/workflows/${rows.find((one) => one.name.includes('invoices'))?.id}`);
+  const connection = await call('POST', '/connections', {
     app: 'web_address',
     name: 'Notes',
     settings: { address: 'http://127.0.0.1:9/', header: 'Authorization' },
@@ -44,8 +44,8 @@ async function withSums(product: Product): Promise<string> {
     { id: 'each', kind: 'each', over: lines },
     { id: 'call', kind: 'write', within: 'each', target, mode: 'append', mapping: {} },
   ];
-  const made = await ask('POST', '/workflows', { name: 'Every kind of sentence' });
-  await ask('PUT', `/workflows/${made.id}/draft`, {
+  const made = await call('POST', '/workflows', { name: 'Every kind of sentence' });
+  await call('PUT', `/workflows/${made.id}/draft`, {
     rev: made.rev,
     content: { ...content, name: made.content.name, steps },
   });
@@ -64,15 +64,20 @@ const callPlace = {
 const begun = (page: Page): Promise<void> =>
   expect(page.getByRole('button', { name: 'Take records from an app instead' })).toBeVisible();
 
-for (const theme of ['light', 'dark'] as const) {
-  test(`every main view is accessible in the ${theme} theme`, async ({ page, demo: product }) => {
-    // Two dozen views, each judged by some ninety rules, on whatever machine this is.
-    test.setTimeout(300_000);
+/** In the other theme, once nothing moves any more. */
+async function inTheme(page: Page, colorScheme: 'light' | 'dark'): Promise<void> {
+  await page.emulateMedia({ colorScheme });
+  await page.evaluate(() => Promise.all(document.getAnimations().map((one) => one.finished.catch(() => undefined))));
+}
+
+for (const half of [0, 1]) {
+  test(`every main view is accessible in both themes, part ${half + 1}`, async ({ page, demo: product }) => {
+    // Some twenty views, each judged by some ninety rules, on whatever machine this is.
+    test.setTimeout(600_000);
     const { id, run } = await firstWorkflow(product);
     const sums = await withSums(product);
     const invoices = await workflowCalled(product, 'Paid orders to retail invoices');
     const people = await workflowCalled(product, 'Shop customers into the Ledger and the Card index');
-    await page.emulateMedia({ colorScheme: theme });
     const brief = page.getByRole('region', { name: 'Brief' });
     const views: [string, string, (() => Promise<void>)?][] = [
       ['Today', '/'],
@@ -144,6 +149,12 @@ for (const theme of ['light', 'dark'] as const) {
         `/workflows/${await workflowCalled(product, 'Website enquiries onto the front desk’s list')}?sentence=start`,
         () => begun(page),
       ],
+      [
+        'Files',
+        `/workflows/${(await ask<{ id: string }>(product, 'POST', '/api/starts', { kind: 'file', name: 'Sales' })).id}`,
+        () => begun(page),
+      ],
+      ['With these records', `/workflows/${id}/runs`, () => page.getByRole('button', { name: /^With these/ }).click()],
       ['By hand', `/workflows/${await workflowCalled(product, 'A kiln visit')}?sentence=start`, () => begun(page)],
       ['Begin', '/', () => page.getByRole('button', { name: 'Begin A kiln visit' }).click()],
       ['Set times', `/workflows/${await workflowCalled(product, 'The stock check')}?sentence=start`, () => begun(page)],
@@ -163,15 +174,16 @@ for (const theme of ['light', 'dark'] as const) {
       ['Links', '/links'],
     ];
     const faults: string[] = [];
-    // What differs from another view only by its words is judged in one theme.
-    const alike = theme === 'dark' ? ['What will be sent', 'A call', 'What is done for each', 'Write, the fields'] : [];
-    for (const [view, path, act] of views.filter(([name]) => !alike.includes(name))) {
+    for (const [view, path, act] of views.filter((_one, at) => at % 2 === half)) {
+      await inTheme(page, 'light');
       await page.goto(product.url + path);
       await expect(page.getByRole('heading').first()).toBeVisible();
       await page.waitForLoadState('load');
       if (act) await act();
       await page.waitForTimeout(250);
-      faults.push(...(await faultsOf(page, view, theme)));
+      faults.push(...(await faultsOf(page, view, 'light')));
+      await inTheme(page, 'dark');
+      faults.push(...(await faultsOf(page, `${view}, dark`, 'dark')));
     }
     expect(faults).toEqual([]);
   });
