@@ -8,7 +8,7 @@ import { test as base } from '@playwright/test';
 
 const root = dirname(dirname(fileURLToPath(import.meta.url)));
 
-type PracticeApp = 'shop' | 'shelf' | 'ledger' | 'cards';
+type PracticeApp = 'shop' | 'shelf' | 'ledger' | 'cards' | 'enquiry' | 'notice';
 
 /** The product as a person has it: built, running, with its practice apps beside it. */
 export interface Product {
@@ -19,6 +19,8 @@ export interface Product {
   readonly shelf: string;
   readonly ledger: string;
   readonly cards: string;
+  readonly enquiry: string;
+  readonly notice: string;
   readonly folder: string;
   /** Ends the server the hard way and starts it again on its data; `meanwhile` is done while it is down. */
   restart(meanwhile?: () => Promise<void>): Promise<void>;
@@ -28,6 +30,16 @@ export interface Product {
   /** Makes one change on a tab, as a person on the shelf's screen does. */
   edit(file: string, tab: string, edit: Readonly<Record<string, unknown>>): Promise<void>;
 }
+
+/** Each practice app's id, by its short name. */
+const appOf: Readonly<Record<PracticeApp, string>> = {
+  shop: 'shop_counter',
+  shelf: 'workbook_shelf',
+  ledger: 'ledger',
+  cards: 'card_index',
+  enquiry: 'enquiry_box',
+  notice: 'notice_board',
+};
 
 function freePort(): Promise<number> {
   return new Promise((resolve) => {
@@ -61,30 +73,31 @@ export async function startProduct(
   { isAlone = false } = {},
 ): Promise<Product & { stop(): void }> {
   const folder = mkdtempSync(join(tmpdir(), 'golden-e2e-'));
-  const [port, doorPort, shopPort, shelfPort, ledgerPort, cardsPort] = [
-    await freePort(),
-    await freePort(),
-    await freePort(),
-    await freePort(),
-    await freePort(),
-    await freePort(),
-  ];
+  const [port, doorPort] = [await freePort(), await freePort()];
+  const practicePorts: Record<PracticeApp, number> = {
+    shop: await freePort(),
+    shelf: await freePort(),
+    ledger: await freePort(),
+    cards: await freePort(),
+    enquiry: await freePort(),
+    notice: await freePort(),
+  };
   const run = (file: string, ...args: string[]): ChildProcess =>
     spawn(process.execPath, [join(root, 'dist', file), ...args], { cwd: root, stdio: ['ignore', 'ignore', 'inherit'] });
-  const ports = Object.entries({ shop: shopPort, shelf: shelfPort, ledger: ledgerPort, cards: cardsPort }).flatMap(
-    ([name, one]) => [`--${name}`, String(one)],
-  );
+  const ports = Object.entries(practicePorts).flatMap(([name, one]) => [`--${name}`, String(one)]);
   if (withDemo) {
     const args = [join(root, 'dist', 'make-demo.mjs'), '--data', folder, ...ports, '--customers', String(customers)];
     execFileSync(process.execPath, args, { cwd: root, stdio: ['ignore', 'ignore', 'inherit'] });
   }
-  const [url, shop, shelf, ledger, cards] = [port, shopPort, shelfPort, ledgerPort, cardsPort].map(
-    (one) => `http://127.0.0.1:${one}`,
-  ) as [string, string, string, string, string];
+  const url = `http://127.0.0.1:${port}`;
+  const at = Object.fromEntries(
+    Object.entries(practicePorts).map(([name, one]) => [name, `http://127.0.0.1:${one}`]),
+  ) as Record<PracticeApp, string>;
   const practice = isAlone ? undefined : run('practice.mjs', '--data', join(folder, 'practice'), ...ports);
-  const beside = Object.entries({ shop_counter: shop, workbook_shelf: shelf, ledger, card_index: cards }).flatMap(
-    ([app, at]) => ['--practice', `${app}=${at}/api`],
-  );
+  const beside = Object.entries(appOf).flatMap(([name, app]) => [
+    '--practice',
+    `${app}=${at[name as PracticeApp]}/api`,
+  ]);
   const begin = (): ChildProcess =>
     run(
       'golden.mjs',
@@ -96,17 +109,13 @@ export async function startProduct(
       String(doorPort),
       ...(isAlone ? [] : beside),
     );
-  if (!isAlone) for (const at of [shop, shelf, ledger, cards]) await untilAnswers(`${at}/practice/state`);
+  if (!isAlone) for (const one of Object.values(at)) await untilAnswers(`${one}/practice/state`);
   let server = begin();
   await untilAnswers(`${url}/api/settings`);
-  const at = { shop, shelf, ledger, cards };
   return {
     url,
     door: `http://127.0.0.1:${doorPort}`,
-    shop,
-    shelf,
-    ledger,
-    cards,
+    ...at,
     folder,
     restart: async (meanwhile) => {
       const ended = new Promise((resolve) => server.once('exit', resolve));
@@ -126,7 +135,7 @@ export async function startProduct(
       });
     },
     edit: async (file, tab, edit) => {
-      await fetch(`${shelf}/files/${encodeURIComponent(file)}/edit`, {
+      await fetch(`${at.shelf}/files/${encodeURIComponent(file)}/edit`, {
         method: 'POST',
         headers: { 'content-type': 'application/json' },
         body: JSON.stringify({ tab, edit }),

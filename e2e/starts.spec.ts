@@ -2,8 +2,8 @@ import { mkdirSync, readdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Locator, Page } from '@playwright/test';
 import ExcelJS from 'exceljs';
-import { shelfAccounts, shopKeys } from '../standins/src/index.ts';
-import { addCustomer, ask, goLive, putWorkbook } from './acts.ts';
+import { enquiryKeys, noticeKeys, shelfAccounts, shopKeys } from '../standins/src/index.ts';
+import { addCustomer, ask, fillField, goLive, putWorkbook } from './acts.ts';
 import { expect, type Product, test } from './product.ts';
 
 // Starts that nobody polls, as a user sets them up. Judged by the rows that stand in the file.
@@ -297,4 +297,108 @@ test('an app is asked to tell: what it tells of is fetched, and a person sends r
   await expect(drawer).toContainText('Chosen besides: Old Hand');
   await drawer.getByRole('button', { name: 'Send 2 customers now' }).click();
   await expect.poll(mails, { timeout: 120_000 }).toEqual(['new@clay.example', 'old@clay.example']);
+});
+
+test('all forms of a page, also one that comes later; messages of a channel into rows', async ({
+  page,
+  empty: product,
+}) => {
+  const file = await officeFolder(product, ['Name', 'E-mail', 'About']);
+  const connected = async (app: string, name: string, address: string, key: string | undefined): Promise<void> => {
+    await ask(product, 'POST', '/api/connections', { app, name, settings: { address }, key });
+  };
+  const box = await page.context().newPage();
+  const addPage = async (title: string): Promise<void> => {
+    await box.goto(product.enquiry);
+    await box.getByLabel('Another page').fill(title);
+    await box.getByRole('button', { name: 'Add page' }).click();
+  };
+  const addForm = async (at: string, title: string): Promise<void> => {
+    await box.goto(product.enquiry);
+    await box.getByLabel(`Another form on “${at}”`).fill(title);
+    await box
+      .locator('form')
+      .filter({ hasText: `Another form on “${at}”` })
+      .getByRole('button')
+      .click();
+  };
+  const fillIn = async (form: string, name: string): Promise<void> => {
+    await box.goto(`${product.enquiry}/forms/${form}`);
+    await box.getByLabel('Name').fill(name);
+    await box.getByLabel('E-mail').fill(`${name.toLowerCase()}@clay.example`);
+    await box.getByLabel('Message').fill('About kilns');
+    await box.getByRole('button', { name: 'Send' }).click();
+    await expect(box.getByRole('heading', { name: /^Submission \d+/ })).toBeVisible();
+  };
+  await addPage('Kilns');
+  await addForm('Kilns', 'Kiln enquiry');
+  await fillIn('kiln-enquiry', 'Early');
+  await connected('enquiry_box', 'Enquiry box', `${product.enquiry}/api`, enquiryKeys[1]?.key);
+
+  // A new page is told, and why it can't be seen.
+  await page.goto(`${product.url}/workflows/new`);
+  await page
+    .getByLabel('From which app')
+    .getByRole('button', { name: /^Enquiry box/ })
+    .click();
+  const kilns = page.getByRole('button', { name: /^Kilns/ });
+  await expect(kilns).toContainText('not allowed yet');
+  await kilns.click();
+  await expect(page.getByText(/newer than the leave that was given/)).toBeVisible();
+  await box.goto(`${product.enquiry}/practice`);
+  await box.getByRole('button', { name: 'Allow all pages' }).click();
+
+  const from = await ask<{ id: string; app: string }[]>(product, 'GET', '/api/connections');
+  const of = (app: string): string => from.find((one) => one.app === app)?.id ?? '';
+  const to = {
+    connection: of('folder'),
+    path: ['Enquiries.xlsx', 'Enquiries'],
+    labels: ['Enquiries.xlsx', 'Enquiries'],
+  };
+  const { id } = await ask<{ id: string }>(product, 'POST', '/api/workflows/from-choices', {
+    from: { connection: of('enquiry_box'), path: ['kilns', 'kiln-enquiry'], labels: ['Kilns', 'Kiln enquiry'] },
+    to,
+    kind: 'each_new',
+  });
+  await page.goto(`${product.url}/workflows/${id}?sentence=start`);
+  await page.getByRole('button', { name: 'More settings' }).click();
+  await page.getByLabel('Which places').selectOption('all');
+  await page.getByRole('button', { name: 'Rehearse', exact: true }).click();
+  await goLive(page);
+  await expect(page.getByText('Next check', { exact: false })).toBeVisible();
+  await fillIn('kiln-enquiry', 'First');
+  await addForm('Kilns', 'Repair request');
+  await fillIn('repair-request', 'Second');
+  await page.getByRole('button', { name: 'Check now' }).click();
+  const names = async (): Promise<(string | undefined)[]> => (await rowsIn(file)).map(([name]) => name).sort();
+  await expect.poll(names, { timeout: 120_000 }).toEqual(['First', 'Second']);
+
+  // Messages, told by events.
+  await box.goto(product.notice);
+  await box.getByLabel('Another channel').fill('Stock');
+  await box.getByRole('button', { name: 'Add channel' }).click();
+  await connected('notice_board', 'Notice board', `${product.notice}/api`, noticeKeys[0]?.key);
+  const board = (await ask<{ id: string; app: string }[]>(product, 'GET', '/api/connections')).find(
+    ({ app }) => app === 'notice_board',
+  );
+  const messages = await ask<{ id: string }>(product, 'POST', '/api/workflows/from-choices', {
+    from: { connection: board?.id, path: ['stock', 'messages'], labels: ['Stock', 'messages'] },
+    to,
+    kind: 'each_new',
+  });
+  await page.goto(`${product.url}/workflows/${messages.id}?sentence=start`);
+  await page.getByLabel('When it is checked').selectOption('event');
+  await page.getByRole('button', { name: 'Register it in Notice board' }).click();
+  await expect(page.getByLabel('The field of the event with the record’s id')).toHaveValue('/message/id');
+  await page.goto(`${product.url}/workflows/${messages.id}?sentence=write-1`);
+  await fillField(page, 'Name', 'author');
+  await fillField(page, 'About', 'text');
+  await page.getByRole('button', { name: 'Rehearse', exact: true }).click();
+  await goLive(page);
+  await expect(page.getByText('Next check', { exact: false })).toBeVisible();
+  await box.goto(`${product.notice}/channels/stock`);
+  await box.getByLabel('From').fill('Anneke');
+  await box.getByLabel('Message').fill('Celadon: 4 left');
+  await box.getByRole('button', { name: 'Post message' }).click();
+  await expect.poll(names, { timeout: 120_000 }).toEqual(['Anneke', 'First', 'Second']);
 });

@@ -4,7 +4,16 @@ import { build, giveUp, installPackages, needNode, needPort, root, runTogether, 
 
 // Installs, builds, makes the demo's data and starts everything: Golden Relay and its practice apps.
 
-const ports = { golden: 4600, door: 4605, shop: 4601, shelf: 4602, ledger: 4603, cards: 4604 };
+const ports = {
+  golden: 4600,
+  door: 4605,
+  shop: 4601,
+  shelf: 4602,
+  ledger: 4603,
+  cards: 4604,
+  enquiry: 4606,
+  notice: 4607,
+};
 
 needNode();
 await needPort(ports.golden, 'Golden Relay');
@@ -13,6 +22,8 @@ await needPort(ports.shop, 'the Shop counter');
 await needPort(ports.shelf, 'the Workbook shelf');
 await needPort(ports.ledger, 'the Ledger');
 await needPort(ports.cards, 'the Card index');
+await needPort(ports.enquiry, 'the Enquiry box');
+await needPort(ports.notice, 'the Notice board');
 installPackages();
 build();
 say('Making the demo’s data.');
@@ -31,6 +42,10 @@ runTogether([
     String(ports.ledger),
     '--cards',
     String(ports.cards),
+    '--enquiry',
+    String(ports.enquiry),
+    '--notice',
+    String(ports.notice),
   ],
   [
     'dist/golden.mjs',
@@ -48,5 +63,9 @@ runTogether([
     `ledger=http://127.0.0.1:${ports.ledger}/api`,
     '--practice',
     `card_index=http://127.0.0.1:${ports.cards}/api`,
+    '--practice',
+    `enquiry_box=http://127.0.0.1:${ports.enquiry}/api`,
+    '--practice',
+    `notice_board=http://127.0.0.1:${ports.notice}/api`,
   ],
 ]);

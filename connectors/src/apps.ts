@@ -7,7 +7,9 @@ import { badAddress } from './http/client.ts';
 import { type OAuthApp, readTokens, TokenKeeper, type Tokens } from './http/tokens.ts';
 import { cardIndexDescription } from './rest/card-index.ts';
 import type { RestDescription } from './rest/description.ts';
+import { enquiryBoxDescription } from './rest/enquiry-box.ts';
 import { ledgerDescription } from './rest/ledger.ts';
+import { noticeBoardDescription } from './rest/notice-board.ts';
 import { RestConnector } from './rest/rest-connector.ts';
 import { shopCounterDescription } from './rest/shop-counter.ts';
 import type { Reach } from './workbook/file-store.ts';
@@ -66,12 +68,19 @@ export interface OpenOptions {
 /** Addresses of practice apps, by the app's id. */
 export type KnownAddresses = Readonly<Record<string, string>>;
 
+/** The practice apps that speak HTTP with records. */
+const practiceDescriptions = [
+  shopCounterDescription,
+  ledgerDescription,
+  cardIndexDescription,
+  enquiryBoxDescription,
+  noticeBoardDescription,
+];
+
 /** All apps that can be connected: those described, the shelf, a file server and a folder of this machine. */
 export function appsFor(descriptions: readonly RestDescription[], addresses: KnownAddresses): App[] {
   return [
-    ...[shopCounterDescription, ledgerDescription, cardIndexDescription, ...descriptions].map((one) =>
-      restApp(one, addresses[one.id]),
-    ),
+    ...[...practiceDescriptions, ...descriptions].map((one) => restApp(one, addresses[one.id])),
     shelfApp(addresses['workbook_shelf']),
     fileServerApp,
     folderApp,

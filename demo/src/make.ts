@@ -28,6 +28,8 @@ const { values } = parseArgs({
     shelf: { type: 'string', default: '4602' },
     ledger: { type: 'string', default: '4603' },
     cards: { type: 'string', default: '4604' },
+    enquiry: { type: 'string', default: '4606' },
+    notice: { type: 'string', default: '4607' },
     customers: { type: 'string', default: '1318' },
   },
 });
@@ -56,7 +58,7 @@ if (values.practice !== undefined) {
 async function make(): Promise<void> {
   const now = new Date().toISOString();
   mkdirSync(join(folder, 'golden'), { recursive: true });
-  const { shop, shelf, books, cards, customers, said, keys } = await fillPracticeApps(
+  const { shop, shelf, books, cards, box, board, customers, said, keys } = await fillPracticeApps(
     join(folder, 'practice'),
     Number(values.customers),
     now,
@@ -67,6 +69,8 @@ async function make(): Promise<void> {
   const shelfAt = await listen(shelf.app, Number(values.shelf));
   const booksAt = await listen(books.app, Number(values.ledger));
   const cardsAt = await listen(cards.app, Number(values.cards));
+  const boxAt = await listen(box.app, Number(values.enquiry));
+  const boardAt = await listen(board.app, Number(values.notice));
   // The product lives through the last days in quick motion, so that its books have a past.
   const begin = DateTime.fromISO(now).minus({ days: daysLived }).startOf('day').plus({ hours: 7 }).toMillis();
   let behind = Date.now() - begin;
@@ -96,6 +100,8 @@ async function make(): Promise<void> {
   const to = await connect('workbook_shelf', shelfAt.url);
   const intoBooks = await connect('ledger', booksAt.url);
   const intoCards = await connect('card_index', cardsAt.url);
+  await connect('enquiry_box', boxAt.url);
+  await connect('notice_board', boardAt.url);
   const place = async (connection: string, path: string[], labels = path) => ({
     connection,
     path,
@@ -192,4 +198,6 @@ async function make(): Promise<void> {
   await shelfAt.close();
   await booksAt.close();
   await cardsAt.close();
+  await boxAt.close();
+  await boardAt.close();
 }

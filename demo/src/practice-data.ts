@@ -1,9 +1,22 @@
 import { mkdirSync } from 'node:fs';
 import { join } from 'node:path';
-import { cardIndex, cardKeys, ledger, shelfAccounts, shopCounter, shopKeys, workbookShelf } from '@golden/standins';
+import {
+  cardIndex,
+  cardKeys,
+  enquiryBox,
+  enquiryKeys,
+  ledger,
+  noticeBoard,
+  noticeKeys,
+  shelfAccounts,
+  shopCounter,
+  shopKeys,
+  workbookShelf,
+} from '@golden/standins';
 import { demoBooks } from './books.ts';
 import { demoCards } from './cards.ts';
 import { type DemoCustomer, demoCustomers } from './customers.ts';
+import { fillEnquiries, fillNotices } from './enquiries.ts';
 import { demoOrders, demoProducts, ledgerCustomers, ledgerItems } from './orders.ts';
 import { customerList, newsletterList, openDayCsv, priceList } from './workbooks.ts';
 
@@ -20,6 +33,8 @@ export interface PracticeApps {
   readonly shelf: ReturnType<typeof workbookShelf>;
   readonly books: ReturnType<typeof ledger>;
   readonly cards: ReturnType<typeof cardIndex>;
+  readonly box: ReturnType<typeof enquiryBox>;
+  readonly board: ReturnType<typeof noticeBoard>;
   readonly customers: readonly DemoCustomer[];
   /** What is there, in a sentence. */
   readonly said: string;
@@ -33,6 +48,10 @@ export async function fillPracticeApps(folder: string, count: number, now: strin
   const shelf = workbookShelf(join(folder, 'shelf'));
   const books = ledger(join(folder, 'ledger.sqlite'));
   const cards = cardIndex(join(folder, 'cards.sqlite'));
+  const box = enquiryBox(join(folder, 'enquiry.sqlite'));
+  const board = noticeBoard(join(folder, 'notice.sqlite'));
+  fillEnquiries(box.store, now);
+  fillNotices(board.store, now);
   const customers = demoCustomers(count, now);
   // The shop numbers its customers from 10001 on, in the order they come.
   const numbered = customers.map((one, at) => ({
@@ -95,8 +114,10 @@ export async function fillPracticeApps(folder: string, count: number, now: strin
     shelf,
     books,
     cards,
+    box,
+    board,
     customers,
-    said: `${customers.length} customers, ${orders.length} orders, the Ledger of two companies, ${past.invoices.length} invoices in them, a Card index of ${made.people.length} people and ${made.leads.length} leads, and 4 workbooks of Saltmarsh Kiln Supply`,
+    said: `${customers.length} customers, ${orders.length} orders, the Ledger of two companies, ${past.invoices.length} invoices in them, a Card index of ${made.people.length} people and ${made.leads.length} leads, an Enquiry box, a Notice board and 4 workbooks of Saltmarsh Kiln Supply`,
     keys: [
       { app: 'shop_counter', name: 'Shop counter', key: shopKeys.find((one) => !one.mayWrite)?.key ?? '' },
       { app: 'workbook_shelf', name: 'Workbook shelf', key: shelfAccounts.find((one) => one.mayEdit)?.token ?? '' },
@@ -107,6 +128,8 @@ export async function fillPracticeApps(folder: string, count: number, now: strin
         key: JSON.stringify({ access: bookkeeper.access_token, refresh: bookkeeper.refresh_token, expiresAt: 0 }),
       },
       { app: 'card_index', name: 'Card index', key: cardKeys.find((one) => one.mayWrite)?.key ?? '' },
+      { app: 'enquiry_box', name: 'Enquiry box', key: enquiryKeys.find((one) => !one.mayWrite)?.key ?? '' },
+      { app: 'notice_board', name: 'Notice board', key: noticeKeys.find((one) => one.mayWrite)?.key ?? '' },
     ],
   };
 }

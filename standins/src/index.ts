@@ -1,5 +1,7 @@
 export { cardIndex, cardKeys } from './cards/card-index.ts';
 export { type Card, CardStore } from './cards/store.ts';
+export { enquiryBox, enquiryKeys } from './enquiry/enquiry-box.ts';
+export type { EnquiryStore, Form, Submission } from './enquiry/store.ts';
 export { type Listening, listen } from './kit/listen.ts';
 export { calm, type PracticeState, suffers, type TroubleKind, troubleKinds } from './kit/trouble.ts';
 export { ledger } from './ledger/ledger.ts';
@@ -14,6 +16,8 @@ export {
   writePhone,
 } from './ledger/store.ts';
 export { checkTotals, lineNet, taxBreakdown } from './ledger/totals.ts';
+export { noticeBoard, noticeKeys } from './notice/notice-board.ts';
+export type { NoticeStore } from './notice/store.ts';
 export { mediaTypeOf } from './shelf/accounts-and-types.ts';
 export { ShelfFiles } from './shelf/files.ts';
 export { shelfAccounts, workbookShelf } from './shelf/shelf.ts';

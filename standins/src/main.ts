@@ -2,8 +2,10 @@ import { mkdirSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { parseArgs } from 'node:util';
 import { cardIndex } from './cards/card-index.ts';
+import { enquiryBox } from './enquiry/enquiry-box.ts';
 import { listen } from './kit/listen.ts';
 import { ledger } from './ledger/ledger.ts';
+import { noticeBoard } from './notice/notice-board.ts';
 import { workbookShelf } from './shelf/shelf.ts';
 import { shopCounter } from './shop/shop.ts';
 
@@ -16,6 +18,8 @@ const { values } = parseArgs({
     shelf: { type: 'string', default: '4602' },
     ledger: { type: 'string', default: '4603' },
     cards: { type: 'string', default: '4604' },
+    enquiry: { type: 'string', default: '4606' },
+    notice: { type: 'string', default: '4607' },
     /** Ends when whoever started it is gone: its end of our standard input is closed then, even when it was killed. */
     attached: { type: 'boolean', default: false },
   },
@@ -30,8 +34,10 @@ try {
   const shelf = await listen(workbookShelf(join(folder, 'shelf')).app, Number(values.shelf));
   const books = await listen(ledger(join(folder, 'ledger.sqlite')).app, Number(values.ledger));
   const cards = await listen(cardIndex(join(folder, 'cards.sqlite')).app, Number(values.cards));
+  const box = await listen(enquiryBox(join(folder, 'enquiry.sqlite')).app, Number(values.enquiry));
+  const board = await listen(noticeBoard(join(folder, 'notice.sqlite')).app, Number(values.notice));
   console.log(
-    `Shop counter is at ${shop.url}\nWorkbook shelf is at ${shelf.url}\nLedger is at ${books.url}\nCard index is at ${cards.url}`,
+    `Shop counter is at ${shop.url}\nWorkbook shelf is at ${shelf.url}\nLedger is at ${books.url}\nCard index is at ${cards.url}\nEnquiry box is at ${box.url}\nNotice board is at ${board.url}`,
   );
 } catch (error) {
   console.error(error instanceof Error ? error.message : error);

@@ -14,7 +14,15 @@ export const RestDescriptionSchema = z.object({
   dialect: z.enum(['json_api']).optional(),
   /** Where the app tells which record types its owner has added; each works like one of those described. */
   ownTypes: z
-    .object({ path: z.string(), items: z.string(), name: z.string(), singular: z.string(), like: z.string() })
+    .object({
+      path: z.string(),
+      items: z.string(),
+      name: z.string(),
+      singular: z.string(),
+      /** What a person reads where one is chosen; its name when absent. */
+      label: z.string().optional(),
+      like: z.string(),
+    })
     .optional(),
   /** Where the app's OpenAPI 3.1 document is, below the address. */
   openapi: z.string(),
@@ -34,7 +42,16 @@ export const RestDescriptionSchema = z.object({
     .object({ message: z.string(), fields: z.string().optional(), field: z.string(), reason: z.string() })
     .optional(),
   /** What records stand in, such as companies; its id stands for `{place}` in paths. */
-  within: z.object({ path: z.string(), items: z.string(), id: z.string(), label: z.string() }).optional(),
+  within: z
+    .object({
+      path: z.string(),
+      items: z.string(),
+      id: z.string(),
+      label: z.string(),
+      /** Where it says whether whoever is signed in may see it. */
+      allowed: z.string().optional(),
+    })
+    .optional(),
   /** What a person is asked for, such as "a key with the right to read". */
   keyHint: z.string().optional(),
   me: z.object({
@@ -60,7 +77,7 @@ export const RestDescriptionSchema = z.object({
       /** Subscriptions are listed, added and (with `/{id}`) removed here. */
       path: z.string(),
       items: z.string(),
-      /** The names of the events of one record type, which `{type}` stands for. */
+      /** The names of the events of one record type; `{type}` stands for it, `{place}` for what it stands in. */
       names: z.array(z.string()).min(1),
       /** Where the answer to a new one has its id and the secret that signs what is posted. */
       id: z.string(),
@@ -68,16 +85,19 @@ export const RestDescriptionSchema = z.object({
       /** Where an event has the id of its record, and which header its own id. */
       record: z.string(),
       eventId: z.string(),
-      signature: z.object({
-        header: z.string(),
-        algorithm: z.enum(['sha1', 'sha256', 'sha512']),
-        encoding: z.enum(['hex', 'base64']),
-        prefix: z.string(),
-        /** A text with {body}, and {time} and {id} where those come in headers. */
-        signs: z.string(),
-        timeHeader: z.string().optional(),
-        idHeader: z.string().optional(),
-      }),
+      /** By Standard Webhooks, or in a way of the app's own. */
+      signature: z.literal('standard').or(
+        z.object({
+          header: z.string(),
+          algorithm: z.enum(['sha1', 'sha256', 'sha512']),
+          encoding: z.enum(['hex', 'base64']),
+          prefix: z.string(),
+          /** A text with {body}, and {time} and {id} where those come in headers. */
+          signs: z.string(),
+          timeHeader: z.string().optional(),
+          idHeader: z.string().optional(),
+        }),
+      ),
     })
     .optional(),
   /** The statuses by which the app says that it was done; the usual ones when absent. */
@@ -93,6 +113,10 @@ export const RestDescriptionSchema = z.object({
       name: z.string(),
       singular: z.string(),
       plural: z.string(),
+      /** What a person reads where it is chosen; the plural when absent. */
+      label: z.string().optional(),
+      /** True where there is none of it as such: the owner's own types are made after it, each for `{type}`. */
+      isModel: z.boolean().optional(),
       /** The schema of a record in the document's components. */
       schema: z.string(),
       /** The schema of what may be sent; the record's own when absent. */
@@ -108,6 +132,8 @@ export const RestDescriptionSchema = z.object({
           cursor: z.object({ query: z.string(), next: z.string() }).optional(),
           /** The next page by the address that the answer gives for it. */
           nextLink: z.string().optional(),
+          /** The next page by the answer's Link header (RFC 8288). */
+          linkHeader: z.boolean().optional(),
           /** Pages by their number, counted from 1; `total` is where the answer says how many there are. */
           page: z.object({ query: z.string(), total: z.string() }).optional(),
           since: z.string().optional(),

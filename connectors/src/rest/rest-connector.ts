@@ -14,6 +14,7 @@ import {
   writePointer,
 } from '@golden/core';
 import { dereference } from '@readme/openapi-parser';
+import LinkHeader from 'http-link-header';
 import { type Clock, realClock } from '../clock.ts';
 import type {
   Connector,
@@ -74,7 +75,11 @@ export class RestConnector implements Connector {
       ...(options.retries !== undefined && { retries: options.retries }),
     });
     const { events } = description;
-    if (events) this.subscribe = (path, url) => subscribeTo(this.http, events, this.typeAt(path).name, url);
+    if (events)
+      this.subscribe = async (path, url) => {
+        const { name } = await this.knownType(path);
+        return subscribeTo(this.http, events, { type: name, place: path[0] ?? '' }, url);
+      };
     const hasReference = description.recordTypes.some((type) => type.reference);
     this.settleBy = description.idempotencyHeader ? 'idempotency_key' : hasReference ? 'reference' : 'lookup';
     this.settlesWithin = description.settlesWithin === undefined ? undefined : description.settlesWithin * 1000;
@@ -107,10 +112,11 @@ export class RestConnector implements Connector {
         id: toText(readPointer(one, within.id)),
         label: toText(readPointer(one, within.label)),
         isPlace: false,
+        ...(within.allowed && readPointer(one, within.allowed) === false && { remark: 'not allowed yet' }),
       }));
     }
-    await this.learnOwnTypes();
-    return this.allTypes().map((type) => ({ id: type.name, label: type.plural, isPlace: true }));
+    await this.learnOwnTypes(path);
+    return this.typesIn(path).map((type) => ({ id: type.name, label: type.label ?? type.plural, isPlace: true }));
   }
 
   async describe(path: readonly string[]): Promise<RecordType> {
@@ -140,8 +146,8 @@ export class RestConnector implements Connector {
     const list = type.list;
     if (!list) throw new NotThere(`${this.description.title} can’t list its ${type.plural}.`);
     const page = Number(cursor ?? 1);
-    const linked = list.nextLink && cursor ? this.fromLink(cursor) : undefined;
-    const body = await this.readJson(
+    const linked = (list.nextLink || list.linkHeader) && cursor ? this.fromLink(cursor) : undefined;
+    const response = await this.ask(
       linked?.path ?? inPlace(list.path, path),
       linked?.query ?? {
         ...(list.limit && { [list.limit.query]: String(list.limit.value) }),
@@ -150,12 +156,13 @@ export class RestConnector implements Connector {
         ...(list.since && since && { [list.since]: since }),
       },
     );
+    const body = this.http.jsonData(response);
     const items = readPointer(body, list.items);
     if (!Array.isArray(items))
       throw new NotUnderstood(`${this.description.title} gave no list of ${type.plural} where one belongs.`);
     const more = list.page && page < Number(readPointer(body, list.page.total) ?? 0) ? String(page + 1) : null;
     const given = list.cursor?.next ?? list.nextLink;
-    const next = given ? readPointer(body, given) : more;
+    const next = list.linkHeader ? nextInLink(response) : given ? readPointer(body, given) : more;
     const shape = await this.shapeOf(type);
     return {
       records: this.recordsIn(items, type).map((record) => this.toSource(type, record, shape)),
@@ -329,8 +336,11 @@ export class RestConnector implements Connector {
   }
 
   private async readJson(path: string, query?: Record<string, string>): Promise<JsonRecord> {
-    const response = await this.http.read({ method: 'GET', path, ...(query && { query }) });
-    return this.http.jsonData(response);
+    return this.http.jsonData(await this.ask(path, query));
+  }
+
+  private ask(path: string, query?: Record<string, string>): Promise<HttpResponse> {
+    return this.http.read({ method: 'GET', path, ...(query && { query }) });
   }
 
   /** The body of a write exactly as the app gets it. */
@@ -347,7 +357,7 @@ export class RestConnector implements Connector {
   }
 
   private async shapeOf(type: RestRecordType): Promise<Shape> {
-    const schemas = await this.loadSchemas();
+    const schemas = await this.schemasWith(type.schema);
     const known = this.shapes.get(schemas)?.get(type.name);
     if (known) return known;
     const named = Object.hasOwn(schemas, type.schema) ? schemaOf(schemas[type.schema]) : undefined;
@@ -370,6 +380,15 @@ export class RestConnector implements Connector {
 
   /** Shapes made of a description, for as long as that description counts. */
   private readonly shapes = new WeakMap<object, Map<string, Shape>>();
+
+  /** What describes the app, read anew where it lacks a record type that has come since. */
+  private async schemasWith(name: string): Promise<Readonly<Record<string, JsonSchema>>> {
+    const before = this.schemas;
+    const schemas = await this.loadSchemas();
+    if (Object.hasOwn(schemas, name) || before !== this.schemas) return schemas;
+    this.schemas = undefined;
+    return this.loadSchemas();
+  }
 
   /** The app's own description, looked at again after a few seconds: its owner may have changed it. */
   private loadSchemas(): Promise<Readonly<Record<string, JsonSchema>>> {
@@ -397,7 +416,7 @@ export class RestConnector implements Connector {
 
   private typeAt(path: readonly string[]): RestRecordType {
     const name = this.description.within ? path[1] : path[0];
-    const type = this.allTypes().find((one) => one.name === name);
+    const type = this.typesIn(path).find((one) => one.name === name);
     if (!type) throw new NotThere(`${this.description.title} has no “${name}”.`);
     return type;
   }
@@ -430,30 +449,39 @@ export class RestConnector implements Connector {
     return { path: url.pathname.slice(below.length), query: Object.fromEntries(url.searchParams) };
   }
 
-  /** Record types that the app's owner added, as they were found last. */
-  private own: readonly RestRecordType[] = [];
+  /** Record types that the app's owner added, as they were found last, by what they stand in. */
+  private readonly own = new Map<string, readonly RestRecordType[]>();
 
-  private allTypes(): readonly RestRecordType[] {
-    return [...this.description.recordTypes, ...this.own];
+  private typesIn(path: readonly string[]): readonly RestRecordType[] {
+    const own = this.own.get(this.standingIn(path)) ?? [];
+    return [...this.description.recordTypes.filter((type) => !type.isModel), ...own];
   }
 
-  private async learnOwnTypes(): Promise<void> {
+  /** What a place's records stand in, such as a page; empty where they stand in nothing. */
+  private standingIn(path: readonly string[]): string {
+    return this.description.within ? (path[0] ?? '') : '';
+  }
+
+  private async learnOwnTypes(path: readonly string[]): Promise<void> {
     const { ownTypes, recordTypes } = this.description;
     if (!ownTypes) return;
-    const items = readPointer(await this.readJson(ownTypes.path), ownTypes.items);
+    const items = readPointer(await this.readJson(inPlace(ownTypes.path, path)), ownTypes.items);
     const model = recordTypes.find((one) => one.name === ownTypes.like);
     if (!Array.isArray(items) || !model) return;
-    this.own = items.flatMap((one): RestRecordType[] => {
+    const found = items.flatMap((one): RestRecordType[] => {
       const name = toText(readPointer(one, ownTypes.name));
       if (name === '' || recordTypes.some((type) => type.name === name)) return [];
+      if (model.isModel) return [madeAfter(model, name, toText(readPointer(one, ownTypes.label ?? ownTypes.name)))];
       return [namedLike(model, name, toText(readPointer(one, ownTypes.singular)) || name)];
     });
+    this.own.set(this.standingIn(path), found);
   }
 
   /** The record type of a place; those of the owner are looked for once more before it is said to be none. */
   private async knownType(path: readonly string[]): Promise<RestRecordType> {
     const name = this.description.within ? path[1] : path[0];
-    if (this.description.ownTypes && !this.allTypes().some((one) => one.name === name)) await this.learnOwnTypes();
+    if (this.description.ownTypes && !this.typesIn(path).some((one) => one.name === name))
+      await this.learnOwnTypes(path);
     return this.typeAt(path);
   }
 
@@ -505,6 +533,28 @@ function namedLike(model: RestRecordType, name: string, singular: string): RestR
   };
   const renamed = put(model) as RestRecordType;
   return { ...renamed, name, singular, plural: name, schema: name, find: { '/name': 'filter[name]' } };
+}
+
+/** A record type made after a model: `{type}` in its addresses is its name. */
+function madeAfter(model: RestRecordType, name: string, label: string): RestRecordType {
+  const put = (value: unknown): unknown => {
+    if (typeof value === 'string') return value.replaceAll('{type}', () => encodeURIComponent(name));
+    if (Array.isArray(value)) return value.map(put);
+    if (typeof value !== 'object' || value === null) return value;
+    return Object.fromEntries(Object.entries(value).map(([key, inner]) => [key, put(inner)]));
+  };
+  return { ...(put(model) as RestRecordType), name, label, schema: name, isModel: false };
+}
+
+/** The next page that an answer's Link header names; undefined where it names none, or can't be read. */
+function nextInLink({ headers }: HttpResponse): string | undefined {
+  const given = headers['link'];
+  if (given === undefined) return undefined;
+  try {
+    return LinkHeader.parse([given].flat().join(', ')).rel('next')[0]?.uri;
+  } catch {
+    return undefined;
+  }
 }
 
 /** @throws Refused without an id: the address of all records is none of one record */

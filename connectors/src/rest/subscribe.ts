@@ -13,14 +13,14 @@ import type { RestDescription } from './description.ts';
 export async function subscribeTo(
   http: HttpClient,
   events: NonNullable<RestDescription['events']>,
-  type: string,
+  { type, place }: { readonly type: string; readonly place: string },
   url: string,
 ): Promise<Subscribed> {
   const known = readPointer(http.jsonData(await http.read({ method: 'GET', path: events.path })), events.items);
   for (const one of Array.isArray(known) ? known : [])
     if (isRecord(one) && one['url'] === url)
       await http.write({ method: 'DELETE', path: `${events.path}/${toText(readPointer(one, events.id))}` });
-  const names = events.names.map((name) => name.replace('{type}', type));
+  const names = events.names.map((name) => name.replace('{type}', type).replace('{place}', place));
   const made = http.jsonData(await http.write({ method: 'POST', path: events.path, json: { url, events: names } }));
   const secret = toText(readPointer(made, events.secret));
   if (secret === '') throw new NotUnderstood('The app told no secret by which its posts could be known.');

@@ -32,6 +32,8 @@ const practiceApps = [
   { app: 'workbook_shelf', option: 'shelf', port: 4602 },
   { app: 'ledger', option: 'ledger', port: 4603 },
   { app: 'card_index', option: 'cards', port: 4604 },
+  { app: 'enquiry_box', option: 'enquiry', port: 4606 },
+  { app: 'notice_board', option: 'notice', port: 4607 },
 ] as const;
 
 const Kept = z.object({ ports: z.record(z.string(), z.int()) });
@@ -74,7 +76,8 @@ export class Practice {
   /** Starts them again where they ran before this server ended. */
   async resume(): Promise<void> {
     const ports = this.keptPorts();
-    if (ports && this.state === 'off') await this.serve(ports);
+    // An app that has come since they were made takes a port as at first.
+    if (ports && this.state === 'off') await this.serve({ ...(await choosePorts()), ...ports });
   }
 
   /**

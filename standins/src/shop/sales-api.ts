@@ -5,7 +5,7 @@ import type { Kept, RecordTable } from '../kit/records.ts';
 import { type PracticeState, suffers } from '../kit/trouble.ts';
 import type { ShopKey } from './keys.ts';
 import { orderStates, type Sales, totalsOf } from './sales.ts';
-import type { Webhooks } from './webhooks.ts';
+import type { ShopWebhooks } from './webhooks.ts';
 
 type ShopApp = OpenAPIHono<{ Bindings: HttpBindings; Variables: { key: ShopKey } }>;
 
@@ -100,7 +100,7 @@ const json = <T extends z.ZodType>(schema: T, description: string) => ({
 const Problem = z.object({ title: z.string(), status: z.int(), detail: z.string() });
 
 /** Products, orders and refunds on the shop's interface; orders and refunds tell those who asked to be told. */
-export function addSales(app: ShopApp, sales: Sales, state: PracticeState, webhooks: Webhooks): void {
+export function addSales(app: ShopApp, sales: Sales, state: PracticeState, webhooks: ShopWebhooks): void {
   collection(app, state, webhooks, 'products', sales.products, ProductSchema, ProductInput, ['sku'], (one) => one);
   collection(
     app,
@@ -122,7 +122,7 @@ export function addSales(app: ShopApp, sales: Sales, state: PracticeState, webho
 function collection<T extends object>(
   app: ShopApp,
   state: PracticeState,
-  webhooks: Webhooks,
+  webhooks: ShopWebhooks,
   name: string,
   table: RecordTable<T>,
   schema: z.ZodType,

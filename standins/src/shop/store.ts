@@ -1,6 +1,6 @@
 import Database from 'better-sqlite3';
 import { Sales } from './sales.ts';
-import { Webhooks } from './webhooks.ts';
+import { ShopWebhooks } from './webhooks.ts';
 
 /** A customer as the shop keeps it. */
 export interface Customer {
@@ -42,7 +42,7 @@ export class ShopStore {
   private readonly db: Database.Database;
   /** Products, orders and refunds. */
   readonly sales: Sales;
-  readonly webhooks: Webhooks;
+  readonly webhooks: ShopWebhooks;
 
   constructor(file: string) {
     this.db = new Database(file);
@@ -53,7 +53,7 @@ export class ShopStore {
       CREATE INDEX IF NOT EXISTS customer_email ON customer (email);
       INSERT OR IGNORE INTO sqlite_sequence (name, seq) SELECT 'customer', 10000 WHERE NOT EXISTS (SELECT 1 FROM sqlite_sequence WHERE name = 'customer');`);
     this.sales = new Sales(this.db);
-    this.webhooks = new Webhooks(this.db);
+    this.webhooks = new ShopWebhooks(this.db);
   }
 
   close(): void {

@@ -52,7 +52,7 @@ export function doorHandlers(services: Services) {
       const { address, setting } = await doors.of(body.inbox);
       const { url } = await publicAddress.urlOf(address);
       const { secret, record, eventId, signature } = await connector.subscribe(source.path, url);
-      const access = { kind: 'signature' as const, ...signature };
+      const access = signature === 'standard' ? { kind: signature } : { kind: 'signature' as const, ...signature };
       const asked = DoorSettingSchema.parse({ ...setting, access, eventId: { kind: 'header', name: eventId } });
       await doors.change(body.inbox, asked, secret);
       return { id: record };

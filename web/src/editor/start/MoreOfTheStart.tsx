@@ -173,7 +173,8 @@ function FurtherPlaces({ start, onChange }: MoreProps) {
   const above = start.source?.path.slice(0, -1) ?? [];
   const beside = usePlaces(start.source?.connection ?? '', above).data ?? [];
   const others = beside.filter((one) => one.isPlace && one.id !== start.source?.path.at(-1));
-  if (above.length === 0 || (others.length === 0 && !start.also)) return null;
+  // Where it stands alone others may come.
+  if (above.length === 0) return null;
   const chosen = start.also?.kind === 'some' ? start.also.places : [];
   const pick = (id: string, label: string, isOn: boolean): void => {
     const rest = chosen.filter((place) => place.path.at(-1) !== id);
@@ -195,7 +196,9 @@ function FurtherPlaces({ start, onChange }: MoreProps) {
           }}
           choices={[
             { value: 'this', label: 'only this one' },
-            { value: 'some', label: 'this one and some beside it' },
+            ...(others.length > 0 || start.also?.kind === 'some'
+              ? [{ value: 'some', label: 'this one and some beside it' }]
+              : []),
             { value: 'all', label: 'all beside it, now and later' },
           ]}
         />

@@ -65,7 +65,6 @@ export function StartSheet({ onChoose }: StartProps) {
   const isInbox = ({ connection }: Place): boolean => connections.find(({ id }) => id === connection)?.app === inboxApp;
   const isPosted = comesByItself(start);
   const fields = start.source?.described.fields ?? [];
-  const takesFiles = fields.some(({ path }) => path === '/$arrival/file');
   const hasIds = start.source ? fields.some((field) => field.type === 'id' && field.readOnly) : true;
   const chooseEvent = (chosen: StartEvent | 'fits'): void => {
     const on = chosen === 'fits' ? 'added' : chosen;
@@ -179,10 +178,7 @@ export function StartSheet({ onChoose }: StartProps) {
         {start.source && !isPosted && start.trigger.kind === 'event' && (
           <TellingSheet source={start.source} trigger={start.trigger} onChange={(trigger) => change({ trigger })} />
         )}
-        {start.source && takesFiles && <FileSheet start={start} source={start.source} onChange={change} />}
-        {start.source && isPosted && !takesFiles && start.source.described.singular !== 'event' && (
-          <BeginningSheet start={start} source={start.source} onChange={change} />
-        )}
+        {start.source && isPosted && <OwnStart start={start} source={start.source} onChange={change} />}
         {start.source ? (
           <SamplesAndFields />
         ) : (
@@ -199,6 +195,17 @@ export function StartSheet({ onChoose }: StartProps) {
       )}
     </>
   );
+}
+
+/** A start that asks no app, by its kind. */
+function OwnStart(props: {
+  readonly start: Start;
+  readonly source: Place;
+  readonly onChange: (next: Partial<Start>) => void;
+}) {
+  const { fields, singular } = props.source.described;
+  if (fields.some(({ path }) => path === '/$arrival/file')) return <FileSheet {...props} />;
+  return singular === 'event' ? <DoorSheet {...props} /> : <BeginningSheet {...props} />;
 }
 
 const appends = ({ steps }: WorkflowContent): boolean =>
