@@ -1,5 +1,5 @@
 import type { Page } from '@playwright/test';
-import { ask, workflowCalled } from './acts.ts';
+import { workflowCalled } from './acts.ts';
 import { faultsOf } from './axe.ts';
 import { expect, type Product, test } from './product.ts';
 
@@ -151,7 +151,7 @@ for (const half of [0, 1]) {
       ],
       [
         'Files',
-        `/workflows/${(await ask<{ id: string }>(product, 'POST', '/api/starts', { kind: 'file', name: 'Sales' })).id}`,
+        `/workflows/${await workflowCalled(product, 'Sales of the market stall')}?sentence=start`,
         () => begun(page),
       ],
       ['With these records', `/workflows/${id}/runs`, () => page.getByRole('button', { name: /^With these/ }).click()],

@@ -3,7 +3,7 @@ import { settled, unbalanced } from '../../server/src/testing/checks.ts';
 import { connectBoth, openServices, openWorld, rowsOf } from '../../server/src/testing/world.ts';
 import { addBeginnings } from './beginnings.ts';
 
-test('the three that ask no app are live; an enquiry that the website posts stands on the list, what was posted before does not', async () => {
+test('the four that ask no app are live; an enquiry that the website posts stands on the list, what was posted before does not', async () => {
   const world = await openWorld();
   const services = await openServices(world);
   try {
@@ -12,6 +12,7 @@ test('the three that ask no app are live; an enquiry that the website posts stan
     const all = await services.workflows.list();
     expect(all.map(({ draft, isOn }) => [draft.name, isOn])).toEqual([
       ['Website enquiries onto the front desk’s list', true],
+      ['Sales of the market stall', true],
       ['A kiln visit', true],
       ['The stock check', true],
     ]);
@@ -32,6 +33,14 @@ test('the three that ask no app are live; an enquiry that the website posts stan
     const rows = await rowsOf(world.shelf.files.get('Front desk.xlsx')?.bytes ?? Buffer.alloc(0), 'Enquiries');
     expect(rows).toEqual([
       { No: 'w-1044', Name: 'Priya Nair', 'E-mail': null, Phone: null, About: '=glaze', Page: 'glazes' },
+    ]);
+    // The stall's first file was there before; the second was corrected.
+    const sales = await rowsOf(world.shelf.files.get('Front desk.xlsx')?.bytes ?? Buffer.alloc(0), 'Market stall');
+    expect(sales.map((row) => [row['Receipt'], String(row['Quantity'])])).toEqual([
+      ['S-203', '3'],
+      ['S-204', '2'],
+      ['S-205', '2'],
+      ['S-206', '1'],
     ]);
     expect(await unbalanced(services)).toEqual([]);
   } finally {

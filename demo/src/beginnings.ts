@@ -2,8 +2,8 @@ import type { Filling, Place, WorkflowContent } from '@golden/core';
 import { draftOfEvents, formatPointer } from '@golden/core';
 import { beginningOf, type Services } from '@golden/server';
 
-// The demo's workflows that ask no app: the website posts enquiries, the front desk notes a visit by a button, and on
-// Mondays the week's list begins with the stock check.
+// The demo's workflows that ask no app: the website posts enquiries, the market stall's sales come as files, the front
+// desk notes a visit by a button, and on Mondays the week's list begins with the stock check.
 
 const field = (path: string): Filling => ({ kind: 'field', ref: { step: 'start', path }, tidies: [] });
 
@@ -37,14 +37,40 @@ const tabs = {
   enquiries: { name: 'Enquiries', columns: ['No', 'Name', 'E-mail', 'Phone', 'About', 'Page'] },
   visits: { name: 'Visits', columns: ['Customer', 'Kind', 'On', 'Note'] },
   week: { name: 'This week', columns: ['Date', 'Day', 'What'] },
+  stall: { name: 'Market stall', columns: ['Receipt', 'Date', 'Item', 'Quantity', 'Amount'] },
 } as const;
 
-/** Makes the front desk's workbook and the three workflows that fill it, and makes them live. */
+/** The stall's sales: of the first Saturday before it went live, of the second, and that corrected. */
+const stallFiles = [
+  [
+    'Stall 14 November.csv',
+    ['S-201,2026-11-14,Stoneware clay 12 kg,2,"37,00"', 'S-202,2026-11-14,Celadon glaze,1,"18,50"'],
+  ],
+  [
+    'Stall 21 November.csv',
+    [
+      'S-203,2026-11-21,Brush No 4,3,"12,30"',
+      'S-204,2026-11-21,Cone 6 set,1,"7,00"',
+      'S-205,2026-11-21,Loop tool,2,"11,80"',
+    ],
+  ],
+  [
+    'Stall 21 November (1).csv',
+    [
+      'S-203,2026-11-21,Brush No 4,3,"12,30"',
+      'S-204,2026-11-21,Cone 6 set,2,"14,00"',
+      'S-206,2026-11-21,Sponge,1,"2,40"',
+    ],
+  ],
+] as const;
+
+/** Makes the front desk's workbook and the four workflows that fill it, and makes them live. */
 export async function addBeginnings(services: Services, shelf: string): Promise<void> {
   const connector = await services.connections.connector(shelf);
-  const { enquiries, visits, week } = tabs;
+  const { enquiries, visits, week, stall } = tabs;
   await connector.shape?.addPlace({ above: [], name: file, tab: enquiries.name, columns: enquiries.columns });
-  for (const { name, columns } of [visits, week]) await connector.shape?.addPlace({ above: [file], name, columns });
+  for (const { name, columns } of [visits, week, stall])
+    await connector.shape?.addPlace({ above: [file], name, columns });
   const place = async ({ name }: { readonly name: string }): Promise<Place> => ({
     connection: shelf,
     path: [file, name],
@@ -52,6 +78,7 @@ export async function addBeginnings(services: Services, shelf: string): Promise<
     described: await connector.describe([file, name]),
   });
   await live(services, await fromTheWebsite(services, await place(enquiries)), 'Enquiries');
+  await salesOfTheStall(services, await place(stall));
   await live(services, await visitByHand(services, await place(visits)), 'Front desk');
   await live(services, await mondays(services, await place(week)), 'Front desk');
 }
@@ -88,6 +115,36 @@ async function fromTheWebsite(services: Services, target: Place): Promise<Workfl
       }),
     ],
   };
+}
+
+async function salesOfTheStall(services: Services, target: Place): Promise<void> {
+  const draft = await beginningOf(services, { kind: 'file', name: 'Sales of the market stall' });
+  const [inbox = ''] = draft.start.source?.path ?? [];
+  const drop = ([name, rows]: (typeof stallFiles)[number]) =>
+    services.files.take({
+      inbox,
+      name,
+      bytes: Buffer.from(`${['Receipt no,Date,Item,Quantity,Amount', ...rows].join('\r\n')}\r\n`),
+      came: 'dropped',
+    });
+  const [first, ...later] = stallFiles;
+  await drop(first);
+  const mapping = {
+    Receipt: field('/Receipt no'),
+    Date: field('/Date'),
+    Item: field('/Item'),
+    Quantity: field('/Quantity'),
+    Amount: field('/Amount'),
+  };
+  const content = { ...draft, start: { ...draft.start, source: await described(services, draft) } };
+  const write = { ...appending(target, mapping), mode: 'create_or_update' as const, key: formatPointer(['Receipt']) };
+  await live(services, { ...content, steps: [write as WorkflowContent['steps'][number]] }, 'Front desk');
+  for (const file of later) {
+    await drop(file);
+    await services.engine.quiet();
+    await services.engine.tick();
+    await services.engine.quiet();
+  }
 }
 
 async function visitByHand(services: Services, target: Place): Promise<WorkflowContent> {

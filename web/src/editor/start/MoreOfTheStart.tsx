@@ -173,8 +173,8 @@ function FurtherPlaces({ start, onChange }: MoreProps) {
   const above = start.source?.path.slice(0, -1) ?? [];
   const beside = usePlaces(start.source?.connection ?? '', above).data ?? [];
   const others = beside.filter((one) => one.isPlace && one.id !== start.source?.path.at(-1));
-  // Where it stands alone others may come.
-  if (above.length === 0) return null;
+  // Where it stands alone others may come. An event tells of a record of one place.
+  if (above.length === 0 || start.trigger.kind === 'event') return null;
   const chosen = start.also?.kind === 'some' ? start.also.places : [];
   const pick = (id: string, label: string, isOn: boolean): void => {
     const rest = chosen.filter((place) => place.path.at(-1) !== id);

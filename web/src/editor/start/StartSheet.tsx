@@ -5,6 +5,7 @@ import {
   type Place,
   type Start,
   type StartEvent,
+  type TriggerKind,
   triggerKinds,
   type WorkflowContent,
 } from '@golden/core';
@@ -140,7 +141,7 @@ export function StartSheet({ onChoose }: StartProps) {
                 <TriggerChoice
                   trigger={start.trigger}
                   onChange={(trigger) => (trigger.kind === 'event' ? tell.mutate(undefined) : change({ trigger }))}
-                  without={start.on === 'removed' ? ['event'] : []}
+                  without={notOffered(start)}
                 />
                 {start.trigger.kind !== 'event' && (
                   <Taken start={start} isAppended={appends(draft.content)} onChange={change} />
@@ -196,6 +197,9 @@ export function StartSheet({ onChoose }: StartProps) {
     </>
   );
 }
+
+/** An event tells of one record of one place, and of none that is gone. */
+const notOffered = ({ on, also }: Start): readonly TriggerKind[] => (on === 'removed' || also ? ['event'] : []);
 
 /** A start that asks no app, by its kind. */
 function OwnStart(props: {
