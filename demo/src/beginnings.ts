@@ -104,6 +104,7 @@ async function fromTheWebsite(services: Services, target: Place): Promise<Workfl
   const source = await described(services, draft);
   return {
     ...draftOfEvents(source, 'Website enquiries onto the front desk’s list'),
+    note: 'The website posts each enquiry at once; one that is posted twice counts once.',
     steps: [
       appending(target, {
         No: field('/id'),
@@ -138,7 +139,8 @@ async function salesOfTheStall(services: Services, target: Place): Promise<void>
   };
   const content = { ...draft, start: { ...draft.start, source: await described(services, draft) } };
   const write = { ...appending(target, mapping), mode: 'create_or_update' as const, key: formatPointer(['Receipt']) };
-  await live(services, { ...content, steps: [write as WorkflowContent['steps'][number]] }, 'Front desk');
+  const note = 'The till’s files are dropped here; a corrected one brings only what changed.';
+  await live(services, { ...content, note, steps: [write as WorkflowContent['steps'][number]] }, 'Front desk');
   for (const file of later) {
     await drop(file);
     await services.engine.quiet();
@@ -159,7 +161,8 @@ async function visitByHand(services: Services, target: Place): Promise<WorkflowC
     ],
   });
   const mapping = { Customer: field('/Customer'), Kind: field('/Kind'), On: field('/On'), Note: field('/Note') };
-  return { ...draft, steps: [appending(target, mapping)] };
+  const note = 'A button on Today asks for the customer and what is to be done.';
+  return { ...draft, note, steps: [appending(target, mapping)] };
 }
 
 async function mondays(services: Services, target: Place): Promise<WorkflowContent> {
@@ -170,7 +173,8 @@ async function mondays(services: Services, target: Place): Promise<WorkflowConte
     What: { kind: 'text', parts: [{ kind: 'words', text: 'Count the clay and the glazes' }], tidies: [] },
   };
   const trigger = { kind: 'times' as const, at: ['06:00'], days: [1 as const] };
-  return { ...draft, start: { ...draft.start, trigger }, steps: [appending(target, mapping)] };
+  const note = 'Every Monday at six it puts the count of the stock onto the week’s list.';
+  return { ...draft, note, start: { ...draft.start, trigger }, steps: [appending(target, mapping)] };
 }
 
 const appending = (target: Place, mapping: Readonly<Record<string, Filling>>): WorkflowContent['steps'][number] => ({

@@ -1,7 +1,7 @@
 import { existsSync, mkdirSync, writeFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { parseArgs } from 'node:util';
-import { defaultScheme } from '@golden/core';
+import { comesByItself, defaultScheme } from '@golden/core';
 import { exportWorkflow, makeServices, masterKey, realSeams, saveSettings } from '@golden/server';
 import { companies, listen } from '@golden/standins';
 import { DateTime } from 'luxon';
@@ -186,12 +186,13 @@ async function make(): Promise<void> {
   const search = await services.duplicates.begin({ kind: 'place', place: people, labels: ['Card index', 'people'] });
   await services.duplicates.wait(search);
   mkdirSync(join(folder, 'golden', 'ready'), { recursive: true });
-  for (const one of [content, accounts, enquiries, invoices, everywhere, trade, deals, news]) {
+  const begun = (await services.workflows.list()).map(({ draft }) => draft).filter(({ start }) => comesByItself(start));
+  for (const one of [content, accounts, enquiries, invoices, everywhere, trade, deals, news, ...begun]) {
     const file = await exportWorkflow(services, one);
     writeFileSync(join(folder, 'golden', 'ready', `${one.name}.json`), JSON.stringify(file, null, 2));
   }
   console.log(
-    'Made eight workflows in folders, ran five of them, searched for duplicates, and put eight ready-made ones beside them.',
+    'Made twelve workflows in folders, ran nine of them, searched for duplicates, and put twelve ready-made ones beside them.',
   );
   await services.close();
   await shopAt.close();

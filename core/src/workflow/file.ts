@@ -21,6 +21,8 @@ export const WorkflowFileSchema = z.object({
   /** The connections that the content names by these ids. */
   connections: z.array(z.object({ id: IdSchema, app: z.string().max(100), name: z.string().max(200) })),
   content: WorkflowContentSchema,
+  /** How it begins where it asks no app: what is set of that, without its address and its secret. */
+  beginning: z.looseObject({ name: z.string().min(1).max(200) }).optional(),
 });
 export type WorkflowFile = z.infer<typeof WorkflowFileSchema>;
 

@@ -225,3 +225,49 @@ describe('after another workflow', () => {
     expect(refused).toEqual([{ refused: expect.stringContaining('gone through 10 workflows') }]);
   });
 });
+
+describe('as a file', () => {
+  test.each<[string, object]>([
+    ['posted events', { kind: 'posted', name: 'Orders' }],
+    ['files', { kind: 'file', name: 'Sales' }],
+    ['by hand', { kind: 'hand', name: 'A visit', asks: [{ label: 'Customer', type: 'text', isRequired: true }] }],
+    ['a time', { kind: 'time', name: 'Mondays' }],
+  ])('%s: exported and taken up again, it has an inbox and an address of its own', async (_name, way) => {
+    const first = await ask<{ id: string; content: WorkflowContent }>('POST', '/api/starts', way);
+    const file = await ask<object>('GET', `/api/workflows/${first.id}/export`);
+    const text = JSON.stringify(file);
+    const [inbox = ''] = first.content.start.source?.path ?? [];
+    const door = await around.services.db
+      .selectFrom('door')
+      .selectAll()
+      .where('inbox_id', '=', inbox)
+      .executeTakeFirst();
+    if (door) {
+      expect(text).not.toContain(door.address);
+      expect(text).not.toContain((await around.services.doors.of(inbox)).secret);
+    }
+    const look = await ask<{ connections: object[] }>('POST', '/api/workflows/import/look', { text });
+    expect(look.connections).toEqual([]);
+    const second = await ask<typeof first>('POST', '/api/workflows/import', { text, connections: {} });
+    const [own = ''] = second.content.start.source?.path ?? [];
+    expect(own).not.toBe(inbox);
+    expect(await ask('GET', `/api/workflows/${second.id}/asks`)).toEqual(
+      await ask('GET', `/api/workflows/${first.id}/asks`),
+    );
+    const of = async (id: string) => ({
+      isDoor: (await around.services.db.selectFrom('door').select('address').where('inbox_id', '=', id).execute())
+        .length,
+      takes: await around.services.db.selectFrom('file_start').select('setting').where('inbox_id', '=', id).execute(),
+    });
+    expect(await of(own)).toEqual(await of(inbox));
+  });
+
+  test('one that is damaged where it says how it begins is told so', async () => {
+    const { id } = await ask<{ id: string }>('POST', '/api/starts', { kind: 'posted', name: 'Orders' });
+    const file = await ask<{ beginning: object }>('GET', `/api/workflows/${id}/export`);
+    const text = JSON.stringify({ ...file, beginning: { ...file.beginning, door: { access: { kind: 'nobody' } } } });
+    await expect(ask('POST', '/api/workflows/import', { text, connections: {} })).rejects.toThrow(
+      /damaged at beginning → door → access/,
+    );
+  });
+});

@@ -1,4 +1,14 @@
-import { comesByItself, draftOfEvents, type Field, formatPointer, isPlaced, type WorkflowContent } from '@golden/core';
+import {
+  arrivalEvent,
+  comesByItself,
+  draftOfEvents,
+  type Field,
+  FieldSchema,
+  formatPointer,
+  isPlaced,
+  type WorkflowContent,
+} from '@golden/core';
+import { z } from 'zod';
 import type { WayToStart } from '../api/doors/routes.ts';
 import { lookAt } from '../building/copies.ts';
 import type { Db } from '../db/open.ts';
@@ -66,33 +76,83 @@ async function afterAnother(
   return draftOfEvents(await placed(inbox, draft.name), `After ${draft.name}`);
 }
 
-/** A copy of a content that begins by itself: with an inbox, and an address, of its own. */
-export async function withOwnInbox(services: Services, content: WorkflowContent): Promise<WorkflowContent> {
-  const { db, arrivals, doors, files } = services;
-  const { source } = content.start;
-  if (!source || !comesByItself(content.start)) return content;
-  const id = source.path[0] ?? '';
+/** How a workflow begins that asks no app: what is set of that, without its address and its secret. */
+export const BeginningSchema = z.object({
+  name: z.string().min(1).max(200),
+  singular: z.string().min(1).max(60),
+  plural: z.string().min(1).max(60),
+  asks: AsksSchema,
+  /** What is known of its records before any has come. */
+  fields: z.array(FieldSchema).max(500),
+  /** Present where its events are posted, and where it takes files. */
+  door: DoorSettingSchema.optional(),
+  files: FileSettingSchema.optional(),
+});
+export type Beginning = z.infer<typeof BeginningSchema>;
+
+/** How a content begins; undefined where it asks an app, or begins after another workflow of this place. */
+export async function beginningIn(db: Db, { start }: WorkflowContent): Promise<Beginning | undefined> {
+  if (!start.source || !comesByItself(start)) return undefined;
+  const id = start.source.path[0] ?? '';
   const inbox = await db.selectFrom('inbox').selectAll().where('id', '=', id).executeTakeFirst();
-  if (!inbox) return content;
-  const { name, singular, plural } = inbox;
-  const [asks, fields] = [AsksSchema.parse(JSON.parse(inbox.asks)), JSON.parse(inbox.fields) as Field[]];
-  const { path } = await arrivals.addInbox({ name, singular, plural, asks, fields });
-  const own = path[0] ?? '';
+  if (!inbox) return undefined;
   const door = await db.selectFrom('door').select('setting').where('inbox_id', '=', id).executeTakeFirst();
-  if (door) await doors.open(own, DoorSettingSchema.parse(JSON.parse(door.setting)));
   const taking = await db.selectFrom('file_start').select('setting').where('inbox_id', '=', id).executeTakeFirst();
-  // Two that watch one folder would take the files from each other.
-  if (taking) await files.open(own, { ...FileSettingSchema.parse(JSON.parse(taking.setting)), watch: null });
+  const { name, singular, plural } = inbox;
+  return {
+    name,
+    singular,
+    plural,
+    asks: AsksSchema.parse(JSON.parse(inbox.asks)),
+    fields: JSON.parse(inbox.fields) as Field[],
+    ...(door && { door: DoorSettingSchema.parse(JSON.parse(door.setting)) }),
+    // Two that watch one folder would take the files from each other; and it is a folder of this machine.
+    ...(taking && { files: { ...FileSettingSchema.parse(JSON.parse(taking.setting)), watch: null } }),
+  };
+}
+
+/** A content that begins so, with an inbox, and an address, of its own. */
+export async function begunSo(
+  { arrivals, doors, files }: Pick<Services, 'arrivals' | 'doors' | 'files'>,
+  content: WorkflowContent,
+  { door, files: taking, ...words }: Beginning,
+): Promise<WorkflowContent> {
+  const { source } = content.start;
+  if (!source) return content;
+  const { connection, path } = await arrivals.addInbox(words);
+  const [own = ''] = path;
+  if (door) await doors.open(own, door);
+  if (taking) await files.open(own, taking);
+  const described = { ...source.described, name: own };
+  return { ...content, start: { ...content.start, source: { ...source, connection, path, described } } };
+}
+
+/** A content whose app tells of its records, with an address of its own for that. */
+export async function withOwnTelling(
+  { doors }: Pick<Services, 'doors'>,
+  content: WorkflowContent,
+): Promise<WorkflowContent> {
+  const { trigger, source } = content.start;
+  if (trigger.kind !== 'event' || !trigger.tells) return content;
+  const { path } = await doors.add(source?.labels.at(-1) ?? content.name);
+  return { ...content, start: { ...content.start, trigger: { ...trigger, event: arrivalEvent(path[0] ?? '') } } };
+}
+
+/** A copy of a content that begins by itself, or is told: with an inbox, and an address, of its own. */
+export async function withOwnInbox(services: Services, content: WorkflowContent): Promise<WorkflowContent> {
+  const { db } = services;
+  if (!comesByItself(content.start)) return withOwnTelling(services, content);
+  const beginning = await beginningIn(db, content);
+  if (!beginning) return content;
+  const copy = await begunSo(services, content, beginning);
+  const [id = ''] = content.start.source?.path ?? [];
   const relay = await db.selectFrom('relay').selectAll().where('inbox_id', '=', id).executeTakeFirst();
   if (relay)
     await db
       .insertInto('relay')
-      .values({ ...relay, inbox_id: own })
+      .values({ ...relay, inbox_id: copy.start.source?.path[0] ?? '' })
       .execute();
-  return {
-    ...content,
-    start: { ...content.start, source: { ...source, path, described: { ...source.described, name: own } } },
-  };
+  return copy;
 }
 
 /** What is known of a record that a workflow delivers: the record itself, and what was written of it by each step. */

@@ -164,12 +164,12 @@ describe('files', () => {
       ['Workbook shelf', connected.shelf],
     ]);
     expect(look.sentences).toHaveLength(2);
-    expect(contentOfFile(text, {})).toEqual(await draftOf(id));
+    expect(await contentOfFile(services, text, {})).toEqual(await draftOf(id));
     const elsewhere = text
       .replaceAll(connected.shop, 'elsewhere')
       .replace('"app":"shop_counter"', '"app":"card_index"');
     expect((await lookAtFile(services, elsewhere)).connections[0]).toMatchObject({ here: null });
-    expect(contentOfFile(elsewhere, { elsewhere: connected.shop })).toEqual(await draftOf(id));
+    expect(await contentOfFile(services, elsewhere, { elsewhere: connected.shop })).toEqual(await draftOf(id));
   });
 
   test.each(['x,y\n1,2', '{}', '{"kind":"golden-relay/workflow","version":1}'])('%s is refused', async (text) => {

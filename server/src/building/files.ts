@@ -1,4 +1,5 @@
 import {
+  comesByItself,
   connectionsOf,
   deedsThrough,
   fileKind,
@@ -11,6 +12,9 @@ import {
   writeBrief,
 } from '@golden/core';
 import { z } from 'zod';
+import { inboxApp } from '../arrivals/arrivals.ts';
+import { BeginningSchema, beginningIn, begunSo, withOwnTelling } from '../arrivals/beginnings.ts';
+import { NotPossible } from '../engine/errors.ts';
 import type { Services } from '../services.ts';
 import { readOrThrow } from './ready.ts';
 
@@ -25,10 +29,11 @@ export function workflowFileJsonSchema(): object {
 
 /** A content as a file: connections by app and name, no key, nothing of the runs. */
 export async function exportWorkflow(
-  { connections, seams }: Services,
+  { connections, seams, db }: Services,
   content: WorkflowContent,
 ): Promise<WorkflowFile> {
   const all = await connections.list();
+  const beginning = await beginningIn(db, content);
   return {
     kind: fileKind,
     version: 1,
@@ -38,6 +43,7 @@ export async function exportWorkflow(
       return { id, app: known?.app ?? '', name: known?.name ?? 'a connection that is gone' };
     }),
     content,
+    ...(beginning && { beginning }),
   };
 }
 
@@ -55,7 +61,9 @@ export interface FileLook {
 
 /** @throws NotPossible when the text is no exported workflow */
 export async function lookAtFile({ connections, apps }: Services, text: string): Promise<FileLook> {
-  const { content, connections: named } = readOrThrow(text);
+  const { content, connections: all } = readOrThrow(text);
+  // What comes by itself needs no connection: an inbox of its own is made for it.
+  const named = all.filter((one) => one.app !== inboxApp);
   const here = await connections.list();
   return {
     name: content.name,
@@ -71,7 +79,22 @@ export async function lookAtFile({ connections, apps }: Services, text: string):
   };
 }
 
-/** The content of a file with the chosen connections in it. @throws NotPossible */
-export function contentOfFile(text: string, by: Readonly<Record<string, string>>): WorkflowContent {
-  return withConnections(readOrThrow(text).content, by);
+/**
+ * The content of a file with the chosen connections in it; one that asks no app gets an inbox, and an address, of
+ * its own. @throws NotPossible
+ */
+export async function contentOfFile(
+  services: Pick<Services, 'arrivals' | 'doors' | 'files'>,
+  text: string,
+  by: Readonly<Record<string, string>>,
+): Promise<WorkflowContent> {
+  const { content: given, beginning } = readOrThrow(text);
+  const content = withConnections(given, by);
+  if (!beginning || !comesByItself(content.start)) return withOwnTelling(services, content);
+  const read = BeginningSchema.safeParse(beginning);
+  if (!read.success) {
+    const [first] = read.error.issues;
+    throw new NotPossible(`The file is damaged at beginning → ${first?.path.join(' → ')}: ${first?.message ?? ''}`);
+  }
+  return begunSo(services, content, read.data);
 }

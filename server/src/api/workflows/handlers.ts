@@ -34,7 +34,7 @@ export function workflowHandlers(services: Services) {
       };
     },
     'POST /api/workflows/import': async ({ body }) =>
-      viewWorkflow(services, (await workflows.add(contentOfFile(body.text, body.connections))).id),
+      viewWorkflow(services, (await workflows.add(await contentOfFile(services, body.text, body.connections))).id),
     'GET /api/ready': async () => ready.list(),
     'GET /api/ready/:id': async ({ params }) => ready.get(params.id),
     'GET /api/workflows/:id/export': async ({ params }) =>
