@@ -393,6 +393,18 @@ test('an address that is none, and one that was renewed, are told apart; somebod
   ]);
 });
 
+test('what is too large counts for the limits as well: nobody keeps the door busy with it', async () => {
+  await set({});
+  const door = makeDoor(around.services, new DoorLimits(0.01));
+  const body = 'x'.repeat(1024 * 1024 + 1);
+  const headers = { 'content-type': 'application/json' };
+  const statuses: number[] = [];
+  for (let times = 0; times < 12; times++)
+    statuses.push((await door.request(await address(), { method: 'POST', headers, body })).status);
+  expect(statuses.slice(0, 10)).toEqual(Array(10).fill(413));
+  expect(statuses.slice(10)).toEqual([429, 429]);
+});
+
 test('a sender that asks whether the address is meant is answered while somebody waits for it (W3C WebSub, 5.3), and not otherwise', async () => {
   await set({});
   const ask = async () =>
