@@ -289,7 +289,7 @@ test('an app is asked to tell: what it tells of is fetched, and a person sends r
 
   await page.getByRole('button', { name: 'With these records…' }).click();
   const drawer = page.getByRole('dialog');
-  await expect(drawer.getByRole('listitem').filter({ hasText: 'New Comer' })).toContainText('sent before');
+  await expect(drawer.getByRole('listitem').filter({ hasText: 'New Comer' })).toContainText('taken in before');
   await drawer.getByLabel('Search the customers').fill('old@');
   await drawer.getByRole('checkbox', { name: /Old Hand/ }).check();
   await drawer.getByLabel('Search the customers').fill('new@');

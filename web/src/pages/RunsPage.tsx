@@ -26,7 +26,10 @@ const kinds: Record<Run['kind'], string> = {
 /** When it looks at its source next. */
 function nextCheck({ nextAt, content }: Workflow): string {
   if (nextAt) return `Next check ${formatAhead(nextAt)}`;
-  const { kind } = content.start.trigger;
+  const { trigger, source } = content.start;
+  const { kind } = trigger;
+  const isOfFiles = source?.described.fields.some(({ path }) => path === '/$arrival/file') === true;
+  if (kind === 'event' && isOfFiles) return 'Each file is taken in as it comes';
   if (kind === 'event') return 'Each event is taken in as it comes';
   return kind === 'hand' ? 'It begins by hand' : 'Next check soon';
 }

@@ -68,7 +68,7 @@ function TheseDrawer({ workflow, zone, singular, plural, onClose }: TheseProps &
           <Button look="main" disabled={chosen.size === 0 || send.isPending} onClick={() => send.mutate(undefined)}>
             {send.isPending ? 'Beginning…' : `Send ${counted(chosen.size, singular, plural)} now`}
           </Button>
-          <span className="text-sm text-ink-2">One that was sent as it is now isn’t sent twice.</span>
+          <span className="text-sm text-ink-2">One that was taken in as it is now isn’t sent twice.</span>
         </>
       }
     >
@@ -93,7 +93,7 @@ function TheseDrawer({ workflow, zone, singular, plural, onClose }: TheseProps &
                   onChange={(event) => choose(id, title, event.target.checked)}
                 />
                 <span className="min-w-0 flex-1 truncate">{title}</span>
-                {isSent && <span className="text-sm text-plum">sent before</span>}
+                {isSent && <span className="text-sm text-plum">taken in before</span>}
                 {when !== null && (
                   <span className="text-sm whitespace-nowrap text-ink-2">{formatInstant(when, zone)}</span>
                 )}
