@@ -196,6 +196,11 @@ describe('what can’t be read ends in a sentence', () => {
     await expect(read(name, text)).rejects.toThrow(told);
   });
 
+  test('more than is read at once', async () => {
+    const card = 'BEGIN:VCARD\r\nVERSION:4.0\r\nFN:Ada\r\nEND:VCARD\r\n';
+    await expect(read('many.vcf', card.repeat(200_000))).rejects.toThrow(/larger than 8 MB. Split it/);
+  });
+
   test('a text in another encoding', async () => {
     await expect(read('old.json', new Uint8Array([0x5b, 0x22, 0xe4, 0x22, 0x5d]))).rejects.toThrow(/UTF-8/);
   });

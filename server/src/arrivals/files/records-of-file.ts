@@ -20,6 +20,9 @@ export interface FileRecords {
   readonly records: Iterable<FileRecord>;
 }
 
+/** Megabytes that are read at once, on the thread that serves everybody; tables have one of their own. */
+const [mostJson, mostOther] = [32, 8];
+
 /** So many records show which fields a file without columns has. */
 const lookedAt = 1000;
 
@@ -38,6 +41,9 @@ export async function recordsOfFile(name: string, bytes: Uint8Array, zone: strin
   if (bytes.length === 0) throw new NotPossible(`“${name}” is empty.`);
   const ending = /\.([a-z]+)$/i.exec(name)?.[1]?.toLowerCase() ?? '';
   if (['csv', 'xlsx', 'xlsm', 'ods'].includes(ending)) return rowsOfTable(name, bytes);
+  const most = ['json', 'jsonl', 'ndjson'].includes(ending) ? mostJson : mostOther;
+  if (bytes.length > most * 1024 * 1024)
+    throw new NotPossible(`“${name}” is larger than ${most} MB. Split it into smaller files.`);
   const said = (read: () => readonly FileRecord[], singular: string, plural: string): FileRecords => {
     const records = read();
     if (records.length === 0) throw new NotPossible(`“${name}” holds no ${plural}.`);
