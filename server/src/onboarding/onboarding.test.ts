@@ -1,4 +1,4 @@
-import { mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { type CopyKind, itemStates, type WorkflowContent } from '@golden/core';
@@ -146,13 +146,24 @@ describe('practice apps', () => {
     const practice = new Practice(data, programs(keys, serves), {});
     expect(practice.state).toBe('off');
     expect(await practice.start()).toEqual([{ app: 'ledger', name: 'Ledger', key: 'k' }]);
-    expect([practice.state, new Set(Object.values(practice.addresses)).size]).toEqual(['on', 4]);
+    expect([practice.state, new Set(Object.values(practice.addresses)).size]).toEqual(['on', 6]);
     const before = practice.addresses;
     await expect(practice.start()).rejects.toThrow('are running');
     practice.stop();
     const next = new Practice(data, programs(keys, serves), {});
     await next.resume();
     expect([next.state, next.addresses]).toEqual(['on', before]);
+    next.stop();
+    // Kept by a version that had fewer apps: the others keep their ports, the new one takes its own.
+    const kept = join(data, 'ports.json');
+    const { ports } = JSON.parse(readFileSync(kept, 'utf8')) as { ports: Record<string, number> };
+    const { notice_board: _new, ...fewer } = ports;
+    writeFileSync(kept, JSON.stringify({ ports: fewer }));
+    await next.resume();
+    expect(next.addresses).toMatchObject({
+      ledger: before['ledger'],
+      notice_board: expect.stringMatching(/:\d+\/api$/),
+    });
     next.remove();
     expect([next.state, next.addresses, readdirSync(folder).includes('data')]).toEqual(['off', {}, false]);
   });
