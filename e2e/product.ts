@@ -41,13 +41,19 @@ const appOf: Readonly<Record<PracticeApp, string>> = {
   notice: 'notice_board',
 };
 
-function freePort(): Promise<number> {
-  return new Promise((resolve) => {
-    const probe = createServer().listen(0, '127.0.0.1', () => {
-      const { port } = probe.address() as { port: number };
-      probe.close(() => resolve(port));
+/** Below the ports that the system gives to outgoing connections, with a range for each worker: nobody else takes one before it is used. */
+let nextPort = 20_000 + Number(process.env['TEST_PARALLEL_INDEX'] ?? 5) * 1500;
+
+async function freePort(): Promise<number> {
+  for (;;) {
+    const port = nextPort++;
+    const isFree = await new Promise<boolean>((resolve) => {
+      const probe = createServer()
+        .once('error', () => resolve(false))
+        .listen(port, '127.0.0.1', () => probe.close(() => resolve(true)));
     });
-  });
+    if (isFree) return port;
+  }
 }
 
 async function untilAnswers(url: string): Promise<void> {

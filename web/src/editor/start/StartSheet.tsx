@@ -173,9 +173,6 @@ export function StartSheet({ onChoose }: StartProps) {
             </>
           )}
         </dl>
-        {start.source && isPosted && start.source.described.singular === 'event' && (
-          <DoorSheet start={start} source={start.source} onChange={change} />
-        )}
         {start.source && !isPosted && start.trigger.kind === 'event' && (
           <TellingSheet source={start.source} trigger={start.trigger} onChange={(trigger) => change({ trigger })} />
         )}
