@@ -5,6 +5,12 @@ import { done } from '../done.ts';
 import type { Handlers } from '../endpoint.ts';
 import type { filesRoutes } from './routes.ts';
 
+/** Only what was named. */
+const withoutUndefined = <T extends object>(given: T) =>
+  Object.fromEntries(Object.entries(given).filter(([, value]) => value !== undefined)) as {
+    [Name in keyof T]?: Exclude<T[Name], undefined>;
+  };
+
 /** Of the files that came so many are shown, the newest. */
 const mostShown = 30;
 
@@ -47,7 +53,7 @@ export function fileHandlers({ db, files, folders, workflows, events }: Services
       return { setting, trouble, fields: JSON.parse(fields) as Field[], files: came };
     },
     'PUT /api/files/:id': async ({ params, body }) => {
-      await files.change(params.id, body);
+      await files.change(params.id, { ...(await files.setting(params.id)), ...withoutUndefined(body) });
       tell(params.id);
       return done;
     },

@@ -46,8 +46,8 @@ export const filesRoutes = {
     }),
   },
   'PUT /api/files/:id': {
-    summary: 'Change by what records are recognised, and which folder is watched',
-    body: FileSettingSchema,
+    summary: 'Change by what records are recognised, or which folder is watched; what isn’t named stays',
+    body: FileSettingSchema.partial(),
     response: ok,
   },
   'POST /api/files/:id/look': {

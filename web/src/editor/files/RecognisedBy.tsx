@@ -12,7 +12,7 @@ interface RecognisedProps {
 /** What makes a record of a later file the same one. */
 export function RecognisedBy({ inbox, view: { setting, fields } }: RecognisedProps) {
   const save = useAction((recognise: Recognise) =>
-    call('PUT /api/files/:id', { params: { id: inbox }, body: { ...setting, recognise, isProposed: false } }),
+    call('PUT /api/files/:id', { params: { id: inbox }, body: { recognise, isProposed: false } }),
   );
   const { recognise } = setting;
   const choices = [

@@ -33,11 +33,16 @@ interface WatchedProps {
 /** A folder in which files appear: which, what its files are called, and what happens to them afterwards. */
 export function WatchedFolder({ inbox, view: { setting }, start, onChange }: WatchedProps) {
   const { connections } = useEditor();
-  const { watch } = setting;
+  // What was changed last stands at once: the next change goes by it, not by what is still on its way.
+  const [watch, setWatch] = useState(setting.watch);
   const [pattern, setPattern] = useState(watch?.pattern ?? '*.csv');
-  const save = useAction((next: Setting['watch']) =>
-    call('PUT /api/files/:id', { params: { id: inbox }, body: { ...setting, watch: next } }),
+  const store = useAction((next: Setting['watch']) =>
+    call('PUT /api/files/:id', { params: { id: inbox }, body: { watch: next } }),
   );
+  const save = (next: Setting['watch']): void => {
+    setWatch(next);
+    store.mutate(next);
+  };
   const [told, setTold] = useState<string>();
   const look = useAction(async () => {
     const { taken, growing, trouble } = await call('POST /api/files/:id/folder', { params: { id: inbox } });
@@ -52,7 +57,7 @@ export function WatchedFolder({ inbox, view: { setting }, start, onChange }: Wat
   const minutes = start.trigger.kind === 'event' ? start.trigger.alsoEvery : undefined;
   const choose = (connection: string): void => {
     setTold(undefined);
-    save.mutate(connection === '' ? null : { afterwards: 'left', ...watch, connection, pattern });
+    save(connection === '' ? null : { afterwards: 'left', ...watch, connection, pattern });
     onChange({ trigger: { kind: 'event', ...(connection !== '' && { alsoEvery: minutes ?? usualMinutes }) } });
   };
   if (folders.length === 0)
@@ -80,7 +85,7 @@ export function WatchedFolder({ inbox, view: { setting }, start, onChange }: Wat
             className={`${inputLook} w-36`}
             value={pattern}
             onChange={(event) => setPattern(event.target.value)}
-            onBlur={() => pattern.trim() !== watch.pattern && save.mutate({ ...watch, pattern: pattern.trim() })}
+            onBlur={() => pattern.trim() !== watch.pattern && save({ ...watch, pattern: pattern.trim() })}
           />
           <span className="text-ink-2">every</span>
           <Select
@@ -97,12 +102,12 @@ export function WatchedFolder({ inbox, view: { setting }, start, onChange }: Wat
           <Select
             aria-label="What happens to a file afterwards"
             value={watch.afterwards}
-            onChange={(event) => save.mutate({ ...watch, afterwards: event.target.value as Watch['afterwards'] })}
+            onChange={(event) => save({ ...watch, afterwards: event.target.value as Watch['afterwards'] })}
             choices={[...afterwards]}
           />
           <Button
             icon={<FolderSearch size={14} strokeWidth={1.75} />}
-            disabled={look.isPending}
+            disabled={look.isPending || store.isPending}
             onClick={() => look.mutate(undefined)}
           >
             {look.isPending ? 'Looking…' : 'Look there now'}
