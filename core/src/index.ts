@@ -56,7 +56,7 @@ export * from './run/recognised.ts';
 export * from './run/revision.ts';
 export * from './run/state.ts';
 export * from './run/still-fits.ts';
-export { arrivalEvent, eventOf } from './starts/event/definition.ts';
+export { arrivalEvent, eventOf, tellingOf } from './starts/event/definition.ts';
 export { everyLabel } from './starts/every/definition.ts';
 export * from './starts/registry.ts';
 export * from './starts/schemas.ts';

@@ -146,6 +146,7 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     slots,
     seats,
     stopSwitch,
+    bytes,
   });
   const arrivals = new Arrivals({
     db,
@@ -157,7 +158,6 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
   });
   const files = new Files({ db, commits, bytes, arrivals, seams, happened: (event) => engine.happened(event) });
   const folders = new FolderWatch({ db, files, connections, seams, events });
-  engine.bytes = bytes;
   engine.beforeLook = async (id, version, at) => {
     await putTime({ connections, workflows, arrivals, db }, id, version, at);
     // Beside it: a folder that answers slowly holds nothing else up.

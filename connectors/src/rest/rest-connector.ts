@@ -522,28 +522,27 @@ function withWholeParts(changed: JsonRecord, before: JsonRecord): JsonRecord {
   );
 }
 
+/** A description with every text in it changed, however deep it stands. */
+function withTexts<T>(value: T, change: (text: string) => string): T {
+  const put = (one: unknown): unknown => {
+    if (typeof one === 'string') return change(one);
+    if (Array.isArray(one)) return one.map(put);
+    if (typeof one !== 'object' || one === null) return one;
+    return Object.fromEntries(Object.entries(one).map(([key, inner]) => [key, put(inner)]));
+  };
+  return put(value) as T;
+}
+
 /** A record type that works like another one under a name of its own. */
 function namedLike(model: RestRecordType, name: string, singular: string): RestRecordType {
-  const part = `/${encodeURIComponent(name)}`;
-  const put = (value: unknown): unknown => {
-    if (typeof value === 'string') return value.replaceAll(`/${model.name}`, () => part);
-    if (Array.isArray(value)) return value.map(put);
-    if (typeof value !== 'object' || value === null) return value;
-    return Object.fromEntries(Object.entries(value).map(([key, inner]) => [key, put(inner)]));
-  };
-  const renamed = put(model) as RestRecordType;
+  const renamed = withTexts(model, (text) => text.replaceAll(`/${model.name}`, () => `/${encodeURIComponent(name)}`));
   return { ...renamed, name, singular, plural: name, schema: name, find: { '/name': 'filter[name]' } };
 }
 
 /** A record type made after a model: `{type}` in its addresses is its name. */
 function madeAfter(model: RestRecordType, name: string, label: string): RestRecordType {
-  const put = (value: unknown): unknown => {
-    if (typeof value === 'string') return value.replaceAll('{type}', () => encodeURIComponent(name));
-    if (Array.isArray(value)) return value.map(put);
-    if (typeof value !== 'object' || value === null) return value;
-    return Object.fromEntries(Object.entries(value).map(([key, inner]) => [key, put(inner)]));
-  };
-  return { ...(put(model) as RestRecordType), name, label, schema: name, isModel: false };
+  const made = withTexts(model, (text) => text.replaceAll('{type}', () => encodeURIComponent(name)));
+  return { ...made, name, label, schema: name, isModel: false };
 }
 
 /** The next page that an answer's Link header names; undefined where it names none, or can't be read. */

@@ -107,6 +107,10 @@ export interface WorkflowVersion {
 export const comesByItself = ({ source }: Pick<Start, 'source'>): boolean =>
   source?.described.fields.some(({ path }) => path === '/$arrival/id') === true;
 
+/** Whether its records come in files that are dropped, or appear in a folder. */
+export const takesFiles = ({ source }: Pick<Start, 'source'>): boolean =>
+  source?.described.fields.some(({ path }) => path === '/$arrival/file') === true;
+
 /** A new draft: no source, no steps. Asks every five minutes (common practice). */
 export function emptyContent(name: string): WorkflowContent {
   return {

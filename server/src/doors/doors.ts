@@ -1,4 +1,4 @@
-import { comesByItself, type Field, fieldsOfExample, type WorkflowContent } from '@golden/core';
+import { comesByItself, type Field, fieldsOfExample, tellingOf, type WorkflowContent } from '@golden/core';
 import { type Arrivals, joinFields, type Stored } from '../arrivals/arrivals.ts';
 import type { ByteStore } from '../arrivals/byte-store.ts';
 import { readBody } from '../arrivals/read-body.ts';
@@ -6,7 +6,6 @@ import type { GroupCommit, Trx } from '../db/group-commit.ts';
 import type { Db } from '../db/open.ts';
 import type { DoorTable } from '../db/schema.ts';
 import { NotPossible } from '../engine/errors.ts';
-import { tellingOf } from '../engine/told-of.ts';
 import type { Events } from '../events.ts';
 import type { Seams } from '../seams.ts';
 import type { Redaction } from '../secrets/redaction.ts';

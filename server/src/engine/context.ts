@@ -1,5 +1,6 @@
 import PQueue from 'p-queue';
 import type { Logger } from 'pino';
+import type { ByteStore } from '../arrivals/byte-store.ts';
 import type { Connections } from '../connections.ts';
 import type { GroupCommit } from '../db/group-commit.ts';
 import type { Db } from '../db/open.ts';
@@ -36,6 +37,8 @@ export interface EngineContext {
   readonly slots: RequestSlots;
   readonly seats: Seats;
   readonly stopSwitch: StopSwitch;
+  /** Where large events lie. */
+  readonly bytes: Pick<ByteStore, 'get'>;
 }
 
 /** Requests at once to one connection. */

@@ -3,15 +3,15 @@ import {
   firstAt,
   nextAfter,
   type Trigger,
+  tellingOf,
   triggerDefinition,
   triggerKinds,
   type WorkflowVersion,
 } from '@golden/core';
-import type { ByteStore } from '../arrivals/byte-store.ts';
 import type { Trx } from '../db/group-commit.ts';
 import type { Db } from '../db/open.ts';
 import type { EngineContext } from './context.ts';
-import { type ToldOf, tellingOf, toldSince } from './told-of.ts';
+import { type ToldOf, toldSince } from './told-of.ts';
 
 // When live workflows look at their sources, by the kinds of their triggers.
 
@@ -106,9 +106,8 @@ export async function tellTriggers(context: EngineContext, event: string): Promi
 /** The workflows that events have told of records since the last time, with what those are. */
 export async function toldWorkflows(
   context: EngineContext,
-  bytes: Pick<ByteStore, 'get'>,
 ): Promise<{ readonly id: string; readonly version: number; readonly told: ToldOf }[]> {
-  const { db, seams } = context;
+  const { db, bytes, seams } = context;
   const found: { id: string; version: number; told: ToldOf }[] = [];
   for (const { id, number, version } of await liveOnes(context)) {
     const telling = tellingOf(version.content.start);

@@ -13,7 +13,6 @@ import {
   revisionOf,
 } from '@golden/core';
 import type { AccountAnswer } from '../accounts.ts';
-import type { ByteStore } from '../arrivals/byte-store.ts';
 import { inboxesAfter } from '../arrivals/relays.ts';
 import type { ConnectionInput } from '../connections.ts';
 import type { Trx } from '../db/group-commit.ts';
@@ -68,8 +67,6 @@ export class Engine {
   readonly samples: Samples;
   readonly rehearsals: Rehearsals;
   /** Done before a source is looked at because it is time, which was to be at an instant. */
-  /** Where large events lie. */
-  bytes: Pick<ByteStore, 'get'> = { get: () => Promise.reject(new Error('There is no byte store.')) };
   beforeLook: (workflowId: string, version: number, at: string) => Promise<void> = async () => undefined;
   private readonly driver: Driver;
   private readonly dispatcher: Dispatcher;
@@ -686,7 +683,7 @@ export class Engine {
   /** Fetches the records of which events have told since the last time. */
   private async fetchTold(): Promise<void> {
     const { context } = this;
-    for (const { id, version, told } of await toldWorkflows(context, this.bytes)) {
+    for (const { id, version, told } of await toldWorkflows(context)) {
       const wanted: Wanted = { kind: 'told', ids: told.ids };
       const store = (trx: Trx) => storeTold(trx, id, told, context.seams.now());
       if (told.ids.length === 0) await context.commits.run(store);

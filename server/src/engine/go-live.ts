@@ -1,4 +1,4 @@
-import { isReady, recordTitle, type Start, type WorkflowContent } from '@golden/core';
+import { isReady, recordTitle, type Start, tellingOf, type WorkflowContent } from '@golden/core';
 import type { Trx } from '../db/group-commit.ts';
 import type { IntakeRow } from '../db/schema.ts';
 import { changesAmong } from './change-detection.ts';
@@ -8,7 +8,6 @@ import { beginAnew, findIngestState, ingestStateOf } from './ingest-state.ts';
 import { carryOver } from './renamed-places.ts';
 import { newRun } from './runs.ts';
 import { sourcePages } from './source-pages.ts';
-import { tellingOf } from './told-of.ts';
 
 /** Why a version that goes live doesn't go on where the one before stood. */
 type Begins = 'first' | 'source' | 'from_when';

@@ -10,6 +10,7 @@ import {
   recordTitle,
   revisionOf,
   type Start,
+  tellingOf,
   type WorkflowVersion,
 } from '@golden/core';
 import type { Insertable } from 'kysely';
@@ -30,7 +31,7 @@ import { gatheredMessage, gatheredUntil, gatherItems } from './gathered.ts';
 import { accountsNow } from './item-accounts.ts';
 import { checkSource, sourcePages } from './source-pages.ts';
 import { type Consent, consentOf, lookBeforeTaking, mostExamples, NeedsLook } from './surge-guard.ts';
-import { fetchAgainLater, neverPosted, tellingOf } from './told-of.ts';
+import { fetchAgainLater, neverPosted } from './told-of.ts';
 import { keepListed, listedBefore, markNow, mayLeaveOut, storeUnchanged } from './unchanged.ts';
 import { type Wanted, type WantedPage, wantedOf, wantedPages } from './wanted.ts';
 

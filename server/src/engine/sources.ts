@@ -3,6 +3,7 @@ import { readDate, type Start } from '@golden/core';
 import { isFromTheStart } from './change-detection.ts';
 import type { EngineContext } from './context.ts';
 import { sourcePages } from './source-pages.ts';
+import { isFetched } from './wanted.ts';
 
 /** How many records each starting point means. */
 export interface FromWhenCounts {
@@ -75,11 +76,9 @@ export class Sources {
 
   /** The record as its app has it now; undefined where the place gives no ids, or it isn't there. */
   async now(start: Start, id: string): Promise<SourceRecord | undefined> {
-    const { source, identity, also, fields } = start;
-    // With a key of its own, several places or picked fields a record is known by its listing only.
-    if (!source || identity || also || fields) return undefined;
-    const hasIds = source.described.fields.some((field) => field.type === 'id' && field.readOnly);
-    if (!hasIds) return undefined;
+    const { source } = start;
+    // Otherwise a record is known by its listing only.
+    if (!source || !isFetched(start)) return undefined;
     const connector = await this.context.connections.connector(source.connection);
     return (await connector.fetch(source.path, id)) ?? undefined;
   }

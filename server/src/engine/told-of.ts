@@ -1,4 +1,4 @@
-import { readPointer, type Start, toText } from '@golden/core';
+import { readPointer, toText } from '@golden/core';
 import type { ByteStore } from '../arrivals/byte-store.ts';
 import { readBody } from '../arrivals/read-body.ts';
 import type { Trx } from '../db/group-commit.ts';
@@ -167,11 +167,3 @@ function instantOf(text: string): string | undefined {
   const at = Date.parse(text);
   return Number.isNaN(at) ? undefined : new Date(at).toISOString();
 }
-
-/** Where the events come that only tell of a start's records. */
-export function tellingOf({ trigger }: Start): { readonly inbox: string; readonly id: string } | undefined {
-  if (trigger.kind !== 'event' || !trigger.tells || !trigger.event?.startsWith(arrivalPrefix)) return undefined;
-  return { inbox: trigger.event.slice(arrivalPrefix.length), id: trigger.tells.id };
-}
-
-const arrivalPrefix = 'arrival|';

@@ -2,6 +2,7 @@ import type { HttpBindings } from '@hono/node-server';
 import { createRoute, OpenAPIHono, z } from '@hono/zod-openapi';
 import { problem } from '../kit/problem.ts';
 import { type PracticeState, suffers } from '../kit/trouble.ts';
+import { webhooksApi } from '../kit/webhooks-api.ts';
 import type { ShopKey } from './keys.ts';
 import { addSales } from './sales-api.ts';
 import type { CustomerInput, ShopStore } from './store.ts';
@@ -183,29 +184,6 @@ export function shopApi(store: ShopStore, keys: readonly ShopKey[], state: Pract
         : (problem(c, 404, 'Not found', 'There is no such customer.') as never),
   );
   addSales(app, store.sales, state, store.webhooks);
-  addWebhooks(app, store);
+  app.route('/webhooks', webhooksApi(store.webhooks));
   return app;
-}
-
-const WebhookSchema = z.object({
-  url: z.url(),
-  events: z.array(z.string().max(40)).max(20).default([]),
-});
-
-/** Who is told of what: kept with a secret of their own that signs each message. */
-function addWebhooks(
-  app: OpenAPIHono<{ Bindings: HttpBindings; Variables: { key: ShopKey } }>,
-  { webhooks }: ShopStore,
-): void {
-  app.get('/webhooks', (c) => c.json({ data: webhooks.list().map(({ id, url, events }) => ({ id, url, events })) }));
-  app.post('/webhooks', async (c) => {
-    const read = WebhookSchema.safeParse(await c.req.json().catch(() => null));
-    if (!read.success) return problem(c, 400, 'Not accepted', 'A webhook needs a url, and may name its events.');
-    return c.json(webhooks.add(read.data.url, read.data.events), 201);
-  });
-  app.delete('/webhooks/:id', (c) =>
-    webhooks.remove(Number(c.req.param('id')))
-      ? c.body(null, 204)
-      : problem(c, 404, 'Not found', 'There is no such webhook.'),
-  );
 }

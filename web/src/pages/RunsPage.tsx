@@ -1,4 +1,4 @@
-import { comesByItself, itemStates } from '@golden/core';
+import { comesByItself, itemStates, takesFiles } from '@golden/core';
 import { RefreshCw } from 'lucide-react';
 import { lazy, Suspense, useEffect, useState } from 'react';
 import { Link } from 'react-router';
@@ -26,10 +26,8 @@ const kinds: Record<Run['kind'], string> = {
 /** When it looks at its source next. */
 function nextCheck({ nextAt, content }: Workflow): string {
   if (nextAt) return `Next check ${formatAhead(nextAt)}`;
-  const { trigger, source } = content.start;
-  const { kind } = trigger;
-  const isOfFiles = source?.described.fields.some(({ path }) => path === '/$arrival/file') === true;
-  if (kind === 'event' && isOfFiles) return 'Each file is taken in as it comes';
+  const { kind } = content.start.trigger;
+  if (kind === 'event' && takesFiles(content.start)) return 'Each file is taken in as it comes';
   if (kind === 'event') return 'Each event is taken in as it comes';
   return kind === 'hand' ? 'It begins by hand' : 'Next check soon';
 }

@@ -2,10 +2,26 @@ import { setting, words } from '../../workflow/phrase.ts';
 import { minutesLater } from '../clock.ts';
 import type { TriggerDefinition } from '../definition.ts';
 import { everyLabel } from '../every/definition.ts';
+import type { Trigger } from '../schemas.ts';
 import type { EventTrigger } from './schema.ts';
 
+const arrivalPrefix = 'arrival|';
+
 /** The key of the event that something has come into an inbox. */
-export const arrivalEvent = (inbox: string): string => `arrival|${inbox}`;
+export const arrivalEvent = (inbox: string): string => `${arrivalPrefix}${inbox}`;
+
+/** Where the events come that only tell of a start's records, and where in them a record's id stands. */
+export function tellingOf({
+  trigger,
+}: {
+  readonly trigger: Trigger;
+}): { readonly inbox: string; readonly id: string } | undefined {
+  if (trigger.kind !== 'event') return undefined;
+  const { tells, event: told } = trigger;
+  return tells && told?.startsWith(arrivalPrefix)
+    ? { inbox: told.slice(arrivalPrefix.length), id: tells.id }
+    : undefined;
+}
 
 /** The key of the event that a start is told by: its own, or that of the inbox that is its source. */
 export const eventOf = (trigger: EventTrigger, inbox: string | undefined): string | undefined =>

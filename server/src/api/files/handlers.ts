@@ -5,12 +5,6 @@ import { done } from '../done.ts';
 import type { Handlers } from '../endpoint.ts';
 import type { filesRoutes } from './routes.ts';
 
-/** Only what was named. */
-const withoutUndefined = <T extends object>(given: T) =>
-  Object.fromEntries(Object.entries(given).filter(([, value]) => value !== undefined)) as {
-    [Name in keyof T]?: Exclude<T[Name], undefined>;
-  };
-
 /** Of the files that came so many are shown, the newest. */
 const mostShown = 30;
 
@@ -53,7 +47,9 @@ export function fileHandlers({ db, files, folders, workflows, events }: Services
       return { setting, trouble, fields: JSON.parse(fields) as Field[], files: came };
     },
     'PUT /api/files/:id': async ({ params, body }) => {
-      await files.change(params.id, { ...(await files.setting(params.id)), ...withoutUndefined(body) });
+      const before = await files.setting(params.id);
+      const { recognise = before.recognise, isProposed = before.isProposed, watch = before.watch } = body;
+      await files.change(params.id, { recognise, isProposed, watch });
       tell(params.id);
       return done;
     },

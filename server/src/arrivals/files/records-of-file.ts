@@ -26,9 +26,6 @@ const [mostJson, mostOther] = [32, 8];
 /** So many records show which fields a file without columns has. */
 const lookedAt = 1000;
 
-/** Kinds of files that are read, as a file chooser wants them. */
-export const fileKinds = '.csv,.xlsx,.xlsm,.ods,.json,.jsonl,.ndjson,.xml,.vcf,.ics';
-
 /**
  * Reads a file as records by the ending of its name: rows of a table (CSV, XLSX, ODS), a list in JSON or
  * JSON Lines, an XML document such as an UBL invoice, contacts (vCard, RFC 6350), events of a calendar

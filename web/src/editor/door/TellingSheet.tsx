@@ -1,4 +1,4 @@
-import type { Place, TriggerOf } from '@golden/core';
+import { type Place, type TriggerOf, tellingOf } from '@golden/core';
 import { useQuery } from '@tanstack/react-query';
 import { PlugZap } from 'lucide-react';
 import { call } from '../../api/client.ts';
@@ -24,7 +24,7 @@ interface TellingProps {
 /** Events of an app that only tell of its records: where they are posted, and where in them the record's id stands. */
 export function TellingSheet({ source, trigger, onChange }: TellingProps) {
   const { workflow, connections } = useEditor();
-  const inbox = trigger.event?.replace(/^arrival\|/, '') ?? '';
+  const inbox = tellingOf({ trigger })?.inbox ?? '';
   const door = useDoor(inbox);
   const telling = useQuery({
     queryKey: ['door', inbox, 'telling', door.data?.counts.came],

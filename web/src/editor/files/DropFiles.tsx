@@ -140,9 +140,8 @@ function Brings({ look, isLive }: { readonly look: Look; readonly isLive: boolea
   if (repeatOf)
     return (
       <p>
-        This file came on {formatInstant(repeatOf.at, zone)}
-        {repeatOf.name === '' ? '' : ` as “${repeatOf.name}”`}, exactly as it is. It is a repeat: nothing in it is new.
-        To bring its records in once more, do so in the list of files.
+        This file came on {formatInstant(repeatOf.at, zone)} as “{repeatOf.name}”, exactly as it is. It is a repeat:
+        nothing in it is new. To bring its records in once more, do so in the list of files.
       </p>
     );
   return (

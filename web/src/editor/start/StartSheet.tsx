@@ -6,6 +6,7 @@ import {
   type Start,
   type StartEvent,
   type TriggerKind,
+  takesFiles,
   triggerKinds,
   type WorkflowContent,
 } from '@golden/core';
@@ -204,9 +205,8 @@ function OwnStart(props: {
   readonly source: Place;
   readonly onChange: (next: Partial<Start>) => void;
 }) {
-  const { fields, singular } = props.source.described;
-  if (fields.some(({ path }) => path === '/$arrival/file')) return <FileSheet {...props} />;
-  return singular === 'event' ? <DoorSheet {...props} /> : <BeginningSheet {...props} />;
+  if (takesFiles(props.start)) return <FileSheet {...props} />;
+  return props.source.described.singular === 'event' ? <DoorSheet {...props} /> : <BeginningSheet {...props} />;
 }
 
 const appends = ({ steps }: WorkflowContent): boolean =>
