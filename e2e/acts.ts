@@ -139,12 +139,24 @@ export async function putWorkbook(product: Product): Promise<void> {
   );
 }
 
+/**
+ * Presses the button of a form on a practice app's own screen, and waits until the app has saved it and the page
+ * that it leads to stands: what comes next never overtakes it, and no page is closed while it is being loaded.
+ */
+export async function send(button: Locator): Promise<void> {
+  const page = button.page();
+  const led = page.waitForResponse((answer) => answer.request().redirectedFrom() !== null);
+  await button.click();
+  await (await led).finished();
+  await page.waitForLoadState();
+}
+
 /** Adds a customer on the shop's own screen, as the person at the counter does. */
 export async function addCustomer(page: Page, product: Product, given: Record<string, string>): Promise<void> {
   const counter = await page.context().newPage();
   await counter.goto(`${product.shop}/customers/new`);
   for (const [label, value] of Object.entries(given)) await counter.getByLabel(label).fill(value);
-  await counter.getByRole('button', { name: 'Save customer' }).click();
+  await send(counter.getByRole('button', { name: 'Save customer' }));
   await expect(counter.getByRole('heading', { name: /Customer \d+/ })).toBeVisible();
   await counter.close();
 }

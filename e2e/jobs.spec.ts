@@ -3,7 +3,7 @@ import type { Page } from '@playwright/test';
 import ExcelJS from 'exceljs';
 import { messyCsv, messyNames, messyPeople, messyRows } from '../demo/src/messy-list.ts';
 import { cardKeys } from '../standins/src/index.ts';
-import { ask, Hand, quieten } from './acts.ts';
+import { ask, Hand, quieten, send } from './acts.ts';
 import { expect, type Product, test } from './product.ts';
 
 // Whole jobs as somebody does them who hasn't seen the product before, their interactions counted; judged by
@@ -212,7 +212,7 @@ test('a new customer of the Ledger arrives on a list whose missing column is add
   await counter.getByLabel('Name').fill('Gannet Glazes Ltd');
   await counter.getByLabel('E-mail').fill('Office@Gannet.example');
   await counter.getByLabel('Telephone').fill('01632 960 318');
-  await counter.getByRole('button', { name: 'Save customer' }).click();
+  await send(counter.getByRole('button', { name: 'Save customer' }));
   await page.getByRole('button', { name: 'Check now' }).click();
   // Those from before were there already; only who came after it went live is written.
   await expect.poll(async () => (await listed()).length).toBe(before.length + 1);
@@ -255,7 +255,7 @@ test('an order that is cancelled after it was invoiced is told, with its invoice
   await shop.goto(`${product.shop}/orders`);
   await shop.getByRole('link', { name: number }).click();
   await shop.getByLabel('Status').selectOption('cancelled');
-  await shop.getByRole('button', { name: /^Save/ }).click();
+  await send(shop.getByRole('button', { name: /^Save/ }));
   await shop.close();
   await ask(product, 'POST', `/api${later}/check`);
   await page.goto(`${product.url}/needs-you`);

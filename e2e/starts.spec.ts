@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import type { Locator, Page } from '@playwright/test';
 import ExcelJS from 'exceljs';
 import { enquiryKeys, noticeKeys, shelfAccounts, shopKeys } from '../standins/src/index.ts';
-import { addCustomer, ask, fillField, goLive, putWorkbook } from './acts.ts';
+import { addCustomer, ask, fillField, goLive, putWorkbook, send } from './acts.ts';
 import { expect, type Product, test } from './product.ts';
 
 // Starts that nobody polls, as a user sets them up. Judged by the rows that stand in the file.
@@ -311,23 +311,20 @@ test('all forms of a page, also one that comes later; messages of a channel into
   const addPage = async (title: string): Promise<void> => {
     await box.goto(product.enquiry);
     await box.getByLabel('Another page').fill(title);
-    await box.getByRole('button', { name: 'Add page' }).click();
+    await send(box.getByRole('button', { name: 'Add page' }));
   };
   const addForm = async (at: string, title: string): Promise<void> => {
     await box.goto(product.enquiry);
     await box.getByLabel(`Another form on “${at}”`).fill(title);
-    await box
-      .locator('form')
-      .filter({ hasText: `Another form on “${at}”` })
-      .getByRole('button')
-      .click();
+    const form = box.locator('form').filter({ hasText: `Another form on “${at}”` });
+    await send(form.getByRole('button'));
   };
   const fillIn = async (form: string, name: string): Promise<void> => {
     await box.goto(`${product.enquiry}/forms/${form}`);
     await box.getByLabel('Name').fill(name);
     await box.getByLabel('E-mail').fill(`${name.toLowerCase()}@clay.example`);
     await box.getByLabel('Message').fill('About kilns');
-    await box.getByRole('button', { name: 'Send' }).click();
+    await send(box.getByRole('button', { name: 'Send' }));
     await expect(box.getByRole('heading', { name: /^Submission \d+/ })).toBeVisible();
   };
   await addPage('Kilns');
@@ -346,7 +343,7 @@ test('all forms of a page, also one that comes later; messages of a channel into
   await kilns.click();
   await expect(page.getByText(/newer than the leave that was given/)).toBeVisible();
   await box.goto(`${product.enquiry}/practice`);
-  await box.getByRole('button', { name: 'Allow all pages' }).click();
+  await send(box.getByRole('button', { name: 'Allow all pages' }));
 
   const from = await ask<{ id: string; app: string }[]>(product, 'GET', '/api/connections');
   const of = (app: string): string => from.find((one) => one.app === app)?.id ?? '';
@@ -376,7 +373,7 @@ test('all forms of a page, also one that comes later; messages of a channel into
   // Messages, told by events.
   await box.goto(product.notice);
   await box.getByLabel('Another channel').fill('Stock');
-  await box.getByRole('button', { name: 'Add channel' }).click();
+  await send(box.getByRole('button', { name: 'Add channel' }));
   await connected('notice_board', 'Notice board', `${product.notice}/api`, noticeKeys[0]?.key);
   const board = (await ask<{ id: string; app: string }[]>(product, 'GET', '/api/connections')).find(
     ({ app }) => app === 'notice_board',
@@ -399,6 +396,6 @@ test('all forms of a page, also one that comes later; messages of a channel into
   await box.goto(`${product.notice}/channels/stock`);
   await box.getByLabel('From').fill('Anneke');
   await box.getByLabel('Message').fill('Celadon: 4 left');
-  await box.getByRole('button', { name: 'Post message' }).click();
+  await send(box.getByRole('button', { name: 'Post message' }));
   await expect.poll(names, { timeout: 120_000 }).toEqual(['Anneke', 'First', 'Second']);
 });
