@@ -41,6 +41,8 @@ export const StartSchema = z.object({
   trigger: TriggerSchema,
   /** Everything that is there is taken in at each time, not only what is new since the last. */
   takes: z.literal('everything').optional(),
+  /** What workflows of ours write there starts it too; otherwise that is only noted. */
+  takesOwn: z.boolean().optional(),
   /** At most so many records are taken in by one run; the rest come with the next. */
   mostPerRun: z.int().min(1).max(100_000).optional(),
   /** A check that brings more than so many is held until a person has looked; proposed from what came before when absent. */

@@ -14,6 +14,7 @@ export const migrations: Record<string, Migration> = {
   '008_listed': { up: (db) => runAll(db, ['ALTER TABLE intake ADD COLUMN listed TEXT']) },
   '009_doors': { up: doors },
   '010_files_and_chosen': { up: filesAndChosen },
+  '011_own_writes': { up: ownWrites },
 };
 
 async function first(db: Kysely<unknown>): Promise<void> {
@@ -370,6 +371,30 @@ async function filesAndChosen(db: Kysely<unknown>): Promise<void> {
     `CREATE TABLE told (workflow_id TEXT NOT NULL REFERENCES workflow (id) ON DELETE CASCADE, record_id TEXT NOT NULL, at TEXT NOT NULL,
       tries INTEGER NOT NULL, due_at TEXT, PRIMARY KEY (workflow_id, record_id)) WITHOUT ROWID`,
     'CREATE INDEX told_due ON told (due_at) WHERE due_at IS NOT NULL',
+  ]);
+}
+
+/**
+ * What a write of ours left behind, by which our own changes are told from those of people. Until now they
+ * started whatever looks at their place: drafts and versions say so from here on.
+ */
+async function ownWrites(db: Kysely<unknown>): Promise<void> {
+  await runAll(db, [
+    'DROP INDEX write_remote',
+    'ALTER TABLE write ADD COLUMN left TEXT',
+    "UPDATE write SET left = ''",
+    "CREATE INDEX write_left ON write (account, place, left) WHERE left IS NULL OR left > ''",
+    'ALTER TABLE seen ADD COLUMN seen_at TEXT',
+    'ALTER TABLE intake ADD COLUMN listed_at TEXT',
+    'ALTER TABLE run ADD COLUMN own INTEGER NOT NULL DEFAULT 0',
+    ...[
+      ['workflow', 'draft'],
+      ['workflow_version', 'content'],
+    ].map(
+      ([table, column]) =>
+        `UPDATE ${table} SET ${column} = json_set(${column}, '$.start.takesOwn', json('true'))
+          WHERE json_extract(${column}, '$.start.source.connection') IN (SELECT id FROM connection WHERE app <> 'inbox')`,
+    ),
   ]);
 }
 

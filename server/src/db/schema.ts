@@ -82,6 +82,8 @@ export interface IntakeTable {
   from_when: Json | null;
   /** Raised when it begins anew: what an earlier run still does counts no more. */
   epoch: Generated<number>;
+  /** When the last listing began that came to its end: of what wasn't in it nothing had changed by then. */
+  listed_at: Generated<string | null>;
   /** What the last whole listing showed, where the place tells by a mark whether it has changed. */
   listed: Json | null;
   made_at: string;
@@ -117,6 +119,8 @@ export interface SeenTable {
   /** For starts that compare: the value last seen, or the record as it last was. */
   kept: string | null;
   is_gone: number;
+  /** When the run began that showed it so; null for what was seen before this was kept. */
+  seen_at: string | null;
 }
 
 export interface RunTable {
@@ -150,6 +154,8 @@ export interface RunTable {
   wanted: Generated<Json | null>;
   /** Of what it took in, records of which no event had told. */
   never_posted: Generated<number>;
+  /** Of what was only noted, changes that workflows of ours had made. */
+  own: Generated<number>;
 }
 
 /** A record of which an event has told a workflow. */
@@ -375,6 +381,8 @@ export interface WriteTable {
   done_at: string | null;
   /** What the token is derived from besides the number of the attempt. */
   base: Generated<string | null>;
+  /** The digest of the record as this write left it (`leftAs`, `leftGone`); empty where nobody knows; null until it is known. */
+  left: Generated<string | null>;
 }
 
 /** What a workflow sent to a record last, and what the app made of it. */

@@ -1,15 +1,6 @@
 import { createHash } from 'node:crypto';
 import type { SourceRecord } from '@golden/connectors';
-import {
-  canonicalText,
-  type JsonRecord,
-  keyText,
-  type LastSeen,
-  readInstant,
-  readPointer,
-  revisionOf,
-  type Start,
-} from '@golden/core';
+import { canonicalText, type JsonRecord, keyText, readInstant, readPointer, type Start } from '@golden/core';
 import type { Trx } from '../db/group-commit.ts';
 import type { Db } from '../db/open.ts';
 import type { SeenTable } from '../db/schema.ts';
@@ -19,25 +10,6 @@ import type { SeenTable } from '../db/schema.ts';
 /** The digest by which a change of a record is told where its app keeps no version. */
 export function fingerprintOf(record: JsonRecord): string {
   return createHash('sha256').update(canonicalText(record)).digest('hex');
-}
-
-/** Those of a source's records that a check would take in now. */
-export async function changesAmong(
-  db: Db | Trx,
-  intakeId: string,
-  start: Start,
-  records: readonly SourceRecord[],
-): Promise<SourceRecord[]> {
-  const known = await loadSeen(db, intakeId, records);
-  return records.filter((record) => {
-    const last = known.get(record.id);
-    const fingerprint = fingerprintOf(record.record);
-    const { revision } = revisionOf(
-      { version: record.version, updated: record.updated, fingerprint },
-      last as LastSeen,
-    );
-    return isChange(record, last, last?.revision === revision && last.is_gone === 0, start);
-  });
 }
 
 /** True when a record that has changed is still the news that was taken in: added once, or of the value that it came to. */
@@ -128,6 +100,7 @@ export async function saveSeen(trx: Trx, seen: readonly SeenTable[]): Promise<vo
           run_id: eb.ref('excluded.run_id'),
           kept: eb.ref('excluded.kept'),
           is_gone: eb.ref('excluded.is_gone'),
+          seen_at: eb.ref('excluded.seen_at'),
         })),
       )
       .execute();

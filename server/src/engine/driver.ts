@@ -503,8 +503,8 @@ class Passage {
     await this.comingEnds();
     const journal = this.journal.splice(0);
     await this.context.commits.run(async (trx) => {
+      if (row) await keepReadBack(trx, row.token, read);
       if (row && read) {
-        await keepReadBack(trx, row.token, read);
         const key = { account: row.account, place: row.place, remote_id: effect.id };
         const write = writeOf(row);
         const sent = {

@@ -451,7 +451,9 @@ export class Engine {
         .execute();
       // A listing that is under way goes by its own mark: it must not take this record for one that is gone.
       const [kept, run_id] = [last?.kept ?? null, last?.run_id ?? run.id];
-      await saveSeen(trx, [{ ...its, revision, fingerprint, counter, is_taken: 1, run_id, kept, is_gone: 0 }]);
+      await saveSeen(trx, [
+        { ...its, revision, fingerprint, counter, is_taken: 1, run_id, kept, is_gone: 0, seen_at: seams.now() },
+      ]);
       return run.id;
     });
     await this.runner.run(runId);

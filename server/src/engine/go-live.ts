@@ -1,7 +1,7 @@
 import { isReady, recordTitle, type Start, tellingOf, type WorkflowContent } from '@golden/core';
 import type { Trx } from '../db/group-commit.ts';
 import type { IntakeRow } from '../db/schema.ts';
-import { changesAmong } from './change-detection.ts';
+import { changesAmong } from './changes-among.ts';
 import type { EngineContext } from './context.ts';
 import { NotPossible } from './errors.ts';
 import { beginAnew, findIngestState, ingestStateOf } from './ingest-state.ts';
@@ -139,7 +139,7 @@ async function notSeen(
   const connector = await context.connections.connector(start.source?.connection ?? '');
   const since = start.on === 'removed' ? undefined : (intake.since ?? undefined);
   for await (const { records } of sourcePages(connector, start, { since })) {
-    for (const record of await changesAmong(context.db, intake.id, start, records)) {
+    for (const record of await changesAmong(context, intake, start, records)) {
       count += 1;
       if (titles.length < mostNamed) titles.push(recordTitle(record.record));
     }

@@ -65,6 +65,7 @@ export async function ingestStateOf(
     from_when: fromWhen ? JSON.stringify(fromWhen) : null,
     epoch: 0,
     listed: null,
+    listed_at: null,
     made_at: world.seams.now(),
   };
   await trx.insertInto('intake').values(made).execute();
@@ -75,7 +76,7 @@ export async function ingestStateOf(
 export async function beginAnew(trx: Trx, intake: IntakeRow): Promise<void> {
   await trx
     .updateTable('intake')
-    .set({ phase: 'first', since: null, from_when: null, listed: null, epoch: intake.epoch + 1 })
+    .set({ phase: 'first', since: null, from_when: null, listed: null, listed_at: null, epoch: intake.epoch + 1 })
     .where('id', '=', intake.id)
     .execute();
 }

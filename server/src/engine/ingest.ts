@@ -29,6 +29,7 @@ import {
 import type { EngineContext } from './context.ts';
 import { gatheredMessage, gatheredUntil, gatherItems } from './gathered.ts';
 import { accountsNow } from './item-accounts.ts';
+import { isTakenOut, ownAmong, takesOwn, untilKnown } from './own-writes.ts';
 import { checkSource, sourcePages } from './source-pages.ts';
 import { type Consent, consentOf, lookBeforeTaking, mostExamples, NeedsLook } from './surge-guard.ts';
 import { fetchAgainLater, neverPosted } from './told-of.ts';
@@ -70,7 +71,12 @@ export async function ingest(
   const start = startOf(version, intake, run);
   const wanted = wantedOf(run);
   if (wanted)
-    return takeWanted(context, { run, version, start, account, consent: undefined, wanted }, connector, isStopped);
+    return takeWanted(
+      context,
+      { run, version, start, intake, account, consent: undefined, wanted },
+      connector,
+      isStopped,
+    );
   // What was removed shows only when everything is listed.
   const isWhole = start.on === 'removed' || start.takes === 'everything';
   const since = isWhole ? undefined : (run.since ?? undefined);
@@ -87,20 +93,15 @@ export async function ingest(
   const kept = isChecked ? await lookBeforeTaking(context, connector, intake, start, ask) : undefined;
   const consent = await consentOf(context.db, run.workflow_id);
   if (start.waitsToFit) await knowVersions(context, run.intake_id);
-  const listing: Listing = { run, version, start, account, consent };
+  const listing: Listing = { run, version, start, intake, account, consent };
+  const pages = kept ?? sourcePages(connector, start, { ...ask, cursor: run.cursor ?? undefined });
   let [count, repeats] = [0, 0];
-  for await (const page of kept ?? sourcePages(connector, start, { ...ask, cursor: run.cursor ?? undefined })) {
-    context.seams.reach('take-in:before-store');
-    const stored = await context.commits.run((trx) => storePage(context, trx, listing, page));
-    run.taken_in = stored.takenIn;
+  const ended = await takePages(context, listing, pages, isStopped, (stored) => {
     run.high_water = stored.highWater;
     count += stored.count;
     repeats += stored.repeats;
-    context.seams.reach('take-in:after-store');
-    context.events.tell({ topic: 'run', workflow: run.workflow_id, id: run.id });
-    if (stored.isFull) return 'limited';
-    if (isStopped()) return 'stopped';
-  }
+  });
+  if (ended !== 'complete') return ended;
   if (mark !== undefined && mark === (await markNow(connector, start)))
     await context.commits.run((trx) => keepListed(trx, intake, { mark, version: run.version, count, repeats }));
   return 'complete';
@@ -115,16 +116,48 @@ async function takeWanted(
 ): Promise<TakenIn> {
   const { run, start, wanted } = listing;
   if (start.waitsToFit) await knowVersions(context, run.intake_id);
-  for await (const page of wantedPages(connector, start, wanted, run.cursor)) {
+  return takePages(context, listing, wantedPages(connector, start, wanted, run.cursor), isStopped);
+}
+
+/** Takes in page after page, each in one transaction. */
+async function takePages(
+  context: EngineContext,
+  listing: Listing,
+  pages: Iterable<Page | WantedPage> | AsyncIterable<Page | WantedPage>,
+  isStopped: () => boolean,
+  note: (stored: StoredPage) => void = () => undefined,
+): Promise<TakenIn> {
+  const { run } = listing;
+  // Before it is asked for: what is done later may not be in it yet.
+  let askedAt = context.seams.now();
+  for await (const page of pages) {
+    const looked = { at: askedAt, own: await ownOf(context, listing, page, isStopped) };
     context.seams.reach('take-in:before-store');
-    const stored = await context.commits.run((trx) => storePage(context, trx, listing, page));
+    const stored = await context.commits.run((trx) => storePage(context, trx, listing, page, looked));
     run.taken_in = stored.takenIn;
+    note(stored);
     context.seams.reach('take-in:after-store');
     context.events.tell({ topic: 'run', workflow: run.workflow_id, id: run.id });
     if (stored.isFull) return 'limited';
     if (isStopped()) return 'stopped';
+    askedAt = context.seams.now();
   }
   return 'complete';
+}
+
+/** What of a page workflows of ours did themselves, where that starts nothing. */
+async function ownOf(
+  context: EngineContext,
+  { run, start, intake, wanted }: Listing,
+  page: Page | WantedPage,
+  isStopped: () => boolean,
+): Promise<ReadonlySet<string>> {
+  // What is there as it goes live, and what a person chooses, was chosen as it stands.
+  if (takesOwn(start) || run.kind === 'first' || wanted?.kind === 'chosen') return new Set();
+  // What was taken out shows by its absence.
+  if (start.on === 'removed' && page.cursor === null) await untilKnown(context, intake, isStopped);
+  const known = await loadSeen(context.db, run.intake_id, page.records);
+  return ownAmong(context, start, intake, page.records, known, isStopped);
 }
 
 /** Reads the versions on which records were left out: a transaction can't wait for them. */
@@ -197,6 +230,14 @@ interface Reading {
   readonly unique: string;
   /** True where its source gives it as it gave it last. */
   readonly isAsItWas: boolean;
+  /** True for a change that workflows of ours made, and that starts nothing. */
+  readonly isOwn?: boolean;
+}
+
+/** When a page was asked for, and which of its records changed by our own writes only. */
+interface LookedAt {
+  readonly at: string;
+  readonly own: ReadonlySet<string>;
 }
 
 /** How far a run is after a page. */
@@ -215,6 +256,7 @@ interface Listing {
   readonly run: RunRow;
   readonly version: WorkflowVersion;
   readonly start: Start;
+  readonly intake: IntakeRow;
   /** The account that is listed. */
   readonly account: string;
   /** What a person has said of what was held back. */
@@ -229,6 +271,7 @@ async function storePage(
   trx: Trx,
   listing: Listing,
   page: Page | WantedPage,
+  looked: LookedAt,
 ): Promise<StoredPage> {
   const { run, start, consent, wanted } = listing;
   const isOnlyNoted = consent?.kind === 'surge' && consent.answer === 'note';
@@ -239,7 +282,7 @@ async function storePage(
   const readings: Reading[] = [];
   let taken = 0;
   for (const record of page.records) {
-    const reading = read(record, known.get(record.id), run, start, isOnlyNoted, sent);
+    const reading = read(record, known.get(record.id), run, start, isOnlyNoted, sent, looked);
     if (reading.kind === 'taken' && run.taken_in + taken >= room)
       return finishPage(context, trx, listing, readings, true, page);
     if (reading.kind === 'taken') taken += 1;
@@ -252,18 +295,19 @@ async function storePage(
 async function finishPage(
   context: EngineContext,
   trx: Trx,
-  { run, version, start, account, consent, wanted }: Listing,
+  listing: Listing,
   readings: readonly Reading[],
   isLimited: boolean,
   page: Page | WantedPage,
 ): Promise<StoredPage> {
+  const { run, version, start, account, wanted } = listing;
   await saveSeen(
     trx,
     readings.filter((reading) => reading.kind !== 'repeat').map((reading) => reading.seen),
   );
   const isAtEnd = page.cursor === null && !isLimited;
   const removed =
-    isAtEnd && start.on === 'removed' && !wanted ? await findRemoved(context, trx, run, start, consent) : emptyRemoved;
+    isAtEnd && start.on === 'removed' && !wanted ? await findRemoved(context, trx, listing) : emptyRemoved;
   const taken = [...readings, ...removed.readings].filter((reading) => reading.kind === 'taken');
   const now = context.seams.now();
   const accounts = accountsNow(context.connections, version.content, account);
@@ -299,7 +343,9 @@ async function finishPage(
         now,
       )
     : 0;
-  const noted = readings.filter((reading) => reading.kind === 'noted').length + (page.unchanged ?? 0);
+  const ownRemoved = removed.readings.filter(({ isOwn }) => isOwn).length;
+  const own = readings.filter(({ isOwn }) => isOwn).length + ownRemoved;
+  const noted = readings.filter(({ kind }) => kind === 'noted').length + (page.unchanged ?? 0) + ownRemoved;
   const repeats = readings.filter((reading) => reading.kind === 'repeat').length;
   const isFull = isLimited || removed.isLimited;
   const highWater = highest([run.high_water, ...readings.map(({ record }) => atMost(record.updated, run.started_at))]);
@@ -311,6 +357,7 @@ async function finishPage(
       taken_in: eb('taken_in', '+', taken.length),
       repeats: eb('repeats', '+', repeats),
       never_posted: eb('never_posted', '+', unposted),
+      own: eb('own', '+', own),
       // A run that is full doesn't list on: the next one begins where this one began.
       cursor: isFull ? null : page.cursor,
       high_water: highWater,
@@ -360,6 +407,7 @@ function read(
   isOnlyNoted: boolean,
   /** For records that a person chose: revisions of theirs that have an item. */
   sent: ReadonlySet<string> | undefined,
+  looked: LookedAt,
 ): Reading {
   const fingerprint = fingerprintOf(record.record);
   const { revision, counter, unique } = revisionOf(
@@ -377,7 +425,8 @@ function read(
     : run.kind === 'first'
       ? !wasTaken && isFromTheStart(record, start)
       : isAnew || isChange(record, last, isSeen, start);
-  const isTaken = isNew && !isOnlyNoted;
+  const isOwn = isNew && looked.own.has(record.id);
+  const isTaken = isNew && !isOnlyNoted && !isOwn;
   const seen: SeenTable = {
     intake_id: run.intake_id,
     source_id: record.id,
@@ -389,6 +438,7 @@ function read(
     run_id: run.wanted === null ? run.id : (last?.run_id ?? run.id),
     kept: keptOf(record, start),
     is_gone: 0,
+    seen_at: looked.at,
   };
   // The run is part of the revision: each time counts by itself, and once.
   return {
@@ -396,6 +446,7 @@ function read(
     record,
     seen,
     isAsItWas: isSeen,
+    isOwn,
     unique: isAnew ? `${unique}@${run.id}` : unique,
   };
 }
@@ -462,9 +513,7 @@ const emptyRemoved: Removed = { readings: [], isLimited: false };
 async function findRemoved(
   { seams }: EngineContext,
   trx: Trx,
-  run: RunRow,
-  start: Start,
-  consent: Consent | undefined,
+  { run, start, intake, consent }: Listing,
 ): Promise<Removed> {
   const seen = trx.selectFrom('seen').where('intake_id', '=', run.intake_id).where('is_gone', '=', 0);
   const gone = await seen.selectAll().where('run_id', '!=', run.id).orderBy('source_id').execute();
@@ -477,14 +526,17 @@ async function findRemoved(
     throw new NeedsLook({ kind: 'removed', count: gone.length, of: known, examples, at: seams.now() });
   }
   const room = (start.mostPerRun ?? Number.POSITIVE_INFINITY) - run.taken_in;
-  const readings = gone.slice(0, room).map((last): Reading => {
+  const own = takesOwn(start) ? [] : await Promise.all(gone.map((last) => isTakenOut(trx, intake, last)));
+  const readings = gone.slice(0, room).map((last, at): Reading => {
+    const isOwn = own[at] === true;
     const counter = last.counter + 1;
     const record = { id: last.source_id, record: last.kept ? (JSON.parse(last.kept) as JsonRecord) : {} };
     // A record that nobody kept can't be carried anywhere; it is only noted that it went.
-    const kind = last.kept && consent?.answer !== 'note' ? 'taken' : 'noted';
+    const kind = last.kept && !isOwn && consent?.answer !== 'note' ? 'taken' : 'noted';
     const revision = `gone:${counter}`;
     return {
       isAsItWas: false,
+      isOwn,
       kind,
       record,
       seen: { ...last, counter, revision, is_gone: 1, run_id: run.id },

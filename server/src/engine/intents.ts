@@ -6,6 +6,7 @@ import { prepared } from '../db/prepared.ts';
 import type { ItemRow, WriteRow } from '../db/schema.ts';
 import type { EngineContext } from './context.ts';
 import { saveNewLinks, type Work } from './item-store.ts';
+import { leftAs } from './own-writes.ts';
 import { nextToken, tokenBase } from './tokens.ts';
 
 export type WriteEffect = Extract<Effect, { kind: 'write' }>;
@@ -44,6 +45,7 @@ export async function storeIntent(
     at: seams.now(),
     done_at: null,
     base,
+    left: null,
   };
   await insertWrite(trx, row);
   await setState(trx, { id: item.id, item_state: JSON.stringify(state), effect: JSON.stringify(effect) });
@@ -96,18 +98,23 @@ export async function closeIntent(
   status: 'done' | 'void',
   remoteId: string | null,
 ): Promise<void> {
-  await endWrite(trx, { token, status, remote_id: remoteId, done_at: seams.now() });
+  const left = status === 'void' ? '' : null;
+  await endWrite(trx, { token, status, remote_id: remoteId, done_at: seams.now(), left });
 }
 
-const endWrite = prepared((trx, { token, ...values }: Pick<WriteRow, 'token' | 'status' | 'remote_id' | 'done_at'>) =>
+type Ended = Pick<WriteRow, 'token' | 'status' | 'remote_id' | 'done_at' | 'left'>;
+const endWrite = prepared((trx, { token, ...values }: Ended) =>
   trx.updateTable('write').set(values).where('token', '=', token),
 );
 
-/** Keeps what was read back of a write, for people to see beside what was sent. */
-export async function keepReadBack(trx: Trx, token: string, record: JsonRecord): Promise<void> {
-  await setRead(trx, { token, read: JSON.stringify(record) });
+/**
+ * Keeps what was read back of a write, for people to see beside what was sent, and for a start that looks at
+ * its place to know the record again; null where it couldn't be read.
+ */
+export async function keepReadBack(trx: Trx, token: string, record: JsonRecord | null): Promise<void> {
+  await setRead(trx, { token, read: record && JSON.stringify(record), left: record ? leftAs(record) : '' });
 }
 
-const setRead = prepared((trx, { token, ...values }: Pick<WriteRow, 'token' | 'read'>) =>
+const setRead = prepared((trx, { token, ...values }: Pick<WriteRow, 'token' | 'read' | 'left'>) =>
   trx.updateTable('write').set(values).where('token', '=', token),
 );

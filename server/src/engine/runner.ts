@@ -192,7 +192,11 @@ export class Runner {
         await setTriggerOf(trx, run.workflow_id, { last_checked_at: now, ...untroubled, consent: null });
         await trx
           .updateTable('intake')
-          .set({ phase: 'asking', since: sinceAfter(run.high_water, run.since, content.start) })
+          .set({
+            phase: 'asking',
+            since: sinceAfter(run.high_water, run.since, content.start),
+            listed_at: run.started_at,
+          })
           .where('id', '=', run.intake_id)
           .where('epoch', '=', run.epoch)
           .execute();

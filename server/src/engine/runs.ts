@@ -34,6 +34,7 @@ export function newRun(
     is_marked: 0,
     wanted: null,
     never_posted: 0,
+    own: 0,
     ...more,
   };
 }

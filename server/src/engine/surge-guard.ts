@@ -4,7 +4,7 @@ import { isDropped } from '../arrivals/files/dropped.ts';
 import type { Trx } from '../db/group-commit.ts';
 import type { Db } from '../db/open.ts';
 import type { IntakeRow } from '../db/schema.ts';
-import { changesAmong } from './change-detection.ts';
+import { changesAmong } from './changes-among.ts';
 import type { EngineContext } from './context.ts';
 import { type PagesRequest, sourcePages } from './source-pages.ts';
 
@@ -84,12 +84,13 @@ export async function consentOf(db: Db | Trx, workflowId: string): Promise<Conse
  * @throws NeedsLook when it is far more than usual, and nobody has said yes to so many
  */
 export async function lookBeforeTaking(
-  { db, seams }: EngineContext,
+  context: EngineContext,
   connector: Connector,
   intake: IntakeRow,
   start: Start,
   ask: PagesRequest,
 ): Promise<readonly Page[] | undefined> {
+  const { db, seams } = context;
   const limit = start.holdsAbove ?? (await proposedLimit(db, intake.workflow_id));
   let kept: Page[] | undefined = [];
   let count = 0;
@@ -97,7 +98,7 @@ export async function lookBeforeTaking(
   for await (const page of sourcePages(connector, start, ask)) {
     kept?.push(page);
     if (kept && kept.length > mostKept) kept = undefined;
-    for (const { record } of await changesAmong(db, intake.id, start, page.records)) {
+    for (const { record } of await changesAmong(context, intake, start, page.records)) {
       // Whoever dropped a file saw how many it brings, and said yes.
       if (isDropped(record)) continue;
       count += 1;

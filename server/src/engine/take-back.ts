@@ -17,6 +17,7 @@ import { Told } from '../told.ts';
 import type { EngineContext } from './context.ts';
 import { lastDone, writeOf } from './intents.ts';
 import { forget } from './last-written.ts';
+import { leftAs, leftGone } from './own-writes.ts';
 import { isPassing } from './pauses.ts';
 import { releaseBehind } from './predecessors.ts';
 import { holds } from './settle.ts';
@@ -84,15 +85,14 @@ export async function goOnTakingBack(context: EngineContext, itemId: string): Pr
   const open = await openUndoings(context.db, itemId);
   const notes: string[] = [];
   for (const row of open) {
-    try {
-      notes.push(...(await undo(context, item, row)));
-    } catch (error) {
-      await leave(context, item, open.slice(open.indexOf(row)), error);
-    }
+    const { note, left, read } = await undo(context, item, row).catch((error) =>
+      leave(context, item, open.slice(open.indexOf(row)), error),
+    );
+    if (note !== undefined) notes.push(note);
     context.seams.reach('take-back:before-result');
     await context.db
       .updateTable('write')
-      .set({ status: 'done', done_at: context.seams.now() })
+      .set({ status: 'done', done_at: context.seams.now(), left, read })
       .where('token', '=', row.token)
       .execute();
   }
@@ -168,6 +168,7 @@ async function storeUndoing({ seams }: EngineContext, trx: Trx, row: WriteRow, u
       replacement_id: null,
       at: seams.now(),
       done_at: null,
+      left: null,
     })
     .execute();
 }
@@ -183,22 +184,35 @@ function openUndoings(db: EngineContext['db'] | Trx, itemId: string): Promise<Wr
     .execute();
 }
 
-/** Gives what a person should know of how it was undone. */
-async function undo(context: EngineContext, item: ItemRow, row: WriteRow): Promise<string[]> {
+/** How a write was undone, with what it left there. */
+interface Undone extends Pick<WriteRow, 'left' | 'read'> {
+  /** What a person should know of it. */
+  readonly note: string | undefined;
+}
+
+async function undo(context: EngineContext, item: ItemRow, row: WriteRow): Promise<Undone> {
   const undoing = JSON.parse(row.intent) as Undoing;
   const { target } = undoing.written;
   const { connector, account } = await context.connections.opened(row.connection);
   if (account !== row.account) throw new Changed(elsewhere);
-  let note: string | undefined;
-  if (undoing.kind === 'remove' && connector.batch) note = await removeRow(context, connector, row, undoing);
-  else if (undoing.kind === 'remove') note = await removeNew(connector, undoing);
-  else await restore(connector, row.token, undoing);
+  let removed: Removed = { record: undoing.read };
+  if (undoing.kind === 'restore') await restore(connector, row.token, undoing);
+  else if (connector.batch) removed = (await removeRow(context, connector, row, undoing)) ?? removed;
+  else removed = (await removeNew(connector, undoing)) ?? removed;
   context.seams.reach('take-back:after-send');
   const now = undoing.kind === 'remove' ? null : await connector.fetch(target.path, undoing.id);
   await context.mirrors.note({ account, path: target.path }, undoing.id, now?.record ?? null);
   await forget(context.db, { account, place: row.place, remote_id: undoing.id });
   if (undoing.kind === 'remove') await forgetLinks(context, item, row, undoing.id);
-  return note === undefined ? [] : [note];
+  const { record, note } = removed;
+  if (undoing.kind === 'remove') return { note, left: record ? leftGone(record) : '', read: row.read };
+  return { note, left: now ? leftAs(now.record) : '', read: now ? JSON.stringify(now.record) : row.read };
+}
+
+/** What was taken out, as it stood there. */
+interface Removed {
+  readonly record: JsonRecord | null;
+  readonly note?: string | undefined;
 }
 
 /** Whom nobody has written any more nobody is linked to. */
@@ -214,13 +228,13 @@ async function forgetLinks({ db, workflows }: EngineContext, item: ItemRow, row:
     .execute();
 }
 
-/** A row has no id of its own: it is taken out only where it can be seen to be the one that was written. */
+/** Undefined where it was taken out before. A row has no id of its own: it is taken out only where it can be seen to be the one that was written. */
 async function removeRow(
   context: EngineContext,
   connector: Connector,
   row: WriteRow,
   undoing: Undoing,
-): Promise<string | undefined> {
+): Promise<Removed | undefined> {
   const { id, written, read, isAsked } = undoing;
   const { path } = written.target;
   const there = await rowAsWritten(connector, path, id, written, read);
@@ -236,15 +250,15 @@ async function removeRow(
       .where('token', '=', row.token)
       .execute(),
   );
-  return connector.remove(path, there.id, there.record);
+  return { record: there.record, note: await connector.remove(path, there.id, there.record) };
 }
 
-async function removeNew(connector: Connector, { id, written, read }: Undoing): Promise<string | undefined> {
+async function removeNew(connector: Connector, { id, written, read }: Undoing): Promise<Removed | undefined> {
   const { path } = written.target;
   const there = await connector.fetch(path, id);
   if (!there) return undefined;
   expectUntouched(written, there.record, read);
-  return connector.remove(path, id, read ?? undefined);
+  return { record: there.record, note: await connector.remove(path, id, read ?? undefined) };
 }
 
 /** The row that still holds what was written to it. @throws Changed when its place holds something else of ours */

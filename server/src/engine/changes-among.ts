@@ -1,0 +1,28 @@
+import type { SourceRecord } from '@golden/connectors';
+import { type LastSeen, revisionOf, type Start } from '@golden/core';
+import type { IntakeRow } from '../db/schema.ts';
+import { fingerprintOf, isChange, loadSeen } from './change-detection.ts';
+import type { EngineContext } from './context.ts';
+import { ownAmong, takesOwn } from './own-writes.ts';
+
+/** Those of a source's records that a check would take in now. */
+export async function changesAmong(
+  context: Pick<EngineContext, 'db' | 'seams'>,
+  intake: IntakeRow,
+  start: Start,
+  records: readonly SourceRecord[],
+): Promise<SourceRecord[]> {
+  const known = await loadSeen(context.db, intake.id, records);
+  const changes = records.filter((record) => {
+    const last = known.get(record.id);
+    const fingerprint = fingerprintOf(record.record);
+    const { revision } = revisionOf(
+      { version: record.version, updated: record.updated, fingerprint },
+      last as LastSeen,
+    );
+    return isChange(record, last, last?.revision === revision && last.is_gone === 0, start);
+  });
+  if (changes.length === 0 || takesOwn(start)) return changes;
+  const own = await ownAmong(context, start, intake, changes, known);
+  return changes.filter(({ id }) => !own.has(id));
+}
