@@ -133,7 +133,8 @@ function limitPhrases(start: Start): Phrase[] {
   if (start.on === 'added' && start.waitsToFit)
     phrases.push(words(', '), setting('as soon as it meets the conditions'));
   if (start.takes === 'everything') phrases.push(words(', '), setting('everything each time'));
-  if (start.takesOwn) phrases.push(words(', '), setting('also what our workflows write there'));
+  if (start.takesOwn && !comesByItself(start))
+    phrases.push(words(', '), setting('also what our workflows write there'));
   if (start.holdsAbove) phrases.push(words(', held when more than '), setting(`${start.holdsAbove} come at once`));
   if (start.mostPerRun) phrases.push(words(', '), setting(`at most ${start.mostPerRun} at a time`));
   if (start.gather) {

@@ -387,6 +387,9 @@ async function ownWrites(db: Kysely<unknown>): Promise<void> {
     'ALTER TABLE seen ADD COLUMN seen_at TEXT',
     'ALTER TABLE intake ADD COLUMN listed_at TEXT',
     'ALTER TABLE run ADD COLUMN own INTEGER NOT NULL DEFAULT 0',
+    "ALTER TABLE file_start ADD COLUMN own TEXT NOT NULL DEFAULT '[]'",
+    `UPDATE file_start SET setting = json_set(setting, '$.watch.takesOwn', json('true'))
+      WHERE json_type(setting, '$.watch') = 'object'`,
     ...[
       ['workflow', 'draft'],
       ['workflow_version', 'content'],

@@ -280,6 +280,8 @@ export interface FileStartTable {
   known: Generated<Json>;
   /** Why the folder can't be looked into at the moment. */
   trouble: string | null;
+  /** Names of new files there that aren't taken, for workflows of ours write them. */
+  own: Generated<Json>;
 }
 
 /** A file that came. */

@@ -4,16 +4,17 @@ import type { IntakeRow } from '../db/schema.ts';
 import { fingerprintOf, isChange, loadSeen } from './change-detection.ts';
 import type { EngineContext } from './context.ts';
 import { ownAmong, takesOwn } from './own-writes.ts';
+import type { SourcePage } from './source-pages.ts';
 
 /** Those of a source's records that a check would take in now. */
 export async function changesAmong(
   context: Pick<EngineContext, 'db' | 'seams'>,
   intake: IntakeRow,
   start: Start,
-  records: readonly SourceRecord[],
+  page: Pick<SourcePage, 'path' | 'records'>,
 ): Promise<SourceRecord[]> {
-  const known = await loadSeen(context.db, intake.id, records);
-  const changes = records.filter((record) => {
+  const known = await loadSeen(context.db, intake.id, page.records);
+  const changes = page.records.filter((record) => {
     const last = known.get(record.id);
     const fingerprint = fingerprintOf(record.record);
     const { revision } = revisionOf(
@@ -23,6 +24,6 @@ export async function changesAmong(
     return isChange(record, last, last?.revision === revision && last.is_gone === 0, start);
   });
   if (changes.length === 0 || takesOwn(start)) return changes;
-  const own = await ownAmong(context, start, intake, changes, known);
+  const own = await ownAmong(context, start, intake, { path: page.path, records: changes }, known);
   return changes.filter(({ id }) => !own.has(id));
 }

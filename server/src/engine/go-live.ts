@@ -138,12 +138,12 @@ async function notSeen(
   let looked = 0;
   const connector = await context.connections.connector(start.source?.connection ?? '');
   const since = start.on === 'removed' ? undefined : (intake.since ?? undefined);
-  for await (const { records } of sourcePages(connector, start, { since })) {
-    for (const record of await changesAmong(context, intake, start, records)) {
+  for await (const page of sourcePages(connector, start, { since })) {
+    for (const record of await changesAmong(context, intake, start, page)) {
       count += 1;
       if (titles.length < mostNamed) titles.push(recordTitle(record.record));
     }
-    looked += records.length;
+    looked += page.records.length;
     if (looked >= mostLookedAt) break;
   }
   return { count, titles };

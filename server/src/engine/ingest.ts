@@ -157,7 +157,7 @@ async function ownOf(
   // What was taken out shows by its absence.
   if (start.on === 'removed' && page.cursor === null) await untilKnown(context, intake, isStopped);
   const known = await loadSeen(context.db, run.intake_id, page.records);
-  return ownAmong(context, start, intake, page.records, known, isStopped);
+  return ownAmong(context, start, intake, page, known, isStopped);
 }
 
 /** Reads the versions on which records were left out: a transaction can't wait for them. */

@@ -1,10 +1,10 @@
-import type { SourceRecord } from '@golden/connectors';
-import { comesByItself, isSameJson, type JsonRecord, type PlannedWrite, type Pointer, type Start } from '@golden/core';
+import { comesByItself, fetchedFields, isSameJson, type JsonRecord, type PlannedWrite, type Start } from '@golden/core';
 import { sql } from 'kysely';
 import type { Trx } from '../db/group-commit.ts';
 import type { Db, IntakeRow, SeenTable } from '../db/schema.ts';
 import { chunks, fingerprintOf } from './change-detection.ts';
 import type { EngineContext } from './context.ts';
+import { type PickedRecord, pickFields } from './source-pages.ts';
 
 // What workflows of ours wrote is told from what people did by what stands there: a record is as we left it, and
 // nothing but that write lies between how a start saw it last and how it is now.
@@ -13,7 +13,8 @@ import type { EngineContext } from './context.ts';
 export const leftAs = (record: JsonRecord): string => fingerprintOf(record);
 
 /** The mark of a record that was taken out as it stood there. */
-export const leftGone = (record: JsonRecord): string => `gone ${fingerprintOf(record)}`;
+export const leftGone = (record: JsonRecord): string => goneMark(fingerprintOf(record));
+const goneMark = (fingerprint: string): string => `gone ${fingerprint}`;
 
 type Looked = Pick<IntakeRow, 'account' | 'place' | 'listed_at'>;
 
@@ -39,28 +40,25 @@ export const takesOwn = (start: Start): boolean =>
 export async function ownAmong(
   { db, seams }: Pick<EngineContext, 'db' | 'seams'>,
   start: Start,
-  place: Looked,
-  records: readonly SourceRecord[],
+  intake: Looked,
+  page: { readonly path?: readonly string[]; readonly records: readonly PickedRecord[] },
   known: ReadonlyMap<string, SeenTable>,
   isStopped: () => boolean = () => false,
 ): Promise<ReadonlySet<string>> {
-  const changed = records.filter(({ id, record }) => {
+  const changed = page.records.filter(({ id, record }) => {
     const last = known.get(id);
     return !last || last.is_gone === 1 || last.fingerprint !== fingerprintOf(record);
   });
   if (changed.length === 0) return new Set();
-  const stamp = start.source?.described.updated;
+  const place = { ...intake, place: page.path ? JSON.stringify(page.path) : intake.place };
   await untilKnown({ db, seams }, place, isStopped);
   const own = new Set<string>();
   for (const some of chunks(changed, 400)) {
-    const written = await writesThatLeft(
-      db,
-      place,
-      some.map(({ record }) => leftAs(record)),
-    );
+    const marks = some.map(({ record, whole }) => leftAs(whole ?? record));
+    const written = await writesThatLeft(db, place, marks);
     if (written.size === 0) continue;
-    for (const { id, record } of some)
-      if (await isOwn(db, place, stamp, leftAs(record), known.get(id), written)) own.add(id);
+    for (const [at, { id }] of some.entries())
+      if (await isOwn({ db, start, place }, marks[at] as string, known.get(id), written)) own.add(id);
   }
   return own;
 }
@@ -79,12 +77,14 @@ export async function untilKnown(
     await seams.pause(look);
 }
 
-/** Whether a record that a whole listing doesn't show any more was taken out by us, as it was seen last. */
+/**
+ * Whether a record was taken out by us as it was seen last, and after that. Of a start that looks at further places,
+ * or at some fields only, nobody knows; then it is looked at like a removal by a person.
+ */
 export async function isTakenOut(trx: Db | Trx, place: Looked, last: SeenTable): Promise<boolean> {
-  if (last.kept === null) return false;
-  const mark = leftGone(JSON.parse(last.kept) as JsonRecord);
+  const mark = goneMark(last.fingerprint);
   const written = await writesThatLeft(trx, place, [mark]);
-  return (written.get(mark) ?? []).some((write) => isSince(write, lookedAt(place, last)));
+  return (written.get(mark) ?? []).some((write) => isSince(write, last.seen_at ?? always));
 }
 
 interface OwnWrite {
@@ -142,12 +142,15 @@ function undoneOf(intent: string): OwnWrite['change'] {
   return { kind: 'update', values: former, ...(read && { before: read }) };
 }
 
+interface Where {
+  readonly db: Db;
+  readonly start: Start;
+  readonly place: Looked;
+}
+
 /** Whether writes of ours, and nothing else, lead from how a record was seen last to how it stands there now. */
 async function isOwn(
-  db: Db,
-  place: Looked,
-  /** Where the app keeps when a record was changed last. */
-  stamp: Pointer | undefined,
+  { db, start, place }: Where,
   now: string,
   last: SeenTable | undefined,
   found: ReadonlyMap<string, readonly OwnWrite[]>,
@@ -159,22 +162,28 @@ async function isOwn(
   let written = found;
   while (marks.length > 0 && met.size <= mostBetween) {
     const writes = marks.flatMap((mark) => written.get(mark) ?? []).filter((write) => isSince(write, from));
-    const formers = writes.map((write) => formerOf(write, stamp));
-    // A record that wasn't there begins with a write that made it.
-    if (formers.includes(before ?? '')) return true;
-    marks = formers.filter((mark): mark is string => Boolean(mark) && !met.has(mark as string));
+    // A record that wasn't there begins with a write that made it; one that we took out meanwhile does so again.
+    const isMade = writes.some(({ change }) => change.kind === 'create');
+    if (isMade && (!before || (last && (await isTakenOut(db, place, last))))) return true;
+    const formers = writes.flatMap((write) => formerOf(write, start));
+    if (before && formers.some((former) => seenAs(former, start) === before)) return true;
+    marks = formers.map(leftAs).filter((mark) => !met.has(mark));
     for (const mark of marks) met.add(mark);
     written = marks.length > 0 ? await writesThatLeft(db, place, marks) : new Map();
   }
   return false;
 }
 
-/** The mark of the record before a write of ours: empty where the write made it, undefined where others changed it too. */
-function formerOf(write: OwnWrite, stamp: Pointer | undefined): string | undefined {
-  const { kind, before } = write.change;
-  if (kind === 'create') return '';
-  return before && isAllOurs(write, stamp) ? leftAs(before) : undefined;
+/** The record before a change of ours, where nobody else changed it at the same time. */
+function formerOf({ change: { kind, before, values }, read }: OwnWrite, start: Start): JsonRecord[] {
+  if (kind === 'create' || !before) return [];
+  const stamp = start.source?.described.updated;
+  return isAllOurs(before, read, [...Object.keys(values), ...(stamp === undefined ? [] : [stamp])]) ? [before] : [];
 }
+
+/** The digest by which a start knows a record: of the fields that it fetches. */
+const seenAs = (record: JsonRecord, start: Start): string =>
+  fingerprintOf(start.fields ? pickFields(record, fetchedFields(start)) : record);
 
 /** From when a change may be the one that is news: what was done before was seen already. */
 function lookedAt({ listed_at }: Looked, last: SeenTable | undefined): string {
@@ -191,11 +200,8 @@ const isSince = ({ doneAt }: OwnWrite, from: string): boolean => doneAt >= from;
  * True when a write changed nothing but what it sent: where somebody saved the record between our look and our
  * write, what they did is news. What the app itself reckons anew counts as such, which costs a look and loses nothing.
  */
-function isAllOurs({ change, read }: OwnWrite, stamp: Pointer | undefined): boolean {
-  const sent = [...Object.keys(change.values), ...(stamp === undefined ? [] : [stamp])];
-  return differences(change.before, read, '').every((path) =>
-    sent.some((one) => path === one || path.startsWith(`${one}/`)),
-  );
+function isAllOurs(before: JsonRecord, read: JsonRecord, sent: readonly string[]): boolean {
+  return differences(before, read, '').every((path) => sent.some((one) => path === one || path.startsWith(`${one}/`)));
 }
 
 /** The pointers (RFC 6901) at which two values differ, the outermost that tell it. */

@@ -57,8 +57,23 @@ export interface PagesRequest {
   readonly unlessAsAt?: string | undefined;
 }
 
+/** Records of one place of a start. */
+export interface SourcePage extends Page {
+  readonly path: readonly string[];
+  readonly records: readonly PickedRecord[];
+}
+
+/** A record with the fields to fetch; `whole` is all of it, where that is more. */
+export interface PickedRecord extends SourceRecord {
+  readonly whole?: JsonRecord;
+}
+
 /** The records of all places of a start, page after page; a page's cursor goes on after it. */
-export async function* sourcePages(connector: Connector, start: Start, ask: PagesRequest = {}): AsyncGenerator<Page> {
+export async function* sourcePages(
+  connector: Connector,
+  start: Start,
+  ask: PagesRequest = {},
+): AsyncGenerator<SourcePage> {
   const places = await sourcePlaces(connector, start);
   const begin = ask.cursor === undefined ? { at: 0, cursor: null } : readCursor(ask.cursor, places, start);
   let cursor = begin.cursor;
@@ -77,7 +92,12 @@ export async function* sourcePages(connector: Connector, start: Start, ask: Page
       cursor = page.cursor;
       const isLast = cursor === null && at === places.length - 1;
       const next = isLast ? null : writeCursor(cursor === null ? places[at + 1] : place, cursor, start);
-      yield { ...page, records: page.records.map((one) => picked(one, place, start)), cursor: next };
+      yield {
+        ...page,
+        path: place.path,
+        records: page.records.map((one) => picked(one, place, start)),
+        cursor: next,
+      };
     } while (cursor !== null);
   }
 }
@@ -96,15 +116,16 @@ function readCursor(text: string, places: readonly SourcePlace[], start: Start):
 }
 
 /** A record with only the fields to fetch, under an id of its own among all places. */
-function picked(record: SourceRecord, place: SourcePlace, start: Start): SourceRecord {
+function picked(record: SourceRecord, place: SourcePlace, start: Start): PickedRecord {
   const id = `${place.prefix}${record.id}`;
   if (!start.fields) return place.prefix === '' ? record : { ...record, id };
   const { updated: _updated, version: _version, ...rest } = record;
   // Of what isn't fetched no change is told, so the app's own mark of changes is left out as well.
-  return { ...rest, id, record: pickFields(record.record, fetchedFields(start)) };
+  return { ...rest, id, record: pickFields(record.record, fetchedFields(start)), whole: record.record };
 }
 
-function pickFields(record: JsonRecord, fields: readonly Field[]): JsonRecord {
+/** Of a record these fields only. */
+export function pickFields(record: JsonRecord, fields: readonly Field[]): JsonRecord {
   return fields.reduce<JsonRecord>((all, { path }) => {
     const value = readPointer(record, path);
     return value === undefined ? all : writePointer(all, path, value);

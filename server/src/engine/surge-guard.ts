@@ -1,4 +1,4 @@
-import { AppError, type Connector, type Page } from '@golden/connectors';
+import { AppError, type Connector } from '@golden/connectors';
 import { recordTitle, type Start } from '@golden/core';
 import { isDropped } from '../arrivals/files/dropped.ts';
 import type { Trx } from '../db/group-commit.ts';
@@ -6,7 +6,7 @@ import type { Db } from '../db/open.ts';
 import type { IntakeRow } from '../db/schema.ts';
 import { changesAmong } from './changes-among.ts';
 import type { EngineContext } from './context.ts';
-import { type PagesRequest, sourcePages } from './source-pages.ts';
+import { type PagesRequest, type SourcePage, sourcePages } from './source-pages.ts';
 
 /** What a person has to look at before a check takes anything in. */
 export interface SurgeFinding {
@@ -89,16 +89,16 @@ export async function lookBeforeTaking(
   intake: IntakeRow,
   start: Start,
   ask: PagesRequest,
-): Promise<readonly Page[] | undefined> {
+): Promise<readonly SourcePage[] | undefined> {
   const { db, seams } = context;
   const limit = start.holdsAbove ?? (await proposedLimit(db, intake.workflow_id));
-  let kept: Page[] | undefined = [];
+  let kept: SourcePage[] | undefined = [];
   let count = 0;
   const examples: string[] = [];
   for await (const page of sourcePages(connector, start, ask)) {
     kept?.push(page);
     if (kept && kept.length > mostKept) kept = undefined;
-    for (const { record } of await changesAmong(context, intake, start, page.records)) {
+    for (const { record } of await changesAmong(context, intake, start, page)) {
       // Whoever dropped a file saw how many it brings, and said yes.
       if (isDropped(record)) continue;
       count += 1;

@@ -1,8 +1,10 @@
 import { createHash } from 'node:crypto';
 import { AppError, Changed, type Connector, type Page } from '@golden/connectors';
 import {
+  type Field,
   type ItemState,
   isPlaced,
+  isSameJson,
   isSameValue,
   type JsonRecord,
   layOut,
@@ -196,14 +198,15 @@ async function undo(context: EngineContext, item: ItemRow, row: WriteRow): Promi
   const { connector, account } = await context.connections.opened(row.connection);
   if (account !== row.account) throw new Changed(elsewhere);
   let removed: Removed = { record: undoing.read };
+  const others = await fieldsOf(context, item, row);
   if (undoing.kind === 'restore') await restore(connector, row.token, undoing);
-  else if (connector.batch) removed = (await removeRow(context, connector, row, undoing)) ?? removed;
-  else removed = (await removeNew(connector, undoing)) ?? removed;
+  else if (connector.batch) removed = (await removeRow(context, connector, row, undoing, others)) ?? removed;
+  else removed = (await removeNew(connector, undoing, others)) ?? removed;
   context.seams.reach('take-back:after-send');
   const now = undoing.kind === 'remove' ? null : await connector.fetch(target.path, undoing.id);
   await context.mirrors.note({ account, path: target.path }, undoing.id, now?.record ?? null);
   await forget(context.db, { account, place: row.place, remote_id: undoing.id });
-  if (undoing.kind === 'remove') await forgetLinks(context, item, row, undoing.id);
+  if (undoing.kind === 'remove') await forgetLinks(context, row, undoing.id);
   const { record, note } = removed;
   if (undoing.kind === 'remove') return { note, left: record ? leftGone(record) : '', read: row.read };
   return { note, left: now ? leftAs(now.record) : '', read: now ? JSON.stringify(now.record) : row.read };
@@ -215,11 +218,16 @@ interface Removed {
   readonly note?: string | undefined;
 }
 
-/** Whom nobody has written any more nobody is linked to. */
-async function forgetLinks({ db, workflows }: EngineContext, item: ItemRow, row: WriteRow, id: string): Promise<void> {
+/** The fields of the place in which people may have written since: those that the app doesn't fill by itself. */
+async function fieldsOf({ workflows }: EngineContext, item: ItemRow, row: WriteRow): Promise<readonly Field[]> {
   const { content } = await workflows.version(item.workflow_id, item.version);
   const step = stepById(content, row.step);
-  if (!step || !isPlaced(step)) return;
+  const described = step && isPlaced(step) ? step.target?.described : undefined;
+  return (described?.fields ?? []).filter(({ path, readOnly }) => !readOnly && path !== described?.updated);
+}
+
+/** Whom nobody has written any more nobody is linked to. */
+async function forgetLinks({ db }: EngineContext, row: WriteRow, id: string): Promise<void> {
   await db
     .deleteFrom('link')
     .where('to_account', '=', row.account)
@@ -234,10 +242,12 @@ async function removeRow(
   connector: Connector,
   row: WriteRow,
   undoing: Undoing,
+  others: readonly Field[],
 ): Promise<Removed | undefined> {
   const { id, written, read, isAsked } = undoing;
   const { path } = written.target;
   const there = await rowAsWritten(connector, path, id, written, read);
+  if (there) expectUntouched(written, there.record, read, others);
   if (!there) {
     if (isAsked) return undefined;
     throw new Changed('The row isn’t there any more as it was written.');
@@ -253,11 +263,15 @@ async function removeRow(
   return { record: there.record, note: await connector.remove(path, there.id, there.record) };
 }
 
-async function removeNew(connector: Connector, { id, written, read }: Undoing): Promise<Removed | undefined> {
+async function removeNew(
+  connector: Connector,
+  { id, written, read }: Undoing,
+  others: readonly Field[],
+): Promise<Removed | undefined> {
   const { path } = written.target;
   const there = await connector.fetch(path, id);
   if (!there) return undefined;
-  expectUntouched(written, there.record, read);
+  expectUntouched(written, there.record, read, others);
   return { record: there.record, note: await connector.remove(path, id, read ?? undefined) };
 }
 
@@ -298,10 +312,17 @@ async function restore(connector: Connector, token: string, { id, written, read,
   await connector.update({ write: back, token });
 }
 
-/** Every field we wrote must still hold what it held then. */
-function expectUntouched(written: PlannedWrite, there: JsonRecord, read: JsonRecord | null): void {
-  const path = changedField(written, there, read);
-  if (path !== undefined) throw new Changed(`Somebody changed ${path.slice(1)} since it was written.`);
+/** Every field we wrote must still hold what it held then, and so must the others that would go with them. */
+function expectUntouched(
+  written: PlannedWrite,
+  there: JsonRecord,
+  read: JsonRecord | null,
+  others: readonly Field[] = [],
+): void {
+  const path =
+    changedField(written, there, read) ??
+    (read && others.find(({ path }) => !isSameJson(readPointer(there, path), readPointer(read, path)))?.path);
+  if (typeof path === 'string') throw new Changed(`Somebody changed ${path.slice(1)} since it was written.`);
 }
 
 const holdsThen = (written: PlannedWrite, there: JsonRecord, read: JsonRecord | null): boolean =>

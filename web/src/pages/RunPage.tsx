@@ -77,6 +77,7 @@ export function RunPage() {
           balance={data.balance}
           source={source}
           isUnderWay={isUnderWay}
+          own={data.own}
           chosen={state}
           onChoose={setState}
         />

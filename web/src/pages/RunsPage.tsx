@@ -135,6 +135,7 @@ export function RunsPage() {
                   {run.isOfChosen && ', with chosen records'}
                   {run.repeats > 0 && `, ${counted(run.repeats, 'repeat')}`}
                   {run.neverPosted > 0 && `, ${formatNumber(run.neverPosted)} never posted`}
+                  {run.own > 0 && `, ${formatNumber(run.own)} our own`}
                 </td>
                 <td className="text-ink-2">
                   {run.endedAt

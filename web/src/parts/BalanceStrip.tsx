@@ -13,10 +13,25 @@ interface StripProps {
   readonly chosen?: string | undefined;
   readonly onChoose?: (state: (typeof itemStates)[number] | undefined) => void;
   readonly remark?: string;
+  /** Of what is already known, changes that workflows of ours made. */
+  readonly own?: number;
+}
+
+function Known({ own }: { readonly own: number }) {
+  return (
+    <>
+      <Term>already known</Term>
+      {own > 0 && (
+        <>
+          , {formatNumber(own)} <Term>our own</Term>
+        </>
+      )}
+    </>
+  );
 }
 
 /** The line that must add up: in the source = already known + taken in = its items by outcome. */
-export function BalanceStrip({ balance, source, isUnderWay = false, chosen, onChoose, remark }: StripProps) {
+export function BalanceStrip({ balance, source, isUnderWay = false, own = 0, chosen, onChoose, remark }: StripProps) {
   const problems = checkBalance(balance);
   const states = itemStates.filter((name) => balance.items[name] > 0 || name === 'delivered');
   return (
@@ -28,7 +43,7 @@ export function BalanceStrip({ balance, source, isUnderWay = false, chosen, onCh
       <Sign>=</Sign>
       {balance.notedEarlier > 0 && (
         <>
-          <Figure value={balance.notedEarlier} label={<Term>already known</Term>} />
+          <Figure value={balance.notedEarlier} label={<Known own={own} />} />
           <Sign>+</Sign>
         </>
       )}

@@ -19,6 +19,7 @@ export const words = {
   run: 'One execution: a check that found something, or one record sent for real.',
   'in the source': 'Records the source gave for the time and the conditions of the start.',
   'already known': 'Was there before, or came before this version. It is not sent.',
+  'our own': 'Workflows of ours wrote it there. It starts nothing unless that is chosen under “What starts it”.',
   'taken in': 'Records that this workflow has begun to process.',
   delivered: 'Every step that applies has ended, and every write is confirmed, read back where the app allows it.',
   'left out': 'A condition was not met.',

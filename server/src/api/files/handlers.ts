@@ -27,9 +27,9 @@ export function fileHandlers({ db, files, folders, workflows, events }: Services
     },
     'GET /api/files/:id': async ({ params }) => {
       const setting = await files.setting(params.id);
-      const { trouble } = await db
+      const { trouble, own } = await db
         .selectFrom('file_start')
-        .select('trouble')
+        .select(['trouble', 'own'])
         .where('inbox_id', '=', params.id)
         .executeTakeFirstOrThrow();
       const { fields } = await db
@@ -44,7 +44,7 @@ export function fileHandlers({ db, files, folders, workflows, events }: Services
         .orderBy('seq', 'desc')
         .limit(mostShown)
         .execute();
-      return { setting, trouble, fields: JSON.parse(fields) as Field[], files: came };
+      return { setting, trouble, own: JSON.parse(own) as string[], fields: JSON.parse(fields) as Field[], files: came };
     },
     'PUT /api/files/:id': async ({ params, body }) => {
       const before = await files.setting(params.id);
@@ -75,7 +75,7 @@ export function fileHandlers({ db, files, folders, workflows, events }: Services
     'POST /api/files/:id/folder': async ({ params }) => {
       const look = await folders.look(params.id);
       tell(params.id);
-      return look;
+      return { ...look, own: [...look.own] };
     },
   } satisfies Handlers<typeof filesRoutes>;
 }

@@ -41,6 +41,8 @@ export const filesRoutes = {
     response: z.object({
       setting: FileSettingSchema,
       trouble: z.string().nullable(),
+      /** New files of the folder that aren't taken, for workflows of ours write them. */
+      own: z.array(z.string()),
       fields: z.array(FieldSchema),
       files: z.array(cameFile),
     }),
@@ -88,6 +90,11 @@ export const filesRoutes = {
   },
   'POST /api/files/:id/folder': {
     summary: 'Look into the watched folder now',
-    response: z.object({ taken: z.int(), growing: z.int(), trouble: z.string().nullable() }),
+    response: z.object({
+      taken: z.int(),
+      growing: z.int(),
+      own: z.array(z.string()),
+      trouble: z.string().nullable(),
+    }),
   },
 } satisfies Record<string, Endpoint>;

@@ -14,6 +14,8 @@ const run = z.object({
   repeats: z.int(),
   /** Of what it took in, records of which no event had told. */
   neverPosted: z.int(),
+  /** Of what was known already, changes that workflows of ours had made. */
+  own: z.int(),
   /** True where a person chose its records. */
   isOfChosen: z.boolean(),
   message: z.string().nullable(),

@@ -88,6 +88,7 @@ export function viewRun(run: RunRow, counts: Counts | undefined) {
     endedAt: run.ended_at,
     repeats: run.repeats,
     neverPosted: run.never_posted,
+    own: run.own,
     isOfChosen: wantedOf(run)?.kind === 'chosen',
     message: run.message,
     wakeAt: run.wake_at,

@@ -7,10 +7,18 @@ import type { Api } from '../../api/types.ts';
 import type { KillPoint } from '../../seams.ts';
 import { productAroundEach } from '../../testing/around.ts';
 import { askApi } from '../../testing/ask.ts';
-import { settled, unbalanced } from '../../testing/checks.ts';
+import { goLive, settled, unbalanced } from '../../testing/checks.ts';
 import type { TestClock } from '../../testing/clock.ts';
 import { dropAt, pointsOfHandIns } from '../../testing/drop.ts';
-import { emptyWorkbook, fieldFilling, openServices, placeOf, rowsOf } from '../../testing/world.ts';
+import {
+  customer,
+  customersWorkflow,
+  emptyWorkbook,
+  fieldFilling,
+  openServices,
+  placeOf,
+  rowsOf,
+} from '../../testing/world.ts';
 import { type FileSetting, fitsPattern, seriesOf } from './setting.ts';
 
 // Files that start a workflow. Judged by the rows that stand in the destination, without our own tables.
@@ -267,7 +275,7 @@ describe('a folder that is watched', () => {
     put('other.csv', csv('9,not meant'));
     put('.till hidden.csv', csv('8,hidden'));
     put('till 2.csv.part', csv('7,still loading'));
-    expect(await lookIn(one)).toEqual({ taken: 1, growing: 0, trouble: null });
+    expect(await lookIn(one)).toEqual({ taken: 1, growing: 0, own: [], trouble: null });
     put('till 1.csv', csv('2,glaze'));
     await lookIn(one);
     await lookIn(one);
@@ -303,6 +311,23 @@ describe('a folder that is watched', () => {
     put('till.csv', csv('1,mended'));
     await lookIn(one);
     expect(await done()).toEqual(['1 mended']);
+  });
+
+  test('a file that a workflow of ours writes starts nothing, is told, and is taken where that is chosen', async () => {
+    const { services, world, connected } = around;
+    const watch = { connection: connected.shelf, pattern: 'c*.xlsx', afterwards: 'left' as const };
+    const one = await begun('append', { watch });
+    const setting = await services.files.setting(one.inbox);
+    world.shelf.files.replace('counted.xlsx', await emptyWorkbook('Rows', ['No', 'What']), undefined);
+    world.shop.store.add(customer());
+    await goLive(services, await customersWorkflow(services, connected));
+    const bytes = world.shelf.files.get('customers.xlsx')?.bytes ?? Buffer.alloc(0);
+    expect(await rowsOf(bytes, 'Customers')).toHaveLength(1);
+    expect(await lookIn(one)).toMatchObject({ taken: 1, own: ['customers.xlsx'], trouble: null });
+    expect(await ask<{ own: string[] }>('GET', `/api/files/${one.inbox}`)).toMatchObject({ own: ['customers.xlsx'] });
+    await services.files.change(one.inbox, { ...setting, watch: { ...watch, takesOwn: true } });
+    expect(await lookIn(one)).toMatchObject({ taken: 1, own: [] });
+    expect(await ask<{ own: string[] }>('GET', `/api/files/${one.inbox}`)).toMatchObject({ own: [] });
   });
 
   test('a folder that isn’t there is told', async () => {

@@ -1,4 +1,5 @@
 import { AppError, doneMark, type HandIns } from '@golden/connectors';
+import { sql } from 'kysely';
 import type { Connections } from '../../connections.ts';
 import type { Db } from '../../db/open.ts';
 import { NotPossible } from '../../engine/errors.ts';
@@ -13,7 +14,7 @@ const settling = 1000;
 interface Parts {
   readonly db: Db;
   readonly files: Files;
-  readonly connections: Pick<Connections, 'connector'>;
+  readonly connections: Pick<Connections, 'connector' | 'accountOf'>;
   readonly seams: Seams;
   readonly events: Events;
 }
@@ -23,8 +24,12 @@ export interface FolderLook {
   /** Files that are new or changed, and of these the ones that somebody is still writing. */
   readonly taken: number;
   readonly growing: number;
+  /** Names of new files that workflows of ours write: they start nothing unless that is chosen. */
+  readonly own: readonly string[];
   readonly trouble: string | null;
 }
+
+const nothing: FolderLook = { taken: 0, growing: 0, own: [], trouble: null };
 
 /** Folders in which files appear. */
 export class FolderWatch {
@@ -51,7 +56,7 @@ export class FolderWatch {
     const { db, connections } = this.parts;
     const row = await db.selectFrom('file_start').selectAll().where('inbox_id', '=', inbox).executeTakeFirst();
     const watch = row && FileSettingSchema.parse(JSON.parse(row.setting)).watch;
-    if (!row || !watch) return { taken: 0, growing: 0, trouble: null };
+    if (!row || !watch) return nothing;
     let told: FolderLook;
     try {
       const { handIns } = await connections.connector(watch.connection);
@@ -59,10 +64,11 @@ export class FolderWatch {
       told = await this.takeAll(inbox, watch, handIns, JSON.parse(row.known) as Record<string, string>);
     } catch (error) {
       if (!(error instanceof AppError || error instanceof NotPossible)) throw error;
-      told = { taken: 0, growing: 0, trouble: error.message };
+      told = { ...nothing, trouble: error.message };
     }
-    if (told.trouble !== row.trouble) {
-      await db.updateTable('file_start').set({ trouble: told.trouble }).where('inbox_id', '=', inbox).execute();
+    const own = JSON.stringify(told.own);
+    if (told.trouble !== row.trouble || own !== row.own) {
+      await db.updateTable('file_start').set({ trouble: told.trouble, own }).where('inbox_id', '=', inbox).execute();
       this.parts.events.tell({ topic: 'workspace' });
     }
     return told;
@@ -74,12 +80,15 @@ export class FolderWatch {
     handIns: HandIns,
     known: Record<string, string>,
   ): Promise<FolderLook> {
-    const { files, db, seams } = this.parts;
+    const { files, db, seams, connections } = this.parts;
     const isMeant = (name: string): boolean =>
       fitsPattern(name, watch.pattern) && !(watch.afterwards === 'marked' && name.startsWith(doneMark));
     const there = (await handIns.files()).filter(({ name }) => isMeant(name));
-    const news = there.filter(({ name, mark }) => known[name] !== mark);
-    if (news.length === 0) return { taken: 0, growing: 0, trouble: null };
+    const found = there.filter(({ name, mark }) => known[name] !== mark);
+    const account = connections.accountOf(watch.connection);
+    const own = watch.takesOwn ? [] : await writtenByUs(db, account, found);
+    const news = found.filter(({ name }) => !own.includes(name));
+    if (news.length === 0) return { ...nothing, own };
     await seams.pause(settling);
     const later = new Map((await handIns.files()).map(({ name, mark }) => [name, mark]));
     const whole = news.filter(({ name, mark }) => later.get(name) === mark);
@@ -101,8 +110,31 @@ export class FolderWatch {
         .where('inbox_id', '=', inbox)
         .execute();
     }
-    return { taken: whole.length, growing: news.length - whole.length, trouble };
+    return { taken: whole.length, growing: news.length - whole.length, own, trouble };
   }
+}
+
+/** Which of a folder's files live workflows of ours have written to. */
+async function writtenByUs(db: Db, account: string, files: readonly { readonly name: string }[]): Promise<string[]> {
+  const own: string[] = [];
+  for (const { name } of files) {
+    // A place of a file begins with its name: `["orders.xlsx","Orders"]`.
+    const begins = JSON.stringify([name]).slice(0, -1);
+    const written = await db
+      .selectFrom('write')
+      .innerJoin('item', 'item.id', 'write.item_id')
+      .innerJoin('workflow', 'workflow.id', 'item.workflow_id')
+      .select('write.token')
+      .where('write.account', '=', account)
+      .where('write.place', '>=', begins)
+      .where('write.place', '<', `${begins}\uffff`)
+      .where(sql<boolean>`(write.left IS NULL OR write.left > '')`)
+      .where('workflow.live_version', 'is not', null)
+      .limit(1)
+      .executeTakeFirst();
+    if (written) own.push(name);
+  }
+  return own;
 }
 
 /** Puts a taken file away; why that can't be done, where it can't. */

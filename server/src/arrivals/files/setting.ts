@@ -26,6 +26,8 @@ export const FileSettingSchema = z.object({
       /** A name, in which `*` stands for anything. */
       pattern: z.string().trim().min(1, 'Say which files, such as *.csv.').max(120),
       afterwards: z.enum(afterwards),
+      /** Files that workflows of ours write are taken like any other. */
+      takesOwn: z.boolean().optional(),
     })
     .nullable(),
 });

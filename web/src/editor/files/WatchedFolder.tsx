@@ -31,7 +31,7 @@ interface WatchedProps {
 }
 
 /** A folder in which files appear: which, what its files are called, and what happens to them afterwards. */
-export function WatchedFolder({ inbox, view: { setting }, start, onChange }: WatchedProps) {
+export function WatchedFolder({ inbox, view: { setting, own }, start, onChange }: WatchedProps) {
   const { connections } = useEditor();
   // What was changed last stands at once: the next change goes by it, not by what is still on its way.
   const [watch, setWatch] = useState(setting.watch);
@@ -116,6 +116,19 @@ export function WatchedFolder({ inbox, view: { setting }, start, onChange }: Wat
             <span role="status" className="text-sm text-pine">
               {told}
             </span>
+          )}
+          {(own.length > 0 || watch.takesOwn) && (
+            <label className="flex basis-full items-center gap-2 text-ink-2">
+              <input
+                type="checkbox"
+                checked={watch.takesOwn ?? false}
+                onChange={(event) => save({ ...watch, takesOwn: event.target.checked || undefined })}
+                className="accent-pine"
+              />
+              {own.length > 0
+                ? `Take ${own.join(', ')} too: our workflows write there, so it starts nothing.`
+                : 'Files that our workflows write are taken too.'}
+            </label>
           )}
         </>
       )}

@@ -15,6 +15,23 @@ export function MoreOfTheStart({ start, onChange }: MoreProps) {
   return (
     <>
       <FurtherPlaces start={start} onChange={onChange} />
+      {!start.takes && (
+        <>
+          <dt className="text-ink-2">Our own</dt>
+          <dd className="flex flex-wrap items-center gap-2">
+            <span className="text-ink-2">What our workflows write there</span>
+            <Select
+              aria-label="What our workflows write there"
+              value={start.takesOwn ? 'taken' : 'noted'}
+              onChange={(event) => onChange({ takesOwn: event.target.value === 'taken' || undefined })}
+              choices={[
+                { value: 'noted', label: 'starts nothing, and is counted' },
+                { value: 'taken', label: 'starts it like any change' },
+              ]}
+            />
+          </dd>
+        </>
+      )}
       <dt className="text-ink-2">At most</dt>
       <dd className="flex flex-wrap items-center gap-2">
         <NumberInput
