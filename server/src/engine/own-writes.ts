@@ -1,10 +1,11 @@
+import type { SourceRecord } from '@golden/connectors';
 import { comesByItself, fetchedFields, isSameJson, type JsonRecord, type PlannedWrite, type Start } from '@golden/core';
 import { sql } from 'kysely';
 import type { Trx } from '../db/group-commit.ts';
 import type { Db, IntakeRow, SeenTable } from '../db/schema.ts';
 import { chunks, fingerprintOf } from './change-detection.ts';
 import type { EngineContext } from './context.ts';
-import { type PickedRecord, pickFields } from './source-pages.ts';
+import { pickFields, wholeOf } from './source-pages.ts';
 
 // What workflows of ours wrote is told from what people did by what stands there: a record is as we left it, and
 // nothing but that write lies between how a start saw it last and how it is now.
@@ -41,7 +42,7 @@ export async function ownAmong(
   { db, seams }: Pick<EngineContext, 'db' | 'seams'>,
   start: Start,
   intake: Looked,
-  page: { readonly path?: readonly string[]; readonly records: readonly PickedRecord[] },
+  page: { readonly path?: readonly string[]; readonly records: readonly SourceRecord[] },
   known: ReadonlyMap<string, SeenTable>,
   isStopped: () => boolean = () => false,
 ): Promise<ReadonlySet<string>> {
@@ -54,7 +55,7 @@ export async function ownAmong(
   await untilKnown({ db, seams }, place, isStopped);
   const own = new Set<string>();
   for (const some of chunks(changed, 400)) {
-    const marks = some.map(({ record, whole }) => leftAs(whole ?? record));
+    const marks = some.map(({ record }) => leftAs(wholeOf(record)));
     const written = await writesThatLeft(db, place, marks);
     if (written.size === 0) continue;
     for (const [at, { id }] of some.entries())

@@ -60,13 +60,12 @@ export interface PagesRequest {
 /** Records of one place of a start. */
 export interface SourcePage extends Page {
   readonly path: readonly string[];
-  readonly records: readonly PickedRecord[];
 }
 
-/** A record with the fields to fetch; `whole` is all of it, where that is more. */
-export interface PickedRecord extends SourceRecord {
-  readonly whole?: JsonRecord;
-}
+const wholes = new WeakMap<JsonRecord, JsonRecord>();
+
+/** All of a record of which a page gives the fields to fetch only. */
+export const wholeOf = (picked: JsonRecord): JsonRecord => wholes.get(picked) ?? picked;
 
 /** The records of all places of a start, page after page; a page's cursor goes on after it. */
 export async function* sourcePages(
@@ -116,12 +115,14 @@ function readCursor(text: string, places: readonly SourcePlace[], start: Start):
 }
 
 /** A record with only the fields to fetch, under an id of its own among all places. */
-function picked(record: SourceRecord, place: SourcePlace, start: Start): PickedRecord {
+function picked(record: SourceRecord, place: SourcePlace, start: Start): SourceRecord {
   const id = `${place.prefix}${record.id}`;
   if (!start.fields) return place.prefix === '' ? record : { ...record, id };
   const { updated: _updated, version: _version, ...rest } = record;
   // Of what isn't fetched no change is told, so the app's own mark of changes is left out as well.
-  return { ...rest, id, record: pickFields(record.record, fetchedFields(start)), whole: record.record };
+  const fetched = pickFields(record.record, fetchedFields(start));
+  wholes.set(fetched, record.record);
+  return { ...rest, id, record: fetched };
 }
 
 /** Of a record these fields only. */
