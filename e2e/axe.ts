@@ -4,11 +4,19 @@ import type { Page } from '@playwright/test';
 // WCAG 2.2 AA as axe-core judges it.
 
 const tags = ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'];
+const contrast = 'color-contrast';
 
-/** Every rule in the light theme; in the dark one what colours decide, for all else is the same there. */
-export async function faultsOf(page: Page, view: string, theme: 'light' | 'dark'): Promise<string[]> {
-  const axe = new AxeBuilder({ page });
-  const { violations } = await (theme === 'light' ? axe.withTags(tags) : axe.withRules(['color-contrast'])).analyze();
+/** What of a view is judged: everything; what colours decide (in another theme all else is the same); or all but that. */
+type Judged = 'everything' | 'colours' | 'all_but_colours';
+
+/** What is wrong with a view by those rules. Only what breaks one is gathered, and the pages have no frames. */
+export async function faultsOf(page: Page, view: string, judged: Judged): Promise<string[]> {
+  const axe = new AxeBuilder({ page }).setLegacyMode(true).options({
+    resultTypes: ['violations'],
+    runOnly: judged === 'colours' ? { type: 'rule', values: [contrast] } : { type: 'tag', values: tags },
+    ...(judged === 'all_but_colours' && { rules: { [contrast]: { enabled: false } } }),
+  });
+  const { violations } = await axe.analyze();
   return violations.map(
     (one) =>
       `${view}: ${one.id}: ${one.nodes

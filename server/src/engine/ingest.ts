@@ -132,6 +132,8 @@ async function takePages(
   let askedAt = context.seams.now();
   for await (const page of pages) {
     const looked = { at: askedAt, own: await ownOf(context, listing, page, isStopped) };
+    // What it waited for isn't known yet: the page is asked for again when it goes on.
+    if (isStopped()) return 'stopped';
     context.seams.reach('take-in:before-store');
     const stored = await context.commits.run((trx) => storePage(context, trx, listing, page, looked));
     run.taken_in = stored.takenIn;
