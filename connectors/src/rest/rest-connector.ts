@@ -13,7 +13,6 @@ import {
   webAddress,
   writePointer,
 } from '@golden/core';
-import { dereference } from '@readme/openapi-parser';
 import LinkHeader from 'http-link-header';
 import { type Clock, realClock } from '../clock.ts';
 import type {
@@ -403,6 +402,7 @@ export class RestConnector implements Connector {
 
   /** @throws NotUnderstood with what is wrong with the document */
   private async schemasIn(document: JsonRecord): Promise<Readonly<Record<string, JsonSchema>>> {
+    const { dereference } = await import('@readme/openapi-parser');
     try {
       // Only what stands in the document itself is followed: no file of this machine, no other address.
       const api = await dereference(document as never, { resolve: { external: false } } as never);

@@ -1,11 +1,10 @@
-import ExcelJS from 'exceljs';
-
 /** A new workbook with one tab: a bold head that stays in sight, and rows of texts. */
 export async function tableFile(
   tab: string,
   head: readonly string[],
   rows: readonly (readonly string[])[],
 ): Promise<Uint8Array> {
+  const { default: ExcelJS } = await import('exceljs');
   const book = new ExcelJS.Workbook();
   const sheet = book.addWorksheet(tab, { views: [{ state: 'frozen', ySplit: 1 }] });
   sheet.addRow([...head]).font = { bold: true };

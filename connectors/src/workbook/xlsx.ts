@@ -1,4 +1,3 @@
-import ExcelJS from 'exceljs';
 import type { BookContent, Sheet } from './sheet.ts';
 import { Workbook } from './xlsx/book.ts';
 import { readSheet } from './xlsx/read-sheet.ts';
@@ -29,6 +28,8 @@ export async function readXlsx(
 
 /** A new workbook with one tab and its column names. */
 export async function newXlsx(tab: string, names: readonly string[]): Promise<Uint8Array> {
+  // Loaded when it is needed: it takes longer than all else that a start loads.
+  const { default: ExcelJS } = await import('exceljs');
   const workbook = new ExcelJS.Workbook();
   workbook.addWorksheet(tab).addRow([...names]);
   return new Uint8Array(await workbook.xlsx.writeBuffer());

@@ -1,4 +1,4 @@
-import ExcelJS from 'exceljs';
+import type ExcelJS from 'exceljs';
 import Papa from 'papaparse';
 
 /** A tab as the screen shows it: the first row names the columns. */
@@ -46,7 +46,8 @@ export async function editTab(name: string, bytes: Buffer, tab: string, edit: Ed
 }
 
 async function load(bytes: Buffer): Promise<ExcelJS.Workbook> {
-  const workbook = new ExcelJS.Workbook();
+  const { default: Excel } = await import('exceljs');
+  const workbook = new Excel.Workbook();
   await workbook.xlsx.load(bytes as unknown as ArrayBuffer);
   return workbook;
 }
