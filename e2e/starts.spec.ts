@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import type { Locator, Page } from '@playwright/test';
 import ExcelJS from 'exceljs';
 import { enquiryKeys, noticeKeys, shelfAccounts, shopKeys } from '../standins/src/index.ts';
-import { addCustomer, ask, fillField, goLive, putWorkbook, send } from './acts.ts';
+import { addCustomer, ask, choose, fillField, goLive, makeLive, putWorkbook, send } from './acts.ts';
 import { expect, type Product, test } from './product.ts';
 
 // Starts that nobody polls, as a user sets them up. Judged by the rows that stand in the file.
@@ -398,4 +398,67 @@ test('all forms of a page, also one that comes later; messages of a channel into
   await box.getByLabel('Message').fill('Celadon: 4 left');
   await send(box.getByRole('button', { name: 'Post message' }));
   await expect.poll(names, { timeout: 120_000 }).toEqual(['Anneke', 'First', 'Second']);
+});
+
+test('what our own workflow writes starts nothing and is counted; what a person types there does', async ({
+  page,
+  empty: product,
+}) => {
+  const file = await officeFolder(product, ['Name', 'E-mail', 'About']);
+  await putWorkbook(product);
+  const connect = (app: string, name: string, address: string, key: string | undefined): Promise<{ id: string }> =>
+    ask(product, 'POST', '/api/connections', { app, name, settings: { address }, key });
+  const shop = await connect('shop_counter', 'Shop counter', `${product.shop}/api`, shopKeys[0]?.key);
+  const shelf = await connect('workbook_shelf', 'Workbook shelf', `${product.shelf}/api`, shelfAccounts[0]?.token);
+  const office = (await ask<{ id: string; app: string }[]>(product, 'GET', '/api/connections')).find(
+    ({ app }) => app === 'folder',
+  );
+  const list = {
+    connection: shelf.id,
+    path: ['Customer list.xlsx', 'Customers'],
+    labels: ['Customer list', 'Customers'],
+  };
+  const draft = async (from: object, to: object): Promise<string> =>
+    (await ask<{ id: string }>(product, 'POST', '/api/workflows/from-choices', { from, to, kind: 'each_new' })).id;
+  await addCustomer(page, product, { 'First name': 'Priya', 'Last name': 'Nair', 'E-mail': 'priya@clay.example' });
+  const writer = await draft({ connection: shop.id, path: ['customers'], labels: ['customers'] }, list);
+  await makeLive(product, writer);
+  const type = async (row: number, number: string, name: string): Promise<void> => {
+    await product.edit('Customer list.xlsx', 'Customers', { kind: 'add_row' });
+    for (const [column, value] of [number, name].entries())
+      await product.edit('Customer list.xlsx', 'Customers', { kind: 'cell', row, column, value });
+  };
+  await type(0, '7', 'Typed before');
+  const reader = await draft(list, {
+    connection: office?.id,
+    path: ['Enquiries.xlsx', 'Enquiries'],
+    labels: ['Enquiries.xlsx', 'Enquiries'],
+  });
+  await page.goto(`${product.url}/workflows/${reader}?sentence=start`);
+  await page.getByRole('button', { name: 'More settings' }).click();
+  await expect(page.getByLabel('What our workflows write there')).toHaveValue('noted');
+  await choose(page, 'The field that identifies a record', 'Number');
+  await expect(page.getByText('Draft saved', { exact: false })).toBeVisible();
+  await makeLive(product, reader);
+
+  await addCustomer(page, product, { 'First name': 'Tamsin', 'Last name': 'Hale', 'E-mail': 'tamsin@clay.example' });
+  const check = async (id: string): Promise<void> => {
+    await page.goto(`${product.url}/workflows/${id}/runs`);
+    const runs = page.getByRole('row', { name: /by hand/ });
+    const before = await runs.count();
+    await page.getByRole('button', { name: 'Check now' }).click();
+    await expect(runs).toHaveCount(before + 1);
+    await expect(page.getByText(/on its way|under way/)).toHaveCount(0);
+  };
+  await check(writer);
+  await check(reader);
+  const run = page.getByRole('row', { name: /1 our own/ });
+  await expect(run).toBeVisible();
+  expect(await rowsIn(file)).toEqual([]);
+  await run.getByRole('link').click();
+  await expect(page.getByLabel('Balance')).toContainText(/already known, 1 our own/);
+
+  await type(2, '8', 'Typed after');
+  await check(reader);
+  await expect.poll(async () => (await rowsIn(file)).map(([name]) => name)).toEqual(['Typed after']);
 });

@@ -82,6 +82,13 @@ export function RunPage() {
           onChoose={setState}
         />
       </div>
+      {data.balance.takenIn === 0 && !isUnderWay && !data.message && (
+        <p className="px-5 pb-3 text-ink-2">
+          {data.own > 0
+            ? 'Nothing was taken in: all that was new there our own workflows had written.'
+            : 'Nothing was taken in: nothing was new.'}
+        </p>
+      )}
       <div className="min-h-0 flex-1 border-t border-line-1">
         <RunSheet
           content={data.content}
