@@ -61,6 +61,8 @@ export interface WriteRequest {
   readonly write: PlannedWrite;
   /** Names this write for ever; the same when it is sent again. */
   readonly token: string;
+  /** Through how many workflows its record has gone, where the connector tells that. */
+  readonly hops?: number;
 }
 
 export interface Written {
@@ -111,6 +113,8 @@ export interface Connector {
    * Absent where it can't be asked.
    */
   subscribe?(path: readonly string[], url: string): Promise<Subscribed>;
+  /** True where a request carries through how many workflows its record has gone: it may lead to another one. */
+  readonly tellsHops?: boolean;
   /** Where a person sees the record in the app itself. */
   linkTo(path: readonly string[], id: string): string | undefined;
   /** Where a person makes a new record in the app itself. */

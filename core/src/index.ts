@@ -58,6 +58,7 @@ export * from './run/state.ts';
 export * from './run/still-fits.ts';
 export { arrivalEvent, eventOf, tellingOf } from './starts/event/definition.ts';
 export { everyLabel } from './starts/every/definition.ts';
+export * from './starts/hops.ts';
 export * from './starts/registry.ts';
 export * from './starts/schemas.ts';
 export { daysLabel } from './starts/times/definition.ts';

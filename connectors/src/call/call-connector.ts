@@ -5,6 +5,7 @@ import {
   describeCall,
   type Found,
   formatPointer,
+  hopsHeader,
   isRecord,
   type JsonRecord,
   namesInAddress,
@@ -45,6 +46,7 @@ export interface CallOptions {
 export class CallConnector implements Connector {
   /** What came of a call without an answer can't be looked up: it is told as unsure, never guessed. */
   readonly settleBy: SettleBy = 'lookup';
+  readonly tellsHops = true;
 
   private readonly clients = new Map<boolean, HttpClient>();
 
@@ -85,14 +87,14 @@ export class CallConnector implements Connector {
     return bodyOf(spec, request.write.values) ?? {};
   }
 
-  async create({ write }: WriteRequest): Promise<Written> {
+  async create({ write, hops }: WriteRequest): Promise<Written> {
     const spec = specOf(write.target.path);
     const client = this.client(await this.guard());
     const body = bodyOf(spec, write.values);
     const ask = {
       method: spec.method,
       path: addressOf(spec, write.values),
-      headers: this.headersOf(spec),
+      headers: { ...this.headersOf(spec), ...(hops !== undefined && { [hopsHeader]: String(hops) }) },
       ...(body && { json: body }),
       succeeds: callSucceeds,
     };

@@ -1,5 +1,6 @@
 import { evaluate } from '../conditions/evaluate.ts';
 import { startId } from '../mapping/refs.ts';
+import { hopsOf, mostHops } from '../starts/hops.ts';
 import type { Doing } from '../steps/definition.ts';
 import type { Move } from '../steps/move.ts';
 import { definitionOf } from '../steps/registry.ts';
@@ -61,7 +62,8 @@ export function advance(version: WorkflowVersion, state: ItemState, answer: Answ
     if (decision.kind !== 'dismiss') return runSteps(version, decided(version.content, state, decision));
     return { state: { ...state, phase: 'ended' }, outcome: { kind: 'dismissed', reason: decision.reason } };
   }
-  if (answer.kind === 'begin' && state.phase === 'ready') return meetDouble(state) ?? runSteps(version, state);
+  if (answer.kind === 'begin' && state.phase === 'ready')
+    return meetCircle(state) ?? meetDouble(state) ?? runSteps(version, state);
   const here = layOut(version.content, state.values)[state.at];
   const move = here && take(version, here, state, answer);
   if (!here || !move) throw new AdvanceError(answer.kind, state);
@@ -163,16 +165,26 @@ function apply({ id, turn }: LaidOutStep, move: Move): ItemState | Advance {
   }
 }
 
+/** What has gone through so many workflows that they may go round in a circle goes on only when a person says so. */
+function meetCircle(state: ItemState): Advance | undefined {
+  const hops = hopsOf(state.values[startId]);
+  if (hops < mostHops) return undefined;
+  const message = `It has gone through ${hops} workflows, one after another. Look whether they go round in a circle; Retry lets it go on.`;
+  return asksAtStart(state, 'circle', message);
+}
+
+/** An item that a person has to look at before its first step. */
+function asksAtStart(state: ItemState, cause: 'circle' | 'double', message: string): Advance {
+  const asked = withResult({ ...state, phase: 'ended' }, startId, { kind: 'unsettled', cause, message, fields: [] });
+  return { state: asked, outcome: { kind: 'unsettled', step: startId, cause, message } };
+}
+
 /** Two records of one run that are the same person or firm: what was chosen for that. */
 function meetDouble(state: ItemState): Advance | undefined {
   const { double } = state;
   if (!double) return undefined;
-  if (double.treat === 'ask') {
-    const message = `Probably the same as “${double.title}”, which came in the same run.`;
-    const result: StepResult = { kind: 'unsettled', cause: 'double', message, fields: [] };
-    const asked = withResult({ ...state, phase: 'ended' }, startId, result);
-    return { state: asked, outcome: { kind: 'unsettled', step: startId, cause: 'double', message } };
-  }
+  if (double.treat === 'ask')
+    return asksAtStart(state, 'double', `Probably the same as “${double.title}”, which came in the same run.`);
   const why =
     double.treat === 'first'
       ? `The same as “${double.title}”, which came first in this run.`

@@ -1,11 +1,15 @@
-import type { WorkflowContent } from '@golden/core';
-import { sentenceText, writeBrief } from '@golden/core';
+import type { CallSpec, WorkflowContent } from '@golden/core';
+import { mostHops, sentenceText, writeBrief } from '@golden/core';
+import { listen } from '@golden/standins';
+import { makeDoor } from '../doors/door-app.ts';
+import { newDoorSetting } from '../doors/setting.ts';
+import { loadSettings, saveSettings } from '../settings.ts';
 import { productAroundEach } from '../testing/around.ts';
 import { askApi } from '../testing/ask.ts';
 import { decide, settled, unbalanced } from '../testing/checks.ts';
 import type { TestClock } from '../testing/clock.ts';
 import { customer, customersWorkflow, emptyWorkbook, fieldFilling, placeOf, rowsOf } from '../testing/world.ts';
-import { mostHops } from './relays.ts';
+import { beginningOf } from './beginnings.ts';
 
 // Workflows that a person begins, that the time begins, and that begin after another. Judged by the rows that stand there.
 
@@ -179,26 +183,24 @@ describe('after another workflow', () => {
     );
   });
 
-  test('a circle is refused before it goes live', async () => {
+  test('a circle is refused while it is built, and before it goes live', async () => {
     const first = await customersWorkflow(around.services, around.connected);
     const second = await ask<{ id: string }>('POST', '/api/starts', {
       kind: 'after',
       workflow: first,
       moment: 'record',
     });
-    const { content } = await ask<{ content: WorkflowContent }>('POST', `/api/workflows/${first}/start`, {
-      kind: 'after',
-      workflow: second.id,
-      moment: 'record',
-    });
-    const { draftRev } = await around.services.workflows.get(first);
-    await around.services.workflows.saveDraft(first, content, draftRev);
-    await expect(ask('POST', `/api/workflows/${first}/live`)).rejects.toThrow(
-      /begin after each other without end: .* → .* → /,
-    );
+    const round = { kind: 'after', workflow: second.id, moment: 'record' } as const;
+    const circle = /begin after each other without end: .* → .* → /;
+    await expect(ask('POST', `/api/workflows/${first}/start`, round)).rejects.toThrow(circle);
+    // A draft that comes by another way, such as an older version taken back.
+    const { draft, draftRev } = await around.services.workflows.get(first);
+    const { start } = await beginningOf(around.services, round);
+    await around.services.workflows.saveDraft(first, { ...draft, start }, draftRev);
+    await expect(ask('POST', `/api/workflows/${first}/live`)).rejects.toThrow(circle);
   });
 
-  test('what has gone through ten workflows starts nothing more, and says why', async () => {
+  test('what has gone through ten workflows needs somebody, who may let it go on', async () => {
     const { services } = around;
     const asks = [{ label: 'A', type: 'text', isRequired: false }];
     const first = await begun({ kind: 'hand', name: 'Round', asks }, '/A', '/A');
@@ -217,12 +219,70 @@ describe('after another workflow', () => {
     await services.engine.finish(await services.engine.checkNow(first));
     await rest();
     expect((await done()).map(([what]) => what)).toEqual(['8', '9', '8']);
-    const refused = await services.db
-      .selectFrom('arrival')
-      .select('refused')
-      .where('refused', 'is not', null)
+    const [stopped] = await services.db
+      .selectFrom('item')
+      .select(['id', 'workflow_id', 'cause', 'message'])
+      .where('state', '=', 'unsettled')
       .execute();
-    expect(refused).toEqual([{ refused: expect.stringContaining('gone through 10 workflows') }]);
+    expect(stopped).toMatchObject({ workflow_id: id, cause: 'circle' });
+    expect(stopped?.message).toContain('gone through 10 workflows');
+    await services.engine.decide(stopped?.id ?? '', { kind: 'retry' });
+    await rest();
+    expect((await done()).map(([what]) => what)).toEqual(['8', '9', '8', '9']);
+  });
+
+  test('a call that leads back to a posted start carries how far its record has come, until somebody looks', async () => {
+    const { services } = around;
+    await saveSettings(services.db, { ...(await loadSettings(services.db)), mayCallInside: true });
+    const { id, rev, content } = await ask<{ id: string; rev: number; content: WorkflowContent }>(
+      'POST',
+      '/api/starts',
+      { kind: 'posted', name: 'Round by calls' },
+    );
+    const [door = ''] = content.start.source?.path ?? [];
+    await services.doors.change(door, newDoorSetting, 'a secret');
+    await services.arrivals.storeRecord(door, 'a sample', { no: 'sample' });
+    const at = await listen(makeDoor(services), 0);
+    try {
+      const settings = { address: at.url, header: 'x-secret' };
+      const { id: calls } = await services.connections.add({
+        app: 'web_address',
+        name: 'Us',
+        settings,
+        key: 'a secret',
+      });
+      const call: CallSpec = {
+        method: 'POST',
+        address: `/in/${(await services.doors.of(door)).address}`,
+        headers: [],
+        fields: [{ path: '/no', label: 'no', type: 'text' }],
+        onlyReads: false,
+      };
+      const target = await placeOf(services, calls, [JSON.stringify(call)]);
+      const step = { id: 'on', kind: 'write' as const, target, mode: 'append' as const };
+      const start = {
+        ...content.start,
+        source: await placeOf(services, content.start.source?.connection ?? '', [door]),
+      };
+      await services.workflows.saveDraft(
+        id,
+        { ...content, start, steps: [{ ...step, mapping: { '/no': fieldFilling('/no') } }] },
+        rev,
+      );
+      await makeLive(id);
+      await services.arrivals.storeRecord(door, 'the first', { no: '7' });
+      const states = async () =>
+        (await services.db.selectFrom('item').select(['state', 'cause']).orderBy('seq').execute()).map(
+          ({ state, cause }) => cause ?? state,
+        );
+      for (let times = 0; times < mostHops + 2; times++) {
+        await services.engine.finish(await services.engine.checkNow(id));
+        await rest();
+      }
+      expect(await states()).toEqual([...Array.from({ length: mostHops }, () => 'delivered'), 'circle']);
+    } finally {
+      await at.close();
+    }
   });
 });
 

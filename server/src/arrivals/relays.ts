@@ -1,4 +1,4 @@
-import { type ItemState, isRecord, type JsonRecord, startId, type WorkflowContent } from '@golden/core';
+import { hopsHeader, hopsOf, type ItemState, type JsonRecord, startId, type WorkflowContent } from '@golden/core';
 import type { Trx } from '../db/group-commit.ts';
 import type { Db } from '../db/open.ts';
 import { prepared } from '../db/prepared.ts';
@@ -10,12 +10,7 @@ import { hashOf } from './byte-store.ts';
 // What one workflow has done, as what comes to another that begins after it. It is stored in the transaction in which
 // the record is delivered or the run ends: neither is known without the other.
 
-/** How often something may be handed on from workflow to workflow before a person has to look. */
-export const mostHops = 10;
-
-/** The header in which the number of workflows that something has gone through is kept. */
-const hopsHeader = 'golden-hops';
-
+/** Through how many workflows something has gone, by the headers with which it came. */
 export function hopsIn(headers: string): number {
   if (!headers.includes(hopsHeader)) return 0;
   const hops = Number((JSON.parse(headers) as Record<string, string>)[hopsHeader]);
@@ -47,12 +42,11 @@ export async function putEarlier(trx: Trx, relay: RelayTable): Promise<void> {
 
 /** A delivered record with what was written of it, and through how many workflows it has gone then. */
 function deliveredOf({ values, steps }: ItemState): { readonly record: JsonRecord; readonly hops: number } {
-  const { $arrival, ...record } = (values[startId] ?? {}) as JsonRecord;
+  const { $arrival: _came, ...record } = (values[startId] ?? {}) as JsonRecord;
   const wrote: Record<string, JsonRecord> = {};
   for (const [step, result] of Object.entries(steps))
     if (result.kind === 'written') wrote[step] = { id: result.id, ...values[step] };
-  const hops = (isRecord($arrival) ? Number($arrival['hops'] ?? 0) : 0) + 1;
-  return { record: { record, wrote }, hops };
+  return { record: { record, wrote }, hops: hopsOf(values[startId]) + 1 };
 }
 
 /** Hands a record that is delivered on to those that begin after it, with what was written of it. */
@@ -90,7 +84,6 @@ export async function relayRun(trx: Trx, run: RunRow, now: string): Promise<void
 
 async function put(trx: Trx, { inbox_id }: RelayTable, key: string, record: JsonRecord, hops: number, now: string) {
   const body = Buffer.from(JSON.stringify(record));
-  const isEndless = hops >= mostHops;
   await trx
     .insertInto('arrival')
     .values({
@@ -102,15 +95,13 @@ async function put(trx: Trx, { inbox_id }: RelayTable, key: string, record: Json
       size: body.length,
       hash: hashOf(body),
       body,
-      refused: isEndless
-        ? `It has gone through ${mostHops} workflows, one after another. Look whether they go round in a circle.`
-        : null,
+      refused: null,
     })
     .onConflict((conflict) =>
       conflict.columns(['inbox_id', 'key']).doUpdateSet((eb) => ({ repeats: eb('arrival.repeats', '+', 1) })),
     )
     .execute();
-  if (!isEndless) await learnFields(trx, inbox_id, record);
+  await learnFields(trx, inbox_id, record);
 }
 
 /** The inboxes into which a workflow puts what it has done. */
@@ -130,17 +121,32 @@ export async function expectNoCircle(
   workflow: { readonly id: string; readonly name: string; readonly content: WorkflowContent },
   contentOf: (id: string) => Promise<{ readonly name: string; readonly content: WorkflowContent }>,
 ): Promise<void> {
+  const [inbox = ''] = workflow.content.start.source?.path ?? [];
+  const before = await db.selectFrom('relay').select('workflow_id').where('inbox_id', '=', inbox).executeTakeFirst();
+  if (before) await expectNotAfter(db, workflow, before.workflow_id, contentOf);
+}
+
+/**
+ * A workflow must not begin after one that begins after it, over however many others.
+ *
+ * @throws NotPossible with the circle
+ */
+export async function expectNotAfter(
+  db: Db,
+  workflow: { readonly id: string; readonly name: string },
+  before: string,
+  contentOf: (id: string) => Promise<{ readonly name: string; readonly content: WorkflowContent }>,
+): Promise<void> {
   const way = [workflow.name];
   const seen = new Set<string>();
-  for (let { content } = workflow; ; ) {
-    const [inbox = ''] = content.start.source?.path ?? [];
-    const before = await db.selectFrom('relay').select('workflow_id').where('inbox_id', '=', inbox).executeTakeFirst();
-    if (!before || seen.has(before.workflow_id)) return;
-    seen.add(before.workflow_id);
-    const next = await contentOf(before.workflow_id);
-    way.unshift(next.name);
-    if (before.workflow_id === workflow.id)
+  for (let id: string | undefined = before; id !== undefined && !seen.has(id); ) {
+    seen.add(id);
+    const { name, content } = await contentOf(id);
+    way.unshift(name);
+    if (id === workflow.id)
       throw new NotPossible(`These workflows would begin after each other without end: ${way.join(' → ')}.`);
-    content = next.content;
+    const [inbox = ''] = content.start.source?.path ?? [];
+    const row = await db.selectFrom('relay').select('workflow_id').where('inbox_id', '=', inbox).executeTakeFirst();
+    id = row?.workflow_id;
   }
 }

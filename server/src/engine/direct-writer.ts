@@ -1,4 +1,5 @@
 import { AppError, type Connector, Unsure } from '@golden/connectors';
+import { hopsOf, type ItemState, startId } from '@golden/core';
 import type { WriteRow } from '../db/schema.ts';
 import type { Sent } from './batch-writer.ts';
 import type { EngineContext } from './context.ts';
@@ -31,7 +32,8 @@ export async function sendOnce(
   lane: string,
   isAgain: boolean,
 ): Promise<Sent> {
-  const request = { write: writeOf(row), token: row.token };
+  const hops = connector.tellsHops ? await hopsOfItem(context, row.item_id) : undefined;
+  const request = { write: writeOf(row), token: row.token, ...(hops !== undefined && { hops }) };
   context.seams.reach('send:before');
   try {
     const written = await context.slots.request(row.connection, lane, () =>
@@ -43,4 +45,10 @@ export async function sendOnce(
     const mayBeDone = isAgain || fault instanceof Unsure || !(fault instanceof AppError);
     return { row, fault, mayBeDone };
   }
+}
+
+/** Through how many workflows a record has gone when this one has sent it on. */
+async function hopsOfItem({ db }: EngineContext, id: string): Promise<number> {
+  const item = await db.selectFrom('item').select('item_state').where('id', '=', id).executeTakeFirstOrThrow();
+  return hopsOf((JSON.parse(item.item_state) as ItemState).values[startId]) + 1;
 }

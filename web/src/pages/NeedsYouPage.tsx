@@ -139,6 +139,7 @@ const causeWords: Record<DecideItem['cause'], string> = {
   account: 'Begun in another account',
   held: 'More than usual',
   fault: 'Golden Relay had a fault',
+  circle: 'May go round in a circle',
   behind: 'Behind another',
 };
 

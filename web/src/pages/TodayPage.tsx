@@ -91,6 +91,7 @@ const titles: Record<Need['cause'], (count: number) => string> = {
   unclear: (count) => `${counted(count, 'record')} ${count === 1 ? 'has' : 'have'} no clear match.`,
   double: (count) =>
     `${counted(count, 'record')} ${count === 1 ? 'is' : 'are'} probably the same as another one of the run.`,
+  circle: (count) => `${counted(count, 'record')} may go round in a circle of workflows.`,
   fault: (count) => `${counted(count, 'record')} stopped: Golden Relay had a fault.`,
   behind: (count) => `${counted(count, 'record')} ${count === 1 ? 'stands' : 'stand'} behind another.`,
 };

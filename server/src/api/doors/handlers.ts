@@ -1,6 +1,7 @@
 import type { Field } from '@golden/core';
 import { recordOfAnswers } from '../../arrivals/asks.ts';
 import { askedBy, beginningOf, begunByHand } from '../../arrivals/beginnings.ts';
+import { expectNotAfter } from '../../arrivals/relays.ts';
 import { testHeader } from '../../doors/door-app.ts';
 import { bodyAtDoor, seenAtDoor } from '../../doors/seen-at-door.ts';
 import { DoorSettingSchema } from '../../doors/setting.ts';
@@ -26,6 +27,13 @@ export function doorHandlers(services: Services) {
     },
     'POST /api/workflows/:id/start': async ({ params, body }) => {
       const { draft } = await workflows.get(params.id);
+      if (body.kind === 'after') {
+        const named = async (id: string) => {
+          const one = (await workflows.get(id)).draft;
+          return { name: one.name, content: one };
+        };
+        await expectNotAfter(db, { id: params.id, name: draft.name }, body.workflow, named);
+      }
       const { start } = await beginningOf(services, body);
       return { content: { ...draft, start } };
     },
