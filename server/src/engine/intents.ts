@@ -112,8 +112,14 @@ const endWrite = prepared((trx, { token, ...values }: Ended) =>
  * its place to know the record again; null where it couldn't be read.
  */
 export async function keepReadBack(trx: Trx, token: string, record: JsonRecord | null): Promise<void> {
-  await setRead(trx, { token, read: record && JSON.stringify(record), left: record ? leftAs(record) : '' });
+  if (record) await setRead(trx, { token, read: JSON.stringify(record), left: leftAs(record) });
+  else await setUnread(trx, { token });
 }
+
+// What was read once isn't forgotten.
+const setUnread = prepared((trx, { token }: Pick<WriteRow, 'token'>) =>
+  trx.updateTable('write').set({ left: '' }).where('token', '=', token).where('left', 'is', null),
+);
 
 const setRead = prepared((trx, { token, ...values }: Pick<WriteRow, 'token' | 'read' | 'left'>) =>
   trx.updateTable('write').set(values).where('token', '=', token),
