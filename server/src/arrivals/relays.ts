@@ -110,20 +110,20 @@ export async function inboxesAfter(db: Db, workflow: string): Promise<string[]> 
   return rows.map(({ inbox_id }) => inbox_id);
 }
 
+/** Where workflows are looked up, each as its draft. */
+interface Looking {
+  readonly db: Db;
+  readonly workflows: { get(id: string): Promise<{ readonly draft: WorkflowContent }> };
+}
+
 /**
  * Workflows that begin after each other must not go round in a circle.
  *
- * @param contentOf - what a workflow is: live, or as its draft
  * @throws NotPossible with the circle
  */
-export async function expectNoCircle(
-  db: Db,
-  workflow: { readonly id: string; readonly name: string; readonly content: WorkflowContent },
-  contentOf: (id: string) => Promise<{ readonly name: string; readonly content: WorkflowContent }>,
-): Promise<void> {
-  const [inbox = ''] = workflow.content.start.source?.path ?? [];
-  const before = await db.selectFrom('relay').select('workflow_id').where('inbox_id', '=', inbox).executeTakeFirst();
-  if (before) await expectNotAfter(db, workflow, before.workflow_id, contentOf);
+export async function expectNoCircle(looking: Looking, id: string, draft: WorkflowContent): Promise<void> {
+  const before = await beginsAfter(looking.db, draft);
+  if (before !== undefined) await expectNotAfter(looking, id, draft.name, before);
 }
 
 /**
@@ -132,21 +132,26 @@ export async function expectNoCircle(
  * @throws NotPossible with the circle
  */
 export async function expectNotAfter(
-  db: Db,
-  workflow: { readonly id: string; readonly name: string },
+  { db, workflows }: Looking,
+  workflow: string,
+  name: string,
   before: string,
-  contentOf: (id: string) => Promise<{ readonly name: string; readonly content: WorkflowContent }>,
 ): Promise<void> {
-  const way = [workflow.name];
+  const way = [name];
   const seen = new Set<string>();
   for (let id: string | undefined = before; id !== undefined && !seen.has(id); ) {
     seen.add(id);
-    const { name, content } = await contentOf(id);
-    way.unshift(name);
-    if (id === workflow.id)
+    const { draft } = await workflows.get(id);
+    way.unshift(draft.name);
+    if (id === workflow)
       throw new NotPossible(`These workflows would begin after each other without end: ${way.join(' → ')}.`);
-    const [inbox = ''] = content.start.source?.path ?? [];
-    const row = await db.selectFrom('relay').select('workflow_id').where('inbox_id', '=', inbox).executeTakeFirst();
-    id = row?.workflow_id;
+    id = await beginsAfter(db, draft);
   }
+}
+
+/** The workflow after which another one begins; undefined where it begins otherwise. */
+async function beginsAfter(db: Db, { start }: WorkflowContent): Promise<string | undefined> {
+  const [inbox = ''] = start.source?.path ?? [];
+  const row = await db.selectFrom('relay').select('workflow_id').where('inbox_id', '=', inbox).executeTakeFirst();
+  return row?.workflow_id;
 }

@@ -528,8 +528,9 @@ async function findRemoved(
     throw new NeedsLook({ kind: 'removed', count: gone.length, of: known, examples, at: seams.now() });
   }
   const room = (start.mostPerRun ?? Number.POSITIVE_INFINITY) - run.taken_in;
-  const own = takesOwn(start) ? [] : await Promise.all(gone.map((last) => isTakenOut(trx, intake, last)));
-  const readings = gone.slice(0, room).map((last, at): Reading => {
+  const roomFor = gone.slice(0, room);
+  const own = takesOwn(start) ? [] : await Promise.all(roomFor.map((last) => isTakenOut(trx, intake, last)));
+  const readings = roomFor.map((last, at): Reading => {
     const isOwn = own[at] === true;
     const counter = last.counter + 1;
     const record = { id: last.source_id, record: last.kept ? (JSON.parse(last.kept) as JsonRecord) : {} };

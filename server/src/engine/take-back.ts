@@ -236,7 +236,10 @@ async function forgetLinks({ db }: EngineContext, row: WriteRow, id: string): Pr
     .execute();
 }
 
-/** Undefined where it was taken out before. A row has no id of its own: it is taken out only where it can be seen to be the one that was written. */
+/**
+ * A row has no id of its own: it is taken out only where it can be seen to be the one that was written.
+ * Undefined where it was taken out before.
+ */
 async function removeRow(
   context: EngineContext,
   connector: Connector,

@@ -82,11 +82,11 @@ export function RunPage() {
           onChoose={setState}
         />
       </div>
-      {data.balance.takenIn === 0 && !isUnderWay && !data.message && (
+      {data.balance.takenIn === 0 && data.state === 'done' && (
         <p className="px-5 pb-3 text-ink-2">
-          {data.own > 0
-            ? 'Nothing was taken in: all that was new there our own workflows had written.'
-            : 'Nothing was taken in: nothing was new.'}
+          {data.balance.inSource === 0
+            ? 'The source gave no records.'
+            : 'All of it is already known: nothing was taken in.'}
         </p>
       )}
       <div className="min-h-0 flex-1 border-t border-line-1">

@@ -27,13 +27,7 @@ export function doorHandlers(services: Services) {
     },
     'POST /api/workflows/:id/start': async ({ params, body }) => {
       const { draft } = await workflows.get(params.id);
-      if (body.kind === 'after') {
-        const named = async (id: string) => {
-          const one = (await workflows.get(id)).draft;
-          return { name: one.name, content: one };
-        };
-        await expectNotAfter(db, { id: params.id, name: draft.name }, body.workflow, named);
-      }
+      if (body.kind === 'after') await expectNotAfter(services, params.id, draft.name, body.workflow);
       const { start } = await beginningOf(services, body);
       return { content: { ...draft, start } };
     },

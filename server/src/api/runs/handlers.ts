@@ -120,11 +120,7 @@ export function runHandlers(services: Services) {
       const { draft } = await workflows.get(params.id);
       if (isReady(draft)) await expectLookedAt(params.id, draft);
       if (isReady(draft)) await expectReached(services, draft);
-      const named = async (id: string) => {
-        const one = await workflows.get(id);
-        return { name: one.draft.name, content: one.draft };
-      };
-      await expectNoCircle(db, { id: params.id, name: draft.name, content: draft }, named);
+      await expectNoCircle(services, params.id, draft);
       return engine.makeLive(params.id, query.seen);
     },
     'POST /api/workflows/:id/on': async ({ params }) => {
