@@ -8,7 +8,7 @@ import { test as base } from '@playwright/test';
 
 const root = dirname(dirname(fileURLToPath(import.meta.url)));
 
-type PracticeApp = 'shop' | 'shelf' | 'ledger' | 'cards' | 'enquiry' | 'notice';
+type PracticeApp = 'shop' | 'shelf' | 'ledger' | 'cards' | 'enquiry' | 'notice' | 'post';
 
 /** The product as a person has it: built, running, with its practice apps beside it. */
 export interface Product {
@@ -21,6 +21,7 @@ export interface Product {
   readonly cards: string;
   readonly enquiry: string;
   readonly notice: string;
+  readonly post: string;
   readonly folder: string;
   /** Ends the server the hard way and starts it again on its data; `meanwhile` is done while it is down. */
   restart(meanwhile?: () => Promise<void>): Promise<void>;
@@ -39,6 +40,7 @@ const appOf: Readonly<Record<PracticeApp, string>> = {
   cards: 'card_index',
   enquiry: 'enquiry_box',
   notice: 'notice_board',
+  post: 'post_room',
 };
 
 /** Below the ports that the system gives to outgoing connections, with a range for each worker: nobody else takes one before it is used. */
@@ -87,6 +89,7 @@ export async function startProduct(
     cards: await freePort(),
     enquiry: await freePort(),
     notice: await freePort(),
+    post: await freePort(),
   };
   const run = (file: string, ...args: string[]): ChildProcess =>
     spawn(process.execPath, [join(root, 'dist', file), ...args], { cwd: root, stdio: ['ignore', 'ignore', 'inherit'] });

@@ -13,6 +13,9 @@ const ports = {
   cards: 4604,
   enquiry: 4606,
   notice: 4607,
+  post: 4608,
+  imap: 4609,
+  smtp: 4610,
 };
 
 needNode();
@@ -24,6 +27,9 @@ await needPort(ports.ledger, 'the Ledger');
 await needPort(ports.cards, 'the Card index');
 await needPort(ports.enquiry, 'the Enquiry box');
 await needPort(ports.notice, 'the Notice board');
+await needPort(ports.post, 'the Post room');
+await needPort(ports.imap, 'the Post room’s IMAP server');
+await needPort(ports.smtp, 'the Post room’s SMTP server');
 installPackages();
 build();
 say('Making the demo’s data.');
@@ -46,6 +52,12 @@ runTogether([
     String(ports.enquiry),
     '--notice',
     String(ports.notice),
+    '--post',
+    String(ports.post),
+    '--imap',
+    String(ports.imap),
+    '--smtp',
+    String(ports.smtp),
   ],
   [
     'dist/golden.mjs',
@@ -67,5 +79,7 @@ runTogether([
     `enquiry_box=http://127.0.0.1:${ports.enquiry}/api`,
     '--practice',
     `notice_board=http://127.0.0.1:${ports.notice}/api`,
+    '--practice',
+    `post_room=http://127.0.0.1:${ports.post}/api`,
   ],
 ]);

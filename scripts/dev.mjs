@@ -20,6 +20,12 @@ const children = [
     'ledger=http://127.0.0.1:4603/api',
     '--practice',
     'card_index=http://127.0.0.1:4604/api',
+    '--practice',
+    'enquiry_box=http://127.0.0.1:4606/api',
+    '--practice',
+    'notice_board=http://127.0.0.1:4607/api',
+    '--practice',
+    'post_room=http://127.0.0.1:4608/api',
   ),
   start('vite', 'web'),
 ];

@@ -1,3 +1,4 @@
+export * from './app.ts';
 export * from './apps.ts';
 export * from './connector.ts';
 export * from './errors.ts';

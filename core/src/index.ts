@@ -23,11 +23,13 @@ export {
   tokensOf,
 } from './formula/syntax.ts';
 export { FormulaError, type FormulaValue, kindOf, toValue } from './formula/values.ts';
+export * from './mail/index.ts';
 export * from './mapping/awkward.ts';
 export { conceptOf, nameLikeness, nameWords } from './mapping/concepts.ts';
 export * from './mapping/convert.ts';
 export * from './mapping/evaluation-context.ts';
 export * from './mapping/filling.ts';
+export { fieldsInLetter, letterNames, letterOf, partsOfLetter } from './mapping/letter.ts';
 export * from './mapping/map-record.ts';
 export { totalRoleOf } from './mapping/money-roles.ts';
 export * from './mapping/names.ts';

@@ -6,6 +6,7 @@ import { exportWorkflow, makeServices, masterKey, realSeams, saveSettings } from
 import { companies, listen } from '@golden/standins';
 import { DateTime } from 'luxon';
 import { addBeginnings } from './beginnings.ts';
+import { addMails } from './mails.ts';
 import { customersIntoBooksAndCards, paidOrdersToInvoices, retailToTrade } from './matching.ts';
 import { fillPracticeApps } from './practice-data.ts';
 import { settleAllButLessons } from './settled.ts';
@@ -30,6 +31,7 @@ const { values } = parseArgs({
     cards: { type: 'string', default: '4604' },
     enquiry: { type: 'string', default: '4606' },
     notice: { type: 'string', default: '4607' },
+    post: { type: 'string', default: '4608' },
     customers: { type: 'string', default: '1318' },
   },
 });
@@ -42,12 +44,13 @@ const daysMatched = 9;
 
 const folder = resolve(values.data);
 if (values.practice !== undefined) {
-  const { shop, customers, keys } = await fillPracticeApps(
+  const { shop, customers, keys, post } = await fillPracticeApps(
     resolve(values.practice),
     Number(values.customers),
     new Date().toISOString(),
   );
   shop.store.addAll(customers);
+  post.store.close();
   console.log(JSON.stringify(keys));
 } else if (existsSync(join(folder, 'golden', 'golden.sqlite'))) {
   console.log('The demo data are there already.');
@@ -58,7 +61,7 @@ if (values.practice !== undefined) {
 async function make(): Promise<void> {
   const now = new Date().toISOString();
   mkdirSync(join(folder, 'golden'), { recursive: true });
-  const { shop, shelf, books, cards, box, board, customers, said, keys } = await fillPracticeApps(
+  const { shop, shelf, books, cards, box, board, post, customers, said, keys } = await fillPracticeApps(
     join(folder, 'practice'),
     Number(values.customers),
     now,
@@ -71,6 +74,8 @@ async function make(): Promise<void> {
   const cardsAt = await listen(cards.app, Number(values.cards));
   const boxAt = await listen(box.app, Number(values.enquiry));
   const boardAt = await listen(board.app, Number(values.notice));
+  await post.listen(0, 0);
+  const postAt = await listen(post.app, Number(values.post));
   // The product lives through the last days in quick motion, so that its books have a past.
   const begin = DateTime.fromISO(now).minus({ days: daysLived }).startOf('day').plus({ hours: 7 }).toMillis();
   let behind = Date.now() - begin;
@@ -93,8 +98,8 @@ async function make(): Promise<void> {
     isSetUp: true,
   });
   const connect = async (app: string, url: string) => {
-    const { name, key } = keys.find((one) => one.app === app) ?? { name: app, key: '' };
-    return services.connections.add({ app, name, settings: { address: `${url}/api` }, key });
+    const { name, key, settings } = keys.find((one) => one.app === app) ?? { name: app, key: '', settings: {} };
+    return services.connections.add({ app, name, settings: { ...settings, address: `${url}/api` }, key });
   };
   const from = await connect('shop_counter', shopAt.url);
   const to = await connect('workbook_shelf', shelfAt.url);
@@ -102,6 +107,7 @@ async function make(): Promise<void> {
   const intoCards = await connect('card_index', cardsAt.url);
   await connect('enquiry_box', boxAt.url);
   await connect('notice_board', boardAt.url);
+  const mails = await connect('post_room', postAt.url);
   const place = async (connection: string, path: string[], labels = path) => ({
     connection,
     path,
@@ -179,6 +185,7 @@ async function make(): Promise<void> {
   );
   await services.workflows.add(trade, 'Customers');
   await addBeginnings(services, to.id);
+  const answered = await addMails(services, mails.id, to.id, recent);
   const first = await services.engine.makeLive(sync.id);
   await services.engine.finish(first.run);
   await settleAllButLessons(services);
@@ -187,12 +194,12 @@ async function make(): Promise<void> {
   await services.duplicates.wait(search);
   mkdirSync(join(folder, 'golden', 'ready'), { recursive: true });
   const begun = (await services.workflows.list()).map(({ draft }) => draft).filter(({ start }) => comesByItself(start));
-  for (const one of [content, accounts, enquiries, invoices, everywhere, trade, deals, news, ...begun]) {
+  for (const one of [content, accounts, enquiries, invoices, everywhere, trade, deals, news, answered, ...begun]) {
     const file = await exportWorkflow(services, one);
     writeFileSync(join(folder, 'golden', 'ready', `${one.name}.json`), JSON.stringify(file, null, 2));
   }
   console.log(
-    'Made twelve workflows in folders, ran nine of them, searched for duplicates, and put twelve ready-made ones beside them.',
+    'Made thirteen workflows in folders, ran ten of them, searched for duplicates, and put thirteen ready-made ones beside them.',
   );
   await services.close();
   await shopAt.close();
@@ -201,4 +208,6 @@ async function make(): Promise<void> {
   await cardsAt.close();
   await boxAt.close();
   await boardAt.close();
+  await postAt.close();
+  await post.close();
 }

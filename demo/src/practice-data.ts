@@ -8,6 +8,8 @@ import {
   ledger,
   noticeBoard,
   noticeKeys,
+  postMailboxes,
+  postRoom,
   shelfAccounts,
   shopCounter,
   shopKeys,
@@ -18,6 +20,7 @@ import { demoCards } from './cards.ts';
 import { type DemoCustomer, demoCustomers } from './customers.ts';
 import { fillEnquiries, fillNotices } from './enquiries.ts';
 import { demoOrders, demoProducts, ledgerCustomers, ledgerItems } from './orders.ts';
+import { fillPost } from './post.ts';
 import { customerList, newsletterList, openDayCsv, priceList } from './workbooks.ts';
 
 /** How a practice app is connected: its app, and what signs us in. */
@@ -25,6 +28,8 @@ export interface PracticeKey {
   readonly app: string;
   readonly name: string;
   readonly key: string;
+  /** What it is connected with besides its address. */
+  readonly settings?: Readonly<Record<string, string>>;
 }
 
 /** The practice apps of Saltmarsh Kiln Supply, filled but for the shop's customers, who come one after the other. */
@@ -35,6 +40,7 @@ export interface PracticeApps {
   readonly cards: ReturnType<typeof cardIndex>;
   readonly box: ReturnType<typeof enquiryBox>;
   readonly board: ReturnType<typeof noticeBoard>;
+  readonly post: ReturnType<typeof postRoom>;
   readonly customers: readonly DemoCustomer[];
   /** What is there, in a sentence. */
   readonly said: string;
@@ -52,6 +58,8 @@ export async function fillPracticeApps(folder: string, count: number, now: strin
   const board = noticeBoard(join(folder, 'notice.sqlite'));
   fillEnquiries(box.store, now);
   fillNotices(board.store, now);
+  const post = postRoom(join(folder, 'post.sqlite'));
+  await fillPost(post, now);
   const customers = demoCustomers(count, now);
   // The shop numbers its customers from 10001 on, in the order they come.
   const numbered = customers.map((one, at) => ({
@@ -116,8 +124,9 @@ export async function fillPracticeApps(folder: string, count: number, now: strin
     cards,
     box,
     board,
+    post,
     customers,
-    said: `${customers.length} customers, ${orders.length} orders, the Ledger of two companies, ${past.invoices.length} invoices in them, a Card index of ${made.people.length} people and ${made.leads.length} leads, an Enquiry box, a Notice board and 4 workbooks of Saltmarsh Kiln Supply`,
+    said: `${customers.length} customers, ${orders.length} orders, the Ledger of two companies, ${past.invoices.length} invoices in them, a Card index of ${made.people.length} people and ${made.leads.length} leads, an Enquiry box, a Notice board, a Post room and 4 workbooks of Saltmarsh Kiln Supply`,
     keys: [
       { app: 'shop_counter', name: 'Shop counter', key: shopKeys.find((one) => !one.mayWrite)?.key ?? '' },
       { app: 'workbook_shelf', name: 'Workbook shelf', key: shelfAccounts.find((one) => one.mayEdit)?.token ?? '' },
@@ -130,6 +139,15 @@ export async function fillPracticeApps(folder: string, count: number, now: strin
       { app: 'card_index', name: 'Card index', key: cardKeys.find((one) => one.mayWrite)?.key ?? '' },
       { app: 'enquiry_box', name: 'Enquiry box', key: enquiryKeys.find((one) => !one.mayWrite)?.key ?? '' },
       { app: 'notice_board', name: 'Notice board', key: noticeKeys.find((one) => one.mayWrite)?.key ?? '' },
+      {
+        app: 'post_room',
+        name: 'Post room',
+        key: postMailboxes[0]?.password ?? '',
+        settings: {
+          user: postMailboxes[0]?.address ?? '',
+          senders: 'Saltmarsh Kiln Supply <hello@saltmarsh.example>',
+        },
+      },
     ],
   };
 }

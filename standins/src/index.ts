@@ -18,6 +18,8 @@ export {
 export { checkTotals, lineNet, taxBreakdown } from './ledger/totals.ts';
 export { noticeBoard, noticeKeys } from './notice/notice-board.ts';
 export type { NoticeStore } from './notice/store.ts';
+export { bare, type Letter } from './post/delivery.ts';
+export { type PostRoom, postMailboxes, postRoom } from './post/post-room.ts';
 export { mediaTypeOf } from './shelf/accounts-and-types.ts';
 export { ShelfFiles } from './shelf/files.ts';
 export { shelfAccounts, workbookShelf } from './shelf/shelf.ts';

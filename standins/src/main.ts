@@ -6,6 +6,7 @@ import { enquiryBox } from './enquiry/enquiry-box.ts';
 import { listen } from './kit/listen.ts';
 import { ledger } from './ledger/ledger.ts';
 import { noticeBoard } from './notice/notice-board.ts';
+import { postRoom } from './post/post-room.ts';
 import { workbookShelf } from './shelf/shelf.ts';
 import { shopCounter } from './shop/shop.ts';
 
@@ -20,6 +21,10 @@ const { values } = parseArgs({
     cards: { type: 'string', default: '4604' },
     enquiry: { type: 'string', default: '4606' },
     notice: { type: 'string', default: '4607' },
+    post: { type: 'string', default: '4608' },
+    /** Of the Post room's mail servers; any that is free where it is 0. */
+    imap: { type: 'string', default: '0' },
+    smtp: { type: 'string', default: '0' },
     /** Ends when whoever started it is gone: its end of our standard input is closed then, even when it was killed. */
     attached: { type: 'boolean', default: false },
   },
@@ -36,8 +41,11 @@ try {
   const cards = await listen(cardIndex(join(folder, 'cards.sqlite')).app, Number(values.cards));
   const box = await listen(enquiryBox(join(folder, 'enquiry.sqlite')).app, Number(values.enquiry));
   const board = await listen(noticeBoard(join(folder, 'notice.sqlite')).app, Number(values.notice));
+  const post = postRoom(join(folder, 'post.sqlite'));
+  const { imap, smtp } = await post.listen(Number(values.imap), Number(values.smtp));
+  const room = await listen(post.app, Number(values.post));
   console.log(
-    `Shop counter is at ${shop.url}\nWorkbook shelf is at ${shelf.url}\nLedger is at ${books.url}\nCard index is at ${cards.url}\nEnquiry box is at ${box.url}\nNotice board is at ${board.url}`,
+    `Shop counter is at ${shop.url}\nWorkbook shelf is at ${shelf.url}\nLedger is at ${books.url}\nCard index is at ${cards.url}\nEnquiry box is at ${box.url}\nNotice board is at ${board.url}\nPost room is at ${room.url}, IMAP at ${imap}, SMTP at ${smtp}`,
   );
 } catch (error) {
   console.error(error instanceof Error ? error.message : error);

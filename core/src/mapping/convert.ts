@@ -27,7 +27,11 @@ export function asFormula(filling: ValueFilling, fields: readonly NamedField[]):
       case 'field':
         return filling.tidies.reduce(tidyCall, name(filling.ref));
       case 'text': {
-        const parts = filling.parts.map((part) => (part.kind === 'words' ? textLiteral(part.text) : name(part.ref)));
+        const parts = filling.parts.map((part) => {
+          if (part.kind === 'words') return textLiteral(part.text);
+          const { otherwise } = part;
+          return otherwise === undefined ? name(part.ref) : `IFEMPTY(${name(part.ref)}; ${textLiteral(otherwise)})`;
+        });
         return filling.tidies.reduce(tidyCall, parts.join('&') || '""');
       }
       case 'options': {
@@ -86,6 +90,11 @@ function joined(expression: Expression, formula: Formula): TextPart[] | undefine
   if (expression.kind === 'name') {
     const ref = refNamed(formula.refs, expression.name);
     return ref && [{ kind: 'field', ref }];
+  }
+  if (expression.kind === 'call' && expression.name === 'IFEMPTY') {
+    const [of, otherwise] = expression.args;
+    const ref = of?.kind === 'name' ? refNamed(formula.refs, of.name) : undefined;
+    return ref && otherwise?.kind === 'text' ? [{ kind: 'field', ref, otherwise: otherwise.text }] : undefined;
   }
   if (expression.kind !== 'binary' || expression.operator !== '&') return undefined;
   const [left, right] = [joined(expression.left, formula), joined(expression.right, formula)];

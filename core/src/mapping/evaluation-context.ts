@@ -33,6 +33,8 @@ export interface EvaluationContext extends Locale {
   readonly foundFor?: ((list: { readonly step: string; readonly path: string }) => readonly string[]) | undefined;
   /** How texts go into a file whose programs would take them for formulas; as they are when absent. */
   readonly formulaTexts?: 'harmless' | undefined;
+  /** A text that somebody reads as it stands: it is never left out for want of a value, and gaps in it are told. */
+  readonly isLetter?: boolean | undefined;
   /** Which line of a list is being filled, counted from 1. */
   readonly lineNumber?: number | undefined;
 }

@@ -13,7 +13,10 @@ export function fillingWords(nameOf: (ref: Ref) => string, filling: Filling, loc
   const parts =
     filling.kind === 'field'
       ? [nameOf(filling.ref)]
-      : filling.parts.map((part) => (part.kind === 'field' ? nameOf(part.ref) : `“${part.text}”`));
+      : filling.parts.map((part) => {
+          if (part.kind === 'words') return `“${part.text}”`;
+          return part.otherwise === undefined ? nameOf(part.ref) : `${nameOf(part.ref)} or “${part.otherwise}”`;
+        });
   const tidies = filling.tidies.map((tidy) => tidyLabel(tidy, locale));
   return [parts.join(' + '), ...tidies].join(', ');
 }

@@ -22,7 +22,12 @@ export const lineId = 'line';
 
 export const TextPartSchema = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('words'), text: z.string() }),
-  z.object({ kind: z.literal('field'), ref: RefSchema }),
+  z.object({
+    kind: z.literal('field'),
+    ref: RefSchema,
+    /** The words that stand in for it where it is empty. */
+    otherwise: z.string().max(400).optional(),
+  }),
 ]);
 export type TextPart = z.infer<typeof TextPartSchema>;
 
@@ -233,6 +238,7 @@ function fillText(
   let text = '';
   let isFieldFilled = false;
   let hasField = false;
+  const gaps: string[] = [];
   for (const part of parts) {
     if (part.kind === 'words') {
       text += part.text;
@@ -244,13 +250,19 @@ function fillText(
       return { ok: false, message: 'A whole record can’t go into a text. Choose one of its fields.' };
     const error = cellError(value);
     if (error) return { ok: false, message: error };
-    isFieldFilled ||= !isEmpty(value);
-    text += toText(value);
+    const isGap = isEmpty(value) && part.otherwise === undefined;
+    isFieldFilled ||= !isGap;
+    if (isGap) gaps.push(around.fieldOf?.(part.ref)?.label ?? part.ref.path.slice(1));
+    text += isEmpty(value) ? (part.otherwise ?? '') : toText(value);
   }
-  // Words around fields that are all empty would be a value made of nothing: "Dear ," or a lone comma.
-  const value = hasField && !isFieldFilled ? null : text;
-  return applyTidies(value, tidiesFor(tidies, scope), around);
+  // Words around fields that are all empty would be a value made of nothing: a lone comma.
+  const value = hasField && !isFieldFilled && !around.isLetter ? null : text;
+  const tidied = applyTidies(value, tidiesFor(tidies, scope), around);
+  return around.isLetter && tidied.ok && gaps.length > 0 ? { ...tidied, note: gapsNote(gaps) } : tidied;
 }
+
+/** Tells of a letter what is missing in it: "Dear ," is seen before it is sent. */
+const gapsNote = (gaps: readonly string[]): string => `empty here: ${[...new Set(gaps)].join(', ')}`;
 
 /** The fields a filling reads; of lines those outside the line itself. */
 export function refsOf(filling: Filling): Ref[] {

@@ -68,7 +68,7 @@ function mapOne(
   const filled: Filled =
     override !== undefined || filling === undefined || filling.kind === 'lines'
       ? { ok: true, value: override ?? null }
-      : fill(filling, scope, around);
+      : fill(filling, scope, field.tellsGaps ? { ...around, isLetter: true } : around);
   const given = filling?.kind === 'field' || filling?.kind === 'options' ? readRef(scope, filling.ref) : null;
   if (!filled.ok) {
     const problem: Cell = { state: 'problem', message: filled.message, ...(!isEmpty(given) && { given }) };

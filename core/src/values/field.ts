@@ -49,6 +49,12 @@ export interface Field {
   currency?: { code: string } | { path: string } | undefined;
   /** A file that spreadsheet programs open: they take some of its texts for formulas. */
   readsFormulas?: boolean | undefined;
+  /** Some records have it, others don't, and it may come and go: that it isn't described any more is no change of the place. */
+  mayLack?: boolean | undefined;
+  /** A text of several lines, as in a letter. */
+  isLong?: boolean | undefined;
+  /** Somebody reads it as it stands: gaps that empty fields leave in it are told. */
+  tellsGaps?: boolean | undefined;
   /** For a list: the fields of each item, when its items are records. */
   fields?: Field[] | undefined;
 }
@@ -71,6 +77,9 @@ export const FieldSchema: z.ZodType<Field> = z.object({
   description: z.string().optional(),
   currency: z.union([z.object({ code: z.string() }), z.object({ path: PointerSchema })]).optional(),
   readsFormulas: z.boolean().optional(),
+  mayLack: z.boolean().optional(),
+  isLong: z.boolean().optional(),
+  tellsGaps: z.boolean().optional(),
   get fields() {
     return z.array(FieldSchema).optional();
   },

@@ -7,7 +7,7 @@ import { squeezeSpaces } from './text.ts';
 
 /** Particles that belong to the last name (common practice). */
 const particles =
-  /^(van|von|de|der|den|del|della|di|da|dos|das|du|la|le|el|al|bin|ibn|ter|ten|zu|zum|zur|mac|st\.?|af|av)$/i;
+  /^(van|von|de|der|den|del|della|di|da|dos|das|du|la|le|el|al|bin|ibn|ter|ten|zu|zum|zur|mac|st\.?|af|av|ó|ní|nic|uí)$/i;
 const titles =
   /^(mr|mrs|ms|miss|mx|dr|prof|sir|rev|herr|frau|fr|hr|mme|mlle|m|monsieur|madame|sra?|sr|dott|ing|dipl|mag)\.?(-ing\.?)?$/i;
 const suffixes = /^(jr|sr|ii|iii|iv|phd|mba|md|esq)\.?$/i;

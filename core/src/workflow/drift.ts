@@ -62,7 +62,7 @@ export function driftOf(content: WorkflowContent, sentence: string, before: Reco
   const added = now.fields.filter((field) => !fieldAt(before.fields, field.path));
   const open = [...added];
   const gone = before.fields.flatMap((field, at): GoneField[] => {
-    if (fieldAt(now.fields, field.path)) return [];
+    if (field.mayLack || fieldAt(now.fields, field.path)) return [];
     const affects = uses.get(field.path);
     const heir = likelyHeir(field, at, open, now);
     if (heir) open.splice(open.indexOf(heir.field), 1);

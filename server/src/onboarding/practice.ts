@@ -34,10 +34,18 @@ const practiceApps = [
   { app: 'card_index', option: 'cards', port: 4604 },
   { app: 'enquiry_box', option: 'enquiry', port: 4606 },
   { app: 'notice_board', option: 'notice', port: 4607 },
+  { app: 'post_room', option: 'post', port: 4608 },
 ] as const;
 
 const Kept = z.object({ ports: z.record(z.string(), z.int()) });
-const Keys = z.array(z.object({ app: z.string(), name: z.string(), key: z.string() }));
+const Keys = z.array(
+  z.object({
+    app: z.string(),
+    name: z.string(),
+    key: z.string(),
+    settings: z.record(z.string(), z.string()).optional(),
+  }),
+);
 
 /** How a practice app is connected. */
 export type PracticeKey = z.infer<typeof Keys>[number];

@@ -15,8 +15,9 @@ export async function startPractising(services: Services): Promise<string> {
   const { practice, connections, workflows } = services;
   const keys = await practice.start();
   const made: Record<string, string> = {};
-  for (const { app, name, key } of keys) {
-    const { id } = await connections.add({ app, name, settings: { address: practice.addresses[app] ?? '' }, key });
+  for (const { app, name, key, settings } of keys) {
+    const address = practice.addresses[app] ?? '';
+    const { id } = await connections.add({ app, name, settings: { ...settings, address }, key });
     made[app] = id;
   }
   const content = await copyBetween(

@@ -1,0 +1,141 @@
+import { hopsHeader, type JsonRecord, messageIds, threadOf, toText } from '@golden/core';
+import { Refused } from '../errors.ts';
+
+/** A mail that is to be sent, as a workflow has filled it in. */
+export interface Outgoing {
+  readonly from: string;
+  readonly to: readonly string[];
+  readonly cc: readonly string[];
+  readonly bcc: readonly string[];
+  readonly replyTo: string;
+  readonly subject: string;
+  readonly text: string;
+  readonly isFormatted: boolean;
+  readonly inReplyTo: string;
+  readonly references: string;
+}
+
+/** One address as mails bear it (RFC 5321 section 4.1.2, in what is in use): something, an @, a name with a dot. */
+const addressLike = /^[^\s@<>()",;:\\[\]]+@[^\s@<>()",;:\\[\]]+\.[^\s@<>()",;:\\[\].]+$/u;
+
+/**
+ * Reads what a workflow has filled in.
+ * @throws Refused for what can't be sent, naming the field
+ */
+export function readOutgoing(values: JsonRecord, senders: readonly string[], isAnswer: boolean): Outgoing {
+  const text = (name: string): string => toText(values[name]).trim();
+  const problems: { path: string; label: string; message: string; given: string }[] = [];
+  const addresses = (name: string, label: string): string[] => {
+    const all = text(name)
+      .split(/[,;\n]/)
+      .map((one) => one.trim())
+      .filter((one) => one !== '');
+    for (const one of all)
+      if (!addressLike.test(bareAddress(one)))
+        problems.push({ path: `/${name}`, label, message: `“${one}” is no e-mail address.`, given: one });
+    return all;
+  };
+  const from = text('from') || senders[0] || '';
+  if (!senders.some((one) => bareAddress(one) === bareAddress(from)))
+    problems.push({
+      path: '/from',
+      label: 'from',
+      message: `${from} isn’t one of this connection’s senders.`,
+      given: from,
+    });
+  const to = addresses('to', 'to');
+  const cc = addresses('cc', 'copies to');
+  const bcc = addresses('bcc', 'hidden copies to');
+  if (to.length === 0) problems.push({ path: '/to', label: 'to', message: 'Nobody to send it to.', given: '' });
+  const subject = oneLine(text('subject'));
+  const body = toText(values['text']).replace(/\r\n?/g, '\n');
+  if (body.trim() === '') problems.push({ path: '/text', label: 'text', message: 'The text is empty.', given: '' });
+  const kind = text('kind');
+  if (isAnswer && kind !== '' && kind !== 'person')
+    problems.push({
+      path: '/kind',
+      label: 'written by',
+      message: 'Only mails that a person wrote are answered by a workflow.',
+      given: kind,
+    });
+  const [messageId = ''] = messageIds(text('message_id'));
+  if (isAnswer && messageId === '')
+    problems.push({
+      path: '/message_id',
+      label: 'message id',
+      message: 'It isn’t said which mail is answered.',
+      given: '',
+    });
+  if (problems.length > 0) throw new Refused(problems.map(({ message }) => message).join(' '), problems);
+  const thread = isAnswer
+    ? threadOf({ messageId, references: text('references'), inReplyTo: text('in_reply_to'), subject })
+    : undefined;
+  const written = senders.find((one) => bareAddress(one) === bareAddress(from)) ?? from;
+  return {
+    from: from.includes('<') ? from : written,
+    to,
+    cc,
+    bcc,
+    replyTo: text('reply_to'),
+    subject: thread?.subject ?? subject,
+    text: body,
+    isFormatted: text('format') === 'simple',
+    inReplyTo: thread?.inReplyTo ?? '',
+    references: thread?.references ?? '',
+  };
+}
+
+const oneLine = (text: string): string => text.replace(/\s+/g, ' ').trim();
+
+/** The address alone, of "Ada <ada@clay.example>". */
+export const bareAddress = (text: string): string => (/<([^<>]+)>\s*$/.exec(text)?.[1] ?? text).trim().toLowerCase();
+
+/** The Message-ID of a mail: its write's token at the sender's own domain (RFC 5322 section 3.6.4). */
+export const messageIdFor = (token: string, from: string): string =>
+  `<${token}@${bareAddress(from).split('@')[1] ?? 'localhost'}>`;
+
+/** The mail as it goes over the line. Both kinds of text go along where it is formatted. */
+export async function compose(mail: Outgoing, token: string, hops: number | undefined): Promise<Buffer> {
+  const { default: MailComposer } = await import('nodemailer/lib/mail-composer');
+  const options = {
+    from: mail.from,
+    to: [...mail.to],
+    cc: [...mail.cc],
+    ...(mail.replyTo !== '' && { replyTo: mail.replyTo }),
+    subject: mail.subject,
+    text: mail.isFormatted ? plainOf(mail.text) : mail.text,
+    ...(mail.isFormatted && { html: await htmlOf(mail.text) }),
+    messageId: messageIdFor(token, mail.from),
+    ...(mail.inReplyTo !== '' && { inReplyTo: mail.inReplyTo, references: mail.references }),
+    // A program wrote it: other programs mustn't answer (RFC 3834 section 5), nor tell of holidays.
+    headers: {
+      'Auto-Submitted': mail.inReplyTo === '' ? 'auto-generated' : 'auto-replied',
+      ...(hops !== undefined && { [headerName(hopsHeader)]: String(hops) }),
+    },
+  };
+  return new Promise((resolve, reject) => {
+    new MailComposer(options).compile().build((error, raw) => (error ? reject(error) : resolve(raw)));
+  });
+}
+
+const headerName = (name: string): string =>
+  name.replace(/(^|-)([a-z])/g, (_, before: string, first: string) => `${before}${first.toUpperCase()}`);
+
+/** A text with headings, lists and links as HTML; what looks like HTML in it is shown as it was typed. */
+export async function htmlOf(text: string): Promise<string> {
+  const { Marked } = await import('marked');
+  const marked = new Marked({ gfm: true, breaks: true, renderer: { html: ({ text: typed }) => escapeHtml(typed) } });
+  return `<div style="font-family:sans-serif;line-height:1.45">${await marked.parse(text)}</div>`;
+}
+
+/** The same text for those who read mails plainly: links are written out, marks of headings and strength are left out. */
+function plainOf(text: string): string {
+  return text
+    .replace(/^#{1,6}\s+/gm, '')
+    .replace(/\*\*([^*\n]+)\*\*/g, '$1')
+    .replace(/!\[([^\]]*)\]\([^)]*\)/g, '$1')
+    .replace(/\[([^\]]+)\]\(([^)\s]+)\)/g, '$1 <$2>');
+}
+
+const escapeHtml = (text: string): string =>
+  text.replaceAll('&', '&amp;').replaceAll('<', '&lt;').replaceAll('>', '&gt;');

@@ -1,0 +1,101 @@
+import type { ImapFlow, MailboxObject } from 'imapflow';
+import { NotSignedIn } from '../errors.ts';
+import { imapFault } from './mail-faults.ts';
+import { addressOf, type MailServer } from './mail-server.ts';
+
+/** How one signs in to a mailbox. */
+export interface MailSignIn {
+  readonly server: MailServer;
+  readonly user: string;
+  readonly password: string;
+  readonly isInsideAllowed: () => Promise<boolean>;
+  /** Milliseconds without an answer before the connection is given up. */
+  readonly timeout?: number | undefined;
+}
+
+/** Milliseconds after which a connection that nobody uses is closed. */
+const idleFor = 4000;
+
+/** One connection to a mailbox, made when it is needed and closed when it isn't any more. */
+export class ImapSession {
+  private open: Promise<ImapFlow> | undefined;
+  private users = 0;
+  private closing: NodeJS.Timeout | undefined;
+
+  constructor(private readonly signIn: () => Promise<MailSignIn>) {}
+
+  /** Does something in the mailbox. @throws AppError */
+  async use<T>(work: (client: ImapFlow) => Promise<T>): Promise<T> {
+    this.users += 1;
+    clearTimeout(this.closing);
+    try {
+      const signIn = await this.signIn();
+      try {
+        return await work(await this.client(signIn));
+      } catch (error) {
+        throw imapFault(error, signIn.server.name, signIn.user);
+      }
+    } finally {
+      this.users -= 1;
+      if (this.users === 0) this.closing = setTimeout(() => this.end(), idleFor).unref();
+    }
+  }
+
+  /** Does something in a folder, which stays open meanwhile. @throws AppError, NotThere */
+  inFolder<T>(path: string, work: (client: ImapFlow, folder: MailboxObject) => Promise<T>): Promise<T> {
+    return this.use(async (client) => {
+      const lock = await client.getMailboxLock(path);
+      try {
+        return await work(client, client.mailbox as MailboxObject);
+      } finally {
+        lock.release();
+      }
+    });
+  }
+
+  private async client(signIn: MailSignIn): Promise<ImapFlow> {
+    const known = await this.open?.catch(() => undefined);
+    if (known?.usable) return known;
+    // Of several that wait for a broken one, one makes the next.
+    const made = connect(signIn);
+    this.open = made;
+    return made;
+  }
+
+  private end(): void {
+    const { open } = this;
+    this.open = undefined;
+    open?.then((client) => client.logout().catch(() => client.close())).catch(() => undefined);
+  }
+}
+
+/** Signs in to a mailbox. @throws NotSignedIn and what the library throws */
+export async function connect({
+  server,
+  user,
+  password,
+  isInsideAllowed,
+  timeout = 30_000,
+}: MailSignIn): Promise<ImapFlow> {
+  if (password === '') throw new NotSignedIn('There is no password for this mailbox. Enter it under Connections.');
+  const { ImapFlow: Client } = await import('imapflow');
+  const client = new Client({
+    host: await addressOf(server, await isInsideAllowed()),
+    servername: server.name,
+    port: server.port,
+    secure: server.isTls,
+    // A password never goes over an open line, but on this machine.
+    ...(!server.isTls && !server.isPlainAllowed && { doSTARTTLS: true }),
+    auth: { user, pass: password },
+    logger: false,
+    disableAutoIdle: true,
+    connectionTimeout: timeout,
+    greetingTimeout: timeout,
+    socketTimeout: Math.max(timeout * 4, 60_000),
+    clientInfo: { name: 'Golden Relay' },
+  });
+  // Whoever uses it is told by what they asked for.
+  client.on('error', () => undefined);
+  await client.connect();
+  return client;
+}

@@ -1,0 +1,82 @@
+import type { Field, RecordType } from '@golden/core';
+
+const can = { list: false, find: false, create: true, update: false, readBack: false };
+
+const senderField = (senders: readonly string[]): Field => ({
+  path: '/from',
+  label: 'from',
+  type: 'choice',
+  description: 'The first of them where it isn’t filled',
+  options: senders.map((one) => ({ value: one, label: one })),
+});
+
+const textFields: readonly Field[] = [
+  { path: '/text', label: 'text', type: 'text', required: true, isLong: true, tellsGaps: true },
+  {
+    path: '/format',
+    label: 'how it is set',
+    type: 'choice',
+    description: 'As typed, where it isn’t filled',
+    options: [
+      { value: 'plain', label: 'as typed' },
+      { value: 'simple', label: 'simply formatted: # heading, - list, **strong**, [words](address)' },
+    ],
+  },
+];
+
+const copies: readonly Field[] = [
+  { path: '/cc', label: 'copies to', type: 'text' },
+  { path: '/bcc', label: 'hidden copies to', type: 'text' },
+];
+
+/** What a mail that is sent consists of. */
+export const outgoingType = (senders: readonly string[]): RecordType => ({
+  name: 'outgoing',
+  singular: 'mail',
+  plural: 'mails',
+  fields: [
+    { path: '/to', label: 'to', type: 'email', required: true },
+    { path: '/subject', label: 'subject', type: 'text', required: true, maxLength: 400, tellsGaps: true },
+    ...textFields,
+    ...copies,
+    { path: '/reply_to', label: 'answers go to', type: 'email' },
+    senderField(senders),
+  ],
+  can,
+});
+
+/** What an answer to a mail consists of: the mail's own marks put it into its thread. */
+export const answerType = (senders: readonly string[]): RecordType => ({
+  name: 'answers',
+  singular: 'answer',
+  plural: 'answers',
+  fields: [
+    { path: '/to', label: 'answer goes to', type: 'email', required: true },
+    {
+      path: '/subject',
+      label: 'subject',
+      type: 'text',
+      maxLength: 400,
+      description: 'Of the mail that is answered; “Re:” is put before it',
+    },
+    ...textFields,
+    {
+      path: '/message_id',
+      label: 'message id',
+      type: 'text',
+      required: true,
+      description: 'Of the mail that is answered',
+    },
+    { path: '/references', label: 'mails before it', type: 'text' },
+    { path: '/in_reply_to', label: 'answers the mail', type: 'text' },
+    {
+      path: '/kind',
+      label: 'written by',
+      type: 'text',
+      description: 'Who wrote the mail that is answered: programs, lists and mail servers get no answer',
+    },
+    ...copies,
+    senderField(senders),
+  ],
+  can,
+});
