@@ -1,4 +1,13 @@
-import { hopsHeader, type JsonRecord, messageIds, threadOf, toText } from '@golden/core';
+import {
+  hopsHeader,
+  type JsonRecord,
+  mailKinds,
+  messageIds,
+  replySubject,
+  threadOf,
+  toText,
+  whyNotAnswered,
+} from '@golden/core';
 import { Refused } from '../errors.ts';
 
 /** A mail that is to be sent, as a workflow has filled it in. */
@@ -50,14 +59,6 @@ export function readOutgoing(values: JsonRecord, senders: readonly string[], isA
   const subject = oneLine(text('subject'));
   const body = toText(values['text']).replace(/\r\n?/g, '\n');
   if (body.trim() === '') problems.push({ path: '/text', label: 'text', message: 'The text is empty.', given: '' });
-  const kind = text('kind');
-  if (isAnswer && kind !== '' && kind !== 'person')
-    problems.push({
-      path: '/kind',
-      label: 'written by',
-      message: 'Only mails that a person wrote are answered by a workflow.',
-      given: kind,
-    });
   const [messageId = ''] = messageIds(text('message_id'));
   if (isAnswer && messageId === '')
     problems.push({
@@ -67,9 +68,6 @@ export function readOutgoing(values: JsonRecord, senders: readonly string[], isA
       given: '',
     });
   if (problems.length > 0) throw new Refused(problems.map(({ message }) => message).join(' '), problems);
-  const thread = isAnswer
-    ? threadOf({ messageId, references: text('references'), inReplyTo: text('in_reply_to'), subject })
-    : undefined;
   const written = senders.find((one) => bareAddress(one) === bareAddress(from)) ?? from;
   return {
     from: from.includes('<') ? from : written,
@@ -77,15 +75,34 @@ export function readOutgoing(values: JsonRecord, senders: readonly string[], isA
     cc,
     bcc,
     replyTo: text('reply_to'),
-    subject: thread?.subject ?? subject,
+    subject: isAnswer ? replySubject(subject) : subject,
     text: body,
     isFormatted: text('format') === 'simple',
-    inReplyTo: thread?.inReplyTo ?? '',
-    references: thread?.references ?? '',
+    inReplyTo: isAnswer ? messageId : '',
+    references: isAnswer ? messageId : '',
   };
 }
 
 const oneLine = (text: string): string => text.replace(/\s+/g, ' ').trim();
+
+/**
+ * An answer in the thread of the mail it answers, as that lies in the mailbox.
+ * @throws Refused where a program, a list or a mail server wrote it (RFC 3834 section 2)
+ */
+export function inThread(mail: Outgoing, answered: JsonRecord | undefined): Outgoing {
+  if (!answered) return mail;
+  const of = (name: string): string => toText(answered[name]);
+  const kind = mailKinds.find((one) => one === of('kind'));
+  const why = kind && whyNotAnswered(kind);
+  if (why) throw new Refused(why);
+  const { inReplyTo, references } = threadOf({
+    messageId: mail.inReplyTo,
+    references: of('references'),
+    inReplyTo: of('in_reply_to'),
+    subject: mail.subject,
+  });
+  return { ...mail, inReplyTo, references };
+}
 
 /** The address alone, of "Ada <ada@clay.example>". */
 export const bareAddress = (text: string): string => (/<([^<>]+)>\s*$/.exec(text)?.[1] ?? text).trim().toLowerCase();

@@ -141,6 +141,16 @@ export class Folders {
     });
   }
 
+  /** The mail with a Message-ID in the first folder that has it; the inbox comes first. */
+  async anywhere(messageId: string): Promise<SourceRecord | undefined> {
+    const folders = (await this.all()).map(({ path }) => path);
+    for (const path of ['INBOX', ...folders.filter((one) => one.toUpperCase() !== 'INBOX')]) {
+      const [found] = await this.withMessageId(path, messageId);
+      if (found) return found;
+    }
+    return undefined;
+  }
+
   /** How many mails went to an address from a day on. */
   countTo(folder: string, address: string, since: Date): Promise<number> {
     return this.session.inFolder(
@@ -158,12 +168,13 @@ export class Folders {
   async change(
     folder: string,
     id: string,
-    { read, to }: { read?: boolean | undefined; to?: string | undefined },
+    { read, answered, to }: { read?: boolean | undefined; answered?: boolean; to?: string | undefined },
   ): Promise<void> {
     const uid = await this.session.inFolder(folder, (client) => this.uidOf(client, folder, id));
     if (uid === undefined) throw new NotThere('This mail isn’t in the folder any more.');
     await this.session.inFolder(folder, async (client) => {
       if (read === true) await client.messageFlagsAdd(String(uid), ['\\Seen'], { uid: true });
+      if (answered) await client.messageFlagsAdd(String(uid), ['\\Answered'], { uid: true });
       if (read === false) await client.messageFlagsRemove(String(uid), ['\\Seen'], { uid: true });
       if (to !== undefined && to !== folder) await client.messageMove(String(uid), to, { uid: true });
     });

@@ -11,7 +11,7 @@ import type {
   Written,
 } from '../connector.ts';
 import { NotThere, Refused } from '../errors.ts';
-import { bareAddress, compose, messageIdFor, type Outgoing, readOutgoing } from './compose.ts';
+import { bareAddress, compose, inThread, messageIdFor, type Outgoing, readOutgoing } from './compose.ts';
 import { Folders } from './folders.ts';
 import { connect, ImapSession, type MailSignIn } from './imap-session.ts';
 import { imapFault } from './mail-faults.ts';
@@ -164,12 +164,16 @@ export class MailConnector implements Connector {
   async create({ write, token, hops }: WriteRequest): Promise<Written> {
     if (!isOut(write.target.path)) throw new Refused('Mails come into a folder by themselves. Choose “Mails to send”.');
     const values = nest(write.values);
-    const mail = this.read(write.target.path, values);
-    if (write.target.path[0] === answersPlace) await this.brake(mail);
+    const isAnswer = write.target.path[0] === answersPlace;
+    const read = this.read(write.target.path, values);
+    const answered = isAnswer ? await this.answeredBy(read) : undefined;
+    const mail = inThread(read, answered?.record);
+    if (isAnswer) await this.brake(mail);
     const raw = await compose(mail, token, hops);
     await sendMail(await this.smtpSignIn(), { from: mail.from, to: [...mail.to, ...mail.cc, ...mail.bcc] }, raw);
     const id = messageIdFor(token, mail.from);
     await this.keepCopy(id, raw);
+    if (answered) await this.noteAnswered(answered);
     return { id, record: { ...values, from: mail.from, subject: mail.subject, message_id: id } };
   }
 
@@ -209,6 +213,19 @@ export class MailConnector implements Connector {
       .map((one) => one.trim())
       .filter((one) => one !== '');
     return given.length > 0 ? given : [user];
+  }
+
+  /** The mail that is answered, wherever in the mailbox it lies by now. */
+  private async answeredBy({ inReplyTo }: Outgoing): Promise<SourceRecord | undefined> {
+    if ((await this.options.servers()).imap === '') return undefined;
+    return this.inFolders().anywhere(inReplyTo);
+  }
+
+  /** Mail programs show that a mail was answered. It was by then: this never fails for it. */
+  private async noteAnswered({ id, record }: SourceRecord): Promise<void> {
+    await this.inFolders()
+      .change(String(record['folder'] ?? 'INBOX'), id, { answered: true })
+      .catch(() => undefined);
   }
 
   /** Two programs that answer each other would go on for ever. @throws Refused */

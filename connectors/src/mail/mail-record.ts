@@ -5,6 +5,7 @@ import {
   isProven,
   type JsonRecord,
   kindOfMail,
+  type LabelledLine,
   labelledLines,
   messageIds,
   type RecordType,
@@ -172,9 +173,16 @@ async function attachedMail(mail: ParsedText, kind: string): Promise<ParsedText 
   return parseMail(only).catch(() => undefined);
 }
 
+/** Of a single pair that reads like a sentence nobody wants a field: "One more thing: do you take old kilns back?" */
+function formLines(text: string): LabelledLine[] {
+  const all = labelledLines(text);
+  const [only] = all;
+  return all.length === 1 && only && only.value.split(/\s+/).length > 4 ? [] : all;
+}
+
 function linesOf(text: string): JsonRecord {
   const lines: Record<string, Value> = {};
-  for (const { label, value } of labelledLines(text)) lines[label] = value;
+  for (const { label, value } of formLines(text)) lines[label] = value;
   return lines;
 }
 
@@ -203,27 +211,13 @@ const text = (path: string, label: string, more: Partial<Field> = {}): Field => 
 export function mailType(folder: string, lines: readonly string[], mayWrite: boolean): RecordType {
   const seen: Field[] = [
     text('/from/name', 'sender’s name'),
-    text('/from/first_name', 'sender’s first name'),
     { path: '/from/address', label: 'sender', type: 'email' },
-    text('/true_sender/name', 'writer’s name', { description: 'Who wrote it, where somebody sent it on' }),
-    text('/true_sender/first_name', 'writer’s first name'),
-    { path: '/true_sender/address', label: 'writer', type: 'email' },
-    text('/to', 'to'),
-    text('/cc', 'copies to'),
-    { path: '/reply_to', label: 'answer goes to', type: 'email' },
     text('/subject', 'subject'),
-    { path: '/date', label: 'sent on', type: 'instant' },
+    text('/new_text', 'new text', {
+      isLong: true,
+      description: 'Without quoted mails, signature and link addresses',
+    }),
     { path: '/received', label: 'received', type: 'instant' },
-    text('/new_text', 'new text', { isLong: true, description: 'Without quoted mails, signature and link addresses' }),
-    text('/text', 'whole text', { isLong: true }),
-    text('/signature', 'signature', { isLong: true }),
-    { path: '/has_attachments', label: 'has attachments', type: 'boolean' },
-    {
-      path: '/attachments',
-      label: 'attachments',
-      type: 'list',
-      fields: [text('/name', 'file name'), text('/type', 'kind'), { path: '/size', label: 'bytes', type: 'integer' }],
-    },
     {
       path: '/kind',
       label: 'written by',
@@ -234,6 +228,23 @@ export function mailType(folder: string, lines: readonly string[], mayWrite: boo
         { value: 'list', label: 'a mailing list' },
         { value: 'bounce', label: 'a mail server: not delivered' },
       ],
+    },
+    { path: '/reply_to', label: 'answer goes to', type: 'email' },
+    text('/from/first_name', 'sender’s first name'),
+    text('/true_sender/name', 'writer’s name', { description: 'Who wrote it, where somebody sent it on' }),
+    text('/true_sender/first_name', 'writer’s first name'),
+    { path: '/true_sender/address', label: 'writer', type: 'email' },
+    text('/to', 'to'),
+    text('/cc', 'copies to'),
+    { path: '/date', label: 'sent on', type: 'instant' },
+    text('/text', 'whole text', { isLong: true }),
+    text('/signature', 'signature', { isLong: true }),
+    { path: '/has_attachments', label: 'has attachments', type: 'boolean' },
+    {
+      path: '/attachments',
+      label: 'attachments',
+      type: 'list',
+      fields: [text('/name', 'file name'), text('/type', 'kind'), { path: '/size', label: 'bytes', type: 'integer' }],
     },
     {
       path: '/sender_proven',

@@ -43,6 +43,7 @@ export const outgoingType = (senders: readonly string[]): RecordType => ({
     senderField(senders),
   ],
   can,
+  isSent: true,
 });
 
 /** What an answer to a mail consists of: the mail's own marks put it into its thread. */
@@ -57,6 +58,7 @@ export const answerType = (senders: readonly string[]): RecordType => ({
       label: 'subject',
       type: 'text',
       maxLength: 400,
+      tellsGaps: true,
       description: 'Of the mail that is answered; “Re:” is put before it',
     },
     ...textFields,
@@ -65,18 +67,11 @@ export const answerType = (senders: readonly string[]): RecordType => ({
       label: 'message id',
       type: 'text',
       required: true,
-      description: 'Of the mail that is answered',
-    },
-    { path: '/references', label: 'mails before it', type: 'text' },
-    { path: '/in_reply_to', label: 'answers the mail', type: 'text' },
-    {
-      path: '/kind',
-      label: 'written by',
-      type: 'text',
-      description: 'Who wrote the mail that is answered: programs, lists and mail servers get no answer',
+      description: 'Of the mail that is answered: it puts the answer into its thread',
     },
     ...copies,
     senderField(senders),
   ],
   can,
+  isSent: true,
 });

@@ -68,7 +68,7 @@ function mapOne(
   const filled: Filled =
     override !== undefined || filling === undefined || filling.kind === 'lines'
       ? { ok: true, value: override ?? null }
-      : fill(filling, scope, field.tellsGaps ? { ...around, isLetter: true } : around);
+      : fill(filling, scope, asLetter(field, around));
   const given = filling?.kind === 'field' || filling?.kind === 'options' ? readRef(scope, filling.ref) : null;
   if (!filled.ok) {
     const problem: Cell = { state: 'problem', message: filled.message, ...(!isEmpty(given) && { given }) };
@@ -95,6 +95,9 @@ function mapOne(
     cell: note ? { state: 'filled', value: written.value, note } : { state: 'filled', value: written.value },
   };
 }
+
+const asLetter = (field: Field, around: EvaluationContext): EvaluationContext =>
+  field.tellsGaps ? { ...around, isLetter: true } : around;
 
 /** Types that take any text: a value that can't be read may be written into them as it is. */
 const takesAnyText: ReadonlySet<FieldType> = new Set(['text', 'any', 'phone', 'email', 'url', 'id']);

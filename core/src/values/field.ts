@@ -109,6 +109,8 @@ export const RecordTypeSchema = z.object({
   example: z.record(z.string(), z.unknown()).optional(),
   /** Why nothing may be written here, in a sentence. */
   readOnlyBecause: z.string().optional(),
+  /** What is written here goes out to somebody, and can't be taken back. */
+  isSent: z.boolean().optional(),
 });
 export type RecordType = z.infer<typeof RecordTypeSchema>;
 

@@ -1,4 +1,4 @@
-import { isEmpty, type JsonRecord, toText } from './value.ts';
+import { isEmpty, isRecord, type JsonRecord, toText } from './value.ts';
 
 const telling = ['name', 'fullname', 'title', 'company', 'email'];
 
@@ -9,6 +9,8 @@ export function recordTitle(record: JsonRecord): string {
     .map(toText)
     .join(' ');
   if (joined.trim() !== '') return joined.trim();
+  const mail = mailTitle(record);
+  if (mail) return mail;
   const plain = Object.entries(record).filter(([, value]) => !isEmpty(value) && typeof value !== 'object');
   const named = (names: readonly string[]): string | undefined => {
     const found = plain.find(([name]) => names.includes(name.toLowerCase().replaceAll('_', '')));
@@ -21,4 +23,11 @@ export function recordTitle(record: JsonRecord): string {
   if (name) return name;
   const texts = Object.values(record).filter((value) => typeof value === 'string' && !isEmpty(value));
   return toText(texts[0]) || 'no name';
+}
+
+/** A mail is told by who wrote it, and by its subject. */
+function mailTitle({ from, subject }: JsonRecord): string | undefined {
+  if (!isRecord(from) || typeof subject !== 'string') return undefined;
+  const sender = [from['name'], from['address']].find((one) => !isEmpty(one));
+  return [toText(sender), subject].filter((part) => part !== '').join(' · ') || undefined;
 }

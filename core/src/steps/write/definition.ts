@@ -17,7 +17,7 @@ import {
 } from '../../workflow/phrase.ts';
 import { blocks, type ReadinessProblem } from '../../workflow/problem.ts';
 import { conditionProblems } from '../condition/definition.ts';
-import type { AroundHere, Doing, StepDefinition } from '../definition.ts';
+import type { Around, AroundHere, Doing, StepDefinition } from '../definition.ts';
 import { formulaIssues } from '../formula-issues.ts';
 import { type Move, needsPerson } from '../move.ts';
 import { type At, targetOf } from '../placed/at.ts';
@@ -47,7 +47,7 @@ export const write: StepDefinition<WriteStep> = {
   ],
   gives: (step) => givenBy(step, 'in'),
   problems,
-  sentence: (step, around, names) => [...onlyIfPhrases(step, around), ...phrases(step, names)],
+  sentence: (step, around, names) => [...onlyIfPhrases(step, around), ...phrases(step, around, names)],
   changes: (before, after, around, locale) => [
     ...mappingChanges(before, after, around, locale),
     ...ladderChanges(before, after),
@@ -78,7 +78,10 @@ export const write: StepDefinition<WriteStep> = {
         }),
     };
   },
-  deed: (step, where) => `writes to ${where}${step.placeBy ? `, ${partByName(step)} by a formula` : ''}`,
+  deed: (step, where) =>
+    step.target?.described.isSent
+      ? `sends from ${where}`
+      : `writes to ${where}${step.placeBy ? `, ${partByName(step)} by a formula` : ''}`,
   withoutMarks: ({ suggested: _suggested, ...step }) => step,
   enter: begin,
   take: (doing, state, answer) =>
@@ -94,12 +97,15 @@ const overwritingOf = ({ policies, empties, firstDifference }: WriteStep) => ({
   firstDifference: firstDifference ?? 'ask',
 });
 
-function phrases(step: WriteStep, names: ConnectionNames): Phrase[] {
+function phrases(step: WriteStep, around: Around, names: ConnectionNames): Phrase[] {
   if (!step.target) return [words('Write it to '), missing('a place'), words('.')];
   const { described } = step.target;
   const record = strong(described.singular);
   const place = placePhrases(step.target, names);
-  if (step.mode === 'append') return [words('Append a '), record, words(' to '), ...place, words('.')];
+  const article = /^[aeiou]/i.test(described.singular) ? 'an ' : 'a ';
+  if (described.isSent)
+    return [words(`Send ${article}`), record, ...addressed(step, around), words(' from '), ...place, words('.')];
+  if (step.mode === 'append') return [words(`Append ${article}`), record, words(' to '), ...place, words('.')];
   const begun = [words('Create or update the '), record, words(' in '), ...place];
   if (step.ladder) {
     const { atNone } = step.ladder;
@@ -119,6 +125,14 @@ function phrases(step: WriteStep, names: ConnectionNames): Phrase[] {
     key ? setting(key.label) : missing('key'),
     words(', writing only what differs.'),
   ];
+}
+
+/** To whom it is sent, where that is one field. */
+function addressed({ target, mapping }: WriteStep, around: Around): Phrase[] {
+  const [to] = target?.described.fields.filter(({ type, required }) => type === 'email' && required) ?? [];
+  const filling = to && mapping[to.path];
+  if (filling?.kind === 'fixed') return [words(' to '), setting(filling.value)];
+  return filling?.kind === 'field' ? [words(' to '), setting(around.nameOf(filling.ref))] : [];
 }
 
 /** What is worked out for each record of its place: the file or company it stands in, or its last choice. */

@@ -31,6 +31,7 @@ import { useEditor } from '../draft/context.tsx';
 import { FormulaFilling } from '../formula/FormulaFilling.tsx';
 import { FieldPicker } from '../mapping/FieldPicker.tsx';
 import type { SampleOnSheet } from '../samples/sample-run.ts';
+import { LetterFilling } from './LetterFilling.tsx';
 import { OptionsEditor } from './OptionsEditor.tsx';
 import { canTurn, type FillingKind, turned } from './turn.ts';
 
@@ -87,7 +88,8 @@ export function FillingEditor(props: EditorProps) {
     { kind: 'fixed', text: 'a fixed value' },
   ];
   const shownKind = filling?.kind ?? 'none';
-  const hasTidies = filling?.kind === 'field' || filling?.kind === 'text';
+  // A letter is written as it goes out.
+  const hasTidies = filling?.kind === 'field' || (filling?.kind === 'text' && !field.isLong);
   const turn = (kind: FillingKind): void => {
     if (filling) kept.current.set(filling.kind, filling);
     put(kept.current.get(kind) ?? turned(kind, filling, { field, names, known, scopes: plain }));
@@ -252,6 +254,17 @@ interface BodyProps {
 function Body(props: BodyProps) {
   const { filling, field, names, known, samples, scopes, onChange } = props;
   const [isPicking, setPicking] = useState(false);
+  if (field.isLong && (filling === undefined || filling.kind === 'text'))
+    return (
+      <LetterFilling
+        key={field.path}
+        filling={filling ?? emptyText}
+        label={`Text of ${field.label}`}
+        names={names}
+        samples={samples}
+        onChange={onChange}
+      />
+    );
   if (!filling || (filling.kind === 'field' && isPicking)) {
     return (
       <FieldPicker
@@ -318,6 +331,8 @@ function Body(props: BodyProps) {
     />
   );
 }
+
+const emptyText: Extract<Filling, { kind: 'text' }> = { kind: 'text', parts: [], tidies: [] };
 
 interface PartsProps {
   readonly filling: Extract<Filling, { kind: 'text' }>;

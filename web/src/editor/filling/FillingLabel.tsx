@@ -1,4 +1,4 @@
-import { type Field, type Filling, nameOfRef, type Tidy, tidyLabel } from '@golden/core';
+import { type Field, type Filling, nameOfRef, type TextPart, type Tidy, tidyLabel } from '@golden/core';
 import { useEditor } from '../draft/context.tsx';
 import { typedFormula } from '../formula/FormulaFilling.tsx';
 
@@ -38,11 +38,25 @@ export function FillingLabel({ filling, field }: { readonly filling: Filling | u
       {parts.map((part, at) => (
         // Parts have no identity of their own; their order is the text.
         // biome-ignore lint/suspicious/noArrayIndexKey: see above
-        <span key={at} className={part.kind === 'field' ? 'underlined' : 'whitespace-pre text-ink-2'}>
-          {part.kind === 'field' ? nameOfRef(draft.content, part.ref) : part.text === ' ' ? ' ␣ ' : part.text}
-        </span>
+        <Part key={at} part={part} isLong={field.isLong === true} />
       ))}
       <Tidies tidies={filling.tidies} />
+    </>
+  );
+}
+
+function Part({ part, isLong }: { readonly part: TextPart; readonly isLong: boolean }) {
+  const { draft } = useEditor();
+  if (part.kind === 'words')
+    return (
+      <span className={`${isLong ? 'whitespace-pre-wrap' : 'whitespace-pre'} text-ink-2`}>
+        {part.text === ' ' ? ' ␣ ' : part.text}
+      </span>
+    );
+  return (
+    <>
+      <span className="underlined">{nameOfRef(draft.content, part.ref)}</span>
+      {part.otherwise !== undefined && <span className="text-sm text-ink-2"> or “{part.otherwise}”</span>}
     </>
   );
 }

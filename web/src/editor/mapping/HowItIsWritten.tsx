@@ -52,7 +52,10 @@ export function HowItIsWritten({ step, target, samples, children }: HowProps) {
               label: 'create or update, matched in several ways',
               isOff: !described.can.list || !described.can.update,
             },
-            { value: 'append', label: `append a ${described.singular} each time` },
+            {
+              value: 'append',
+              label: `${described.isSent ? 'send' : 'append'} ${/^[aeiou]/i.test(described.singular) ? 'an' : 'a'} ${described.singular} each time`,
+            },
           ]}
         />
         {step.mode === 'create_or_update' && step.ladder && (
@@ -91,14 +94,16 @@ export function HowItIsWritten({ step, target, samples, children }: HowProps) {
         )}
         <span className="ml-auto" />
         {children}
-        <Button
-          look="quiet"
-          aria-expanded={isOpen}
-          icon={isOpen ? <ChevronDown size={14} /> : <ChevronRight size={14} />}
-          onClick={() => setOpen(!isOpen)}
-        >
-          {holds === null || holds === undefined ? 'What is there' : `Holds ${formatNumber(holds)}`}
-        </Button>
+        {described.can.list && (
+          <Button
+            look="quiet"
+            aria-expanded={isOpen}
+            icon={isOpen ? <ChevronDown size={14} /> : <ChevronRight size={14} />}
+            onClick={() => setOpen(!isOpen)}
+          >
+            {holds === null || holds === undefined ? 'What is there' : `Holds ${formatNumber(holds)}`}
+          </Button>
+        )}
       </div>
       {step.ladder && step.mode === 'create_or_update' && isLadder && (
         <div className="mt-2 max-h-[46vh] overflow-y-auto border-t border-line-2 pt-2">

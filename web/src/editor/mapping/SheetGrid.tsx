@@ -46,6 +46,8 @@ interface GridProps {
 }
 
 const rowHeight = 30;
+/** Of a row that holds a letter. */
+const letterHeight = 176;
 
 /** The grid: fields are drawn as they come into view, and a keystroke draws only its own row anew. */
 export function SheetGrid(props: GridProps) {
@@ -56,10 +58,13 @@ export function SheetGrid(props: GridProps) {
   // What another write gave is only known from the whole run; all else from the record itself.
   const scopes = useMemo(() => new Map(runs.map((run) => [run.id, run.scope])), [runs]);
   const scroller = useRef<HTMLElement>(null);
+  // Another function for other rows: their heights are looked at anew.
+  const keyOf = useCallback((at: number) => keyOfRow(rows[at]), [rows]);
   const virtual = useVirtualizer({
     count: rows.length,
     getScrollElement: () => scroller.current,
-    estimateSize: () => rowHeight,
+    estimateSize: (at) => heightOf(rows[at]),
+    getItemKey: keyOf,
     overscan: 8,
     initialRect: { width: 900, height: 700 },
   });
@@ -198,6 +203,12 @@ export function SheetGrid(props: GridProps) {
   );
 }
 
+const isLetter = ({ field }: { readonly field: Field }): boolean => field.isLong === true;
+const heightOf = (row: GridRow | undefined): number =>
+  row?.kind === 'field' && isLetter(row) ? letterHeight : rowHeight;
+const keyOfRow = (row: GridRow | undefined): string =>
+  row?.kind === 'field' ? `${row.field.path} ${heightOf(row)}` : `group ${row?.name ?? ''}`;
+
 /** Stands for the rows that are out of view. */
 function Gap({ height }: { readonly height: number }) {
   return (
@@ -280,6 +291,7 @@ const Row = memo(function Row(props: RowProps) {
     note,
     onChoose,
   } = props;
+  const isTall = isLetter(props);
   const isNumber = field.type === 'decimal' || field.type === 'integer' || field.type === 'money';
   return (
     <tr
@@ -291,7 +303,7 @@ const Row = memo(function Row(props: RowProps) {
         scope="row"
         tabIndex={-1}
         data-hint={`${field.label}, ${typeLabel(field)}${field.required ? ', required' : ''}`}
-        className={`sticky left-0 z-[5] truncate ${isChosen ? 'bg-pine-faint! shadow-[inset_3px_0_0_var(--pine)]' : ''}`}
+        className={`sticky left-0 z-[5] truncate ${isTall ? 'align-top pt-2!' : ''} ${isChosen ? 'bg-pine-faint! shadow-[inset_3px_0_0_var(--pine)]' : ''}`}
       >
         {field.label}
         {field.required && (
@@ -312,10 +324,11 @@ const Row = memo(function Row(props: RowProps) {
           data-hint={reason && `Suggested: ${reason}`}
           onClick={() => onChoose(field.path)}
           onKeyDown={(event) => onRowKey(event, props)}
-          className="flex h-[29px] w-full items-center gap-1.5 truncate px-2.5 text-left"
+          style={isTall ? { height: letterHeight - 1 } : undefined}
+          className={`flex w-full gap-1.5 px-2.5 text-left ${isTall ? 'items-start overflow-y-auto py-1.5 font-serif' : 'h-[29px] items-center truncate'}`}
         >
           <span className="sr-only">Fill {field.label}: </span>
-          <span className="truncate">
+          <span className={isTall ? 'min-w-0 whitespace-pre-wrap' : 'truncate'}>
             <FillingLabel filling={filling} field={field} />
           </span>
           {reason && <span className="shrink-0 text-xs text-brass italic">suggested</span>}
@@ -343,6 +356,7 @@ const Row = memo(function Row(props: RowProps) {
           key={column.id}
           cell={mapField(field, filling, scopes?.get(column.id) ?? { start: column.record }, around)}
           isNumber={isNumber}
+          isLetter={isTall}
         />
       ))}
     </tr>

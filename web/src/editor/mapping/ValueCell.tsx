@@ -5,15 +5,18 @@ import { clipped } from '../place/PlacePreview.tsx';
 interface CellProps {
   readonly cell: Cell;
   readonly isNumber: boolean;
+  /** True where it is read as it stands, over several lines. */
+  readonly isLetter?: boolean;
 }
 
 /**
  * What one field gets from one sample. The arrow keys come to each cell of the sheet; what is cut off, and what is
  * wrong with a value, is said there (`HintLayer`).
  */
-export function ValueCell({ cell, isNumber }: CellProps) {
+export function ValueCell({ cell, isNumber, isLetter = false }: CellProps) {
   switch (cell.state) {
     case 'filled': {
+      if (isLetter) return <LetterCell text={toText(cell.value)} note={cell.note} />;
       const text = clipped(shownValue(cell.value));
       return (
         <td
@@ -50,6 +53,18 @@ export function ValueCell({ cell, isNumber }: CellProps) {
         </td>
       );
   }
+}
+
+/** A letter as whoever gets it reads it; what is empty in it is told above. */
+function LetterCell({ text, note }: { readonly text: string; readonly note: string | undefined }) {
+  return (
+    <td tabIndex={-1} className={`p-0! align-top ${note ? 'bg-brass-tint' : ''}`} data-hint={note}>
+      <div className="h-[174px] overflow-y-auto whitespace-pre-wrap break-words px-2.5 py-1.5 font-serif">
+        {note && <p className="mb-1 font-sans text-xs text-brass">{note}</p>}
+        {text}
+      </div>
+    </td>
+  );
 }
 
 /** A value in one line; lines are told by how many they are. */

@@ -1,0 +1,152 @@
+import {
+  autocompletion,
+  type CompletionContext,
+  type CompletionResult,
+  completionStatus,
+} from '@codemirror/autocomplete';
+import { defaultKeymap, history, historyKeymap } from '@codemirror/commands';
+import { EditorState, type Range } from '@codemirror/state';
+import { Decoration, type DecorationSet, EditorView, keymap, ViewPlugin, type ViewUpdate } from '@codemirror/view';
+import { fieldsInLetter, letterNames, type NamedField, typeLabel } from '@golden/core';
+import { type RefObject, useEffect, useRef } from 'react';
+
+/** What can be done with a letter from beside it. */
+export interface LetterHandle {
+  /** Puts words where the cursor stands. */
+  insert(words: string): void;
+}
+
+interface LetterProps {
+  /** As the person types it, with fields in braces. */
+  readonly value: string;
+  readonly names: readonly NamedField[];
+  readonly label: string;
+  readonly handle: RefObject<LetterHandle | null>;
+  readonly onChange: (typed: string) => void;
+}
+
+/** A letter under the hand: lines as they are typed, fields in braces, which are completed while they are typed. */
+export default function LetterEditor({ value, names, label, handle, onChange }: LetterProps) {
+  const host = useRef<HTMLDivElement>(null);
+  const view = useRef<EditorView>(undefined);
+  const latest = useRef({ names, onChange });
+  latest.current = { names, onChange };
+  // biome-ignore lint/correctness/useExhaustiveDependencies: made once; what changes is read from `latest`
+  useEffect(() => {
+    const made = new EditorView({
+      parent: host.current as HTMLDivElement,
+      state: EditorState.create({
+        doc: value,
+        extensions: [
+          history(),
+          autocompletion({
+            override: [(context) => complete(context, latest.current.names)],
+            icons: false,
+            interactionDelay: 30,
+          }),
+          underlines(() => latest.current.names),
+          keymap.of([...historyKeymap, ...defaultKeymap]),
+          EditorView.lineWrapping,
+          EditorView.contentAttributes.of({ 'aria-label': label, 'data-first': '', spellcheck: 'true' }),
+          look,
+          EditorView.updateListener.of((update) => {
+            if (update.docChanged) latest.current.onChange(update.state.doc.toString());
+          }),
+          // Escape goes back to the row, unless it closes the list of fields.
+          EditorView.domEventHandlers({
+            keydown: (event, inside) =>
+              event.key !== 'Escape' || completionStatus(inside.state) === null ? undefined : false,
+          }),
+        ],
+      }),
+    });
+    view.current = made;
+    handle.current = {
+      insert: (words) => {
+        const { from, to } = made.state.selection.main;
+        made.dispatch({ changes: { from, to, insert: words }, selection: { anchor: from + words.length } });
+        made.focus();
+      },
+    };
+    return () => {
+      handle.current = null;
+      made.destroy();
+    };
+  }, []);
+  // What was changed elsewhere (undone, written in another window) comes in.
+  useEffect(() => {
+    const made = view.current;
+    if (!made || made.state.doc.toString() === value) return;
+    made.dispatch({ changes: { from: 0, to: made.state.doc.length, insert: value } });
+  }, [value]);
+  return <div ref={host} className="rounded-md border border-line-input bg-raised" />;
+}
+
+/** Fields whose name has what stands behind the open brace. */
+function complete(context: CompletionContext, names: readonly NamedField[]): CompletionResult | null {
+  const word = context.matchBefore(/\{[^{}\n]*/u);
+  if (!word) return null;
+  const options = [...letterNames(names)]
+    .filter(([{ known }]) => !known.isInList && known.field.type !== 'list' && known.field.type !== 'record')
+    .map(([{ known }, name]) => ({
+      label: name,
+      detail: typeLabel(known.field),
+      info: `of the ${known.from}`,
+      apply: (inside: EditorView, _: unknown, from: number, to: number) => {
+        const isClosed = inside.state.sliceDoc(to, to + 1) === '}';
+        inside.dispatch({
+          changes: { from, to, insert: isClosed ? name : `${name}}` },
+          selection: { anchor: from + name.length + 1 },
+        });
+      },
+    }));
+  return { from: word.from + 1, options, validFor: /^[^{}\n]*$/u };
+}
+
+const underlined = Decoration.mark({ class: 'underlined' });
+
+function underlines(names: () => readonly NamedField[]) {
+  const draw = (view: EditorView): DecorationSet => {
+    const all: Range<Decoration>[] = fieldsInLetter(view.state.doc.toString(), names()).map(({ from, to }) =>
+      underlined.range(from, to),
+    );
+    return Decoration.set(all, true);
+  };
+  return ViewPlugin.fromClass(
+    class {
+      decorations: DecorationSet;
+      constructor(view: EditorView) {
+        this.decorations = draw(view);
+      }
+      update(update: ViewUpdate): void {
+        if (update.docChanged) this.decorations = draw(update.view);
+      }
+    },
+    { decorations: (plugin) => plugin.decorations },
+  );
+}
+
+const look = EditorView.theme({
+  '&': { fontSize: '15px', color: 'var(--ink-1)', maxHeight: '210px' },
+  '.cm-content': {
+    fontFamily: 'var(--font-serif)',
+    caretColor: 'var(--ink-1)',
+    padding: '8px 2px',
+    minHeight: '110px',
+  },
+  '.cm-scroller': { overflow: 'auto', fontFamily: 'var(--font-serif)' },
+  '&.cm-focused': { outline: '2px solid var(--pine)', outlineOffset: '1px', borderRadius: '6px' },
+  '.cm-cursor': { borderLeftColor: 'var(--ink-1)' },
+  '&.cm-focused .cm-selectionBackground, .cm-selectionBackground': { background: 'var(--pine-tint) !important' },
+  '.cm-tooltip': {
+    background: 'var(--raised)',
+    color: 'var(--ink-1)',
+    border: '1px solid var(--line-1)',
+    borderRadius: '6px',
+    fontFamily: 'var(--font-sans)',
+  },
+  '.cm-tooltip-autocomplete > ul': { fontFamily: 'var(--font-sans)', maxHeight: '180px' },
+  '.cm-tooltip-autocomplete > ul > li[aria-selected]': { background: 'var(--pine-tint)', color: 'var(--ink-1)' },
+  '.cm-completionDetail': { color: 'var(--ink-2)', fontStyle: 'normal', marginLeft: '10px' },
+  '.cm-completionInfo': { maxWidth: '320px', padding: '6px 9px' },
+});
