@@ -12,6 +12,7 @@ const esmOnly = [
   'numfmt',
   'oauth4webapi',
   'double-metaphone',
+  'marked',
 ];
 
 /** Components are TSX with React's own transform; all else must not be read as such. */

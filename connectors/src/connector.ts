@@ -113,6 +113,11 @@ export interface Connector {
    * Absent where it can't be asked.
    */
   subscribe?(path: readonly string[], url: string): Promise<Subscribed>;
+  /**
+   * Tells at once that something has come into a place, until it is stopped; `onEnd` is called when it ends by itself, as
+   * when its connection breaks off: what comes then is seen by asking. Absent where the app doesn't tell.
+   */
+  watch?(path: readonly string[], onNews: () => void, onEnd: () => void): Promise<() => void>;
   /** True where a request carries through how many workflows its record has gone: it may lead to another one. */
   readonly tellsHops?: boolean;
   /** Where a person sees the record in the app itself. */

@@ -8,6 +8,9 @@ import {
   type Listening,
   ledger,
   listen,
+  type PostRoom,
+  postMailboxes,
+  postRoom,
   shelfAccounts,
   shopCounter,
   shopKeys,
@@ -199,3 +202,44 @@ connectorContract(
     }),
   { reads: true },
 );
+
+connectorContract(
+  'mails that are sent',
+  () =>
+    within(async (folder) => {
+      const room = postRoom(join(folder, 'post.sqlite'));
+      const { address, user, password } = await openedRoom(room);
+      return {
+        connector: opened('post_room', { address, user, key: password }),
+        path: ['outgoing'],
+        values: (number) => ({
+          '/to': 'mira@saltmarsh.example',
+          '/subject': `Kiln ${number}`,
+          '/text': `Dear Ada,\n\nnumber ${number} is “ready”.\n.\nA dot stood alone above.`,
+        }),
+        count: () =>
+          room.imap.foldersOf('mira@saltmarsh.example').find(({ path }) => path === 'INBOX')?.messages.length ?? 0,
+        key: '/subject',
+        change: { '/text': 'Another text' },
+        refused: { '/to': 'rolf(at)clay' },
+        state: room.state,
+        close: () => room.close(),
+      };
+    }),
+  { reads: true },
+);
+
+/** A Post room that listens, with where it is and how one signs in. */
+async function openedRoom(room: PostRoom): Promise<{ address: string; user: string; password: string }> {
+  await room.listen(0, 0);
+  const web = await listen(room.app, 0);
+  const [{ address: user, password } = { address: '', password: '' }] = postMailboxes;
+  const { close } = room;
+  Object.assign(room, {
+    close: async () => {
+      await web.close();
+      await close();
+    },
+  });
+  return { address: `${web.url}/api`, user, password };
+}

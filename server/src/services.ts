@@ -215,6 +215,7 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     redaction,
     log,
     drop: async () => {
+      engine.watch.stop();
       commits.drop();
       slots.drop();
       await db.destroy();

@@ -79,17 +79,9 @@ export class Folders {
       const heads = (await headsOf(client, after)).sort((one, other) => one.uid - other.uid);
       const isKnown = unlessAsAt === undefined ? () => false : await this.knownBy(folder, unlessAsAt, client);
       const wanted = heads.filter(({ uid, flags }) => !isKnown(uid, flags));
-      const records: SourceRecord[] = [];
-      let bytes = 0;
-      let last = after;
-      for (const head of wanted) {
-        if (records.length >= pageSize || (records.length > 0 && bytes + head.size > pageBytes)) break;
-        const read = await this.read(client, folder, head);
-        // One that was taken out meanwhile isn't there any more.
-        if (read) records.push(read);
-        bytes += head.size;
-        last = head.uid;
-      }
+      const page = firstPage(wanted);
+      const last = page.at(-1)?.uid ?? after;
+      const records = await this.readAll(client, folder, page);
       const isAtEnd = last === (wanted.at(-1)?.uid ?? last);
       return {
         records,
@@ -104,12 +96,11 @@ export class Folders {
     return this.session.inFolder(folder, async (client, box) => {
       const heads =
         box.exists === 0 ? [] : (await headsOf(client, 0)).sort((one, other) => other.uid - one.uid).slice(0, count);
-      const found: SourceRecord[] = [];
-      for (const head of heads) {
-        const read = head.size > mostBytes ? undefined : await this.read(client, folder, head);
-        if (read) found.push(read);
-      }
-      return found;
+      return this.readAll(
+        client,
+        folder,
+        heads.filter((head) => !isTooLarge(head)),
+      );
     });
   }
 
@@ -151,12 +142,9 @@ export class Folders {
     return undefined;
   }
 
-  /** How many mails went to an address from a day on. */
+  /** How many mails to an address were put into a folder from a day on. */
   countTo(folder: string, address: string, since: Date): Promise<number> {
-    return this.session.inFolder(
-      folder,
-      async (client) => (await search(client, { to: address, sentSince: since })).length,
-    );
+    return this.session.inFolder(folder, async (client) => (await search(client, { to: address, since })).length);
   }
 
   /** Puts a copy of a mail into a folder. */
@@ -204,19 +192,40 @@ export class Folders {
     return undefined;
   }
 
-  private async read(
-    client: ImapFlow,
-    folder: string,
-    { uid, flags, size, received }: Head,
-  ): Promise<SourceRecord | undefined> {
+  private async read(client: ImapFlow, folder: string, head: Head): Promise<SourceRecord | undefined> {
+    return (await this.readAll(client, folder, [head]))[0];
+  }
+
+  /** Mails of an open folder, asked for at once. One that was taken out meanwhile isn't there any more. */
+  private async readAll(client: ImapFlow, folder: string, heads: readonly Head[]): Promise<SourceRecord[]> {
+    const raws = new Map<number, Uint8Array>();
+    const take = async (some: readonly Head[], what: 'source' | 'headers'): Promise<void> => {
+      if (some.length === 0) return;
+      const range = some.map(({ uid }) => uid).join(',');
+      for await (const one of client.fetch(range, { uid: true, [what]: true }, { uid: true })) {
+        const raw = one[what];
+        if (raw) raws.set(one.uid, raw);
+      }
+    };
+    await take(
+      heads.filter((head) => !isTooLarge(head)),
+      'source',
+    );
+    await take(heads.filter(isTooLarge), 'headers');
+    const records: SourceRecord[] = [];
+    for (const head of heads) {
+      const raw = raws.get(head.uid);
+      if (raw) records.push(await this.recordOf(folder, head, raw));
+    }
+    return records;
+  }
+
+  private async recordOf(folder: string, head: Head, raw: Uint8Array): Promise<SourceRecord> {
+    const { flags, size, received } = head;
     const isRead = flags.split(' ').includes('\\Seen');
     const at = { received, folder, isRead, trusted: this.trusted };
-    const isTooLarge = size > mostBytes;
-    const found = await client.fetchOne(String(uid), isTooLarge ? { headers: true } : { source: true }, { uid: true });
-    const raw = found === false ? undefined : isTooLarge ? found.headers : found.source;
-    if (!raw) return undefined;
     const why = `This mail has ${Math.round(size / 1024 / 1024)} MB; only mails up to ${mostBytes / 1024 / 1024} MB are read. Open it in the mailbox.`;
-    const { id, record }: MailRecord = isTooLarge ? await readHead(raw, at, why) : await readMail(raw, at);
+    const { id, record }: MailRecord = isTooLarge(head) ? await readHead(raw, at, why) : await readMail(raw, at);
     return { id, record, version: isRead ? 'read' : 'unread', created: received };
   }
 
@@ -242,6 +251,18 @@ interface Head {
   readonly flags: string;
   readonly size: number;
   readonly received: string;
+}
+
+const isTooLarge = ({ size }: Head): boolean => size > mostBytes;
+
+/** So many mails as are read at once; at least one. */
+function firstPage(heads: readonly Head[]): readonly Head[] {
+  let bytes = 0;
+  const end = heads.findIndex((head, at) => {
+    bytes += isTooLarge(head) ? 0 : head.size;
+    return at >= pageSize || (at > 0 && bytes > pageBytes);
+  });
+  return end < 0 ? heads : heads.slice(0, end);
 }
 
 const flagText = (flags: ReadonlySet<string> | undefined): string =>

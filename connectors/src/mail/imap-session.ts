@@ -1,5 +1,5 @@
 import type { ImapFlow, MailboxObject } from 'imapflow';
-import { NotSignedIn } from '../errors.ts';
+import { NotSignedIn, NotThere } from '../errors.ts';
 import { imapFault } from './mail-faults.ts';
 import { addressOf, type MailServer } from './mail-server.ts';
 
@@ -44,8 +44,10 @@ export class ImapSession {
   /** Does something in a folder, which stays open meanwhile. @throws AppError, NotThere */
   inFolder<T>(path: string, work: (client: ImapFlow, folder: MailboxObject) => Promise<T>): Promise<T> {
     return this.use(async (client) => {
-      const lock = await client.getMailboxLock(path);
+      const lock = await client.getMailboxLock(path).catch((error) => whyNotOpened(client, path, error));
       try {
+        // A folder that stays open may be counted anew meanwhile: it is opened again, and says so.
+        await client.mailboxOpen(path);
         return await work(client, client.mailbox as MailboxObject);
       } finally {
         lock.release();
@@ -69,14 +71,21 @@ export class ImapSession {
   }
 }
 
-/** Signs in to a mailbox. @throws NotSignedIn and what the library throws */
-export async function connect({
-  server,
-  user,
-  password,
-  isInsideAllowed,
-  timeout = 30_000,
-}: MailSignIn): Promise<ImapFlow> {
+/** @throws NotThere where the mailbox has no such folder, else what was thrown */
+async function whyNotOpened(client: ImapFlow, path: string, error: unknown): Promise<never> {
+  const listed = client.usable ? await client.list() : undefined;
+  if (listed && !listed.some((one) => one.path === path))
+    throw new NotThere(`The folder “${path}” isn’t in the mailbox any more.`);
+  throw error;
+}
+
+/**
+ * Signs in to a mailbox.
+ *
+ * @param isIdle - true where it only waits to be told (RFC 2177)
+ * @throws NotSignedIn and what the library throws */
+export async function connect(signIn: MailSignIn, isIdle = false): Promise<ImapFlow> {
+  const { server, user, password, isInsideAllowed, timeout = 30_000 } = signIn;
   if (password === '') throw new NotSignedIn('There is no password for this mailbox. Enter it under Connections.');
   const { ImapFlow: Client } = await import('imapflow');
   const client = new Client({
@@ -88,10 +97,11 @@ export async function connect({
     ...(!server.isTls && !server.isPlainAllowed && { doSTARTTLS: true }),
     auth: { user, pass: password },
     logger: false,
-    disableAutoIdle: true,
+    // Middle boxes forget connections on which nothing happens for some minutes.
+    ...(isIdle ? { autoIdleDelay: 100, maxIdleTime: 4 * 60_000 } : { disableAutoIdle: true }),
     connectionTimeout: timeout,
     greetingTimeout: timeout,
-    socketTimeout: Math.max(timeout * 4, 60_000),
+    socketTimeout: isIdle ? 6 * 60_000 : Math.max(timeout * 4, 60_000),
     clientInfo: { name: 'Golden Relay' },
   });
   // Whoever uses it is told by what they asked for.

@@ -197,6 +197,22 @@ export class MailConnector implements Connector {
     );
   }
 
+  async watch(path: readonly string[], onNews: () => void, onEnd: () => void): Promise<() => void> {
+    const signIn = await this.imapSignIn();
+    const told = (error: unknown) => imapFault(error, signIn.server.name, signIn.user);
+    const client = await connect(signIn, true).catch((error) => Promise.reject(told(error)));
+    await client.mailboxOpen(folderOf(path), { readOnly: true }).catch((error) => {
+      client.close();
+      throw told(error);
+    });
+    client.on('exists', onNews);
+    client.once('close', onEnd);
+    return () => {
+      client.removeListener('close', onEnd);
+      client.close();
+    };
+  }
+
   linkTo(_path: readonly string[], id: string): string | undefined {
     const messageId = id.startsWith('<') ? id : `<${id.slice(0, id.lastIndexOf('#'))}>`;
     return this.options.linkTo?.(this.options.user, messageId);

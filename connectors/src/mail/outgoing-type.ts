@@ -1,5 +1,6 @@
 import type { Field, RecordType } from '@golden/core';
 
+const sentTo = { to: '/to', copies: ['/cc', '/bcc'], subject: '/subject' };
 const can = { list: false, find: false, create: true, update: false, readBack: false };
 
 const senderField = (senders: readonly string[]): Field => ({
@@ -43,7 +44,7 @@ export const outgoingType = (senders: readonly string[]): RecordType => ({
     senderField(senders),
   ],
   can,
-  isSent: true,
+  sentTo,
 });
 
 /** What an answer to a mail consists of: the mail's own marks put it into its thread. */
@@ -73,5 +74,5 @@ export const answerType = (senders: readonly string[]): RecordType => ({
     senderField(senders),
   ],
   can,
-  isSent: true,
+  sentTo,
 });

@@ -31,7 +31,7 @@ export class AdvanceError extends Error {
 export function beginItem(
   record: JsonRecord,
   takenAt: string,
-  more: Pick<ItemState, 'sourceId' | 'double'> = {},
+  more: Pick<ItemState, 'sourceId' | 'double' | 'instead'> = {},
 ): ItemState {
   return {
     shape: 1,

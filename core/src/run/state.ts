@@ -26,6 +26,8 @@ export interface ItemState {
   readonly choices: Readonly<Record<string, string>>;
   /** The id of the start's record in its place, where its match is remembered. */
   readonly sourceId?: string;
+  /** A trial: what would go out to somebody goes to this address instead. */
+  readonly instead?: string;
   /** Another record of the same run that is the same person or firm. */
   readonly double?: { readonly of: string; readonly title: string; readonly treat: 'golden' | 'first' | 'ask' };
   /** Steps whose linked record is gone, and is to stay so. */

@@ -109,8 +109,11 @@ export const RecordTypeSchema = z.object({
   example: z.record(z.string(), z.unknown()).optional(),
   /** Why nothing may be written here, in a sentence. */
   readOnlyBecause: z.string().optional(),
-  /** What is written here goes out to somebody, and can't be taken back. */
-  isSent: z.boolean().optional(),
+  /**
+   * What is written here goes out to somebody and can't be taken back: the field that says to whom, others that say so
+   * too, and the one that is read first.
+   */
+  sentTo: z.object({ to: PointerSchema, copies: z.array(PointerSchema), subject: PointerSchema }).optional(),
 });
 export type RecordType = z.infer<typeof RecordTypeSchema>;
 

@@ -43,6 +43,7 @@ import { issueToken, wakeByEvent, wakeByToken, wakeDue } from './parks.ts';
 import { type RehearsalScope, Rehearsals, type Tried } from './rehearse.ts';
 import { resumeAfterRemap } from './resume-after-remap.ts';
 import { retryReturned } from './returned.ts';
+import { PlaceWatch } from './place-watch.ts';
 import { Runner } from './runner.ts';
 import { newRun } from './runs.ts';
 import { Samples } from './samples.ts';
@@ -68,6 +69,8 @@ export class Engine {
   readonly rehearsals: Rehearsals;
   /** Done before a source is looked at because it is time, which was to be at an instant. */
   beforeLook: (workflowId: string, version: number, at: string) => Promise<void> = async () => undefined;
+  /** Places whose apps tell at once that something has come. */
+  readonly watch: PlaceWatch;
   private readonly driver: Driver;
   private readonly dispatcher: Dispatcher;
   private readonly runner: Runner;
@@ -98,6 +101,7 @@ export class Engine {
     this.sources = new Sources(context);
     this.samples = new Samples(context, this.sources);
     this.rehearsals = new Rehearsals(context);
+    this.watch = new PlaceWatch(context, () => this.tick());
   }
 
   /**
@@ -113,6 +117,7 @@ export class Engine {
   async stop(): Promise<void> {
     this.isStopping = true;
     clearInterval(this.timer);
+    this.watch.stop();
     await this.rehearsals.stopAll();
     await this.runner.close();
     await Promise.allSettled(this.busy);
@@ -410,7 +415,7 @@ export class Engine {
   }
 
   /** Sends one sample for real, on a version frozen from the draft; resolves when it has ended. */
-  async sendOne(workflowId: string, sourceId: string): Promise<string> {
+  async sendOne(workflowId: string, sourceId: string, instead?: string): Promise<string> {
     this.expectGoing();
     const { workflows, commits, seams } = this.context;
     const { draft } = await workflows.get(workflowId);
@@ -447,7 +452,7 @@ export class Engine {
       const accounts = accountsNow(this.context.connections, draft);
       await trx
         .insertInto('item')
-        .values(newItem(itemId, run, accounts, record, unique, seams.now()))
+        .values(newItem(itemId, run, accounts, record, unique, seams.now(), undefined, instead))
         .execute();
       // A listing that is under way goes by its own mark: it must not take this record for one that is gone.
       const [kept, run_id] = [last?.kept ?? null, last?.run_id ?? run.id];
@@ -629,6 +634,7 @@ export class Engine {
       await this.tryPaused();
       await this.fetchTold();
       await this.askSources();
+      this.background(this.watch.look());
     } finally {
       this.isTicking = false;
     }

@@ -199,6 +199,7 @@ export function newItem(
   revision: string,
   now: string,
   gather?: Start['gather'],
+  instead?: string,
 ): Insertable<ItemTable> {
   return {
     id,
@@ -215,7 +216,9 @@ export function newItem(
     message: gather ? gatheredMessage : null,
     wake_at: gather ? gatheredUntil(gather, now) : null,
     waits_for: null,
-    item_state: JSON.stringify(beginItem(record.record, now, { sourceId: record.id })),
+    item_state: JSON.stringify(
+      beginItem(record.record, now, { sourceId: record.id, ...(instead !== undefined && { instead }) }),
+    ),
     effect: null,
     token: null,
     taken_at: now,

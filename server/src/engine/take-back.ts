@@ -129,6 +129,11 @@ async function planUndoing(
   for (const { id, step } of [...layOut(version.content, state.values)].reverse()) {
     const result = state.steps[id];
     if (!isPlaced(step) || result?.kind !== 'written' || result.outcome === 'same') continue;
+    if (step.target?.described.sentTo) {
+      // In a trial it went to whoever tried.
+      if (state.instead !== undefined) continue;
+      throw new CannotTakeBack('What has gone out can’t be taken back. Nothing was changed.');
+    }
     const row = await lastDone(context.db, item.id, id);
     if (!row) throw new CannotTakeBack('It is no longer known what was written. Nothing was taken back.');
     if (context.connections.accountOf(row.connection) !== row.account) throw new CannotTakeBack(elsewhere);

@@ -58,6 +58,7 @@ export class ImapHouse {
     this.handOver('AUTHENTICATE PLAIN');
     this.front.server.on('connection', (socket: Socket) => {
       this.sockets.add(socket);
+      socket.setNoDelay(true);
       socket.on('close', () => this.sockets.delete(socket));
       this.state.requests += 1;
       if (suffers(this.state, 'down')) socket.destroy();

@@ -40,6 +40,8 @@ export function smtpHouse(store: PostStore, imap: ImapHouse, delivery: Delivery,
     },
     onMailFrom: ({ address }, session, done) => {
       if (suffers(state, 'rate_limit')) return done(refusal(451, '4.7.1 Too many mails, try again later'));
+      // RFC 5321 section 3.4: not here any more, try elsewhere.
+      if (suffers(state, 'redirect')) return done(refusal(551, '5.1.6 This mailbox has moved; please try elsewhere'));
       if (suffers(state, 'refuse_rights')) return done(refusal(550, '5.7.1 You may not send'));
       if (address !== '' && address.toLowerCase() !== session.user)
         return done(refusal(553, `5.7.1 ${session.user} may not send as ${address}`));
@@ -80,7 +82,6 @@ export function smtpHouse(store: PostStore, imap: ImapHouse, delivery: Delivery,
       for (const one of server.connections as Iterable<Open>) if (one.id === session.id) one._socket.destroy();
       throw refusal(421, 'Gone');
     }
-    if (suffers(state, 'fault_after')) throw refusal(451, '4.3.0 Something broke');
   }
 }
 

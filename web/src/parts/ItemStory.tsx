@@ -47,6 +47,11 @@ export function ItemStory({ item, zone }: { readonly item: Item; readonly zone: 
             {note}
           </p>
         ))}
+      {state.instead !== undefined && !isTakenBack && (
+        <p className="mb-3 text-brass">
+          A trial: mails went to {state.instead}. Take it back, so that the record counts as not sent yet.
+        </p>
+      )}
       {item.state === 'unsettled' && <SettleForm item={item} />}
       {item.state === 'waiting' && item.message && (
         <div className="mb-3">

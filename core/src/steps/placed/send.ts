@@ -3,9 +3,9 @@ import type { Overwritten } from '../../run/overwrite.ts';
 import { compareReadBack, type Found, type PlannedWrite } from '../../run/plan.ts';
 import type { Answer, ItemState } from '../../run/state.ts';
 import { isSameValue } from '../../values/coerce.ts';
-import { fieldAt } from '../../values/field.ts';
+import { fieldAt, type RecordType } from '../../values/field.ts';
 import { pointerLabel, readPointer } from '../../values/pointer.ts';
-import type { JsonRecord } from '../../values/value.ts';
+import { type JsonRecord, toText } from '../../values/value.ts';
 import { type Move, needsPerson } from '../move.ts';
 import { type At, targetOf } from './at.ts';
 import { matchOf } from './link.ts';
@@ -32,7 +32,9 @@ function planned(
 ): ItemState {
   const keyPath = settlingKey(at, mapped.values);
   const changes = over?.by.changes ?? [];
-  const values = over ? Object.fromEntries(changes.map(({ path, after }) => [path, after])) : mapped.values;
+  const values = over
+    ? Object.fromEntries(changes.map(({ path, after }) => [path, after]))
+    : redirected(at.place.described, mapped.values, state.instead);
   const pending: PlannedWrite = {
     kind: over ? 'update' : 'create',
     target: targetOf(at),
@@ -44,6 +46,23 @@ function planned(
   const kept = over && over.by.kept.length > 0 ? { pendingKept: over.by.kept } : {};
   return { ...state, phase: 'writing', pending, pendingChanges: changes, ...kept };
 }
+
+/** In a trial what goes out to somebody goes to another address, which is told for whom it was. */
+export function redirected(
+  { sentTo }: Pick<RecordType, 'sentTo'>,
+  values: Mapped['values'],
+  instead: string | undefined,
+): Mapped['values'] {
+  if (!sentTo || instead === undefined) return values;
+  const { to, copies, subject } = sentTo;
+  const others = Object.fromEntries(Object.entries(values).filter(([path]) => !copies.includes(path)));
+  const whom = [to, ...copies].map((path) => toText(values[path])).filter((one) => one !== '');
+  const first = `For ${whom.join(', ')}: ${toText(values[subject])}`;
+  return { ...others, [to]: instead, [subject]: first.slice(0, mostOfSubject) };
+}
+
+/** Mail servers break longer lines up. */
+const mostOfSubject = 300;
 
 /** Sends a new record. */
 export function create(at: At, state: ItemState, mapped: Mapped): Move {

@@ -79,7 +79,7 @@ export const write: StepDefinition<WriteStep> = {
     };
   },
   deed: (step, where) =>
-    step.target?.described.isSent
+    step.target?.described.sentTo
       ? `sends from ${where}`
       : `writes to ${where}${step.placeBy ? `, ${partByName(step)} by a formula` : ''}`,
   withoutMarks: ({ suggested: _suggested, ...step }) => step,
@@ -103,7 +103,7 @@ function phrases(step: WriteStep, around: Around, names: ConnectionNames): Phras
   const record = strong(described.singular);
   const place = placePhrases(step.target, names);
   const article = /^[aeiou]/i.test(described.singular) ? 'an ' : 'a ';
-  if (described.isSent)
+  if (described.sentTo)
     return [words(`Send ${article}`), record, ...addressed(step, around), words(' from '), ...place, words('.')];
   if (step.mode === 'append') return [words(`Append ${article}`), record, words(' to '), ...place, words('.')];
   const begun = [words('Create or update the '), record, words(' in '), ...place];
@@ -129,8 +129,7 @@ function phrases(step: WriteStep, around: Around, names: ConnectionNames): Phras
 
 /** To whom it is sent, where that is one field. */
 function addressed({ target, mapping }: WriteStep, around: Around): Phrase[] {
-  const [to] = target?.described.fields.filter(({ type, required }) => type === 'email' && required) ?? [];
-  const filling = to && mapping[to.path];
+  const filling = mapping[target?.described.sentTo?.to ?? ''];
   if (filling?.kind === 'fixed') return [words(' to '), setting(filling.value)];
   return filling?.kind === 'field' ? [words(' to '), setting(around.nameOf(filling.ref))] : [];
 }

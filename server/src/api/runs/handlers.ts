@@ -104,7 +104,7 @@ export function runHandlers(services: Services) {
     'GET /api/workflows/:id/rehearsal/changes-file': async ({ params, query }) =>
       changesFile(db, params.id, (await workflows.get(params.id)).draft, query.format),
     'POST /api/workflows/:id/send-one': async ({ params, body }) => ({
-      itemId: await engine.sendOne(params.id, body.sourceId),
+      itemId: await engine.sendOne(params.id, body.sourceId, body.instead),
     }),
     'GET /api/workflows/:id/between': async ({ params }) => {
       const lies = await engine.liesBetween(params.id);

@@ -113,7 +113,11 @@ export const runsRoutes = {
   },
   'POST /api/workflows/:id/send-one': {
     summary: 'Send one sample for real, on a version frozen from the draft',
-    body: z.object({ sourceId: z.string() }),
+    body: z.object({
+      sourceId: z.string(),
+      /** Where mails of it go instead of to whom they are meant. */
+      instead: z.email().optional(),
+    }),
     response: z.object({ itemId: z.string() }),
   },
   'GET /api/workflows/:id/between': {

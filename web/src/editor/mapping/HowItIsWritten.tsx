@@ -54,7 +54,7 @@ export function HowItIsWritten({ step, target, samples, children }: HowProps) {
             },
             {
               value: 'append',
-              label: `${described.isSent ? 'send' : 'append'} ${/^[aeiou]/i.test(described.singular) ? 'an' : 'a'} ${described.singular} each time`,
+              label: `${described.sentTo ? 'send' : 'append'} ${/^[aeiou]/i.test(described.singular) ? 'an' : 'a'} ${described.singular} each time`,
             },
           ]}
         />

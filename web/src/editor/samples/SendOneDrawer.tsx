@@ -1,12 +1,14 @@
-import { chooseAwkward, type ItemState, type JsonRecord, recordTitle } from '@golden/core';
+import { chooseAwkward, type ItemState, isPlaced, type JsonRecord, recordTitle } from '@golden/core';
 import { useQuery } from '@tanstack/react-query';
 import { Stamp } from 'lucide-react';
-import { useEffect, useState } from 'react';
+import { useEffect, useId, useState } from 'react';
 import { call } from '../../api/client.ts';
 import { type SheetRow, useAction, useItem, useRehearsal } from '../../api/queries.ts';
 import { Button } from '../../parts/Button.tsx';
 import { Drawer } from '../../parts/Drawer.tsx';
+import { inputLook } from '../../parts/Field.tsx';
 import { ItemStory, StepStory } from '../../parts/ItemStory.tsx';
+import { readLocal, storeLocal } from '../../parts/local-settings.ts';
 import { Loading, ProblemMessage } from '../../parts/Messages.tsx';
 import { OutcomeMark, stateLooks, writeLooks } from '../../parts/OutcomeMark.tsx';
 import type { EditorContext } from '../draft/context.tsx';
@@ -21,13 +23,20 @@ interface SendProps {
 export function SendOneDrawer({ context, isOpen, onClose }: SendProps) {
   const [sampleId, setSampleId] = useState('');
   const [itemId, setItemId] = useState('');
+  const [goesTo, setGoesTo] = useState<'me' | 'them'>('me');
+  const [me, setMe] = useState(() => readLocal(mine) ?? '');
   const { draft, workflow } = context;
+  const sends = draft.content.steps.some((step) => isPlaced(step) && !step.isOff && step.target?.described.sentTo);
+  const isInstead = sends && goesTo === 'me';
   const send = useAction(async (sourceId: string) => {
     await draft.flush();
     const { itemId: made } = await call('POST /api/workflows/:id/send-one', {
       params: { id: workflow.id },
-      body: { sourceId },
+      body: { sourceId, ...(isInstead && { instead: me.trim() }) },
     });
+    if (isInstead) storeLocal(mine, me.trim());
+    // Each time it is asked anew whether it really goes to them.
+    setGoesTo('me');
     setItemId(made);
   });
   const close = (): void => {
@@ -47,7 +56,7 @@ export function SendOneDrawer({ context, isOpen, onClose }: SendProps) {
           <Button
             look="main"
             icon={<Stamp size={15} strokeWidth={1.75} />}
-            disabled={!sampleId || send.isPending}
+            disabled={!sampleId || send.isPending || (isInstead && me.trim() === '')}
             onClick={() => send.mutate(sampleId)}
           >
             {send.isPending ? 'Sending…' : 'Send this one'}
@@ -55,12 +64,55 @@ export function SendOneDrawer({ context, isOpen, onClose }: SendProps) {
         )
       }
     >
+      {!itemId && sends && <WhoGetsIt goesTo={goesTo} onChoose={setGoesTo} me={me} onMe={setMe} />}
       {itemId ? (
         <Sent itemId={itemId} zone={context.zone} />
       ) : (
         <Choice context={context} chosen={sampleId} onChoose={setSampleId} />
       )}
     </Drawer>
+  );
+}
+
+/** Where one's own address is remembered. */
+const mine = 'golden-my-address';
+
+interface WhoProps {
+  readonly goesTo: 'me' | 'them';
+  readonly onChoose: (goesTo: 'me' | 'them') => void;
+  readonly me: string;
+  readonly onMe: (address: string) => void;
+}
+
+/** What goes out can't be taken back: it goes to oneself, unless it is chosen otherwise each time. */
+function WhoGetsIt({ goesTo, onChoose, me, onMe }: WhoProps) {
+  const id = useId();
+  return (
+    <fieldset className="mb-3 space-y-1.5 rounded-md border border-line-1 bg-sheet px-3 py-2">
+      <legend className="sr-only">Who gets the mails</legend>
+      <div className="flex items-center gap-2">
+        <input
+          type="radio"
+          id={`${id}-me`}
+          checked={goesTo === 'me'}
+          onChange={() => onChoose('me')}
+          className="accent-pine"
+        />
+        <label htmlFor={`${id}-me`}>Mails go to me, at</label>
+        <input
+          aria-label="My e-mail address"
+          type="email"
+          value={me}
+          placeholder="name@firm.example"
+          onChange={(event) => onMe(event.target.value)}
+          className={`${inputLook} w-[260px]`}
+        />
+      </div>
+      <label className="flex items-center gap-2">
+        <input type="radio" checked={goesTo === 'them'} onChange={() => onChoose('them')} className="accent-pine" />
+        Really to them: that can’t be taken back
+      </label>
+    </fieldset>
   );
 }
 

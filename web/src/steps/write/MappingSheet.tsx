@@ -196,7 +196,7 @@ function Sheet({ step, target, samples, title, onChange }: GridProps) {
           {samples.length === 0 && (
             <p className="px-5 py-4 text-ink-2">Samples appear here as columns once the start has a source.</p>
           )}
-          {!step.target?.described.isSent && <UnusedFields step={step} search={search} />}
+          {!step.target?.described.sentTo && <UnusedFields step={step} search={search} />}
         </SheetGrid>
       </SheetSplit>
       <SampleDrawer isOpen={drawer === 'samples'} onClose={() => setDrawer('')} />

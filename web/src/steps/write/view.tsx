@@ -10,7 +10,7 @@ export const write: StepView<'write'> = {
   Sheet: MappingSheet,
   title: (step) => {
     const where = step.target?.labels.at(-1) ?? '…';
-    if (step.target?.described.isSent) return `Send from ${where}`;
+    if (step.target?.described.sentTo) return `Send from ${where}`;
     return step.mode === 'append' ? `Append to ${where}` : `Create or update in ${where}`;
   },
   cell: (result, step) => <WrittenCell result={result} target={step.target} />,
