@@ -7,16 +7,18 @@ const senderField = (senders: readonly string[]): Field => ({
   path: '/from',
   label: 'from',
   type: 'choice',
+  byPersonOnly: true,
   description: 'The first of them where it isn’t filled',
   options: senders.map((one) => ({ value: one, label: one })),
 });
 
 const textFields: readonly Field[] = [
-  { path: '/text', label: 'text', type: 'text', required: true, isLong: true, tellsGaps: true },
+  { path: '/text', label: 'text', type: 'text', required: true, isLong: true, tellsGaps: true, byPersonOnly: true },
   {
     path: '/format',
     label: 'how it is set',
     type: 'choice',
+    byPersonOnly: true,
     description: 'As typed, where it isn’t filled',
     options: [
       { value: 'plain', label: 'as typed' },
@@ -26,8 +28,8 @@ const textFields: readonly Field[] = [
 ];
 
 const copies: readonly Field[] = [
-  { path: '/cc', label: 'copies to', type: 'text' },
-  { path: '/bcc', label: 'hidden copies to', type: 'text' },
+  { path: '/cc', label: 'copies to', type: 'text', byPersonOnly: true },
+  { path: '/bcc', label: 'hidden copies to', type: 'text', byPersonOnly: true },
 ];
 
 /** What a mail that is sent consists of. */
@@ -37,10 +39,18 @@ export const outgoingType = (senders: readonly string[]): RecordType => ({
   plural: 'mails',
   fields: [
     { path: '/to', label: 'to', type: 'email', required: true },
-    { path: '/subject', label: 'subject', type: 'text', required: true, maxLength: 400, tellsGaps: true },
+    {
+      path: '/subject',
+      label: 'subject',
+      type: 'text',
+      required: true,
+      maxLength: 400,
+      tellsGaps: true,
+      byPersonOnly: true,
+    },
     ...textFields,
     ...copies,
-    { path: '/reply_to', label: 'answers go to', type: 'email' },
+    { path: '/reply_to', label: 'answers go to', type: 'email', byPersonOnly: true },
     senderField(senders),
   ],
   can,

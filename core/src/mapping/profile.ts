@@ -127,7 +127,7 @@ function isCutShort(field: Field, texts: readonly string[]): boolean {
 }
 
 const shapes: readonly { readonly type: FieldType; readonly fits: (text: string) => boolean }[] = [
-  { type: 'email', fits: (text) => /^[^\s@]+@[^\s@]+\.[^\s@]+$/.test(text) },
+  { type: 'email', fits: (text) => /^[^\s@<>]+@[^\s@<>]+\.[^\s@<>]+$/.test(text) },
   { type: 'url', fits: (text) => /^https?:\/\/\S+$/i.test(text) },
   { type: 'date', fits: (text) => /^\d{4}-\d{2}-\d{2}$/.test(text) },
   { type: 'instant', fits: (text) => /^\d{4}-\d{2}-\d{2}T/.test(text) && readInstant(text, 'utc') !== undefined },

@@ -51,7 +51,7 @@ export function suggestMapping(
 ): Suggestion[] {
   const targets = profileFields(
     there,
-    fields.filter((field) => !field.readOnly),
+    fields.filter((field) => !field.readOnly && !field.byPersonOnly),
   );
   const sources = namingFirms(given, targets);
   const isSale = sale !== undefined && takesSale(targets, sale);

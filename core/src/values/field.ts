@@ -55,6 +55,8 @@ export interface Field {
   isLong?: boolean | undefined;
   /** Somebody reads it as it stands: gaps that empty fields leave in it are told. */
   tellsGaps?: boolean | undefined;
+  /** A person says what goes there: nothing that a record holds is proposed for it. */
+  byPersonOnly?: boolean | undefined;
   /** For a list: the fields of each item, when its items are records. */
   fields?: Field[] | undefined;
 }
@@ -80,6 +82,7 @@ export const FieldSchema: z.ZodType<Field> = z.object({
   mayLack: z.boolean().optional(),
   isLong: z.boolean().optional(),
   tellsGaps: z.boolean().optional(),
+  byPersonOnly: z.boolean().optional(),
   get fields() {
     return z.array(FieldSchema).optional();
   },

@@ -8,6 +8,7 @@ import type { Trigger } from '../starts/schemas.ts';
 import type { WriteStep } from '../steps/write/schema.ts';
 import type { RecordType } from '../values/field.ts';
 import type { JsonRecord } from '../values/value.ts';
+import { greeting, onlyPeople } from './draft-letter.ts';
 import { fieldsOfFirms } from './firms.ts';
 import type { Place } from './place.ts';
 import { startId } from './references.ts';
@@ -47,8 +48,13 @@ const events: Readonly<Record<CopyKind, { readonly on: Start['on']; readonly fro
  * The whole draft of a copy from one place to another: its name, its start, and a write with a
  * proposed key and mapping. Everything proposed is marked so with its reason, until a person accepts it.
  */
-export function draftCopy(from: CopyEnd, to: CopyEnd, kind: CopyKind, scheme: string): WorkflowContent {
-  const name = proposeName(scheme, from, to);
+export function draftCopy(from: CopyEnd, to: CopyEnd, chosen: CopyKind, scheme: string): WorkflowContent {
+  const { sentTo, singular } = to.place.described;
+  // What goes out can't be kept in step.
+  const kind = sentTo ? 'each_new' : chosen;
+  const name = sentTo
+    ? `${from.app} ${recordsOf(from)}, ${singular === 'answer' ? 'answered' : `each sent a ${singular}`}`
+    : proposeName(scheme, from, to);
   const empty = emptyContent(name);
   const { described } = from.place;
   const sources = suggestSources(from.records, described.fields, startId);
@@ -58,6 +64,10 @@ export function draftCopy(from: CopyEnd, to: CopyEnd, kind: CopyKind, scheme: st
   const { can, findBy, fields } = to.place.described;
   const canUpdate = can.find && can.update;
   const key = canUpdate ? suggestKey(suggestions, sources, fields, findBy) : undefined;
+  const dear = greeting(sources);
+  const letters = Object.fromEntries(
+    fields.flatMap(({ path, isLong, byPersonOnly }) => (dear && isLong && byPersonOnly ? [[path, dear]] : [])),
+  );
   const filled = new Set(suggestions.map(({ path }) => path));
   const ladder =
     canUpdate && (!key || key.isWeak) ? ladderFor(to.place.described, (path) => filled.has(path)) : undefined;
@@ -69,7 +79,7 @@ export function draftCopy(from: CopyEnd, to: CopyEnd, kind: CopyKind, scheme: st
     target: to.place,
     mode: isKeyed && canUpdate ? 'create_or_update' : 'append',
     ...(ladder ? { ladder } : key && { key: key.path }),
-    mapping: Object.fromEntries(suggestions.map((one) => [one.path, one.filling])),
+    mapping: { ...Object.fromEntries(suggestions.map((one) => [one.path, one.filling])), ...letters },
     suggested: Object.fromEntries(
       suggestions.map((one) => [one.path, one.path === key?.path ? `${one.reason}; ${key.reason}` : one.reason]),
     ),
@@ -84,7 +94,7 @@ export function draftCopy(from: CopyEnd, to: CopyEnd, kind: CopyKind, scheme: st
       source: from.place,
       ...(identity && { identity }),
     },
-    steps: [write],
+    steps: [...(sentTo ? onlyPeople(described) : []), write],
   };
 }
 
@@ -172,14 +182,17 @@ export const schemePlaceholders = ['from', 'to', 'records', 'place'] as const;
 /** How a workflow is called where the workspace says nothing else. */
 export const defaultScheme = '{from} {records} into {to}';
 
+/** What the records of a place are called together: a tab's rows by the tab. */
+const recordsOf = ({ place: { described, labels } }: CopyEnd): string =>
+  described.singular === 'row' ? (labels.at(-1) ?? 'rows') : described.plural;
+
 /** A workflow's name by the person's naming scheme: "Shop counter customers into Workbook shelf". */
 export function proposeName(scheme: string, from: CopyEnd, to: CopyEnd): string {
   const tab = to.place.labels.at(-1) ?? '';
   const values: Record<(typeof schemePlaceholders)[number], string> = {
     from: from.app,
     to: to.app,
-    records:
-      from.place.described.singular === 'row' ? (from.place.labels.at(-1) ?? 'rows') : from.place.described.plural,
+    records: recordsOf(from),
     place: tab,
   };
   const name = scheme.replace(/\{(from|to|records|place)\}/g, (_all, word: keyof typeof values) => values[word]);

@@ -77,7 +77,7 @@ export function NewWorkflowPage() {
       </div>
       <section aria-label="Kind of copy" className="mt-6">
         <h2 className="mb-2 text-lg">3. What kind of copy</h2>
-        <CopyKindChoice kind={kind} onChoose={setKind} />
+        <CopyKindChoice kind={kind} onChoose={setKind} to={to} />
       </section>
       <div className="mt-5 flex items-center gap-3">
         <Button

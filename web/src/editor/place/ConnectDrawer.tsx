@@ -101,7 +101,7 @@ function ConnectForm({ app, onBack, onConnected }: FormProps) {
       {app.settings.map((setting) => (
         <TextField
           key={setting.name}
-          label={setting.label}
+          label={setting.isOptional ? `${setting.label} (may stay empty)` : setting.label}
           hint={setting.hint}
           type={setting.isSecret ? 'password' : 'text'}
           autoComplete="off"
@@ -153,7 +153,7 @@ function SignInForm({ app, onBack, onConnected }: FormProps) {
       {app.settings.map((setting) => (
         <TextField
           key={setting.name}
-          label={setting.label}
+          label={setting.isOptional ? `${setting.label} (may stay empty)` : setting.label}
           hint={setting.hint}
           spellCheck={false}
           {...register(setting.name, { required: 'This is needed.' })}

@@ -1,15 +1,27 @@
 import { type CopyKind, copyKindLabels, copyKinds } from '@golden/core';
 import { useId } from 'react';
+import { usePlace } from '../../api/queries.ts';
+import type { ChosenPlace } from './chosen-place.ts';
 
 interface KindProps {
   readonly kind: CopyKind;
   readonly onChoose: (kind: CopyKind) => void;
   readonly isNarrow?: boolean;
+  /** Where the records go, as far as that is chosen. */
+  readonly to?: ChosenPlace | undefined;
 }
 
 /** The kinds of copy, each with what it means. */
-export function CopyKindChoice({ kind, onChoose, isNarrow = false }: KindProps) {
+export function CopyKindChoice({ kind, onChoose, isNarrow = false, to }: KindProps) {
   const name = useId();
+  const there = usePlace(to?.connection ?? '', to?.path ?? []).data?.described;
+  if (there?.sentTo)
+    return (
+      <p className="text-ink-2">
+        For each new one {/^[aeiou]/i.test(there.singular) ? 'an' : 'a'} {there.singular} is sent, once. What has gone
+        out can’t be taken back, so nothing is kept in step there.
+      </p>
+    );
   return (
     <fieldset className={`grid gap-2 ${isNarrow ? '' : 'lg:grid-cols-3'}`}>
       <legend className="sr-only">Kind of copy</legend>

@@ -22,7 +22,11 @@ export function PlacePreview({ place, purpose }: PreviewProps) {
   return (
     <div className="mt-1.5">
       <p className="mb-1.5 text-sm text-ink-2">
-        {holds === null ? `more than 5,000 ${described.plural}` : counted(holds, described.singular, described.plural)}{' '}
+        {!described.can.list
+          ? `${described.plural} are sent from here`
+          : holds === null
+            ? `more than 5,000 ${described.plural}`
+            : counted(holds, described.singular, described.plural)}{' '}
         · {counted(described.fields.length, 'field')}
       </p>
       {problem && <ProblemMessage>{problem}</ProblemMessage>}
@@ -31,7 +35,7 @@ export function PlacePreview({ place, purpose }: PreviewProps) {
           <TooFewRights connectionId={place.connection} />
         </p>
       )}
-      <FirstRows fields={described.fields} rows={first.slice(0, rowsShown)} />
+      {described.can.list && <FirstRows fields={described.fields} rows={first.slice(0, rowsShown)} />}
     </div>
   );
 }

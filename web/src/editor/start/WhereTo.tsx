@@ -87,7 +87,7 @@ function WhereToDrawer({ isOpen, onClose, onMade }: DrawerProps) {
         onChoose={setTo}
       />
       <h3 className="mt-5 mb-2 text-lg">What kind of copy</h3>
-      <CopyKindChoice kind={kind} onChoose={setKind} isNarrow />
+      <CopyKindChoice kind={kind} onChoose={setKind} isNarrow to={to} />
     </Drawer>
   );
 }
