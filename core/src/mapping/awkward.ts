@@ -10,18 +10,24 @@ export interface AwkwardSample<T> {
 }
 
 /** What a record has that others don't, each as its own key so that a choice can cover them all. */
-function traits(record: JsonRecord, fields: readonly Field[], doubles: Doubles): Map<string, string> {
+function traits(
+  record: JsonRecord,
+  fields: readonly Field[],
+  doubles: Doubles,
+  isRare: (path: string) => boolean,
+): Map<string, string> {
   const found = new Map<string, string>();
   for (const [path, values] of doubles) {
     const key = keyText(readPointer(record, path));
     if (key !== '' && values.has(key)) found.set(`alike ${path}`, 'two alike');
   }
   for (const field of fields) {
-    if (field.readOnly) continue;
+    if (isSetByApp(field)) continue;
     const value = readPointer(record, field.path);
     const text = toText(value);
-    if (isEmpty(value)) found.set(`empty ${field.path}`, `no ${field.label}`);
-    else if (/[^\p{Script=Latin}\p{Script=Common}\p{Script=Inherited}]/u.test(text))
+    if (isEmpty(value)) {
+      if (!isRare(field.path)) found.set(`empty ${field.path}`, `no ${field.label}`);
+    } else if (/[^\p{Script=Latin}\p{Script=Common}\p{Script=Inherited}]/u.test(text))
       found.set('script', 'another script');
     else if (/[^\p{ASCII}]/u.test(text)) found.set('accents', 'accents');
     if (/^\s|\s$|\s{2,}/.test(text)) found.set('spaces', 'stray spaces');
@@ -31,6 +37,13 @@ function traits(record: JsonRecord, fields: readonly Field[], doubles: Doubles):
   }
   return found;
 }
+
+/** What an app gives its records itself, such as ids and times, is never awkward; what people wrote may be, though it only can be read. */
+const isSetByApp = ({ readOnly, type }: Field): boolean =>
+  readOnly === true && type !== 'text' && type !== 'email' && type !== 'phone';
+
+/** A field that hardly any record has is missed in none. */
+const fewHave = 0.25;
 
 /** Values that occur more than once in fields that mostly tell records apart, by field. */
 type Doubles = ReadonlyMap<string, ReadonlySet<string>>;
@@ -65,7 +78,11 @@ export function chooseAwkward<T>(
   count: number,
 ): AwkwardSample<T>[] {
   const doubles = findDoubles(samples.map(recordOf), fields);
-  const open = samples.map((sample) => ({ sample, traits: traits(recordOf(sample), fields, doubles) }));
+  const filled = new Map(
+    fields.map(({ path }) => [path, samples.filter((one) => !isEmpty(readPointer(recordOf(one), path))).length]),
+  );
+  const isRare = (path: string): boolean => (filled.get(path) ?? 0) < samples.length * fewHave;
+  const open = samples.map((sample) => ({ sample, traits: traits(recordOf(sample), fields, doubles, isRare) }));
   const isCovered = new Set<string>();
   const chosen: AwkwardSample<T>[] = [];
   const typical = open.reduce<(typeof open)[number] | undefined>(

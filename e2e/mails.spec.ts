@@ -1,0 +1,156 @@
+import type { Page } from '@playwright/test';
+import { postMailboxes } from '../standins/src/index.ts';
+import { ask, send, workflowCalled } from './acts.ts';
+import { expect, type Product, test } from './product.ts';
+
+// Mails in and out as somebody sets them up who hasn't seen the product before; judged by what lies in the mailboxes of
+// those who wrote, as the Post room shows it.
+
+const us = 'hello@saltmarsh.example';
+const abbey = 'abbey@bechtelar.example';
+const password = postMailboxes[0]?.password ?? '';
+
+/** A page of the Post room. */
+async function atPost(page: Page, product: Product, path: string, work: (post: Page) => Promise<void>): Promise<void> {
+  const post = await page.context().newPage();
+  await post.goto(`${product.post}${path}`);
+  await work(post);
+  await post.close();
+}
+
+/** Somebody gets a mailbox, by the form on the first screen. */
+const addMailbox = (page: Page, product: Product, address: string, whose: string): Promise<void> =>
+  atPost(page, product, '/', async (post) => {
+    await post.getByLabel('Another mailbox: address').fill(address);
+    await post.getByLabel('whose').fill(whose);
+    await send(post.getByRole('button', { name: 'Add mailbox' }));
+  });
+
+/** Somebody writes to us, by the sheet of their mailbox. */
+const write = (page: Page, product: Product, from: string, subject: string, text: string): Promise<void> =>
+  atPost(page, product, `/mailboxes/${encodeURIComponent(from)}/write`, async (post) => {
+    await post.getByLabel('To').fill(us);
+    await post.getByLabel('Subject').fill(subject);
+    await post.getByLabel('Text').fill(text);
+    await send(post.getByRole('button', { name: 'Send mail' }));
+  });
+
+/** The subjects in a folder, the newest first, as its screen shows them. */
+async function subjects(product: Product, address: string, folder = 'INBOX'): Promise<string[]> {
+  const html = await (await fetch(`${product.post}/mailboxes/${encodeURIComponent(address)}/${folder}`)).text();
+  return [...html.matchAll(/\/\d+">(?:<strong>)?([^<]+)/g)].map((found) => found[1] ?? '');
+}
+
+/** A mail as it came, by its place in a folder. */
+async function mailOf(product: Product, address: string, uid: number): Promise<string> {
+  const html = await (await fetch(`${product.post}/mailboxes/${encodeURIComponent(address)}/INBOX/${uid}`)).text();
+  return html.replaceAll('&lt;', '<').replaceAll('&gt;', '>').replaceAll('&quot;', '"');
+}
+
+test('from an empty start: mails are answered at once in their thread, tried on oneself first; an automatic one never', async ({
+  page,
+  empty: product,
+}) => {
+  await addMailbox(page, product, abbey, 'Abbey Bechtelar');
+  await write(page, product, abbey, 'A kiln', 'Do you have one of 60 litres?');
+
+  await page.goto(product.url);
+  await page.getByRole('button', { name: 'New workflow' }).first().click();
+  const from = page.getByRole('region', { name: 'From', exact: true });
+  await from.getByRole('button', { name: /^Post room/ }).click();
+  await page.getByLabel('Password').fill('not this one');
+  await page.getByRole('button', { name: 'Connect', exact: true }).click();
+  await expect(page.getByRole('dialog')).toContainText('doesn’t let hello@saltmarsh.example in');
+  await page.getByLabel('Password').fill(password);
+  await page.getByRole('button', { name: /^(Connect|Save)/ }).click();
+  await from
+    .getByLabel('Places')
+    .getByRole('button', { name: /^Inbox/ })
+    .click();
+  await expect(from.getByText('Do you have one of 60 litres?').first()).toBeVisible();
+  const to = page.getByRole('region', { name: 'To', exact: true });
+  await to.getByRole('button', { name: /^Post room/ }).click();
+  await to
+    .getByLabel('Places')
+    .getByRole('button', { name: /^Answers to mails/ })
+    .click();
+  await expect(page.getByLabel('Kind of copy')).toContainText('For each new one an answer is sent, once.');
+  await page.getByRole('button', { name: 'Make the draft' }).click();
+
+  // The letter is typed as it will be read, and stands whole in the sheet.
+  const brief = page.getByRole('region', { name: 'Brief' });
+  await expect(brief).toContainText('Keep those whose written by is one of person.');
+  await page.getByRole('button', { name: /^Fill text:/ }).click();
+  const letter = page.getByRole('textbox', { name: 'Text of text' });
+  await letter.click();
+  await page.keyboard.press('Control+End');
+  await page.keyboard.type('thank you for your mail about “{subj');
+  await page.getByRole('option', { name: /^subject/ }).click();
+  await page.keyboard.type('”.\nSaltmarsh Kiln Supply');
+  const sheet = page.getByLabel('Mapping sheet');
+  await expect(sheet).toContainText('Dear Abbey,\n\nthank you for your mail about “A kiln”.\nSaltmarsh Kiln Supply');
+  await page.getByRole('button', { name: /^Accept \d+ suggested/ }).click();
+
+  // Tried on a colleague's mailbox: told for whom it was; the customer gets nothing.
+  await page.getByRole('button', { name: 'Send one for real' }).click();
+  const drawer = page.getByRole('dialog');
+  await drawer.getByRole('radio', { name: /Abbey Bechtelar/ }).check();
+  await expect(drawer.getByRole('radio', { name: /Mails go to me/ })).toBeChecked();
+  await expect(drawer.getByRole('button', { name: 'Send this one' })).toBeDisabled();
+  await drawer.getByLabel('My e-mail address').fill('mira@saltmarsh.example');
+  await drawer.getByRole('button', { name: 'Send this one' }).click();
+  await expect(drawer).toContainText('A trial: mails went to mira@saltmarsh.example.');
+  expect(await subjects(product, 'mira@saltmarsh.example')).toEqual([`Re: For ${abbey}: A kiln`]);
+  expect(await subjects(product, abbey)).toEqual([]);
+  await drawer.getByRole('button', { name: 'Take it back' }).click();
+  await expect(drawer.getByText('taken back', { exact: true })).toBeVisible();
+  await page.keyboard.press('Escape');
+
+  await page.getByRole('button', { name: 'Rehearse', exact: true }).click();
+  await page.getByRole('button', { name: 'Make it live…' }).click();
+  await page.getByRole('button', { name: 'Make it live', exact: true }).click();
+  await expect(page.getByText('first run, version 1')).toBeVisible();
+
+  // From now on each mail is answered without anybody checking; a program that answers by itself gets none.
+  await write(page, product, abbey, 'Delivery', 'How much is it to Cork?');
+  await expect.poll(() => subjects(product, abbey)).toEqual(['Re: Delivery']);
+  const raw = await mailOf(product, abbey, 1);
+  expect(raw).toContain('Dear Abbey,');
+  expect(raw).toMatch(/In-Reply-To: <[^>]+@bechtelar\.example>/);
+  expect(raw).toContain('Auto-Submitted: auto-replied');
+  await atPost(page, product, `/mailboxes/${encodeURIComponent(abbey)}/INBOX`, async (post) => {
+    await post.getByLabel('Away note').fill('I am away until Monday.');
+    await send(post.getByRole('button', { name: 'Save away note' }));
+  });
+  await write(page, product, abbey, 'One more thing', 'Do you take old kilns back?');
+  await expect.poll(() => subjects(product, abbey)).toEqual(['Re: One more thing', 'Re: Delivery']);
+  const id = await workflowCalled(product, 'Post room mails, answered');
+  await ask(product, 'POST', `/api/workflows/${id}/check`, {});
+  const runs = () => ask<{ state: string }[]>(product, 'GET', `/api/workflows/${id}/runs`);
+  await expect.poll(async () => (await runs()).every(({ state }) => state === 'done')).toBe(true);
+  expect(await subjects(product, abbey)).toEqual(['Re: One more thing', 'Re: Delivery']);
+});
+
+test('the demo’s mails: what a person asked stands in the list, quoted mails and signatures left out; a gap in a letter is seen', async ({
+  page,
+  demo: product,
+}) => {
+  await page.goto(`${product.url}/workflows`);
+  await page.getByRole('link', { name: 'Mails of customers, listed and answered' }).click();
+  const brief = page.getByRole('region', { name: 'Brief' });
+  await brief.getByRole('button', { name: /Append a row/ }).click();
+  const sheet = page.getByLabel('Mapping sheet');
+  await expect(sheet).toContainText('Können Sie bis Emden liefern?');
+  await expect(sheet).not.toContainText('Mit freundlichen');
+  await brief.getByRole('button', { name: /Send an answer/ }).click();
+  await expect(sheet).toContainText('Dear customer,');
+  // Without the words for an empty name "Dear ," is told, for whom it would be read so.
+  await page.getByRole('button', { name: /^Fill text:/ }).click();
+  const letter = page.getByRole('textbox', { name: 'Text of text' });
+  await letter.click();
+  await page.keyboard.press('Control+a');
+  await page.keyboard.insertText('Dear {writer’s first name},\n\nthank you.');
+  await expect(sheet).toContainText('empty here: writer’s first name');
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(sheet).not.toContainText('empty here');
+});
