@@ -79,7 +79,14 @@ const views: [string, string, ((page: Page) => Promise<void>)?][] = [
   ],
   ['runs', `${workflow}/runs`],
   ['connections', '/connections'],
-  ['practice', '/practice'],
+  [
+    'mail',
+    `/workflows/${called('Mails of customers, listed and answered')?.id}`,
+    async (page) => {
+      await sentence(page, /Send an answer/);
+      await page.getByRole('button', { name: 'Fill text:' }).click();
+    },
+  ],
   [
     'lookup',
     `${invoices}?sentence=customer`,

@@ -71,6 +71,15 @@ export interface Written {
   readonly record?: JsonRecord;
 }
 
+/** Something that was taken, and came back later: a mail that couldn't be delivered. */
+export interface Returned {
+  /** Of the write that it came from. */
+  readonly token: string;
+  readonly whom: string;
+  /** In the words of whoever sent it back. */
+  readonly reason: string;
+}
+
 /** How it can be found out whether a write without an answer was done. */
 export type SettleBy = 'idempotency_key' | 'reference' | 'lookup';
 
@@ -118,6 +127,8 @@ export interface Connector {
    * when its connection breaks off: what comes then is seen by asking. Absent where the app doesn't tell.
    */
   watch?(path: readonly string[], onNews: () => void, onEnd: () => void): Promise<() => void>;
+  /** What has come back since an instant of what was written from here; absent where nothing ever does. */
+  returned?(since: string): Promise<readonly Returned[]>;
   /** True where a request carries through how many workflows its record has gone: it may lead to another one. */
   readonly tellsHops?: boolean;
   /** Where a person sees the record in the app itself. */

@@ -55,6 +55,7 @@ export * from './run/overwrite.ts';
 export * from './run/plan.ts';
 export { plannedIn } from './run/planned.ts';
 export * from './run/recognised.ts';
+export { returned } from './run/returned.ts';
 export * from './run/revision.ts';
 export * from './run/state.ts';
 export * from './run/still-fits.ts';

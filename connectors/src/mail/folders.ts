@@ -8,6 +8,8 @@ import { type MailRecord, messageIdIn, mostBytes, readHead, readMail } from './m
 /** Mails of one page, and bytes of them after which no more are added. */
 const pageSize = 40;
 const pageBytes = 8 * 1024 * 1024;
+/** Reports that are read at once: more are looked at the next time, when somebody has put those away. */
+const mostBounces = 200;
 /** Listings of a folder whose flags are remembered. */
 const mostKept = 3;
 
@@ -140,6 +142,16 @@ export class Folders {
       if (found) return found;
     }
     return undefined;
+  }
+
+  /** What mail servers have told from a day on of mails that they couldn't deliver. */
+  bounces(folder: string, since: Date): Promise<SourceRecord[]> {
+    return this.session.inFolder(folder, async (client) => {
+      const uids = await search(client, { since, header: { 'content-type': 'report' } });
+      const heads: Head[] = [];
+      for (const uid of uids.slice(-mostBounces)) heads.push(...(await headsOf(client, uid - 1, uid)));
+      return this.readAll(client, folder, heads);
+    });
   }
 
   /** How many mails to an address were put into a folder from a day on. */

@@ -5,6 +5,7 @@ import type {
   ListRequest,
   Page,
   PlaceChoice,
+  Returned,
   SettleBy,
   SourceRecord,
   WriteRequest,
@@ -195,6 +196,18 @@ export class MailConnector implements Connector {
     throw new Refused(
       isOut(path) ? 'A mail that was sent can’t be taken back.' : 'Mails aren’t removed from a mailbox by a workflow.',
     );
+  }
+
+  /** Mails of ours that a mail server couldn't deliver, as it tells in the inbox (RFC 3464). */
+  async returned(since: string): Promise<readonly Returned[]> {
+    if ((await this.options.servers()).imap === '') return [];
+    const bounces = await this.inFolders().bounces('INBOX', new Date(since));
+    return bounces.flatMap(({ record }): Returned[] => {
+      const bounce = record['bounce'] as JsonRecord | undefined;
+      const token = /^<([0-9a-f]{40})@/.exec(String(bounce?.['message_id'] ?? ''))?.[1];
+      if (token === undefined || bounce?.['is_final'] !== true) return [];
+      return [{ token, whom: String(bounce['recipient']), reason: String(bounce['reason']) }];
+    });
   }
 
   async watch(path: readonly string[], onNews: () => void, onEnd: () => void): Promise<() => void> {

@@ -189,7 +189,7 @@ function linesOf(text: string): JsonRecord {
 function bounceOf(mail: ParsedText): JsonRecord {
   const failed = readDeliveryStatus(mail.text).filter(({ action }) => action === 'failed' || action === 'delayed');
   const [report] = failed;
-  const about = mail.attachedMails[0];
+  const about = mail.attachedMails[0] ?? mail.attachedHeads[0];
   const head = about === undefined ? mail.text : Buffer.from(about).toString('latin1');
   return {
     recipient: failed.map(({ recipient }) => recipient).join(', '),

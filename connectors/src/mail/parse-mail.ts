@@ -17,6 +17,8 @@ export interface ParsedText {
   readonly attachments: readonly AttachedFile[];
   /** Mails that are attached whole, as they came. */
   readonly attachedMails: readonly Uint8Array[];
+  /** Heads of mails that are attached without their text, as a report of a mail that came back has it (RFC 6522). */
+  readonly attachedHeads: readonly Uint8Array[];
 }
 
 export interface Mailbox {
@@ -58,6 +60,9 @@ export async function parseMail(raw: Uint8Array): Promise<ParsedText> {
       mail.headers.has('date') && { date: mail.date.toISOString() }),
     text: (await readableText(mail)).slice(0, mostText),
     attachments: mail.attachments.filter((one) => !isShownInside(one, mail.html)).map(fileOf),
+    attachedHeads: mail.attachments
+      .filter((one) => one.contentType === 'text/rfc822-headers')
+      .map((one) => one.content),
     attachedMails: mail.attachments.filter((one) => one.contentType === 'message/rfc822').map((one) => one.content),
   };
 }

@@ -24,17 +24,21 @@ function traits(
   for (const field of fields) {
     if (isSetByApp(field)) continue;
     const value = readPointer(record, field.path);
-    const text = toText(value);
-    if (isEmpty(value)) {
-      if (!isRare(field.path)) found.set(`empty ${field.path}`, `no ${field.label}`);
-    } else if (/[^\p{Script=Latin}\p{Script=Common}\p{Script=Inherited}]/u.test(text))
-      found.set('script', 'another script');
-    else if (/[^\p{ASCII}]/u.test(text)) found.set('accents', 'accents');
-    if (/^\s|\s$|\s{2,}/.test(text)) found.set('spaces', 'stray spaces');
-    if (text.length > 40) found.set(`long ${field.path}`, `long ${field.label}`);
-    if (field.type === 'phone' && /[a-z]{2}/i.test(text)) found.set('phone words', 'words for a phone');
-    if (/^0\d/.test(text) && field.type === 'text') found.set(`zero ${field.path}`, 'begins with 0');
+    if (!isEmpty(value)) for (const [key, why] of traitsOfText(field, toText(value))) found.set(key, why);
+    else if (!isRare(field.path)) found.set(`empty ${field.path}`, `no ${field.label}`);
   }
+  return found;
+}
+
+/** What is unusual in one filled field. */
+function traitsOfText({ path, label, type }: Field, text: string): [string, string][] {
+  const found: [string, string][] = [];
+  if (/[^\p{Script=Latin}\p{Script=Common}\p{Script=Inherited}]/u.test(text)) found.push(['script', 'another script']);
+  else if (/[^\p{ASCII}]/u.test(text)) found.push(['accents', 'accents']);
+  if (/^\s|\s$|\s{2,}/.test(text)) found.push(['spaces', 'stray spaces']);
+  if (text.length > 40) found.push([`long ${path}`, `long ${label}`]);
+  if (type === 'phone' && /[a-z]{2}/i.test(text)) found.push(['phone words', 'words for a phone']);
+  if (/^0\d/.test(text) && type === 'text') found.push([`zero ${path}`, 'begins with 0']);
   return found;
 }
 

@@ -45,6 +45,8 @@ export const unsettledCauses = [
   'altered',
   /** A field holds something else there, and no rule says whose value counts. */
   'differs',
+  /** It had gone out, and came back: it reached nobody. */
+  'returned',
   /** It has been handed on from workflow to workflow so often that they may go round in a circle. */
   'circle',
   /** An earlier change of the same record is unsettled. */

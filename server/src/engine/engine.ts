@@ -17,6 +17,7 @@ import { inboxesAfter } from '../arrivals/relays.ts';
 import type { ConnectionInput } from '../connections.ts';
 import type { Trx } from '../db/group-commit.ts';
 import type { RunTable } from '../db/schema.ts';
+import { takeReturned } from './bounces.ts';
 import { type AccountWish, answerAccount, changeConnection } from './change-connection.ts';
 import { fingerprintOf, saveSeen } from './change-detection.ts';
 import type { EngineContext } from './context.ts';
@@ -62,6 +63,9 @@ const soon = 50;
 /** Milliseconds between two sources that are asked when everything goes on. */
 const goOnEvery = 15_000;
 
+/** Milliseconds between two looks for what has come back. */
+const lookForReturnedEvery = 5 * 60_000;
+
 /** Everything that makes records go: asking, running, rehearsing, settling. */
 export class Engine {
   readonly sources: Sources;
@@ -75,6 +79,7 @@ export class Engine {
   private readonly dispatcher: Dispatcher;
   private readonly runner: Runner;
   private timer: NodeJS.Timeout | undefined;
+  private returnedAt = Number.NEGATIVE_INFINITY;
   private isTicking = false;
   /** True when somebody asked for another tick while one was under way. */
   private isTickAsked = false;
@@ -101,7 +106,11 @@ export class Engine {
     this.sources = new Sources(context);
     this.samples = new Samples(context, this.sources);
     this.rehearsals = new Rehearsals(context);
-    this.watch = new PlaceWatch(context, () => this.tick());
+    this.watch = new PlaceWatch(context, () => {
+      // What has come may be what came back.
+      this.returnedAt = Number.NEGATIVE_INFINITY;
+      return this.tick();
+    });
   }
 
   /**
@@ -635,11 +644,20 @@ export class Engine {
       await this.fetchTold();
       await this.askSources();
       this.background(this.watch.look());
+      this.lookForReturned();
     } finally {
       this.isTicking = false;
     }
     // What was told of meanwhile may have been passed over.
     if (this.isTickAsked && !this.isStopping) await this.tick();
+  }
+
+  /** Looks now and then whether something that was delivered has come back. */
+  private lookForReturned(): void {
+    const now = this.context.seams.uptime();
+    if (now - this.returnedAt < lookForReturnedEvery) return;
+    this.returnedAt = now;
+    this.background(takeReturned(this.context));
   }
 
   private async wakeSleepers(): Promise<void> {

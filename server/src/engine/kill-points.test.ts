@@ -12,6 +12,7 @@ import {
   pointsOfArrivals,
   pointsOfHandIns,
   pointsOfParks,
+  pointsOfReturned,
   pointsOfTakingIn,
 } from '../testing/drop.ts';
 import { customersToPeople, personLadder } from '../testing/matching.ts';
@@ -212,6 +213,7 @@ test('every named kill point is stopped at, here or where records are taken in',
     ...pointsOfTakingIn,
     pointOfAccounts,
     ...pointsOfParks,
+    ...pointsOfReturned,
     ...pointsOfArrivals,
     ...pointsOfHandIns,
   ]);

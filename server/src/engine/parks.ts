@@ -22,8 +22,9 @@ const mayWake = sql`item.state = 'waiting' AND item.claimed = 0
     AND later.source_id = item.source_id AND later.seq > item.seq AND later.state = 'running')`;
 
 /** True of an item, by the name it has in the statement, behind which later changes of its record don't stand: they overtake it. */
-export const letsPass = (item: 'earlier' | 'item') => sql<boolean>`(${sql.ref(`${item}.state`)} = 'waiting' AND EXISTS
-  (SELECT 1 FROM park WHERE park.item_id = ${sql.ref(`${item}.id`)} AND park.holds_later = 0))`;
+export const letsPass = (item: 'earlier' | 'item') => sql<boolean>`((${sql.ref(`${item}.state`)} = 'waiting' AND EXISTS
+  (SELECT 1 FROM park WHERE park.item_id = ${sql.ref(`${item}.id`)} AND park.holds_later = 0))
+  OR (${sql.ref(`${item}.state`)} = 'unsettled' AND ${sql.ref(`${item}.cause`)} = 'returned'))`;
 
 /**
  * Stores what an item waits for. One that waits at the same step for an earlier change of the same

@@ -102,6 +102,7 @@ export function LiveDialog({ isOpen, onClose }: { readonly isOpen: boolean; read
             </li>
           ))}
       </ul>
+      <GoesOut content={draft.content} now={goesOn ? undefined : now} />
       <NotCoveredList
         id={workflow.id}
         rev={workflow.rev}
@@ -127,6 +128,21 @@ function rehearsedAsItIs(rehearsal: ReturnType<typeof useRehearsal>['data']): 'u
 
 const liveText = (now: number | undefined): string =>
   now ? `Make it live and take in ${formatNumber(now)}` : 'Make it live';
+
+/** What goes out to people is said before it does, with how many may get it at once. */
+function GoesOut({ content, now }: { readonly content: WorkflowContent; readonly now: number | undefined }) {
+  const sends = writeSteps(content).filter((step) => !step.isOff && step.target?.described.sentTo);
+  if (sends.length === 0) return null;
+  const what = [...new Set(sends.map((step) => step.target?.described.plural))].join(' and ');
+  return (
+    <p className="rounded-md bg-brass-tint px-3 py-2 text-brass">
+      {now
+        ? `For ${counted(now, 'record')} that ${now === 1 ? 'is' : 'are'} there already ${what} may go out now. `
+        : ''}
+      What has gone out can’t be taken back.
+    </p>
+  );
+}
 
 interface OwnersProps {
   readonly id: string;

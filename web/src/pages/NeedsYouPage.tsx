@@ -131,6 +131,7 @@ const causeWords: Record<DecideItem['cause'], string> = {
   value: 'A value doesn’t fit',
   refused: 'Refused by the app',
   altered: 'Came back altered',
+  returned: 'Went out, and came back',
   differs: 'Holds something else there',
   unsure: 'May or may not be written',
   drift: 'The place has changed',

@@ -86,6 +86,7 @@ const titles: Record<Need['cause'], (count: number) => string> = {
   account: (count) => `${counted(count, 'record')} ${count === 1 ? 'was' : 'were'} begun in another account.`,
   unsure: (count) => `${counted(count, 'record')} may or may not be written.`,
   altered: (count) => `${counted(count, 'record')} came back altered.`,
+  returned: (count) => `${counted(count, 'mail')} came back undelivered.`,
   differs: (count) =>
     `${counted(count, 'record')} hold${count === 1 ? 's' : ''} something else there: whose value counts?`,
   unclear: (count) => `${counted(count, 'record')} ${count === 1 ? 'has' : 'have'} no clear match.`,

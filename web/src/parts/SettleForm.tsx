@@ -27,7 +27,7 @@ export function SettleForm({ item }: { readonly item: Item }) {
   );
   const [reason, setReason] = useState('');
   const isBusy = decide.isPending || newest.isPending;
-  const setsValue = fields.length > 0 && (item.cause === 'value' || item.cause === 'refused');
+  const setsValue = fields.length > 0 && ['value', 'refused', 'returned'].includes(item.cause ?? '');
   return (
     <section
       aria-label="Settle this record"
@@ -51,7 +51,8 @@ export function SettleForm({ item }: { readonly item: Item }) {
             />
           ))}
           <Button look="main" type="submit" disabled={isBusy}>
-            Set {fields.length === 1 ? 'this value' : 'these values'} and retry
+            Set {fields.length === 1 ? 'this value' : 'these values'} and{' '}
+            {item.cause === 'returned' ? 'send it again' : 'retry'}
           </Button>
         </form>
       )}
@@ -88,9 +89,11 @@ export function SettleForm({ item }: { readonly item: Item }) {
             Use the newest, dismiss the earlier
           </Button>
         ) : (
-          <Button disabled={isBusy} onClick={() => decide.mutate({ kind: 'retry' })}>
-            Retry
-          </Button>
+          !(setsValue && item.cause === 'returned') && (
+            <Button disabled={isBusy} onClick={() => decide.mutate({ kind: 'retry' })}>
+              Retry
+            </Button>
+          )
         )}
         {(item.cause === 'unclear' || item.cause === 'double') && (
           <Button disabled={isBusy} onClick={() => decide.mutate({ kind: 'new', step: stepId })}>
@@ -115,6 +118,11 @@ export function SettleForm({ item }: { readonly item: Item }) {
         {(item.cause === 'unsure' || item.cause === 'altered') && (
           <Button disabled={isBusy} onClick={() => decide.mutate({ kind: 'accept', step: stepId })}>
             It is there: accept it
+          </Button>
+        )}
+        {item.cause === 'returned' && (
+          <Button disabled={isBusy} onClick={() => decide.mutate({ kind: 'accept', step: stepId })}>
+            I have told them another way
           </Button>
         )}
         {item.cause === 'unsure' && (
