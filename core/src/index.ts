@@ -99,6 +99,7 @@ export * from './values/title.ts';
 export * from './values/value.ts';
 export * from './values/web-address.ts';
 export * from './workflow/add-lookup.ts';
+export * from './workflow/afterwards.ts';
 export * from './workflow/brief.ts';
 export * from './workflow/call.ts';
 export * from './workflow/change.ts';

@@ -207,11 +207,13 @@ const text = (path: string, label: string, more: Partial<Field> = {}): Field => 
   ...more,
 });
 
+const proven = { provenBy: '/sender_proven' };
+
 /** What a mail in a folder consists of. `lines` are those that recent mails have; others may come. */
 export function mailType(folder: string, lines: readonly string[], mayWrite: boolean): RecordType {
   const seen: Field[] = [
-    text('/from/name', 'sender’s name'),
-    { path: '/from/address', label: 'sender', type: 'email' },
+    text('/from/name', 'sender’s name', proven),
+    { path: '/from/address', label: 'sender', type: 'email', ...proven },
     text('/subject', 'subject'),
     text('/new_text', 'new text', {
       isLong: true,
@@ -233,7 +235,7 @@ export function mailType(folder: string, lines: readonly string[], mayWrite: boo
     text('/from/first_name', 'sender’s first name'),
     text('/true_sender/name', 'writer’s name', { description: 'Who wrote it, where somebody sent it on' }),
     text('/true_sender/first_name', 'writer’s first name'),
-    { path: '/true_sender/address', label: 'writer', type: 'email' },
+    { path: '/true_sender/address', label: 'writer', type: 'email', ...proven },
     text('/to', 'to'),
     text('/cc', 'copies to'),
     { path: '/date', label: 'sent on', type: 'instant' },
@@ -257,7 +259,6 @@ export function mailType(folder: string, lines: readonly string[], mayWrite: boo
     },
     { path: '/id', label: 'id', type: 'id' },
     text('/problem', 'problem'),
-    text('/message_id', 'message id'),
     text('/in_reply_to', 'answers the mail'),
     text('/references', 'mails before it'),
     text('/thread', 'thread'),
@@ -272,6 +273,7 @@ export function mailType(folder: string, lines: readonly string[], mayWrite: boo
     plural: 'mails',
     fields: [
       ...[...seen, ...labelled].map((field) => ({ ...field, readOnly: true })),
+      text('/message_id', 'message id', mayWrite ? {} : { readOnly: true }),
       { path: '/read', label: 'read', type: 'boolean', ...(!mayWrite && { readOnly: true }) },
       text('/folder', 'folder', mayWrite ? {} : { readOnly: true }),
     ],

@@ -27,6 +27,8 @@ export function blockerOf(content: WorkflowContent, state: ItemState, { step, tu
       // From outside, what was found for each line: all of it has to be there.
       return Object.keys(state.steps).filter((id) => id.startsWith(`${ref.step}#`));
     });
+  const others =
+    step.kind === 'write' && step.afterAll ? Object.keys(state.steps).filter((id) => plainStepId(id) !== step.id) : [];
   const guards = turn
     ? content.steps
         .filter((one) => definitionOf(one).guards && withinOf(one) === turn.each)
@@ -41,5 +43,5 @@ export function blockerOf(content: WorkflowContent, state: ItemState, { step, tu
   if (stopping !== undefined) return stopping;
   // A step that was itself blocked has given nothing that could be gone on without.
   const isNeeded = (id: string): boolean => restOf(id) !== 'without' || state.steps[id]?.kind === 'blocked';
-  return [...needed.filter(isNeeded), ...guards, ...(turn ? [turn.each] : [])].find(open);
+  return [...needed.filter(isNeeded), ...others.filter(isNeeded), ...guards, ...(turn ? [turn.each] : [])].find(open);
 }

@@ -55,6 +55,8 @@ export interface Field {
   isLong?: boolean | undefined;
   /** Somebody reads it as it stands: gaps that empty fields leave in it are told. */
   tellsGaps?: boolean | undefined;
+  /** Anybody may have written it: the field that says whether it was checked. */
+  provenBy?: string | undefined;
   /** A person says what goes there: nothing that a record holds is proposed for it. */
   byPersonOnly?: boolean | undefined;
   /** For a list: the fields of each item, when its items are records. */
@@ -83,6 +85,7 @@ export const FieldSchema: z.ZodType<Field> = z.object({
   isLong: z.boolean().optional(),
   tellsGaps: z.boolean().optional(),
   byPersonOnly: z.boolean().optional(),
+  provenBy: PointerSchema.optional(),
   get fields() {
     return z.array(FieldSchema).optional();
   },

@@ -110,6 +110,16 @@ function checkWhole(content: WorkflowContent): ReadinessProblem[] {
       source &&
       step.target?.connection === source.connection &&
       step.target.path.join('/') === source.path.join('/');
+    // What puts a record away has to do so where it came from.
+    if (step.kind === 'write' && step.afterAll)
+      return isSamePlace
+        ? []
+        : [
+            blocks(
+              step.id,
+              'The records come from another place now. Choose anew, at the start, what becomes of them afterwards.',
+            ),
+          ];
     return isSamePlace ? [warns(step.id, 'This writes to the place the records come from.')] : [];
   });
 }

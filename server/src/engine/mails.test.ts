@@ -1,7 +1,7 @@
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { emptyContent, type Filling, type Step, startId, type WorkflowContent } from '@golden/core';
+import { emptyContent, type Filling, type Step, startId, type WorkflowContent, withAfterwards } from '@golden/core';
 import { type Listening, listen, type PostRoom, postMailboxes, postRoom, type TroubleKind } from '@golden/standins';
 import fc from 'fast-check';
 import { simpleParser } from 'mailparser';
@@ -212,6 +212,28 @@ test('what has really gone out can’t be taken back, and nothing is changed by 
   const item = await engine.sendOne(id, sample?.id ?? '');
   await expect(engine.takeBack(item)).rejects.toThrow('What has gone out can’t be taken back');
   expect((await items(desk)).map(({ state }) => state)).toEqual(['delivered']);
+});
+
+test('afterwards it is put away, once it is answered; one that isn’t stays where it is, and goes when it is settled', async () => {
+  await writes(desk, 0);
+  await writes(desk, 1, { 'Auto-Submitted': 'auto-replied' });
+  const id = await answering(desk);
+  const { workflows, engine } = desk.services;
+  const { draft, draftRev } = await workflows.get(id);
+  await workflows.saveDraft(id, withAfterwards(draft, { kind: 'move', folder: 'Done' }), draftRev);
+  desk.room.state.troubles.set('conflict', 1);
+  await engine.finish((await engine.makeLive(id)).run);
+  const holds = (path: string): number =>
+    desk.room.imap.foldersOf(us).find((one) => one.path === path)?.messages.length ?? 0;
+  expect([holds('INBOX'), holds('Done')]).toEqual([2, 0]);
+  const [item] = (await items(desk)).filter(({ state }) => state === 'unsettled');
+  expect(item).toMatchObject({ cause: 'refused' });
+  await engine.decide(item?.id ?? '', { kind: 'retry' });
+  await engine.finish(await engine.checkNow(id));
+  // The automatic one was left out before, and stays.
+  expect([holds('INBOX'), holds('Done'), answersThere(desk).size]).toEqual([1, 1, 1]);
+  await engine.finish(await engine.checkNow(id));
+  expect((await items(desk)).map(({ state }) => state).sort()).toEqual(['delivered', 'left_out']);
 });
 
 describe('a mail that comes back', () => {

@@ -9,11 +9,13 @@ import {
   testsOf,
 } from '../../conditions/condition.ts';
 import { evaluate } from '../../conditions/evaluate.ts';
+import type { Ref } from '../../mapping/refs.ts';
 import { missing, type Phrase, setting, words } from '../../workflow/phrase.ts';
 import { blocks, type ReadinessProblem, warns } from '../../workflow/problem.ts';
 import type { Around, AroundHere, StepDefinition } from '../definition.ts';
 import { formulaIssues } from '../formula-issues.ts';
 import { done, leaveOut } from '../move.ts';
+import type { Step } from '../schemas.ts';
 import { usesByRefs } from '../uses.ts';
 import type { ConditionStep } from './schema.ts';
 
@@ -41,8 +43,28 @@ export const condition: StepDefinition<ConditionStep> = {
 
 function problems(step: ConditionStep, around: AroundHere): ReadinessProblem[] {
   if (!asksSomething(step.condition)) return [warns(step.id, 'There is no test yet, so everything is kept.')];
-  return conditionProblems(step.id, step.condition, around);
+  return [...conditionProblems(step.id, step.condition, around), ...unproven(step, around)];
 }
+
+/** Who wrote a mail is easily feigned: what rests on it says so, unless the workflow asks whether that was checked. */
+function unproven({ id, condition }: ConditionStep, around: AroundHere): ReadinessProblem[] {
+  const asked = around.content.steps.flatMap((step) => definedRefs(step)).map(({ path }) => path);
+  const open = testsOf(condition).flatMap(({ ref }) => {
+    const field = around.fieldOf(ref);
+    return field?.provenBy !== undefined && !asked.includes(field.provenBy) ? [field] : [];
+  });
+  const [first] = open;
+  const proof = first?.provenBy === undefined ? undefined : around.fieldOf({ step: 'start', path: first.provenBy });
+  if (!first) return [];
+  return [
+    warns(
+      id,
+      `Anybody can write any “${first.label}” into a mail. Ask as well whether “${proof?.label ?? 'it is proven'}”, where that matters.`,
+    ),
+  ];
+}
+
+const definedRefs = (step: Step): Ref[] => (step.kind === 'condition' ? refsOfCondition(step.condition) : []);
 
 /** What isn’t ready in a condition: fields that aren’t there, values that weren’t given, formulas that can’t be read. */
 export function conditionProblems(id: string, given: Condition, around: AroundHere): ReadinessProblem[] {

@@ -2,7 +2,7 @@ import { mapConditionRefs, refsOfCondition } from '../../conditions/condition.ts
 import { refsOf } from '../../mapping/filling.ts';
 import type { Found } from '../../run/plan.ts';
 import type { Answer, ItemState } from '../../run/state.ts';
-import { fieldAt } from '../../values/field.ts';
+import { fieldAt, type RecordType } from '../../values/field.ts';
 import { pointerLabel } from '../../values/pointer.ts';
 import { isEmpty, isSameJson } from '../../values/value.ts';
 import { changed } from '../../workflow/change.ts';
@@ -99,6 +99,7 @@ const overwritingOf = ({ policies, empties, firstDifference }: WriteStep) => ({
 
 function phrases(step: WriteStep, around: Around, names: ConnectionNames): Phrase[] {
   if (!step.target) return [words('Write it to '), missing('a place'), words('.')];
+  if (step.afterAll) return afterAllPhrases(step, step.target.described);
   const { described } = step.target;
   const record = strong(described.singular);
   const place = placePhrases(step.target, names);
@@ -127,6 +128,17 @@ function phrases(step: WriteStep, around: Around, names: ConnectionNames): Phras
   ];
 }
 
+/** "Then mark it as read.", "Then set its folder to Done." */
+function afterAllPhrases({ mapping }: WriteStep, { fields }: RecordType): Phrase[] {
+  const set = fields.flatMap(({ path, label, type }): Phrase[][] => {
+    const filling = mapping[path];
+    if (filling?.kind !== 'fixed') return [];
+    if (type === 'boolean') return [[words('mark it as '), setting(label)]];
+    return [[words(`set its ${label} to `), setting(filling.value)]];
+  });
+  return [words('Then '), ...set.flatMap((phrases, at) => (at > 0 ? [words(', '), ...phrases] : phrases)), words('.')];
+}
+
 /** To whom it is sent, where that is one field. */
 function addressed({ target, mapping }: WriteStep, around: Around): Phrase[] {
   const filling = mapping[target?.described.sentTo?.to ?? ''];
@@ -147,7 +159,8 @@ function problems(step: WriteStep, around: AroundHere): ReadinessProblem[] {
   const { described, labels } = step.target;
   const found: ReadinessProblem[] = [];
   if (described.readOnlyBecause) found.push(blocks(step.id, described.readOnlyBecause));
-  else if (!described.can.create) found.push(blocks(step.id, `Nothing can be written to ${labels.join(' → ')}.`));
+  else if (!described.can.create && !step.afterAll)
+    found.push(blocks(step.id, `Nothing can be written to ${labels.join(' → ')}.`));
   found.push(...mappingProblems(step, around));
   if (step.onlyIf) found.push(...conditionProblems(step.id, step.onlyIf, around));
   const [placeIssue] = step.placeBy ? formulaIssues(around, step.placeBy) : [];

@@ -24,6 +24,8 @@ export const WriteStepSchema = z.object({
   empties: z.union([z.literal('all'), z.array(PointerSchema)]).optional(),
   /** Where a record holds something else and nothing was sent to it yet; a person is asked when absent. */
   firstDifference: z.enum(firstDifferences).optional(),
+  /** Done only when all other steps are through, as what puts a record away is. */
+  afterAll: z.literal(true).optional(),
   mapping: z.record(PointerSchema, FillingSchema),
   /** Why a filling was proposed, by destination field, for those that nobody has accepted or changed yet. */
   suggested: z.record(PointerSchema, z.string()).optional(),

@@ -1,4 +1,4 @@
-import type { Start } from '@golden/core';
+import { type Afterwards, afterwardsOf, canBePutAway, type Start, withAfterwards } from '@golden/core';
 import { usePlaces, useUsual } from '../../api/queries.ts';
 import { Chooser } from '../../parts/Chooser.tsx';
 import { inputLook, Select } from '../../parts/Field.tsx';
@@ -15,6 +15,7 @@ export function MoreOfTheStart({ start, onChange }: MoreProps) {
   return (
     <>
       <FurtherPlaces start={start} onChange={onChange} />
+      <AfterwardsChoice start={start} />
       {!start.takes && (
         <>
           <dt className="text-ink-2">Our own</dt>
@@ -94,6 +95,46 @@ export function MoreOfTheStart({ start, onChange }: MoreProps) {
       </dd>
       <DoublesChoice start={start} onChange={onChange} />
       <FieldsToFetch start={start} onChange={onChange} />
+    </>
+  );
+}
+
+/** What becomes of a mail once all is done with it. */
+function AfterwardsChoice({ start: { source } }: Pick<MoreProps, 'start'>) {
+  const { draft } = useEditor();
+  const isAsked = source !== null && canBePutAway(source.described);
+  const folders = (usePlaces(isAsked ? source.connection : '', []).data ?? []).filter(
+    ({ id }) => id.startsWith('folder:') && id !== source?.path[0],
+  );
+  if (!isAsked) return null;
+  const now = afterwardsOf(draft.content);
+  const say = (choice: Afterwards): void => draft.change((content) => withAfterwards(content, choice));
+  const nameOf = (id: string): string => id.slice('folder:'.length);
+  const value = now.kind === 'move' ? `folder:${now.folder}` : now.kind;
+  const isGone = now.kind === 'move' && !folders.some(({ id }) => id === value);
+  return (
+    <>
+      <dt className="text-ink-2">Afterwards</dt>
+      <dd className="flex flex-wrap items-center gap-2">
+        <Select
+          aria-label="What becomes of a mail afterwards"
+          value={value}
+          onChange={({ target }) =>
+            say(
+              target.value === 'leave' || target.value === 'read'
+                ? { kind: target.value }
+                : { kind: 'move', folder: nameOf(target.value) },
+            )
+          }
+          choices={[
+            { value: 'leave', label: 'it stays as it is' },
+            { value: 'read', label: 'it is marked as read' },
+            ...folders.map(({ id, label }) => ({ value: id, label: `it is moved into ${label}` })),
+            ...(isGone ? [{ value, label: `it is moved into ${now.folder}` }] : []),
+          ]}
+        />
+        <span className="text-ink-2">once all other sentences are done with it.</span>
+      </dd>
     </>
   );
 }
