@@ -45,7 +45,7 @@ module.exports = {
   moduleNameMapper: { '^numfmt$': '<rootDir>/node_modules/numfmt/dist/index.js' },
   transformIgnorePatterns: [`/node_modules/(?!(${esmOnly.join('|')})/)`],
   // Far beyond what the slowest takes on a busy machine: it ends what hangs, and judges nothing.
-  testTimeout: 120_000,
+  testTimeout: 600_000,
   reporters: ['default', '<rootDir>/scripts/jest-reporter.cjs'],
   maxWorkers: 3,
   // A test that fails before it closes its servers must not keep the whole run from ending.
