@@ -6,9 +6,10 @@ import {
 } from '@codemirror/autocomplete';
 import { defaultKeymap, history, historyKeymap } from '@codemirror/commands';
 import { EditorState, type Range } from '@codemirror/state';
-import { Decoration, type DecorationSet, EditorView, keymap, ViewPlugin, type ViewUpdate } from '@codemirror/view';
+import { Decoration, type DecorationSet, EditorView, keymap } from '@codemirror/view';
 import { fieldsInLetter, letterNames, type NamedField, typeLabel } from '@golden/core';
 import { type RefObject, useEffect, useRef } from 'react';
+import { commonLook, drawnBy } from '../text-editor.ts';
 
 /** What can be done with a letter from beside it. */
 export interface LetterHandle {
@@ -112,18 +113,7 @@ function underlines(names: () => readonly NamedField[]) {
     );
     return Decoration.set(all, true);
   };
-  return ViewPlugin.fromClass(
-    class {
-      decorations: DecorationSet;
-      constructor(view: EditorView) {
-        this.decorations = draw(view);
-      }
-      update(update: ViewUpdate): void {
-        if (update.docChanged) this.decorations = draw(update.view);
-      }
-    },
-    { decorations: (plugin) => plugin.decorations },
-  );
+  return drawnBy(draw);
 }
 
 const look = EditorView.theme({
@@ -135,18 +125,6 @@ const look = EditorView.theme({
     minHeight: '110px',
   },
   '.cm-scroller': { overflow: 'auto', fontFamily: 'var(--font-serif)' },
-  '&.cm-focused': { outline: '2px solid var(--pine)', outlineOffset: '1px', borderRadius: '6px' },
-  '.cm-cursor': { borderLeftColor: 'var(--ink-1)' },
-  '&.cm-focused .cm-selectionBackground, .cm-selectionBackground': { background: 'var(--pine-tint) !important' },
-  '.cm-tooltip': {
-    background: 'var(--raised)',
-    color: 'var(--ink-1)',
-    border: '1px solid var(--line-1)',
-    borderRadius: '6px',
-    fontFamily: 'var(--font-sans)',
-  },
-  '.cm-tooltip-autocomplete > ul': { fontFamily: 'var(--font-sans)', maxHeight: '180px' },
-  '.cm-tooltip-autocomplete > ul > li[aria-selected]': { background: 'var(--pine-tint)', color: 'var(--ink-1)' },
-  '.cm-completionDetail': { color: 'var(--ink-2)', fontStyle: 'normal', marginLeft: '10px' },
-  '.cm-completionInfo': { maxWidth: '320px', padding: '6px 9px' },
+  ...commonLook,
+  '.cm-tooltip-autocomplete > ul': { ...commonLook['.cm-tooltip-autocomplete > ul'], fontFamily: 'var(--font-sans)' },
 });

@@ -10,7 +10,7 @@ import {
 import { defaultKeymap, history, historyKeymap } from '@codemirror/commands';
 import { setDiagnostics } from '@codemirror/lint';
 import { EditorState, type Range } from '@codemirror/state';
-import { Decoration, type DecorationSet, EditorView, keymap, ViewPlugin, type ViewUpdate } from '@codemirror/view';
+import { Decoration, type DecorationSet, EditorView, keymap } from '@codemirror/view';
 import {
   type FormulaIssue,
   formulaFunctions,
@@ -23,6 +23,7 @@ import {
   typeLabel,
 } from '@golden/core';
 import { useEffect, useRef } from 'react';
+import { commonLook, drawnBy } from '../text-editor.ts';
 
 interface EditorProps {
   /** As the person writes it. */
@@ -162,38 +163,15 @@ function colours(spelling: () => Spelling) {
     const all: Range<Decoration>[] = tokensOf(stored).map((token) => marks[token.kind].range(token.from, token.to));
     return Decoration.set(all, true);
   };
-  return ViewPlugin.fromClass(
-    class {
-      decorations: DecorationSet;
-      constructor(view: EditorView) {
-        this.decorations = draw(view);
-      }
-      update(update: ViewUpdate): void {
-        if (update.docChanged) this.decorations = draw(update.view);
-      }
-    },
-    { decorations: (plugin) => plugin.decorations },
-  );
+  return drawnBy(draw);
 }
 
 const look = EditorView.theme({
   '&': { fontSize: '13px', color: 'var(--ink-1)', maxHeight: '96px' },
   '.cm-content': { fontFamily: 'var(--font-mono)', caretColor: 'var(--ink-1)', padding: '5px 0' },
   '.cm-scroller': { overflow: 'auto', fontFamily: 'var(--font-mono)' },
-  '&.cm-focused': { outline: '2px solid var(--pine)', outlineOffset: '1px', borderRadius: '6px' },
-  '.cm-cursor': { borderLeftColor: 'var(--ink-1)' },
-  '&.cm-focused .cm-selectionBackground, .cm-selectionBackground': { background: 'var(--pine-tint) !important' },
-  '.cm-tooltip': {
-    background: 'var(--raised)',
-    color: 'var(--ink-1)',
-    border: '1px solid var(--line-1)',
-    borderRadius: '6px',
-    fontFamily: 'var(--font-sans)',
-  },
-  '.cm-tooltip-autocomplete > ul': { fontFamily: 'var(--font-mono)', maxHeight: '180px' },
-  '.cm-tooltip-autocomplete > ul > li[aria-selected]': { background: 'var(--pine-tint)', color: 'var(--ink-1)' },
-  '.cm-completionDetail': { color: 'var(--ink-2)', fontStyle: 'normal', marginLeft: '10px' },
-  '.cm-completionInfo': { maxWidth: '320px', padding: '6px 9px' },
+  ...commonLook,
+  '.cm-tooltip-autocomplete > ul': { ...commonLook['.cm-tooltip-autocomplete > ul'], fontFamily: 'var(--font-mono)' },
   '.cm-diagnostic': { padding: '5px 9px' },
   '.cm-diagnostic-error': { borderLeft: '3px solid var(--brick)' },
   '.cm-diagnosticAction': { background: 'var(--pine)', color: 'var(--pine-on)', borderRadius: '4px' },
