@@ -56,6 +56,10 @@ describe('edits of a draft', () => {
   test('a new condition stands before the first write, a new write at the end', () => {
     const after = withNewStep(write({ id: 'w2' }))(withNewStep(condition('c'))(content([write()])));
     expect(after.steps.map((step) => step.id)).toEqual(['c', 'w', 'w2']);
+    const last = content([write(), write({ id: 'last', afterAll: true })]);
+    const ids = (one: WorkflowContent) => one.steps.map((step) => step.id);
+    expect(ids(withNewStep(write({ id: 'w2' }))(last))).toEqual(['w', 'w2', 'last']);
+    expect(ids(withNewStep(write({ id: 'w2' }), 'last')(last))).toEqual(['w', 'w2', 'last']);
   });
 
   test('a filling is put and taken away', () => {

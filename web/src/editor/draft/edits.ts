@@ -45,11 +45,15 @@ export const withoutStep =
 export const withNewStep =
   (step: Step, after?: string) =>
   (content: WorkflowContent): WorkflowContent => {
+    // What is done when all is through stays the last.
+    const last = content.steps.findIndex((one) => one.kind === 'write' && one.afterAll);
+    const end = last < 0 ? content.steps.length : last;
     const asked = after === startId ? 0 : content.steps.findIndex((one) => one.id === after) + 1;
-    if (after === startId || asked > 0) return { ...content, steps: content.steps.toSpliced(asked, 0, step) };
+    if (after === startId || asked > 0)
+      return { ...content, steps: content.steps.toSpliced(Math.min(asked, end), 0, step) };
     const firstDelivery = content.steps.findIndex((one) => definitionOf(one).delivers);
     // What is asked or looked up comes before what is written.
-    const at = definitionOf(step).comesFirst && firstDelivery >= 0 ? firstDelivery : content.steps.length;
+    const at = definitionOf(step).comesFirst && firstDelivery >= 0 ? firstDelivery : end;
     return { ...content, steps: content.steps.toSpliced(at, 0, step) };
   };
 
