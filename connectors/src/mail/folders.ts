@@ -36,10 +36,10 @@ export class Folders {
     private readonly trusted: string | undefined,
   ) {}
 
-  /** All folders that hold mails. */
-  all(): Promise<FolderChoice[]> {
+  /** All folders that hold mails, with how many each holds where that is asked. */
+  all(isCounted = false): Promise<FolderChoice[]> {
     return this.session.use(async (client) => {
-      const listed = await client.list({ statusQuery: { messages: true } });
+      const listed = await client.list(isCounted ? { statusQuery: { messages: true } } : {});
       return listed
         .filter(({ flags }) => !flags.has('\\Noselect') && !flags.has('\\NonExistent'))
         .map(({ path, status, delimiter }) => ({

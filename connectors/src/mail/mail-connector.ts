@@ -98,7 +98,7 @@ export class MailConnector implements Connector {
       { id: outgoingPlace, label: 'Mails to send', isPlace: true },
       { id: answersPlace, label: 'Answers to mails', isPlace: true },
     ];
-    const folders = imap === '' ? [] : await this.inFolders().all();
+    const folders = imap === '' ? [] : await this.inFolders().all(true);
     return [
       ...folders.map(({ path: at, label, holds }) => ({ id: `${folderMark}${at}`, label, isPlace: true, holds })),
       ...(smtp === '' ? [] : out),

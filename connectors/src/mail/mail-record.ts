@@ -12,7 +12,6 @@ import {
   readDeliveryStatus,
   textParts,
   threadRoot,
-  type Value,
 } from '@golden/core';
 import { digestOf, type Mailbox, type ParsedText, parseMail } from './parse-mail.ts';
 
@@ -180,11 +179,8 @@ function formLines(text: string): LabelledLine[] {
   return all.length === 1 && only && only.value.split(/\s+/).length > 4 ? [] : all;
 }
 
-function linesOf(text: string): JsonRecord {
-  const lines: Record<string, Value> = {};
-  for (const { label, value } of formLines(text)) lines[label] = value;
-  return lines;
-}
+const linesOf = (text: string): JsonRecord =>
+  Object.fromEntries(formLines(text).map(({ label, value }) => [label, value]));
 
 function bounceOf(mail: ParsedText): JsonRecord {
   const failed = readDeliveryStatus(mail.text).filter(({ action }) => action === 'failed' || action === 'delayed');

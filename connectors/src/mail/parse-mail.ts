@@ -75,6 +75,8 @@ async function readableText(mail: ParsedMail): Promise<string> {
   const { compile } = await import('html-to-text');
   const read = compile({
     wordwrap: false,
+    // Texts come from anybody: one that is nested without end is cut, not followed.
+    limits: { maxDepth: 100, maxInputLength: 2_000_000 },
     selectors: [
       { selector: 'img', format: 'skip' },
       { selector: 'a', options: { hideLinkHrefIfSameAsText: true, ignoreHref: false, linkBrackets: ['<', '>'] } },

@@ -5,12 +5,16 @@ import { splitName } from '../values/person-name.ts';
 const functionWords =
   /^(?:team|support|info|information|sales|office|service|services|accounts|accounting|billing|orders?|store|school|primary|academy|college|university|studio|gallery|club|council|department|reception|desk|admin|administrator|contact|hello|news|newsletter|notifications?|noreply|mailer|postmaster|webmaster|kontakt|vertrieb|verkauf|buchhaltung|schule|werkstatt|töpferei|atelier|école|escuela|boutique|supply|supplies|pottery|potteries|ceramics|kilns?|clay|works|workshop|shops?|group|society|church|library)$/iu;
 
+/** Characters of a name that are looked at. */
+const mostOfName = 200;
+
 /**
  * The first name with which somebody is greeted, from the name that their mails bear; empty where none can be told:
  * a firm's name, a mailbox's, a single family name.
  */
 export function firstNameOf(shown: string): string {
   const name = shown
+    .slice(0, mostOfName)
     .replace(/\([^()]*\)|\[[^[\]]*\]/g, ' ')
     .replace(/^[\s'"“”„]+|[\s'"“”„]+$/g, '')
     .replace(/\s+(?:via|c\/o|@|\||–|—|-)\s.*$/iu, '')

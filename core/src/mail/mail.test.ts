@@ -85,6 +85,10 @@ describe('what is new in a mail', () => {
       'Von: '.repeat(4000),
       `${'\n'.repeat(30_000)}x`,
       '<'.repeat(30_000),
+      `${' '.repeat(200_000)}x`,
+      '<http://'.repeat(25_000),
+      '(('.repeat(50_000),
+      `${'- '.repeat(50_000)}x`,
     ];
     for (const text of odd) expect(typeof newText(text)).toBe('string');
   });

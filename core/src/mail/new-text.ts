@@ -52,13 +52,17 @@ export function textParts(text: string, subject = ''): TextParts {
 /** Whether a text asks something: a question mark of any script, outside link addresses. */
 export const hasQuestion = (text: string): boolean => /[?？؟]/u.test(withoutLinks(text));
 
-/** A text without the addresses of its links: a "?" in one is no question. */
+/** A text without the addresses of its links: a "?" in one is no question. All that repeats is bounded: texts come from anybody. */
 export function withoutLinks(text: string): string {
   return text
-    .replace(/[ \t]*[<[(]\s*(?:https?:\/\/|mailto:|tel:)[^\s>\])]*\s*[>\])]/giu, '')
+    .replace(/[<[(]\s{0,4}(?:https?:\/\/|mailto:|tel:)[^\s>\])]{0,2000}\s{0,4}[>\])]/giu, gap)
+    .replace(/[ \t]{0,4}\ue000/g, '')
     .replace(/\b(?:https?:\/\/|www\.)[^\s<>"”»)]+/giu, '')
     .replace(/\bmailto:[^\s<>"”»)]+/giu, '');
 }
+
+/** Stands where a link stood, until the spaces before it are gone too. */
+const gap = '\ue000';
 
 function partsOfOwn(lines: readonly string[]): TextParts {
   const fresh = withoutQuotes(lines);
@@ -68,7 +72,7 @@ function partsOfOwn(lines: readonly string[]): TextParts {
 
 const tidy = (lines: readonly string[]): string =>
   lines
-    .map((line) => line.replace(/[ \t]+$/, ''))
+    .map((line) => line.trimEnd())
     .join('\n')
     .replace(/\n{3,}/g, '\n\n')
     .trim();
