@@ -79,7 +79,7 @@ test('from an empty start: mails are answered at once in their thread, tried on 
 
   // The letter is typed as it will be read, and stands whole in the sheet.
   const brief = page.getByRole('region', { name: 'Brief' });
-  await expect(brief).toContainText('Keep those whose written by is one of person.');
+  await expect(brief).toContainText('Keep those whose written by is a person.');
   await page.getByRole('button', { name: /^Fill text:/ }).click();
   const letter = page.getByRole('textbox', { name: 'Text of text' });
   await letter.click();

@@ -33,6 +33,7 @@ export async function takeReturned(context: EngineContext): Promise<void> {
     .execute();
   for (const { connection } of sending) {
     try {
+      if ((await connections.get(connection)).status === 'broken') continue;
       const connector = await connections.connector(connection);
       for (const one of (await connector.returned?.(since)) ?? []) await reopen(context, connection, one);
     } catch (error) {

@@ -78,6 +78,9 @@ export class PlaceWatch {
 
   private begin(key: string, connection: string, path: readonly string[], workflows: ReadonlySet<string>): void {
     const open = async (): Promise<(() => void) | undefined> => {
+      // Whoever tries a wrong password every minute is locked out of the mailbox in the end.
+      const { status } = await this.context.connections.get(connection);
+      if (status === 'broken') throw new Error('The connection doesn’t work.');
       const connector = await this.context.connections.connector(connection);
       if (!connector.watch) return undefined;
       const stop = await connector.watch(

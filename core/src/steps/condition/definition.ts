@@ -83,11 +83,18 @@ export function conditionProblems(id: string, given: Condition, around: AroundHe
 export function asked(given: Condition, around: Around, isOuter: boolean): Phrase[] {
   if (given.kind === 'formula') return [words('for which '), setting(given.formula.text.trim()), words(' holds')];
   if (given.kind === 'test') {
-    const values = given.values.filter((value) => value !== '');
+    const options = around.fieldOf(given.ref)?.options;
+    const values = given.values
+      .filter((value) => value !== '')
+      .map((value) => options?.find((option) => option.value === value)?.label ?? value);
+    // One of one is that one.
+    const alone = values.length === 1 ? ({ is_one_of: 'is', is_none_of: 'is_not' } as const) : undefined;
+    const operator =
+      (alone && given.operator in alone && alone[given.operator as keyof typeof alone]) || given.operator;
     return [
       words('whose '),
       setting(around.nameOf(given.ref)),
-      words(` ${operatorLabel(given.operator)}`),
+      words(` ${operatorLabel(operator)}`),
       ...(values.length > 0 ? [words(' '), setting(values.join(', '))] : []),
     ];
   }
