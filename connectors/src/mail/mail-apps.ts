@@ -109,9 +109,13 @@ export const postRoomApp = (address: string | undefined): App => ({
 
 const ServersSchema = z.object({ imap: z.string(), smtp: z.string() });
 
-/** Asks the Post room once where its servers are. */
+/** Milliseconds for which it is remembered where the servers are: after a new start they may be elsewhere. */
+const known = 30_000;
+
+/** Asks the Post room where its servers are. */
 function serversAt(address: string, { timeout, retries }: OpenOptions): () => Promise<MailServers> {
   let asked: Promise<MailServers> | undefined;
+  let askedAt = 0;
   const ask = async (): Promise<MailServers> => {
     if (!isWebAddress(address)) throw badAddress({ app: 'Post room', address });
     const client = new HttpClient({
@@ -124,6 +128,8 @@ function serversAt(address: string, { timeout, retries }: OpenOptions): () => Pr
     return ServersSchema.parse(client.json(await client.read({ method: 'GET', path: '/servers' })));
   };
   return () => {
+    if (performance.now() - askedAt > known) asked = undefined;
+    if (!asked) askedAt = performance.now();
     asked ??= ask().catch((error) => {
       asked = undefined;
       throw error;
