@@ -4,6 +4,7 @@ import {
   mailKinds,
   messageIds,
   replySubject,
+  squeezeSpaces,
   threadOf,
   toText,
   whyNotAnswered,
@@ -56,7 +57,7 @@ export function readOutgoing(values: JsonRecord, senders: readonly string[], isA
   const cc = addresses('cc', 'copies to');
   const bcc = addresses('bcc', 'hidden copies to');
   if (to.length === 0) problems.push({ path: '/to', label: 'to', message: 'Nobody to send it to.', given: '' });
-  const subject = oneLine(text('subject'));
+  const subject = squeezeSpaces(text('subject'));
   const body = toText(values['text']).replace(/\r\n?/g, '\n');
   if (body.trim() === '') problems.push({ path: '/text', label: 'text', message: 'The text is empty.', given: '' });
   const [messageId = ''] = messageIds(text('message_id'));
@@ -82,8 +83,6 @@ export function readOutgoing(values: JsonRecord, senders: readonly string[], isA
     references: isAnswer ? messageId : '',
   };
 }
-
-const oneLine = (text: string): string => text.replace(/\s+/g, ' ').trim();
 
 /**
  * An answer in the thread of the mail it answers, as that lies in the mailbox.

@@ -56,12 +56,13 @@ export class ImapSession {
   }
 
   private async client(signIn: MailSignIn): Promise<ImapFlow> {
-    const known = await this.open?.catch(() => undefined);
+    const before = this.open;
+    const known = await before?.catch(() => undefined);
     if (known?.usable) return known;
-    // Of several that wait for a broken one, one makes the next.
-    const made = connect(signIn);
-    this.open = made;
-    return made;
+    // Of several that found none, or a broken one, the first makes the next for all.
+    if (this.open === before) this.open = undefined;
+    this.open ??= connect(signIn);
+    return this.open;
   }
 
   private end(): void {
@@ -83,7 +84,8 @@ async function whyNotOpened(client: ImapFlow, path: string, error: unknown): Pro
  * Signs in to a mailbox.
  *
  * @param isIdle - true where it only waits to be told (RFC 2177)
- * @throws NotSignedIn and what the library throws */
+ * @throws NotSignedIn and what the library throws
+ */
 export async function connect(signIn: MailSignIn, isIdle = false): Promise<ImapFlow> {
   const { server, user, password, isInsideAllowed, timeout = 30_000 } = signIn;
   if (password === '') throw new NotSignedIn('There is no password for this mailbox. Enter it under Connections.');

@@ -16,7 +16,7 @@ import { bareAddress, compose, inThread, messageIdFor, type Outgoing, readOutgoi
 import { Folders } from './folders.ts';
 import { connect, ImapSession, type MailSignIn } from './imap-session.ts';
 import { imapFault } from './mail-faults.ts';
-import { mailType } from './mail-record.ts';
+import { mailType, messageIdIn } from './mail-record.ts';
 import { readMailServer } from './mail-server.ts';
 import { answerType, outgoingType } from './outgoing-type.ts';
 import { mayLogIn, sendMail } from './send-mail.ts';
@@ -112,7 +112,7 @@ export class MailConnector implements Connector {
     const folder = folderOf(path);
     const known = (await this.inFolders().all()).find((one) => one.path === folder);
     if (!known) throw new NotThere(`The folder “${folder}” isn’t in the mailbox any more.`);
-    return mailType(known.label, await this.labelsOf(folder), true);
+    return mailType(known.label, await this.labelsOf(folder));
   }
 
   async placeMark(path: readonly string[]): Promise<string | undefined> {
@@ -227,7 +227,7 @@ export class MailConnector implements Connector {
   }
 
   linkTo(_path: readonly string[], id: string): string | undefined {
-    const messageId = id.startsWith('<') ? id : `<${id.slice(0, id.lastIndexOf('#'))}>`;
+    const messageId = id.startsWith('<') ? id : `<${messageIdIn(id) ?? ''}>`;
     return this.options.linkTo?.(this.options.user, messageId);
   }
 

@@ -1,6 +1,7 @@
 import {
   type Field,
   firstNameOf,
+  formatPointer,
   hopsHeader,
   isProven,
   type JsonRecord,
@@ -206,7 +207,7 @@ const text = (path: string, label: string, more: Partial<Field> = {}): Field => 
 const proven = { provenBy: '/sender_proven' };
 
 /** What a mail in a folder consists of. `lines` are those that recent mails have; others may come. */
-export function mailType(folder: string, lines: readonly string[], mayWrite: boolean): RecordType {
+export function mailType(folder: string, lines: readonly string[]): RecordType {
   const seen: Field[] = [
     text('/from/name', 'sender’s name', proven),
     { path: '/from/address', label: 'sender', type: 'email', ...proven },
@@ -262,21 +263,19 @@ export function mailType(folder: string, lines: readonly string[], mayWrite: boo
     text('/bounce/reason', 'why not delivered'),
     text('/bounce/message_id', 'mail that wasn’t delivered'),
   ];
-  const labelled = lines.map((label): Field => text(`/lines/${escapeName(label)}`, label, { mayLack: true }));
+  const labelled = lines.map((label): Field => text(formatPointer(['lines', label]), label, { mayLack: true }));
   return {
     name: folder,
     singular: 'mail',
     plural: 'mails',
     fields: [
       ...[...seen, ...labelled].map((field) => ({ ...field, readOnly: true })),
-      text('/message_id', 'message id', mayWrite ? {} : { readOnly: true }),
-      { path: '/read', label: 'read', type: 'boolean', ...(!mayWrite && { readOnly: true }) },
-      text('/folder', 'folder', mayWrite ? {} : { readOnly: true }),
+      text('/message_id', 'message id'),
+      { path: '/read', label: 'read', type: 'boolean' },
+      text('/folder', 'folder'),
     ],
-    can: { list: true, find: true, create: false, update: mayWrite, readBack: true },
+    can: { list: true, find: true, create: false, update: true, readBack: true },
     findBy: ['/message_id'],
     created: '/received',
   };
 }
-
-const escapeName = (name: string): string => name.replaceAll('~', '~0').replaceAll('/', '~1');

@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import type { MailHeaders } from '@golden/core';
+import { type MailHeaders, squeezeSpaces } from '@golden/core';
 import type { AddressObject, Attachment, EmailAddress, ParsedMail } from 'mailparser';
 
 /** A mail taken apart by the rules of MIME, its texts readable. */
@@ -54,7 +54,7 @@ export async function parseMail(raw: Uint8Array): Promise<ParsedText> {
     to: mailboxes(mail.to),
     cc: mailboxes(mail.cc),
     replyTo: mailboxes(mail.replyTo),
-    subject: oneLine(mail.subject ?? ''),
+    subject: squeezeSpaces(mail.subject ?? ''),
     ...(mail.date &&
       !Number.isNaN(mail.date.getTime()) &&
       mail.headers.has('date') && { date: mail.date.toISOString() }),
@@ -122,17 +122,15 @@ function mailboxes(of: AddressObject | AddressObject[] | undefined): Mailbox[] {
   return all
     .flatMap(({ value }) => value.flatMap(inGroup))
     .map(({ name, address }) => ({
-      name: oneLine(name ?? ''),
+      name: squeezeSpaces(name ?? ''),
       address: (address ?? '').trim(),
     }));
 }
 
 const inGroup = (one: EmailAddress): EmailAddress[] => one.group ?? [one];
 
-const oneLine = (text: string): string => text.replace(/\s+/g, ' ').trim();
-
 const fileOf = ({ filename, contentType, size }: Attachment): AttachedFile => ({
-  name: oneLine(filename ?? (contentType === 'message/rfc822' ? 'attached mail' : 'unnamed')),
+  name: squeezeSpaces(filename ?? (contentType === 'message/rfc822' ? 'attached mail' : 'unnamed')),
   type: contentType,
   size,
 });

@@ -2,7 +2,7 @@
 // (common practice, not complete). All are compared folded to small letters.
 
 /** What each line of a copied mail head is called. */
-export const headWords = {
+const headWords = {
   from: ['from', 'von', 'de', 'da', 'van', 'fra', 'från', 'od', 'expéditeur', 'remitente', 'mittente', 'lähettäjä'],
   to: ['to', 'an', 'à', 'a', 'para', 'aan', 'til', 'till', 'do', 'destinataire', 'destinatario', 'reply-to'],
   cc: ['cc', 'kopie', 'copie', 'copia', 'kopi', 'kopia', 'cci', 'bcc'],

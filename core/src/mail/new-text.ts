@@ -184,7 +184,7 @@ const stripMark = (line: string): string => line.replace(/^\s{0,3}>\s?/, '');
 /** Lines without one mark of quotation, where all that are filled bear one. */
 function unquoted(lines: readonly string[]): readonly string[] {
   const filled = lines.filter((line) => !isBlank(line));
-  return filled.length > 0 && filled.every((line) => /^\s{0,3}>/.test(line)) ? lines.map(stripMark) : lines;
+  return filled.length > 0 && filled.every(isQuoted) ? lines.map(stripMark) : lines;
 }
 
 /** Takes the signature off the end: behind its dashes, or from the closing words on. */

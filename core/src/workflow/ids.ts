@@ -2,12 +2,13 @@ import { type Filling, lineId, type Ref } from '../mapping/filling.ts';
 import type { Around } from '../steps/definition.ts';
 import type { PlacedStep } from '../steps/schemas.ts';
 import { type Field, fieldAt } from '../values/field.ts';
+import { article } from './phrase.ts';
 import type { Place } from './place.ts';
 
 /** "a company", "an item". */
 export const aRecord = (plural: string): string => {
   const singular = singularOf(plural);
-  return `${/^[aeiou]/i.test(singular) ? 'an' : 'a'} ${singular}`;
+  return `${article(singular)} ${singular}`;
 };
 
 /** The singular of a record type's name: `companies` → company. */

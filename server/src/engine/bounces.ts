@@ -54,7 +54,7 @@ async function reopen(context: EngineContext, connection: string, { token, whom,
     .executeTakeFirst();
   if (!write) return;
   const item = await db.selectFrom('item').selectAll().where('id', '=', write.item_id).executeTakeFirst();
-  if (!item || item.state !== 'delivered') return;
+  if (item?.state !== 'delivered') return;
   const version = await workflows.version(item.workflow_id, item.version);
   const isNew = await commits.run(async (trx) => {
     const told = await trx

@@ -13,7 +13,6 @@ export interface Letter {
   readonly to: readonly string[];
   readonly subject: string;
   readonly text: string;
-  readonly html?: string;
   readonly cc?: readonly string[];
   readonly replyTo?: string;
   readonly inReplyTo?: string;

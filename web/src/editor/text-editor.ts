@@ -1,5 +1,4 @@
-import type { DecorationSet, EditorView } from '@codemirror/view';
-import { ViewPlugin, type ViewUpdate } from '@codemirror/view';
+import { type DecorationSet, type EditorView, ViewPlugin, type ViewUpdate } from '@codemirror/view';
 
 // What the editors for formulas and for letters have in common.
 

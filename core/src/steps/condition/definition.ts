@@ -9,13 +9,11 @@ import {
   testsOf,
 } from '../../conditions/condition.ts';
 import { evaluate } from '../../conditions/evaluate.ts';
-import type { Ref } from '../../mapping/refs.ts';
 import { missing, type Phrase, setting, words } from '../../workflow/phrase.ts';
 import { blocks, type ReadinessProblem, warns } from '../../workflow/problem.ts';
 import type { Around, AroundHere, StepDefinition } from '../definition.ts';
 import { formulaIssues } from '../formula-issues.ts';
 import { done, leaveOut } from '../move.ts';
-import type { Step } from '../schemas.ts';
 import { usesByRefs } from '../uses.ts';
 import type { ConditionStep } from './schema.ts';
 
@@ -48,23 +46,18 @@ function problems(step: ConditionStep, around: AroundHere): ReadinessProblem[] {
 
 /** Who wrote a mail is easily feigned: what rests on it says so, unless the workflow asks whether that was checked. */
 function unproven({ id, condition }: ConditionStep, around: AroundHere): ReadinessProblem[] {
-  const asked = around.content.steps.flatMap((step) => definedRefs(step)).map(({ path }) => path);
-  const open = testsOf(condition).flatMap(({ ref }) => {
+  const tested = around.content.steps.flatMap((step) =>
+    step.kind === 'condition' ? refsOfCondition(step.condition).map(({ path }) => path) : [],
+  );
+  for (const { ref } of testsOf(condition)) {
     const field = around.fieldOf(ref);
-    return field?.provenBy !== undefined && !asked.includes(field.provenBy) ? [field] : [];
-  });
-  const [first] = open;
-  const proof = first?.provenBy === undefined ? undefined : around.fieldOf({ step: 'start', path: first.provenBy });
-  if (!first) return [];
-  return [
-    warns(
-      id,
-      `Anybody can write any “${first.label}” into a mail. Ask as well whether “${proof?.label ?? 'it is proven'}”, where that matters.`,
-    ),
-  ];
+    if (field?.provenBy === undefined || tested.includes(field.provenBy)) continue;
+    const proof = around.fieldOf({ step: 'start', path: field.provenBy })?.label ?? 'it is proven';
+    const said = `Anybody can write any “${field.label}” into a mail. Ask as well whether “${proof}”, where that matters.`;
+    return [warns(id, said)];
+  }
+  return [];
 }
-
-const definedRefs = (step: Step): Ref[] => (step.kind === 'condition' ? refsOfCondition(step.condition) : []);
 
 /** What isn’t ready in a condition: fields that aren’t there, values that weren’t given, formulas that can’t be read. */
 export function conditionProblems(id: string, given: Condition, around: AroundHere): ReadinessProblem[] {

@@ -7,6 +7,7 @@ import { pointerLabel } from '../../values/pointer.ts';
 import { isEmpty, isSameJson } from '../../values/value.ts';
 import { changed } from '../../workflow/change.ts';
 import {
+  article,
   type ConnectionNames,
   missing,
   type Phrase,
@@ -103,10 +104,10 @@ function phrases(step: WriteStep, around: Around, names: ConnectionNames): Phras
   const { described } = step.target;
   const record = strong(described.singular);
   const place = placePhrases(step.target, names);
-  const article = /^[aeiou]/i.test(described.singular) ? 'an ' : 'a ';
+  const one = `${article(described.singular)} `;
   if (described.sentTo)
-    return [words(`Send ${article}`), record, ...addressed(step, around), words(' from '), ...place, words('.')];
-  if (step.mode === 'append') return [words(`Append ${article}`), record, words(' to '), ...place, words('.')];
+    return [words(`Send ${one}`), record, ...addressed(step, around), words(' from '), ...place, words('.')];
+  if (step.mode === 'append') return [words(`Append ${one}`), record, words(' to '), ...place, words('.')];
   const begun = [words('Create or update the '), record, words(' in '), ...place];
   if (step.ladder) {
     const { atNone } = step.ladder;

@@ -1,4 +1,4 @@
-import { type Place, partByFormula, proposeLadder, type WriteStep } from '@golden/core';
+import { article, type Place, partByFormula, proposeLadder, type WriteStep } from '@golden/core';
 import { ChevronDown, ChevronRight } from 'lucide-react';
 import { type ReactNode, useState } from 'react';
 import { usePlace } from '../../api/queries.ts';
@@ -54,7 +54,7 @@ export function HowItIsWritten({ step, target, samples, children }: HowProps) {
             },
             {
               value: 'append',
-              label: `${described.sentTo ? 'send' : 'append'} ${/^[aeiou]/i.test(described.singular) ? 'an' : 'a'} ${described.singular} each time`,
+              label: `${described.sentTo ? 'send' : 'append'} ${article(described.singular)} ${described.singular} each time`,
             },
           ]}
         />

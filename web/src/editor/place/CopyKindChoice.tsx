@@ -1,4 +1,4 @@
-import { type CopyKind, copyKindLabels, copyKinds } from '@golden/core';
+import { article, type CopyKind, copyKindLabels, copyKinds } from '@golden/core';
 import { useId } from 'react';
 import { usePlace } from '../../api/queries.ts';
 import type { ChosenPlace } from './chosen-place.ts';
@@ -18,8 +18,8 @@ export function CopyKindChoice({ kind, onChoose, isNarrow = false, to }: KindPro
   if (there?.sentTo)
     return (
       <p className="text-ink-2">
-        For each new one {/^[aeiou]/i.test(there.singular) ? 'an' : 'a'} {there.singular} is sent, once. What has gone
-        out can’t be taken back, so nothing is kept in step there.
+        For each new one {article(there.singular)} {there.singular} is sent, once. What has gone out can’t be taken
+        back, so nothing is kept in step there.
       </p>
     );
   return (
