@@ -20,6 +20,8 @@ test('a file server: what is open waits and says so, what was renamed is offered
   await page.goto(`${product.url}/settings`);
   await page.getByLabel(/^Workflows may call addresses inside/).check();
   await page.getByRole('button', { name: 'Save' }).first().click();
+  // Leaving the page at once would break off the saving.
+  await expect(page.getByText('Saved.')).toBeVisible();
   await page.goto(`${product.url}/connections`);
   await page
     .getByRole('button', { name: /^Connect/ })
