@@ -26,6 +26,8 @@ const swc = (tsx) => ({
 });
 
 module.exports = {
+  // Kept when the folder for what tests make is not.
+  cacheDirectory: '<rootDir>/.tmp/jest',
   roots: [
     '<rootDir>/core',
     '<rootDir>/connectors',

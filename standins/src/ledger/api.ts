@@ -1,6 +1,7 @@
 import type { HttpBindings } from '@hono/node-server';
 import { createRoute, OpenAPIHono, z } from '@hono/zod-openapi';
 import type { Context } from 'hono';
+import { tellDocument } from '../kit/document.ts';
 import type { Kept, RecordTable } from '../kit/records.ts';
 import { type PracticeState, suffers } from '../kit/trouble.ts';
 import type { Grant, SignIn } from './sign-in.ts';
@@ -166,10 +167,7 @@ export function ledgerApi(store: LedgerStore, signIn: SignIn, state: PracticeSta
       return refuse(c, 400, 'notValid', faults.map((one) => `${one.field}: ${one.reason}`).join('; '), faults);
     },
   });
-  app.doc31('/openapi.json', {
-    openapi: '3.1.0',
-    info: { title: 'Ledger', version: '1', description: 'Books of two companies.' },
-  });
+  tellDocument(app, { title: 'Ledger', version: '1', description: 'Books of two companies.' });
   app.use('*', async (c, next) => {
     if (c.req.path.endsWith('/openapi.json')) return next();
     const token = /^Bearer (\S+)$/.exec(c.req.header('authorization') ?? '')?.[1] ?? '';

@@ -1,5 +1,6 @@
 import type { HttpBindings } from '@hono/node-server';
 import { createRoute, OpenAPIHono, z } from '@hono/zod-openapi';
+import { tellDocument } from '../kit/document.ts';
 import { problem } from '../kit/problem.ts';
 import { type PracticeState, suffers } from '../kit/trouble.ts';
 import { webhooksApi } from '../kit/webhooks-api.ts';
@@ -78,13 +79,10 @@ export function shopApi(store: ShopStore, keys: readonly ShopKey[], state: Pract
       });
     },
   });
-  app.doc31('/openapi.json', {
-    openapi: '3.1.0',
-    info: {
-      title: 'Shop counter',
-      version: '1',
-      description: 'Customers, products, orders and refunds of a small shop. Send a key in the header Shop-Key.',
-    },
+  tellDocument(app, {
+    title: 'Shop counter',
+    version: '1',
+    description: 'Customers, products, orders and refunds of a small shop. Send a key in the header Shop-Key.',
   });
   app.use('*', async (c, next) => {
     if (c.req.path.endsWith('/openapi.json')) return next();

@@ -97,7 +97,7 @@ class Play {
       if (this.world.isDropped || isRefusal(error)) return;
       throw error;
     });
-    await Promise.race([work, this.world.untilDropped()]);
+    await this.world.orDropped(work);
     if (command.do !== 'drop_at') await this.world.ensureRunning();
   }
 

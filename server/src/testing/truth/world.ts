@@ -50,6 +50,8 @@ export class TruthWorld {
   private running: Services | undefined;
   private readonly late = new Set<Promise<void>>();
   /** Where the server is to be dropped, and how often the point is passed first. */
+  /** Told when a point has dropped the server. */
+  private readonly onDrop = new Set<() => void>();
   private dropAt: { readonly point: KillPoint; passes: number } | undefined;
   private dropping: Promise<void> | undefined;
 
@@ -123,6 +125,7 @@ export class TruthWorld {
     if (this.dropAt.passes >= 0) return;
     this.dropAt = undefined;
     this.dropping = this.drop();
+    for (const heard of this.onDrop) heard();
     throw new Error(`Dropped at ${point}.`);
   }
 
@@ -148,11 +151,18 @@ export class TruthWorld {
 
   /** Resolves when the server has nothing under way; at once when it was dropped. */
   async quiet(): Promise<void> {
-    if (this.running) await Promise.race([this.running.engine.quiet(), this.untilDropped()]);
+    if (this.running) await this.orDropped(this.running.engine.quiet());
   }
 
-  async untilDropped(): Promise<void> {
-    while (!this.isDropped) await new Promise((resolve) => setTimeout(resolve, 2).unref());
+  /** Resolves when the work is done, or when the server was dropped before. */
+  async orDropped(work: Promise<unknown>): Promise<void> {
+    if (this.isDropped) return;
+    let heard = (): void => undefined;
+    const dropped = new Promise<void>((resolve) => {
+      heard = resolve;
+    });
+    this.onDrop.add(heard);
+    await Promise.race([work, dropped]).finally(() => this.onDrop.delete(heard));
   }
 
   async connectShop(): Promise<string> {
