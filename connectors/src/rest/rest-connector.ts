@@ -33,6 +33,7 @@ import { decodeRecord, encodeRecord, encodeValues, type MinorUnits } from './cod
 import type { RestDescription, RestRecordType } from './description.ts';
 import { fieldsOf, minorPathsOf } from './fields.ts';
 import { flatten, flattenSchema, jsonApiType, sendable, wrap } from './json-api.ts';
+import { dereferenced, type Schemas } from './dereferenced.ts';
 import { type JsonSchema, schemaOf } from './schema.ts';
 import { subscribeTo } from './subscribe.ts';
 
@@ -56,7 +57,7 @@ export class RestConnector implements Connector {
   readonly keepsKeysFor: number | undefined;
   private readonly http: HttpClient;
   private readonly clock: Clock;
-  private schemas: { readonly at: number; readonly loaded: Promise<Readonly<Record<string, JsonSchema>>> } | undefined;
+  private schemas: { readonly at: number; readonly loaded: Promise<Schemas> } | undefined;
 
   constructor(
     private readonly description: RestDescription,
@@ -381,7 +382,7 @@ export class RestConnector implements Connector {
   private readonly shapes = new WeakMap<object, Map<string, Shape>>();
 
   /** What describes the app, read anew where it lacks a record type that has come since. */
-  private async schemasWith(name: string): Promise<Readonly<Record<string, JsonSchema>>> {
+  private async schemasWith(name: string): Promise<Schemas> {
     const before = this.schemas;
     const schemas = await this.loadSchemas();
     if (Object.hasOwn(schemas, name) || before !== this.schemas) return schemas;
@@ -390,7 +391,7 @@ export class RestConnector implements Connector {
   }
 
   /** The app's own description, looked at again after a few seconds: its owner may have changed it. */
-  private loadSchemas(): Promise<Readonly<Record<string, JsonSchema>>> {
+  private loadSchemas(): Promise<Schemas> {
     if (this.schemas && this.clock.uptime() - this.schemas.at < descriptionHolds) return this.schemas.loaded;
     const loaded = this.readJson(this.description.openapi).then((document) => this.schemasIn(document));
     this.schemas = { at: this.clock.uptime(), loaded };
@@ -401,13 +402,9 @@ export class RestConnector implements Connector {
   }
 
   /** @throws NotUnderstood with what is wrong with the document */
-  private async schemasIn(document: JsonRecord): Promise<Readonly<Record<string, JsonSchema>>> {
-    const { dereference } = await import('@readme/openapi-parser');
+  private async schemasIn(document: JsonRecord): Promise<Schemas> {
     try {
-      // Only what stands in the document itself is followed: no file of this machine, no other address.
-      const api = await dereference(document as never, { resolve: { external: false } } as never);
-      const { schemas } = (api as { components?: { schemas?: unknown } }).components ?? {};
-      return typeof schemas === 'object' && schemas !== null ? (schemas as Record<string, JsonSchema>) : {};
+      return await dereferenced(document);
     } catch (error) {
       const said = error instanceof Error ? error.message.split('\n')[0] : String(error);
       throw new NotUnderstood(`${this.description.title}’s own description can’t be read: ${said}`, { cause: error });
