@@ -1,6 +1,7 @@
 import { type Field, type FieldType, formatPointer, pointerLabel } from '@golden/core';
 import { NotUnderstood } from '../errors.ts';
 import { type JsonSchema, schemaOf } from './schema.ts';
+import { isUbl, plainUblName } from './ubl-names.ts';
 
 /** What is known of a record type's fields besides its schemas. */
 export interface FieldHints {
@@ -8,12 +9,20 @@ export interface FieldHints {
   readonly recordType: string;
 }
 
+/** How the fields of a record are named. */
+interface Naming extends FieldHints {
+  readonly isUbl: boolean;
+  /** True for the fields of a line, or of an article that stands in lines. */
+  readonly isOfLine: boolean;
+}
+
 /**
  * The fields that a dereferenced schema describes, nested ones by their JSON Pointers. A field that
  * the input schema lacks is read-only; one that the input schema requires is required.
  */
 export function fieldsOf(schema: JsonSchema, input: JsonSchema | undefined, hints: FieldHints): Field[] {
-  return collect(schema, input, [], hints, new Way());
+  const naming = { ...hints, isUbl: isUbl(schema), isOfLine: hints.recordType === 'items' };
+  return collect(schema, input, [], naming, new Way());
 }
 
 /** More fields than this no record has; documents that repeat a part within its like can describe millions. */
@@ -65,7 +74,7 @@ function collect(
   schema: JsonSchema,
   input: JsonSchema | undefined,
   at: readonly string[],
-  hints: FieldHints,
+  hints: Naming,
   way: Way,
 ): Field[] {
   return way.within(schema, () => collectWithin(schema, input, at, hints, way));
@@ -75,7 +84,7 @@ function collectWithin(
   schema: JsonSchema,
   input: JsonSchema | undefined,
   at: readonly string[],
-  hints: FieldHints,
+  hints: Naming,
   way: Way,
 ): Field[] {
   return Object.entries(schema.properties ?? {}).flatMap(([name, one]) => {
@@ -96,13 +105,13 @@ function collectWithin(
     return [
       {
         path,
-        label: spaced(pointerLabel(path)),
+        ...namesOf(tokens, property, hints),
         type: idOf ? 'id' : typeOf(property),
         ...(idOf && { idOf }),
         ...(isId && { unique: true }),
         ...ownWords(property),
         ...(item?.properties &&
-          !way.isBack(item) && { fields: collect(item, itemInput, [], { ...hints, idPath: '' }, way) }),
+          !way.isBack(item) && { fields: collect(item, itemInput, [], { ...hints, idPath: '', isOfLine: true }, way) }),
         ...((!sendable || property?.readOnly) && { readOnly: true }),
         ...(input?.required?.includes(name) && { required: true }),
         ...(property?.maxLength && { maxLength: property.maxLength }),
@@ -130,6 +139,23 @@ function ownWords(schema: JsonSchema | undefined): Partial<Field> {
     ...(schema?.['x-currency'] && { currency: { path: schema['x-currency'] } }),
     ...(schema?.pattern && !schema.enum && !isMoney(schema) && { pattern: schema.pattern }),
   };
+}
+
+/** A title longer than this explains, and doesn't name. */
+const longestTitle = 60;
+
+/** What a person calls a field, with the standard's name of it where that is another; else its title, or its own name. */
+function namesOf(
+  tokens: readonly string[],
+  schema: JsonSchema | undefined,
+  { isUbl, isOfLine }: Naming,
+): Pick<Field, 'label' | 'standardName'> {
+  const plain = tokens.map((name) => (isUbl ? plainUblName(name, isOfLine) : undefined));
+  const title = schema?.title?.trim() ?? '';
+  const own = plain.at(-1) === undefined && title !== '' && title.length <= longestTitle ? title : undefined;
+  const names = tokens.map((name, at) => (at === tokens.length - 1 ? own : undefined) ?? plain[at] ?? name);
+  const label = spaced(pointerLabel(formatPointer(names)));
+  return plain.at(-1) === undefined ? { label } : { label, standardName: spaced(tokens.at(-1) ?? '') };
 }
 
 /** `streetName` as a person reads it: “street name”. */

@@ -6,6 +6,7 @@ export interface JsonSchema {
   readonly const?: unknown;
   readonly maxLength?: number;
   readonly readOnly?: boolean;
+  readonly title?: string;
   readonly description?: string;
   readonly required?: readonly string[];
   readonly properties?: Readonly<Record<string, JsonSchema>>;
@@ -37,6 +38,7 @@ const kinds: Readonly<Record<keyof JsonSchema, (value: unknown) => boolean>> = {
   const: () => true,
   maxLength: (value) => Number.isSafeInteger(value) && (value as number) > 0,
   readOnly: isYesOrNo,
+  title: isText,
   description: isText,
   required: isTexts,
   properties: isObject,

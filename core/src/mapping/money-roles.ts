@@ -17,7 +17,7 @@ const discountWord =
 const chargeWord =
   /\b(charges?|shipping|delivery|freight|carriage|postage|handling|versand|versandkosten|fracht|porto|port|frais|livraison|envio|gastos|spedizione|portes|verzendkosten|przesylka|frakt)\b/;
 const netWord = /\b(net|netto|exclusive|excl|excluding|ex|without|hors|ht|sin|senza)\b/;
-const grossWord = /\b(gross|brutto|inclusive|incl|including|ttc)\b/;
+const grossWord = /\b(with|gross|brutto|inclusive|incl|including|ttc)\b/;
 const rateWord = /\b(rate|percent|percentage|pct|satz|taux|tipo|aliquota|tarief)\b/;
 /** What an amount isn't, whatever else its name says. */
 const noAmount = /\b(category|code|number|no|id|scheme|name|reason|note|type|date|country)\b/;

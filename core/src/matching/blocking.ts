@@ -237,6 +237,20 @@ function block(pass: BlockingPass, entries: Float64Array, records: number): Bloc
   };
 }
 
+/** Passes whose keys are held at the same time. */
+const passesAtOnce = 3;
+
+function blockedBy(table: MatchTable, passes: readonly BlockingPass[]): ReturnType<typeof block>[] {
+  const entries = passes.map(() => new GrowingEntries());
+  for (let record = 0; record < table.size; record++) {
+    const parts = table.partsOf(record);
+    for (let pass = 0; pass < passes.length; pass++)
+      for (const key of (passes[pass] as BlockingPass).keys(parts))
+        (entries[pass] as GrowingEntries).push((key % keyBits) * mostRecords + record);
+  }
+  return passes.map((pass, at) => block(pass, (entries[at] as GrowingEntries).take(), table.size));
+}
+
 /** Which records are worth comparing: those that share a key of any pass. */
 export class Candidates {
   readonly passes: readonly PassFigures[];
@@ -256,14 +270,10 @@ export class Candidates {
     private readonly side = 0,
   ) {
     const passes = passesFor();
-    const entries = passes.map(() => new GrowingEntries());
-    for (let record = 0; record < table.size; record++) {
-      const parts = table.partsOf(record);
-      for (let pass = 0; pass < passes.length; pass++)
-        for (const key of (passes[pass] as BlockingPass).keys(parts))
-          (entries[pass] as GrowingEntries).push((key % keyBits) * mostRecords + record);
-    }
-    const blocked = passes.map((pass, at) => block(pass, (entries[at] as GrowingEntries).take(), table.size));
+    const blocked: ReturnType<typeof block>[] = [];
+    // A few at a time: the keys of all passes together are the most that a search of a large table holds.
+    for (let from = 0; from < passes.length; from += passesAtOnce)
+      blocked.push(...blockedBy(table, passes.slice(from, from + passesAtOnce)));
     this.passes = blocked.map(({ figures }) => figures).filter(({ keys }) => keys > 0);
     this.all = blocked.filter(({ members }) => members.length > 0);
     this.seen = new Int32Array(table.size).fill(0);

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { calibrationGap, calibrationOf } from './calibrate.ts';
-import type { WeighedPair } from './cluster.ts';
+import { type WeighedPair, WeighedPairs } from './weighed-pairs.ts';
 import { mixedNumbers } from './pairs.ts';
 import { fromLogOdds, logOdds } from './thirds.ts';
 
@@ -26,14 +26,14 @@ test.each([
   [0.7, 0.4],
   [0.2, 0.2],
 ])('what looks like %d and is true in %d is told as that', (said, share) => {
-  const told = calibrationOf(6000, threes(2000, said, share))(said);
+  const told = calibrationOf(6000, WeighedPairs.of(threes(2000, said, share)))(said);
   expect(Math.abs(told - share)).toBeLessThan(0.06);
 });
 
 test('too few third records, or only of one kind, teach nothing', () => {
-  expect(calibrationOf(90, threes(30, 0.4, 0.7))(0.4)).toBe(0.4);
-  expect(calibrationOf(6000, threes(2000, 0.4, 1))(0.4)).toBe(0.4);
-  expect(calibrationOf(0, [])(0.4)).toBe(0.4);
+  expect(calibrationOf(90, WeighedPairs.of(threes(30, 0.4, 0.7)))(0.4)).toBe(0.4);
+  expect(calibrationOf(6000, WeighedPairs.of(threes(2000, 0.4, 1)))(0.4)).toBe(0.4);
+  expect(calibrationOf(0, WeighedPairs.of([]))(0.4)).toBe(0.4);
 });
 
 test('whatever the table shows, what was likelier stays likelier, and nothing leaves zero to one', () => {
@@ -44,7 +44,7 @@ test('whatever the table shows, what was likelier stays likelier, and nothing le
         ...threes(300, said, truth),
         ...threes(300, other, otherTruth).map(({ a, b, probability }) => ({ a: a + 900, b: b + 900, probability })),
       ];
-      const calibrated = calibrationOf(1800, pairs);
+      const calibrated = calibrationOf(1800, WeighedPairs.of(pairs));
       let before = 0;
       for (let odds = -6; odds <= 12; odds += 0.25) {
         const now = calibrated(fromLogOdds(odds));

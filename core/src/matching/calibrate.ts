@@ -1,9 +1,9 @@
-import type { WeighedPair } from './cluster.ts';
-import { fromLogOdds, logOdds, neighboursOf, sureOf } from './thirds.ts';
+import { fromLogOdds, logOdds, sureOf } from './thirds.ts';
+import { Neighbours, type WeighedPair, type WeighedPairs } from './weighed-pairs.ts';
 
 /** A pair whose truth a third record tells. */
 interface Told {
-  readonly pair: WeighedPair;
+  readonly probability: number;
   readonly isOne: boolean;
 }
 
@@ -28,16 +28,16 @@ const rounds = 200;
  * one, tells of the third record whether it is theirs as well by the surer of the two pairs: so the
  * table itself shows how often pairs that look like 40 % are one.
  */
-function toldPairs(size: number, pairs: readonly WeighedPair[]): Told[] {
-  const near = neighboursOf(size, pairs);
+function toldPairs(size: number, pairs: WeighedPairs): Told[] {
+  const near = new Neighbours(size, pairs);
   const told: Told[] = [];
-  for (const pair of pairs) {
-    const { a, b } = pair;
+  for (const { a, b, probability } of pairs) {
     let [ones, twos, open] = [0, 0, 0];
     const hear = (record: number, other: number): void => {
-      for (const [third, sure] of near[record] ?? []) {
-        if (third === other || sure < sureOf) continue;
-        const said = near[other]?.get(third) ?? 0;
+      for (let seat = near.from(record); seat < near.to(record); seat++) {
+        const third = near.other(seat);
+        if (third === other || near.sure(seat) < sureOf) continue;
+        const said = near.between(other, third) ?? 0;
         if (said > saysOne) ones += 1;
         else if (said < saysTwo) twos += 1;
         else open += 1;
@@ -45,8 +45,8 @@ function toldPairs(size: number, pairs: readonly WeighedPair[]): Told[] {
     };
     hear(a, b);
     hear(b, a);
-    if (ones > 0 && twos === 0) told.push({ pair, isOne: true });
-    else if (twos > 0 && ones === 0 && open === 0) told.push({ pair, isOne: false });
+    if (ones > 0 && twos === 0) told.push({ probability, isOne: true });
+    else if (twos > 0 && ones === 0 && open === 0) told.push({ probability, isOne: false });
   }
   return told;
 }
@@ -75,7 +75,7 @@ function correctionAt(corrections: readonly number[], odds: number): number {
 /** The correction at each knot under which the told pairs are likeliest, held back by both ties (ridge). */
 function learnCorrections(told: readonly Told[]): number[] {
   const corrections: number[] = knots.map(() => 0);
-  const odds = told.map(({ pair }) => logOdds(pair.probability));
+  const odds = told.map(({ probability }) => logOdds(probability));
   const places = odds.map(placeOf);
   for (let round = 0; round < rounds; round++) {
     const slope = corrections.map((one, at) => {
@@ -116,7 +116,7 @@ function learnCorrections(told: readonly Told[]): number[] {
  * @param size - how many records there are
  * @param pairs - weighed pairs, each once
  */
-export function calibrationOf(size: number, pairs: readonly WeighedPair[]): (probability: number) => number {
+export function calibrationOf(size: number, pairs: WeighedPairs): (probability: number) => number {
   const told = toldPairs(size, pairs);
   const ones = told.filter(({ isOne }) => isOne).length;
   if (ones < fewestTold || told.length - ones < fewestTold) return (probability) => probability;
@@ -138,10 +138,10 @@ const [mostBins, leastInBin] = [20, 200];
  * @param isTrue - what labels say of a pair
  */
 export function calibrationGap(
-  pairs: readonly WeighedPair[],
+  pairs: Iterable<WeighedPair>,
   isTrue: (pair: WeighedPair) => boolean,
 ): number | undefined {
-  const between = pairs
+  const between = [...pairs]
     .filter(({ probability }) => probability > 0.05 && probability < 0.99)
     .sort((a, b) => a.probability - b.probability);
   const binSize = Math.max(leastInBin, Math.floor(between.length / mostBins));

@@ -1,7 +1,8 @@
 import fc from 'fast-check';
-import { cluster, type WeighedPair } from './cluster.ts';
+import { cluster } from './cluster.ts';
 import { findDuplicates, runSearch } from './find-duplicates.ts';
 import { MatchTable } from './table.ts';
+import type { WeighedPair } from './weighed-pairs.ts';
 
 const alone = { probabilityOf: () => 0.01 };
 

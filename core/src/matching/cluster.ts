@@ -1,9 +1,4 @@
-/** Two records and the probability that they are one. */
-export interface WeighedPair {
-  readonly a: number;
-  readonly b: number;
-  readonly probability: number;
-}
+import { Neighbours, type WeighedPair, WeighedPairs } from './weighed-pairs.ts';
 
 /** What clustering needs to know besides the pairs. */
 export interface ClusterOptions {
@@ -31,21 +26,23 @@ const mostRefined = 40;
  * @param pairs - weighed pairs in any order, each once
  * @returns for each record the number of its cluster; clusters are numbered by their first record
  */
-export function cluster(size: number, pairs: readonly WeighedPair[], options: ClusterOptions): Int32Array {
-  return new Clustering(size, pairs, options).run();
+export function cluster(size: number, pairs: Iterable<WeighedPair>, options: ClusterOptions): Int32Array {
+  return new Clustering(size, pairs instanceof WeighedPairs ? pairs : WeighedPairs.of(pairs), options).run();
 }
 
 class Clustering {
   private readonly groupOf: Int32Array;
   private readonly members: (number[] | undefined)[];
-  private readonly known = new Map<number, number>();
+  private readonly known: Neighbours;
+  /** Probabilities of pairs that weren't given, asked for on the way. */
+  private readonly asked = new Map<number, number>();
   private readonly line: number;
   /** The place of each record in the order that decides ties. */
   private readonly rank: Int32Array;
 
   constructor(
     private readonly size: number,
-    private readonly pairs: readonly WeighedPair[],
+    private readonly pairs: WeighedPairs,
     private readonly options: ClusterOptions,
   ) {
     this.groupOf = Int32Array.from({ length: size }, (_, record) => record);
@@ -55,7 +52,7 @@ class Clustering {
     options.order?.forEach((record, at) => {
       this.rank[record] = at;
     });
-    for (const { a, b, probability } of pairs) this.known.set(this.keyOf(a, b), probability);
+    this.known = new Neighbours(size, pairs);
   }
 
   private keyOf(a: number, b: number): number {
@@ -63,11 +60,13 @@ class Clustering {
   }
 
   private probability(a: number, b: number): number {
-    const key = this.keyOf(a, b);
-    const known = this.known.get(key);
+    const known = this.known.between(a, b);
     if (known !== undefined) return known;
+    const key = this.keyOf(a, b);
+    const asked = this.asked.get(key);
+    if (asked !== undefined) return asked;
     const computed = this.options.probabilityOf(a, b);
-    this.known.set(key, computed);
+    this.asked.set(key, computed);
     return computed;
   }
 
@@ -83,7 +82,8 @@ class Clustering {
   }
 
   run(): Int32Array {
-    const likely = this.pairs.filter(({ probability }) => probability > this.line);
+    const likely: WeighedPair[] = [];
+    for (const pair of this.pairs) if (pair.probability > this.line) likely.push(pair);
     likely.sort(
       (x, y) => y.probability - x.probability || this.first(x) - this.first(y) || this.last(x) - this.last(y),
     );

@@ -1,4 +1,4 @@
-import type { WeighedPair } from './cluster.ts';
+import type { WeighedPair } from './weighed-pairs.ts';
 
 /** How often one may be wrong, as shares; what lies between is asked. */
 export interface WantedErrors {
@@ -30,8 +30,12 @@ export interface Zones {
  *
  * @param probabilities - of the pairs that blocking found
  */
-export function zonesFor(probabilities: readonly number[], records: number, wanted: WantedErrors = usualErrors): Zones {
-  const sorted = [...probabilities].sort((a, b) => b - a);
+export function zonesFor(
+  probabilities: ArrayLike<number>,
+  records: number,
+  wanted: WantedErrors = usualErrors,
+): Zones {
+  const sorted = Float64Array.from(probabilities).sort().reverse();
   const all = sorted.reduce((sum, one) => sum + one, 0);
   let wrong = 0;
   let same = 1;
@@ -47,7 +51,7 @@ export function zonesFor(probabilities: readonly number[], records: number, want
   }
   // Nothing stands between the last pair taken and the least that may be: the line lies there.
   if (above > 0 && !isTooWrong) same = wanted.leastSure;
-  let lost = all - sorted.slice(0, above).reduce((sum, one) => sum + one, 0);
+  let lost = all - sorted.subarray(0, above).reduce((sum, one) => sum + one, 0);
   let ask = same;
   for (let index = above; index < sorted.length; index++) {
     if ((sorted[index] as number) < leastWorth) break;

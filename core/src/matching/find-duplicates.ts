@@ -1,12 +1,13 @@
 import { Candidates, type PassFigures } from './blocking.ts';
 import { calibrationOf } from './calibrate.ts';
-import { cluster, type WeighedPair } from './cluster.ts';
+import { cluster } from './cluster.ts';
 import { type DecidedPair, usualErrors, type WantedErrors, type Zones, zonesFor } from './decide.ts';
 import { type ComparedPairs, learnModel, startingModel } from './learn.ts';
 import { type MatchModel, PairClass, Weigher } from './model.ts';
 import { comparePairs, mixedNumbers } from './pairs.ts';
 import type { MatchTable } from './table.ts';
 import { withThirds } from './thirds.ts';
+import { GrowingPairs, type WeighedPairs } from './weighed-pairs.ts';
 
 /** How far a search is. */
 export interface SearchProgress {
@@ -31,7 +32,7 @@ export interface Duplicates {
   /** Pairs that are the same (all pairs within a cluster) or must be asked, by probability. */
   readonly pairs: readonly DecidedPair[];
   /** What blocking found, with what third records say of each pair; hopeless ones left out. */
-  readonly weighed: readonly WeighedPair[];
+  readonly weighed: WeighedPairs;
   /** The cluster of each record; every record has one. */
   readonly clusters: Int32Array;
   readonly model: MatchModel;
@@ -116,7 +117,7 @@ const told = (probability: number): number => Math.round(probability * 1e9) / 1e
 
 /** What weighing all candidates came to. */
 export interface Weighed {
-  readonly kept: WeighedPair[];
+  readonly kept: WeighedPairs;
   readonly model: MatchModel;
   readonly weigher: Weigher;
   readonly figures: SearchFigures;
@@ -139,7 +140,7 @@ export function* weighCandidates(
   const weigher = new Weigher(table.comparisons, model, table.subject === 'people');
   const room = table.room();
   const ways = new Uint8Array(table.size);
-  const kept: WeighedPair[] = [];
+  const growing = new GrowingPairs();
   let compared = 0;
   let foundOnce = 0;
   let foundTwice = 0;
@@ -153,12 +154,13 @@ export function* weighCandidates(
       table.compareWhere(record, other, room);
       const probability = told(weigher.weigh(room.levels, room.shares));
       if (probability < leastKept) continue;
-      kept.push({ a: record, b: other, probability });
+      growing.push(record, other, probability);
       if (ways[other] === 1) foundOnce += probability;
       if (ways[other] === 2) foundTwice += probability;
     }
   }
-  const matches = kept.reduce((sum, { probability }) => sum + probability, 0);
+  const kept = growing.take();
+  const matches = kept.probability.reduce((sum, probability) => sum + probability, 0);
   // Chao's estimate of what was found by no pass, from what was found by one and by two (Chao, 1987).
   const missed = (foundOnce * foundOnce) / (2 * Math.max(1, foundTwice));
   return {
@@ -182,7 +184,7 @@ export function* weighCandidates(
 export function* findDuplicates(table: MatchTable, options: SearchOptions = {}): Generator<SearchProgress, Duplicates> {
   const { kept: asWeighed, model, weigher, figures } = yield* weighCandidates(table, 0, options.model);
   const calibrated = calibrationOf(table.size, asWeighed);
-  const alone = asWeighed.map((pair) => ({ ...pair, probability: told(calibrated(pair.probability)) }));
+  const alone = asWeighed.reweighed((probability) => told(calibrated(probability)));
   const kept = withThirds(table.size, alone);
   yield { phase: 'grouping', done: 0, of: 1 };
   const room = table.room();
@@ -190,11 +192,7 @@ export function* findDuplicates(table: MatchTable, options: SearchOptions = {}):
     table.compare(a, b, room);
     return told(calibrated(weigher.weigh(room.levels, room.shares)));
   };
-  const zones = zonesFor(
-    kept.map(({ probability }) => probability),
-    table.size,
-    options.wanted ?? usualErrors,
-  );
+  const zones = zonesFor(kept.probability, table.size, options.wanted ?? usualErrors);
   const clusters = cluster(table.size, alone, {
     probabilityOf,
     line: zones.same,
@@ -206,16 +204,15 @@ export function* findDuplicates(table: MatchTable, options: SearchOptions = {}):
 
 /** All pairs within clusters as the same, and likely ones between clusters as to be asked. */
 function decidePairs(
-  kept: readonly WeighedPair[],
+  kept: WeighedPairs,
   clusters: Int32Array,
   zones: Zones,
   probabilityOf: (a: number, b: number) => number,
 ): DecidedPair[] {
   const decided: DecidedPair[] = [];
   const within = new Set<number>();
-  const isWithin = ({ a, b }: WeighedPair): boolean => clusters[a] === clusters[b];
   for (const pair of kept) {
-    if (isWithin(pair)) {
+    if (clusters[pair.a] === clusters[pair.b]) {
       decided.push({ ...pair, verdict: 'same' });
       within.add(pair.a * clusters.length + pair.b);
     } else if (pair.probability >= zones.ask) decided.push({ ...pair, verdict: 'ask' });

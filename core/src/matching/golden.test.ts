@@ -3,6 +3,7 @@ import { doublesOf } from '../run/doubles.ts';
 import type { Start } from '../workflow/schema.ts';
 import { goldenRecord, survivorOf, survivorRules } from './survivorship.ts';
 import { withThirds } from './thirds.ts';
+import { type WeighedPair, WeighedPairs } from './weighed-pairs.ts';
 
 const fields = [{ path: '/name' }, { path: '/mail' }, { path: '/note' }];
 
@@ -69,20 +70,21 @@ describe('one record of several', () => {
 
 describe('thirds', () => {
   const pair = (a: number, b: number, probability: number) => ({ a, b, probability });
+  const thirds = (size: number, pairs: readonly WeighedPair[]) => [...withThirds(size, WeighedPairs.of(pairs))];
   test('two who are one with a third are likelier one; one with a third that the other is not, less', () => {
-    const [open] = withThirds(3, [pair(0, 1, 0.5), pair(0, 2, 0.995), pair(1, 2, 0.99)]);
+    const [open] = thirds(3, [pair(0, 1, 0.5), pair(0, 2, 0.995), pair(1, 2, 0.99)]);
     expect(open?.probability).toBeGreaterThan(0.9);
-    const [against] = withThirds(3, [pair(0, 1, 0.5), pair(0, 2, 0.995), pair(1, 2, 0.02)]);
+    const [against] = thirds(3, [pair(0, 1, 0.5), pair(0, 2, 0.995), pair(1, 2, 0.02)]);
     expect(against?.probability).toBeLessThan(0.15);
-    expect(withThirds(2, [pair(0, 1, 0.5)])).toEqual([pair(0, 1, 0.5)]);
+    expect(thirds(2, [pair(0, 1, 0.5)])).toEqual([pair(0, 1, 0.5)]);
   });
 
   // By hand: 0 and 2 are surely one. The odds of 0 with 1 are 1 to 1, those of 2 with 1 are 4 to 1: their
   // geometric mean is 2 to 1. A third that isn't sure says nothing.
   test('one worked example by hand', () => {
-    const [first] = withThirds(3, [pair(0, 1, 0.5), pair(0, 2, 0.995), pair(1, 2, 0.8)]);
+    const [first] = thirds(3, [pair(0, 1, 0.5), pair(0, 2, 0.995), pair(1, 2, 0.8)]);
     expect(first?.probability).toBeCloseTo(2 / 3, 10);
-    const [unsure] = withThirds(3, [pair(0, 1, 0.5), pair(0, 2, 0.9), pair(1, 2, 0.8)]);
+    const [unsure] = thirds(3, [pair(0, 1, 0.5), pair(0, 2, 0.9), pair(1, 2, 0.8)]);
     expect(unsure?.probability).toBe(0.5);
   });
 
@@ -90,7 +92,7 @@ describe('thirds', () => {
     const share = fc.double({ min: 0.02, max: 0.999999, noNaN: true });
     fc.assert(
       fc.property(share, share, share, (x, y, z) => {
-        for (const { probability } of withThirds(3, [pair(0, 1, x), pair(0, 2, y), pair(1, 2, z)])) {
+        for (const { probability } of thirds(3, [pair(0, 1, x), pair(0, 2, y), pair(1, 2, z)])) {
           expect(probability).toBeGreaterThanOrEqual(0);
           expect(probability).toBeLessThanOrEqual(1);
         }

@@ -1,6 +1,6 @@
 export { type BlockingPass, Candidates, type PassFigures } from './blocking.ts';
 export { calibrationGap } from './calibrate.ts';
-export { type ClusterOptions, cluster, type WeighedPair } from './cluster.ts';
+export { type ClusterOptions, cluster } from './cluster.ts';
 export * from './decide.ts';
 export {
   type Duplicates,
@@ -30,3 +30,4 @@ export { type LevelChances, type MatchModel, Weigher } from './model.ts';
 export { type FieldSample, type KindProposal, proposeKinds } from './propose-kinds.ts';
 export * from './survivorship.ts';
 export { type MatchField, MatchTable, type Subject, subjectOf } from './table.ts';
+export { type WeighedPair, WeighedPairs } from './weighed-pairs.ts';

@@ -24,15 +24,12 @@ export function* matchTables(
   options: { readonly wanted?: WantedErrors; readonly model?: MatchModel } = {},
 ): Generator<SearchProgress, Matches> {
   const { kept, model, figures } = yield* weighCandidates(table, left, options.model);
-  const zones = zonesFor(
-    kept.map(({ probability }) => probability),
-    table.size,
-    options.wanted ?? usualErrors,
-  );
-  const pairs = kept.flatMap(({ a, b, probability }): DecidedPair[] => {
+  const zones = zonesFor(kept.probability, table.size, options.wanted ?? usualErrors);
+  const pairs: DecidedPair[] = [];
+  for (const { a, b, probability } of kept) {
     const verdict = verdictOf(probability, zones);
-    return verdict === 'different' ? [] : [{ a, b: b - left, probability, verdict }];
-  });
+    if (verdict !== 'different') pairs.push({ a, b: b - left, probability, verdict });
+  }
   pairs.sort((x, y) => y.probability - x.probability || x.a - y.a || x.b - y.b);
   return { pairs, model, zones, figures };
 }

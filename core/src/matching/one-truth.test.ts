@@ -38,7 +38,7 @@ test('with the weights that a search learnt no pair that it calls one is called 
   const asked = [...fields].sort((a, b) => (a.path < b.path ? -1 : 1));
   const index = new MatchIndex(asked, learnt);
   for (const [at, row] of rows.entries()) index.put(String(at), textsOf(row, asked));
-  const contradicted = found.weighed.filter(({ a, b, probability }) => {
+  const contradicted = [...found.weighed].filter(({ a, b, probability }) => {
     const [{ probability: looked } = { probability: 0 }] = index.weigh(textsOf(rows[a] as Row, asked), [
       { id: String(b), texts: textsOf(rows[b] as Row, asked) },
     ]);

@@ -1,4 +1,4 @@
-import type { WeighedPair } from './cluster.ts';
+import { Neighbours, type WeighedPairs } from './weighed-pairs.ts';
 
 /** The logarithm of the odds of a probability; what is nearly sure counts as one in a million. */
 export const logOdds = (probability: number): number => {
@@ -8,23 +8,6 @@ export const logOdds = (probability: number): number => {
 
 /** The probability that odds with this logarithm stand for. */
 export const fromLogOdds = (odds: number): number => 1 / (1 + Math.exp(-odds));
-
-/** The neighbours of each record, with how likely each is one with it. */
-export type Neighbours = readonly (ReadonlyMap<number, number> | undefined)[];
-
-/** The neighbours of each record among weighed pairs. */
-export function neighboursOf(size: number, pairs: readonly WeighedPair[]): Neighbours {
-  const near: (Map<number, number> | undefined)[] = new Array(size);
-  const note = (a: number, b: number, probability: number): void => {
-    near[a] ??= new Map();
-    (near[a] as Map<number, number>).set(b, probability);
-  };
-  for (const { a, b, probability } of pairs) {
-    note(a, b, probability);
-    note(b, a, probability);
-  }
-  return near;
-}
 
 /** From here on two records are taken as one to hear what the other of them says. */
 export const sureOf = 0.99;
@@ -45,23 +28,24 @@ const mostHeard = 6;
  * @param size - how many records there are
  * @param pairs - each once; pairs that aren't given are taken as unlikely
  */
-export function withThirds(size: number, pairs: readonly WeighedPair[]): WeighedPair[] {
-  const near = neighboursOf(size, pairs);
+export function withThirds(size: number, pairs: WeighedPairs): WeighedPairs {
+  const near = new Neighbours(size, pairs);
   const recordsOf = (record: number, but: number): number[] => {
     const records = [record];
-    for (const [other, probability] of near[record] ?? [])
-      if (other !== but && probability > sureOf && records.length < mostHeard) records.push(other);
+    for (let seat = near.from(record); seat < near.to(record) && records.length < mostHeard; seat++)
+      if (near.other(seat) !== but && near.sure(seat) > sureOf) records.push(near.other(seat));
     return records;
   };
-  return pairs.map(({ a, b, probability }) => {
+  return pairs.reweighed((probability, index) => {
+    const [a, b] = [pairs.a[index] as number, pairs.b[index] as number];
     const [ofA, ofB] = [recordsOf(a, b), recordsOf(b, a)];
-    if (ofA.length === 1 && ofB.length === 1) return { a, b, probability };
+    if (ofA.length === 1 && ofB.length === 1) return probability;
     let sum = 0;
     for (const one of ofA)
       for (const other of ofB) {
-        const known = near[one]?.get(other);
+        const known = near.between(one, other);
         sum += one === other ? byTheSame : known === undefined ? unseen : logOdds(known);
       }
-    return { a, b, probability: fromLogOdds(sum / (ofA.length * ofB.length)) };
+    return fromLogOdds(sum / (ofA.length * ofB.length));
   });
 }

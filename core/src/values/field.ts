@@ -33,6 +33,8 @@ export interface Field {
   path: string;
   /** As a person reads it. */
   label: string;
+  /** What a standard calls it, where a person calls it otherwise. */
+  standardName?: string | undefined;
   type: FieldType;
   required?: boolean | undefined;
   /** Set by the app itself: can be read, not written. */
@@ -68,6 +70,7 @@ export const FieldSchema: z.ZodType<Field> = z.object({
   path: PointerSchema,
   /** As a person reads it. */
   label: z.string(),
+  standardName: z.string().optional(),
   type: z.enum(fieldTypes),
   required: z.boolean().optional(),
   /** Set by the app itself: can be read, not written. */
@@ -146,6 +149,11 @@ const typeWords: Record<FieldType, string> = {
   list: 'list',
   any: 'anything',
 };
+
+/** A field's name as a person calls it, with what a standard calls it: "total without tax (tax exclusive amount)". */
+export function standardLabel({ label, standardName }: Field): string {
+  return standardName === undefined ? label : `${label} (${standardName})`;
+}
 
 /** The type in words, with its limit: "text 60", "id of customers". */
 export function typeLabel(field: Field): string {

@@ -97,7 +97,10 @@ export function FillingEditor(props: EditorProps) {
   return (
     <section aria-label={`Filling of ${field.label}`} data-filling-editor className="shrink-0 bg-paper px-5 py-1.5">
       <div className="flex flex-wrap items-center gap-x-4 gap-y-1">
-        <h3 className="font-sans font-semibold">{field.label}</h3>
+        <h3 className="font-sans font-semibold">
+          {field.label}
+          {field.standardName && <span className="ml-1.5 text-sm font-normal text-ink-3">{field.standardName}</span>}
+        </h3>
         <fieldset className="flex flex-wrap items-center gap-0.5">
           <legend className="sr-only">How it is filled</legend>
           {kinds.map(({ kind, text }) => {

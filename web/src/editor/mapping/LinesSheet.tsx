@@ -208,7 +208,7 @@ function LineRow(props: RowProps) {
       <th
         scope="row"
         tabIndex={-1}
-        data-hint={field.label}
+        data-hint={standardLabel(field)}
         className={`truncate ${isChosen ? 'bg-pine-faint! shadow-[inset_3px_0_0_var(--pine)]' : ''}`}
       >
         {field.label}

@@ -8,6 +8,7 @@ import {
   refsOf,
   type Scope,
   startId,
+  standardLabel,
   typeLabel,
 } from '@golden/core';
 import { useVirtualizer } from '@tanstack/react-virtual';
@@ -302,7 +303,7 @@ const Row = memo(function Row(props: RowProps) {
       <th
         scope="row"
         tabIndex={-1}
-        data-hint={`${field.label}, ${typeLabel(field)}${field.required ? ', required' : ''}`}
+        data-hint={`${standardLabel(field)}, ${typeLabel(field)}${field.required ? ', required' : ''}`}
         className={`sticky left-0 z-[5] truncate ${isTall ? 'align-top pt-2!' : ''} ${isChosen ? 'bg-pine-faint! shadow-[inset_3px_0_0_var(--pine)]' : ''}`}
       >
         {field.label}
