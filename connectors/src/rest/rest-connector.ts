@@ -30,10 +30,10 @@ import { Changed, NotThere, NotUnderstood, Refused, Unsure } from '../errors.ts'
 import { HttpClient, type HttpResponse } from '../http/client.ts';
 import type { TokenKeeper } from '../http/tokens.ts';
 import { decodeRecord, encodeRecord, encodeValues, type MinorUnits } from './codec.ts';
+import { dereferenced, type Schemas } from './dereferenced.ts';
 import type { RestDescription, RestRecordType } from './description.ts';
 import { fieldsOf, minorPathsOf } from './fields.ts';
 import { flatten, flattenSchema, jsonApiType, sendable, wrap } from './json-api.ts';
-import { dereferenced, type Schemas } from './dereferenced.ts';
 import { type JsonSchema, schemaOf } from './schema.ts';
 import { subscribeTo } from './subscribe.ts';
 

@@ -54,8 +54,7 @@ const wordsOf = (name: string): string => nameWords(name).join(' ');
 export function isUbl(schema: JsonSchema): boolean {
   return Object.entries(schema.properties ?? {}).some(
     ([name, part]) =>
-      telling.has(wordsOf(name)) ||
-      Object.keys(part.properties ?? {}).some((inner) => telling.has(wordsOf(inner))),
+      telling.has(wordsOf(name)) || Object.keys(part.properties ?? {}).some((inner) => telling.has(wordsOf(inner))),
   );
 }
 

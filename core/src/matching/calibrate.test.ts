@@ -1,8 +1,8 @@
 import fc from 'fast-check';
 import { calibrationGap, calibrationOf } from './calibrate.ts';
-import { type WeighedPair, WeighedPairs } from './weighed-pairs.ts';
 import { mixedNumbers } from './pairs.ts';
 import { fromLogOdds, logOdds } from './thirds.ts';
+import { type WeighedPair, WeighedPairs } from './weighed-pairs.ts';
 
 /**
  * People with three records each, of which two are surely one; the third looks like `said` with the first

@@ -30,11 +30,7 @@ export interface Zones {
  *
  * @param probabilities - of the pairs that blocking found
  */
-export function zonesFor(
-  probabilities: ArrayLike<number>,
-  records: number,
-  wanted: WantedErrors = usualErrors,
-): Zones {
+export function zonesFor(probabilities: ArrayLike<number>, records: number, wanted: WantedErrors = usualErrors): Zones {
   const sorted = Float64Array.from(probabilities).sort().reverse();
   const all = sorted.reduce((sum, one) => sum + one, 0);
   let wrong = 0;

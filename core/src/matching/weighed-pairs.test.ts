@@ -7,9 +7,7 @@ const pairs = fc
     selector: ([a, b]) => `${Math.min(a, b)} ${Math.max(a, b)}`,
     maxLength: 2000,
   })
-  .map((all): WeighedPair[] =>
-    all.filter(([a, b]) => a !== b).map(([a, b, probability]) => ({ a, b, probability })),
-  );
+  .map((all): WeighedPair[] => all.filter(([a, b]) => a !== b).map(([a, b, probability]) => ({ a, b, probability })));
 
 test('pairs come out as they were put in, also with other probabilities', () => {
   fc.assert(

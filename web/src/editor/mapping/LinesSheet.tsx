@@ -9,6 +9,7 @@ import {
   mapField,
   mapLines,
   nameOfRef,
+  standardLabel,
   sumOf,
   type Value,
   type WriteStep,

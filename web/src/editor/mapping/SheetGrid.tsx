@@ -7,8 +7,8 @@ import {
   type RowRemark,
   refsOf,
   type Scope,
-  startId,
   standardLabel,
+  startId,
   typeLabel,
 } from '@golden/core';
 import { useVirtualizer } from '@tanstack/react-virtual';
