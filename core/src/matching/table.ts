@@ -110,6 +110,11 @@ export class MatchTable {
     return this.size++;
   }
 
+  /** No more records come: what only adding needs is let go, a third of what a large table holds. */
+  complete(): void {
+    for (const column of this.columns) column.complete?.();
+  }
+
   /** A record that was put in only to be compared, or that is no more: how common its values are doesn't count it. */
   forget(record: number): void {
     for (const column of this.columns) column.forget(record);

@@ -93,7 +93,7 @@ function fieldsOf(
 /** Ids of records in their order; an id that comes twice would make the answer ambiguous. */
 class Ids {
   readonly all: string[] = [];
-  private readonly seen = new Set<string>();
+  private seen = new Set<string>();
 
   constructor(
     private readonly path: string,
@@ -110,6 +110,11 @@ class Ids {
       throw new UnusableFile(`${this.path}: the key "${id}" stands in two records. Choose another column with --key.`);
     this.seen.add(id);
     this.all.push(id);
+  }
+
+  /** No more come. */
+  complete(): void {
+    this.seen = new Set();
   }
 }
 
@@ -221,6 +226,8 @@ export async function duplicatesCommand(args: readonly string[]): Promise<Comman
       ids.add(cells);
       table.add(cells);
     });
+    ids.complete();
+    table.complete();
     if (table.size === 0) throw new UnusableFile(`${given.path} has a header and no records.`);
     const { pairs, weighed, clusters, figures, zones } = runSearch(findDuplicates(table), tell);
     if (process.stderr.isTTY) process.stderr.write('\r');
@@ -338,6 +345,7 @@ export async function matchCommand(args: readonly string[]): Promise<CommandResu
     });
     if (leftIds.all.length === 0 || rightIds.all.length === 0)
       throw new UnusableFile('One of the files has a header and no records.');
+    table.complete();
     const { pairs, figures, zones } = runSearch(matchTables(table, leftIds.all.length), tell);
     await writeCsv(
       given.out,

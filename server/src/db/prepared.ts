@@ -1,8 +1,8 @@
 import type { Compilable, CompiledQuery } from 'kysely';
-import type { Trx } from './group-commit.ts';
+import type { Db } from './schema.ts';
 
 /** A query of which only the values change from one call to the next. */
-export type Prepared<Values, Row> = (trx: Trx, values: Values) => Promise<Row[]>;
+export type Prepared<Values, Row> = (db: Db, values: Values) => Promise<Row[]>;
 
 /**
  * A query whose text is made the first time it is asked: making it anew for every record that is moved
@@ -10,10 +10,10 @@ export type Prepared<Values, Row> = (trx: Trx, values: Values) => Promise<Row[]>
  * look into them, nor leave one out.
  */
 export function prepared<Values extends object, Row = unknown>(
-  build: (trx: Trx, values: Values) => Compilable<Row>,
+  build: (db: Db, values: Values) => Compilable<Row>,
 ): Prepared<Values, Row> {
   let known: { readonly query: CompiledQuery<Row>; readonly names: readonly (keyof Values | undefined)[] } | undefined;
-  return async (trx, values) => {
+  return async (db, values) => {
     if (!known) {
       const places = new Map<object, keyof Values>();
       const given = Object.fromEntries(
@@ -23,11 +23,11 @@ export function prepared<Values extends object, Row = unknown>(
           return [name, place];
         }),
       );
-      const query = build(trx, given as Values).compile();
+      const query = build(db, given as Values).compile();
       known = { query, names: query.parameters.map((one) => places.get(one as object)) };
     }
     const { query, names } = known;
     const parameters = names.map((name, at) => (name === undefined ? query.parameters[at] : values[name]));
-    return (await trx.executeQuery<Row>({ ...query, parameters })).rows;
+    return (await db.executeQuery<Row>({ ...query, parameters })).rows;
   };
 }

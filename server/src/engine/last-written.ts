@@ -37,6 +37,15 @@ const lastOfWorkflow = prepared((trx, key: RecordKey & { readonly workflow_id: s
     .where('workflow_id', '=', key.workflow_id),
 );
 
+const lastOfAll = prepared((db, key: RecordKey) =>
+  db
+    .selectFrom('last_written')
+    .select(['workflow_id', 'fields'])
+    .where('account', '=', key.account)
+    .where('place', '=', key.place)
+    .where('remote_id', '=', key.remote_id),
+);
+
 const putLast = prepared((trx, row: Insertable<LastWrittenTable>) =>
   trx
     .insertInto('last_written')
@@ -70,13 +79,7 @@ export async function withLastWrites(
   const place = JSON.stringify(path);
   return Promise.all(
     found.map(async (one) => {
-      const rows = await db
-        .selectFrom('last_written')
-        .select(['workflow_id', 'fields'])
-        .where('account', '=', account)
-        .where('place', '=', place)
-        .where('remote_id', '=', one.id)
-        .execute();
+      const rows = await lastOfAll(db, { account, place, remote_id: one.id });
       return rows.length > 0 ? { ...one, ...lastOf(rows, workflow) } : one;
     }),
   );

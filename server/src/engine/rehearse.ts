@@ -34,6 +34,7 @@ import {
   writePointer,
 } from '@golden/core';
 import type { RehearsalItemTable } from '../db/schema.ts';
+import type { Overlay } from '../matching/index-host.ts';
 import { linkedTo } from '../matching/links.ts';
 import type { MatchWorld } from '../matching/matcher.ts';
 import { textsOf } from '../matching/mirrors.ts';
@@ -139,24 +140,14 @@ export class RehearsalWorld {
   };
 
   /** The index of what this rehearsal has made and changed in a place, with what is new since it was asked last. */
-  private async indexMade(target: Target, index: string, fields: readonly IndexField[]): Promise<string | undefined> {
+  private indexMade(target: Target, index: string, fields: readonly IndexField[]): Overlay | undefined {
     const layer = this.layer(target);
     if (layer.size === 0) return undefined;
-    const { host } = this.context.mirrors.worker;
     const name = `${index}|rehearsal ${this.id}`;
-    const taken = this.indexed.get(name);
-    if (taken === undefined) await host.open(name, fields, null);
     const changed = this.changed.get(placeOf(target)) ?? [];
+    const news = new Set(changed.slice(this.indexed.get(name) ?? 0));
     this.indexed.set(name, changed.length);
-    const news = new Set(changed.slice(taken ?? 0));
-    if (news.size === 0) return name;
-    await host.put(
-      name,
-      [...news].map((id) => ({ id, texts: textsOf(layer.get(id) ?? {}, fields) })),
-      // It only proposes, and rather too many: how sure each is, is weighed by the place's own index.
-      false,
-    );
-    return name;
+    return { name, fields, news: [...news].map((id) => ({ id, texts: textsOf(layer.get(id) ?? {}, fields) })) };
   }
 
   /** Lets go of what was kept for looking things up. */

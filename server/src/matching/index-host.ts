@@ -22,6 +22,14 @@ export interface IndexedRecord {
   readonly texts: Texts;
 }
 
+/** Records that were made or changed since, as an index that lies over a place's own. */
+export interface Overlay {
+  readonly name: string;
+  readonly fields: readonly IndexField[];
+  /** What is new in it since it was asked last. */
+  readonly news: readonly IndexedRecord[];
+}
+
 /** A way of a ladder: the fields that it goes by, and how many candidates it may have. */
 export interface SoughtWay {
   readonly paths: readonly string[];
@@ -72,6 +80,15 @@ export class IndexHost {
     for (const id of ids) index.remove(id, isCounted);
   }
 
+  /**
+   * Takes what is new into an index that lies over another. It only proposes, and rather too many: how sure each
+   * is, is weighed by the place's own index.
+   */
+  lay({ name, fields, news }: Overlay): void {
+    this.open(name, fields, null);
+    this.put(name, news, false);
+  }
+
   /** Counts how common values are over what the index holds now. */
   settle(name: string): void {
     this.indexes.get(name)?.settle();
@@ -103,10 +120,11 @@ export class IndexHost {
    * and of what lies over it, each weighed by the texts that are held, those lying over first. Null for a way
    * of which nothing is known.
    *
-   * @param over - the index of records that were made or changed since, where there is one
+   * @param over - the records that were made or changed since, where there are any
    */
-  ways(name: string, over: string | undefined, probe: Texts, ways: readonly SoughtWay[]): (Weighed[] | null)[] {
-    const [index, above] = [this.at(name), over === undefined ? undefined : this.at(over)];
+  ways(name: string, over: Overlay | undefined, probe: Texts, ways: readonly SoughtWay[]): (Weighed[] | null)[] {
+    if (over) this.lay(over);
+    const [index, above] = [this.at(name), over && this.at(over.name)];
     const found: (Weighed[] | null)[] = [];
     for (const way of ways) {
       const weighed = wayAmong(index, above, probe, way);
@@ -137,6 +155,7 @@ export class IndexHost {
   ): FoundDuplicates {
     const table = new MatchTable(fields);
     for (const record of records) table.add(record);
+    table.complete();
     const forbidden = new Set(distinct.map(([a, b]) => pairName(a, b)));
     const search = findDuplicates(table, { mustNotLink: (a, b) => forbidden.has(pairName(a, b)) });
     let step = search.next();

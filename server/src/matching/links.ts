@@ -1,5 +1,6 @@
 import type { Trx } from '../db/group-commit.ts';
 import type { Db } from '../db/open.ts';
+import { prepared } from '../db/prepared.ts';
 import type { LinkTable } from '../db/schema.ts';
 import type { Seams } from '../seams.ts';
 
@@ -22,17 +23,27 @@ export async function linkedTo(
   from: LinkEnd,
   to: AccountPlace,
 ): Promise<{ readonly id: string; readonly isLeft: boolean } | undefined> {
-  const row = await db
-    .selectFrom('link')
-    .select(['to_id', 'left_gone'])
-    .where('from_account', '=', from.account)
-    .where('from_place', '=', JSON.stringify(from.place))
-    .where('from_id', '=', from.id)
-    .where('to_account', '=', to.account)
-    .where('to_place', '=', JSON.stringify(to.path))
-    .executeTakeFirst();
+  const [row] = await linkBetween(db, {
+    from_account: from.account,
+    from_place: JSON.stringify(from.place),
+    from_id: from.id,
+    to_account: to.account,
+    to_place: JSON.stringify(to.path),
+  });
   return row && { id: row.to_id, isLeft: row.left_gone === 1 };
 }
+
+type LinkKey = Pick<LinkTable, 'from_account' | 'from_place' | 'from_id' | 'to_account' | 'to_place'>;
+const linkBetween = prepared((db, key: LinkKey) =>
+  db
+    .selectFrom('link')
+    .select(['to_id', 'left_gone'])
+    .where('from_account', '=', key.from_account)
+    .where('from_place', '=', key.from_place)
+    .where('from_id', '=', key.from_id)
+    .where('to_account', '=', key.to_account)
+    .where('to_place', '=', key.to_place),
+);
 
 /** What is remembered of a pair besides whom it joins. */
 export interface LinkNote {

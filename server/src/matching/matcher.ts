@@ -20,6 +20,7 @@ import {
 } from '@golden/core';
 import type { Connections } from '../connections.ts';
 import { isComing } from '../engine/coming.ts';
+import type { Overlay } from './index-host.ts';
 import { type Mirrors, textsOf } from './mirrors.ts';
 
 type MatchEffect = Extract<Effect, { kind: 'match' }>;
@@ -33,10 +34,10 @@ export interface MatchWorld {
   /** Records of the place that a person said are not the same as this one. */
   apart(target: Target, id: string): Promise<ReadonlySet<string>>;
   /**
-   * The index of records that the place itself doesn't show, those a rehearsal has made or changed,
-   * beside the index of this name; undefined where there are none.
+   * The records that the place itself doesn't show, those a rehearsal has made or changed, as they lie over
+   * the index of this name; undefined where there are none.
    */
-  made?(target: Target, index: string, fields: readonly IndexField[]): Promise<string | undefined>;
+  made?(target: Target, index: string, fields: readonly IndexField[]): Overlay | undefined;
   /** Whether the copy of a place was just brought up to date and stands for it: the app isn't asked then. */
   isCopied?(target: Target): boolean;
   /** Resolves when the first of these that is only coming has arrived; undefined when all are there. */
@@ -110,9 +111,9 @@ export class Matcher {
     apart: ReadonlySet<string>,
   ): Promise<RungTry[]> {
     const { target, known, ladder } = effect;
-    const fields = indexFields(ladder.rungs, effect.about ?? Object.keys(known), described);
+    const fields = indexFieldsOf(ladder.rungs, effect.about ?? Object.keys(known), described);
     const index = await this.mirrors.index(target, fields, weightsIn(ladder.rungs));
-    const own = await world.made?.(target, index, fields);
+    const own = world.made?.(target, index, fields);
     const ways = rungs.map((rung) => ({ paths: pathsOfRung(rung), isExact: rung.kind === 'exact', most: mostRead }));
     const probe = fields.map(({ path }) => toText(known[path]));
     const found = await this.mirrors.worker.host.ways(index, own, probe, ways);
@@ -142,7 +143,7 @@ export class Matcher {
   ): Promise<RungTry> {
     const { target, known } = effect;
     const { rungs } = effect.ladder;
-    const fields = indexFields(rungs, effect.about ?? Object.keys(known), described);
+    const fields = indexFieldsOf(rungs, effect.about ?? Object.keys(known), described);
     const index = await this.mirrors.index(target, fields, weightsIn(rungs));
     const { host } = this.mirrors.worker;
     const probe = fields.map(({ path }) => toText(known[path]));
@@ -152,12 +153,13 @@ export class Matcher {
       return { rung: rung.id, isEmpty: true, candidates: [] };
     if (rung.kind === 'exact' && !(await host.isKnown(index, paths, probe)))
       return { rung: rung.id, isEmpty: true, candidates: [] };
-    const own = await world.made?.(target, index, fields);
+    const own = world.made?.(target, index, fields);
+    if (own) await host.lay(own);
     const among = async (name: string): Promise<string[]> =>
       rung.kind === 'exact'
         ? host.exact(name, paths, probe)
         : (await host.propose(name, probe, mostRead)).map(({ id }) => id);
-    const proposed = [...(await among(index)), ...(own === undefined ? [] : await among(own))];
+    const proposed = [...(await among(index)), ...(own ? await among(own.name) : [])];
     const coming = world.coming?.(target, proposed);
     if (coming) {
       await coming;
@@ -218,6 +220,18 @@ function candidatesOf(weighed: readonly Weighed[], there: readonly Found[], rung
 /** The weights that all ways of a step are weighed with. */
 const weightsIn = (rungs: readonly Rung[]): number | undefined =>
   rungs.flatMap((rung) => (rung.kind === 'alike' && rung.weights !== undefined ? [rung.weights] : []))[0];
+
+/** What was made of a ladder and a description, for as long as both count: it is asked for each record. */
+const fieldsMade = new WeakMap<readonly Field[], WeakMap<readonly Rung[], Map<string, IndexField[]>>>();
+
+function indexFieldsOf(rungs: readonly Rung[], about: readonly Pointer[], described: RecordType): IndexField[] {
+  const ofPlace = fieldsMade.get(described.fields) ?? new WeakMap<readonly Rung[], Map<string, IndexField[]>>();
+  const ofLadder = ofPlace.get(rungs) ?? new Map<string, IndexField[]>();
+  const key = about.join('\n');
+  const fields = ofLadder.get(key) ?? indexFields(rungs, about, described);
+  fieldsMade.set(described.fields, ofPlace.set(rungs, ofLadder.set(key, fields)));
+  return fields;
+}
 
 /**
  * The fields that the index of a step looks at: those of its ways, and what else may be known and says

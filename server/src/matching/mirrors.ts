@@ -12,6 +12,7 @@ import {
 } from '@golden/core';
 import type { Connections } from '../connections.ts';
 import type { Db } from '../db/open.ts';
+import { prepared } from '../db/prepared.ts';
 import type { Seams } from '../seams.ts';
 import type { IndexedRecord } from './index-host.ts';
 import type { AccountPlace } from './links.ts';
@@ -253,13 +254,7 @@ export class Mirrors {
   /** The record as the copy has it. */
   async get(where: PlaceKey | AccountPlace, id: string): Promise<JsonRecord | undefined> {
     const place = this.at(where);
-    const row = await this.db
-      .selectFrom('mirror')
-      .select('content')
-      .where('account', '=', place.account)
-      .where('place', '=', JSON.stringify(place.path))
-      .where('id', '=', id)
-      .executeTakeFirst();
+    const [row] = await copyOf(this.db, { account: place.account, place: JSON.stringify(place.path), id });
     return row && (JSON.parse(row.content) as JsonRecord);
   }
 
@@ -349,15 +344,29 @@ export class Mirrors {
   }
 }
 
+const copyOf = prepared((db, key: { readonly account: string; readonly place: string; readonly id: string }) =>
+  db
+    .selectFrom('mirror')
+    .select('content')
+    .where('account', '=', key.account)
+    .where('place', '=', key.place)
+    .where('id', '=', key.id),
+);
+
 /** The texts of a record that an index looks at. */
 export function textsOf(record: JsonRecord, fields: readonly Pick<IndexField, 'path'>[]): string[] {
   return fields.map(({ path }) => toText(readPointer(record, path as Pointer)));
 }
 
+/** What was named already: fields of a step are the same for all its records. */
+const namesMade = new WeakMap<readonly IndexField[], string>();
+
 const keyOf = ({ account, path }: AccountPlace): string => `${account}|${path.join('/')}`;
 
 function nameOf(place: AccountPlace, fields: readonly IndexField[], weights: number | undefined): string {
-  const about = createHash('sha256').update(JSON.stringify(fields)).digest('base64url').slice(0, 16);
+  const about =
+    namesMade.get(fields) ?? createHash('sha256').update(JSON.stringify(fields)).digest('base64url').slice(0, 16);
+  namesMade.set(fields, about);
   return `${keyOf(place)}|${about}|${weights ?? 'fixed'}`;
 }
 

@@ -35,6 +35,10 @@ export class AmountColumn implements Column {
     this.amounts.remove(this.cells.at(record));
   }
 
+  complete(): void {
+    this.amounts.complete();
+  }
+
   compare(a: number, b: number, { levels, shares }: Verdicts, at: number): void {
     const amountA = this.cells.at(a);
     const amountB = this.cells.at(b);
@@ -102,6 +106,10 @@ export class TextColumn implements Column {
     const text = this.cells.at(record);
     this.texts.remove(text);
     if (text >= 0) for (const word of this.wordsOf[text] as ReadonlySet<number>) this.vocabulary.remove(word);
+  }
+
+  complete(): void {
+    for (const one of [this.texts, this.vocabulary]) one.complete();
   }
 
   compare(a: number, b: number, { levels, shares }: Verdicts, at: number): void {

@@ -17,6 +17,8 @@ export interface Column {
   add(record: readonly string[]): void;
   /** The record counts no more in how common its values are; its number stays taken. */
   forget(record: number): void;
+  /** No more records come: what only adding needs is let go. */
+  complete?(): void;
   /** Whether something of the two can't belong to one. */
   conflicts?(a: number, b: number): boolean;
   /** Writes levels and shares of its comparisons from position `at` on. */

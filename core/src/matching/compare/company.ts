@@ -97,6 +97,10 @@ export class CompanyColumn implements Column {
     if (firm >= 0) for (const word of this.wordsOf[firm] as number[]) this.vocabulary.remove(word);
   }
 
+  complete(): void {
+    for (const one of [this.firms, this.vocabulary]) one.complete();
+  }
+
   /** What a word says, in nats: the rarer the more (inverse document frequency). */
   private weight(word: number): number {
     return Math.log((this.cells.length + 1) / Math.max(1, this.vocabulary.count(word))) + 0.1;

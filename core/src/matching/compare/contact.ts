@@ -7,7 +7,7 @@ import { isOneSlip } from '../text/edit-distance.ts';
 import { fold } from '../text/fold.ts';
 import { areAlike } from '../text/jaro-winkler.ts';
 import { type Column, hashText, type KeyParts, type Verdicts } from './column.ts';
-import { Dictionary, GrowingInts, PairMemory } from './dictionary.ts';
+import { Dictionary, GrowingInts, PairDictionary, PairMemory } from './dictionary.ts';
 
 const localLevels = levelsOf(
   { name: 'same name before the @', bearing: 'agrees', expected: 0.6, byChance: 0.0001, isByRarity: true },
@@ -36,12 +36,17 @@ function haveCommonWord(a: LocalName, b: LocalName): boolean {
 
 const figuresOf = (text: string): string => text.replace(/\D+/g, ' ');
 
-/** A name before the @ taken apart once. */
+/** A name before the @ taken apart. */
 interface LocalName {
   readonly words: readonly string[];
   readonly joined: string;
   /** Its words in alphabetical order, joined. */
   readonly sorted: string;
+}
+
+function localName(local: string): LocalName {
+  const words = localWords(local);
+  return { words, joined: words.join(''), sorted: [...words].sort().join('') };
 }
 
 /**
@@ -89,10 +94,11 @@ export class EmailColumn implements Column {
   readonly comparisons: readonly Comparison[];
   private readonly locals = new Dictionary();
   private readonly domains = new Dictionary();
-  private readonly whole = new Dictionary();
+  private readonly whole = new PairDictionary();
   private readonly cells = new GrowingInts();
   private readonly shared: boolean[] = [];
-  private readonly localNames: LocalName[] = [];
+  /** For each name before the @ the hashes that it is found by, two a name: of its letters, and of its sorted words where those differ. */
+  private readonly localHashes = new GrowingInts();
   private readonly localMemory = new PairMemory(14);
   private readonly domainMemory = new PairMemory(14);
 
@@ -116,14 +122,20 @@ export class EmailColumn implements Column {
   add(record: readonly string[]): void {
     const address = emailParts(record[this.field] as string, this.habits);
     const local = address ? this.locals.add(address.local) : -1;
-    if (address && local === this.shared.length) {
-      this.shared.push(address.isShared);
-      const words = localWords(address.local);
-      this.localNames.push({ words, joined: words.join(''), sorted: [...words].sort().join('') });
-    }
+    const domain = address ? this.domains.add(address.domain) : -1;
+    if (address && local === this.shared.length) this.addLocal(address.local, address.isShared);
     this.cells.push(local);
-    this.cells.push(address ? this.domains.add(address.domain) : -1);
-    this.cells.push(address ? this.whole.add(`${address.local}@${address.domain}`) : -1);
+    this.cells.push(domain);
+    this.cells.push(address ? this.whole.add(local, domain) : -1);
+  }
+
+  private addLocal(text: string, isShared: boolean): void {
+    this.shared.push(isShared);
+    const letters = text.replace(/[^\p{L}\p{N}]/gu, '');
+    const isTelling = !isShared && letters.length >= 5;
+    const { sorted } = localName(text);
+    this.localHashes.push(isTelling ? hashText(letters) : 0);
+    this.localHashes.push(isTelling && sorted !== letters ? hashText(sorted) : 0);
   }
 
   forget(record: number): void {
@@ -132,12 +144,16 @@ export class EmailColumn implements Column {
     this.whole.remove(this.cells.at(record * 3 + 2));
   }
 
+  complete(): void {
+    for (const one of [this.locals, this.domains, this.whole]) one.complete();
+  }
+
   private readonly compareLocals = (a: number, b: number): number => {
     if (this.shared[a] || this.shared[b]) return 7;
     const textA = this.locals.text(a);
     const textB = this.locals.text(b);
     if (Math.min(textA.length, textB.length) >= 4 && isOneSlip(textA, textB) && textA[0] === textB[0]) return 6;
-    const otherwise = writtenOtherwise(this.localNames[a] as LocalName, this.localNames[b] as LocalName);
+    const otherwise = writtenOtherwise(localName(textA), localName(textB));
     if (otherwise) return otherwise === 'same words' ? 3 : otherwise === 'initial' ? 4 : 5;
     return Math.min(textA.length, textB.length) >= 5 && isOneSlip(textA, textB) ? 6 : 8;
   };
@@ -180,14 +196,11 @@ export class EmailColumn implements Column {
   parts(record: number, parts: KeyParts): void {
     const local = this.cells.at(record * 3);
     if (local < 0) return;
-    parts.email.push(hashText(this.whole.text(this.cells.at(record * 3 + 2))));
-    parts.domain.push(hashText(this.domains.text(this.cells.at(record * 3 + 1))));
-    const letters = this.locals.text(local).replace(/[^\p{L}\p{N}]/gu, '');
-    if (!this.shared[local] && letters.length >= 5) {
-      parts.local.push(hashText(letters));
-      const { sorted } = this.localNames[local] as LocalName;
-      if (sorted !== letters) parts.local.push(hashText(sorted));
-    }
+    const domain = this.domains.text(this.cells.at(record * 3 + 1));
+    parts.email.push(hashText(`${this.locals.text(local)}@${domain}`));
+    parts.domain.push(hashText(domain));
+    for (const hash of [this.localHashes.at(local * 2), this.localHashes.at(local * 2 + 1)])
+      if (hash !== 0) parts.local.push(hash >>> 0);
   }
 }
 
@@ -220,6 +233,10 @@ export class PhoneColumn implements Column {
 
   forget(record: number): void {
     this.numbers.remove(this.cells.at(record));
+  }
+
+  complete(): void {
+    this.numbers.complete();
   }
 
   private readonly compareNumbers = (a: number, b: number): number => {
@@ -298,6 +315,10 @@ export class CodeColumn implements Column {
 
   forget(record: number): void {
     this.codes.remove(this.cells.at(record));
+  }
+
+  complete(): void {
+    this.codes.complete();
   }
 
   private readonly compareCodes = (a: number, b: number): number => {

@@ -23,7 +23,7 @@ export class GrowingInts {
 
 /** Each different text once, as a number, with how often it was added. -1 stands for nothing. */
 export class Dictionary {
-  private readonly numbers = new Map<string, number>();
+  private numbers: Map<string, number> | undefined = new Map();
   readonly texts: string[] = [];
   private readonly counts = new GrowingInts();
   total = 0;
@@ -31,6 +31,7 @@ export class Dictionary {
   /** The text's number, counted once more; -1 for ''. */
   add(text: string): number {
     if (text === '') return -1;
+    if (!this.numbers) throw new Error('No more records can be added.');
     this.total += 1;
     const known = this.numbers.get(text);
     if (known !== undefined) {
@@ -42,6 +43,11 @@ export class Dictionary {
     this.texts.push(text);
     this.counts.push(1);
     return number;
+  }
+
+  /** No more texts come: by what number each is known takes as much room as the texts themselves. */
+  complete(): void {
+    this.numbers = undefined;
   }
 
   /** One record fewer has it. */
@@ -60,10 +66,6 @@ export class Dictionary {
     return this.texts[number] as string;
   }
 
-  find(text: string): number {
-    return this.numbers.get(text) ?? -1;
-  }
-
   count(number: number): number {
     return this.counts.at(number);
   }
@@ -75,6 +77,44 @@ export class Dictionary {
 
   get size(): number {
     return this.texts.length;
+  }
+}
+
+/** Pairs of numbers of two dictionaries, each pair once, with how often it was added: no text is held for it. */
+export class PairDictionary {
+  private numbers: Map<number, number> | undefined = new Map();
+  private readonly counts = new GrowingInts();
+  private total = 0;
+
+  /** The pair's number, counted once more; both have to be below 2 to the power of 26. */
+  add(one: number, other: number): number {
+    if (!this.numbers) throw new Error('No more records can be added.');
+    const key = one * 2 ** 26 + other;
+    const number = this.numbers.get(key) ?? this.counts.length;
+    if (number === this.counts.length) {
+      this.numbers.set(key, number);
+      this.counts.push(0);
+    }
+    this.total += 1;
+    this.counts.set(number, this.counts.at(number) + 1);
+    return number;
+  }
+
+  /** No more pairs come. */
+  complete(): void {
+    this.numbers = undefined;
+  }
+
+  /** One record fewer has it. */
+  remove(number: number): void {
+    if (number < 0) return;
+    this.total -= 1;
+    this.counts.set(number, this.counts.at(number) - 1);
+  }
+
+  /** The share of all that are this one. */
+  share(number: number): number {
+    return this.counts.at(number) / this.total;
   }
 }
 

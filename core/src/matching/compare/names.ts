@@ -127,6 +127,10 @@ export class NameColumn implements Column {
     this.names.removeAll(this.cells, record * slots, slots);
   }
 
+  complete(): void {
+    this.names.complete();
+  }
+
   private wordsAlike(a: string, b: string, numberA: number, numberB: number): number {
     if (a.length === 1 || b.length === 1) return a.charCodeAt(0) === b.charCodeAt(0) ? Word.initial : Word.differs;
     const shorter = Math.min(a.length, b.length);

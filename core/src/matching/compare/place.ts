@@ -52,6 +52,10 @@ export class StreetColumn implements Column {
     this.lines.remove(this.cells.at(record * 3 + 2));
   }
 
+  complete(): void {
+    for (const one of [this.streets, this.numbers, this.lines]) one.complete();
+  }
+
   /** 0 alike, 1 not. */
   private readonly compareStreets = (a: number, b: number): number => {
     const textA = this.streets.text(a);
@@ -136,6 +140,10 @@ export class LocalityColumn implements Column {
   forget(record: number): void {
     this.codes.remove(this.cells.at(record * 2));
     this.towns.remove(this.cells.at(record * 2 + 1));
+  }
+
+  complete(): void {
+    for (const one of [this.codes, this.towns]) one.complete();
   }
 
   private readonly compareCodes = (a: number, b: number): number => {
