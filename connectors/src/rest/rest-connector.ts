@@ -121,13 +121,12 @@ export class RestConnector implements Connector {
 
   async describe(path: readonly string[]): Promise<RecordType> {
     const type = await this.knownType(path);
-    const { fields } = await this.shapeOf(type);
+    const { shown } = await this.shapeOf(type);
     return {
       name: type.name,
       singular: type.singular,
       plural: type.plural,
-      // Our own reference is for finding writes again; nobody fills it by hand.
-      fields: fields.map((one) => (one.path === type.reference?.field ? { ...one, readOnly: true } : one)),
+      fields: shown,
       can: {
         list: Boolean(type.list),
         find: Boolean(type.find),
@@ -368,8 +367,11 @@ export class RestConnector implements Connector {
       : type.inputSchema
         ? schemaOf(schemas[type.inputSchema])
         : undefined;
+    const fields = fieldsOf(schema, input, { idPath: type.id, recordType: type.name });
     const shape: Shape = {
-      fields: fieldsOf(schema, input, { idPath: type.id, recordType: type.name }),
+      fields,
+      // Our own reference is for finding writes again; nobody fills it by hand.
+      shown: fields.map((one) => (one.path === type.reference?.field ? { ...one, readOnly: true } : one)),
       minor: { paths: new Set(minorPathsOf(schema)) },
       schema,
     };
@@ -501,6 +503,8 @@ export class RestConnector implements Connector {
 /** What is known of a record type from the app's own description. */
 interface Shape {
   readonly fields: readonly Field[];
+  /** The same as people see them; one list, as long as the description counts. */
+  readonly shown: Field[];
   readonly minor: MinorUnits;
   readonly schema: JsonSchema;
 }

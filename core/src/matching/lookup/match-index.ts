@@ -71,6 +71,9 @@ export class MatchIndex {
   /** For each field how many records fill it, as of the weights. */
   private filled: readonly number[] = [];
 
+  /** The record that was looked for last: several ways look for the same one. It counts as long as it is here. */
+  private probed: { readonly texts: Texts; readonly row: number } | undefined;
+
   /** @param model - weights that were learnt; without them the fixed ones are used */
   constructor(
     readonly fields: readonly IndexField[],
@@ -106,6 +109,7 @@ export class MatchIndex {
    * @param isCounted - false for what a run or rehearsal is writing itself: how common values are stays as it was
    */
   put(id: string, texts: Texts, isCounted = true): void {
+    this.letGoOfProbe();
     const known = this.rows.get(id);
     if (known) {
       if (known.texts.every((text, at) => text === texts[at])) return;
@@ -133,6 +137,7 @@ export class MatchIndex {
 
   /** @param isCounted - false for what a run takes out itself: it stays counted as it was */
   remove(id: string, isCounted = true): void {
+    this.letGoOfProbe();
     const known = this.rows.get(id);
     if (!known) return;
     this.rows.delete(id);
@@ -151,6 +156,7 @@ export class MatchIndex {
 
   /** Counts everything as it is now, where enough has come to tell: a run or a rehearsal is about to begin. */
   settle(): void {
+    this.letGoOfProbe();
     const { size } = this.rows;
     if (this.unsettled > 0 && (size < quicklyLaidOut || this.unsettled > size / 10)) this.layOut();
   }
@@ -310,14 +316,19 @@ export class MatchIndex {
   }
 
   private withProbe<T>(probe: Texts, work: (row: number) => T): T {
-    const row = this.table.add(probe);
-    try {
-      return work(row);
-    } finally {
-      this.table.forget(row);
-      this.dead += 1;
-      if (this.dead > mostDead && this.dead > this.rows.size) this.tidy();
+    if (!this.probed?.texts.every((text, at) => text === probe[at])) {
+      this.letGoOfProbe();
+      this.probed = { texts: probe, row: this.table.add(probe) };
     }
+    return work(this.probed.row);
+  }
+
+  private letGoOfProbe(): void {
+    if (!this.probed) return;
+    this.table.forget(this.probed.row);
+    this.probed = undefined;
+    this.dead += 1;
+    if (this.dead > mostDead && this.dead > this.rows.size) this.tidy();
   }
 
   /** Weights for the index as it is counted; looked at again when it has grown or shrunk by a quarter. */
@@ -343,6 +354,7 @@ export class MatchIndex {
 
   /** The weights in force, with the comparisons they are of. */
   weights(): { readonly model: MatchModel; readonly comparisons: MatchTable['comparisons'] } {
+    this.letGoOfProbe();
     return { model: this.ready().model, comparisons: this.table.comparisons };
   }
 
