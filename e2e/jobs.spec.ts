@@ -139,7 +139,7 @@ test('orders to invoices: three choices, then a rehearsal that the Ledger’s ow
   const fresh = samples.filter({ hasText: /new$/ }).first();
   const one = samples.filter({ hasText: /S-\d{5}/.exec(await fresh.innerText())?.[0] ?? '' });
   await one.getByRole('radio').click();
-  await expect(one).toContainText('tax inclusive amount');
+  await expect(one).toContainText('total with tax');
   const number = /S-\d{5}/.exec(await one.innerText())?.[0] ?? '';
   await dialog.getByRole('button', { name: 'Send this one' }).click();
   await expect(dialog.getByText(/read back (as sent|altered)/).first()).toBeVisible();

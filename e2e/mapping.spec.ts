@@ -177,9 +177,9 @@ test('signed in with a person’s leave: an order with lines becomes an invoice 
   await page.getByRole('button', { name: 'Fill the lines' }).click();
   const lines = page.getByLabel('Sheet of the lines');
   await expect(lines.getByRole('rowgroup', { name: 'Line 2' })).toBeVisible();
-  await expect(lines.getByRole('rowgroup', { name: 'Totals' }).getByText('line extension amount')).toBeVisible();
-  await page.getByRole('button', { name: 'Fill price amount:' }).click();
-  await expect(page.getByRole('region', { name: 'Filling of price amount' })).toContainText('unit price');
+  await expect(lines.getByRole('rowgroup', { name: 'Totals' }).getByText('net amount')).toBeVisible();
+  await page.getByRole('button', { name: 'Fill price:' }).click();
+  await expect(page.getByRole('region', { name: 'Filling of price' })).toContainText('unit price');
   await page.getByRole('button', { name: 'Back to the record' }).click();
 
   // What will be sent, exactly: minor units, lines nested.

@@ -54,7 +54,7 @@ const views: [string, string, ((page: Page) => Promise<void>)?][] = [
     invoices,
     async (page) => {
       await sentence(page, /Create or update the invoice/);
-      await page.getByRole('button', { name: 'Fill tax exclusive amount:' }).click();
+      await page.getByRole('button', { name: 'Fill total without tax:' }).click();
       await page.locator('.cm-content').click();
     },
   ],
