@@ -11,6 +11,8 @@ export interface AppSetting {
   readonly label: string;
   readonly hint?: string;
   readonly isSecret: boolean;
+  /** Asked for only where one signs in by a key, or only where one signs in at the app itself. */
+  readonly only?: 'key' | 'sign_in';
   readonly value?: string;
 }
 
@@ -27,11 +29,15 @@ export interface App {
   readonly isCalled?: boolean;
   /** True for what the product itself keeps: nobody connects it. */
   readonly isInternal?: boolean;
-  /** Present when a person signs in at the app itself; the scopes that are asked for reading, and for writing. */
+  /** Present when a person can sign in at the app itself. */
   readonly signIn?: {
-    readonly read: readonly string[];
-    readonly write: readonly string[];
-    app(address: string): OAuthApp;
+    /** The rights that are asked for. */
+    scopes(settings: Readonly<Record<string, string>>, mayWrite: boolean): readonly string[];
+    app(settings: Readonly<Record<string, string>>): OAuthApp;
+    /** True where a key does as well. */
+    readonly isOptional?: boolean;
+    /** True where reading and writing are one right. */
+    readonly isOneRight?: boolean;
   };
   /** Where it is: scheme, host and port of its address, or its folder; as it was given where that is no address. */
   originOf(settings: Readonly<Record<string, string>>): string;

@@ -56,7 +56,12 @@ function restApp(description: RestDescription, address = description.defaultAddr
       { name: 'address', label: 'Web address of the app', isSecret: false, ...(address && { value: address }) },
       ...(oauth ? [] : [key]),
     ],
-    ...(oauth && { signIn: { read: oauth.read, write: oauth.write, app: appAt } }),
+    ...(oauth && {
+      signIn: {
+        scopes: (_settings, mayWrite) => (mayWrite ? oauth.write : oauth.read),
+        app: (settings) => appAt(settings['address'] ?? ''),
+      },
+    }),
     originOf: originOfAddress,
     open: (settings, { timeout, retries, clock, keepTokens = async () => undefined } = {}) => {
       const at = settings['address'] ?? '';

@@ -186,7 +186,7 @@ export class Connections {
           id,
           app: input.app,
           name: input.name,
-          settings: JSON.stringify(input.settings),
+          settings: JSON.stringify(plainSettings(app, input.settings)),
           secret: key ? this.seal(key) : null,
           status: 'unchecked',
           message: null,
@@ -225,7 +225,7 @@ export class Connections {
         .updateTable('connection')
         .set({
           name: input.name,
-          settings: JSON.stringify(input.settings),
+          settings: JSON.stringify(plainSettings(this.app(row.app), input.settings)),
           asked: settled.kind === 'asked' ? JSON.stringify(now) : null,
           ...(key && { secret: this.seal(key) }),
         })
@@ -237,6 +237,13 @@ export class Connections {
     this.learnOf(id, settled.kind === 'asked');
     await this.noteVerified(id);
     return this.check(id);
+  }
+
+  /** Under which settings a connection was signed in to last, with the secret that the host gave the program. @throws UnknownConnection, CannotUnseal */
+  async signedInWith(id: string): Promise<{ settings: Record<string, string>; clientSecret: string | undefined }> {
+    const row = await this.row(id);
+    const key = row.secret ? this.sealing.unseal(row.secret) : '';
+    return { settings: JSON.parse(row.settings), clientSecret: readTokens(key)?.clientSecret };
   }
 
   /**
@@ -590,3 +597,9 @@ type Settled =
 
 const somebodyElse = (label: string): string =>
   `${label ? `“${label}”` : 'Somebody else'} is signed in, and not the account from before. Say whether it is the same one.`;
+
+/** Settings without what only a sealed place may hold. */
+function plainSettings({ settings: asked }: App, given: Readonly<Record<string, string>>): Record<string, string> {
+  const sealed = new Set(asked.flatMap(({ name, isSecret }) => (isSecret ? [name] : [])));
+  return Object.fromEntries(Object.entries(given).filter(([name]) => !sealed.has(name)));
+}

@@ -1,4 +1,5 @@
 import { type App, beginSignIn, endSignIn, type SignInUnderWay } from '@golden/connectors';
+import { isWebAddress } from '@golden/core';
 import { type Connections, UnknownConnection } from './connections.ts';
 import type { Seams } from './seams.ts';
 
@@ -46,14 +47,31 @@ export class SignIns {
   async begin(wish: SignInWish, redirect: string): Promise<{ url: string; state: string }> {
     const app = this.apps.find((one) => one.id === wish.app);
     if (!app?.signIn) throw new UnknownConnection(`“${wish.app}” is not an app that a person signs in to.`);
-    const { read, write } = app.signIn;
-    const address = wish.settings['address'] ?? '';
-    if (!URL.canParse(address)) throw new UnknownConnection('This is not a web address.');
-    const begun = await beginSignIn(app.signIn.app(address), redirect, wish.mayWrite ? write : read);
+    const settings = { ...wish.settings, ...(await this.secretOf(app.signIn, wish)) };
+    const at = app.signIn.app(settings);
+    if (!isWebAddress(at.issuer)) throw new UnknownConnection('This is not a web address.');
+    const begun = await beginSignIn(at, redirect, app.signIn.scopes(settings, wish.mayWrite));
     for (const [state, one] of this.underWay) if (one.until < this.seams.uptime()) this.underWay.delete(state);
     const outcome: SignInState = { state: 'waiting', connection: null, message: null };
-    this.underWay.set(begun.state, { wish, redirect, begun, until: this.seams.uptime() + patience, outcome });
+    this.underWay.set(begun.state, {
+      wish: { ...wish, settings },
+      redirect,
+      begun,
+      until: this.seams.uptime() + patience,
+      outcome,
+    });
     return { url: begun.url, state: begun.state };
+  }
+
+  /** Who signs in anew at the same page needn't enter the program's own secret again. */
+  private async secretOf(
+    signIn: NonNullable<App['signIn']>,
+    { id, settings }: SignInWish,
+  ): Promise<{ secret?: string }> {
+    if (!id || settings['secret']) return {};
+    const before = await this.connections.signedInWith(id);
+    const isThere = signIn.app(before.settings).issuer === signIn.app(settings).issuer;
+    return isThere && before.clientSecret ? { secret: before.clientSecret } : {};
   }
 
   /** How it stands; failed when nobody began it here, or too long ago. */
@@ -72,8 +90,11 @@ export class SignIns {
     const app = this.apps.find((each) => each.id === one.wish.app);
     if (!app?.signIn) return this.outcome(state);
     try {
-      const { name, settings, id } = one.wish;
-      const tokens = await endSignIn(app.signIn.app(settings['address'] ?? ''), one.redirect, one.begun, back, {
+      const { name, id } = one.wish;
+      const { key: _none, secret: _sealed, ...kept } = one.wish.settings;
+      // Where a key would do as well it has to be known which of the two it is.
+      const settings = app.signIn.isOptional ? { ...kept, signs_in: 'there' } : kept;
+      const tokens = await endSignIn(app.signIn.app(one.wish.settings), one.redirect, one.begun, back, {
         now: () => Date.parse(this.seams.now()),
       });
       const key = JSON.stringify(tokens);

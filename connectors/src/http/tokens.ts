@@ -9,6 +9,8 @@ export interface Tokens {
   readonly refresh?: string | undefined;
   /** The instant after which the access token isn't good any more, in milliseconds. */
   readonly expiresAt?: number | undefined;
+  /** The secret that the host gave the program besides its id, where it wants one (RFC 6749 section 2.3.1). */
+  readonly clientSecret?: string | undefined;
 }
 
 /** An app's sign-in for programs: where it is, and who we are there. */
@@ -17,6 +19,9 @@ export interface OAuthApp {
   /** Where the app's authorization server metadata is (RFC 8414). */
   readonly issuer: string;
   readonly clientId: string;
+  readonly clientSecret?: string | undefined;
+  /** More that is said when a person is sent there. */
+  readonly asks?: Readonly<Record<string, string>> | undefined;
 }
 
 /** Renewed this long before its end, so that no request starts with a token about to expire. */
@@ -32,7 +37,9 @@ function optionsFor(issuer: string) {
 async function serverOf(app: OAuthApp): Promise<oauth.AuthorizationServer> {
   const issuer = new URL(app.issuer);
   try {
-    const answer = await oauth.discoveryRequest(issuer, { algorithm: 'oauth2', ...optionsFor(app.issuer) });
+    let answer = await oauth.discoveryRequest(issuer, { algorithm: 'oauth2', ...optionsFor(app.issuer) });
+    // Many hosts of mail only tell the same under the name that OpenID Connect Discovery gave it before.
+    if (!answer.ok) answer = await oauth.discoveryRequest(issuer, { algorithm: 'oidc', ...optionsFor(app.issuer) });
     const server = await oauth.processDiscoveryResponse(issuer, answer);
     expectSafe(app, issuer, server.authorization_endpoint, server.token_endpoint);
     return server;
@@ -72,6 +79,7 @@ export async function beginSignIn(app: OAuthApp, redirect: string, scopes: reado
     state,
     code_challenge: await oauth.calculatePKCECodeChallenge(verifier),
     code_challenge_method: 'S256',
+    ...app.asks,
   }))
     url.searchParams.set(name, value);
   return { url: url.href, state, verifier };
@@ -95,13 +103,14 @@ export async function endSignIn(
     const response = await oauth.authorizationCodeGrantRequest(
       server,
       client,
-      oauth.None(),
+      authOf(app.clientSecret),
       answer,
       redirect,
       underWay.verifier,
       optionsFor(app.issuer),
     );
-    return tokensOf(await oauth.processAuthorizationCodeResponse(server, client, response), clock);
+    const tokens = tokensOf(await oauth.processAuthorizationCodeResponse(server, client, response), clock);
+    return { ...tokens, ...(app.clientSecret && { clientSecret: app.clientSecret }) };
   } catch (error) {
     const isRefused = error instanceof oauth.AuthorizationResponseError && error.error === 'access_denied';
     throw new NotSignedIn(
@@ -110,6 +119,9 @@ export async function endSignIn(
     );
   }
 }
+
+const authOf = (secret: string | undefined): oauth.ClientAuth =>
+  secret ? oauth.ClientSecretPost(secret) : oauth.None();
 
 function tokensOf(result: oauth.TokenEndpointResponse, clock: Pick<Clock, 'now'>): Tokens {
   return {
@@ -152,7 +164,7 @@ export class TokenKeeper {
   }
 
   private async ask(): Promise<Tokens> {
-    const { refresh } = this.tokens ?? {};
+    const { refresh, clientSecret } = this.tokens ?? {};
     if (!refresh) throw new NotSignedIn(`${this.app.title}: the sign-in has ended. Sign in again.`);
     const server = await serverOf(this.app);
     const client: oauth.Client = { client_id: this.app.clientId };
@@ -161,7 +173,7 @@ export class TokenKeeper {
       const response = await oauth.refreshTokenGrantRequest(
         server,
         client,
-        oauth.None(),
+        authOf(clientSecret),
         refresh,
         optionsFor(this.app.issuer),
       );
@@ -171,7 +183,11 @@ export class TokenKeeper {
         throw new NotSignedIn(`${this.app.title}: the sign-in has ended. Sign in again.`, { cause: error });
       throw new AppDown(`${this.app.title} can’t be reached to renew the sign-in.`, { cause: error });
     }
-    const tokens: Tokens = { ...made, refresh: made.refresh ?? refresh };
+    const tokens: Tokens = {
+      ...made,
+      refresh: made.refresh ?? refresh,
+      ...(clientSecret && { clientSecret }),
+    };
     await this.keep(tokens);
     this.tokens = tokens;
     return tokens;

@@ -1,5 +1,6 @@
 import type { ImapFlow, MailboxObject } from 'imapflow';
 import { NotSignedIn, NotThere } from '../errors.ts';
+import type { TokenKeeper } from '../http/tokens.ts';
 import { imapFault } from './mail-faults.ts';
 import { addressOf, type MailServer } from './mail-server.ts';
 
@@ -8,6 +9,8 @@ export interface MailSignIn {
   readonly server: MailServer;
   readonly user: string;
   readonly password: string;
+  /** Tokens in place of a password (RFC 7628). */
+  readonly tokens?: TokenKeeper | undefined;
   readonly isInsideAllowed: () => Promise<boolean>;
   /** Milliseconds without an answer before the connection is given up. */
   readonly timeout?: number | undefined;
@@ -87,8 +90,25 @@ async function whyNotOpened(client: ImapFlow, path: string, error: unknown): Pro
  * @throws NotSignedIn and what the library throws
  */
 export async function connect(signIn: MailSignIn, isIdle = false): Promise<ImapFlow> {
-  const { server, user, password, isInsideAllowed, timeout = 30_000 } = signIn;
-  if (password === '') throw new NotSignedIn('There is no password for this mailbox. Enter it under Connections.');
+  const { tokens, user, password } = signIn;
+  if (!tokens) return connectAs(signIn, { user, pass: password }, isIdle);
+  const accessToken = await tokens.access();
+  try {
+    return await connectAs(signIn, { user, accessToken }, isIdle);
+  } catch (error) {
+    if (!(error as { authenticationFailed?: boolean }).authenticationFailed) throw error;
+    // A token may have been ended before its time: a new one is tried once.
+    const renewed = await tokens.renew(accessToken);
+    return connectAs(signIn, { user, accessToken: renewed.access }, isIdle);
+  }
+}
+
+async function connectAs(
+  { server, isInsideAllowed, timeout = 30_000 }: MailSignIn,
+  auth: { readonly user: string; readonly pass?: string; readonly accessToken?: string },
+  isIdle: boolean,
+): Promise<ImapFlow> {
+  if (auth.pass === '') throw new NotSignedIn('There is no password for this mailbox. Enter it under Connections.');
   const { ImapFlow: Client } = await import('imapflow');
   const client = new Client({
     host: await addressOf(server, await isInsideAllowed()),
@@ -97,7 +117,7 @@ export async function connect(signIn: MailSignIn, isIdle = false): Promise<ImapF
     secure: server.isTls,
     // A password never goes over an open line, but on this machine.
     ...(!server.isTls && !server.isPlainAllowed && { doSTARTTLS: true }),
-    auth: { user, pass: password },
+    auth,
     logger: false,
     // Middle boxes forget connections on which nothing happens for some minutes.
     ...(isIdle ? { autoIdleDelay: 100, maxIdleTime: 4 * 60_000 } : { disableAutoIdle: true }),

@@ -2,6 +2,7 @@ import { isWebAddress } from '@golden/core';
 import { z } from 'zod';
 import type { App, AppSetting, OpenOptions } from '../app.ts';
 import { badAddress, HttpClient } from '../http/client.ts';
+import { type OAuthApp, readTokens, TokenKeeper } from '../http/tokens.ts';
 import { MailConnector, type MailOptions, type MailServers } from './mail-connector.ts';
 
 const more: readonly AppSetting[] = [
@@ -25,19 +26,43 @@ const holds = 'mails in folders, mails to send';
 
 type Settings = Readonly<Record<string, string>>;
 
-/** What all mailboxes have in common. */
+/** What all mailboxes have in common; `at` is where one signs in, where that is done by tokens. */
 const common = (
   settings: Settings,
-  { timeout, clock }: OpenOptions,
+  { timeout, clock, keepTokens = async () => undefined }: OpenOptions,
+  at: (settings: Settings) => OAuthApp,
 ): Omit<MailOptions, 'servers' | 'isInsideAllowed'> => ({
   user: (settings['user'] ?? '').trim(),
   password: settings['key'] ?? '',
+  ...(settings['signs_in'] === 'there' && {
+    tokens: new TokenKeeper(at(settings), readTokens(settings['key'] ?? ''), keepTokens, clock),
+  }),
   senders: settings['senders'] ?? '',
   sent: settings['sent'] ?? '',
   trusted: settings['trusted'] ?? '',
   ...(timeout !== undefined && { timeout }),
   ...(clock && { now: () => clock.now() }),
 });
+
+/** Where the owner of a mailbox anywhere signs in: at the page of its host, as a program that they registered there. */
+const hostOf = (settings: Settings): OAuthApp => ({
+  title: 'The host of the mailbox',
+  issuer: (settings['issuer'] ?? '').trim(),
+  clientId: (settings['client'] ?? '').trim(),
+  clientSecret: settings['secret'] || undefined,
+  // Hosts give a token to renew with only where they are asked for it, in one way or the other.
+  asks: { login_hint: (settings['user'] ?? '').trim(), access_type: 'offline', prompt: 'consent' },
+});
+
+const postRoomAt = (settings: Settings): OAuthApp => {
+  const address = settings['address'] ?? '';
+  return {
+    title: 'Post room',
+    issuer: URL.canParse(address) ? new URL(address).origin : address,
+    clientId: 'golden-relay',
+    asks: { login_hint: (settings['user'] ?? '').trim() },
+  };
+};
 
 /** Mailboxes anywhere. */
 export const mailboxApp: App = {
@@ -65,6 +90,36 @@ export const mailboxApp: App = {
       label: 'Password',
       hint: 'Many servers have a password of its own for each program: make one for Golden Relay.',
       isSecret: true,
+      only: 'key',
+    },
+    {
+      name: 'issuer',
+      label: 'Address of the sign-in page',
+      hint: 'The “issuer” of the host, such as https://accounts.clay.example',
+      isSecret: false,
+      only: 'sign_in',
+    },
+    {
+      name: 'client',
+      label: 'Client id',
+      hint: 'Register Golden Relay as a program with the host of your mailbox; it gives you this.',
+      isSecret: false,
+      only: 'sign_in',
+    },
+    {
+      name: 'secret',
+      label: 'Client secret',
+      hint: 'Where the host gives one.',
+      isSecret: true,
+      isOptional: true,
+      only: 'sign_in',
+    },
+    {
+      name: 'scope',
+      label: 'Rights to ask for',
+      hint: 'The scopes for IMAP and SMTP as the host names them, with spaces between them.',
+      isSecret: false,
+      only: 'sign_in',
     },
     ...more,
     {
@@ -75,10 +130,18 @@ export const mailboxApp: App = {
       isOptional: true,
     },
   ],
-  originOf: ({ imap = '', smtp = '' }) => (imap || smtp).trim().toLowerCase(),
+  // Tokens were given for the page that gave them, too: they go to no other.
+  originOf: ({ imap = '', smtp = '', signs_in, issuer = '' }) =>
+    [(imap || smtp).trim().toLowerCase(), ...(signs_in === 'there' ? [issuer.trim()] : [])].join(' '),
+  signIn: {
+    isOptional: true,
+    isOneRight: true,
+    scopes: ({ scope = '' }) => scope.split(/\s+/).filter((one) => one !== ''),
+    app: hostOf,
+  },
   open: (settings, options = {}) =>
     new MailConnector({
-      ...common(settings, options),
+      ...common(settings, options, hostOf),
       servers: async () => ({ imap: (settings['imap'] ?? '').trim(), smtp: (settings['smtp'] ?? '').trim() }),
       isInsideAllowed: options.mayCallInside ?? (async () => false),
     }),
@@ -92,14 +155,21 @@ export const postRoomApp = (address: string | undefined): App => ({
   settings: [
     { name: 'address', label: 'Web address of the app', isSecret: false, ...(address && { value: address }) },
     { name: 'user', label: 'E-mail address', isSecret: false, value: 'hello@saltmarsh.example' },
-    { name: 'key', label: 'Password', hint: 'On the Post room’s page “Access keys and faults”.', isSecret: true },
+    {
+      name: 'key',
+      label: 'Password',
+      hint: 'On the Post room’s page “Access keys and faults”.',
+      isSecret: true,
+      only: 'key',
+    },
     ...more,
   ],
+  signIn: { isOptional: true, isOneRight: true, scopes: () => ['mail'], app: postRoomAt },
   originOf: ({ address: at = '' }) => (URL.canParse(at) ? new URL(at).origin : at),
   open: (settings, options = {}) => {
     const at = settings['address'] ?? '';
     return new MailConnector({
-      ...common({ ...settings, trusted: 'mx.post-room.example' }, options),
+      ...common({ ...settings, trusted: 'mx.post-room.example' }, options, postRoomAt),
       servers: serversAt(at, options),
       isInsideAllowed: async () => true,
       ...(isWebAddress(at) && { linkTo: (user, id) => mailLink(at, user, id) }),

@@ -12,6 +12,7 @@ import type {
   Written,
 } from '../connector.ts';
 import { NotThere, Refused } from '../errors.ts';
+import type { TokenKeeper } from '../http/tokens.ts';
 import { bareAddress, compose, inThread, messageIdFor, type Outgoing, readOutgoing } from './compose.ts';
 import { Folders } from './folders.ts';
 import { connect, ImapSession, type MailSignIn } from './imap-session.ts';
@@ -33,6 +34,8 @@ export interface MailOptions {
   readonly servers: () => Promise<MailServers>;
   readonly user: string;
   readonly password: string;
+  /** Tokens in place of the password. */
+  readonly tokens?: TokenKeeper | undefined;
   /** Under which addresses mails may be sent, with commas between them; the user's own where it is empty. */
   readonly senders: string;
   /** The folder for sent mails; the one that the server calls so where it is empty. */

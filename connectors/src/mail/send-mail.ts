@@ -1,6 +1,7 @@
 import { Readable } from 'node:stream';
 import type SMTPConnection from 'nodemailer/lib/smtp-connection';
 import { NotSignedIn, Refused, Unsure } from '../errors.ts';
+import type { TokenKeeper } from '../http/tokens.ts';
 import { bareAddress } from './compose.ts';
 import type { MailSignIn } from './imap-session.ts';
 import { smtpFault } from './mail-faults.ts';
@@ -72,10 +73,11 @@ async function openConnection({
   server,
   user,
   password,
+  tokens,
   isInsideAllowed,
   timeout = 30_000,
 }: MailSignIn): Promise<SMTPConnection> {
-  if (user !== '' && password === '')
+  if (user !== '' && password === '' && !tokens)
     throw new NotSignedIn('There is no password for this mailbox. Enter it under Connections.');
   const { default: Connection } = await import('nodemailer/lib/smtp-connection');
   return new Connection({
@@ -93,9 +95,33 @@ async function openConnection({
   });
 }
 
-async function logIn(connection: SMTPConnection, { user, password }: MailSignIn): Promise<void> {
+async function logIn(connection: SMTPConnection, { user, password, tokens }: MailSignIn): Promise<void> {
   await step((done) => connection.connect(done), connection);
+  if (tokens) {
+    const oauth2 = tokenGiver(tokens, user);
+    await step((done) => connection.login({ user, oauth2 } as never, done), connection);
+    return;
+  }
   if (user !== '') await step((done) => connection.login({ user, pass: password }, done), connection);
+}
+
+/** What the library asks for a token, and once more for another where the server didn't take the first. */
+function tokenGiver(tokens: TokenKeeper, user: string) {
+  let last = '';
+  return {
+    getToken: (isRetry: boolean, done: (error: Error | null, token?: string) => void): void => {
+      const asked = isRetry ? tokens.renew(last).then(({ access }) => access) : tokens.access();
+      asked.then(
+        (token) => {
+          last = token;
+          done(null, token);
+        },
+        (error: Error) => done(error),
+      );
+    },
+    buildXOAuth2Token: (token: string): string =>
+      Buffer.from(`user=${user}\x01auth=Bearer ${token}\x01\x01`).toString('base64'),
+  };
 }
 
 /** Ends a conversation; where it is broken off in the middle the server has to forget what it was told so far. */

@@ -5,10 +5,10 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import fc from 'fast-check';
 import { XMLParser } from 'fast-xml-parser';
+import { challengeOf } from '../kit/sign-in.ts';
 import { totalsOf } from '../shop/sales.ts';
 import { shopCounter, shopKeys } from '../shop/shop.ts';
 import { ledger } from './ledger.ts';
-import { challengeOf } from './sign-in.ts';
 import { writePhone } from './store.ts';
 import { checkTotals, taxBreakdown } from './totals.ts';
 

@@ -1,8 +1,8 @@
 import { Hono } from 'hono';
 import { html } from 'hono/html';
 import { type Html, page, practicePage, type Skin } from '../kit/page.ts';
+import type { SignIn } from '../kit/sign-in.ts';
 import type { PracticeState } from '../kit/trouble.ts';
-import type { SignIn } from './sign-in.ts';
 import { type Company, companies, type LedgerStore, writePhone } from './store.ts';
 
 /** How the Ledger’s own screens look. */

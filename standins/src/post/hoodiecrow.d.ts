@@ -33,7 +33,8 @@ declare module 'hoodiecrow-imap' {
   export interface ImapServer extends EventEmitter {
     readonly server: Server;
     readonly folderCache: Record<string, StoredFolder>;
-    users: Record<string, { password: string }>;
+    users: Record<string, { password: string; xoauth2?: { accessToken: string } }>;
+    registerCapability(name: string, isOffered: (connection: Connection) => boolean): void;
     listen(port: number, host: string, done: () => void): void;
     close(done?: () => void): void;
     getMailbox(path: string): StoredFolder | undefined;

@@ -1,6 +1,7 @@
 /// <reference path="./hoodiecrow.d.ts" />
 import type { Socket } from 'node:net';
-import hoodiecrow, { type Connection, type ImapServer, type StoredMessage } from 'hoodiecrow-imap';
+import hoodiecrow, { type Command, type Connection, type ImapServer, type StoredMessage } from 'hoodiecrow-imap';
+import type { SignIn } from '../kit/sign-in.ts';
 import { type PracticeState, suffers } from '../kit/trouble.ts';
 import type { Mailbox, PostStore } from './store.ts';
 
@@ -8,6 +9,7 @@ const plugins = [
   'ID',
   'SASL-IR',
   'AUTH-PLAIN',
+  'XOAUTH2',
   'NAMESPACE',
   'IDLE',
   'ENABLE',
@@ -50,12 +52,14 @@ export class ImapHouse {
   constructor(
     private readonly store: PostStore,
     private readonly state: PracticeState,
+    private readonly signIn: SignIn,
   ) {
     for (const mailbox of store.mailboxes()) this.open(mailbox);
     this.front = hoodiecrow({ plugins, storage: { INBOX: {} } });
     this.front.users = {};
     this.handOver('LOGIN');
     this.handOver('AUTHENTICATE PLAIN');
+    this.takeTokens();
     this.front.server.on('connection', (socket: Socket) => {
       this.sockets.add(socket);
       socket.setNoDelay(true);
@@ -203,6 +207,23 @@ export class ImapHouse {
     });
   }
 
+  /** Signing in by a token, as RFC 7628 has it and as it was done before; the first is read, and answered as the second. */
+  private takeTokens(): void {
+    const known = this.front.getCommandHandler('AUTHENTICATE XOAUTH2');
+    if (!known) return;
+    this.front.registerCapability('AUTH=OAUTHBEARER', ({ state }) => state === 'Not Authenticated');
+    const take = (connection: Connection, parsed: Command, data: string, callback: () => void): void => {
+      const { user, token } = tokenIn(parsed.attributes?.[0]?.value);
+      const isGranted = !suffers(this.state, 'sign_out') && this.signIn.grantOf(token)?.user === user;
+      this.front.users = { [user]: { password: '', ...(isGranted && { xoauth2: { accessToken: token } }) } };
+      const value = Buffer.from(`user=${user}\x01auth=Bearer ${token}\x01\x01`).toString('base64');
+      known(connection, { ...parsed, attributes: [{ type: 'ATOM', value }] }, data, callback);
+      this.moveIn(connection, user);
+    };
+    this.front.setCommandHandler('AUTHENTICATE XOAUTH2', take);
+    this.front.setCommandHandler('AUTHENTICATE OAUTHBEARER', take);
+  }
+
   /** Whoever has signed in is in their own mailbox from now on. */
   private moveIn(connection: Connection, who: string | undefined): void {
     const box = this.boxes.get((who ?? '').toLowerCase());
@@ -215,6 +236,16 @@ export class ImapHouse {
     box.on('notify', connection._notificationCallback);
     connection.socket?.once('close', () => box.removeListener('notify', connection._notificationCallback));
   }
+}
+
+/** Who signs in with which token, of what OAUTHBEARER (RFC 7628 section 3.1) or XOAUTH2 sends. */
+function tokenIn(text: string | undefined): { user: string; token: string } {
+  const parts = Buffer.from(text ?? '', 'base64')
+    .toString()
+    .split('\x01');
+  const user = /(?:^user=|,a=)([^,]+)/.exec(parts[0] ?? '')?.[1] ?? '';
+  const token = parts.map((part) => /^auth=Bearer (.+)$/i.exec(part)?.[1]).find((one) => one !== undefined);
+  return { user: user.toLowerCase(), token: token ?? '' };
 }
 
 /** Who signs in, of what SASL PLAIN sends (RFC 4616). */

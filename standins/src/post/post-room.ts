@@ -1,10 +1,11 @@
 import type { HttpBindings } from '@hono/node-server';
 import { Hono } from 'hono';
 import { controlApp } from '../kit/control.ts';
+import { SignIn, signInApp } from '../kit/sign-in.ts';
 import { calm, type PracticeState } from '../kit/trouble.ts';
 import { Delivery } from './delivery.ts';
 import { ImapHouse } from './imap.ts';
-import { type PostAddresses, postScreens } from './screens.ts';
+import { type PostAddresses, postScreens, postSkin } from './screens.ts';
 import { smtpHouse } from './smtp.ts';
 import { type Mailbox, PostStore } from './store.ts';
 
@@ -22,6 +23,7 @@ export interface PostRoom {
   readonly state: PracticeState;
   readonly imap: ImapHouse;
   readonly delivery: Delivery;
+  readonly signIn: SignIn;
   /** Takes mail programs in at these ports of this machine; 0 takes a free one. */
   listen(imap: number, smtp: number): Promise<PostAddresses>;
   close(): Promise<void>;
@@ -32,13 +34,23 @@ export function postRoom(file: string): PostRoom {
   const store = new PostStore(file);
   for (const one of postMailboxes) if (!store.mailbox(one.address)) store.addMailbox(one);
   const state = calm('post-room-1');
-  const imap = new ImapHouse(store, state);
+  const signIn = new SignIn(store.db);
+  const imap = new ImapHouse(store, state, signIn);
   const delivery = new Delivery(store, imap, state);
-  const smtp = smtpHouse(store, imap, delivery, state);
+  const smtp = smtpHouse(store, imap, delivery, state, signIn);
   smtp.on('error', () => undefined);
   const addresses: PostAddresses = { imap: '', smtp: '' };
   const app = new Hono<{ Bindings: HttpBindings }>();
   app.route('/practice', controlApp(state));
+  app.route(
+    '/',
+    signInApp(signIn, {
+      skin: postSkin,
+      scopes: ['mail'],
+      people: () => store.mailboxes().map(({ address }) => address),
+      asks: () => 'read the mails of this mailbox and to send mails in its name',
+    }),
+  );
   app.route('/', postScreens({ store, imap, delivery, state, addresses }));
   return {
     app,
@@ -46,6 +58,7 @@ export function postRoom(file: string): PostRoom {
     state,
     imap,
     delivery,
+    signIn,
     listen: async (imapPort, smtpPort) => {
       addresses.imap = `127.0.0.1:${await imap.listen(imapPort)}`;
       const port = await new Promise<number>((resolve, reject) => {

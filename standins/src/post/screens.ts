@@ -7,7 +7,7 @@ import type { Delivery } from './delivery.ts';
 import type { ImapHouse } from './imap.ts';
 import type { Mailbox, PostStore } from './store.ts';
 
-const skin: Skin = {
+export const postSkin: Skin = {
   title: 'Post room',
   accent: '#5b3f6b',
   links: [
@@ -30,7 +30,7 @@ interface Parts {
   readonly addresses: PostAddresses;
 }
 
-const show = (title: string, body: Html): Html => page(skin, title, body);
+const show = (title: string, body: Html): Html => page(postSkin, title, body);
 const folderLink = (address: string, folder: string): string =>
   `/mailboxes/${encodeURIComponent(address)}/${encodeURIComponent(folder)}`;
 
@@ -144,7 +144,7 @@ export function postScreens(parts: Parts): Hono {
       .filter(({ address }) => address.endsWith('@saltmarsh.example'))
       .map(({ address, password }) => ({ name: address, key: password, rights: 'read and send' }));
     const how = `Mail programs sign in with a mailbox’s address and its password: IMAP at ${addresses.imap}, SMTP at ${addresses.smtp}.`;
-    return c.html(practicePage(skin, state, keys, how));
+    return c.html(practicePage(postSkin, state, keys, how));
   });
   return app;
 }

@@ -1,5 +1,6 @@
 import type { Socket } from 'node:net';
 import { SMTPServer, type SMTPServerSession } from 'smtp-server';
+import type { SignIn } from '../kit/sign-in.ts';
 import { type PracticeState, suffers } from '../kit/trouble.ts';
 import type { Delivery } from './delivery.ts';
 import type { ImapHouse } from './imap.ts';
@@ -18,10 +19,16 @@ const mostBytes = 30 * 1024 * 1024;
  * Takes mails from those who have a mailbox here, over SMTP; each of them may send in its own name only. A copy lies in
  * the sender's Sent folder.
  */
-export function smtpHouse(store: PostStore, imap: ImapHouse, delivery: Delivery, state: PracticeState): SMTPServer {
+export function smtpHouse(
+  store: PostStore,
+  imap: ImapHouse,
+  delivery: Delivery,
+  state: PracticeState,
+  signIn: SignIn,
+): SMTPServer {
   const server = new SMTPServer({
     banner: 'Post room',
-    authMethods: ['PLAIN', 'LOGIN'],
+    authMethods: ['PLAIN', 'LOGIN', 'XOAUTH2'],
     disabledCommands: ['STARTTLS'],
     allowInsecureAuth: true,
     disableReverseLookup: true,
@@ -32,8 +39,15 @@ export function smtpHouse(store: PostStore, imap: ImapHouse, delivery: Delivery,
       if (suffers(state, 'down')) return done(refusal(421, 'Not now'));
       return done();
     },
-    onAuth: ({ username = '', password = '' }, _session, done) => {
+    onAuth: ({ username = '', password = '', accessToken }, _session, done) => {
       const mailbox = store.mailbox(username);
+      if (accessToken !== undefined) {
+        const isLetIn = !suffers(state, 'sign_out') && signIn.grantOf(accessToken)?.user === mailbox?.address;
+        // Without a user the server says what is wanted, and ends the conversation in its own words.
+        return mailbox && isLetIn
+          ? done(null, { user: mailbox.address })
+          : done(null, { data: { status: '401', schemes: 'bearer', scope: 'mail' } } as never);
+      }
       if (suffers(state, 'sign_out') || !mailbox || mailbox.password !== password)
         return done(refusal(535, '5.7.8 The name or the password is wrong'));
       return done(null, { user: mailbox.address });

@@ -22,7 +22,7 @@ export interface KeptMail {
 
 /** The Post room's own data file. */
 export class PostStore {
-  private readonly db: Database.Database;
+  readonly db: Database.Database;
 
   constructor(file: string) {
     this.db = new Database(file);

@@ -19,6 +19,11 @@ interface ChangeProps {
 /** Name, address and key; where they lead elsewhere than before, whether that is the same account. */
 export function ChangeForm({ connection, wantsWrite = false }: ChangeProps) {
   const app = useApps().data?.find((one) => one.id === connection.app);
+  const way = connection.settings['signs_in'] === 'there' ? 'sign_in' : 'key';
+  // A program's own secret is given with the sign-in, and kept with what that gives.
+  const asked = app?.settings.filter(
+    ({ only, isSecret }) => (only ?? way) === way && !(only === 'sign_in' && isSecret),
+  );
   const { register, handleSubmit, getValues, setError, setFocus, formState } = useForm<Record<string, string>>({
     defaultValues: { ...connection.settings, name: connection.name, key: '' },
   });
@@ -39,7 +44,7 @@ export function ChangeForm({ connection, wantsWrite = false }: ChangeProps) {
     } catch (error) {
       if (!(error instanceof ApiProblem)) throw error;
       if (error.kind === 'account-asked') setQuestion(error.more['question'] as AccountQuestion);
-      else if (error.kind === 'key-needed' && app?.settings.some((setting) => setting.isSecret)) {
+      else if (error.kind === 'key-needed' && asked?.some((setting) => setting.isSecret)) {
         setError('key', { message: error.message });
         setFocus('key');
       } else throw error;
@@ -50,7 +55,7 @@ export function ChangeForm({ connection, wantsWrite = false }: ChangeProps) {
   return (
     <form onSubmit={handleSubmit((given) => save.mutate(given))}>
       <TextField label="Name here" {...register('name', { required: true })} />
-      {app?.settings.map((setting) => (
+      {asked?.map((setting) => (
         <TextField
           key={setting.name}
           label={setting.isSecret ? `New ${setting.label.toLowerCase()}` : setting.label}
@@ -72,7 +77,9 @@ export function ChangeForm({ connection, wantsWrite = false }: ChangeProps) {
         <Button type="submit" look={question ? 'main' : 'plain'} disabled={save.isPending || isOpen}>
           {save.isPending ? 'Asking the app…' : 'Save and check'}
         </Button>
-        {app?.signsIn && <SignInAgain connection={connection} given={getValues} wantsWrite={wantsWrite} />}
+        {app?.signsIn && (!app.takesKey || way === 'sign_in') && (
+          <SignInAgain connection={connection} given={getValues} wantsWrite={wantsWrite} />
+        )}
       </div>
     </form>
   );

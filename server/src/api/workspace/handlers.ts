@@ -68,6 +68,8 @@ export function workspaceHandlers(services: Services) {
           holds: app.holds,
           makesPlaces: app.makesPlaces ?? false,
           signsIn: app.signIn !== undefined,
+          takesKey: app.signIn === undefined || app.signIn.isOptional === true,
+          isOneRight: app.signIn?.isOneRight ?? false,
           isCalled: app.isCalled ?? false,
         })),
   } satisfies Handlers<typeof workspaceRoutes>;

@@ -69,8 +69,12 @@ export const workspaceRoutes = {
         id: z.string(),
         title: z.string(),
         holds: z.string(),
-        /** True when a person signs in at the app itself instead of giving a key. */
+        /** True when a person can sign in at the app itself. */
         signsIn: z.boolean(),
+        /** True when a key, or a password, does. */
+        takesKey: z.boolean(),
+        /** True where reading and writing are one right. */
+        isOneRight: z.boolean(),
         /** True when a person describes what is called there. */
         isCalled: z.boolean(),
         settings: z.array(
@@ -80,6 +84,7 @@ export const workspaceRoutes = {
             hint: z.string().optional(),
             isSecret: z.boolean(),
             isOptional: z.boolean().optional(),
+            only: z.enum(['key', 'sign_in']).optional(),
             value: z.string().optional(),
           }),
         ),

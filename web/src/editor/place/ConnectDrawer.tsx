@@ -26,17 +26,27 @@ export function ConnectDrawer({ app: given, isOpen, onClose, onConnected }: Conn
   const apps = useApps().data ?? [];
   const [chosen, setApp] = useState<App>();
   const app = chosen ?? given;
-  const Form = app?.signsIn ? SignInForm : ConnectForm;
+  const [way, setWay] = useState<SignInWay>('key');
+  const [typed, setTyped] = useState<Record<string, string>>({});
+  const isThere = app?.signsIn === true && (!app.takesKey || way === 'sign_in');
+  const Form = isThere ? SignInForm : ConnectForm;
   const close = (): void => {
     setApp(undefined);
+    setWay('key');
+    setTyped({});
     onClose();
   };
   return (
     <Drawer title={app ? `Connect ${app.title}` : 'Connect an app'} isOpen={isOpen} onClose={close}>
       {app ? (
         <Form
-          key={app.id}
+          key={`${app.id} ${isThere}`}
           app={app}
+          typed={typed}
+          onWay={(next, values) => {
+            setTyped(values);
+            setWay(next);
+          }}
           {...(!given && { onBack: () => setApp(undefined) })}
           onConnected={(connection) => {
             close();
@@ -63,23 +73,66 @@ export function ConnectDrawer({ app: given, isOpen, onClose, onConnected }: Conn
   );
 }
 
+/** Whether one signs in by a key or a password that is kept here, or at the app itself. */
+type SignInWay = 'key' | 'sign_in';
+
 interface FormProps {
   readonly app: App;
+  /** What was typed before the way to sign in was changed. */
+  readonly typed: Record<string, string>;
+  readonly onWay: (way: SignInWay, typed: Record<string, string>) => void;
   readonly onBack?: () => void;
   readonly onConnected: (connection: Connection) => void;
 }
 
-function ConnectForm({ app, onBack, onConnected }: FormProps) {
+/** What is asked for with one way of signing in. */
+const askedFor = (app: App, way: SignInWay): App['settings'] =>
+  app.settings.filter(({ only }) => only === undefined || only === way);
+
+const defaultsOf = (app: App, typed: Record<string, string>): Record<string, string> => ({
+  name: app.title,
+  ...Object.fromEntries(app.settings.map((setting) => [setting.name, setting.value ?? ''])),
+  ...typed,
+});
+
+interface WayProps {
+  readonly way: SignInWay;
+  readonly onChoose: (way: SignInWay) => void;
+}
+
+/** With a password, or at the host's own page: many hosts of mail take no passwords of programs any more. */
+function WayChoice({ way, onChoose }: WayProps) {
+  return (
+    <fieldset className="mb-3">
+      <legend className="mb-1 font-medium">How it signs in</legend>
+      <Right
+        name="way"
+        isOn={way === 'key'}
+        onChoose={() => onChoose('key')}
+        text="with a password that is kept here"
+      />
+      <Right
+        name="way"
+        isOn={way === 'sign_in'}
+        onChoose={() => onChoose('sign_in')}
+        text="on the host’s own page (OAuth 2.0)"
+      />
+    </fieldset>
+  );
+}
+
+function ConnectForm({ app, typed, onWay, onBack, onConnected }: FormProps) {
   const client = useQueryClient();
   const [made, setMade] = useState<Connection>();
   const [problem, setProblem] = useState('');
-  const defaults = Object.fromEntries(app.settings.map((setting) => [setting.name, setting.value ?? '']));
-  const { register, handleSubmit, formState, setValue } = useForm<Record<string, string>>({
-    defaultValues: { name: app.title, ...defaults },
+  const asked = askedFor(app, 'key');
+  const { register, handleSubmit, formState, setValue, getValues } = useForm<Record<string, string>>({
+    defaultValues: defaultsOf(app, typed),
   });
   const submit = handleSubmit(async (given) => {
     setProblem('');
-    const { name = '', key, ...settings } = given;
+    const { name = '', key } = given;
+    const settings = valuesOf(asked, given);
     try {
       const connection = made
         ? await call('PUT /api/connections/:id', { params: { id: made.id }, body: { name, settings, key } })
@@ -98,7 +151,8 @@ function ConnectForm({ app, onBack, onConnected }: FormProps) {
         {...register('name', { required: 'Give it a name.' })}
         error={formState.errors['name']?.message}
       />
-      {app.settings.map((setting) => (
+      {app.signsIn && <WayChoice way="key" onChoose={(way) => onWay(way, getValues())} />}
+      {asked.map((setting) => (
         <TextField
           key={setting.name}
           label={setting.isOptional ? `${setting.label} (may stay empty)` : setting.label}
@@ -131,17 +185,17 @@ function ConnectForm({ app, onBack, onConnected }: FormProps) {
 }
 
 /** Connects an app by signing in there: on a page of the app's own, with the least right that serves. */
-function SignInForm({ app, onBack, onConnected }: FormProps) {
+function SignInForm({ app, typed, onWay, onBack, onConnected }: FormProps) {
   const [mayWrite, setMayWrite] = useState(true);
   const [problem, setProblem] = useState('');
-  const defaults = Object.fromEntries(app.settings.map((setting) => [setting.name, setting.value ?? '']));
-  const { register, handleSubmit, formState } = useForm<Record<string, string>>({
-    defaultValues: { name: app.title, ...defaults },
+  const asked = askedFor(app, 'sign_in');
+  const { register, handleSubmit, formState, getValues } = useForm<Record<string, string>>({
+    defaultValues: defaultsOf(app, typed),
   });
   const { begin, isWaiting, url } = useSignIn(onConnected, setProblem);
-  const submit = handleSubmit(async ({ name = '', ...settings }) => {
+  const submit = handleSubmit(async (given) => {
     setProblem('');
-    await begin({ app: app.id, name, settings, mayWrite });
+    await begin({ app: app.id, name: given['name'] ?? '', settings: valuesOf(asked, given), mayWrite });
   });
   return (
     <form onSubmit={submit} noValidate>
@@ -150,21 +204,31 @@ function SignInForm({ app, onBack, onConnected }: FormProps) {
         {...register('name', { required: 'Give it a name.' })}
         error={formState.errors['name']?.message}
       />
-      {app.settings.map((setting) => (
+      {app.takesKey && <WayChoice way="sign_in" onChoose={(way) => onWay(way, getValues())} />}
+      {asked.map((setting) => (
         <TextField
           key={setting.name}
           label={setting.isOptional ? `${setting.label} (may stay empty)` : setting.label}
           hint={setting.hint}
+          type={setting.isSecret ? 'password' : 'text'}
+          autoComplete="off"
           spellCheck={false}
-          {...register(setting.name, { required: 'This is needed.' })}
+          {...register(setting.name, { required: setting.isOptional ? false : 'This is needed.' })}
           error={formState.errors[setting.name]?.message}
         />
       ))}
-      <fieldset className="mb-3">
-        <legend className="mb-1 font-medium">What it may do there</legend>
-        <Right isOn={!mayWrite} onChoose={() => setMayWrite(false)} text="read only, when records only come from it" />
-        <Right isOn={mayWrite} onChoose={() => setMayWrite(true)} text="read and write" />
-      </fieldset>
+      {!app.isOneRight && (
+        <fieldset className="mb-3">
+          <legend className="mb-1 font-medium">What it may do there</legend>
+          <Right
+            name="right"
+            isOn={!mayWrite}
+            onChoose={() => setMayWrite(false)}
+            text="read only, when records only come from it"
+          />
+          <Right name="right" isOn={mayWrite} onChoose={() => setMayWrite(true)} text="read and write" />
+        </fieldset>
+      )}
       {problem && <ProblemMessage>{problem}</ProblemMessage>}
       {isWaiting && (
         <p role="status" className="mb-3 text-ink-2">
@@ -176,7 +240,7 @@ function SignInForm({ app, onBack, onConnected }: FormProps) {
       )}
       <div className="mt-4 flex gap-2">
         <Button look="main" type="submit" disabled={formState.isSubmitting}>
-          Sign in at {app.title}
+          {app.takesKey ? 'Go to the sign-in page' : `Sign in at ${app.title}`}
         </Button>
         {onBack && <Button onClick={onBack}>Another app</Button>}
       </div>
@@ -184,16 +248,21 @@ function SignInForm({ app, onBack, onConnected }: FormProps) {
   );
 }
 
+/** The values of these settings, without the key. */
+const valuesOf = (asked: App['settings'], given: Record<string, string>): Record<string, string> =>
+  Object.fromEntries(asked.filter(({ name }) => name !== 'key').map(({ name }) => [name, given[name] ?? '']));
+
 interface RightProps {
+  readonly name: string;
   readonly isOn: boolean;
   readonly text: string;
   readonly onChoose: () => void;
 }
 
-function Right({ isOn, text, onChoose }: RightProps) {
+function Right({ name, isOn, text, onChoose }: RightProps) {
   return (
     <label className="flex items-center gap-2 py-0.5">
-      <input type="radio" name="right" checked={isOn} onChange={onChoose} className="accent-pine" />
+      <input type="radio" name={name} checked={isOn} onChange={onChoose} className="accent-pine" />
       {text}
     </label>
   );

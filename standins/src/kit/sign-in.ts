@@ -2,12 +2,18 @@ import { createHash, randomBytes } from 'node:crypto';
 import type Database from 'better-sqlite3';
 import { Hono } from 'hono';
 import { html } from 'hono/html';
-import { page, type Skin } from '../kit/page.ts';
+import { page, type Skin } from './page.ts';
 
-/** Who may sign in at the Ledger. */
-export const ledgerUsers = [{ name: 'Mira Holm', role: 'bookkeeper' }] as const;
-/** The rights that can be asked for. */
-export const scopes = ['ledger.read', 'ledger.write'] as const;
+/** What an app says on its page for signing in. */
+export interface SignInPage {
+  readonly skin: Skin;
+  /** The rights that can be asked for. */
+  readonly scopes: readonly string[];
+  /** Who can sign in here, as they are named in tokens. */
+  readonly people: () => readonly string[];
+  /** What a program asks for that wants these rights, after "It asks to". */
+  readonly asks: (scopes: readonly string[]) => string;
+}
 
 /** What a token opens. */
 export interface Grant {
@@ -25,7 +31,7 @@ interface Pending extends Grant {
 /** Access tokens last an hour, as is usual; a practice switch shortens them. */
 const usualSeconds = 3600;
 
-/** The Ledger's sign-in: OAuth 2.0 authorization code with PKCE (RFC 6749, RFC 7636), tokens rotated on refresh. */
+/** An app's sign-in: OAuth 2.0 authorization code with PKCE (RFC 6749, RFC 7636), tokens rotated on refresh. */
 export class SignIn {
   /** Seconds that new access tokens hold. */
   holds = usualSeconds;
@@ -115,8 +121,9 @@ const isLoopback = (address: string): boolean => {
 };
 
 /** The pages and addresses of signing in. */
-export function signInApp(signIn: SignIn, skin: Skin): Hono {
+export function signInApp(signIn: SignIn, { skin, scopes, people, asks }: SignInPage): Hono {
   const app = new Hono();
+  const problemOf = (asked: Record<string, string>): string | undefined => problemWith(asked, scopes);
   app.get('/.well-known/oauth-authorization-server', (c) => {
     const origin = new URL(c.req.url).origin;
     return c.json({
@@ -136,14 +143,22 @@ export function signInApp(signIn: SignIn, skin: Skin): Hono {
     if (problem)
       return c.html(page(skin, 'This request can’t be answered', html`<p class="error">${problem}</p>`), 400);
     const wanted = (asked['scope'] ?? '').split(' ').filter(Boolean);
-    const words = wanted.includes('ledger.write') ? 'read and write' : 'read';
+    const [first = '', ...others] = people();
+    const who =
+      others.length === 0
+        ? html`You are signed in as ${first}.`
+        : html`<label for="user">Sign in as</label>
+            <select id="user" name="user" form="answer">
+              ${people().map(
+                (one) => html`<option value="${one}" ${one === asked['login_hint'] ? 'selected' : ''}>${one}</option>`,
+              )}
+            </select>`;
     return c.html(
       page(
         skin,
         `Let ${asked['client_id']} in?`,
-        html`<p>You are signed in as ${ledgerUsers[0].name}. <strong>${asked['client_id']}</strong> asks to ${words} customers,
-            items, invoices and payments of both companies.</p>
-          <form method="post" action="/oauth/authorize" class="bar">
+        html`<p>${who} <strong>${asked['client_id']}</strong> asks to ${asks(wanted)}.</p>
+          <form method="post" action="/oauth/authorize" class="bar" id="answer">
             ${Object.entries(asked).map(([name, value]) => html`<input type="hidden" name="${name}" value="${value}" />`)}
             <button name="answer" value="yes">Allow</button>
             <button name="answer" value="no" class="quiet">Refuse</button>
@@ -164,7 +179,7 @@ export function signInApp(signIn: SignIn, skin: Skin): Hono {
     if (asked['answer'] !== 'yes') back.searchParams.set('error', 'access_denied');
     else {
       const code = signIn.addCode({
-        user: ledgerUsers[0].name,
+        user: people().find((one) => one === asked['user']) ?? people()[0] ?? '',
         client: asked['client_id'] ?? '',
         scope: asked['scope'] ?? '',
         challenge: asked['code_challenge'] ?? '',
@@ -191,14 +206,12 @@ export function signInApp(signIn: SignIn, skin: Skin): Hono {
   return app;
 }
 
-function problemOf(asked: Record<string, string>): string | undefined {
+function problemWith(asked: Record<string, string>, scopes: readonly string[]): string | undefined {
   if (asked['response_type'] !== 'code') return 'Only the response type “code” is answered.';
   if (!asked['client_id']) return 'The request doesn’t say which program asks.';
   if (!isLoopback(asked['redirect_uri'] ?? '')) return 'The program has to be on this machine.';
   if (asked['code_challenge_method'] !== 'S256' || !asked['code_challenge'])
     return 'A challenge of PKCE (S256) is needed.';
-  const unknown = (asked['scope'] ?? '')
-    .split(' ')
-    .filter((one) => one && !(scopes as readonly string[]).includes(one));
+  const unknown = (asked['scope'] ?? '').split(' ').filter((one) => one && !scopes.includes(one));
   return unknown.length > 0 ? `There is no right “${unknown.join(', ')}”.` : undefined;
 }
