@@ -58,10 +58,10 @@ test('from an empty start: mails are answered at once in their thread, tried on 
   await page.getByRole('button', { name: 'New workflow' }).first().click();
   const from = page.getByRole('region', { name: 'From', exact: true });
   await from.getByRole('button', { name: /^Post room/ }).click();
-  await page.getByLabel('Password').fill('not this one');
+  await page.getByLabel('Password', { exact: true }).fill('not this one');
   await page.getByRole('button', { name: 'Connect', exact: true }).click();
   await expect(page.getByRole('dialog')).toContainText('doesn’t let hello@saltmarsh.example in');
-  await page.getByLabel('Password').fill(password);
+  await page.getByLabel('Password', { exact: true }).fill(password);
   await page.getByRole('button', { name: /^(Connect|Save)/ }).click();
   await from
     .getByLabel('Places')
@@ -153,4 +153,53 @@ test('the demo’s mails: what a person asked stands in the list, quoted mails a
   await expect(sheet).toContainText('empty here: writer’s first name');
   await page.getByRole('button', { name: 'Undo' }).click();
   await expect(sheet).not.toContainText('empty here');
+});
+
+test('a mailbox is signed in to on its host’s own page; a leave that is withdrawn there is told, and given again', async ({
+  page,
+  empty: product,
+}) => {
+  await page.goto(`${product.url}/connections`);
+  await page
+    .getByRole('button', { name: /^Connect/ })
+    .first()
+    .click();
+  const drawer = page.getByRole('dialog');
+  // A mailbox anywhere asks for what its host gave; the host asks where to come back to.
+  await drawer.getByRole('button', { name: /^Mailbox/ }).click();
+  await drawer.getByRole('radio', { name: /own page/ }).check();
+  await expect(drawer.getByLabel('Client id')).toBeVisible();
+  await expect(drawer.getByText(`${product.url}/api/sign-in/back`)).toBeVisible();
+  await drawer.getByRole('button', { name: 'Another app' }).click();
+  await drawer.getByRole('button', { name: /^Post room/ }).click();
+  await drawer.getByLabel('E-mail address').fill('mira@saltmarsh.example');
+  await drawer.getByRole('radio', { name: /own page/ }).check();
+  await expect(drawer.getByLabel('Password', { exact: true })).toHaveCount(0);
+  // What was typed before is still there.
+  await expect(drawer.getByLabel('E-mail address')).toHaveValue('mira@saltmarsh.example');
+  const allow = async (click: () => Promise<void>, answer: string): Promise<void> => {
+    const popup = page.waitForEvent('popup');
+    await click();
+    const there = await popup;
+    await expect(there.getByLabel('Sign in as')).toHaveValue('mira@saltmarsh.example');
+    await there.getByRole('button', { name: answer }).click();
+    await expect(there.getByRole('heading').first()).toBeVisible();
+    await there.close();
+  };
+  const go = () => drawer.getByRole('button', { name: 'Go to the sign-in page' }).click();
+  await allow(go, 'Refuse');
+  await expect(drawer.getByText('leave was refused')).toBeVisible();
+  await allow(go, 'Allow');
+  await expect(page.getByText('Signed in as mira@saltmarsh.example', { exact: false }).first()).toBeVisible();
+  const [made] = await ask<{ id: string; settings: Record<string, string> }[]>(product, 'GET', '/api/connections');
+  // No password of the mailbox, and no token, stands where settings do.
+  expect(Object.keys(made?.settings ?? {})).not.toContain('key');
+
+  await fetch(`${product.post}/practice/tokens`, { method: 'POST', body: new URLSearchParams({ what: 'revoke' }) });
+  await page.goto(`${product.url}/connections`);
+  await page.getByRole('button', { name: 'Check now' }).click();
+  await expect(page.getByText('the sign-in has ended. Sign in again').first()).toBeVisible();
+  await page.getByRole('table').getByText('Post room').first().click();
+  await allow(() => page.getByRole('button', { name: 'Sign in again' }).click(), 'Allow');
+  await expect(page.getByRole('dialog').getByText('Signed in as mira@saltmarsh.example')).toBeVisible();
 });

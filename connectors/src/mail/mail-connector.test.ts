@@ -430,6 +430,19 @@ describe('what can go wrong', () => {
     await expect(mailbox.describe(['folder:Nowhere'])).rejects.toThrow(NotThere);
   });
 
+  test('which senders are read here is told: what can’t be delivered comes back to them', async () => {
+    const read = async (more: Partial<MailOptions>): Promise<unknown> => {
+      const { sentTo } = await new MailConnector({ ...options, ...more }).describe(['outgoing']);
+      return sentTo?.back;
+    };
+    const [own, other] = [`Kiln <${us.toUpperCase()}>`, 'Shop <shop@saltmarsh.example>'];
+    expect(await read({ senders: `${own}, ${other}` })).toMatchObject({ from: '/from', usual: own, read: [own] });
+    expect(await read({ senders: other })).toMatchObject({ usual: other, read: [] });
+    // A user name that is no address doesn't tell; who only sends reads nothing.
+    expect(await read({ user: 'ada', senders: other })).toMatchObject({ read: [other] });
+    expect(await read({ servers: async () => ({ imap: '', smtp: '127.0.0.1:9' }) })).toMatchObject({ read: [] });
+  });
+
   test('a connection that breaks off in the middle is made anew at the next question', async () => {
     await comes('One');
     expect(await all()).toHaveLength(1);

@@ -110,8 +110,8 @@ export class MailConnector implements Connector {
 
   async describe(path: readonly string[]): Promise<RecordType> {
     const [place = ''] = path;
-    if (place === outgoingPlace) return outgoingType(this.senders());
-    if (place === answersPlace) return answerType(this.senders());
+    if (place === outgoingPlace) return outgoingType(this.senders(), await this.sendersRead());
+    if (place === answersPlace) return answerType(this.senders(), await this.sendersRead());
     const folder = folderOf(path);
     const known = (await this.inFolders().all()).find((one) => one.path === folder);
     if (!known) throw new NotThere(`The folder “${folder}” isn’t in the mailbox any more.`);
@@ -245,6 +245,15 @@ export class MailConnector implements Connector {
       .map((one) => one.trim())
       .filter((one) => one !== '');
     return given.length > 0 ? given : [user];
+  }
+
+  /** Senders whose mailbox is the one that is read here. */
+  private async sendersRead(): Promise<string[]> {
+    const { user, servers } = this.options;
+    if ((await servers()).imap === '') return [];
+    const own = user.toLowerCase();
+    // A user name that is no address doesn't tell which of them is its own.
+    return this.senders().filter((one) => !own.includes('@') || bareAddress(one).toLowerCase() === own);
   }
 
   /** The mail that is answered, wherever in the mailbox it lies by now. */

@@ -1,6 +1,12 @@
 import type { Field, RecordType } from '@golden/core';
 
-const sentTo = { to: '/to', copies: ['/cc', '/bcc'], subject: '/subject' };
+/** What is told of mails that go out, with the senders whose mails come back to where they are read. */
+const sentTo = ([usual = '']: readonly string[], read: readonly string[]) => ({
+  to: '/to',
+  copies: ['/cc', '/bcc'],
+  subject: '/subject',
+  back: { from: '/from', usual, read: [...read] },
+});
 const can = { list: false, find: false, create: true, update: false, readBack: false };
 
 const senderField = (senders: readonly string[]): Field => ({
@@ -32,8 +38,13 @@ const copies: readonly Field[] = [
   { path: '/bcc', label: 'hidden copies to', type: 'text', byPersonOnly: true },
 ];
 
-/** What a mail that is sent consists of. */
-export const outgoingType = (senders: readonly string[]): RecordType => ({
+/**
+ * What a mail that is sent consists of.
+ *
+ * @param senders - under which it may be sent; the first is the usual one
+ * @param read - those of them whose mails, also those that come back, are read through the same connection
+ */
+export const outgoingType = (senders: readonly string[], read: readonly string[]): RecordType => ({
   name: 'outgoing',
   singular: 'mail',
   plural: 'mails',
@@ -54,11 +65,11 @@ export const outgoingType = (senders: readonly string[]): RecordType => ({
     senderField(senders),
   ],
   can,
-  sentTo,
+  sentTo: sentTo(senders, read),
 });
 
 /** What an answer to a mail consists of: the mail's own marks put it into its thread. */
-export const answerType = (senders: readonly string[]): RecordType => ({
+export const answerType = (senders: readonly string[], read: readonly string[]): RecordType => ({
   name: 'answers',
   singular: 'answer',
   plural: 'answers',
@@ -84,5 +95,5 @@ export const answerType = (senders: readonly string[]): RecordType => ({
     senderField(senders),
   ],
   can,
-  sentTo,
+  sentTo: sentTo(senders, read),
 });

@@ -5,6 +5,7 @@ import { returned } from '../run/returned.ts';
 import type { ItemState } from '../run/state.ts';
 import { redirected } from '../steps/placed/send.ts';
 import type { Step } from '../steps/schemas.ts';
+import type { WriteStep } from '../steps/write/schema.ts';
 import { aField, contentWith, fromField, list, writeToList } from '../testing/workflows.ts';
 import { afterwardsOf, canBePutAway, withAfterwards } from './afterwards.ts';
 import { sentenceText, writeBrief } from './brief.ts';
@@ -44,6 +45,7 @@ const inbox: Place = {
     created: '/received',
   },
 };
+const sentTo = { to: '/to', copies: ['/cc', '/bcc'], subject: '/subject' };
 const answers: Place = {
   connection: 'mailbox',
   path: ['answers'],
@@ -53,7 +55,7 @@ const answers: Place = {
     singular: 'answer',
     plural: 'answers',
     can: { list: false, find: false, create: true, update: false, readBack: false },
-    sentTo: { to: '/to', copies: ['/cc', '/bcc'], subject: '/subject' },
+    sentTo,
     fields: [
       aField('/to', { type: 'email', label: 'answer goes to', required: true }),
       aField('/subject', { label: 'subject' }),
@@ -195,6 +197,32 @@ test('a condition on who wrote a mail says that anybody can write that, unless i
   expect(warned(test('/reply_to', 'a@b.example'))).toEqual([expect.stringContaining('whether “sender is proven”')]);
   expect(warned(test('/reply_to', 'a@b.example'), test('/proven', 'proven'))).toEqual([]);
   expect(warned(test('/subject', 'x'))).toEqual([]);
+});
+
+test('mails that come back to an address which isn’t read here say so; where a field says from whom, nobody knows yet', () => {
+  const back = { from: '/from' as const, usual: 'shop@us.example', read: ['me@us.example'] };
+  const warned = (more: Partial<WriteStep['mapping']>, read = back.read): string[] => {
+    const described = { ...answers.described, sentTo: { ...sentTo, back: { ...back, read } } };
+    const fields = [...described.fields, aField('/from', { label: 'from' })];
+    const answer: WriteStep = {
+      id: 'answer',
+      kind: 'write',
+      mode: 'append',
+      target: { ...answers, described: { ...described, fields } },
+      mapping: more as WriteStep['mapping'],
+    };
+    const content = { ...contentWith([answer]), start: { ...contentWith([]).start, source: inbox } };
+    return checkReadiness(content)
+      .filter(({ field, severity }) => field === '/from' && severity === 'warns')
+      .map(({ message }) => message);
+  };
+  const fixed = (value: string) => ({ '/from': { kind: 'fixed' as const, value } });
+  expect(warned({})).toEqual([expect.stringContaining('comes back to “shop@us.example”')]);
+  expect(warned(fixed('shop@us.example'))).toHaveLength(1);
+  expect(warned(fixed('me@us.example'))).toEqual([]);
+  expect(warned({}, ['shop@us.example'])).toEqual([]);
+  const named = { kind: 'field' as const, ref: { step: 'start', path: '/subject' as const }, tidies: [] };
+  expect(warned({ '/from': named })).toEqual([]);
 });
 
 describe('what goes out', () => {

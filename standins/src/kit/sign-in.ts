@@ -120,6 +120,12 @@ const isLoopback = (address: string): boolean => {
   return url?.protocol === 'http:' && ['127.0.0.1', 'localhost', '[::1]'].includes(url.hostname);
 };
 
+/** For the practice page of an app: ends what programs were given. */
+export const tokensForm = html`<form method="post" action="/practice/tokens" class="bar">
+  <button name="what" value="expire" class="quiet">Expire all access tokens now</button>
+  <button name="what" value="revoke" class="quiet">Withdraw every program’s leave</button>
+</form>`;
+
 /** The pages and addresses of signing in. */
 export function signInApp(signIn: SignIn, { skin, scopes, people, asks }: SignInPage): Hono {
   const app = new Hono();
@@ -188,6 +194,12 @@ export function signInApp(signIn: SignIn, { skin, scopes, people, asks }: SignIn
       back.searchParams.set('code', code);
     }
     return c.redirect(back.href);
+  });
+  app.post('/practice/tokens', async (c) => {
+    const form = await c.req.parseBody();
+    if (form['what'] === 'revoke') signIn.revokeAll();
+    else signIn.expireAll();
+    return c.redirect('/practice');
   });
   app.post('/oauth/token', async (c) => {
     const form = await c.req.parseBody();

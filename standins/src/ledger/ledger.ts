@@ -27,6 +27,6 @@ export function ledger(file: string): {
     '/',
     signInApp(signIn, { skin: ledgerSkin, scopes: ['ledger.read', 'ledger.write'], people: () => ['Mira Holm'], asks }),
   );
-  app.route('/', ledgerScreens(store, signIn, state));
+  app.route('/', ledgerScreens(store, state));
   return { app, store, signIn, state };
 }

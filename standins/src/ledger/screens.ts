@@ -1,7 +1,7 @@
 import { Hono } from 'hono';
 import { html } from 'hono/html';
 import { type Html, page, practicePage, type Skin } from '../kit/page.ts';
-import type { SignIn } from '../kit/sign-in.ts';
+import { tokensForm } from '../kit/sign-in.ts';
 import type { PracticeState } from '../kit/trouble.ts';
 import { type Company, companies, type LedgerStore, writePhone } from './store.ts';
 
@@ -21,7 +21,7 @@ const kinds = ['customers', 'items', 'invoices', 'payments', 'creditNotes'] as c
 const amount = (minor: number, currency: string): string => `${(minor / 100).toFixed(2)} ${currency}`;
 
 /** The Ledger's own screens: both companies' customers, items, invoices and payments. */
-export function ledgerScreens(store: LedgerStore, signIn: SignIn, state: PracticeState): Hono {
+export function ledgerScreens(store: LedgerStore, state: PracticeState): Hono {
   const app = new Hono();
   app.get('/', (c) => c.redirect('/retail/customers'));
   app.get('/practice', (c) =>
@@ -31,19 +31,10 @@ export function ledgerScreens(store: LedgerStore, signIn: SignIn, state: Practic
         state,
         [],
         'Other programs sign in with a person’s leave. Access tokens hold an hour and are renewed.',
-        html`<form method="post" action="/practice/tokens" class="bar">
-          <button name="what" value="expire" class="quiet">Expire all access tokens now</button>
-          <button name="what" value="revoke" class="quiet">Withdraw every program’s leave</button>
-        </form>`,
+        tokensForm,
       ),
     ),
   );
-  app.post('/practice/tokens', async (c) => {
-    const form = await c.req.parseBody();
-    if (form['what'] === 'revoke') signIn.revokeAll();
-    else signIn.expireAll();
-    return c.redirect('/practice');
-  });
   app.get('/:company/:kind', (c) => {
     const company = companies.find((one) => one.id === c.req.param('company'));
     const kind = kinds.find((one) => one === c.req.param('kind'));

@@ -2,6 +2,7 @@ import { Hono } from 'hono';
 import { html } from 'hono/html';
 import { simpleParser } from 'mailparser';
 import { type Html, page, practicePage, type Skin } from '../kit/page.ts';
+import { tokensForm } from '../kit/sign-in.ts';
 import type { PracticeState } from '../kit/trouble.ts';
 import type { Delivery } from './delivery.ts';
 import type { ImapHouse } from './imap.ts';
@@ -144,7 +145,7 @@ export function postScreens(parts: Parts): Hono {
       .filter(({ address }) => address.endsWith('@saltmarsh.example'))
       .map(({ address, password }) => ({ name: address, key: password, rights: 'read and send' }));
     const how = `Mail programs sign in with a mailbox’s address and its password: IMAP at ${addresses.imap}, SMTP at ${addresses.smtp}.`;
-    return c.html(practicePage(postSkin, state, keys, how));
+    return c.html(practicePage(postSkin, state, keys, how, tokensForm));
   });
   return app;
 }

@@ -16,7 +16,7 @@ import {
   strong,
   words,
 } from '../../workflow/phrase.ts';
-import { blocks, type ReadinessProblem } from '../../workflow/problem.ts';
+import { blocks, type ReadinessProblem, warns } from '../../workflow/problem.ts';
 import { conditionProblems } from '../condition/definition.ts';
 import type { Around, AroundHere, Doing, StepDefinition } from '../definition.ts';
 import { formulaIssues } from '../formula-issues.ts';
@@ -167,7 +167,20 @@ function problems(step: WriteStep, around: AroundHere): ReadinessProblem[] {
   const [placeIssue] = step.placeBy ? formulaIssues(around, step.placeBy) : [];
   if (placeIssue) found.push(blocks(step.id, `Where it is written: ${placeIssue.message}`));
   if (step.mode === 'create_or_update') found.push(...keyProblems(step));
+  found.push(...unheard(step));
   return found;
+}
+
+/** What can't be delivered comes back to an address that nobody reads here. */
+function unheard(step: WriteStep): ReadinessProblem[] {
+  const back = step.target?.described.sentTo?.back;
+  if (!back) return [];
+  const filling = step.mapping[back.from];
+  if (filling && filling.kind !== 'fixed') return [];
+  const from = filling ? filling.value : back.usual;
+  if (back.read.includes(from)) return [];
+  const said = `What can’t be delivered comes back to “${from}”, and this connection doesn’t read the mails there: you don’t hear of it here.`;
+  return [{ ...warns(step.id, said), field: back.from }];
 }
 
 function keyProblems(step: WriteStep): ReadinessProblem[] {

@@ -30,10 +30,14 @@ export function ConnectDrawer({ app: given, isOpen, onClose, onConnected }: Conn
   const [typed, setTyped] = useState<Record<string, string>>({});
   const isThere = app?.signsIn === true && (!app.takesKey || way === 'sign_in');
   const Form = isThere ? SignInForm : ConnectForm;
-  const close = (): void => {
+  /** What was typed for one app isn't meant for another. */
+  const back = (): void => {
     setApp(undefined);
     setWay('key');
     setTyped({});
+  };
+  const close = (): void => {
+    back();
     onClose();
   };
   return (
@@ -47,7 +51,7 @@ export function ConnectDrawer({ app: given, isOpen, onClose, onConnected }: Conn
             setTyped(values);
             setWay(next);
           }}
-          {...(!given && { onBack: () => setApp(undefined) })}
+          {...(!given && { onBack: back })}
           onConnected={(connection) => {
             close();
             onConnected(connection);
@@ -217,6 +221,12 @@ function SignInForm({ app, typed, onWay, onBack, onConnected }: FormProps) {
           error={formState.errors[setting.name]?.message}
         />
       ))}
+      {asked.some(({ name }) => name === 'client') && (
+        <p className="mb-3 text-sm text-ink-2">
+          Where the host asks for a redirect address, give it this one:{' '}
+          <code className="break-all select-all">{`${location.origin}/api/sign-in/back`}</code>
+        </p>
+      )}
       {!app.isOneRight && (
         <fieldset className="mb-3">
           <legend className="mb-1 font-medium">What it may do there</legend>
