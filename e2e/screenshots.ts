@@ -112,6 +112,9 @@ try {
     await page.waitForTimeout(1500);
     if (act) await act(page).catch((error: Error) => console.error(`${name}: ${error.message.split('\n')[0]}`));
     await page.waitForTimeout(600);
+    // Lookups of the samples take their time on a busy machine.
+    const isOpen = page.getByText('still being looked up');
+    await isOpen.first().waitFor({ state: 'detached', timeout: 60_000 });
     await page.screenshot({ path: join(folder, `${name}.png`) });
   };
   for (const [name, path, act] of views) await take(name, path, act);

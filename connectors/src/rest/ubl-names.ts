@@ -7,15 +7,15 @@ import type { JsonSchema } from './schema.ts';
 /** What is said of a field of a whole record, by its element in UBL. */
 const ofRecord: Readonly<Record<string, string>> = {
   'line extension amount': 'sum of the lines', // BT-106
-  'allowance total amount': 'discounts on the whole', // BT-107
-  'charge total amount': 'charges on the whole', // BT-108
+  'allowance total amount': 'discounts in all', // BT-107
+  'charge total amount': 'charges in all', // BT-108
   'tax exclusive amount': 'total without tax', // BT-109
   'tax amount': 'total tax', // BT-110
   'tax inclusive amount': 'total with tax', // BT-112
   'prepaid amount': 'already paid', // BT-113
   'payable amount': 'amount to pay', // BT-115
-  'charge tax category': 'tax category of the charges', // BT-102
-  'charge tax percent': 'tax rate of the charges', // BT-103
+  'charge tax category': 'charges: tax category', // BT-102
+  'charge tax percent': 'charges: tax rate', // BT-103
   'electronic mail': 'e-mail', // BT-43, BT-58
   'street name': 'street', // BT-50
   'city name': 'town', // BT-52

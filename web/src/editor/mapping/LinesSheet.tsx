@@ -32,6 +32,7 @@ import type { SampleOnSheet } from '../samples/sample-run.ts';
 import { CellDetail, type OpenCell } from './CellDetail.tsx';
 import { onCellKey, openCell } from './cell-keys.ts';
 import { SheetColumns } from './SheetColumns.tsx';
+import { useOpenLookups } from './use-open-lookups.ts';
 import { ValueCell } from './ValueCell.tsx';
 
 interface LinesProps {
@@ -53,6 +54,7 @@ const blockNumbers = (count: number): number[] => Array.from({ length: count }, 
 /** The sheet of the lines: a block of rows for each line, a column for each sample, totals below. */
 export function LinesSheet({ step, list, filling, columns, runs, around, onClose }: LinesProps) {
   const { draft } = useEditor();
+  const isOpen = useOpenLookups();
   const fields = useMemo(() => (list.fields ?? []).filter((field) => !field.readOnly), [list]);
   const [chosen, setChosen] = useState(fields[0]?.path);
   const [open, setOpen] = useState<OpenCell>();
@@ -161,6 +163,7 @@ export function LinesSheet({ step, list, filling, columns, runs, around, onClose
                     scopes={columns.map((column) => scopeOf(runs, column))}
                     around={around}
                     onChoose={() => setChosen(one.path)}
+                    isOpen={isOpen(filling.mapping[one.path])}
                   />
                 ))}
               </tbody>
@@ -198,11 +201,12 @@ interface RowProps {
   readonly scopes: readonly MappedLine['scope'][];
   readonly around: EvaluationContext;
   readonly onChoose: () => void;
+  readonly isOpen: boolean;
 }
 
 /** One field of one line over the samples; the first block is where it is filled, the others follow. */
 function LineRow(props: RowProps) {
-  const { field, filling, isFirst, isChosen, lines, listFilling, scopes, around, onChoose } = props;
+  const { field, filling, isFirst, isChosen, lines, listFilling, scopes, around, onChoose, isOpen } = props;
   const isNumber = field.type === 'decimal' || field.type === 'integer' || field.type === 'money';
   return (
     <tr data-drop={field.path} className={isChosen ? 'bg-pine-faint' : ''}>
@@ -242,7 +246,7 @@ function LineRow(props: RowProps) {
         if (!line) return <td key={key} className="text-ink-3" />;
         const inner = aroundLines(listFilling, scopes[at] ?? {}, around);
         const cell = mapField(field, filling, line.scope, { ...inner, lineNumber: line.number });
-        return <ValueCell key={key} cell={cell} isNumber={isNumber} />;
+        return <ValueCell key={key} cell={cell} isNumber={isNumber} isOpen={isOpen} />;
       })}
     </tr>
   );

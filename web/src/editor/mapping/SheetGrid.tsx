@@ -24,6 +24,7 @@ import { nextCell, onCellKey, openCell } from './cell-keys.ts';
 import { type OpenSearch, RowSearch } from './RowSearch.tsx';
 import { SheetColumns } from './SheetColumns.tsx';
 import type { GridRow } from './sheet-rows.ts';
+import { useOpenLookups } from './use-open-lookups.ts';
 import { ValueCell } from './ValueCell.tsx';
 
 interface GridProps {
@@ -56,6 +57,7 @@ export function SheetGrid(props: GridProps) {
   const firstField = rows.findIndex((row) => row.kind === 'field');
   const isChosenShown = rows.some((row) => row.kind === 'field' && row.field.path === chosen);
   const { draft } = useEditor();
+  const isOpen = useOpenLookups();
   // What another write gave is only known from the whole run; all else from the record itself.
   const scopes = useMemo(() => new Map(runs.map((run) => [run.id, run.scope])), [runs]);
   const scroller = useRef<HTMLElement>(null);
@@ -173,6 +175,7 @@ export function SheetGrid(props: GridProps) {
                 scopes={readsOtherWrites(step.mapping[field.path]) ? scopes : undefined}
                 around={around}
                 onChoose={onChoose}
+                isOpen={isOpen(step.mapping[field.path])}
                 onMove={move}
                 onPut={put}
                 onSearch={openSearch}
@@ -273,6 +276,7 @@ interface RowProps {
   /** True for the row that the Tab key comes to. */
   readonly isEntry: boolean;
   readonly fillingAbove: (path: string) => Filling | undefined;
+  readonly isOpen: boolean;
 }
 
 const Row = memo(function Row(props: RowProps) {
@@ -291,6 +295,7 @@ const Row = memo(function Row(props: RowProps) {
     remarks,
     note,
     onChoose,
+    isOpen,
   } = props;
   const isTall = isLetter(props);
   const isNumber = field.type === 'decimal' || field.type === 'integer' || field.type === 'money';
@@ -358,6 +363,7 @@ const Row = memo(function Row(props: RowProps) {
           cell={mapField(field, filling, scopes?.get(column.id) ?? { start: column.record }, around)}
           isNumber={isNumber}
           isLetter={isTall}
+          isOpen={isOpen}
         />
       ))}
     </tr>

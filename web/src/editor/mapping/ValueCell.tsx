@@ -7,13 +7,21 @@ interface CellProps {
   readonly isNumber: boolean;
   /** True where it is read as it stands, over several lines. */
   readonly isLetter?: boolean;
+  /** True where what it rests on is still being looked up. */
+  readonly isOpen?: boolean;
 }
 
 /**
  * What one field gets from one sample. The arrow keys come to each cell of the sheet; what is cut off, and what is
  * wrong with a value, is said there (`HintLayer`).
  */
-export function ValueCell({ cell, isNumber, isLetter = false }: CellProps) {
+export function ValueCell({ cell, isNumber, isLetter = false, isOpen = false }: CellProps) {
+  if (isOpen && cell.state !== 'filled')
+    return (
+      <td tabIndex={-1} className="text-ink-3" data-hint="Still being looked up">
+        …<span className="sr-only">still being looked up</span>
+      </td>
+    );
   switch (cell.state) {
     case 'filled': {
       if (isLetter) return <LetterCell text={toText(cell.value)} note={cell.note} />;
