@@ -564,7 +564,8 @@ export class Connections {
   /** A secret that must never be shown: a key, or each of a pair of tokens. */
   private learn(secret: string): void {
     const tokens = readTokens(secret);
-    for (const one of tokens ? [tokens.access, tokens.refresh ?? ''] : [secret]) if (one) this.redaction.learn(one);
+    const parts = tokens ? [tokens.access, tokens.refresh, tokens.clientSecret] : [secret];
+    for (const one of parts) if (one) this.redaction.learn(one);
   }
 
   private view(row: ConnectionRow, account: AccountRow | undefined): ConnectionView {

@@ -237,7 +237,8 @@ function block(pass: BlockingPass, entries: Float64Array, records: number): Bloc
   };
 }
 
-/** Passes whose keys are held at the same time. */
+/** From so many records on the keys of only a few passes are held at the same time: they are most of what is held then. */
+const large = 200_000;
 const passesAtOnce = 3;
 
 function blockedBy(table: MatchTable, passes: readonly BlockingPass[]): ReturnType<typeof block>[] {
@@ -264,16 +265,17 @@ export class Candidates {
   /**
    * @param side - records before this number are only compared with those from it on, for matching
    * two tables; 0 compares all with all
+   * @param atOnce - how many passes hold their keys at the same time: it changes what is held, and nothing else
    */
   constructor(
     table: MatchTable,
     private readonly side = 0,
+    atOnce = table.size < large ? Number.POSITIVE_INFINITY : passesAtOnce,
   ) {
     const passes = passesFor();
     const blocked: ReturnType<typeof block>[] = [];
-    // A few at a time: the keys of all passes together are the most that a search of a large table holds.
-    for (let from = 0; from < passes.length; from += passesAtOnce)
-      blocked.push(...blockedBy(table, passes.slice(from, from + passesAtOnce)));
+    for (let from = 0; from < passes.length; from += atOnce)
+      blocked.push(...blockedBy(table, passes.slice(from, from + atOnce)));
     this.passes = blocked.map(({ figures }) => figures).filter(({ keys }) => keys > 0);
     this.all = blocked.filter(({ members }) => members.length > 0);
     this.seen = new Int32Array(table.size).fill(0);
