@@ -36,7 +36,7 @@ export class ImapSession {
       try {
         return await work(await this.client(signIn));
       } catch (error) {
-        throw imapFault(error, signIn.server.name, signIn.user);
+        throw imapFault(error, signIn);
       }
     } finally {
       this.users -= 1;

@@ -1,5 +1,5 @@
 import { mkdtempSync, rmSync } from 'node:fs';
-import { createServer, type Socket } from 'node:net';
+import { type AddressInfo, connect as connectTo, createServer, type Socket } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { type JsonRecord, type PlannedWrite, type Pointer, readPointer, type Value } from '@golden/core';
@@ -428,6 +428,47 @@ describe('what can go wrong', () => {
     ).rejects.toThrow(AppDown);
     await expect(mailbox.list({ path: ['folder:Nowhere'] })).rejects.toThrow(NotThere);
     await expect(mailbox.describe(['folder:Nowhere'])).rejects.toThrow(NotThere);
+  });
+
+  test('mails that follow each other share a connection; one that the server has ended meanwhile loses and doubles none', async () => {
+    const { smtp } = await options.servers();
+    const [host = '', port = ''] = smtp.split(':');
+    const lines = new Set<Socket>();
+    let opened = 0;
+    const between = createServer((socket) => {
+      opened += 1;
+      lines.add(socket);
+      const there = connectTo(Number(port), host);
+      for (const [one, other] of [
+        [socket, there],
+        [there, socket],
+      ] as const) {
+        one.on('error', () => other.destroy());
+        one.on('close', () => other.destroy());
+        one.pipe(other);
+      }
+    });
+    await new Promise<void>((resolve) => between.listen(0, '127.0.0.1', resolve));
+    const at = `127.0.0.1:${(between.address() as AddressInfo).port}`;
+    const sender = new MailConnector({ ...options, servers: async () => ({ imap: '', smtp: at }) });
+    const send = (subject: string) =>
+      sender.create({
+        write: write('outgoing', { '/to': 'workshop@saltmarsh.example', '/subject': subject, '/text': 'x' }),
+        token: token(),
+      });
+    for (const subject of ['one', 'two', 'three']) await send(subject);
+    expect(opened).toBe(1);
+    for (const line of lines) line.destroy();
+    await send('four');
+    expect(opened).toBe(2);
+    // A refused recipient breaks the mail off, and with it the connection: what follows goes through another.
+    const refused = write('outgoing', { '/to': 'a@closed.example', '/subject': 'no', '/text': 'x' });
+    await expect(sender.create({ write: refused, token: token() })).rejects.toThrow(Refused);
+    await Promise.all(['five', 'six'].map(send));
+    const came = await Promise.all(raws('workshop@saltmarsh.example').map((raw) => simpleParser(raw)));
+    expect(came.map(({ subject }) => subject).sort()).toEqual(['five', 'four', 'one', 'six', 'three', 'two']);
+    for (const line of lines) line.destroy();
+    await new Promise((resolve) => between.close(resolve));
   });
 
   test('which senders are read here is told: what can’t be delivered comes back to them', async () => {

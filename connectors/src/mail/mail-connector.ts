@@ -20,7 +20,7 @@ import { imapFault } from './mail-faults.ts';
 import { mailType, messageIdIn } from './mail-record.ts';
 import { readMailServer } from './mail-server.ts';
 import { answerType, outgoingType } from './outgoing-type.ts';
-import { mayLogIn, sendMail } from './send-mail.ts';
+import { MailSender, mayLogIn } from './send-mail.ts';
 
 /** Where the servers of a mailbox are. */
 export interface MailServers {
@@ -69,6 +69,7 @@ export class MailConnector implements Connector {
   readonly tellsHops = true;
   private session: ImapSession | undefined;
   private folders: Folders | undefined;
+  private sender: MailSender | undefined;
   private sentPath: string | undefined | null = null;
   private readonly labels = new Map<string, Set<string>>();
 
@@ -81,8 +82,9 @@ export class MailConnector implements Connector {
       throw new Refused('Give an IMAP server to read mails, an SMTP server to send them, or both.');
     const sees: string[] = [];
     if (imap !== '') {
-      const client = await connect(await this.imapSignIn()).catch((error) => {
-        throw imapFault(error, readMailServer(imap, 'imap').name, user);
+      const signIn = await this.imapSignIn();
+      const client = await connect(signIn).catch((error) => {
+        throw imapFault(error, signIn);
       });
       client.close();
       sees.push(...(await this.inFolders().all()).map(({ label }) => label));
@@ -174,7 +176,8 @@ export class MailConnector implements Connector {
     const mail = inThread(read, answered?.record);
     if (isAnswer) await this.brake(mail);
     const raw = await compose(mail, token, hops);
-    await sendMail(await this.smtpSignIn(), { from: mail.from, to: [...mail.to, ...mail.cc, ...mail.bcc] }, raw);
+    this.sender ??= new MailSender(() => this.smtpSignIn());
+    await this.sender.send({ from: mail.from, to: [...mail.to, ...mail.cc, ...mail.bcc] }, raw);
     const id = messageIdFor(token, mail.from);
     await this.keepCopy(id, raw);
     if (answered) await this.noteAnswered(answered);
@@ -215,7 +218,7 @@ export class MailConnector implements Connector {
 
   async watch(path: readonly string[], onNews: () => void, onEnd: () => void): Promise<() => void> {
     const signIn = await this.imapSignIn();
-    const told = (error: unknown) => imapFault(error, signIn.server.name, signIn.user);
+    const told = (error: unknown) => imapFault(error, signIn);
     const client = await connect(signIn, true).catch((error) => Promise.reject(told(error)));
     await client.mailboxOpen(folderOf(path), { readOnly: true }).catch((error) => {
       client.close();

@@ -50,14 +50,26 @@ const said = (fault: Fault): string =>
   (fault.responseText ?? fault.response ?? '').replace(/\s+/g, ' ').trim().slice(0, 300);
 const saying = (fault: Fault): string => (said(fault) === '' ? '' : ` It says: “${said(fault)}”.`);
 
+/** Who signs in where, and whether with a token. */
+interface WhoSignedIn {
+  readonly server: { readonly name: string };
+  readonly user: string;
+  readonly tokens?: unknown;
+}
+
+/** What a server wants that let nobody in. */
+const whatItWants = ({ tokens }: WhoSignedIn): string =>
+  tokens
+    ? ' Sign in again under Connections, as the owner of this mailbox and with the rights for IMAP and SMTP.'
+    : ' Many mail servers want a password of its own for each program: make one there, and enter it under Connections.';
+
 /** Why a mailbox couldn't be read, by what a caller can act on. */
-export function imapFault(thrown: unknown, server: string, user: string): AppError {
+export function imapFault(thrown: unknown, signIn: WhoSignedIn): AppError {
+  const server = signIn.server.name;
   if (thrown instanceof AppError) return thrown;
   const fault = thrown as Fault;
   if (fault.authenticationFailed)
-    return new NotSignedIn(
-      `${server} doesn’t let ${user} in.${saying(fault)} Many mail servers want a password of its own for each program: make one there, and enter it under Connections.`,
-    );
+    return new NotSignedIn(`${server} doesn’t let ${signIn.user} in.${saying(fault)}${whatItWants(signIn)}`);
   if (
     fault.serverResponseCode === 'NONEXISTENT' ||
     /mailbox (?:doesn't|does not) exist|no such mailbox|unknown mailbox/i.test(said(fault))
@@ -80,14 +92,13 @@ export function imapFault(thrown: unknown, server: string, user: string): AppErr
  *
  * @param isEnded - true when the whole mail had left by then
  */
-export function smtpFault(thrown: unknown, server: string, user: string, isEnded: boolean): AppError | undefined {
+export function smtpFault(thrown: unknown, signIn: WhoSignedIn, isEnded: boolean): AppError | undefined {
+  const server = signIn.server.name;
   if (thrown instanceof AppError) return thrown;
   const fault = thrown as Fault;
   const status = fault.responseCode ?? 0;
   if (fault.code === 'EAUTH')
-    return new NotSignedIn(
-      `${server} doesn’t let ${user} send mails.${saying(fault)} Many mail servers want a password of its own for each program: make one there, and enter it under Connections.`,
-    );
+    return new NotSignedIn(`${server} doesn’t let ${signIn.user} send mails.${saying(fault)}${whatItWants(signIn)}`);
   if (status >= 500) return new Refused(`The mail server doesn’t take this mail.${saying(fault)}`);
   // RFC 5321 section 4.2.1: not done, and it may be tried again.
   if (status >= 400) return new RateLimited(`The mail server takes no mail at the moment.${saying(fault)}`, undefined);

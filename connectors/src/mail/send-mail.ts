@@ -13,48 +13,118 @@ export interface Envelope {
   readonly to: readonly string[];
 }
 
+/** Milliseconds for which a connection is kept for the next mail, and how many of them. */
+const [keptFor, mostKept] = [4000, 4];
+
 /**
- * Hands a mail to the mail server. It counts as sent when the server has taken it for all recipients; when it refuses one of
- * them, it is broken off before the final dot, so that nobody gets what not all get.
- * @throws Refused, RateLimited, AppDown, NotSignedIn: it was not sent
- * @throws Unsure when the whole mail had left and no answer came
+ * Hands mails to the mail server. A connection is kept a moment for the next mail: many servers let a program sign
+ * in only so often.
  */
-export async function sendMail(signIn: MailSignIn, envelope: Envelope, raw: Buffer): Promise<string> {
-  const connection = await openConnection(signIn);
-  let isEnded = false;
-  let refused: string[] = [];
-  try {
-    await logIn(connection, signIn);
-    const sent: Envelope & { rejected?: string[] } = {
-      from: bareAddress(envelope.from),
-      to: envelope.to.map(bareAddress),
-    };
-    const body = Readable.from(
-      (function* () {
-        refused = sent.rejected ?? [];
-        if (refused.length > 0) throw new Error('refused');
-        yield raw;
-        isEnded = true;
-      })(),
-      { objectMode: false },
-    );
-    const told = await step<{ response: string }>(
-      (done) => connection.send(sent as never, body, done as never),
-      connection,
-    );
-    return told.response;
-  } catch (error) {
-    if (refused.length > 0)
-      throw new Refused(`The mail server doesn’t take mails for ${refused.join(', ')}. Nobody was sent anything.`, [], {
-        cause: error,
-      });
-    const fault = smtpFault(error, signIn.server.name, signIn.user, isEnded);
-    throw (
-      fault ?? new Unsure('The mail had left, and the mail server never said whether it took it.', { cause: error })
-    );
-  } finally {
-    leave(connection, isEnded);
+export class MailSender {
+  private readonly kept: { readonly connection: SMTPConnection; readonly end: NodeJS.Timeout }[] = [];
+
+  constructor(private readonly signIn: () => Promise<MailSignIn>) {}
+
+  /**
+   * Sends a mail. It counts as sent when the server has taken it for all recipients; when it refuses one of them, it is
+   * broken off before the final dot, so that nobody gets what not all get.
+   * @throws Refused, RateLimited, AppDown, NotSignedIn: it was not sent
+   * @throws Unsure when the whole mail had left and no answer came
+   */
+  async send(envelope: Envelope, raw: Buffer): Promise<string> {
+    const signIn = await this.signIn();
+    const kept = this.takeKept();
+    if (kept) {
+      const told = await this.through(kept, signIn, envelope, raw, true);
+      if (told !== 'gone') return told;
+    }
+    const connection = await openConnection(signIn);
+    try {
+      await logIn(connection, signIn);
+    } catch (error) {
+      leave(connection, false);
+      throw smtpFault(error, signIn, false) ?? error;
+    }
+    return this.through(connection, signIn, envelope, raw, false);
   }
+
+  /** Sends it through a connection; `gone` where one that was kept had ended before the mail had left. */
+  private async through(
+    connection: SMTPConnection,
+    signIn: MailSignIn,
+    envelope: Envelope,
+    raw: Buffer,
+    wasKept: boolean,
+  ): Promise<string> {
+    const way = { isEnded: false, refused: [] as readonly string[] };
+    try {
+      const response = await handOver(connection, envelope, raw, way);
+      this.keep(connection);
+      return response;
+    } catch (error) {
+      leave(connection, false);
+      const { responseCode } = error as { responseCode?: number };
+      // RFC 5321 section 3.8: a server may end a conversation at any time, by 421 or without a word.
+      const isGone = responseCode === undefined || responseCode === 421;
+      if (wasKept && isGone && !way.isEnded && way.refused.length === 0) return 'gone';
+      if (way.refused.length > 0) {
+        const said = `The mail server doesn’t take mails for ${way.refused.join(', ')}. Nobody was sent anything.`;
+        throw new Refused(said, [], { cause: error });
+      }
+      throw (
+        smtpFault(error, signIn, way.isEnded) ??
+        new Unsure('The mail had left, and the mail server never said whether it took it.', { cause: error })
+      );
+    }
+  }
+
+  private takeKept(): SMTPConnection | undefined {
+    const kept = this.kept.pop();
+    if (kept) clearTimeout(kept.end);
+    return kept?.connection;
+  }
+
+  private keep(connection: SMTPConnection): void {
+    if (this.kept.length >= mostKept) {
+      leave(connection, true);
+      return;
+    }
+    // Whoever takes it next hears of its end by what comes of their mail.
+    connection.on('error', () => undefined);
+    const end = setTimeout(() => {
+      const at = this.kept.findIndex((one) => one.connection === connection);
+      if (at >= 0) this.kept.splice(at, 1);
+      leave(connection, true);
+    }, keptFor).unref();
+    this.kept.push({ connection, end });
+  }
+}
+
+/** Hands one mail over; `way` tells how far it had come, whatever becomes of it. Gives what the server said. */
+async function handOver(
+  connection: SMTPConnection,
+  envelope: Envelope,
+  raw: Buffer,
+  way: { isEnded: boolean; refused: readonly string[] },
+): Promise<string> {
+  const sent: Envelope & { rejected?: string[] } = {
+    from: bareAddress(envelope.from),
+    to: envelope.to.map(bareAddress),
+  };
+  const body = Readable.from(
+    (function* () {
+      way.refused = sent.rejected ?? [];
+      if (way.refused.length > 0) throw new Error('refused');
+      yield raw;
+      way.isEnded = true;
+    })(),
+    { objectMode: false },
+  );
+  const told = await step<{ response: string }>(
+    (done) => connection.send(sent as never, body, done as never),
+    connection,
+  );
+  return told.response;
 }
 
 /** Whether the mail server lets somebody in; nothing is sent. @throws NotSignedIn, AppDown */
@@ -63,7 +133,7 @@ export async function mayLogIn(signIn: MailSignIn): Promise<void> {
   try {
     await logIn(connection, signIn);
   } catch (error) {
-    throw smtpFault(error, signIn.server.name, signIn.user, false) ?? error;
+    throw smtpFault(error, signIn, false) ?? error;
   } finally {
     leave(connection, true);
   }
@@ -135,13 +205,18 @@ function leave(connection: SMTPConnection, isOver: boolean): void {
 type Done<T> = (error?: Error | null, value?: T) => void;
 
 /** One step of a conversation; a connection that ends meanwhile ends it. */
-function step<T>(
-  begin: (done: Done<T>) => void,
-  connection: { once(event: string, listener: (error: Error) => void): unknown },
-): Promise<T> {
-  return new Promise((resolve, reject) => {
-    connection.once('error', reject);
-    connection.once('end', () => reject(Object.assign(new Error('The connection ended.'), { code: 'ECONNECTION' })));
-    begin((error, value) => (error ? reject(error) : resolve(value as T)));
+function step<T>(begin: (done: Done<T>) => void, connection: SMTPConnection): Promise<T> {
+  return new Promise<T>((resolve, reject) => {
+    const over = (work: () => void): void => {
+      connection.removeListener('error', failed);
+      connection.removeListener('end', ended);
+      work();
+    };
+    const failed = (error: Error): void => over(() => reject(error));
+    const ended = (): void =>
+      over(() => reject(Object.assign(new Error('The connection ended.'), { code: 'ECONNECTION' })));
+    connection.on('error', failed);
+    connection.on('end', ended);
+    begin((error, value) => over(() => (error ? reject(error) : resolve(value as T))));
   });
 }

@@ -33,6 +33,8 @@ export function smtpHouse(
     allowInsecureAuth: true,
     disableReverseLookup: true,
     logger: false,
+    // Mail programs keep their connections a moment: closing doesn't wait for them.
+    closeTimeout: 100,
     size: mostBytes,
     onConnect: (_session, done) => {
       state.requests += 1;
