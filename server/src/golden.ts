@@ -39,7 +39,7 @@ if (command) {
   if (lines !== undefined) await pipeline(Readable.from(ended(lines)), process.stdout, { end: false });
   if (error !== undefined) process.stderr.write(`${error}\n`);
   process.exitCode = code;
-} else if (name === 'help') {
+} else if (['help', '--help', '-h'].includes(name)) {
   process.stdout.write(`${help}\n`);
 } else if (name !== '' && !name.startsWith('-')) {
   process.stderr.write(`There is no command “${name}”.\n${help}\n`);

@@ -23,7 +23,13 @@ beforeEach(() => {
 afterEach(() => rmSync(folder, { recursive: true, force: true }));
 
 test('each command is listed by help; an unknown one lists them and fails; a formula may begin with a minus', async () => {
-  const [help, unknown, formula] = await Promise.all([golden('help'), golden('whatever'), golden('formula', '-2^2')]);
+  const [help, dashed, unknown, formula] = await Promise.all([
+    golden('help'),
+    golden('--help'),
+    golden('whatever'),
+    golden('formula', '-2^2'),
+  ]);
+  expect(dashed).toEqual(help);
   for (const command of ['formula', 'duplicates', 'match', 'rows', 'append', 'backup', 'help'])
     expect(help.out).toMatch(new RegExp(`^golden ${command}`, 'm'));
   expect(help.code).toBe(0);
