@@ -177,3 +177,13 @@ export async function fillField(page: Page, destination: string, source: string)
   await page.getByLabel('Search the fields').fill(source);
   await page.getByLabel('Search the fields').press('Enter');
 }
+
+/** The drawer in which an app is connected, opened from the connections. */
+export async function connectDrawer(page: Page, product: Product): Promise<Locator> {
+  await page.goto(`${product.url}/connections`);
+  await page
+    .getByRole('button', { name: /^Connect/ })
+    .first()
+    .click();
+  return page.getByRole('dialog');
+}

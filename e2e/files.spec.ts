@@ -1,7 +1,7 @@
 import { mkdirSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import ExcelJS from 'exceljs';
-import { ask, goLive } from './acts.ts';
+import { ask, connectDrawer, goLive } from './acts.ts';
 import { expect, test } from './product.ts';
 
 // A business's own file server: connected, copied into, a file open in a desktop program, a file renamed.
@@ -22,12 +22,7 @@ test('a file server: what is open waits and says so, what was renamed is offered
   await page.getByRole('button', { name: 'Save' }).first().click();
   // Leaving the page at once would break off the saving.
   await expect(page.getByText('Saved.')).toBeVisible();
-  await page.goto(`${product.url}/connections`);
-  await page
-    .getByRole('button', { name: /^Connect/ })
-    .first()
-    .click();
-  const drawer = page.getByRole('dialog');
+  const drawer = await connectDrawer(page, product);
   await drawer.getByRole('button', { name: /^File server/ }).click();
   await drawer.getByLabel('Address of the folder').fill(`${product.shelf}/api/files/`);
   await drawer.getByLabel('User name').fill('front desk');

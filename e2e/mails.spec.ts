@@ -1,6 +1,6 @@
 import type { Page } from '@playwright/test';
 import { postMailboxes } from '../standins/src/index.ts';
-import { ask, send, workflowCalled } from './acts.ts';
+import { ask, connectDrawer, send, workflowCalled } from './acts.ts';
 import { expect, type Product, test } from './product.ts';
 
 // Mails in and out as somebody sets them up who hasn't seen the product before; judged by what lies in the mailboxes of
@@ -159,12 +159,7 @@ test('a mailbox is signed in to on its host’s own page; a leave that is withdr
   page,
   empty: product,
 }) => {
-  await page.goto(`${product.url}/connections`);
-  await page
-    .getByRole('button', { name: /^Connect/ })
-    .first()
-    .click();
-  const drawer = page.getByRole('dialog');
+  const drawer = await connectDrawer(page, product);
   // A mailbox anywhere asks for what its host gave; the host asks where to come back to.
   await drawer.getByRole('button', { name: /^Mailbox/ }).click();
   await drawer.getByRole('radio', { name: /own page/ }).check();

@@ -27,6 +27,7 @@ import type { Db } from './db/open.ts';
 import type { AccountRow, ConnectionRow, ConnectionTable } from './db/schema.ts';
 import type { Events } from './events.ts';
 import type { Seams } from './seams.ts';
+import { plainSettings } from './secrets/plain-settings.ts';
 import type { Redaction } from './secrets/redaction.ts';
 import { CannotUnseal, type Sealing } from './secrets/sealing.ts';
 import { Told } from './told.ts';
@@ -598,9 +599,3 @@ type Settled =
 
 const somebodyElse = (label: string): string =>
   `${label ? `“${label}”` : 'Somebody else'} is signed in, and not the account from before. Say whether it is the same one.`;
-
-/** Settings without what only a sealed place may hold. */
-function plainSettings({ settings: asked }: App, given: Readonly<Record<string, string>>): Record<string, string> {
-  const sealed = new Set(asked.flatMap(({ name, isSecret }) => (isSecret ? [name] : [])));
-  return Object.fromEntries(Object.entries(given).filter(([name]) => !sealed.has(name)));
-}

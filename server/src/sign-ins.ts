@@ -91,9 +91,8 @@ export class SignIns {
     if (!app?.signIn) return this.outcome(state);
     try {
       const { name, id } = one.wish;
-      const { key: _none, secret: _sealed, ...kept } = one.wish.settings;
       // Where a key would do as well it has to be known which of the two it is.
-      const settings = app.signIn.isOptional ? { ...kept, signs_in: 'there' } : kept;
+      const settings = { ...one.wish.settings, ...(app.signIn.isOptional && { signs_in: 'there' }) };
       const tokens = await endSignIn(app.signIn.app(one.wish.settings), one.redirect, one.begun, back, {
         now: () => Date.parse(this.seams.now()),
       });

@@ -1,4 +1,5 @@
 import { hashText, joinHashes, type KeyParts } from './compare/column.ts';
+import { GrowingFloats } from './compare/growing.ts';
 import type { MatchTable } from './table.ts';
 
 /** One way to find pairs: records that share a key are compared. */
@@ -242,14 +243,14 @@ const large = 200_000;
 const passesAtOnce = 3;
 
 function blockedBy(table: MatchTable, passes: readonly BlockingPass[]): ReturnType<typeof block>[] {
-  const entries = passes.map(() => new GrowingEntries());
+  const entries = passes.map(() => new GrowingFloats());
   for (let record = 0; record < table.size; record++) {
     const parts = table.partsOf(record);
     for (let pass = 0; pass < passes.length; pass++)
       for (const key of (passes[pass] as BlockingPass).keys(parts))
-        (entries[pass] as GrowingEntries).push((key % keyBits) * mostRecords + record);
+        (entries[pass] as GrowingFloats).push((key % keyBits) * mostRecords + record);
   }
-  return passes.map((pass, at) => block(pass, (entries[at] as GrowingEntries).take(), table.size));
+  return passes.map((pass, at) => block(pass, (entries[at] as GrowingFloats).take(), table.size));
 }
 
 /** Which records are worth comparing: those that share a key of any pass. */
@@ -308,27 +309,5 @@ export class Candidates {
       if (ways) ways[other] = 0;
     }
     if (ways) ways[other] = (ways[other] as number) + 1;
-  }
-}
-
-/** Numbers in a row that grows, up to 53 bits each. */
-class GrowingEntries {
-  private values = new Float64Array(1024);
-  private length = 0;
-
-  push(value: number): void {
-    if (this.length === this.values.length) {
-      const grown = new Float64Array(this.values.length * 2);
-      grown.set(this.values);
-      this.values = grown;
-    }
-    this.values[this.length++] = value;
-  }
-
-  /** All of them; the row is empty afterwards. */
-  take(): Float64Array {
-    const all = this.values.subarray(0, this.length);
-    this.values = new Float64Array(0);
-    return all;
   }
 }

@@ -159,7 +159,7 @@ export function* weighCandidates(
       if (ways[other] === 2) foundTwice += probability;
     }
   }
-  const kept = growing.take();
+  const kept = growing.all();
   const matches = kept.probability.reduce((sum, probability) => sum + probability, 0);
   // Chao's estimate of what was found by no pass, from what was found by one and by two (Chao, 1987).
   const missed = (foundOnce * foundOnce) / (2 * Math.max(1, foundTwice));

@@ -1,3 +1,5 @@
+import { GrowingFloats, GrowingInts } from './compare/growing.ts';
+
 /** Two records and the probability that they are one. */
 export interface WeighedPair {
   readonly a: number;
@@ -14,9 +16,9 @@ export class WeighedPairs implements Iterable<WeighedPair> {
   ) {}
 
   static of(pairs: Iterable<WeighedPair>): WeighedPairs {
-    const all = new GrowingPairs();
-    for (const { a, b, probability } of pairs) all.push(a, b, probability);
-    return all.take();
+    const growing = new GrowingPairs();
+    for (const { a, b, probability } of pairs) growing.push(a, b, probability);
+    return growing.all();
   }
 
   get length(): number {
@@ -43,33 +45,18 @@ export class WeighedPairs implements Iterable<WeighedPair> {
 
 /** Weighed pairs as they are found. */
 export class GrowingPairs {
-  private a = new Int32Array(1024);
-  private b = new Int32Array(1024);
-  private probability = new Float64Array(1024);
-  private length = 0;
+  private readonly a = new GrowingInts();
+  private readonly b = new GrowingInts();
+  private readonly probability = new GrowingFloats();
 
   push(a: number, b: number, probability: number): void {
-    if (this.length === this.a.length) this.grow();
-    this.a[this.length] = a;
-    this.b[this.length] = b;
-    this.probability[this.length++] = probability;
+    this.a.push(a);
+    this.b.push(b);
+    this.probability.push(probability);
   }
 
-  private grow(): void {
-    const size = this.length * 2;
-    const wider = <T extends Int32Array | Float64Array>(into: T, from: T): T => {
-      into.set(from);
-      return into;
-    };
-    this.a = wider(new Int32Array(size), this.a);
-    this.b = wider(new Int32Array(size), this.b);
-    this.probability = wider(new Float64Array(size), this.probability);
-  }
-
-  /** All of them, in no more room than they need. */
-  take(): WeighedPairs {
-    const { length } = this;
-    return new WeighedPairs(this.a.slice(0, length), this.b.slice(0, length), this.probability.slice(0, length));
+  all(): WeighedPairs {
+    return new WeighedPairs(this.a.all(), this.b.all(), this.probability.all());
   }
 }
 

@@ -2,7 +2,8 @@ import { type Comparison, levelsOf } from '../levels.ts';
 import { isOneSlip } from '../text/edit-distance.ts';
 import { foldUmlauts, words } from '../text/fold.ts';
 import { type Column, hashText, type KeyParts, type Verdicts } from './column.ts';
-import { Dictionary, GrowingInts } from './dictionary.ts';
+import { Dictionary } from './dictionary.ts';
+import { GrowingInts } from './growing.ts';
 
 const amountLevels = levelsOf(
   { name: 'same', bearing: 'agrees', expected: 0.8, byChance: 0.005, isByRarity: true },

@@ -5,7 +5,8 @@ import { isOneSlip } from '../text/edit-distance.ts';
 import { areAlike } from '../text/jaro-winkler.ts';
 import { soundOf } from '../text/phonetic.ts';
 import { type Column, hashText, type KeyParts, type Verdicts } from './column.ts';
-import { Dictionary, GrowingInts, PairMemory } from './dictionary.ts';
+import { Dictionary, PairMemory } from './dictionary.ts';
+import { GrowingInts } from './growing.ts';
 
 /**
  * A level whose share is the chance that a firm which has nothing to do with the other has the words

@@ -7,7 +7,8 @@ import { isOneSlip } from '../text/edit-distance.ts';
 import { fold } from '../text/fold.ts';
 import { areAlike } from '../text/jaro-winkler.ts';
 import { type Column, hashText, type KeyParts, type Verdicts } from './column.ts';
-import { Dictionary, GrowingInts, PairDictionary, PairMemory } from './dictionary.ts';
+import { Dictionary, PairDictionary, PairMemory } from './dictionary.ts';
+import { GrowingInts } from './growing.ts';
 
 const localLevels = levelsOf(
   { name: 'same name before the @', bearing: 'agrees', expected: 0.6, byChance: 0.0001, isByRarity: true },

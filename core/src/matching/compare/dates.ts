@@ -1,7 +1,7 @@
 import { type Comparison, levelsOf } from '../levels.ts';
 import { isOneSlip } from '../text/edit-distance.ts';
 import { type Column, hashText, type KeyParts, type Verdicts } from './column.ts';
-import { GrowingInts } from './dictionary.ts';
+import { GrowingInts } from './growing.ts';
 
 const levels = levelsOf(
   { name: 'same', bearing: 'agrees', expected: 0.8, byChance: 0.00005 },

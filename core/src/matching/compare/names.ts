@@ -4,7 +4,8 @@ import { isOneSlip } from '../text/edit-distance.ts';
 import { areAlike } from '../text/jaro-winkler.ts';
 import { soundOf } from '../text/phonetic.ts';
 import { type Column, hashText, type KeyParts, type Verdicts } from './column.ts';
-import { Dictionary, GrowingInts, PairMemory } from './dictionary.ts';
+import { Dictionary, PairMemory } from './dictionary.ts';
+import { GrowingInts } from './growing.ts';
 
 /** How two words of names compare. */
 const Word = { same: 0, nickname: 1, initial: 2, slip: 3, alike: 4, differs: 5 } as const;

@@ -3,7 +3,8 @@ import { postcode, streetLine, town } from '../normalise/place.ts';
 import { isOneSlip } from '../text/edit-distance.ts';
 import { areAlike } from '../text/jaro-winkler.ts';
 import { type Column, hashText, type KeyParts, type Verdicts } from './column.ts';
-import { Dictionary, GrowingInts, PairMemory } from './dictionary.ts';
+import { Dictionary, PairMemory } from './dictionary.ts';
+import { GrowingInts } from './growing.ts';
 
 const streetLevels = levelsOf(
   { name: 'same street and number', bearing: 'agrees', expected: 0.5, byChance: 0.0001, isByRarity: true },

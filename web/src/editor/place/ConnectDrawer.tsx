@@ -1,6 +1,6 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
-import { useForm } from 'react-hook-form';
+import { type UseFormReturn, useForm } from 'react-hook-form';
 import { call } from '../../api/client.ts';
 import { type App, type Connection, useApps } from '../../api/queries.ts';
 import { Button } from '../../parts/Button.tsx';
@@ -125,14 +125,46 @@ function WayChoice({ way, onChoose }: WayProps) {
   );
 }
 
+interface AskedProps extends Pick<FormProps, 'app' | 'onWay'> {
+  readonly way: SignInWay;
+  readonly form: UseFormReturn<Record<string, string>>;
+}
+
+/** The name, how one signs in where there is a choice, and what is asked for with that. */
+function WhatIsAsked({ app, way, form, onWay }: AskedProps) {
+  const { register, getValues } = form;
+  const { errors } = form.formState;
+  return (
+    <>
+      <TextField
+        label="Name here"
+        {...register('name', { required: 'Give it a name.' })}
+        error={errors['name']?.message}
+      />
+      {app.signsIn && app.takesKey && <WayChoice way={way} onChoose={(next) => onWay(next, getValues())} />}
+      {askedFor(app, way).map((setting) => (
+        <TextField
+          key={setting.name}
+          label={setting.isOptional ? `${setting.label} (may stay empty)` : setting.label}
+          hint={setting.hint}
+          type={setting.isSecret ? 'password' : 'text'}
+          autoComplete="off"
+          spellCheck={false}
+          {...register(setting.name, { required: setting.isOptional ? false : 'This is needed.' })}
+          error={errors[setting.name]?.message}
+        />
+      ))}
+    </>
+  );
+}
+
 function ConnectForm({ app, typed, onWay, onBack, onConnected }: FormProps) {
   const client = useQueryClient();
   const [made, setMade] = useState<Connection>();
   const [problem, setProblem] = useState('');
   const asked = askedFor(app, 'key');
-  const { register, handleSubmit, formState, setValue, getValues } = useForm<Record<string, string>>({
-    defaultValues: defaultsOf(app, typed),
-  });
+  const form = useForm<Record<string, string>>({ defaultValues: defaultsOf(app, typed) });
+  const { handleSubmit, formState, setValue } = form;
   const submit = handleSubmit(async (given) => {
     setProblem('');
     const { name = '', key } = given;
@@ -150,24 +182,7 @@ function ConnectForm({ app, typed, onWay, onBack, onConnected }: FormProps) {
   });
   return (
     <form onSubmit={submit} noValidate>
-      <TextField
-        label="Name here"
-        {...register('name', { required: 'Give it a name.' })}
-        error={formState.errors['name']?.message}
-      />
-      {app.signsIn && <WayChoice way="key" onChoose={(way) => onWay(way, getValues())} />}
-      {asked.map((setting) => (
-        <TextField
-          key={setting.name}
-          label={setting.isOptional ? `${setting.label} (may stay empty)` : setting.label}
-          hint={setting.hint}
-          type={setting.isSecret ? 'password' : 'text'}
-          autoComplete="off"
-          spellCheck={false}
-          {...register(setting.name, { required: setting.isOptional ? false : 'This is needed.' })}
-          error={formState.errors[setting.name]?.message}
-        />
-      ))}
+      <WhatIsAsked app={app} way="key" form={form} onWay={onWay} />
       {app.id === 'folder' && <FolderList onChoose={(path) => setValue('folder', path, { shouldValidate: true })} />}
       {app.screens && (
         <p className="mb-3 text-sm">
@@ -193,9 +208,8 @@ function SignInForm({ app, typed, onWay, onBack, onConnected }: FormProps) {
   const [mayWrite, setMayWrite] = useState(true);
   const [problem, setProblem] = useState('');
   const asked = askedFor(app, 'sign_in');
-  const { register, handleSubmit, formState, getValues } = useForm<Record<string, string>>({
-    defaultValues: defaultsOf(app, typed),
-  });
+  const form = useForm<Record<string, string>>({ defaultValues: defaultsOf(app, typed) });
+  const { handleSubmit, formState } = form;
   const { begin, isWaiting, url } = useSignIn(onConnected, setProblem);
   const submit = handleSubmit(async (given) => {
     setProblem('');
@@ -203,24 +217,7 @@ function SignInForm({ app, typed, onWay, onBack, onConnected }: FormProps) {
   });
   return (
     <form onSubmit={submit} noValidate>
-      <TextField
-        label="Name here"
-        {...register('name', { required: 'Give it a name.' })}
-        error={formState.errors['name']?.message}
-      />
-      {app.takesKey && <WayChoice way="sign_in" onChoose={(way) => onWay(way, getValues())} />}
-      {asked.map((setting) => (
-        <TextField
-          key={setting.name}
-          label={setting.isOptional ? `${setting.label} (may stay empty)` : setting.label}
-          hint={setting.hint}
-          type={setting.isSecret ? 'password' : 'text'}
-          autoComplete="off"
-          spellCheck={false}
-          {...register(setting.name, { required: setting.isOptional ? false : 'This is needed.' })}
-          error={formState.errors[setting.name]?.message}
-        />
-      ))}
+      <WhatIsAsked app={app} way="sign_in" form={form} onWay={onWay} />
       {asked.some(({ name }) => name === 'client') && (
         <p className="mb-3 text-sm text-ink-2">
           Where the host asks for a redirect address, give it this one:{' '}
