@@ -19,7 +19,7 @@ test('a file server: what is open waits and says so, what was renamed is offered
 
   await page.goto(`${product.url}/settings`);
   await page.getByLabel(/^Workflows may call addresses inside/).check();
-  await page.getByRole('button', { name: 'Save' }).first().click();
+  await page.getByRole('button', { name: 'Save', exact: true }).first().click();
   // Leaving the page at once would break off the saving.
   await expect(page.getByText('Saved.')).toBeVisible();
   const drawer = await connectDrawer(page, product);

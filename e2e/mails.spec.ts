@@ -1,6 +1,6 @@
 import type { Page } from '@playwright/test';
 import { postMailboxes } from '../standins/src/index.ts';
-import { ask, connectDrawer, send, workflowCalled } from './acts.ts';
+import { addCustomer, ask, choose, connectDrawer, fillField, goLive, quieten, send, workflowCalled } from './acts.ts';
 import { expect, type Product, test } from './product.ts';
 
 // Mails in and out as somebody sets them up who hasn't seen the product before; judged by what lies in the mailboxes of
@@ -89,6 +89,14 @@ test('from an empty start: mails are answered at once in their thread, tried on 
   await page.keyboard.type('”.\nSaltmarsh Kiln Supply');
   const sheet = page.getByLabel('Mapping sheet');
   await expect(sheet).toContainText('Dear Abbey,\n\nthank you for your mail about “A kiln”.\nSaltmarsh Kiln Supply');
+  // A file goes along, added where it is needed.
+  await page.getByRole('button', { name: /^Fill attached file:/ }).click();
+  await page.getByLabel('A file for attached file').setInputFiles({
+    name: 'Kiln prices.pdf',
+    mimeType: 'application/pdf',
+    buffer: Buffer.from('%PDF-1.7 prices'),
+  });
+  await expect(sheet.getByRole('row', { name: /^attached file/ })).toContainText('Kiln prices.pdf');
   await page.getByRole('button', { name: /^Accept \d+ suggested/ }).click();
 
   // Tried on a colleague's mailbox: told for whom it was; the customer gets nothing.
@@ -118,6 +126,7 @@ test('from an empty start: mails are answered at once in their thread, tried on 
   expect(raw).toContain('Dear Abbey,');
   expect(raw).toMatch(/In-Reply-To: <[^>]+@bechtelar\.example>/);
   expect(raw).toContain('Auto-Submitted: auto-replied');
+  expect(raw).toContain('Kiln prices.pdf');
   await atPost(page, product, `/mailboxes/${encodeURIComponent(abbey)}/INBOX`, async (post) => {
     await post.getByLabel('Away note').fill('I am away until Monday.');
     await send(post.getByRole('button', { name: 'Save away note' }));
@@ -144,6 +153,8 @@ test('the demo’s mails: what a person asked stands in the list, quoted mails a
   await expect(sheet).not.toContainText('Mit freundlichen');
   await brief.getByRole('button', { name: /Send an answer/ }).click();
   await expect(sheet).toContainText('Dear customer,');
+  // What the business says of itself stands below.
+  await expect(sheet).toContainText('Mira Holm\nSaltmarsh Kiln Supply');
   // Without the words for an empty name "Dear ," is told, for whom it would be read so.
   await page.getByRole('button', { name: /^Fill text:/ }).click();
   const letter = page.getByRole('textbox', { name: 'Text of text' });
@@ -197,4 +208,171 @@ test('a mailbox is signed in to on its host’s own page; a leave that is withdr
   await page.getByRole('table').getByText('Post room').first().click();
   await allow(() => page.getByRole('button', { name: 'Sign in again' }).click(), 'Allow');
   await expect(page.getByRole('dialog').getByText('Signed in as mira@saltmarsh.example')).toBeVisible();
+});
+
+test('mails come to an address of its own: forwarding is confirmed, switched on and seen to work before each is answered in its thread', async ({
+  page,
+  empty: product,
+}) => {
+  await addMailbox(page, product, abbey, 'Abbey Bechtelar');
+  // The mailbox through which answers go out.
+  await ask(product, 'POST', '/api/connections', {
+    app: 'post_room',
+    name: 'Post room',
+    settings: { address: `${product.post}/api`, user: us },
+    key: password,
+  });
+  await page.goto(`${product.url}/workflows/new`);
+  await page.getByRole('button', { name: 'Start in another way' }).click();
+  const ways = page.getByRole('dialog');
+  await ways.getByRole('radio', { name: /^A mail comes to an address of its own/ }).check();
+  await ways.getByLabel('What are the mails about?').fill('Enquiries');
+  await ways.getByRole('button', { name: 'Go on' }).click();
+
+  const address = await page.getByRole('textbox', { name: 'The address', exact: true }).inputValue();
+  expect(address).toMatch(/^enquiries-[a-z0-9]{10}@relay\.localhost$/);
+  await page.getByLabel('The mailbox whose mails are sent on').fill(us);
+  await page.getByRole('button', { name: 'Set up forwarding' }).click();
+  const steps = page.getByRole('list', { name: 'Set up forwarding' });
+  await expect(steps).toContainText(`In the settings of ${us}, add this address`);
+
+  // At the mailbox: the address is entered, and its host asks. Its mail appears here, with the page to open.
+  const settings = `/mailboxes/${encodeURIComponent(us)}/INBOX`;
+  await atPost(page, product, settings, async (post) => {
+    await post.getByLabel('Forward to').fill(address);
+    await send(post.getByRole('button', { name: 'Ask for a confirmation' }));
+  });
+  const [host] = await Promise.all([
+    page.waitForEvent('popup'),
+    steps.getByRole('link', { name: /forwarding/ }).click(),
+  ]);
+  await send(host.getByRole('button', { name: 'Confirm forwarding' }));
+  await host.close();
+
+  // Confirmed isn’t switched on: a test mail says so.
+  await steps.getByRole('button', { name: 'Send it' }).click();
+  await expect(steps).toContainText('It hasn’t come on yet: is forwarding switched on?');
+  await atPost(page, product, settings, (post) => send(post.getByRole('button', { name: 'Switch forwarding on' })));
+  await steps.getByRole('button', { name: 'Send another' }).click();
+  await expect(page.getByText(`Forwarding from ${us} works.`)).toBeVisible();
+  const came = page.getByRole('region', { name: 'Mails that came' });
+  await expect(came).toContainText('asked for a confirmation');
+  await expect(came).toContainText('0 mails came');
+
+  // The first one that somebody writes is a sample at once.
+  await write(page, product, abbey, 'A kiln', 'Do you have one of 60 litres?');
+  await expect(came).toContainText('1 mail came');
+  await page.getByRole('button', { name: 'Choose where to' }).click();
+  const to = page.getByRole('dialog');
+  await to.getByRole('button', { name: /^Post room/ }).click();
+  await to
+    .getByLabel('Places')
+    .getByRole('button', { name: /^Answers to mails/ })
+    .click();
+  await to.getByRole('button', { name: 'Make the draft' }).click();
+  const brief = page.getByRole('region', { name: 'Brief' });
+  await expect(brief).toContainText('Keep those whose written by is a person.');
+  await page.getByRole('button', { name: /^Fill text:/ }).click();
+  const letter = page.getByRole('textbox', { name: 'Text of text' });
+  await letter.click();
+  await page.keyboard.press('Control+End');
+  await page.keyboard.type('thank you for your mail.');
+  await page.getByRole('button', { name: /^Accept \d+ suggested/ }).click();
+  await page.getByRole('button', { name: 'Rehearse', exact: true }).click();
+  await goLive(page);
+  await expect(page.getByText('first run, version 1')).toBeVisible();
+
+  await write(page, product, abbey, 'Delivery', 'How much is it to Cork?');
+  await expect.poll(() => subjects(product, abbey)).toEqual(['Re: Delivery']);
+  const raw = await mailOf(product, abbey, 1);
+  expect(raw).toMatch(/In-Reply-To: <[^>]+@bechtelar\.example>/);
+  // Her away note answers what a person writes to her; a program wrote it, so nobody answers it.
+  await atPost(page, product, `/mailboxes/${encodeURIComponent(abbey)}/INBOX`, async (post) => {
+    await post.getByLabel('Away note').fill('Back on Monday.');
+    await send(post.getByRole('button', { name: 'Save away note' }));
+  });
+  await atPost(page, product, `/mailboxes/${encodeURIComponent(us)}/write`, async (post) => {
+    await post.getByLabel('To').fill(abbey);
+    await post.getByLabel('Subject').fill('Your visit');
+    await post.getByLabel('Text').fill('See you on Sunday.');
+    await send(post.getByRole('button', { name: 'Send mail' }));
+  });
+  const id = await workflowCalled(product, 'Enquiries');
+  const states = async () => {
+    const runs = await ask<{ balance: { items: Record<string, number> } }[]>(
+      product,
+      'GET',
+      `/api/workflows/${id}/runs`,
+    );
+    return ['delivered', 'left_out'].map((state) =>
+      runs.reduce((sum, { balance }) => sum + (balance.items[state] ?? 0), 0),
+    );
+  };
+  await expect.poll(states).toEqual([1, 1]);
+  expect(await subjects(product, abbey)).toEqual(['Your visit', 'Re: Delivery']);
+});
+
+test('a mail becomes a row and, added later, a task; a customer becomes a task by the board’s own address', async ({
+  page,
+  demo: product,
+}) => {
+  const quiet = await quieten(product);
+  await page.goto(`${product.url}/workflows`);
+  await page.getByRole('link', { name: 'Mails of customers, listed and answered' }).click();
+  await page.getByRole('button', { name: 'Add or update a record' }).last().click();
+  await choose(page, 'To app', 'Job board');
+  await choose(page, 'Place', /^Shop/);
+  await choose(page, 'Place in shop', /^Front desk/);
+  await page.getByLabel('How records are written').selectOption('append a task each time');
+  await fillField(page, 'title', 'subject');
+  const sheet = page.getByLabel('Mapping sheet');
+  await expect(sheet.getByRole('row', { name: /^title/ })).toContainText('Anfrage Großbrand');
+  await page.getByRole('button', { name: 'Fill column:' }).click();
+  await page.getByRole('button', { name: 'a choice' }).click();
+  await page.getByLabel('The choice').selectOption('To do');
+  await page.getByRole('button', { name: 'Rehearse', exact: true }).click();
+  await goLive(page);
+  await expect(page.getByText(/, version 2$/)).toBeVisible();
+  await quiet();
+  const titles = async (): Promise<string[]> => {
+    const html = await (await fetch(`${product.jobs}/boards/front-desk`)).text();
+    return [...html.matchAll(/<strong>([^<]+)<\/strong>\s*<div class="muted">/g)].map((found) => found[1] ?? '');
+  };
+  await addMailbox(page, product, 'orla@tierney.example', 'Orla Tierney');
+  await write(page, product, 'orla@tierney.example', 'Kiln shelves', 'Do you cut them to size?');
+  await expect.poll(titles).toContain('Kiln shelves');
+  expect((await titles()).filter((title) => title === 'Kiln shelves')).toHaveLength(1);
+
+  // A new customer of the shop is told to the board by mail.
+  const connections = await ask<{ id: string; app: string }[]>(product, 'GET', '/api/connections');
+  const of = (app: string): string => connections.find((one) => one.app === app)?.id ?? '';
+  const { id } = await ask<{ id: string }>(product, 'POST', '/api/workflows/from-choices', {
+    from: { connection: of('shop_counter'), path: ['customers'], labels: ['Customers'] },
+    to: { connection: of('post_room'), path: ['outgoing'], labels: ['Mails to send'] },
+    kind: 'each_new',
+  });
+  await page.goto(`${product.url}/workflows/${id}`);
+  await page.locator('[data-sentence]').last().click();
+  await page.getByRole('button', { name: /^Fill to:/ }).click();
+  await page.getByRole('button', { name: 'a fixed value' }).click();
+  await page.getByLabel('The fixed value').fill('front-desk@jobs.localhost');
+  await page.getByRole('button', { name: /^Fill subject:/ }).click();
+  await page.getByRole('button', { name: 'a field', exact: true }).click();
+  await page.getByLabel('Search the fields').fill('email');
+  await page.getByLabel('Search the fields').press('Enter');
+  await page.getByRole('button', { name: /^Fill text:/ }).click();
+  const letter = page.getByRole('textbox', { name: 'Text of text' });
+  await letter.click();
+  await page.keyboard.press('Control+a');
+  await page.keyboard.insertText('For: Mira Holm\nSend the price list to {first name, else them}.');
+  await page.getByRole('button', { name: 'Rehearse', exact: true }).click();
+  await goLive(page);
+  await expect(page.getByText('first run, version 1')).toBeVisible();
+  await addCustomer(page, product, { 'First name': 'Orla', 'Last name': 'Tierney', 'E-mail': 'orla@tierney.example' });
+  await page.bringToFront();
+  await ask(product, 'POST', `/api/workflows/${id}/check`, {});
+  await expect.poll(titles).toContain('orla@tierney.example');
+  const board = await (await fetch(`${product.jobs}/boards/front-desk`)).text();
+  expect(board).toContain('Send the price list to Orla.');
+  expect(board).toMatch(/orla@tierney\.example<\/strong>\s*<div class="muted">Mira Holm/);
 });

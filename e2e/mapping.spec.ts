@@ -253,7 +253,7 @@ test('values calculated once, rows for each line, and a call to an address, on o
   await expect(page.getByRole('dialog')).toContainText('own network');
   await page.goto(`${demo.url}/settings`);
   await page.getByLabel(/Workflows may call addresses inside/).check();
-  await page.getByRole('button', { name: 'Save' }).click();
+  await page.getByRole('button', { name: 'Save', exact: true }).click();
   await expect(page.getByText('Saved.')).toBeVisible();
   await page.goBack();
   await page.locator('[data-sentence]').last().click();

@@ -33,14 +33,14 @@ test('how long an app is tried again by itself is a setting', async ({ page, dem
   const hours = page.getByLabel('How many hours to keep trying an app that doesn’t answer');
   await expect(hours).toHaveValue('6');
   await hours.fill('400');
-  await page.getByRole('button', { name: 'Save' }).click();
+  await page.getByRole('button', { name: 'Save', exact: true }).click();
   await expect(page.getByText('A number of hours from 0 to 168.')).toBeVisible();
   await hours.fill('12');
-  await page.getByRole('button', { name: 'Save' }).click();
+  await page.getByRole('button', { name: 'Save', exact: true }).click();
   await expect(page.getByText('Saved.')).toBeVisible();
   await page.reload();
   await expect(hours).toHaveValue('12');
   await hours.fill('6');
-  await page.getByRole('button', { name: 'Save' }).click();
+  await page.getByRole('button', { name: 'Save', exact: true }).click();
   await expect(page.getByText('Saved.').first()).toBeVisible();
 });

@@ -8,7 +8,7 @@ import { test as base } from '@playwright/test';
 
 const root = dirname(dirname(fileURLToPath(import.meta.url)));
 
-type PracticeApp = 'shop' | 'shelf' | 'ledger' | 'cards' | 'enquiry' | 'notice' | 'post';
+type PracticeApp = 'shop' | 'shelf' | 'ledger' | 'cards' | 'enquiry' | 'notice' | 'post' | 'jobs';
 
 /** The product as a person has it: built, running, with its practice apps beside it. */
 export interface Product {
@@ -22,6 +22,9 @@ export interface Product {
   readonly enquiry: string;
   readonly notice: string;
   readonly post: string;
+  readonly jobs: string;
+  /** Where mails for workflows are handed over, as host:port. */
+  readonly mail: string;
   readonly folder: string;
   /** Ends the server the hard way and starts it again on its data; `meanwhile` is done while it is down. */
   restart(meanwhile?: () => Promise<void>): Promise<void>;
@@ -41,6 +44,7 @@ const appOf: Readonly<Record<PracticeApp, string>> = {
   enquiry: 'enquiry_box',
   notice: 'notice_board',
   post: 'post_room',
+  jobs: 'job_board',
 };
 
 /** Below the ports that the system gives to outgoing connections, with a range for each worker: nobody else takes one before it is used. */
@@ -81,7 +85,7 @@ export async function startProduct(
   { isAlone = false } = {},
 ): Promise<Product & { stop(): void }> {
   const folder = mkdtempSync(join(tmpdir(), 'golden-e2e-'));
-  const [port, doorPort] = [await freePort(), await freePort()];
+  const [port, doorPort, mailPort] = [await freePort(), await freePort(), await freePort()];
   const practicePorts: Record<PracticeApp, number> = {
     shop: await freePort(),
     shelf: await freePort(),
@@ -90,6 +94,7 @@ export async function startProduct(
     enquiry: await freePort(),
     notice: await freePort(),
     post: await freePort(),
+    jobs: await freePort(),
   };
   const run = (file: string, ...args: string[]): ChildProcess =>
     spawn(process.execPath, [join(root, 'dist', file), ...args], { cwd: root, stdio: ['ignore', 'ignore', 'inherit'] });
@@ -102,7 +107,10 @@ export async function startProduct(
   const at = Object.fromEntries(
     Object.entries(practicePorts).map(([name, one]) => [name, `http://127.0.0.1:${one}`]),
   ) as Record<PracticeApp, string>;
-  const practice = isAlone ? undefined : run('practice.mjs', '--data', join(folder, 'practice'), ...ports);
+  const mail = `127.0.0.1:${mailPort}`;
+  const practice = isAlone
+    ? undefined
+    : run('practice.mjs', '--data', join(folder, 'practice'), '--outside', mail, ...ports);
   const beside = Object.entries(appOf).flatMap(([name, app]) => [
     '--practice',
     `${app}=${at[name as PracticeApp]}/api`,
@@ -116,6 +124,8 @@ export async function startProduct(
       String(port),
       '--door-port',
       String(doorPort),
+      '--mail-port',
+      String(mailPort),
       ...(isAlone ? [] : beside),
     );
   if (!isAlone) for (const one of Object.values(at)) await untilAnswers(`${one}/practice/state`);
@@ -125,6 +135,7 @@ export async function startProduct(
     url,
     door: `http://127.0.0.1:${doorPort}`,
     ...at,
+    mail,
     folder,
     restart: async (meanwhile) => {
       const ended = new Promise((resolve) => server.once('exit', resolve));

@@ -7,6 +7,7 @@ import { build, giveUp, installPackages, needNode, needPort, root, runTogether, 
 const ports = {
   golden: 4600,
   door: 4605,
+  mail: 2525,
   shop: 4601,
   shelf: 4602,
   ledger: 4603,
@@ -14,6 +15,7 @@ const ports = {
   enquiry: 4606,
   notice: 4607,
   post: 4608,
+  jobs: 4611,
   imap: 4609,
   smtp: 4610,
 };
@@ -30,6 +32,8 @@ await needPort(ports.notice, 'the Notice board');
 await needPort(ports.post, 'the Post room');
 await needPort(ports.imap, 'the Post room’s IMAP server');
 await needPort(ports.smtp, 'the Post room’s SMTP server');
+await needPort(ports.mail, 'the mail port of Golden Relay');
+await needPort(ports.jobs, 'the Job board');
 installPackages();
 build();
 say('Making the demo’s data.');
@@ -54,10 +58,14 @@ runTogether([
     String(ports.notice),
     '--post',
     String(ports.post),
+    '--jobs',
+    String(ports.jobs),
     '--imap',
     String(ports.imap),
     '--smtp',
     String(ports.smtp),
+    '--outside',
+    `127.0.0.1:${ports.mail}`,
   ],
   [
     'dist/golden.mjs',
@@ -67,6 +75,8 @@ runTogether([
     String(ports.golden),
     '--door-port',
     String(ports.door),
+    '--mail-port',
+    String(ports.mail),
     '--practice',
     `shop_counter=http://127.0.0.1:${ports.shop}/api`,
     '--practice',
@@ -81,5 +91,7 @@ runTogether([
     `notice_board=http://127.0.0.1:${ports.notice}/api`,
     '--practice',
     `post_room=http://127.0.0.1:${ports.post}/api`,
+    '--practice',
+    `job_board=http://127.0.0.1:${ports.jobs}/api`,
   ],
 ]);

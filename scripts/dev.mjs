@@ -26,6 +26,8 @@ const children = [
     'notice_board=http://127.0.0.1:4607/api',
     '--practice',
     'post_room=http://127.0.0.1:4608/api',
+    '--practice',
+    'job_board=http://127.0.0.1:4611/api',
   ),
   start('vite', 'web'),
 ];

@@ -44,6 +44,21 @@ export interface App {
   open(settings: Readonly<Record<string, string>>, options?: OpenOptions): Connector;
 }
 
+/** A file that goes along with a mail. */
+export interface FileToAttach {
+  readonly name: string;
+  /** Its media type. */
+  readonly type: string;
+  readonly content: Uint8Array;
+}
+
+/** The files that can go along with mails, by their names. */
+export interface Attachable {
+  names(): Promise<readonly string[]>;
+  /** Undefined where there is none of that name. */
+  get(name: string): Promise<FileToAttach | undefined>;
+}
+
 export interface OpenOptions {
   /** Milliseconds without an answer before a request is given up. */
   readonly timeout?: number;
@@ -53,6 +68,8 @@ export interface OpenOptions {
   readonly keepTokens?: (tokens: Tokens) => Promise<void>;
   /** Whether addresses inside the machine's own network may be called. */
   readonly mayCallInside?: () => Promise<boolean>;
+  /** Files that can go along with mails. */
+  readonly attachable?: Attachable;
   /** Named points around a file's replacement; for tests. */
   readonly reach?: Reach;
 }

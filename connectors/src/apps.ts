@@ -9,6 +9,7 @@ import { mailboxApp, postRoomApp } from './mail/mail-apps.ts';
 import { cardIndexDescription } from './rest/card-index.ts';
 import type { RestDescription } from './rest/description.ts';
 import { enquiryBoxDescription } from './rest/enquiry-box.ts';
+import { jobBoardDescription } from './rest/job-board.ts';
 import { ledgerDescription } from './rest/ledger.ts';
 import { noticeBoardDescription } from './rest/notice-board.ts';
 import { RestConnector } from './rest/rest-connector.ts';
@@ -24,6 +25,7 @@ const practiceDescriptions = [
   cardIndexDescription,
   enquiryBoxDescription,
   noticeBoardDescription,
+  jobBoardDescription,
 ];
 
 /** All apps that can be connected: those described, the shelf, a file server and a folder of this machine. */

@@ -101,6 +101,7 @@ export * from './values/web-address.ts';
 export * from './workflow/add-lookup.ts';
 export * from './workflow/afterwards.ts';
 export * from './workflow/brief.ts';
+export * from './workflow/business.ts';
 export * from './workflow/call.ts';
 export * from './workflow/change.ts';
 export * from './workflow/changes.ts';

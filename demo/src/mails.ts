@@ -1,4 +1,12 @@
-import { emptyContent, type Filling, formatPointer, type Place, startId, type WorkflowContent } from '@golden/core';
+import {
+  businessId,
+  emptyContent,
+  type Filling,
+  formatPointer,
+  type Place,
+  startId,
+  type WorkflowContent,
+} from '@golden/core';
 import type { Services } from '@golden/server';
 
 const field = (path: string): Filling => ({ kind: 'field', ref: { step: startId, path }, tidies: [] });
@@ -11,7 +19,7 @@ const thanks = `,
 
 thank you for your mail. One of us will answer it within a working day.
 
-Saltmarsh Kiln Supply`;
+`;
 
 /** Mails that a person has written go onto the front desk's list, and are answered at once in their thread. */
 function mailsAnswered(inbox: Place, list: Place, answers: Place, since: string): WorkflowContent {
@@ -61,6 +69,7 @@ function mailsAnswered(inbox: Place, list: Place, answers: Place, since: string)
               { kind: 'words', text: 'Dear ' },
               { kind: 'field', ref: { step: startId, path: '/true_sender/first_name' }, otherwise: 'customer' },
               { kind: 'words', text: thanks },
+              { kind: 'field', ref: { step: businessId, path: '/signature' } },
             ],
             tidies: [],
           },

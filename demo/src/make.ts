@@ -32,6 +32,7 @@ const { values } = parseArgs({
     enquiry: { type: 'string', default: '4606' },
     notice: { type: 'string', default: '4607' },
     post: { type: 'string', default: '4608' },
+    jobs: { type: 'string', default: '4611' },
     customers: { type: 'string', default: '1318' },
   },
 });
@@ -44,12 +45,13 @@ const daysMatched = 9;
 
 const folder = resolve(values.data);
 if (values.practice !== undefined) {
-  const { shop, customers, keys, post } = await fillPracticeApps(
+  const { shop, customers, keys, post, work } = await fillPracticeApps(
     resolve(values.practice),
     Number(values.customers),
     new Date().toISOString(),
   );
   shop.store.addAll(customers);
+  work.store.close();
   post.store.close();
   console.log(JSON.stringify(keys));
 } else if (existsSync(join(folder, 'golden', 'golden.sqlite'))) {
@@ -61,7 +63,7 @@ if (values.practice !== undefined) {
 async function make(): Promise<void> {
   const now = new Date().toISOString();
   mkdirSync(join(folder, 'golden'), { recursive: true });
-  const { shop, shelf, books, cards, box, board, post, customers, said, keys } = await fillPracticeApps(
+  const { shop, shelf, books, cards, box, board, post, work, customers, said, keys } = await fillPracticeApps(
     join(folder, 'practice'),
     Number(values.customers),
     now,
@@ -73,6 +75,7 @@ async function make(): Promise<void> {
   const booksAt = await listen(books.app, Number(values.ledger));
   const cardsAt = await listen(cards.app, Number(values.cards));
   const boxAt = await listen(box.app, Number(values.enquiry));
+  const workAt = await listen(work.app, Number(values.jobs));
   const boardAt = await listen(board.app, Number(values.notice));
   await post.listen(0, 0);
   const postAt = await listen(post.app, Number(values.post));
@@ -95,6 +98,14 @@ async function make(): Promise<void> {
     retryHours: 6,
     publicAddress: '',
     proxies: [],
+    business: {
+      address: '4 Quay Lane\nSaltmarsh ZZ1 2AB\nUnited Kingdom',
+      phone: '+44 1632 960 100',
+      email: 'hello@saltmarsh.example',
+      website: 'https://saltmarsh.example',
+      signature: 'Mira Holm\nSaltmarsh Kiln Supply',
+    },
+    mailDomain: '',
     isSetUp: true,
   });
   const connect = async (app: string, url: string) => {
@@ -108,6 +119,7 @@ async function make(): Promise<void> {
   await connect('enquiry_box', boxAt.url);
   await connect('notice_board', boardAt.url);
   const mails = await connect('post_room', postAt.url);
+  await connect('job_board', workAt.url);
   const place = async (connection: string, path: string[], labels = path) => ({
     connection,
     path,
@@ -210,4 +222,6 @@ async function make(): Promise<void> {
   await boardAt.close();
   await postAt.close();
   await post.close();
+  await workAt.close();
+  await work.close();
 }

@@ -5,6 +5,9 @@ import {
   cardKeys,
   enquiryBox,
   enquiryKeys,
+  type JobBoard,
+  jobBoard,
+  jobKeys,
   ledger,
   noticeBoard,
   noticeKeys,
@@ -19,6 +22,7 @@ import { demoBooks } from './books.ts';
 import { demoCards } from './cards.ts';
 import { type DemoCustomer, demoCustomers } from './customers.ts';
 import { fillEnquiries, fillNotices } from './enquiries.ts';
+import { fillJobs } from './jobs.ts';
 import { demoOrders, demoProducts, ledgerCustomers, ledgerItems } from './orders.ts';
 import { fillPost } from './post.ts';
 import { customerList, newsletterList, openDayCsv, priceList } from './workbooks.ts';
@@ -41,6 +45,7 @@ export interface PracticeApps {
   readonly box: ReturnType<typeof enquiryBox>;
   readonly board: ReturnType<typeof noticeBoard>;
   readonly post: ReturnType<typeof postRoom>;
+  readonly work: JobBoard;
   readonly customers: readonly DemoCustomer[];
   /** What is there, in a sentence. */
   readonly said: string;
@@ -60,6 +65,8 @@ export async function fillPracticeApps(folder: string, count: number, now: strin
   fillNotices(board.store, now);
   const post = postRoom(join(folder, 'post.sqlite'));
   await fillPost(post, now);
+  const work = jobBoard(join(folder, 'jobs.sqlite'));
+  fillJobs(work.store, now);
   const customers = demoCustomers(count, now);
   // The shop numbers its customers from 10001 on, in the order they come.
   const numbered = customers.map((one, at) => ({
@@ -125,8 +132,9 @@ export async function fillPracticeApps(folder: string, count: number, now: strin
     box,
     board,
     post,
+    work,
     customers,
-    said: `${customers.length} customers, ${orders.length} orders, the Ledger of two companies, ${past.invoices.length} invoices in them, a Card index of ${made.people.length} people and ${made.leads.length} leads, an Enquiry box, a Notice board, a Post room and 4 workbooks of Saltmarsh Kiln Supply`,
+    said: `${customers.length} customers, ${orders.length} orders, the Ledger of two companies, ${past.invoices.length} invoices in them, a Card index of ${made.people.length} people and ${made.leads.length} leads, an Enquiry box, a Notice board, a Post room, a Job board and 4 workbooks of Saltmarsh Kiln Supply`,
     keys: [
       { app: 'shop_counter', name: 'Shop counter', key: shopKeys.find((one) => !one.mayWrite)?.key ?? '' },
       { app: 'workbook_shelf', name: 'Workbook shelf', key: shelfAccounts.find((one) => one.mayEdit)?.token ?? '' },
@@ -138,6 +146,7 @@ export async function fillPracticeApps(folder: string, count: number, now: strin
       },
       { app: 'card_index', name: 'Card index', key: cardKeys.find((one) => one.mayWrite)?.key ?? '' },
       { app: 'enquiry_box', name: 'Enquiry box', key: enquiryKeys.find((one) => !one.mayWrite)?.key ?? '' },
+      { app: 'job_board', name: 'Job board', key: jobKeys.find((one) => one.mayWrite)?.key ?? '' },
       { app: 'notice_board', name: 'Notice board', key: noticeKeys.find((one) => one.mayWrite)?.key ?? '' },
       {
         app: 'post_room',

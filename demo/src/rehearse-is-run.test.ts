@@ -74,7 +74,7 @@ test('property: a run does for each record what its rehearsal said', async () =>
     }),
     { numRuns: 3, seed: 51_009, endOnFailure: true },
   );
-}, 300_000);
+});
 
 test('a rehearsal of many lists each searched place once, and asks for no record by itself; who has left since is nobody', async () => {
   const customers = demoCustomers(160, now);
@@ -122,4 +122,4 @@ test('a rehearsal of many lists each searched place once, and asks for no record
     await services.close();
     await world.close();
   }
-}, 120_000);
+});

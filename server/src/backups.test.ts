@@ -192,7 +192,7 @@ describe('what lies in the data folder', () => {
     try {
       execFileSync(
         process.execPath,
-        [join(root, '.tmp/start/golden.mjs'), '--data', data, '--port', '0', '--door-port', '0'],
+        [join(root, '.tmp/start/golden.mjs'), '--data', data, '--port', '0', '--door-port', '0', '--mail-port', '0'],
         {
           stdio: ['ignore', 'pipe', 'pipe'],
         },

@@ -8,6 +8,7 @@ import { makeApi } from './api/app.ts';
 import { asSentence, expectContent, holdFolder } from './data-folder.ts';
 import { MigrationFailed } from './db/open.ts';
 import { makeDoor } from './doors/door-app.ts';
+import { makeMailListener } from './doors/mail/mail-listener.ts';
 import { masterKey } from './secrets/sealing.ts';
 import { makeServices, type Services } from './services.ts';
 
@@ -22,6 +23,12 @@ const { values } = parseArgs({
     'door-port': { type: 'string', default: process.env['GOLDEN_DOOR_PORT'] ?? '4605' },
     /** On which of this machine's addresses the door listens; 127.0.0.1 where a proxy on this machine passes on to it. */
     'door-host': { type: 'string', default: process.env['GOLDEN_DOOR_HOST'] ?? '127.0.0.1' },
+    /** The port to which mail servers hand over mails for workflows, and on which of this machine's addresses it listens. */
+    'mail-port': { type: 'string', default: process.env['GOLDEN_MAIL_PORT'] ?? '2525' },
+    'mail-host': { type: 'string', default: process.env['GOLDEN_MAIL_HOST'] ?? '127.0.0.1' },
+    /** Files with a certificate and its key, in PEM, by which mail servers may encrypt the line. */
+    'mail-cert': { type: 'string', default: process.env['GOLDEN_MAIL_CERT'] ?? '' },
+    'mail-key': { type: 'string', default: process.env['GOLDEN_MAIL_KEY'] ?? '' },
     port: { type: 'string', default: process.env['GOLDEN_PORT'] ?? '4600' },
     web: { type: 'string', default: 'web/dist' },
     /** Practice apps, as `app=address`, as often as needed. */
@@ -61,6 +68,7 @@ async function main(): Promise<void> {
   const door = serve({ fetch: makeDoor(services).fetch, port: doorPort, hostname: values['door-host'] }, (at) => {
     services.publicAddress.port = at.port;
   });
+  const mail = takeMails(services);
   const noPort = (port: number, flag: string) => (error: NodeJS.ErrnoException) => {
     console.error(
       error.code === 'EADDRINUSE'
@@ -74,6 +82,7 @@ async function main(): Promise<void> {
   const end = (): void => {
     server.close();
     door.close();
+    mail.close();
     void services.close().then(() => {
       held.release();
       process.exit(0);
@@ -81,6 +90,29 @@ async function main(): Promise<void> {
   };
   process.on('SIGINT', end);
   process.on('SIGTERM', end);
+}
+
+/** Takes mails at the mail port; one that is in use keeps nothing else from working, and is told where mails are set up. */
+function takeMails(services: Services): { close(): void } {
+  const { mailDoors, events } = services;
+  const port = Number(values['mail-port']);
+  const [cert, key] = [values['mail-cert'], values['mail-key']];
+  if ((cert === '') !== (key === '')) throw new Error('Give both --mail-cert and --mail-key, or neither.');
+  const listener = makeMailListener(
+    services,
+    cert === '' ? {} : { certificate: { cert: readFileSync(cert, 'utf8'), key: readFileSync(key, 'utf8') } },
+  );
+  listener.on('error', (error: NodeJS.ErrnoException) => {
+    if (error.code !== 'EADDRINUSE' && error.code !== 'EACCES') return;
+    mailDoors.trouble = `No mails are taken: port ${port} is in use by another program, or not allowed. Choose another with --mail-port, and start again.`;
+    events.tell({ topic: 'workspace' });
+  });
+  if (port > 0) mailDoors.port = port;
+  listener.listen(port, values['mail-host'], () => {
+    const at = listener.server.address();
+    if (typeof at === 'object' && at) mailDoors.port = at.port;
+  });
+  return { close: () => listener.close(() => undefined) };
 }
 
 /** @throws CannotUseFolder with a sentence */

@@ -7,12 +7,14 @@ import { Files } from './arrivals/files/files.ts';
 import { FolderWatch } from './arrivals/files/folder-watch.ts';
 import { inboxAppOn } from './arrivals/inbox-connector.ts';
 import { putTime } from './arrivals/told-by-time.ts';
+import { Attachments } from './attachments.ts';
 import { Backups } from './backups.ts';
 import { ReadyWorkflows } from './building/ready.ts';
 import { Connections } from './connections.ts';
 import { GroupCommit } from './db/group-commit.ts';
 import { type Db, openDb } from './db/open.ts';
 import { Doors } from './doors/doors.ts';
+import { MailDoors } from './doors/mail/mail-doors.ts';
 import { callAddress, PublicAddress } from './doors/public-address.ts';
 import { Refusals } from './doors/refusals.ts';
 import { Comings } from './engine/coming.ts';
@@ -76,8 +78,10 @@ export interface Services {
   readonly backups: Backups;
   readonly commits: GroupCommit;
   readonly arrivals: Arrivals;
+  readonly attachments: Attachments;
   readonly bytes: ByteStore;
   readonly doors: Doors;
+  readonly mailDoors: MailDoors;
   readonly files: Files;
   readonly folders: FolderWatch;
   readonly refusals: Refusals;
@@ -104,10 +108,12 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
   const apps = [...appsFor(descriptions, addresses), inboxAppOn(db, bytes)];
   const reach = (point: string): void => seams.reach(point as Parameters<Seams['reach']>[0]);
   const sealing = new Sealing(masterKey);
+  const attachments = new Attachments({ db, bytes, seams, events });
   const connections = new Connections(db, apps, sealing, redaction, events, seams, {
     ...options.open,
     clock: { now: () => Date.parse(seams.now()), uptime: () => seams.uptime() },
     mayCallInside: async () => (await loadSettings(db)).mayCallInside,
+    attachable: attachments,
     reach,
   });
   await connections.load();
@@ -169,11 +175,17 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
   };
   const refusals = new Refusals(db, commits);
   const doors = new Doors({ db, commits, arrivals, bytes, sealing, redaction, events, seams });
+  const mailDoors = new MailDoors({ db, commits, arrivals, events, seams });
   const publicAddress = new PublicAddress({ db, seams, call: callAddress });
   const merges = new Merges(db, connections, mirrors, events, seams);
   const duplicates = new DuplicateSearches(db, connections, mirrors, merges, events, seams);
   const lists = new Lists(join(dirname(dataFile), 'lists'), connections);
-  const practice = new Practice(join(dirname(dataFile), 'practice'), options.practicePrograms, addresses);
+  const practice = new Practice(
+    join(dirname(dataFile), 'practice'),
+    options.practicePrograms,
+    addresses,
+    () => mailDoors.port,
+  );
   const backups = new Backups({
     sqlite,
     bytesFolder: bytes.folder,
@@ -187,9 +199,11 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     db,
     storage,
     arrivals,
+    attachments,
     commits,
     bytes,
     doors,
+    mailDoors,
     files,
     folders,
     refusals,

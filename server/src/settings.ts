@@ -1,5 +1,16 @@
-import { defaultScheme, isZone, schemePlaceholders } from '@golden/core';
+import {
+  BusinessSchema,
+  businessRecord,
+  defaultScheme,
+  emptyBusiness,
+  isZone,
+  type JsonRecord,
+  schemePlaceholders,
+  usesBusiness,
+  type WorkflowContent,
+} from '@golden/core';
 import { z } from 'zod';
+import type { Trx } from './db/group-commit.ts';
 import type { Db } from './db/open.ts';
 import { isNetwork } from './doors/access.ts';
 
@@ -41,6 +52,20 @@ export const SettingsSchema = z.object({
     )
     .max(20)
     .default([]),
+  /** What the business says of itself, for letters and records; its name is the workspace's. */
+  business: BusinessSchema.default(emptyBusiness),
+  /** The domain whose mails are handed over to the mail port; '' for this machine only. */
+  mailDomain: z
+    .string()
+    .trim()
+    .toLowerCase()
+    .refine(
+      (text) =>
+        text === '' ||
+        /^(?=.{4,253}$)(?:[a-z0-9](?:[a-z0-9-]{0,61}[a-z0-9])?\.)+[a-z][a-z0-9-]{0,61}[a-z0-9]$/.test(text),
+      'A mail domain is what stands behind the @, such as in.clay.example.',
+    )
+    .default(''),
   /** False until zone and country were taken from the first browser that opened the workspace. */
   isSetUp: z.boolean(),
 });
@@ -57,11 +82,13 @@ export const defaultSettings: Settings = {
   retryHours: 6,
   publicAddress: '',
   proxies: [],
+  business: emptyBusiness,
+  mailDomain: '',
   isSetUp: false,
 };
 
 /** The workspace's settings; defaults where none were saved. */
-export async function loadSettings(db: Db): Promise<Settings> {
+export async function loadSettings(db: Db | Trx): Promise<Settings> {
   const row = await db.selectFrom('setting').select('value').where('name', '=', 'workspace').executeTakeFirst();
   return row ? settingsIn(row.value) : defaultSettings;
 }
@@ -81,6 +108,13 @@ function settingsIn(stored: string): Settings {
     return read.success && read.data !== undefined ? [[name, read.data]] : [];
   });
   return { ...defaultSettings, isSetUp: true, ...Object.fromEntries(readable) };
+}
+
+/** What the business says of itself now, where a workflow uses it; undefined where it doesn’t. */
+export async function businessFor(db: Db | Trx, content: WorkflowContent): Promise<JsonRecord | undefined> {
+  if (!usesBusiness(content)) return undefined;
+  const { workspace, business } = await loadSettings(db);
+  return businessRecord(workspace, business);
 }
 
 /** Stores the workspace’s settings. */

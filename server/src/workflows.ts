@@ -13,7 +13,7 @@ import type { Db } from './db/open.ts';
 import type { WorkflowRow } from './db/schema.ts';
 import type { Events } from './events.ts';
 import type { Seams } from './seams.ts';
-import { loadSettings } from './settings.ts';
+import { businessFor, loadSettings } from './settings.ts';
 import { Told } from './told.ts';
 
 /** There is no such workflow or version. */
@@ -257,7 +257,8 @@ export class Workflows {
   /** The draft with the reading rules of the moment, for rehearsing. */
   async draftVersion(id: string): Promise<WorkflowVersion> {
     const { draft } = await this.get(id);
-    return { content: draft, locale: await this.locale(draft) };
+    const business = await businessFor(this.db, draft);
+    return { content: draft, locale: await this.locale(draft), ...(business && { business }) };
   }
 
   /** How many versions there are, and whether the draft differs from the live one. */

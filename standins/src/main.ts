@@ -3,6 +3,8 @@ import { join, resolve } from 'node:path';
 import { parseArgs } from 'node:util';
 import { cardIndex } from './cards/card-index.ts';
 import { enquiryBox } from './enquiry/enquiry-box.ts';
+import { jobBoard } from './jobs/job-board.ts';
+import { jobsDomain } from './jobs/mail-in.ts';
 import { listen } from './kit/listen.ts';
 import { ledger } from './ledger/ledger.ts';
 import { noticeBoard } from './notice/notice-board.ts';
@@ -22,9 +24,12 @@ const { values } = parseArgs({
     enquiry: { type: 'string', default: '4606' },
     notice: { type: 'string', default: '4607' },
     post: { type: 'string', default: '4608' },
+    jobs: { type: 'string', default: '4611' },
     /** Of the Post room's mail servers; any that is free where it is 0. */
     imap: { type: 'string', default: '0' },
     smtp: { type: 'string', default: '0' },
+    /** Where mails for workflows are handed over. */
+    outside: { type: 'string', default: '127.0.0.1:2525' },
     /** Ends when whoever started it is gone: its end of our standard input is closed then, even when it was killed. */
     attached: { type: 'boolean', default: false },
   },
@@ -41,11 +46,16 @@ try {
   const cards = await listen(cardIndex(join(folder, 'cards.sqlite')).app, Number(values.cards));
   const box = await listen(enquiryBox(join(folder, 'enquiry.sqlite')).app, Number(values.enquiry));
   const board = await listen(noticeBoard(join(folder, 'notice.sqlite')).app, Number(values.notice));
-  const post = postRoom(join(folder, 'post.sqlite'));
+  const work = jobBoard(join(folder, 'jobs.sqlite'));
+  const jobs = await listen(work.app, Number(values.jobs));
+  const post = postRoom(join(folder, 'post.sqlite'), {
+    'relay.localhost': values.outside,
+    [jobsDomain]: await work.listenForMails(0),
+  });
   const { imap, smtp } = await post.listen(Number(values.imap), Number(values.smtp));
   const room = await listen(post.app, Number(values.post));
   console.log(
-    `Shop counter is at ${shop.url}\nWorkbook shelf is at ${shelf.url}\nLedger is at ${books.url}\nCard index is at ${cards.url}\nEnquiry box is at ${box.url}\nNotice board is at ${board.url}\nPost room is at ${room.url}, IMAP at ${imap}, SMTP at ${smtp}`,
+    `Shop counter is at ${shop.url}\nWorkbook shelf is at ${shelf.url}\nLedger is at ${books.url}\nCard index is at ${cards.url}\nEnquiry box is at ${box.url}\nNotice board is at ${board.url}\nPost room is at ${room.url}, IMAP at ${imap}, SMTP at ${smtp}\nJob board is at ${jobs.url}`,
   );
 } catch (error) {
   console.error(error instanceof Error ? error.message : error);

@@ -9,7 +9,9 @@ import {
   toText,
   whyNotAnswered,
 } from '@golden/core';
+import type { FileToAttach } from '../app.ts';
 import { Refused } from '../errors.ts';
+import { attachmentPaths } from './attached-files.ts';
 
 /** A mail that is to be sent, as a workflow has filled it in. */
 export interface Outgoing {
@@ -21,12 +23,19 @@ export interface Outgoing {
   readonly subject: string;
   readonly text: string;
   readonly isFormatted: boolean;
+  /** Names of the files that go along. */
+  readonly attachments: readonly string[];
   readonly inReplyTo: string;
   readonly references: string;
+  /** Who or what wrote the mail that is answered, as the workflow says; '' where it doesn't. */
+  readonly answeredKind: string;
 }
 
 /** One address as mails bear it (RFC 5321 section 4.1.2, in what is in use): something, an @, a name with a dot. */
 const addressLike = /^[^\s@<>()",;:\\[\]]+@[^\s@<>()",;:\\[\]]+\.[^\s@<>()",;:\\[\].]+$/u;
+
+/** True for one address alone, without a name before it. */
+export const isMailAddress = (text: string): boolean => addressLike.test(text);
 
 /**
  * Reads what a workflow has filled in.
@@ -41,7 +50,7 @@ export function readOutgoing(values: JsonRecord, senders: readonly string[], isA
       .map((one) => one.trim())
       .filter((one) => one !== '');
     for (const one of all)
-      if (!addressLike.test(bareAddress(one)))
+      if (!isMailAddress(bareAddress(one)))
         problems.push({ path: `/${name}`, label, message: `“${one}” is no e-mail address.`, given: one });
     return all;
   };
@@ -79,20 +88,28 @@ export function readOutgoing(values: JsonRecord, senders: readonly string[], isA
     subject: isAnswer ? replySubject(subject) : subject,
     text: body,
     isFormatted: text('format') === 'simple',
+    attachments: [...new Set(attachmentPaths.map((path) => text(path.slice(1))).filter((name) => name !== ''))],
     inReplyTo: isAnswer ? messageId : '',
-    references: isAnswer ? messageId : '',
+    references: isAnswer ? text('references') : '',
+    answeredKind: isAnswer ? text('kind') : '',
   };
 }
 
 /**
- * An answer in the thread of the mail it answers, as that lies in the mailbox.
- * @throws Refused where a program, a list or a mail server wrote it (RFC 3834 section 2)
+ * An answer in the thread of the mail it answers, as that lies in the mailbox; where it lies elsewhere, as the workflow
+ * tells of it.
+ * @throws Refused where a program, a list or a mail server wrote it (RFC 3834 section 2), and where nobody can tell
  */
-export function inThread(mail: Outgoing, answered: JsonRecord | undefined): Outgoing {
-  if (!answered) return mail;
+export function inThread(mail: Outgoing, inMailbox: JsonRecord | undefined): Outgoing {
+  if (mail.inReplyTo === '') return mail;
+  const answered = inMailbox ?? { kind: mail.answeredKind, references: mail.references };
   const of = (name: string): string => toText(answered[name]);
   const kind = mailKinds.find((one) => one === of('kind'));
-  const why = kind && whyNotAnswered(kind);
+  if (!kind)
+    throw new Refused(
+      'The mail that is answered isn’t in this mailbox, and nothing says whether a person wrote it. Fill in “written by” with that field of the mail.',
+    );
+  const why = whyNotAnswered(kind);
   if (why) throw new Refused(why);
   const { inReplyTo, references } = threadOf({
     messageId: mail.inReplyTo,
@@ -111,7 +128,11 @@ export const messageIdFor = (token: string, from: string): string =>
   `<${token}@${bareAddress(from).split('@')[1] ?? 'localhost'}>`;
 
 /** The mail as it goes over the line. Both kinds of text go along where it is formatted. */
-export async function compose(mail: Outgoing, token: string, hops: number | undefined): Promise<Buffer> {
+export async function compose(
+  mail: Outgoing,
+  token: string,
+  { hops, files = [] }: { readonly hops?: number | undefined; readonly files?: readonly FileToAttach[] },
+): Promise<Buffer> {
   const { default: MailComposer } = await import('nodemailer/lib/mail-composer');
   const options = {
     from: mail.from,
@@ -122,6 +143,11 @@ export async function compose(mail: Outgoing, token: string, hops: number | unde
     text: mail.isFormatted ? plainOf(mail.text) : mail.text,
     ...(mail.isFormatted && { html: await htmlOf(mail.text) }),
     messageId: messageIdFor(token, mail.from),
+    attachments: files.map(({ name, type, content }) => ({
+      filename: name,
+      contentType: type,
+      content: Buffer.from(content),
+    })),
     ...(mail.inReplyTo !== '' && { inReplyTo: mail.inReplyTo, references: mail.references }),
     // A program wrote it: other programs mustn't answer (RFC 3834 section 5), nor tell of holidays.
     headers: {

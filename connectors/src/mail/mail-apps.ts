@@ -29,7 +29,7 @@ type Settings = Readonly<Record<string, string>>;
 /** What all mailboxes have in common; `at` is where one signs in, where that is done by tokens. */
 const common = (
   settings: Settings,
-  { timeout, clock, keepTokens = async () => undefined }: OpenOptions,
+  { timeout, clock, attachable, keepTokens = async () => undefined }: OpenOptions,
   at: (settings: Settings) => OAuthApp,
 ): Omit<MailOptions, 'servers' | 'isInsideAllowed'> => ({
   user: (settings['user'] ?? '').trim(),
@@ -40,6 +40,7 @@ const common = (
   senders: settings['senders'] ?? '',
   sent: settings['sent'] ?? '',
   trusted: settings['trusted'] ?? '',
+  ...(attachable && { attachable }),
   ...(timeout !== undefined && { timeout }),
   ...(clock && { now: () => clock.now() }),
 });
@@ -212,3 +213,6 @@ function serversAt(address: string, { timeout, retries }: OpenOptions): () => Pr
 function mailLink(address: string, user: string, messageId: string): string {
   return new URL(`/mailboxes/${encodeURIComponent(user)}/mail/${encodeURIComponent(messageId)}`, address).href;
 }
+
+/** The ids of apps through which mails are sent. */
+export const mailAppIds: readonly string[] = [mailboxApp.id, postRoomApp(undefined).id];

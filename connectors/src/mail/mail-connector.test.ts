@@ -5,6 +5,7 @@ import { join } from 'node:path';
 import { type JsonRecord, type PlannedWrite, type Pointer, readPointer, type Value } from '@golden/core';
 import { type PostRoom, postMailboxes, postRoom } from '@golden/standins';
 import { simpleParser } from 'mailparser';
+import type { FileToAttach } from '../app.ts';
 import type { Page, SourceRecord } from '../connector.ts';
 import { AppDown, BadAddress, NoRight, NotSignedIn, NotThere, Refused } from '../errors.ts';
 import { pagesOf } from '../paging.ts';
@@ -241,6 +242,33 @@ describe('sending', () => {
     for (const line of raw?.toString('latin1').split('\r\n') ?? []) expect(line.length).toBeLessThanOrEqual(998);
     expect(raws(us, 'Sent')).toHaveLength(1);
     expect(await mailbox.findByToken(['outgoing'], named)).toMatchObject({ id });
+  });
+
+  test('files go along whole, under their names; one that is gone, or too much of them, is told before anything leaves', async () => {
+    const kept = new Map<string, FileToAttach>();
+    const add = (name: string, type: string, content: Uint8Array) => kept.set(name, { name, type, content });
+    add('Preise für Öfen 2026.pdf', 'application/pdf', Buffer.from('%PDF-1.7 \0\x01\xff kiln', 'latin1'));
+    add('Map.png', 'image/png', Buffer.from([0x89, 0x50, 0x4e, 0x47, 0, 255]));
+    const attachable = { names: async () => [...kept.keys()], get: async (name: string) => kept.get(name) };
+    const desk = new MailConnector({ ...options, attachable });
+    const { fields } = await desk.describe(['outgoing']);
+    expect(fields.find(({ takesFiles }) => takesFiles)?.options?.map(({ value }) => value)).toEqual([...kept.keys()]);
+    const files = { '/attached_file': 'Preise für Öfen 2026.pdf', '/attached_file_3': 'Map.png' };
+    const values = { '/to': 'mira@saltmarsh.example', '/subject': 'Kiln', '/text': 'See there.', ...files };
+    await desk.create({ write: write('outgoing', values), token: token() });
+    const read = await simpleParser(raws('mira@saltmarsh.example').at(-1) ?? '');
+    expect(read.attachments.map(({ filename, contentType, content }) => [filename, contentType, content])).toEqual(
+      [...kept.values()].map(({ name, type, content }) => [name, type, Buffer.from(content)]),
+    );
+    expect(read.text?.trim()).toBe('See there.');
+
+    add('Map.png', 'image/png', Buffer.alloc(20 * 1024 * 1024 + 1));
+    await expect(desk.create({ write: write('outgoing', values), token: token() })).rejects.toThrow('21 MB together');
+    kept.delete('Map.png');
+    await expect(desk.create({ write: write('outgoing', values), token: token() })).rejects.toThrow(
+      'The file “Map.png” isn’t there any more.',
+    );
+    expect(raws('mira@saltmarsh.example')).toHaveLength(1);
   });
 
   test('a hidden copy arrives, and nobody else reads of it', async () => {

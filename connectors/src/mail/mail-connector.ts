@@ -1,4 +1,5 @@
 import { type Found, type JsonRecord, nest, type Pointer, type RecordType, type Value } from '@golden/core';
+import type { Attachable } from '../app.ts';
 import type {
   Connector,
   Health,
@@ -13,6 +14,7 @@ import type {
 } from '../connector.ts';
 import { NotThere, Refused } from '../errors.ts';
 import type { TokenKeeper } from '../http/tokens.ts';
+import { filesFor } from './attached-files.ts';
 import { bareAddress, compose, inThread, messageIdFor, type Outgoing, readOutgoing } from './compose.ts';
 import { Folders } from './folders.ts';
 import { connect, ImapSession, type MailSignIn } from './imap-session.ts';
@@ -43,6 +45,8 @@ export interface MailOptions {
   /** The server whose checks of senders are believed (RFC 8601 authserv-id). */
   readonly trusted: string;
   readonly isInsideAllowed: () => Promise<boolean>;
+  /** Files that can go along with mails; none where it is absent. */
+  readonly attachable?: Attachable | undefined;
   readonly timeout?: number | undefined;
   /** Where a mailbox has screens of its own: the address that shows a mail. */
   readonly linkTo?: ((user: string, messageId: string) => string | undefined) | undefined;
@@ -112,8 +116,11 @@ export class MailConnector implements Connector {
 
   async describe(path: readonly string[]): Promise<RecordType> {
     const [place = ''] = path;
-    if (place === outgoingPlace) return outgoingType(this.senders(), await this.sendersRead());
-    if (place === answersPlace) return answerType(this.senders(), await this.sendersRead());
+    if (isOut(path)) {
+      const ends = { senders: this.senders(), read: await this.sendersRead() };
+      const files = (await this.options.attachable?.names()) ?? [];
+      return place === answersPlace ? answerType(ends, files) : outgoingType(ends, files);
+    }
     const folder = folderOf(path);
     const known = (await this.inFolders().all()).find((one) => one.path === folder);
     if (!known) throw new NotThere(`The folder “${folder}” isn’t in the mailbox any more.`);
@@ -163,6 +170,7 @@ export class MailConnector implements Connector {
       to: mail.to.join(', '),
       subject: mail.subject,
       text: mail.text,
+      ...(mail.attachments.length > 0 && { attachments: mail.attachments.join(', ') }),
       messageId: messageIdFor(token, mail.from),
     };
   }
@@ -175,7 +183,8 @@ export class MailConnector implements Connector {
     const answered = isAnswer ? await this.answeredBy(read) : undefined;
     const mail = inThread(read, answered?.record);
     if (isAnswer) await this.brake(mail);
-    const raw = await compose(mail, token, hops);
+    const files = await filesFor(mail, this.options.attachable);
+    const raw = await compose(mail, token, { hops, files });
     this.sender ??= new MailSender(() => this.smtpSignIn());
     await this.sender.send({ from: mail.from, to: [...mail.to, ...mail.cc, ...mail.bcc] }, raw);
     const id = messageIdFor(token, mail.from);

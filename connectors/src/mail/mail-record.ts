@@ -206,6 +206,15 @@ const text = (path: string, label: string, more: Partial<Field> = {}): Field => 
 
 const proven = { provenBy: '/sender_proven' };
 
+const lineField = (label: string): Field => text(formatPointer(['lines', label]), label, { mayLack: true });
+
+/** The fields of a mail's own labelled lines, such as "Phone: 01632 960 653". */
+export const lineFields = (record: JsonRecord): Field[] =>
+  Object.keys((record['lines'] as JsonRecord | undefined) ?? {}).map((label) => ({
+    ...lineField(label),
+    readOnly: true,
+  }));
+
 /** What a mail in a folder consists of. `lines` are those that recent mails have; others may come. */
 export function mailType(folder: string, lines: readonly string[]): RecordType {
   const seen: Field[] = [
@@ -263,7 +272,7 @@ export function mailType(folder: string, lines: readonly string[]): RecordType {
     text('/bounce/reason', 'why not delivered'),
     text('/bounce/message_id', 'mail that wasn’t delivered'),
   ];
-  const labelled = lines.map((label): Field => text(formatPointer(['lines', label]), label, { mayLack: true }));
+  const labelled = lines.map(lineField);
   return {
     name: folder,
     singular: 'mail',

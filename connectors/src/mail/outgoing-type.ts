@@ -1,7 +1,16 @@
 import type { Field, RecordType } from '@golden/core';
+import { attachmentFields } from './attached-files.ts';
+
+/** From whom mails go out. */
+interface Ends {
+  /** Under which they may be sent; the first is the usual one. */
+  readonly senders: readonly string[];
+  /** Those of them whose mails, also those that come back, are read through the same connection. */
+  readonly read: readonly string[];
+}
 
 /** What is told of mails that go out, with the senders whose mails come back to where they are read. */
-const sentTo = ([usual = '']: readonly string[], read: readonly string[]) => ({
+const sentTo = ({ senders: [usual = ''], read }: Ends) => ({
   to: '/to',
   copies: ['/cc', '/bcc'],
   subject: '/subject',
@@ -38,13 +47,8 @@ const copies: readonly Field[] = [
   { path: '/bcc', label: 'hidden copies to', type: 'text', byPersonOnly: true },
 ];
 
-/**
- * What a mail that is sent consists of.
- *
- * @param senders - under which it may be sent; the first is the usual one
- * @param read - those of them whose mails, also those that come back, are read through the same connection
- */
-export const outgoingType = (senders: readonly string[], read: readonly string[]): RecordType => ({
+/** What a mail that is sent consists of. @param files - the names of those that can go along */
+export const outgoingType = (ends: Ends, files: readonly string[]): RecordType => ({
   name: 'outgoing',
   singular: 'mail',
   plural: 'mails',
@@ -62,14 +66,15 @@ export const outgoingType = (senders: readonly string[], read: readonly string[]
     ...textFields,
     ...copies,
     { path: '/reply_to', label: 'answers go to', type: 'email', byPersonOnly: true },
-    senderField(senders),
+    ...attachmentFields(files),
+    senderField(ends.senders),
   ],
   can,
-  sentTo: sentTo(senders, read),
+  sentTo: sentTo(ends),
 });
 
 /** What an answer to a mail consists of: the mail's own marks put it into its thread. */
-export const answerType = (senders: readonly string[], read: readonly string[]): RecordType => ({
+export const answerType = (ends: Ends, files: readonly string[]): RecordType => ({
   name: 'answers',
   singular: 'answer',
   plural: 'answers',
@@ -91,9 +96,23 @@ export const answerType = (senders: readonly string[], read: readonly string[]):
       required: true,
       description: 'Of the mail that is answered: it puts the answer into its thread',
     },
+    {
+      path: '/kind',
+      label: 'written by',
+      type: 'text',
+      description:
+        'Of the mail that is answered, where it isn’t in this mailbox: what a program wrote is never answered',
+    },
+    {
+      path: '/references',
+      label: 'mails before it',
+      type: 'text',
+      description: 'Of the mail that is answered, where it isn’t in this mailbox',
+    },
     ...copies,
-    senderField(senders),
+    ...attachmentFields(files),
+    senderField(ends.senders),
   ],
   can,
-  sentTo: sentTo(senders, read),
+  sentTo: sentTo(ends),
 });

@@ -5,7 +5,7 @@ import type { TokenKeeper } from '../http/tokens.ts';
 import { bareAddress } from './compose.ts';
 import type { MailSignIn } from './imap-session.ts';
 import { smtpFault } from './mail-faults.ts';
-import { addressOf } from './mail-server.ts';
+import { addressOf, type MailServer } from './mail-server.ts';
 
 /** To whom a mail goes, whatever its head says. */
 export interface Envelope {
@@ -162,17 +162,54 @@ async function openConnection({
     greetingTimeout: timeout,
     socketTimeout: timeout * 2,
     logger: false,
-  });
+    ...(tokens && { customAuth: { [bearer]: byBearer({ server, user, tokens }) } }),
+  } as never);
 }
 
 async function logIn(connection: SMTPConnection, { user, password, tokens }: MailSignIn): Promise<void> {
   await step((done) => connection.connect(done), connection);
   if (tokens) {
+    // The standard's way where the server has it, else the one that was there before.
+    if (offersBearer(connection)) {
+      await step((done) => connection.login({ user, method: bearer } as never, done), connection);
+      return;
+    }
     const oauth2 = tokenGiver(tokens, user);
     await step((done) => connection.login({ user, oauth2 } as never, done), connection);
     return;
   }
   if (user !== '') await step((done) => connection.login({ user, pass: password }, done), connection);
+}
+
+/** Signing in by a token as RFC 7628 has it. */
+const bearer = 'OAUTHBEARER';
+
+/** True where the server named it among its ways of signing in, in what it answered last (RFC 4954 section 3). */
+const offersBearer = ({ lastServerResponse }: SMTPConnection & { readonly lastServerResponse?: unknown }): boolean =>
+  /^250[ -]AUTH\b.*\bOAUTHBEARER\b/im.test(String(lastServerResponse ?? ''));
+
+/** What the library hands over for a way of signing in that it doesn't have itself. */
+interface CustomSignIn {
+  sendCommand(command: string): Promise<{ readonly status: number; readonly response: string }>;
+  resolve(): void;
+  reject(error: Error): void;
+}
+
+/** RFC 7628 section 3: the token with whom and where it is for; once more with a new one where it isn't taken. */
+function byBearer({ server, user, tokens }: { server: MailServer; user: string; tokens: TokenKeeper }) {
+  const answered = async ({ sendCommand }: CustomSignIn, token: string) => {
+    const said = `n,a=${user},\x01host=${server.name}\x01port=${server.port}\x01auth=Bearer ${token}\x01\x01`;
+    const told = await sendCommand(`AUTH ${bearer} ${Buffer.from(said).toString('base64')}`);
+    // Why it wasn't taken comes as a question, which is answered by one sign (section 3.2.3).
+    return told.status === 334 ? sendCommand('AQ==') : told;
+  };
+  return async (way: CustomSignIn): Promise<void> => {
+    const access = await tokens.access();
+    const first = await answered(way, access);
+    const told = first.status === 235 ? first : await answered(way, (await tokens.renew(access)).access);
+    if (told.status === 235) way.resolve();
+    else way.reject(Object.assign(new Error(told.response), { responseCode: told.status }));
+  };
 }
 
 /** What the library asks for a token, and once more for another where the server didn't take the first. */

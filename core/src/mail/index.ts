@@ -1,4 +1,5 @@
 export { type DeliveryReport, readDeliveryStatus } from './bounce.ts';
+export { bearsMark, type Confirmation, confirmationIn, linksIn, probeMark } from './confirmation.ts';
 export { firstNameOf } from './first-name.ts';
 export { isProven, kindOfMail, type MailHeaders, type MailKind, mailKinds } from './kind-of-mail.ts';
 export { type LabelledLine, labelledLines } from './labelled-lines.ts';

@@ -4,7 +4,7 @@ import { namesIn } from '../formula/syntax.ts';
 import { definitionOf } from '../steps/registry.ts';
 import { everyItem } from '../values/paths.ts';
 import { parsePointer } from '../values/pointer.ts';
-import { type KnownField, knownFields, lineFields, startId } from '../workflow/references.ts';
+import { businessId, type KnownField, knownFields, lineFields, startId } from '../workflow/references.ts';
 import type { WorkflowContent } from '../workflow/schema.ts';
 import { type Formula, lineId, type Ref } from './filling.ts';
 
@@ -54,6 +54,7 @@ export function aliasesIn(content: WorkflowContent): ReadonlyMap<string, string>
     aliases.set(step, alias);
   };
   give(startId, content.start.source?.described.singular ?? 'record');
+  give(businessId, businessId);
   for (const step of content.steps) {
     const alias = definitionOf(step).alias?.(step);
     if (alias !== undefined) give(step.id, alias);

@@ -249,6 +249,24 @@ describe('names, numbers and words of the trade', () => {
   const many = (one: (at: number) => JsonRecord): JsonRecord[] => Array.from({ length: 30 }, (_, at) => one(at));
   const named = (...labels: string[]): Field[] => labels.map((label) => aField(`/${label}`, { type: 'any' }));
 
+  test('a name that differs in each record is none of a few people; a state in other words may be, by a table', () => {
+    const fields = [
+      aField('/sender', { label: 'sender’s name' }),
+      aField('/lines/Name', { label: 'Name' }),
+      aField('/status'),
+    ];
+    const records = Array.from({ length: 9 }, (_, at) => ({
+      sender: `Ada ${at}`,
+      status: at % 2 ? 'is paid' : 'is open',
+    }));
+    const choice = (path: string, ...values: string[]) =>
+      aField(path, { type: 'choice', options: values.map((value) => ({ value, label: value })) });
+    const people = ['Mira Holm', 'Tomasz Wrona'];
+    const targets = [choice('/name', ...people), choice('/person', ...people), choice('/status', 'Paid', 'Open')];
+    const made = suggestMapping(suggestSources(records, fields, 'start'), targets, []);
+    expect(made.map(({ path }) => path)).toEqual(['/status']);
+  });
+
   test('the number that people know a record by stands before the app’s own id, which numbers nothing else', () => {
     const id = aField('/id', { type: 'id', readOnly: true, idOf: 'invoices' });
     const number = aField('/invoiceNumber', { unique: true });

@@ -110,13 +110,15 @@ function byMeaning(
     const amount = sale && (linesOfSale(field, sale) ?? amountOfSale(field, sale));
     if (amount) suggestions.set(field.path, { path: field.path, score: 0.9, ...amount });
   }
-  for (const target of targets) {
+  // One of a few is chosen, not put together.
+  const typed = targets.filter(({ field }) => !field.options);
+  for (const target of typed) {
     const joined = firmOrPerson(sources, target, targets) ?? joinName(sources, target);
     if (!joined) continue;
     suggestions.set(target.field.path, joined.suggestion);
     for (const source of joined.sources) usedSources.add(source);
   }
-  for (const target of targets) {
+  for (const target of typed) {
     const part = suggestions.has(target.field.path) ? undefined : partOfName(sources, target);
     if (part) suggestions.set(target.field.path, part);
   }
@@ -220,10 +222,16 @@ const words: Partial<Record<FieldType, string>> = {
 function valueScore(source: FieldProfile, target: FieldProfile): Part {
   const options = target.field.options?.map((one) => one.value.toLowerCase());
   const given = source.frequent.map((one) => one.value.trim().toLowerCase());
-  if (given.length === 0) return nothing;
+  if (given.length === 0)
+    return options?.length && kin.has(conceptOf(target.field.label)) ? { score: -1, reason: '' } : nothing;
   if (options && options.length > 0) {
     const fitting = given.filter((value) => options.includes(value)).length / given.length;
-    return fitting >= 0.8 ? { score: 0.4, reason: 'its values are the options there' } : nothing;
+    if (fitting >= 0.8) return { score: 0.4, reason: 'its values are the options there' };
+    // One of a few people is chosen: a name is none of them unless it says so.
+    if (kin.has(conceptOf(target.field.label)) && fitting === 0) return { score: -1, reason: '' };
+    // Words of their own in nearly each record, none of them an option: no table leads from them to these few.
+    const isOpen = source.field.type !== 'choice' && given.length >= 3 && source.distinct > 0.5;
+    return fitting === 0 && isOpen ? { score: -1, reason: '' } : nothing;
   }
   const there = new Set(target.frequent.map((one) => one.value.trim().toLowerCase()));
   if (there.size === 0) return nothing;

@@ -1,5 +1,5 @@
 import { evaluate } from '../conditions/evaluate.ts';
-import { startId } from '../mapping/refs.ts';
+import { businessId, startId } from '../mapping/refs.ts';
 import { hopsOf, mostHops } from '../starts/hops.ts';
 import type { Doing } from '../steps/definition.ts';
 import type { Move } from '../steps/move.ts';
@@ -26,19 +26,23 @@ export class AdvanceError extends Error {
 /**
  * The state of an item before its first step.
  *
- * @param more - the record's id in its source, and another record of the run that is the same one
+ * @param more - the record's id in its source, another record of the run that is the same one, and what the business
+ *   says of itself, where the workflow uses it
  */
 export function beginItem(
   record: JsonRecord,
   takenAt: string,
-  more: Pick<ItemState, 'sourceId' | 'double' | 'instead'> = {},
+  {
+    business,
+    ...more
+  }: Pick<ItemState, 'sourceId' | 'double' | 'instead'> & { readonly business?: JsonRecord | undefined } = {},
 ): ItemState {
   return {
     shape: 1,
     at: 0,
     phase: 'ready',
     takenAt,
-    values: { [startId]: record },
+    values: { [startId]: record, ...(business && { [businessId]: business }) },
     steps: {},
     overrides: {},
     choices: {},

@@ -26,7 +26,7 @@ export function takeOnPaper(
   told: Told,
   until: (effect: Effect) => boolean = () => false,
 ): { readonly state: ItemState; readonly effect?: Effect | undefined } {
-  let step: Advance = advance(version, beginItem(record, takenAt), { kind: 'begin' });
+  let step: Advance = advance(version, beginItem(record, takenAt, { business: version.business }), { kind: 'begin' });
   for (let guard = 0; !step.outcome && guard < mostAnswers; guard++) {
     const { effect } = step;
     if (effect && until(effect)) break;

@@ -61,6 +61,8 @@ export interface Field {
   provenBy?: string | undefined;
   /** A person says what goes there: nothing that a record holds is proposed for it. */
   byPersonOnly?: boolean | undefined;
+  /** Its options are files that are kept here: a person can add one. */
+  takesFiles?: boolean | undefined;
   /** For a list: the fields of each item, when its items are records. */
   fields?: Field[] | undefined;
 }
@@ -88,6 +90,7 @@ export const FieldSchema: z.ZodType<Field> = z.object({
   isLong: z.boolean().optional(),
   tellsGaps: z.boolean().optional(),
   byPersonOnly: z.boolean().optional(),
+  takesFiles: z.boolean().optional(),
   provenBy: PointerSchema.optional(),
   get fields() {
     return z.array(FieldSchema).optional();

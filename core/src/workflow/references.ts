@@ -1,6 +1,6 @@
 import type { EvaluationContext, FieldOf } from '../mapping/evaluation-context.ts';
 import { lineId, type Ref } from '../mapping/filling.ts';
-import { startId } from '../mapping/refs.ts';
+import { businessId, startId } from '../mapping/refs.ts';
 import type { Around, AroundHere } from '../steps/definition.ts';
 import { definitionOf } from '../steps/registry.ts';
 import { isPlaced, type PlacedStep, type Step, withinOf } from '../steps/schemas.ts';
@@ -8,10 +8,11 @@ import { plainStepId } from '../steps/turn.ts';
 import { type Field, fieldAt, type RecordType } from '../values/field.ts';
 import { everyItem, splitAtList } from '../values/paths.ts';
 import { pointerLabel } from '../values/pointer.ts';
+import { businessFields } from './business.ts';
 import type { Place } from './place.ts';
 import type { Start, WorkflowContent, WorkflowVersion } from './schema.ts';
 
-export { startId } from '../mapping/refs.ts';
+export { businessId, startId } from '../mapping/refs.ts';
 
 /** A field that a sentence can refer to, with the step that makes it known. */
 export interface KnownField {
@@ -32,7 +33,7 @@ export function fetchedFields({ source, fields }: Start): Field[] {
 
 /**
  * The fields known before a step: the start's record, what each earlier write gave back and each
- * computation worked out, and within a "for each" the fields of its item.
+ * computation worked out, within a "for each" the fields of its item, and what the business says of itself.
  */
 export function knownFields(content: WorkflowContent, before: string): KnownField[] {
   const known: KnownField[] = [];
@@ -48,6 +49,7 @@ export function knownFields(content: WorkflowContent, before: string): KnownFiel
     if (step.isOff || !isSeen(step, within)) continue;
     known.push(...fieldsGiven(content, step));
   }
+  known.push(...withItems(businessId, businessFields, 'what your business says of itself'));
   return known;
 }
 
@@ -127,6 +129,7 @@ export function fieldOfRef(content: WorkflowContent, ref: Ref): Field | undefine
 /** The fields that a step makes known. */
 function fieldsOfStep(content: WorkflowContent, id: string): readonly Field[] {
   if (id === startId) return content.start.source?.described.fields ?? [];
+  if (id === businessId) return businessFields;
   const step = content.steps.find((one) => one.id === id);
   return (step && definitionOf(step).gives(step, aroundWorkflow(content))?.fields) ?? [];
 }

@@ -3,6 +3,7 @@ import { TriggerSchema } from '../starts/schemas.ts';
 import { StepSchema } from '../steps/schemas.ts';
 import type { Locale } from '../values/coerce.ts';
 import { PointerSchema } from '../values/pointer.ts';
+import type { JsonRecord } from '../values/value.ts';
 import { PlaceSchema } from './place.ts';
 
 /** Where in time the workflow begins. */
@@ -103,6 +104,8 @@ export type WorkflowContent = z.infer<typeof WorkflowContentSchema>;
 export interface WorkflowVersion {
   readonly content: WorkflowContent;
   readonly locale: Locale;
+  /** What the business says of itself now, for what begins now; absent where nothing is begun. */
+  readonly business?: JsonRecord;
 }
 
 /** Whether its records aren't asked for in an app but come by themselves, or are made as it begins: what came is known by its arrival. */

@@ -1,4 +1,5 @@
 import type { Services } from '../services.ts';
+import { attachmentsHandlers } from './attachments/handlers.ts';
 import { buildingHandlers } from './building/handlers.ts';
 import { connectionHandlers } from './connections/handlers.ts';
 import { doorHandlers } from './doors/handlers.ts';
@@ -6,6 +7,7 @@ import { duplicatesHandlers } from './duplicates/handlers.ts';
 import type { Handlers } from './endpoint.ts';
 import { fileHandlers } from './files/handlers.ts';
 import { linksHandlers } from './links/handlers.ts';
+import { mailDoorHandlers } from './mail-doors/handlers.ts';
 import { matchingHandlers } from './matching/handlers.ts';
 import { onboardingHandlers } from './onboarding/handlers.ts';
 import type { Routes } from './routes.ts';
@@ -26,6 +28,8 @@ export function makeHandlers(services: Services): Handlers<Routes> {
     ...linksHandlers(services),
     ...duplicatesHandlers(services),
     ...doorHandlers(services),
+    ...mailDoorHandlers(services),
     ...fileHandlers(services),
+    ...attachmentsHandlers(services),
   };
 }

@@ -1,9 +1,11 @@
+import { attachmentsRoutes } from './attachments/routes.ts';
 import { buildingRoutes } from './building/routes.ts';
 import { connectionsRoutes } from './connections/routes.ts';
 import { doorsRoutes } from './doors/routes.ts';
 import { duplicatesRoutes } from './duplicates/routes.ts';
 import { filesRoutes } from './files/routes.ts';
 import { linksRoutes } from './links/routes.ts';
+import { mailDoorRoutes } from './mail-doors/routes.ts';
 import { matchingRoutes } from './matching/routes.ts';
 import { onboardingRoutes } from './onboarding/routes.ts';
 import { runsRoutes } from './runs/routes.ts';
@@ -22,6 +24,8 @@ export const routes = {
   ...duplicatesRoutes,
   ...onboardingRoutes,
   ...doorsRoutes,
+  ...mailDoorRoutes,
   ...filesRoutes,
+  ...attachmentsRoutes,
 };
 export type Routes = typeof routes;

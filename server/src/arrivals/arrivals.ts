@@ -1,11 +1,11 @@
-import { arrivalEvent, type Field, type FieldType, fieldsOfExample, type JsonRecord } from '@golden/core';
+import { arrivalEvent, type Field, type FieldType, fieldsOfExample } from '@golden/core';
 import type { Connections } from '../connections.ts';
 import type { GroupCommit, Trx } from '../db/group-commit.ts';
 import type { Db } from '../db/open.ts';
 import type { Seams } from '../seams.ts';
 import { type Ask, fieldOfAsk } from './asks.ts';
 import { type ByteStore, hashOf } from './byte-store.ts';
-import { readBody } from './read-body.ts';
+import { type BodyReading, readBody } from './read-body.ts';
 
 /** Larger bodies lie in files. */
 const mostInRow = 64 * 1024;
@@ -24,6 +24,8 @@ export interface Came {
   readonly sameWithin?: number;
   /** Sent from here to try the way: its fields are learnt, and it starts nothing. */
   readonly isTest?: boolean;
+  /** What it says, where that was read already. */
+  readonly reading?: BodyReading;
 }
 
 /** How it was stored: as new, as one that was there, or as one that is no record. */
@@ -82,9 +84,18 @@ export class Arrivals {
    * one: which it is the data file decides, so that of two at the same moment one is new.
    * @throws Error when there is no such inbox, or nothing can be stored
    */
-  async store({ inbox, key, mediaType, headers, body, sameWithin, isTest = false }: Came): Promise<Stored> {
+  async store({
+    inbox,
+    key,
+    mediaType,
+    headers,
+    body,
+    sameWithin,
+    isTest = false,
+    reading: read,
+  }: Came): Promise<Stored> {
     const { commits, bytes, seams, happened } = this.parts;
-    const reading = await readBody(mediaType, body);
+    const reading = read ?? (await readBody(mediaType, body));
     const isLarge = body.length > mostInRow;
     // The file is flushed before its row: a row never points at nothing.
     const hash = isLarge ? await bytes.put(body) : hashOf(body);
@@ -120,7 +131,7 @@ export class Arrivals {
         .executeTakeFirstOrThrow();
       if (row.repeats > 0) return { kind: 'repeat' };
       if (!reading.ok) return { kind: 'refused', message: reading.message };
-      await learnFields(trx, inbox, reading.record);
+      await learnFields(trx, inbox, reading.shows ?? fieldsOfExample(reading.record));
       return { kind: 'new' };
     });
     seams.reach('arrival:after-store');
@@ -166,6 +177,7 @@ export class Arrivals {
         .limit(1)
         .executeTakeFirst();
       if (row) return true;
+      if (await db.selectFrom('attachment').select('name').where('hash', '=', hash).executeTakeFirst()) return true;
       return (await db.selectFrom('file').select('seq').where('hash', '=', hash).executeTakeFirst()) !== undefined;
     });
   }
@@ -192,10 +204,10 @@ async function sameBody(
 }
 
 /** The fields that an inbox shows only grow: one that the newest arrival lacks isn't gone. */
-export async function learnFields(trx: Trx, inbox: string, record: JsonRecord): Promise<void> {
+export async function learnFields(trx: Trx, inbox: string, shown: readonly Field[]): Promise<void> {
   const { fields } = await trx.selectFrom('inbox').select('fields').where('id', '=', inbox).executeTakeFirstOrThrow();
   const known = JSON.parse(fields) as Field[];
-  const joined = joinFields(known, fieldsOfExample(record)).slice(0, mostFields);
+  const joined = joinFields(known, shown).slice(0, mostFields);
   const text = JSON.stringify(joined);
   if (text !== fields) await trx.updateTable('inbox').set({ fields: text }).where('id', '=', inbox).execute();
 }

@@ -12,6 +12,7 @@ import { z } from 'zod';
 import type { WayToStart } from '../api/doors/routes.ts';
 import { lookAt } from '../building/copies.ts';
 import type { Db } from '../db/open.ts';
+import { MailDoorSettingSchema } from '../doors/mail/setting.ts';
 import { DoorSettingSchema } from '../doors/setting.ts';
 import type { Services } from '../services.ts';
 import { loadSettings } from '../settings.ts';
@@ -22,7 +23,7 @@ import { recordOfTime, timeFields } from './told-by-time.ts';
 
 /** A draft that begins in a way that asks no app, with an inbox of its own. */
 export async function beginningOf(services: Services, way: WayToStart): Promise<WorkflowContent> {
-  const { doors, arrivals, files } = services;
+  const { doors, mailDoors, arrivals, files } = services;
   const placed = async ({ connection, path }: { connection: string; path: string[] }, name: string) =>
     (await lookAt(services, { connection, path, labels: [name] })).place;
   switch (way.kind) {
@@ -46,6 +47,8 @@ export async function beginningOf(services: Services, way: WayToStart): Promise<
       const source = await placed(inbox, way.name);
       return draftOfEvents(source, way.name, { kind: 'times', at: ['06:00'], days: [1, 2, 3, 4, 5] });
     }
+    case 'mail':
+      return draftOfEvents(await placed(await mailDoors.add(way.name), way.name), way.name);
     case 'file': {
       const source = await placed(await files.add(way.name), way.name);
       return draftOfEvents(source, way.name, { kind: 'event' }, 'added_or_changed');
@@ -87,6 +90,8 @@ export const BeginningSchema = z.object({
   /** Present where its events are posted, and where it takes files. */
   door: DoorSettingSchema.optional(),
   files: FileSettingSchema.optional(),
+  /** Present where mails are sent to it. */
+  mail: MailDoorSettingSchema.optional(),
 });
 export type Beginning = z.infer<typeof BeginningSchema>;
 
@@ -98,6 +103,7 @@ export async function beginningIn(db: Db, { start }: WorkflowContent): Promise<B
   if (!inbox) return undefined;
   const door = await db.selectFrom('door').select('setting').where('inbox_id', '=', id).executeTakeFirst();
   const taking = await db.selectFrom('file_start').select('setting').where('inbox_id', '=', id).executeTakeFirst();
+  const mail = await db.selectFrom('mail_door').select('setting').where('inbox_id', '=', id).executeTakeFirst();
   const { name, singular, plural } = inbox;
   return {
     name,
@@ -106,6 +112,7 @@ export async function beginningIn(db: Db, { start }: WorkflowContent): Promise<B
     asks: AsksSchema.parse(JSON.parse(inbox.asks)),
     fields: JSON.parse(inbox.fields) as Field[],
     ...(door && { door: DoorSettingSchema.parse(JSON.parse(door.setting)) }),
+    ...(mail && { mail: MailDoorSettingSchema.parse(JSON.parse(mail.setting)) }),
     // Two that watch one folder would take the files from each other; and it is a folder of this machine.
     ...(taking && { files: { ...FileSettingSchema.parse(JSON.parse(taking.setting)), watch: null } }),
   };
@@ -113,15 +120,16 @@ export async function beginningIn(db: Db, { start }: WorkflowContent): Promise<B
 
 /** A content that begins so, with an inbox, and an address, of its own. */
 export async function begunSo(
-  { arrivals, doors, files }: Pick<Services, 'arrivals' | 'doors' | 'files'>,
+  { arrivals, doors, mailDoors, files }: Pick<Services, 'arrivals' | 'doors' | 'mailDoors' | 'files'>,
   content: WorkflowContent,
-  { door, files: taking, ...words }: Beginning,
+  { door, mail, files: taking, ...words }: Beginning,
 ): Promise<WorkflowContent> {
   const { source } = content.start;
   if (!source) return content;
   const { connection, path } = await arrivals.addInbox(words);
   const [own = ''] = path;
   if (door) await doors.open(own, door);
+  if (mail) await mailDoors.open(own, words.name, mail);
   if (taking) await files.open(own, taking);
   const described = { ...source.described, name: own };
   return { ...content, start: { ...content.start, source: { ...source, connection, path, described } } };

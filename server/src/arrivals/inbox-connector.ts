@@ -16,6 +16,7 @@ import type { ArrivalTable, Tables } from '../db/schema.ts';
 import { inboxApp } from './arrivals.ts';
 import type { ByteStore } from './byte-store.ts';
 import { ofFile } from './files/dropped.ts';
+import { checkedBy } from './mail-marks.ts';
 import { readBody } from './read-body.ts';
 import { hopsIn } from './relays.ts';
 
@@ -165,7 +166,7 @@ class InboxConnector implements Connector {
 
   private async recordOf(row: Selectable<ArrivalTable>): Promise<SourceRecord> {
     const body = row.body ?? (await this.bytes.get(row.hash));
-    const reading = await readBody(row.media_type, body);
+    const reading = await readBody(row.media_type, body, { received: row.at, trusted: checkedBy(row.headers) });
     const hops = hopsIn(row.headers);
     const id = row.source ?? row.key;
     const own = { $arrival: { id, at: row.at, ...(hops > 0 && { hops }), ...ofFile(row.headers, row.place) } };

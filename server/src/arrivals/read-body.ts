@@ -1,10 +1,25 @@
-import { isRecord, type JsonRecord, type Value } from '@golden/core';
+import { lineFields, readMail } from '@golden/connectors';
+import { type Field, isRecord, type JsonRecord, type Value } from '@golden/core';
 import { XMLParser, XMLValidator } from 'fast-xml-parser';
 
 /** What a body says as a record, or why it says none. */
 export type BodyReading =
-  | { readonly ok: true; readonly record: JsonRecord }
+  | {
+      readonly ok: true;
+      readonly record: JsonRecord;
+      /** The fields that it shows, where they aren't told by its values. */
+      readonly shows?: readonly Field[];
+    }
   | { readonly ok: false; readonly message: string };
+
+/** The kind of a mail as it came over SMTP (RFC 5322). */
+export const mailMedia = 'message/rfc822';
+
+/** What is known of a mail besides its own words: when it came, and whose checks of senders count. */
+export interface CameAt {
+  readonly received?: string | undefined;
+  readonly trusted?: string | undefined;
+}
 
 /** Deeper than any business's event; what is nested deeper is no record. */
 const deepest = 32;
@@ -14,10 +29,15 @@ const mostValues = 5000;
 /**
  * Reads a body by its media type (RFC 9110, section 8.3): JSON as a record, a list or a single value
  * under the name `value`; a form's fields by their names (the URL standard; RFC 7578), of a file its name,
- * type and size; XML by the names of its elements, attributes with an @; text under the name `text`.
+ * type and size; XML by the names of its elements, attributes with an @; text under the name `text`; a mail as
+ * it would be read in a mailbox.
  */
-export async function readBody(mediaType: string, bytes: Uint8Array): Promise<BodyReading> {
+export async function readBody(mediaType: string, bytes: Uint8Array, at: CameAt = {}): Promise<BodyReading> {
   const type = (mediaType.split(';')[0] ?? '').trim().toLowerCase();
+  if (type === mailMedia) {
+    const { record } = await readMail(bytes, at);
+    return { ok: true, record, shows: lineFields(record) };
+  }
   const read = await contentOf(type, mediaType, bytes);
   if (!read.ok) return read;
   const why = whyTooMuch(read.record);

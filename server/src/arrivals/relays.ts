@@ -1,4 +1,12 @@
-import { hopsHeader, hopsOf, type ItemState, type JsonRecord, startId, type WorkflowContent } from '@golden/core';
+import {
+  fieldsOfExample,
+  hopsHeader,
+  hopsOf,
+  type ItemState,
+  type JsonRecord,
+  startId,
+  type WorkflowContent,
+} from '@golden/core';
 import type { Trx } from '../db/group-commit.ts';
 import type { Db } from '../db/open.ts';
 import { prepared } from '../db/prepared.ts';
@@ -101,7 +109,7 @@ async function put(trx: Trx, { inbox_id }: RelayTable, key: string, record: Json
       conflict.columns(['inbox_id', 'key']).doUpdateSet((eb) => ({ repeats: eb('arrival.repeats', '+', 1) })),
     )
     .execute();
-  await learnFields(trx, inbox_id, record);
+  await learnFields(trx, inbox_id, fieldsOfExample(record));
 }
 
 /** The inboxes into which a workflow puts what it has done. */

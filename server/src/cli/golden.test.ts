@@ -116,7 +116,7 @@ test('70,000 contacts: found again, and in a large table too 60 % means 60 %', a
   expect(said.f1).toBeGreaterThan(0.96);
   expect(said.calibrationGap).toBeLessThan(0.15);
   expect(said.ask).toBeLessThan(0.08 * said.records);
-}, 600_000);
+});
 
 test('a backup is a whole copy of the data file; without a file or a folder it says what is missing', async () => {
   const data = join(folder, 'data');

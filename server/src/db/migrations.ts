@@ -15,6 +15,7 @@ export const migrations: Record<string, Migration> = {
   '009_doors': { up: doors },
   '010_files_and_chosen': { up: filesAndChosen },
   '011_own_writes': { up: ownWrites },
+  '012_mails': { up: mails },
 };
 
 async function first(db: Kysely<unknown>): Promise<void> {
@@ -398,6 +399,17 @@ async function ownWrites(db: Kysely<unknown>): Promise<void> {
         `UPDATE ${table} SET ${column} = json_set(${column}, '$.start.takesOwn', json('true'))
           WHERE json_extract(${column}, '$.start.source.connection') IN (SELECT id FROM connection WHERE app <> 'inbox')`,
     ),
+  ]);
+}
+
+/** Addresses to which mails are sent, one for each inbox that has one; files that go along with mails. */
+async function mails(db: Kysely<unknown>): Promise<void> {
+  await runAll(db, [
+    `CREATE TABLE mail_door (inbox_id TEXT PRIMARY KEY REFERENCES inbox (id) ON DELETE CASCADE, address TEXT NOT NULL UNIQUE,
+      setting TEXT NOT NULL, forwarding TEXT, proven_by TEXT, made_at TEXT NOT NULL) WITHOUT ROWID`,
+    `CREATE TABLE attachment (name TEXT PRIMARY KEY, media_type TEXT NOT NULL, size INTEGER NOT NULL, hash TEXT NOT NULL,
+      at TEXT NOT NULL) WITHOUT ROWID`,
+    'CREATE INDEX attachment_hash ON attachment (hash)',
   ]);
 }
 

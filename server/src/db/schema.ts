@@ -333,6 +333,29 @@ export interface DoorTable {
   made_at: string;
 }
 
+/** The address to which one inbox's mails are sent. */
+export interface MailDoorTable {
+  inbox_id: string;
+  /** What stands before the @. */
+  address: string;
+  setting: Json;
+  /** How far the setting up of forwarding from a mailbox has come; null where none is. */
+  forwarding: Json | null;
+  /** The mail domain by which something has come in. */
+  proven_by: string | null;
+  made_at: string;
+}
+
+/** A file that can go along with mails. */
+export interface AttachmentTable {
+  name: string;
+  media_type: string;
+  size: number;
+  /** By which its content is found. */
+  hash: string;
+  at: string;
+}
+
 /** An address that a door had before. */
 export interface DoorPastTable {
   address: string;
@@ -584,6 +607,8 @@ export interface Tables {
   file: FileTable;
   told: ToldTable;
   door: DoorTable;
+  mail_door: MailDoorTable;
+  attachment: AttachmentTable;
   door_past: DoorPastTable;
   refusal: RefusalTable;
   park: ParkTable;

@@ -110,10 +110,10 @@ test('an event is a row, once however often it is posted; what came before was o
   expect(await numbers()).toEqual(['o-1', 'o-1']);
 });
 
-test('ten thousand, eight at once, with repeats among them: each is stored once', async () => {
+test('three thousand, eight at once, with repeats among them: each is stored once', async () => {
   await set({ eventId: { kind: 'field', path: '/id' } });
   const door = makeDoor(around.services, new DoorLimits(100));
-  const [at, count] = [await address(), 10_000];
+  const [at, count] = [await address(), 3000];
   // Every fifth one is the one before once more.
   const numbers = Array.from({ length: count }, (_, index) => (index % 5 === 4 ? index - 1 : index));
   const left = [...numbers];

@@ -214,7 +214,11 @@ export class Doors {
 }
 
 /** An address that holds no more is known all the same: its callers are told. */
-async function keepPast(trx: Trx, { address, inbox_id }: DoorTable, ended_at: string): Promise<void> {
+export async function keepPast(
+  trx: Trx,
+  { address, inbox_id }: Pick<DoorTable, 'address' | 'inbox_id'>,
+  ended_at: string,
+): Promise<void> {
   await trx
     .insertInto('door_past')
     .values({ address, inbox_id, ended_at })

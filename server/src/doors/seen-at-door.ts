@@ -1,4 +1,5 @@
 import { type Field, fieldsOfExample } from '@golden/core';
+import type { Selectable } from 'kysely';
 import type { ByteStore } from '../arrivals/byte-store.ts';
 import { readBody } from '../arrivals/read-body.ts';
 import type { Db } from '../db/open.ts';
@@ -9,14 +10,7 @@ const mostShown = 20;
 
 /** What has come to a door and what it refused, the newest first. */
 export async function seenAtDoor(db: Db, bytes: ByteStore, inbox: string) {
-  const arrivals = await db
-    .selectFrom('arrival')
-    .selectAll()
-    .where('inbox_id', '=', inbox)
-    .where('refused', 'is', null)
-    .orderBy('seq', 'desc')
-    .limit(mostShown)
-    .execute();
+  const arrivals = await newestArrivals(db, inbox);
   const shapes = await Promise.all(arrivals.map((row) => fieldsOf(bytes, row)));
   const times = new Map<string, number>();
   for (const shape of shapes) for (const { path } of shape) times.set(path, (times.get(path) ?? 0) + 1);
@@ -37,6 +31,22 @@ export async function seenAtDoor(db: Db, bytes: ByteStore, inbox: string) {
       only: shapes.length > 1 ? named([...own].filter((path) => times.get(path) === 1)) : [],
     };
   });
+  return { came, refused: await refusedAt(db, inbox), counts: await countsAt(db, inbox) };
+}
+
+/** What came into an inbox, the newest first. */
+export const newestArrivals = (db: Db, inbox: string): Promise<Selectable<ArrivalTable>[]> =>
+  db
+    .selectFrom('arrival')
+    .selectAll()
+    .where('inbox_id', '=', inbox)
+    .where('refused', 'is', null)
+    .orderBy('seq', 'desc')
+    .limit(mostShown)
+    .execute();
+
+/** What was refused, the newest first. */
+export async function refusedAt(db: Db, inbox: string) {
   const refusals = await db
     .selectFrom('refusal')
     .select((eb) => ['seq', 'at', 'status', 'reason', 'came_from', 'size', eb('body', 'is not', null).as('is_kept')])
@@ -44,12 +54,7 @@ export async function seenAtDoor(db: Db, bytes: ByteStore, inbox: string) {
     .orderBy('seq', 'desc')
     .limit(mostShown)
     .execute();
-  const refused = refusals.map(({ came_from, is_kept, ...row }) => ({
-    ...row,
-    from: came_from,
-    isKept: Number(is_kept) === 1,
-  }));
-  return { came, refused, counts: await countsOf(db, inbox) };
+  return refusals.map(({ came_from, is_kept, ...row }) => ({ ...row, from: came_from, isKept: Number(is_kept) === 1 }));
 }
 
 /** One that came, or was refused, as it came. @throws NoResultError where it isn't there */
@@ -78,7 +83,8 @@ export async function bodyAtDoor(
   return { mediaType: media_type, headers, body: body ?? (await bytes.get(hash)) };
 }
 
-async function countsOf(db: Db, inbox: string) {
+/** How many came into an inbox, came again, and were refused. */
+export async function countsAt(db: Db, inbox: string) {
   const { came, repeats } = await db
     .selectFrom('arrival')
     .select((eb) => [

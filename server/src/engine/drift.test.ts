@@ -196,7 +196,7 @@ test('a field that comes up and isn’t needed is told, and stops nothing', asyn
   expect(received).toHaveLength(2);
   const [drift] = await driftsOf(services, (await services.workflows.get(id)).draft);
   expect(drift?.drift).toMatchObject({ isStopping: false, added: [{ label: 'website', type: 'url' }] });
-}, 15_000);
+});
 
 test('records of two runs with one cause are one case that names neither run', async () => {
   const id = await liveWorkflow();
@@ -210,4 +210,4 @@ test('records of two runs with one cause are one case that names neither run', a
   await services.engine.finish(await services.engine.checkNow(id));
   const [both] = await needsOf(services);
   expect(both).toMatchObject({ count: 2, runId: null });
-}, 15_000);
+});

@@ -17,6 +17,7 @@ import { inboxesAfter } from '../arrivals/relays.ts';
 import type { ConnectionInput } from '../connections.ts';
 import type { Trx } from '../db/group-commit.ts';
 import type { RunTable } from '../db/schema.ts';
+import { businessFor } from '../settings.ts';
 import { takeReturned } from './bounces.ts';
 import { type AccountWish, answerAccount, changeConnection } from './change-connection.ts';
 import { fingerprintOf, saveSeen } from './change-detection.ts';
@@ -459,9 +460,10 @@ export class Engine {
       const run = newRun(this.context, { ...intake, since: null }, version, 'single', begun);
       await trx.insertInto('run').values(run).execute();
       const accounts = accountsNow(this.context.connections, draft);
+      const business = await businessFor(trx, draft);
       await trx
         .insertInto('item')
-        .values(newItem(itemId, run, accounts, record, unique, seams.now(), undefined, instead))
+        .values(newItem(itemId, run, accounts, record, unique, seams.now(), { instead, business }))
         .execute();
       // A listing that is under way goes by its own mark: it must not take this record for one that is gone.
       const [kept, run_id] = [last?.kept ?? null, last?.run_id ?? run.id];

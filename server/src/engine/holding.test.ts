@@ -196,7 +196,7 @@ test('a full disk: it says so, holds still and loses nothing; with room again ev
   expect(await shelfRows()).toHaveLength(120);
   expect(new Set(await states())).toEqual(new Set(['delivered']));
   expect(await unbalanced(services)).toEqual([]);
-}, 60_000);
+});
 
 describe('taking back', () => {
   test('a row that somebody typed where ours was read back wrongly stays', async () => {

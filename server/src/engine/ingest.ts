@@ -16,6 +16,7 @@ import {
 import type { Insertable } from 'kysely';
 import type { Trx } from '../db/group-commit.ts';
 import type { IntakeRow, ItemTable, RunRow, SeenTable } from '../db/schema.ts';
+import { businessFor } from '../settings.ts';
 import {
   chunks,
   fingerprintOf,
@@ -190,6 +191,14 @@ function startOf({ content, locale }: WorkflowVersion, { from_when }: IntakeRow,
   return { ...content.start, fromWhen: { ...fromWhen, at: readInstant(fromWhen.at, locale.zone) ?? fromWhen.at } };
 }
 
+interface NewItemMore {
+  readonly gather?: Start['gather'];
+  /** The record that stands in the destination in place of another. */
+  readonly instead?: string | undefined;
+  /** What the business says of itself now, where the workflow uses it. */
+  readonly business?: JsonRecord | undefined;
+}
+
 /** A record as an item at the beginning of its way through a version. */
 export function newItem(
   id: string,
@@ -198,8 +207,7 @@ export function newItem(
   record: SourceRecord,
   revision: string,
   now: string,
-  gather?: Start['gather'],
-  instead?: string,
+  { gather, instead, business }: NewItemMore = {},
 ): Insertable<ItemTable> {
   return {
     id,
@@ -217,7 +225,7 @@ export function newItem(
     wake_at: gather ? gatheredUntil(gather, now) : null,
     waits_for: null,
     item_state: JSON.stringify(
-      beginItem(record.record, now, { sourceId: record.id, ...(instead !== undefined && { instead }) }),
+      beginItem(record.record, now, { sourceId: record.id, business, ...(instead !== undefined && { instead }) }),
     ),
     effect: null,
     token: null,
@@ -316,9 +324,10 @@ async function finishPage(
   const taken = [...readings, ...removed.readings].filter((reading) => reading.kind === 'taken');
   const now = context.seams.now();
   const accounts = accountsNow(context.connections, version.content, account);
+  const business = taken.length === 0 ? undefined : await businessFor(trx, version.content);
   for (const chunk of chunks(taken, 100)) {
     const items = chunk.map(({ record, unique }) =>
-      newItem(context.seams.id(), run, accounts, record, unique, now, start.gather),
+      newItem(context.seams.id(), run, accounts, record, unique, now, { gather: start.gather, business }),
     );
     await trx.insertInto('item').values(items).execute();
     if (start.gather)
@@ -484,7 +493,8 @@ async function takeUpFitting(
       const version = context.workflows.knownVersion(item.workflow_id, item.version);
       const state = JSON.parse(item.item_state) as ItemState;
       if (!reading || !version || item.revision === reading.unique || !mayComeToFit(version.content, state)) continue;
-      await takeUpAgain(context, trx, run, accounts, item.id, reading);
+      const business = await businessFor(trx, version.content);
+      await takeUpAgain(context, trx, run, accounts, item.id, reading, business);
     }
   }
 }
@@ -496,9 +506,17 @@ async function takeUpAgain(
   accounts: Readonly<Record<string, string>>,
   id: string,
   { record, unique }: Reading,
+  business: JsonRecord | undefined,
 ): Promise<void> {
   const now = seams.now();
-  const { run_id: _first, id: _own, taken_at: _then, ...anew } = newItem(id, run, accounts, record, unique, now);
+  const {
+    run_id: _first,
+    id: _own,
+    taken_at: _then,
+    ...anew
+  } = newItem(id, run, accounts, record, unique, now, {
+    business,
+  });
   await trx.updateTable('item').set(anew).where('id', '=', id).execute();
   const content = JSON.stringify({ run: run.id });
   await trx.insertInto('journal').values({ item_id: id, at: now, kind: 'looked_again', step: null, content }).execute();

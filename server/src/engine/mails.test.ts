@@ -6,17 +6,17 @@ import { type Listening, listen, type PostRoom, postMailboxes, postRoom, type Tr
 import fc from 'fast-check';
 import { simpleParser } from 'mailparser';
 import type { KillPoint } from '../seams.ts';
-import { makeServices, type Services } from '../services.ts';
+import type { Services } from '../services.ts';
 import { settled, unbalanced, until } from '../testing/checks.ts';
-import { TestClock } from '../testing/clock.ts';
+import type { TestClock } from '../testing/clock.ts';
 import { dropAt, pointsOfReturned } from '../testing/drop.ts';
+import { addMailboxes, answersIn, customersOf, keepPeople, servicesIn, us } from '../testing/mail-desk.ts';
 import { fieldFilling, placeOf } from '../testing/world.ts';
 
 // Mails in, answers out. The truth is looked for in the mailboxes of those who wrote: each mail of a person has one
 // answer there, or its item says why not; nobody else has any. Our own tables are asked only for that reason.
 
-const us = 'hello@saltmarsh.example';
-const customers = Array.from({ length: 6 }, (_, at) => `ada${at}@clay.example`);
+const customers = customersOf(6);
 
 interface Desk {
   readonly folder: string;
@@ -28,26 +28,13 @@ interface Desk {
 
 let desk: Desk;
 
-const open = (folder: string, seams = new TestClock()): Promise<Services> =>
-  makeServices({
-    dataFile: join(folder, 'golden.sqlite'),
-    masterKey: 'a master key for tests',
-    open: { timeout: 20_000, retries: 0 },
-    logLevel: 'silent',
-    seams,
-  });
-
 async function openDesk(): Promise<Desk> {
   const folder = mkdtempSync(join(tmpdir(), 'golden-mails-'));
   const room = postRoom(join(folder, 'post.sqlite'));
-  for (const address of customers) {
-    const mailbox = { address, name: 'Ada Holm', password: 'practice', away: '' };
-    room.store.addMailbox(mailbox);
-    room.imap.open(mailbox);
-  }
+  addMailboxes(room, customers);
   await room.listen(0, 0);
   const web = await listen(room.app, 0);
-  const services = await open(folder);
+  const services = await servicesIn(folder);
   const { id } = await services.connections.add({
     app: 'post_room',
     name: 'Post room',
@@ -78,14 +65,6 @@ const letter: Filling = {
 
 /** A draft that answers every mail that a person wrote. */
 async function answering({ services, mailbox }: Desk, fromWhen: 'all' | 'now' = 'all'): Promise<string> {
-  const keep: Step = {
-    id: 'keep',
-    kind: 'condition',
-    condition: {
-      kind: 'all',
-      items: [{ kind: 'test', ref: { step: startId, path: '/kind' }, operator: 'is_one_of', values: ['person'] }],
-    },
-  };
   const answer: Step = {
     id: 'answer',
     kind: 'write',
@@ -106,22 +85,12 @@ async function answering({ services, mailbox }: Desk, fromWhen: 'all' | 'now' = 
       trigger: { kind: 'every', minutes: 5 },
       fromWhen: { kind: fromWhen },
     },
-    steps: [keep, answer],
+    steps: [keepPeople, answer],
   };
   return (await services.workflows.add(content)).id;
 }
 
-/** The answers in the mailboxes of those who wrote, by the mail that each answers. */
-function answersThere({ room }: Desk): Map<string, string[]> {
-  const found = new Map<string, string[]>();
-  for (const address of customers)
-    for (const { path, messages } of room.imap.foldersOf(address))
-      for (const { raw } of path === 'INBOX' ? messages : []) {
-        const answered = /^in-reply-to:\s*(<[^>]+>)/im.exec(raw)?.[1] ?? 'nothing';
-        found.set(answered, [...(found.get(answered) ?? []), address]);
-      }
-  return found;
-}
+const answersThere = ({ room }: Desk) => answersIn(room, customers);
 
 const items = ({ services }: Desk) =>
   services.db.selectFrom('item').select(['id', 'source_id', 'state', 'cause', 'message']).orderBy('seq').execute();
@@ -293,7 +262,7 @@ describe('a mail that comes back', () => {
     const ended = dropAt(desk.services, at);
     void look().catch(() => undefined);
     await ended;
-    desk.services = await open(desk.folder, clock);
+    desk.services = await servicesIn(desk.folder, clock);
     await desk.services.engine.resume();
     await look();
     expect((await items(desk)).filter(({ state }) => state === 'unsettled')).toMatchObject([{ cause: 'returned' }]);
@@ -376,7 +345,7 @@ async function killedAt(of: Desk, id: string, at: KillPoint, passes: number): Pr
   });
   await Promise.race([check(of, id).catch(() => undefined), ended]);
   if (!isOver) await of.services.drop();
-  of.services = await open(of.folder, clock);
+  of.services = await servicesIn(of.folder, clock);
   await of.services.engine.resume();
 }
 

@@ -167,7 +167,7 @@ test('a connection with many waiting is retried through the queue: only so many 
   expect(most).toBeLessThanOrEqual(256);
   expect(app.people).toHaveLength(700);
   expect(new Set(await states())).toEqual(new Set(['delivered']));
-}, 60_000);
+});
 
 test('a fault of our own ends one record or one run, with its reason; everything else goes on', async () => {
   await open(5);

@@ -155,7 +155,7 @@ test('a source that is out holds its listing up at the page it has come to; it g
   await settled(services);
   expect(await row()).toMatchObject({ state: 'done', taken_in: 450, in_source: 450, message: null });
   expect(app.people).toHaveLength(450);
-}, 60_000);
+});
 
 test('stopping a run cancels what waits for an app; it can be taken up again', async () => {
   await open(6);

@@ -432,6 +432,7 @@ export class Rehearsals {
   ): Promise<Omit<RehearsalItemTable, 'workflow_id' | 'at'>> {
     const begun = beginItem(source.record, this.context.seams.now(), {
       sourceId: source.id,
+      business: version.business,
       ...(double && { double }),
     });
     let step: Advance = advance(version, begun, { kind: 'begin' });

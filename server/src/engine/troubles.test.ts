@@ -146,4 +146,4 @@ test('property: after any sequence of troubles each customer is there once and t
     }),
     { numRuns: 6, seed: 1861, endOnFailure: true },
   );
-}, 120_000);
+});

@@ -35,6 +35,7 @@ const practiceApps = [
   { app: 'enquiry_box', option: 'enquiry', port: 4606 },
   { app: 'notice_board', option: 'notice', port: 4607 },
   { app: 'post_room', option: 'post', port: 4608 },
+  { app: 'job_board', option: 'jobs', port: 4611 },
 ] as const;
 
 const Kept = z.object({ ports: z.record(z.string(), z.int()) });
@@ -61,12 +62,14 @@ export class Practice {
 
   /**
    * @param folder - where their data are
+   * @param mailPort - where mails for workflows are taken
    * @param beside - addresses of practice apps that were started with this server, by app
    */
   constructor(
     private readonly folder: string,
     private readonly programs: PracticePrograms | undefined,
     private readonly beside: KnownAddresses,
+    private readonly mailPort: () => number = () => 2525,
   ) {}
 
   /** Where the apps are now, by app id; empty while they don't run. */
@@ -146,7 +149,15 @@ export class Practice {
     const options = practiceApps.flatMap(({ app, option }) => [`--${option}`, String(ports[app])]);
     const child = spawn(
       process.execPath,
-      [this.programs?.serve ?? '', '--data', this.folder, '--attached', ...options],
+      [
+        this.programs?.serve ?? '',
+        '--data',
+        this.folder,
+        '--attached',
+        '--outside',
+        `127.0.0.1:${this.mailPort()}`,
+        ...options,
+      ],
       { stdio: ['pipe', 'pipe', 'pipe'] },
     );
     let said = '';

@@ -24,6 +24,7 @@ import {
 import ExcelJS from 'exceljs';
 import { makeServices, type ServiceOptions, type Services } from '../services.ts';
 import { TestClock } from './clock.ts';
+import { emptyDataFile } from './data-file.ts';
 
 /** The outside world of a test: both practice apps on free ports, and a folder for data. */
 export interface World {
@@ -67,8 +68,17 @@ export async function openWorld(): Promise<World> {
   };
 }
 
+const workbooks = new Map<string, Promise<Buffer>>();
+
 /** A workbook with one tab and its column names. */
 export async function emptyWorkbook(tab: string, names: readonly string[]): Promise<Buffer> {
+  const key = JSON.stringify([tab, names]);
+  const known = workbooks.get(key) ?? makeWorkbook(tab, names);
+  workbooks.set(key, known);
+  return Buffer.from(await known);
+}
+
+async function makeWorkbook(tab: string, names: readonly string[]): Promise<Buffer> {
   const workbook = new ExcelJS.Workbook();
   workbook.addWorksheet(tab).addRow([...names]);
   return Buffer.from(await workbook.xlsx.writeBuffer());
@@ -112,8 +122,10 @@ export function addCustomers(world: World, count: number, from = 1): void {
 }
 
 export async function openServices(world: World, more: Partial<ServiceOptions> = {}): Promise<Services> {
+  const dataFile = join(world.folder, 'golden.sqlite');
+  await emptyDataFile(dataFile);
   return makeServices({
-    dataFile: join(world.folder, 'golden.sqlite'),
+    dataFile,
     masterKey: 'a master key for tests',
     open: { timeout: 4000, retries: 2 },
     logLevel: 'silent',

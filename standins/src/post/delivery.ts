@@ -2,6 +2,7 @@ import { type ParsedMail, simpleParser } from 'mailparser';
 import MailComposer from 'nodemailer/lib/mail-composer';
 import type { PracticeState } from '../kit/trouble.ts';
 import type { ImapHouse } from './imap.ts';
+import { Outside } from './outside.ts';
 import type { PostStore } from './store.ts';
 
 /** How the Post room calls itself in what it writes about mails. */
@@ -25,12 +26,21 @@ export interface Letter {
 /** Carries mails from mailbox to mailbox; what can't be delivered is told to who sent it. */
 export class Delivery {
   private count = 0;
+  readonly outside: Outside;
 
   constructor(
     private readonly store: PostStore,
     private readonly imap: ImapHouse,
     private readonly state: PracticeState,
-  ) {}
+    routes: Readonly<Record<string, string>> = {},
+  ) {
+    this.outside = new Outside(
+      store,
+      (raw, sender, recipient, said) =>
+        sender === '' ? Promise.resolve() : this.bounce(raw, sender, [recipient], said),
+      routes,
+    );
+  }
 
   /** Somebody in here writes a mail: it goes out, and a copy lies in their Sent folder. */
   async write(letter: Letter): Promise<string> {
@@ -63,15 +73,37 @@ export class Delivery {
     const parsed = await simpleParser(raw, { skipHtmlToText: true, skipTextToHtml: true });
     for (const address of new Set(recipients.map((one) => one.toLowerCase()))) {
       const mailbox = this.store.mailbox(address);
+      if (!mailbox && this.outside.isFor(address)) {
+        this.outside.put(raw, sender, address);
+        continue;
+      }
       if (!mailbox) {
         unknown.push(address);
         continue;
       }
-      this.imap.put(address, 'INBOX', Buffer.concat([trace(sender, address, at), raw]), { at });
+      const traced = Buffer.concat([trace(sender, address, at), raw]);
+      this.imap.put(address, 'INBOX', traced, { at });
+      const on = this.store.forwarding(address);
+      // Two that send on to each other would go on for ever (RFC 5321 section 6.3).
+      if (on?.isOn && receivedTimes(parsed) < mostReceived) await this.deliver(traced, sender, [on.target], at);
       if (mailbox.away !== '' && sender !== '' && !isAutomatic(parsed))
         await this.answerAway(mailbox.address, mailbox.away, parsed, sender);
     }
     if (unknown.length > 0 && sender !== '') await this.bounce(raw, sender, unknown);
+  }
+
+  /** Asks an address whether it wants the mails of a mailbox; `link` leads to where that is said. */
+  async askForForwarding(mailbox: string, target: string, link: string): Promise<void> {
+    const raw = await build({
+      from: `Post room <forwarding@${hostName}>`,
+      to: [target],
+      subject: `Forwarding from ${mailbox}: please confirm`,
+      text: `${mailbox} wants to forward its mails to ${target}.\n\nTo allow it, open this page and confirm:\n${link}\n\nIf you know nothing of it, do nothing: no mail is forwarded then.`,
+      messageId: `<ask.${Date.now().toString(36)}@${hostName}>`,
+      headers: { 'Auto-Submitted': 'auto-generated' },
+      date: new Date(),
+    });
+    await this.deliver(raw, '', [target]);
   }
 
   private async answerAway(from: string, text: string, to: ParsedMail, sender: string): Promise<void> {
@@ -87,7 +119,7 @@ export class Delivery {
   }
 
   /** Tells the sender that there are no such mailboxes (RFC 3464). */
-  private async bounce(raw: Buffer, sender: string, recipients: readonly string[]): Promise<void> {
+  private async bounce(raw: Buffer, sender: string, recipients: readonly string[], said?: string): Promise<void> {
     if (!this.store.mailbox(sender)) return;
     this.state.requests += 1;
     const boundary = `bounce-${Date.now().toString(36)}-${recipients.length}`;
@@ -105,7 +137,7 @@ export class Delivery {
       `--${boundary}`,
       'Content-Type: text/plain; charset=utf-8',
       '',
-      `Your mail could not be delivered to ${recipients.join(', ')}: there is no such mailbox.`,
+      `Your mail could not be delivered to ${recipients.join(', ')}: ${said ?? 'there is no such mailbox'}.`,
       '',
       `--${boundary}`,
       'Content-Type: message/delivery-status',
@@ -116,7 +148,7 @@ export class Delivery {
         `Final-Recipient: rfc822; ${one}`,
         'Action: failed',
         'Status: 5.1.1',
-        `Diagnostic-Code: smtp; 550 5.1.1 ${one}: no such mailbox`,
+        `Diagnostic-Code: smtp; ${said?.replace(/\s+/g, ' ') ?? `550 5.1.1 ${one}: no such mailbox`}`,
         '',
       ]),
       `--${boundary}`,
@@ -136,6 +168,11 @@ const trace = (sender: string, recipient: string, at: Date): Buffer =>
   Buffer.from(
     `Return-Path: <${sender}>\r\nAuthentication-Results: ${hostName}; spf=${sender === '' ? 'none' : `pass smtp.mailfrom=${sender}`}\r\nReceived: by ${hostName} for <${recipient}>; ${at.toUTCString().replace('GMT', '+0000')}\r\n`,
   );
+
+/** Servers that a mail may have gone through. */
+const mostReceived = 20;
+const receivedTimes = ({ headerLines }: ParsedMail): number =>
+  headerLines.filter(({ key }) => key === 'received').length;
 
 const isAutomatic = ({ headers }: ParsedMail): boolean => {
   const submitted = headers.get('auto-submitted');

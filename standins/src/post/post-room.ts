@@ -29,14 +29,19 @@ export interface PostRoom {
   close(): Promise<void>;
 }
 
-/** The practice app Post room on its own data file. */
-export function postRoom(file: string): PostRoom {
+/**
+ * The practice app Post room on its own data file.
+ *
+ * @param routes - where mails for other places are handed over, as host:port, by their domain; all others come back as
+ *   unknown
+ */
+export function postRoom(file: string, routes: Readonly<Record<string, string>> = {}): PostRoom {
   const store = new PostStore(file);
   for (const one of postMailboxes) if (!store.mailbox(one.address)) store.addMailbox(one);
   const state = calm('post-room-1');
   const signIn = new SignIn(store.db);
   const imap = new ImapHouse(store, state, signIn);
-  const delivery = new Delivery(store, imap, state);
+  const delivery = new Delivery(store, imap, state, routes);
   const smtp = smtpHouse(store, imap, delivery, state, signIn);
   smtp.on('error', () => undefined);
   const addresses: PostAddresses = { imap: '', smtp: '' };
@@ -69,6 +74,8 @@ export function postRoom(file: string): PostRoom {
       return addresses;
     },
     close: async () => {
+      delivery.outside.close();
+      await delivery.outside.settled();
       await imap.close();
       await new Promise<void>((resolve) => smtp.close(() => resolve()));
       store.close();

@@ -1,3 +1,4 @@
+import { randomUUID } from 'node:crypto';
 import { Hono } from 'hono';
 import { html } from 'hono/html';
 import { simpleParser } from 'mailparser';
@@ -6,7 +7,7 @@ import { tokensForm } from '../kit/sign-in.ts';
 import type { PracticeState } from '../kit/trouble.ts';
 import type { Delivery } from './delivery.ts';
 import type { ImapHouse } from './imap.ts';
-import type { Mailbox, PostStore } from './store.ts';
+import type { Forwarding, Mailbox, PostStore } from './store.ts';
 
 export const postSkin: Skin = {
   title: 'Post room',
@@ -60,6 +61,27 @@ export function postScreens(parts: Parts): Hono {
     const address = c.req.param('address');
     store.setAway(address, String((await c.req.parseBody())['away'] ?? '').trim());
     return c.redirect(folderLink(address, 'INBOX'));
+  });
+  app.post('/mailboxes/:address/forwarding', async (c) => {
+    const address = c.req.param('address');
+    const body = await c.req.parseBody();
+    const target = String(body['target'] ?? '').trim();
+    if (body['on'] !== undefined) store.switchForwarding(address, body['on'] === 'yes');
+    else if (/^[^\s@]+@[^\s@]+$/.test(target) && store.mailbox(address)) {
+      const code = randomUUID();
+      store.askForForwarding(address, target.toLowerCase(), code);
+      await delivery.askForForwarding(address, target, `${new URL(c.req.url).origin}/forwarding/${code}`);
+    }
+    return c.redirect(folderLink(address, 'INBOX'));
+  });
+  // To look at the page changes nothing: programs that check the links of mails open it too.
+  app.get('/forwarding/:code', (c) => {
+    const asked = store.forwardingBy(c.req.param('code'));
+    return asked ? c.html(show('Forwarding', confirmSheet(asked))) : c.html(missing(), 404);
+  });
+  app.post('/forwarding/:code', (c) => {
+    store.confirmForwarding(c.req.param('code'));
+    return c.redirect(`/forwarding/${c.req.param('code')}`);
   });
   app.post('/mailboxes/:address/folders', async (c) => {
     const address = c.req.param('address');
@@ -169,7 +191,31 @@ function overview({ store, imap }: Parts, error?: string): Html {
     </form>`;
 }
 
-async function listed({ imap }: Parts, mailbox: Mailbox, folder: string): Promise<Html> {
+const confirmSheet = ({ address, target, isConfirmed }: Forwarding): Html =>
+  isConfirmed
+    ? html`<p>Confirmed: ${address} may forward its mails to ${target}. It does so once its owner switches it on.</p>`
+    : html`<p>May ${address} forward its mails to ${target}?</p><form method="post"><button>Confirm forwarding</button></form>`;
+
+/** Where a mailbox forwards to: asked for, confirmed there, switched on here. */
+function forwardingForm(store: PostStore, address: string): Html {
+  const on = store.forwarding(address);
+  const to = `/mailboxes/${encodeURIComponent(address)}/forwarding`;
+  const said = !on ? '' : !on.isConfirmed ? 'waits for a confirmation' : on.isOn ? 'on' : 'confirmed, but off';
+  return html`<form method="post" action="${to}" class="bar">
+      <label>Forward to <input name="target" size="44" value="${on?.target ?? ''}" /></label>
+      <button class="quiet">Ask for a confirmation</button>
+      ${on ? html`<span class="muted">${said}</span>` : ''}
+    </form>
+    ${
+      on?.isConfirmed
+        ? html`<form method="post" action="${to}" class="bar">
+          <input type="hidden" name="on" value="${on.isOn ? 'no' : 'yes'}" /><button class="quiet">Switch forwarding ${on.isOn ? 'off' : 'on'}</button>
+        </form>`
+        : ''
+    }`;
+}
+
+async function listed({ imap, store }: Parts, mailbox: Mailbox, folder: string): Promise<Html> {
   const { address, away } = mailbox;
   const folders = imap.foldersOf(address);
   const messages = [...(folders.find(({ path }) => path === folder)?.messages ?? [])].reverse().slice(0, 100);
@@ -199,6 +245,7 @@ async function listed({ imap }: Parts, mailbox: Mailbox, folder: string): Promis
     <form method="post" action="/mailboxes/${encodeURIComponent(address)}/away" class="bar" style="margin-top:24px">
       <label>Away note <input name="away" size="60" value="${away}" /></label><button class="quiet">Save away note</button>
     </form>
+    ${forwardingForm(store, address)}
     <form method="post" action="/mailboxes/${encodeURIComponent(address)}/folders" class="bar">
       <label>Another folder <input name="name" required /></label><button class="quiet">Add folder</button>
     </form>`;

@@ -9,6 +9,26 @@ export interface Mailbox {
   readonly away: string;
 }
 
+/** Where a mailbox sends its mails on to; first confirmed by who is there, then switched on. */
+export interface Forwarding {
+  readonly address: string;
+  readonly target: string;
+  /** What the link in the question to the target ends with. */
+  readonly code: string;
+  readonly isConfirmed: boolean;
+  readonly isOn: boolean;
+}
+
+/** A mail on its way to another place. */
+export interface OutgoingMail {
+  readonly id: number;
+  readonly raw: Buffer;
+  /** In its envelope; '' for a report. */
+  readonly sender: string;
+  readonly recipient: string;
+  readonly tries: number;
+}
+
 /** A mail as it lies in a folder. */
 export interface KeptMail {
   readonly folder: string;
@@ -33,11 +53,80 @@ export class PostStore {
         address TEXT NOT NULL, path TEXT NOT NULL, uidvalidity INTEGER NOT NULL, uidnext INTEGER NOT NULL, PRIMARY KEY (address, path));
       CREATE TABLE IF NOT EXISTS mail (
         address TEXT NOT NULL, folder TEXT NOT NULL, uid INTEGER NOT NULL, raw BLOB NOT NULL, flags TEXT NOT NULL, date TEXT NOT NULL,
-        PRIMARY KEY (address, folder, uid))`);
+        PRIMARY KEY (address, folder, uid));
+      CREATE TABLE IF NOT EXISTS forwarding (
+        address TEXT PRIMARY KEY, target TEXT NOT NULL, code TEXT NOT NULL UNIQUE, is_confirmed INTEGER NOT NULL DEFAULT 0,
+        is_on INTEGER NOT NULL DEFAULT 0);
+      CREATE TABLE IF NOT EXISTS outgoing (
+        id INTEGER PRIMARY KEY AUTOINCREMENT, raw BLOB NOT NULL, sender TEXT NOT NULL, recipient TEXT NOT NULL,
+        tries INTEGER NOT NULL DEFAULT 0)`);
   }
 
   close(): void {
     this.db.close();
+  }
+
+  get isOpen(): boolean {
+    return this.db.open;
+  }
+
+  /** Where a mailbox sends its mails on to; undefined where it doesn't. */
+  forwarding(address: string): Forwarding | undefined {
+    return this.forwardings().find((one) => one.address === address);
+  }
+
+  /** The forwarding that a confirmation's code belongs to. */
+  forwardingBy(code: string): Forwarding | undefined {
+    return this.forwardings().find((one) => one.code === code);
+  }
+
+  private forwardings(): Forwarding[] {
+    const rows = this.db.prepare('SELECT * FROM forwarding').all() as {
+      address: string;
+      target: string;
+      code: string;
+      is_confirmed: number;
+      is_on: number;
+    }[];
+    return rows.map(({ is_confirmed, is_on, ...row }) => ({
+      ...row,
+      isConfirmed: is_confirmed === 1,
+      isOn: is_on === 1,
+    }));
+  }
+
+  /** Asked for, but neither confirmed nor on. */
+  askForForwarding(address: string, target: string, code: string): void {
+    this.db
+      .prepare('INSERT OR REPLACE INTO forwarding (address, target, code) VALUES (?, ?, ?)')
+      .run(address, target, code);
+  }
+
+  confirmForwarding(code: string): void {
+    this.db.prepare('UPDATE forwarding SET is_confirmed = 1 WHERE code = ?').run(code);
+  }
+
+  switchForwarding(address: string, isOn: boolean): void {
+    this.db
+      .prepare('UPDATE forwarding SET is_on = ? WHERE address = ? AND is_confirmed = 1')
+      .run(isOn ? 1 : 0, address);
+  }
+
+  /** Mails that are on their way to other places, the oldest first. */
+  outgoing(): OutgoingMail[] {
+    return this.db.prepare('SELECT * FROM outgoing ORDER BY id').all() as OutgoingMail[];
+  }
+
+  addOutgoing(raw: Buffer, sender: string, recipient: string): void {
+    this.db.prepare('INSERT INTO outgoing (raw, sender, recipient) VALUES (?, ?, ?)').run(raw, sender, recipient);
+  }
+
+  countTry(id: number): void {
+    this.db.prepare('UPDATE outgoing SET tries = tries + 1 WHERE id = ?').run(id);
+  }
+
+  removeOutgoing(id: number): void {
+    this.db.prepare('DELETE FROM outgoing WHERE id = ?').run(id);
   }
 
   mailboxes(): Mailbox[] {

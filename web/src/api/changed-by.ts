@@ -35,6 +35,8 @@ export type QueryName =
   | 'duplicates'
   | 'practice'
   | 'door'
+  | 'mail-door'
+  | 'attachments'
   | 'files'
   | 'public-address'
   | 'first-steps';
@@ -67,7 +69,7 @@ const ofTurning: readonly QueryName[] = [...ofWorkflow, 'runs', 'usual', 'betwee
  * compile: whoever adds one says what it changes.
  */
 export const changedBy: Readonly<Record<ChangingRoute, readonly QueryName[]>> = {
-  'PUT /api/settings': ['settings', 'today', 'public-address'],
+  'PUT /api/settings': ['settings', 'today', 'public-address', 'mail-door'],
   'POST /api/starts': ['workflows', 'today', 'first-steps'],
   'POST /api/workflows/:id/start': [],
   'POST /api/workflows/:id/typed-in': ['samples', 'profile', 'lookups', 'counts'],
@@ -80,8 +82,16 @@ export const changedBy: Readonly<Record<ChangingRoute, readonly QueryName[]>> = 
   'POST /api/doors/:id/renew': ['door'],
   'POST /api/doors/:id/wait': ['door'],
   'POST /api/doors/:id/learn': ['door', 'place', 'drift'],
-  'POST /api/doors/:id/again': ['door', 'samples', 'profile', 'counts'],
+  'POST /api/doors/:id/again': ['door', 'mail-door', 'samples', 'profile', 'counts'],
   'POST /api/doors/:id/test': ['door'],
+  'POST /api/attachments': ['attachments', 'place', 'drift'],
+  'POST /api/attachments/remove': ['attachments', 'place', 'drift'],
+  'PUT /api/mail-doors/:id': ['mail-door'],
+  'POST /api/mail-doors/:id/renew': ['mail-door'],
+  'POST /api/mail-doors/:id/forwarding': ['mail-door'],
+  'DELETE /api/mail-doors/:id/forwarding': ['mail-door'],
+  'POST /api/mail-doors/:id/forwarding/confirmation': ['mail-door', 'samples', 'profile', 'counts'],
+  'POST /api/mail-doors/:id/forwarding/probe': ['mail-door'],
   'PUT /api/files/:id': ['files', 'today', 'drift', 'place'],
   'POST /api/files/:id/look': [],
   'POST /api/files/:id/take': ofFiles,

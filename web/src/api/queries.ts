@@ -266,6 +266,17 @@ export const useDoor = (id: string) =>
     enabled: id !== '',
   });
 export type DoorView = Api['GET /api/doors/:id']['response'];
+/** The files that can go along with mails. */
+export const useAttachments = () =>
+  useQuery({ queryKey: ['attachments'], queryFn: () => call('GET /api/attachments', {}) });
+/** The address of a source for mails, with what came there. */
+export const useMailDoor = (id: string) =>
+  useQuery({
+    queryKey: ['mail-door', id],
+    queryFn: () => call('GET /api/mail-doors/:id', { params: { id } }),
+    enabled: id !== '',
+  });
+export type MailDoorView = Api['GET /api/mail-doors/:id']['response'];
 /** How an inbox takes in files, and what has come. */
 export const useFiles = (id: string) =>
   useQuery({
@@ -325,7 +336,7 @@ export function useAction<Input, Output>(work: (input: Input) => Promise<Output>
 }
 
 const topics: Record<ChangeEvent['topic'], readonly QueryName[]> = {
-  door: ['door', 'files', 'samples', 'profile', 'counts', 'place', 'drift'],
+  door: ['door', 'mail-door', 'files', 'samples', 'profile', 'counts', 'place', 'drift'],
   workflow: ['today', 'workflows', 'workflow', 'versions', 'first-steps'],
   run: ['today', 'workflows', 'workflow', 'runs', 'days', 'run', 'run-items'],
   item: ['today', 'runs', 'days', 'run', 'run-items', 'item', 'decide'],

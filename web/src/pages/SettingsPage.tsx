@@ -9,7 +9,10 @@ import { counted, formatAgo, formatInstant } from '../parts/formats.ts';
 import { countryChoices, zoneChoices } from '../parts/locales.ts';
 import { Loading, ProblemMessage } from '../parts/Messages.tsx';
 import { type Theme, themes, useTheme } from '../parts/theme.ts';
+import { FilesToAttach } from './FilesToAttach.tsx';
+import { MailDomain } from './MailDomain.tsx';
 import { PublicAddress } from './PublicAddress.tsx';
+import { YourBusiness } from './YourBusiness.tsx';
 
 const themeWords: Record<Theme, string> = { system: 'same as the system', light: 'light', dark: 'dark' };
 
@@ -22,7 +25,10 @@ export function SettingsPage() {
     <div className="max-w-[520px] px-6 py-4">
       <h1 className="mb-4 text-2xl">Settings</h1>
       <SettingsForm settings={settings} />
+      <YourBusiness settings={settings} />
+      <FilesToAttach zone={settings.zone} />
       <PublicAddress settings={settings} />
+      <MailDomain settings={settings} />
       <Copies zone={settings.zone} />
       <h2 className="mt-8 mb-2 text-xl">On this machine</h2>
       <SelectField

@@ -11,15 +11,17 @@ interface ChooseProps {
   readonly look?: 'main' | 'plain';
   readonly icon?: ReactNode;
   readonly isBusy?: boolean;
+  /** What it means, shown as it is pointed at. */
+  readonly hint?: string;
   readonly takesSeveral?: boolean;
 }
 
 /** A button that lets a file be chosen. */
-export function ChooseFile({ label, accept, onFiles, children, look, icon, isBusy, takesSeveral }: ChooseProps) {
+export function ChooseFile({ label, accept, onFiles, children, look, icon, isBusy, hint, takesSeveral }: ChooseProps) {
   const input = useRef<HTMLInputElement>(null);
   return (
     <>
-      <Button look={look} icon={icon} disabled={isBusy} onClick={() => input.current?.click()}>
+      <Button look={look} icon={icon} disabled={isBusy} data-hint={hint} onClick={() => input.current?.click()}>
         {children}
       </Button>
       <input

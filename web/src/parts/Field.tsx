@@ -1,4 +1,10 @@
-import { type InputHTMLAttributes, type ReactNode, type SelectHTMLAttributes, useId } from 'react';
+import {
+  type InputHTMLAttributes,
+  type ReactNode,
+  type SelectHTMLAttributes,
+  type TextareaHTMLAttributes,
+  useId,
+} from 'react';
 
 /** How every input looks. */
 export const inputLook =
@@ -46,6 +52,21 @@ export function TextField({ label, hint, error, ...rest }: Labelled & InputHTMLA
       <input
         id={id}
         className={`${inputLook} w-full aria-invalid:border-brick`}
+        {...toldBy(id, hint, error)}
+        {...rest}
+      />
+    </Row>
+  );
+}
+
+/** A text of several lines with its label and hint. */
+export function TextArea({ label, hint, error, ...rest }: Labelled & TextareaHTMLAttributes<HTMLTextAreaElement>) {
+  const id = useId();
+  return (
+    <Row label={label} hint={hint} error={error} id={id}>
+      <textarea
+        id={id}
+        className={`${inputLook} h-auto w-full py-1.5 aria-invalid:border-brick`}
         {...toldBy(id, hint, error)}
         {...rest}
       />

@@ -124,7 +124,7 @@ function phrases(step: WriteStep, around: Around, names: ConnectionNames): Phras
   return [
     ...begun,
     words(' that has the same '),
-    key ? setting(key.label) : missing('key'),
+    key ? setting(key.label) : missing('field'),
     words(', writing only what differs.'),
   ];
 }

@@ -17,7 +17,7 @@ const mostShown = 200_000;
 
 /** Addresses at which events are posted. */
 export function doorHandlers(services: Services) {
-  const { db, workflows, doors, bytes, arrivals, engine, seams, publicAddress, connections } = services;
+  const { db, workflows, doors, bytes, arrivals, engine, seams, publicAddress, connections, mailDoors } = services;
   const canRegister = async (connection: string): Promise<boolean> =>
     (await connections.connector(connection)).subscribe !== undefined;
   return {
@@ -137,6 +137,7 @@ export function doorHandlers(services: Services) {
     'GET /api/public-address': async () => ({
       address: await publicAddress.address(),
       port: publicAddress.port,
+      mailPort: mailDoors.port,
       proof: (await publicAddress.proof()) ?? null,
     }),
   } satisfies Handlers<typeof doorsRoutes>;

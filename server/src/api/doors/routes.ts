@@ -21,7 +21,8 @@ const came = z.object({
   only: z.array(z.string()),
 });
 
-const refusal = z.object({
+/** What was refused. */
+export const refusal = z.object({
   seq: z.int(),
   at: z.string(),
   status: z.int(),
@@ -39,6 +40,7 @@ const wayToStart = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('hand'), name: named, asks: AsksSchema }),
   z.object({ kind: z.literal('time'), name: named }),
   z.object({ kind: z.literal('file'), name: named }),
+  z.object({ kind: z.literal('mail'), name: named }),
   z.object({ kind: z.literal('after'), workflow: z.string(), moment: z.enum(['record', 'whole_run', 'run']) }),
 ]);
 export type WayToStart = z.infer<typeof wayToStart>;
@@ -47,7 +49,7 @@ export type WayToStart = z.infer<typeof wayToStart>;
 export const doorsRoutes = {
   'POST /api/starts': {
     summary:
-      'Make a draft that begins otherwise than by asking an app: posted events, files, by hand, at a time, after another workflow',
+      'Make a draft that begins otherwise than by asking an app: posted events, mails to an address of its own, files, by hand, at a time, after another workflow',
     body: wayToStart,
     response: workflow,
   },
@@ -153,6 +155,8 @@ export const doorsRoutes = {
     response: z.object({
       address: z.string(),
       port: z.int(),
+      /** Where mails for workflows are handed over. */
+      mailPort: z.int(),
       proof: z.object({ address: z.string(), at: z.string(), trouble: z.string().nullable() }).nullable(),
     }),
   },

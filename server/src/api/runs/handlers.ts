@@ -13,7 +13,8 @@ import {
 import { expectNoCircle } from '../../arrivals/relays.ts';
 import { alsoWrites } from '../../building/also-writes.ts';
 import { cover, coverageOf } from '../../building/covering.ts';
-import { expectReached } from '../../doors/doors.ts';
+import { doorsOf, expectReached } from '../../doors/doors.ts';
+import { expectForwarded } from '../../doors/mail/forwarding.ts';
 import { NotPossible } from '../../engine/errors.ts';
 import { rehearsedFingerprint } from '../../engine/rehearse.ts';
 import { proposedLimit } from '../../engine/surge-guard.ts';
@@ -120,6 +121,7 @@ export function runHandlers(services: Services) {
       const { draft } = await workflows.get(params.id);
       if (isReady(draft)) await expectLookedAt(params.id, draft);
       if (isReady(draft)) await expectReached(services, draft);
+      if (isReady(draft)) await expectForwarded(services, doorsOf(draft.start));
       await expectNoCircle(services, params.id, draft);
       return engine.makeLive(params.id, query.seen);
     },

@@ -14,7 +14,7 @@ import { viewWorkflow } from './view-workflow.ts';
 
 /** Workflows: their drafts, folders, versions, files. */
 export function workflowHandlers(services: Services) {
-  const { workflows, engine, ready, doors } = services;
+  const { workflows, engine, ready, doors, mailDoors } = services;
   return {
     'GET /api/workflows': () => workflowRows(services),
     'POST /api/workflows': async ({ body }) => {
@@ -62,7 +62,10 @@ export function workflowHandlers(services: Services) {
       const before = await inboxesInUse(workflows);
       await workflows.remove(params.id);
       const after = await inboxesInUse(workflows);
-      for (const inbox of before) await doors.closeUnused(inbox, after);
+      for (const inbox of before) {
+        await doors.closeUnused(inbox, after);
+        await mailDoors.closeUnused(inbox, after);
+      }
       return done;
     },
     'PUT /api/workflows/:id/draft': async ({ params, body }) => {

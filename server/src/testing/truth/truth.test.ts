@@ -18,7 +18,7 @@ describe.each(all)('%s', (_name, scenario) => {
       }),
       { numRuns: 4, seed: 1969, endOnFailure: true },
     );
-  }, 600_000);
+  });
 
   test('with three in ten answers bad, of every kind', async () => {
     const draw = fc.infiniteStream(fc.tuple(fc.nat(9), fc.constantFrom(...troubleKinds)));
@@ -40,7 +40,7 @@ describe.each(all)('%s', (_name, scenario) => {
       }),
       { numRuns: 1, seed: 30, endOnFailure: true },
     );
-  }, 600_000);
+  });
 });
 
 // Sequences that showed something, most of them found by the generator and shrunk. They are run as they were found.

@@ -6,6 +6,7 @@ import { type Listening, listen, type PracticeState, shopCounter, shopKeys } fro
 import type { KillPoint } from '../../seams.ts';
 import { makeServices, type Services } from '../../services.ts';
 import { TestClock } from '../clock.ts';
+import { emptyDataFile } from '../data-file.ts';
 
 /** The destination side of a scenario: an app of the outside, and how to look into it without our tables. */
 export interface Destination {
@@ -84,6 +85,7 @@ export class TruthWorld {
   private async start(): Promise<void> {
     const clock = this.clock;
     clock.onReach = (point) => this.reached(point);
+    await emptyDataFile(join(this.folder, 'golden.sqlite'));
     this.running = await makeServices({
       dataFile: join(this.folder, 'golden.sqlite'),
       masterKey: 'a master key for tests',

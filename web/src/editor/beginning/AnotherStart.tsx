@@ -1,6 +1,6 @@
 import type { WorkflowContent } from '@golden/core';
 import type { Api } from '@golden/server/api';
-import { CalendarClock, FileDown, ListChecks, MousePointerClick, Webhook } from 'lucide-react';
+import { CalendarClock, FileDown, ListChecks, Mail, MousePointerClick, Webhook } from 'lucide-react';
 import { type ReactNode, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { call } from '../../api/client.ts';
@@ -24,6 +24,13 @@ const kinds: readonly {
     icon: <Webhook size={16} strokeWidth={1.75} />,
     title: 'Another app posts an event',
     means: 'It tells at once when something happens there (a webhook). You get an address to paste there.',
+  },
+  {
+    kind: 'mail',
+    icon: <Mail size={16} strokeWidth={1.75} />,
+    title: 'A mail comes to an address of its own',
+    means:
+      'You get an e-mail address for this workflow. For mails that come to a mailbox you have, connect that mailbox instead and choose a folder: that is simpler.',
   },
   {
     kind: 'file',
@@ -54,6 +61,7 @@ const kinds: readonly {
 const forWhat = 'What is it for?';
 const examples: Readonly<Record<Exclude<Way['kind'], 'after'>, string>> = {
   posted: 'Orders from the shop',
+  mail: 'Enquiries',
   file: 'Sales of the market stall',
   hand: 'A kiln visit',
   time: 'The monthly reminder',
@@ -144,7 +152,15 @@ function AnotherStartDrawer({ isOpen, onClose, onWay, isBusy, except }: DrawerPr
         </>
       ) : (
         <TextField
-          label={{ posted: 'What is posted?', file: 'What do the files hold?', hand: forWhat, time: forWhat }[kind]}
+          label={
+            {
+              posted: 'What is posted?',
+              mail: 'What are the mails about?',
+              file: 'What do the files hold?',
+              hand: forWhat,
+              time: forWhat,
+            }[kind]
+          }
           placeholder={examples[kind]}
           value={name}
           onChange={(event) => setName(event.target.value)}

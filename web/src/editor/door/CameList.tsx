@@ -13,7 +13,7 @@ type Came = DoorView['came'][number];
 type Refused = DoorView['refused'][number];
 
 /** One event as it came, to be looked at. */
-interface Shown {
+export interface Shown {
   readonly which: 'came' | 'refused';
   readonly seq: number;
   readonly title: string;
@@ -133,7 +133,8 @@ interface RefusedProps {
   readonly onShow: (shown: Shown) => void;
 }
 
-function RefusedList({ refused, zone, onShow }: RefusedProps) {
+/** What was refused, with the reason. */
+export function RefusedList({ refused, zone, onShow }: RefusedProps) {
   return (
     <section aria-label="Refused" className="border-t border-line-1">
       <h3 className="px-5 pt-3 pb-1 font-medium">Refused</h3>
@@ -179,7 +180,7 @@ interface BodyProps {
 }
 
 /** One that came or was refused: its headers without secrets, and its content. */
-function BodyDrawer({ door, shown, onClose }: BodyProps) {
+export function BodyDrawer({ door, shown, onClose }: BodyProps) {
   const { data } = useBody(door, shown);
   return (
     <Drawer title={shown?.title ?? ''} isOpen={shown !== undefined} onClose={onClose} isWide>

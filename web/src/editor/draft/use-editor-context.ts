@@ -1,4 +1,4 @@
-import { isPlaced, localeOf, type WorkflowContent } from '@golden/core';
+import { businessRecord, isPlaced, localeOf, type WorkflowContent } from '@golden/core';
 import { useMemo } from 'react';
 import {
   type Sample,
@@ -27,7 +27,11 @@ export function useEditorContext(workflow: Workflow): EditorContext {
   const isSaved = draft.state.kind === 'saved';
   const samples = useSamples(workflow.id, sourceKey, isSaved);
   const version = useMemo(
-    () => ({ content: draft.content, locale: localeOf(draft.content, settings ?? { zone: 'utc', country: 'GB' }) }),
+    () => ({
+      content: draft.content,
+      locale: localeOf(draft.content, settings ?? { zone: 'utc', country: 'GB' }),
+      ...(settings && { business: businessRecord(settings.workspace, settings.business) }),
+    }),
     [draft.content, settings],
   );
   const drift = useDrift(workflow.id, placesKey(draft.content), isSaved);

@@ -62,6 +62,8 @@ interface EditorProps {
   /** What a person noted beside the field, where that is kept. */
   readonly note?: string;
   readonly onNote?: (note: string) => void;
+  /** What else can be done, beside the ways of filling it. */
+  readonly aside?: ReactNode;
   /** What else can be said of the field. */
   readonly children?: ReactNode;
   /** Opens the sheet of the lines. */
@@ -96,7 +98,8 @@ export function FillingEditor(props: EditorProps) {
   };
   return (
     <section aria-label={`Filling of ${field.label}`} data-filling-editor className="shrink-0 bg-paper px-5 py-1.5">
-      <div className="flex flex-wrap items-center gap-x-4 gap-y-1">
+      {/* Stays in sight where a search below it is scrolled to. */}
+      <div className="sticky top-0 z-10 flex flex-wrap items-center gap-x-4 gap-y-1 bg-paper">
         <h3 className="font-sans font-semibold">
           {field.label}
           {field.standardName && <span className="ml-1.5 text-sm font-normal text-ink-3">{field.standardName}</span>}
@@ -123,6 +126,7 @@ export function FillingEditor(props: EditorProps) {
             );
           })}
         </fieldset>
+        {props.aside}
         <Summary {...props} />
       </div>
       {props.children}

@@ -27,6 +27,7 @@ import { DriftNote } from '../draft/DriftNote.tsx';
 import { withStart } from '../draft/edits.ts';
 import { SheetHead } from '../draft/SheetHead.tsx';
 import { FileSheet } from '../files/FileSheet.tsx';
+import { MailDoorSheet } from '../mail-door/MailDoorSheet.tsx';
 import { inboxApp } from '../place/chosen-place.ts';
 import { PlaceChooser } from '../place/PlaceChooser.tsx';
 import { SwapDrawer } from '../place/SwapDrawer.tsx';
@@ -184,7 +185,7 @@ export function StartSheet({ onChoose }: StartProps) {
           <div className="px-5">
             <EmptyState title="Choose where the records come from.">
               Choose an app above, or connect one. Its records then appear here as samples. Or start in another way: by
-              a posted event, a file, a button, a time.
+              a posted event, a mail, a file, a button, a time.
             </EmptyState>
           </div>
         )}
@@ -206,7 +207,9 @@ function OwnStart(props: {
   readonly onChange: (next: Partial<Start>) => void;
 }) {
   if (takesFiles(props.start)) return <FileSheet {...props} />;
-  return props.source.described.singular === 'event' ? <DoorSheet {...props} /> : <BeginningSheet {...props} />;
+  const { singular } = props.source.described;
+  if (singular === 'mail') return <MailDoorSheet {...props} />;
+  return singular === 'event' ? <DoorSheet {...props} /> : <BeginningSheet {...props} />;
 }
 
 const appends = ({ steps }: WorkflowContent): boolean =>

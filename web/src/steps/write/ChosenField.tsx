@@ -3,6 +3,7 @@ import { useMemo } from 'react';
 import { useEditor } from '../../editor/draft/context.tsx';
 import { withAccepted, withFieldNote, withFilling, withReading, withSuggestions } from '../../editor/draft/edits.ts';
 import { useNames } from '../../editor/draft/use-names.ts';
+import { AddFile } from '../../editor/filling/AddFile.tsx';
 import { type FilledScope, FillingEditor } from '../../editor/filling/FillingEditor.tsx';
 import { IdHint } from '../../editor/mapping/IdHint.tsx';
 import { PolicyChoice } from '../../editor/mapping/PolicyChoice.tsx';
@@ -66,6 +67,7 @@ export function ChosenField({
       note={step.notes?.[field.path] ?? ''}
       onNote={(note) => draft.change(withFieldNote(step.id, field.path, note))}
       onOpenLines={onOpenLines}
+      aside={field.takesFiles && <AddFile step={step} target={target} field={field} />}
     >
       <IdHint step={step} target={target} field={field} samples={samples} />
       {step.mode === 'create_or_update' && (

@@ -1,0 +1,44 @@
+import type { Field } from '@golden/core';
+import type { Attachable, FileToAttach } from '../app.ts';
+import { Refused } from '../errors.ts';
+
+/** The fields that name the files which go along with a mail. */
+export const attachmentPaths = ['/attached_file', '/attached_file_2', '/attached_file_3'] as const;
+const labels = ['attached file', 'second attached file', 'third attached file'] as const;
+
+/** Bytes of all of them together: many mail servers take no larger mail. */
+const mostBytes = 20 * 1024 * 1024;
+
+/** The fields for files, each a choice of those that are kept. */
+export const attachmentFields = (files: readonly string[]): Field[] =>
+  attachmentPaths.map((path, at) => ({
+    path,
+    label: labels[at] ?? '',
+    type: 'choice',
+    byPersonOnly: true,
+    takesFiles: true,
+    options: files.map((name) => ({ value: name, label: name })),
+  }));
+
+/**
+ * The files that go along with a mail.
+ * @throws Refused where one isn't kept any more, or all are too large for a mail; nothing was sent then
+ */
+export async function filesFor(
+  { attachments }: { readonly attachments: readonly string[] },
+  attachable: Attachable | undefined,
+): Promise<FileToAttach[]> {
+  const files: FileToAttach[] = [];
+  for (const name of attachments) {
+    const file = await attachable?.get(name);
+    if (!file)
+      throw new Refused(`The file “${name}” isn’t there any more. Add it again, or choose another.`, [
+        { path: attachmentPaths[0], label: labels[0], message: 'There is no such file.', given: name },
+      ]);
+    files.push(file);
+  }
+  const bytes = files.reduce((sum, { content }) => sum + content.length, 0);
+  if (bytes > mostBytes)
+    throw new Refused(`The attached files have ${Math.ceil(bytes / 1024 / 1024)} MB together. A mail can hold 20 MB.`);
+  return files;
+}

@@ -1,0 +1,56 @@
+import type { RestDescription } from './description.ts';
+
+/** The practice app Job board: departments with boards, each with its tasks. */
+export const jobBoardDescription: RestDescription = {
+  id: 'job_board',
+  title: 'Job board',
+  settlesWithin: 10,
+  openapi: '/openapi.json',
+  auth: { header: 'Authorization', value: 'Bearer {key}' },
+  keyHint: 'On the board’s page “Access keys and faults”. To add tasks it needs the right to write.',
+  me: { path: '/me', signedInAs: ['/name'], account: '/office', mayWrite: '/mayWrite', sees: '/sees' },
+  within: { path: '/departments', items: '/departments', id: '/id', label: '/name' },
+  ownTypes: {
+    path: '/departments/{place}/boards',
+    items: '/boards',
+    name: '/id',
+    singular: '/id',
+    label: '/name',
+    like: 'tasks',
+  },
+  events: {
+    path: '/webhooks',
+    items: '/data',
+    names: ['{type}.task'],
+    id: '/id',
+    secret: '/secret',
+    record: '/task/id',
+    eventId: 'webhook-id',
+    signature: 'standard',
+  },
+  recordTypes: [
+    {
+      name: 'tasks',
+      singular: 'task',
+      plural: 'tasks',
+      isModel: true,
+      schema: '{type}',
+      inputSchema: '{type}Input',
+      id: '/id',
+      created: '/addedAt',
+      updated: '/changedAt',
+      list: {
+        path: '/boards/{type}/tasks',
+        items: '/tasks',
+        limit: { query: 'size', value: 50 },
+        page: { query: 'page', total: '/pages' },
+        since: 'changed_since',
+      },
+      fetch: '/tasks/{id}',
+      find: { '/mailId': 'mail_id' },
+      create: '/boards/{type}/tasks',
+      update: { method: 'PATCH', path: '/tasks/{id}' },
+      screen: '/boards/{type}#t{id}',
+    },
+  ],
+};
