@@ -2,6 +2,12 @@ import type { Field } from '@golden/core';
 import type { Attachable, FileToAttach } from '../app.ts';
 import { Refused } from '../errors.ts';
 
+/** A file that goes along: its name, and the field that named it. */
+export interface NamedFile {
+  readonly name: string;
+  readonly path: (typeof attachmentPaths)[number];
+}
+
 /** The fields that name the files which go along with a mail. */
 export const attachmentPaths = ['/attached_file', '/attached_file_2', '/attached_file_3'] as const;
 const labels = ['attached file', 'second attached file', 'third attached file'] as const;
@@ -20,23 +26,42 @@ export const attachmentFields = (files: readonly string[]): Field[] =>
     options: files.map((name) => ({ value: name, label: name })),
   }));
 
+/** The files that a mail's values name, each once, with the first field that named it. */
+export function namedFiles(textOf: (field: string) => string): NamedFile[] {
+  const named = new Map<string, NamedFile>();
+  for (const path of attachmentPaths) {
+    const name = textOf(path.slice(1));
+    if (name !== '' && !named.has(name)) named.set(name, { name, path });
+  }
+  return [...named.values()];
+}
+
 /**
  * The files that go along with a mail.
  * @throws Refused where one isn't kept any more, or all are too large for a mail; nothing was sent then
  */
 export async function filesFor(
-  { attachments }: { readonly attachments: readonly string[] },
+  { attachments }: { readonly attachments: readonly NamedFile[] },
   attachable: Attachable | undefined,
 ): Promise<FileToAttach[]> {
   const files: FileToAttach[] = [];
-  for (const name of attachments) {
-    const file = await attachable?.get(name);
-    if (!file)
-      throw new Refused(`The file “${name}” isn’t there any more. Add it again, or choose another.`, [
-        { path: attachmentPaths[0], label: labels[0], message: 'There is no such file.', given: name },
-      ]);
-    files.push(file);
+  const missing: NamedFile[] = [];
+  for (const named of attachments) {
+    const file = await attachable?.get(named.name);
+    if (file) files.push(file);
+    else missing.push(named);
   }
+  const [first] = missing;
+  if (first)
+    throw new Refused(
+      `The file “${first.name}” isn’t there any more. Add it again, or choose another.`,
+      missing.map(({ name, path }) => ({
+        path,
+        label: labels[attachmentPaths.indexOf(path)] ?? '',
+        message: 'There is no such file.',
+        given: name,
+      })),
+    );
   const bytes = files.reduce((sum, { content }) => sum + content.length, 0);
   if (bytes > mostBytes)
     throw new Refused(`The attached files have ${Math.ceil(bytes / 1024 / 1024)} MB together. A mail can hold 20 MB.`);

@@ -11,7 +11,7 @@ import {
 } from '@golden/core';
 import type { FileToAttach } from '../app.ts';
 import { Refused } from '../errors.ts';
-import { attachmentPaths } from './attached-files.ts';
+import { type NamedFile, namedFiles } from './attached-files.ts';
 
 /** A mail that is to be sent, as a workflow has filled it in. */
 export interface Outgoing {
@@ -23,8 +23,8 @@ export interface Outgoing {
   readonly subject: string;
   readonly text: string;
   readonly isFormatted: boolean;
-  /** Names of the files that go along. */
-  readonly attachments: readonly string[];
+  /** The files that go along. */
+  readonly attachments: readonly NamedFile[];
   readonly inReplyTo: string;
   readonly references: string;
   /** Who or what wrote the mail that is answered, as the workflow says; '' where it doesn't. */
@@ -88,7 +88,7 @@ export function readOutgoing(values: JsonRecord, senders: readonly string[], isA
     subject: isAnswer ? replySubject(subject) : subject,
     text: body,
     isFormatted: text('format') === 'simple',
-    attachments: [...new Set(attachmentPaths.map((path) => text(path.slice(1))).filter((name) => name !== ''))],
+    attachments: namedFiles(text),
     inReplyTo: isAnswer ? messageId : '',
     references: isAnswer ? text('references') : '',
     answeredKind: isAnswer ? text('kind') : '',

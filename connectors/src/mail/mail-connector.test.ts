@@ -265,9 +265,13 @@ describe('sending', () => {
     add('Map.png', 'image/png', Buffer.alloc(20 * 1024 * 1024 + 1));
     await expect(desk.create({ write: write('outgoing', values), token: token() })).rejects.toThrow('21 MB together');
     kept.delete('Map.png');
-    await expect(desk.create({ write: write('outgoing', values), token: token() })).rejects.toThrow(
-      'The file “Map.png” isn’t there any more.',
-    );
+    const refused = await desk
+      .create({ write: write('outgoing', values), token: token() })
+      .catch((told: unknown) => told);
+    expect(refused).toMatchObject({
+      message: expect.stringContaining('The file “Map.png” isn’t there any more.'),
+      fields: [{ path: '/attached_file_3', label: 'third attached file', given: 'Map.png' }],
+    });
     expect(raws('mira@saltmarsh.example')).toHaveLength(1);
   });
 

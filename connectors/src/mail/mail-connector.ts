@@ -170,7 +170,7 @@ export class MailConnector implements Connector {
       to: mail.to.join(', '),
       subject: mail.subject,
       text: mail.text,
-      ...(mail.attachments.length > 0 && { attachments: mail.attachments.join(', ') }),
+      ...(mail.attachments.length > 0 && { attachments: mail.attachments.map(({ name }) => name).join(', ') }),
       messageId: messageIdFor(token, mail.from),
     };
   }
