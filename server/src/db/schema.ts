@@ -464,6 +464,8 @@ export interface RehearsalTable {
   ended_at: string | null;
   total: number;
   message: string | null;
+  /** What its records have come to by now: `RehearsalCounts`. */
+  counts: string;
 }
 
 export interface RehearsalItemTable {

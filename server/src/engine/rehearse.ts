@@ -44,6 +44,7 @@ import type { EngineContext } from './context.ts';
 import { checkDestination } from './destination-check.ts';
 import { accountsOfNow } from './item-accounts.ts';
 import { withLastWrites } from './last-written.ts';
+import { countRehearsed, noCounts } from './rehearsal-counts.ts';
 
 /**
  * Answers the effects of a rehearsal: reads go to the real apps, once and cached, or for many records to a listing just taken; writes land in an
@@ -281,6 +282,9 @@ export interface Tried {
   readonly detail: ItemState;
 }
 
+/** A row of the sheet, with the state it came from. */
+type Rehearsed = Omit<RehearsalItemTable, 'workflow_id' | 'at' | 'item_state'> & { readonly reached: ItemState };
+
 /** Rehearses a draft over many records and keeps what each would come to. */
 export class Rehearsals {
   private readonly stopping = new Set<string>();
@@ -310,6 +314,7 @@ export class Rehearsals {
         ended_at: null,
         total: 0,
         message: null,
+        counts: JSON.stringify(noCounts()),
       })
       .execute();
     const work = this.work(workflowId, records).finally(() => this.under.delete(workflowId));
@@ -339,8 +344,8 @@ export class Rehearsals {
     const world = await RehearsalWorld.open(this.context, version.content, workflowId, records.length);
     const tried: Tried[] = [];
     for (const record of records) {
-      const { state, item_state, title, source_id } = await this.rehearseOne(world, version, record);
-      tried.push({ sourceId: source_id, title, state, detail: JSON.parse(item_state) as ItemState });
+      const { state, reached, title, source_id } = await this.rehearseOne(world, version, record);
+      tried.push({ sourceId: source_id, title, state, detail: reached });
     }
     await world.close();
     return tried;
@@ -397,10 +402,16 @@ export class Rehearsals {
   ): Promise<boolean> {
     const world = await RehearsalWorld.open(this.context, version.content, workflowId, records.length);
     let rows: RehearsalItemTable[] = [];
+    const counts = noCounts();
     const flush = async (): Promise<void> => {
       const ready = rows;
       rows = [];
-      if (ready.length > 0) await this.context.db.insertInto('rehearsal_item').values(ready).execute();
+      if (ready.length > 0)
+        await this.context.db.transaction().execute(async (tx) => {
+          await tx.insertInto('rehearsal_item').values(ready).execute();
+          const counted = JSON.stringify(counts);
+          await tx.updateTable('rehearsal').set({ counts: counted }).where('workflow_id', '=', workflowId).execute();
+        });
       this.context.events.tell({ topic: 'rehearsal', workflow: workflowId });
     };
     const { later, golden } = doublesOf(records, version.content.start);
@@ -411,11 +422,9 @@ export class Rehearsals {
         await flush();
         return false;
       }
-      rows.push({
-        workflow_id: workflowId,
-        at,
-        ...(await this.rehearseOne(world, version, record, undefined, double)),
-      });
+      const { reached, ...row } = await this.rehearseOne(world, version, record, undefined, double);
+      countRehearsed(counts, row.state, reached);
+      rows.push({ workflow_id: workflowId, at, ...row, item_state: JSON.stringify(reached) });
       if (rows.length >= 100) await flush();
     }
     await flush();
@@ -429,7 +438,7 @@ export class Rehearsals {
     source: SourceRecord,
     heard: (effect: Effect, answer: Answer) => void = () => undefined,
     double?: ItemState['double'],
-  ): Promise<Omit<RehearsalItemTable, 'workflow_id' | 'at'>> {
+  ): Promise<Rehearsed> {
     const begun = beginItem(source.record, this.context.seams.now(), {
       sourceId: source.id,
       business: version.business,
@@ -454,7 +463,7 @@ export class Rehearsals {
       state: outcome.kind,
       cause: outcome.kind === 'unsettled' ? outcome.cause : null,
       message: outcome.kind === 'unsettled' ? outcome.message : outcome.kind === 'left_out' ? outcome.why : null,
-      item_state: JSON.stringify(step.state),
+      reached: step.state,
       marks: ` ${[...marksOf(step.state)].join(' ')} `,
     };
   }

@@ -16,6 +16,7 @@ import { cover, coverageOf } from '../../building/covering.ts';
 import { doorsOf, expectReached } from '../../doors/doors.ts';
 import { expectForwarded } from '../../doors/mail/forwarding.ts';
 import { NotPossible } from '../../engine/errors.ts';
+import { rehearsalCounts } from '../../engine/rehearsal-counts.ts';
 import { rehearsedFingerprint } from '../../engine/rehearse.ts';
 import { proposedLimit } from '../../engine/surge-guard.ts';
 import type { Services } from '../../services.ts';
@@ -24,7 +25,7 @@ import { done } from '../done.ts';
 import type { Handlers } from '../endpoint.ts';
 import { daysOf } from '../workspace/days.ts';
 import { recordsToChoose } from './records-to-choose.ts';
-import { changesFile, changesOfRow, countMarks, rehearsedRows } from './rehearsed.ts';
+import { changesFile, changesOfRow, rehearsedRows } from './rehearsed.ts';
 import type { runsRoutes } from './routes.ts';
 import { balanceOfRun, countItems, countSteps, viewItem, viewRehearsalItem, viewRun } from './views.ts';
 
@@ -68,14 +69,8 @@ export function runHandlers(services: Services) {
         .executeTakeFirst();
       if (!rehearsal) return null;
       const { draft } = await workflows.get(params.id);
-      const rows = await db
-        .selectFrom('rehearsal_item')
-        .select(['state', (eb) => eb.fn.countAll<number>().as('count')])
-        .where('workflow_id', '=', params.id)
-        .groupBy('state')
-        .execute();
-      const takenIn = rows.reduce((sum, row) => sum + row.count, 0);
-      const counts = Object.fromEntries(rows.map((row) => [row.state, row.count]));
+      const { states, steps, marks } = rehearsalCounts.parse(JSON.parse(rehearsal.counts));
+      const takenIn = Object.values(states).reduce((sum, count) => sum + count, 0);
       return {
         scope: rehearsal.scope as 'samples',
         state: rehearsal.state,
@@ -84,9 +79,9 @@ export function runHandlers(services: Services) {
         endedAt: rehearsal.ended_at,
         total: rehearsal.total,
         message: rehearsal.message,
-        balance: balanceOf({ inSource: takenIn, notedEarlier: 0, takenIn }, counts),
-        writes: await countSteps(db, 'rehearsal_item', { column: 'workflow_id', id: params.id }, draft),
-        marks: await countMarks(db, params.id),
+        balance: balanceOf({ inSource: takenIn, notedEarlier: 0, takenIn }, states),
+        writes: Object.fromEntries(draft.steps.map(({ id }) => [id, steps[id] ?? {}])),
+        marks,
       };
     },
     'DELETE /api/workflows/:id/rehearsal': async ({ params }) => {
@@ -165,7 +160,7 @@ export function runHandlers(services: Services) {
         ...viewRun(run, counts.get(run.id)),
         balance: balanceOfRun(run, counts.get(run.id)),
         content,
-        writes: await countSteps(db, 'item', { column: 'run_id', id: run.id }, content),
+        writes: await countSteps(db, run.id, content),
       };
     },
     'GET /api/runs/:id/items': async ({ params, query }) => {

@@ -5,7 +5,6 @@ import {
   type ItemStateName,
   isPlaced,
   type Mark,
-  marks,
   type PlannedChange,
   plannedIn,
   stepById,
@@ -16,14 +15,6 @@ import { sql } from 'kysely';
 import Papa from 'papaparse';
 import type { Db } from '../../db/open.ts';
 import type { RehearsalItemTable } from '../../db/schema.ts';
-
-/** How many rehearsed records came to each mark. */
-export async function countMarks(db: Db, workflowId: string): Promise<Record<Mark, number>> {
-  const sums = marks.map((mark) => sql`coalesce(sum(marks LIKE ${`% ${mark} %`}), 0) AS ${sql.ref(mark)}`);
-  const { rows } = await sql<Record<Mark, number>>`
-    SELECT ${sql.join(sums)} FROM rehearsal_item WHERE workflow_id = ${workflowId}`.execute(db);
-  return rows[0] as Record<Mark, number>;
-}
 
 interface Sought {
   readonly state?: ItemStateName | undefined;

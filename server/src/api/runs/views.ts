@@ -54,19 +54,17 @@ export async function balancesToday(db: Db): Promise<Map<string, Balance>> {
   return balances;
 }
 
-/** How many of each outcome every step came to: `{ step: { new: 3, unsettled: 1 } }`. */
+/** How many of each outcome every step of a run came to: `{ step: { new: 3, unsettled: 1 } }`. */
 export async function countSteps(
   db: Db,
-  table: 'item' | 'rehearsal_item',
-  owner: { readonly column: 'run_id' | 'workflow_id'; readonly id: string },
+  runId: string,
   content: WorkflowContent,
 ): Promise<Record<string, Record<string, number>>> {
   // A step within a "for each" has a result for each turn, with its number after a #.
   const { rows } = await sql<{ step: string; kind: string; outcome: string | null; count: number }>`
     SELECT substr(result.key, 1, instr(result.key || '#', '#') - 1) AS step,
       json_extract(result.value, '$.kind') AS kind, json_extract(result.value, '$.outcome') AS outcome, count(*) AS count
-    FROM ${sql.table(table)}, json_each(item_state, '$.steps') AS result
-    WHERE ${sql.ref(owner.column)} = ${owner.id} GROUP BY 1, 2, 3`.execute(db);
+    FROM item, json_each(item_state, '$.steps') AS result WHERE run_id = ${runId} GROUP BY 1, 2, 3`.execute(db);
   const counts: Record<string, Record<string, number>> = Object.fromEntries(content.steps.map((step) => [step.id, {}]));
   for (const row of rows) {
     const mine = counts[row.step];
