@@ -1,4 +1,7 @@
 // The public face of the computation. Inside core, files import each other directly.
+export * from './calendar/calendar.ts';
+export * from './calendar/duration.ts';
+export { addOpenTime, addWorkingDays, atLocal, dateOf, NeverOpen, nextOpen, openOn } from './calendar/working-time.ts';
 export * from './conditions/condition.ts';
 export * from './conditions/evaluate.ts';
 export { type CheckedFormula, checkFormula, type KnownName, staticTypeOf } from './formula/check.ts';
