@@ -123,7 +123,7 @@ export async function saveSettings(db: Db, settings: Settings): Promise<void> {
 }
 
 /** What is kept under a name; undefined where nothing is, or nothing of this kind. */
-export async function readSetting<T>(db: Db, name: string, schema: z.ZodType<T>): Promise<T | undefined> {
+export async function readSetting<T>(db: Db | Trx, name: string, schema: z.ZodType<T>): Promise<T | undefined> {
   const row = await db.selectFrom('setting').select('value').where('name', '=', name).executeTakeFirst();
   if (!row) return undefined;
   try {

@@ -8,6 +8,7 @@ import {
   type WorkflowVersion,
   withoutMarks,
 } from '@golden/core';
+import { calendarsFor } from './calendars.ts';
 import type { Trx } from './db/group-commit.ts';
 import type { Db } from './db/open.ts';
 import type { WorkflowRow } from './db/schema.ts';
@@ -224,6 +225,12 @@ export class Workflows {
 
   /** The frozen version that items of this number run on. @throws UnknownWorkflow */
   async version(id: string, number: number, db: Db | Trx = this.db): Promise<WorkflowVersion> {
+    const version = await this.frozen(id, number, db);
+    const calendars = await calendarsFor(db, version.content, this.seams.now());
+    return calendars ? { ...version, calendars } : version;
+  }
+
+  private async frozen(id: string, number: number, db: Db | Trx): Promise<WorkflowVersion> {
     const name = `${id}/${number}`;
     const known = this.versions.get(name);
     if (known) return known;
@@ -258,7 +265,9 @@ export class Workflows {
   async draftVersion(id: string): Promise<WorkflowVersion> {
     const { draft } = await this.get(id);
     const business = await businessFor(this.db, draft);
-    return { content: draft, locale: await this.locale(draft), ...(business && { business }) };
+    const calendars = await calendarsFor(this.db, draft, this.seams.now());
+    const locale = await this.locale(draft);
+    return { content: draft, locale, ...(business && { business }), ...(calendars && { calendars }) };
   }
 
   /** How many versions there are, and whether the draft differs from the live one. */

@@ -13,7 +13,7 @@ import { blockerOf, isTurnOver } from './blocking.ts';
 import { decided } from './decision.ts';
 import { clearPending, end, endLeftOut, next, withResult } from './ending.ts';
 import { type LaidOutStep, layOut, scopeAt } from './lay-out.ts';
-import type { Advance, Answer, ItemState } from './state.ts';
+import type { Advance, Answer, ItemState, Outcome } from './state.ts';
 
 /** The answer doesn't fit what the item is waiting for: a defect of the interpreter, not of the data. */
 export class AdvanceError extends Error {
@@ -60,7 +60,8 @@ export function beginItem(
  * number of steps with a result never falls except by a person's decision.
  * @throws AdvanceError when the answer isn't one the state waits for
  */
-export function advance(version: WorkflowVersion, state: ItemState, answer: Answer): Advance {
+export function advance(version: WorkflowVersion, given: ItemState, answer: Answer): Advance {
+  const state = answer.at !== undefined && countsTime(version.content) ? { ...given, now: answer.at } : given;
   if (answer.kind === 'decided') {
     const { decision } = answer;
     if (decision.kind !== 'dismiss') return runSteps(version, decided(version.content, state, decision));
@@ -69,11 +70,48 @@ export function advance(version: WorkflowVersion, state: ItemState, answer: Answ
   if (answer.kind === 'begin' && state.phase === 'ready')
     return meetCircle(state) ?? meetDouble(state) ?? runSteps(version, state);
   const here = layOut(version.content, state.values)[state.at];
-  const move = here && take(version, here, state, answer);
+  const reread = here && answer.kind === 'woken' ? readAgain(version, here, state, answer) : state;
+  if ('outcome' in reread) return reread;
+  const move = here && take(version, here, reread, answer);
   if (!here || !move) throw new AdvanceError(answer.kind, state);
   const moved = apply(here, move);
   const onward = 'outcome' in moved || 'effect' in moved || 'park' in moved ? moved : runSteps(version, moved);
   return move.kind === 'done' && move.settled ? { ...onward, settled: move.settled } : onward;
+}
+
+/** Whether a content has a step for which it matters what time it is. */
+const countsTime = (content: WorkflowVersion['content']): boolean => content.steps.some(({ kind }) => kind === 'wait');
+
+/**
+ * An item that was woken, with the start's record as it is now. The conditions before the wait are judged again: what
+ * is no longer so ends it.
+ */
+function readAgain(
+  version: WorkflowVersion,
+  here: LaidOutStep,
+  state: ItemState,
+  { record, by, unread }: Extract<Answer, { kind: 'woken' }>,
+): ItemState | Extract<Advance, { readonly outcome: Outcome }> {
+  if (unread) {
+    const asked = withResult(state, here.id, { kind: 'unsettled', ...unread, fields: [] });
+    return end(asked) as Extract<Advance, { readonly outcome: Outcome }>;
+  }
+  if (record === undefined || by.kind === 'skipped') return state;
+  const ends = (why: string) =>
+    endLeftOut({ ...state, stopped: { ...state.stopped, [here.id]: why } }, here.id, why) as Extract<
+      Advance,
+      { readonly outcome: Outcome }
+    >;
+  if (record === null) return ends('The record isn’t there any more.');
+  const now = { ...state, values: { ...state.values, [startId]: record } };
+  for (const before of layOut(version.content, now.values).slice(0, state.at)) {
+    const { step, turn, id } = before;
+    if (step.kind !== 'condition' || step.isOff || turn || state.steps[id]?.kind !== 'kept') continue;
+    const doing = doingOf(version, before, now);
+    const { isKept, why } = evaluate(step.condition, doing.scope, doing.evaluation, doing.around.nameOf);
+    if (!isKept) return ends(`It doesn’t fit any more: ${why}`);
+  }
+  return now;
 }
 
 function take(version: WorkflowVersion, here: LaidOutStep, state: ItemState, answer: Answer): Move | undefined {
@@ -153,14 +191,17 @@ function passedOverBy({ step, scope, evaluation, around }: Doing): StepResult | 
 }
 
 /** What a step's move makes of the item: the state after it, or what has to come from outside first. */
-function apply({ id, turn }: LaidOutStep, move: Move): ItemState | Advance {
+function apply({ step, id, turn }: LaidOutStep, move: Move): ItemState | Advance {
   switch (move.kind) {
     case 'ask':
       return { state: move.state, effect: move.effect };
     case 'park':
       return { state: { ...move.state, phase: 'parked' }, park: move.park };
-    case 'done':
-      return next(withResult(clearPending(move.state), id, move.result));
+    case 'done': {
+      const state = next(withResult(clearPending(move.state), id, move.result));
+      // What a guard couldn't come to, nothing after it goes on without.
+      return move.result.kind === 'unsettled' && definitionOf(step).guards && !turn ? end(state) : state;
+    }
     case 'leave_out': {
       const state = clearPending(move.state);
       // Within a "for each" only this one is left out.

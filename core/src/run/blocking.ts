@@ -27,8 +27,8 @@ export function blockerOf(content: WorkflowContent, state: ItemState, { step, tu
       // From outside, what was found for each line: all of it has to be there.
       return Object.keys(state.steps).filter((id) => id.startsWith(`${ref.step}#`));
     });
-  const others =
-    step.kind === 'write' && step.afterAll ? Object.keys(state.steps).filter((id) => plainStepId(id) !== step.id) : [];
+  const needsAll = definitionOf(step).needsAll || (step.kind === 'write' && step.afterAll);
+  const others = needsAll ? Object.keys(state.steps).filter((id) => plainStepId(id) !== step.id) : [];
   const guards = turn
     ? content.steps
         .filter((one) => definitionOf(one).guards && withinOf(one) === turn.each)

@@ -26,6 +26,12 @@ export interface ItemState {
   readonly choices: Readonly<Record<string, string>>;
   /** The id of the start's record in its place, where its match is remembered. */
   readonly sourceId?: string;
+  /** The instant of the last answer, where the workflow counts time; that at which it would have come, while rehearsing. */
+  readonly now?: string;
+  /** When the waits that it is at were reached. */
+  readonly reached?: Readonly<Record<string, string>>;
+  /** Waits at which it was stopped, and why: it stays so. */
+  readonly stopped?: Readonly<Record<string, string>>;
   /** A trial: what would go out to somebody goes to this address instead. */
   readonly instead?: string;
   /** Another record of the same run that is the same person or firm. */
@@ -77,6 +83,8 @@ export interface Park {
   readonly events?: readonly string[];
   /** A role whose answer is waited for. */
   readonly who?: string;
+  /** False where a newer change that overtakes it waits until its own time, not as long as this one would have. */
+  readonly keepsTime?: boolean;
   /** True where later changes of the record stand behind it; else the later one overtakes it. */
   readonly holdsLater?: boolean;
   /** What it waits for, for people: "Until Monday 09:00". */
@@ -107,8 +115,10 @@ export type Decision =
   | { readonly kind: 'accept'; readonly step: string }
   | { readonly kind: 'dismiss'; readonly reason: string };
 
-/** What came back from the outside, or from a person. */
-export type Answer =
+/** What came back from the outside, or from a person, and when. */
+export type Answer = { readonly at?: string } & Answered;
+
+type Answered =
   | { readonly kind: 'begin' }
   | { readonly kind: 'found'; readonly matches: readonly Found[] }
   /**
@@ -128,7 +138,14 @@ export type Answer =
   | { readonly kind: 'read'; readonly record: JsonRecord | null }
   | { readonly kind: 'not_readable' }
   /** What a parked item waited for has come. */
-  | { readonly kind: 'woken'; readonly by: WokenBy }
+  | {
+      readonly kind: 'woken';
+      readonly by: WokenBy;
+      /** The start's record as it is now; null where it is gone, absent where it can't be read again. */
+      readonly record?: JsonRecord | null;
+      /** Why it could not be read now, though it can be. */
+      readonly unread?: { readonly cause: UnsettledCause; readonly message: string };
+    }
   /** The lookup that the write was planned on isn't true any more: look again. */
   | { readonly kind: 'stale' }
   | {

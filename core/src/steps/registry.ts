@@ -4,6 +4,7 @@ import type { StepDefinition } from './definition.ts';
 import { each } from './each/definition.ts';
 import { lookup } from './lookup/definition.ts';
 import type { Step, StepKind, StepOf } from './schemas.ts';
+import { wait } from './wait/definition.ts';
 import { write } from './write/definition.ts';
 
 /** The one definition of each kind of step. */
@@ -13,6 +14,7 @@ export const stepKinds: { readonly [K in StepKind]: StepDefinition<StepOf<K>> } 
   write,
   compute,
   each,
+  wait,
 };
 
 /** The definition of a step's kind. */

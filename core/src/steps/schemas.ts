@@ -5,6 +5,7 @@ import { ConditionStepSchema, type KeptResult } from './condition/schema.ts';
 import { type EachResult, EachStepSchema } from './each/schema.ts';
 import { LookupStepSchema } from './lookup/schema.ts';
 import type { FoundResult, NotFoundResult, WrittenResult } from './placed/result.ts';
+import { type WaitedResult, WaitStepSchema } from './wait/schema.ts';
 import { WriteStepSchema } from './write/schema.ts';
 
 /** The kinds of step, as they are stored. */
@@ -14,6 +15,7 @@ export const StepSchema = z.discriminatedUnion('kind', [
   WriteStepSchema,
   ComputeStepSchema,
   EachStepSchema,
+  WaitStepSchema,
 ]);
 export type Step = z.infer<typeof StepSchema>;
 
@@ -26,6 +28,7 @@ export type KindResults = OfEveryKind<{
   readonly write: WrittenResult;
   readonly compute: ComputedResult;
   readonly each: EachResult;
+  readonly wait: WaitedResult;
 }>;
 /** The compiler names the kind that is missing here, not where its result is used. */
 type OfEveryKind<T extends Readonly<Record<StepKind, { readonly kind: string }>>> = T;

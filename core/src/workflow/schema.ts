@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import type { OpenHours } from '../calendar/calendar.ts';
 import { TriggerSchema } from '../starts/schemas.ts';
 import { StepSchema } from '../steps/schemas.ts';
 import type { Locale } from '../values/coerce.ts';
@@ -106,6 +107,8 @@ export interface WorkflowVersion {
   readonly locale: Locale;
   /** What the business says of itself now, for what begins now; absent where nothing is begun. */
   readonly business?: JsonRecord;
+  /** The working calendars as they are now, the workspace's first; absent where nothing is counted by them. */
+  readonly calendars?: readonly OpenHours[];
 }
 
 /** Whether its records aren't asked for in an app but come by themselves, or are made as it begins: what came is known by its arrival. */

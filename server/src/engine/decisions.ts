@@ -65,10 +65,10 @@ async function decideWithin(context: EngineContext, trx: Trx, itemId: string, de
   if (!item) throw new NotPossible(movedOn);
   if (item.cause === 'behind' && decision.kind !== 'dismiss')
     throw new NotPossible('An earlier change of this record needs you. Settle that one first, or use the newest.');
-  const version = context.workflows.knownVersion(item.workflow_id, item.version);
-  if (!version) throw new NotPossible(movedOn);
+  if (!context.workflows.knownVersion(item.workflow_id, item.version)) throw new NotPossible(movedOn);
+  const version = await context.workflows.version(item.workflow_id, item.version, trx);
   const before = JSON.parse(item.item_state) as ItemState;
-  const next = advance(version, before, { kind: 'decided', decision });
+  const next = advance(version, before, { kind: 'decided', decision, at: context.seams.now() });
   await trx
     .insertInto('decision')
     .values({ id: context.seams.id(), item_id: itemId, at: context.seams.now(), decision: JSON.stringify(decision) })

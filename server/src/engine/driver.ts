@@ -44,6 +44,7 @@ import { hasWritten, restartedItem } from './restart-item.ts';
 import { keepSettled } from './settled.ts';
 import { type Hold, holdOf, holdOfIntent, StepLock } from './step-lock.ts';
 import { Turns } from './turns.ts';
+import { isReadAgain } from './wanted.ts';
 
 /** How often a write is planned anew because the destination keeps changing. */
 const mostStales = 8;
@@ -52,6 +53,15 @@ const mostUnanswered = 3;
 
 /** How an item came to rest. */
 export type Rest = Outcome | 'waits';
+
+type Woken = Extract<Answer, { kind: 'woken' }>;
+
+/** A parked item that goes on waiting: for what it waits, or for its source's app first. */
+interface Resting {
+  readonly message: string;
+  readonly until: string | null;
+  readonly waitsFor?: string | null;
+}
 
 /** What one effect came to: the next state, or a reason to stand still where it is. */
 type Step = { readonly next: Advance } | { readonly standstill: Standstill; readonly at?: Advance };
@@ -161,19 +171,12 @@ class Passage {
   }
 
   async go(hasIntent: boolean): Promise<Rest> {
-    const { item, version } = this.work;
+    const { item } = this.work;
     if (hasIntent) this.intents = await openIntents(this.context.db, item.id);
     const effect = item.effect ? (JSON.parse(item.effect) as Effect) : undefined;
-    const woken = this.stored.phase === 'parked' ? await wokenBy(this.context.db, item.id) : undefined;
-    if (woken && !woken.by) return this.waitOn(woken);
-    let at: Advance = woken?.by
-      ? await this.wake(woken.by)
-      : effect
-        ? { state: this.stored, effect }
-        : advance(version, this.stored, { kind: 'begin' });
-    // What was planned before it stood still may not be true any more: it is looked at anew.
-    if (effect?.kind === 'write' && !this.intents.has(effect.step))
-      at = advance(version, this.stored, { kind: 'stale' });
+    const begun = this.stored.phase === 'parked' ? await this.wakeUp() : this.takenUp(effect);
+    if ('rests' in begun) return this.waitOn(begun.rests);
+    let at = begun;
     try {
       while (at.effect) {
         const step = await this.step({ state: at.state, effect: at.effect });
@@ -192,21 +195,71 @@ class Passage {
     }
   }
 
+  /** Goes on where it stood; what was planned before it stood still may not be true any more, and is looked at anew. */
+  private takenUp(effect: Effect | undefined): Advance {
+    if (effect?.kind === 'write' && !this.intents.has(effect.step))
+      return this.tellTime(this.stored, { kind: 'stale' });
+    return effect ? { state: this.stored, effect } : this.tellTime(this.stored, { kind: 'begin' });
+  }
+
+  /** Goes on from a wait where that is over. */
+  private async wakeUp(): Promise<Advance | { readonly rests: Resting }> {
+    const { by, ...rests } = await wokenBy(this.context.db, this.work.item.id);
+    return by ? this.wake(by) : { rests };
+  }
+
   /** Goes on from a wait. That it is over is stored before anything is done, so that it isn't woken twice. */
-  private async wake(by: WokenBy): Promise<Advance> {
-    const next = advance(this.work.version, this.stored, { kind: 'woken', by });
+  private async wake(by: WokenBy): Promise<Advance | { readonly rests: Resting }> {
+    const read = await this.readAgain();
+    if ('rests' in read) return read;
+    const next = this.tellTime(this.stored, { kind: 'woken', by, ...read });
     const journal: JournalLine[] = [{ kind: 'woken', step: null, content: by }];
     await this.context.commits.run((trx) => this.storeNext(trx, next, journal));
     this.stored = next.state;
     return next;
   }
 
-  /** A parked item that something else than what it waits for has moved waits on. */
-  private async waitOn({ message, until }: { readonly message: string; readonly until: string | null }): Promise<Rest> {
+  /** The start's record as it is now, for an item that has waited; nothing where it can't be read by itself. */
+  private async readAgain(): Promise<Pick<Woken, 'record' | 'unread'> | { readonly rests: Resting }> {
+    const { item, version } = this.work;
+    const { start } = version.content;
+    if (!isReadAgain(start)) return {};
+    const { connection, path } = start.source;
+    if (this.accounts.source !== this.context.connections.accountOf(connection))
+      return { unread: { cause: 'account', message: begunElsewhere } };
+    const broken = this.context.pauses.givenUp(connection);
+    if (broken !== undefined) return { unread: { cause: 'connection', message: broken } };
+    const pause = this.context.pauses.of(connection);
+    if (pause) return { rests: { message: pause.reason, until: pause.until, waitsFor: connection } };
+    try {
+      const connector = await this.context.connections.connector(connection);
+      const ask = () => connector.fetch(path, item.source_id);
+      const found = await this.context.slots.request(connection, item.workflow_id, ask);
+      await this.answered(connection);
+      return { record: found?.record ?? null };
+    } catch (error) {
+      const noted = isPassing(error) && (await this.context.pauses.note(connection, error));
+      if (noted)
+        return {
+          rests: {
+            message: this.context.connections.masked(noted.reason),
+            until: noted.until,
+            waitsFor: connection,
+          },
+        };
+      await noteBroken(this.context.connections, connection, error);
+      const told = answerOf(this.context.connections, error);
+      if (told.kind !== 'refused') throw error;
+      return { unread: { cause: told.cause, message: told.message } };
+    }
+  }
+
+  /** A parked item that something else than what it waits for has moved, or whose source is held up, waits on. */
+  private async waitOn({ message, until, waitsFor = null }: Resting): Promise<Rest> {
     await this.context.commits.run((trx) =>
       trx
         .updateTable('item')
-        .set({ state: 'waiting', message, wake_at: until, claimed: 0 })
+        .set({ state: 'waiting', message, wake_at: until, waits_for: waitsFor, claimed: 0 })
         .where('id', '=', this.work.item.id)
         .execute(),
     );
@@ -253,7 +306,7 @@ class Passage {
     this.work = { ...this.work, item };
     this.accounts = new ItemAccounts(item, this.work.version.content);
     this.stored = JSON.parse(item.item_state) as ItemState;
-    return { next: advance(this.work.version, this.stored, { kind: 'begin' }) };
+    return { next: this.tellTime(this.stored, { kind: 'begin' }) };
   }
 
   /** A place is had for oneself in the order in which the records of a run were taken in. */
@@ -593,7 +646,12 @@ class Passage {
 
   private advance({ state, effect }: { state: ItemState; effect: Effect }, answer: Answer): Advance {
     this.journal.push({ kind: effect.kind, step: effect.step, content: { effect: shortEffect(effect), answer } });
-    return advance(this.work.version, state, answer);
+    return this.tellTime(state, answer);
+  }
+
+  /** One step on, with the time that it is. */
+  private tellTime(state: ItemState, answer: Answer): Advance {
+    return advance(this.work.version, state, { ...answer, at: this.context.seams.now() });
   }
 
   private tell(): void {

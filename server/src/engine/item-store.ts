@@ -142,6 +142,8 @@ function messageOf(outcome: Outcome | undefined): string {
 /** The connection that a step writes through. */
 function connectionOf(version: WorkflowVersion, stepId: string): string | null {
   const step = stepById(version.content, stepId);
+  // What has waited is read anew in its source.
+  if (step?.kind === 'wait') return version.content.start.source?.connection ?? null;
   return step && isPlaced(step) ? (step.target?.connection ?? null) : null;
 }
 

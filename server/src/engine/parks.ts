@@ -16,7 +16,7 @@ export const overtaken = 'Overtaken by a newer change.';
 export const gatheredStep = 'start';
 
 /** True of a waiting item that may be woken: its workflow is on, and no later change of its record is on its way. */
-const mayWake = sql`item.state = 'waiting' AND item.claimed = 0
+const mayWake = sql`item.state = 'waiting' AND item.claimed = 0 AND item.waits_for IS NULL
   AND item.workflow_id IN (SELECT id FROM workflow WHERE is_on = 1)
   AND NOT EXISTS (SELECT 1 FROM item AS later WHERE later.intake_id = item.intake_id
     AND later.source_id = item.source_id AND later.seq > item.seq AND later.state = 'running')`;
@@ -49,7 +49,12 @@ export async function parkItem(
     await trx.insertInto('journal').values({ item_id, at: now, kind: 'overtaken', step: park.step, content }).execute();
   }
   const first = earlier[0];
-  const until = first ? first.until : park.until === undefined ? null : new Date(park.until).toISOString();
+  const until =
+    first && park.keepsTime !== false
+      ? first.until
+      : park.until === undefined
+        ? null
+        : new Date(park.until).toISOString();
   await unpark(trx, item.id);
   await trx
     .insertInto('park')
@@ -60,7 +65,7 @@ export async function parkItem(
       who: park.who ?? null,
       holds_later: park.holdsLater ? 1 : 0,
       message: park.message,
-      woken: first?.woken ?? null,
+      woken: (park.keepsTime !== false && first?.woken) || null,
       at: now,
     })
     .execute();

@@ -1,5 +1,5 @@
 import type { Connector, Page, SourceRecord } from '@golden/connectors';
-import type { Start } from '@golden/core';
+import { comesByItself, type Start } from '@golden/core';
 import { sourcePages } from './source-pages.ts';
 
 /** Records that a run takes in instead of listing its source. */
@@ -55,6 +55,13 @@ export async function* wantedPages(
 /** Whether a record of a start can be fetched by its id: with a key of its own, several places or picked fields it can't. */
 export function isFetched({ source, identity, also, fields }: Start): boolean {
   if (!source || identity || also || fields) return false;
+  return source.described.fields.some((field) => field.type === 'id' && field.readOnly);
+}
+
+/** Whether the record that an item began with can be read anew after a wait: what comes by itself stays as it came. */
+export function isReadAgain(start: Start): start is Start & { source: NonNullable<Start['source']> } {
+  const { source, identity, also, on } = start;
+  if (!source || identity || also || on === 'removed' || comesByItself(start)) return false;
   return source.described.fields.some((field) => field.type === 'id' && field.readOnly);
 }
 
