@@ -60,6 +60,7 @@ export { plannedIn } from './run/planned.ts';
 export * from './run/recognised.ts';
 export { returned } from './run/returned.ts';
 export * from './run/revision.ts';
+export { type Scheduled, scheduleOf } from './run/schedule.ts';
 export * from './run/state.ts';
 export * from './run/still-fits.ts';
 export { arrivalEvent, eventOf, tellingOf } from './starts/event/definition.ts';

@@ -27,6 +27,7 @@ const SettingsPage = lazy(async () => ({ default: (await import('./pages/Setting
 const VersionsPage = lazy(async () => ({ default: (await import('./pages/VersionsPage.tsx')).VersionsPage }));
 const WorkflowPage = lazy(async () => ({ default: (await import('./pages/WorkflowPage.tsx')).WorkflowPage }));
 const WorkflowsPage = lazy(async () => ({ default: (await import('./pages/WorkflowsPage.tsx')).WorkflowsPage }));
+const DuePage = lazy(async () => ({ default: (await import('./pages/DuePage.tsx')).DuePage }));
 const EditPage = lazy(async () => ({ default: (await import('./pages/EditPage.tsx')).EditPage }));
 
 const WordsPage = lazy(async () => ({ default: (await import('./pages/WordsPage.tsx')).WordsPage }));
@@ -45,6 +46,7 @@ createRoot(document.getElementById('root') as HTMLElement).render(
             <Route path="workflows/:id" element={<WorkflowPage />}>
               <Route index element={<EditPage />} />
               <Route path="rehearse" element={<RehearsePage />} />
+              <Route path="due" element={<DuePage />} />
               <Route path="runs" element={<RunsPage />} />
               <Route path="runs/:runId" element={<RunPage />} />
               <Route path="versions" element={<VersionsPage />} />

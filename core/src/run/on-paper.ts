@@ -26,7 +26,18 @@ export function takeOnPaper(
   told: Told,
   until: (effect: Effect) => boolean = () => false,
 ): { readonly state: ItemState; readonly effect?: Effect | undefined } {
-  let step: Advance = advance(version, beginItem(record, takenAt, { business: version.business }), { kind: 'begin' });
+  const begun = advance(version, beginItem(record, takenAt, { business: version.business }), { kind: 'begin' });
+  return finishOnPaper(version, begun, told, until);
+}
+
+/** The same from anywhere on its way. */
+export function finishOnPaper(
+  version: WorkflowVersion,
+  from: Advance,
+  told: Told,
+  until: (effect: Effect) => boolean = () => false,
+): { readonly state: ItemState; readonly effect?: Effect | undefined } {
+  let step = from;
   for (let guard = 0; !step.outcome && guard < mostAnswers; guard++) {
     const { effect } = step;
     if (effect && until(effect)) break;

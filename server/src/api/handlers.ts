@@ -12,6 +12,7 @@ import { matchingHandlers } from './matching/handlers.ts';
 import { onboardingHandlers } from './onboarding/handlers.ts';
 import type { Routes } from './routes.ts';
 import { runHandlers } from './runs/handlers.ts';
+import { waitingHandlers } from './waiting/handlers.ts';
 import { workflowHandlers } from './workflows/handlers.ts';
 import { workspaceHandlers } from './workspace/handlers.ts';
 
@@ -31,5 +32,6 @@ export function makeHandlers(services: Services): Handlers<Routes> {
     ...mailDoorHandlers(services),
     ...fileHandlers(services),
     ...attachmentsHandlers(services),
+    ...waitingHandlers(services),
   };
 }

@@ -9,6 +9,7 @@ import { mailDoorRoutes } from './mail-doors/routes.ts';
 import { matchingRoutes } from './matching/routes.ts';
 import { onboardingRoutes } from './onboarding/routes.ts';
 import { runsRoutes } from './runs/routes.ts';
+import { waitingRoutes } from './waiting/routes.ts';
 import { workflowsRoutes } from './workflows/routes.ts';
 import { workspaceRoutes } from './workspace/routes.ts';
 
@@ -27,5 +28,6 @@ export const routes = {
   ...mailDoorRoutes,
   ...filesRoutes,
   ...attachmentsRoutes,
+  ...waitingRoutes,
 };
 export type Routes = typeof routes;

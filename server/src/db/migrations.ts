@@ -410,6 +410,7 @@ async function mails(db: Kysely<unknown>): Promise<void> {
     `CREATE TABLE attachment (name TEXT PRIMARY KEY, media_type TEXT NOT NULL, size INTEGER NOT NULL, hash TEXT NOT NULL,
       at TEXT NOT NULL) WITHOUT ROWID`,
     'CREATE INDEX attachment_hash ON attachment (hash)',
+    'ALTER TABLE workflow ADD COLUMN waits_go_on INTEGER NOT NULL DEFAULT 0',
     // What a rehearsal came to is counted as it comes; one from before has no counts and is done again.
     'DELETE FROM rehearsal',
     "ALTER TABLE rehearsal ADD COLUMN counts TEXT NOT NULL DEFAULT '{}'",

@@ -53,6 +53,8 @@ export interface WorkflowTable {
   draft_at: string;
   live_version: number | null;
   is_on: number;
+  /** 1 where it is off and takes in nothing new, and what waits goes on all the same. */
+  waits_go_on: Generated<number>;
   /** Empty when it stands in none. */
   folder: Generated<string>;
   created_at: string;

@@ -35,13 +35,13 @@ import {
   tellTriggers,
   toldWorkflows,
 } from './due.ts';
-import { NotPossible } from './errors.ts';
+import { NotPossible, OverdueAsked } from './errors.ts';
 import { releaseGathered } from './gathered.ts';
 import { goLive, liesBetween } from './go-live.ts';
 import { newItem } from './ingest.ts';
 import { ingestStateOf } from './ingest-state.ts';
 import { accountsNow } from './item-accounts.ts';
-import { issueToken, wakeByEvent, wakeByToken, wakeDue } from './parks.ts';
+import { actOnWaiting, issueToken, overdueItems, type WaitingAct, wakeByEvent, wakeByToken, wakeDue } from './parks.ts';
 import { PlaceWatch } from './place-watch.ts';
 import { type RehearsalScope, Rehearsals, type Tried } from './rehearse.ts';
 import { resumeAfterRemap } from './resume-after-remap.ts';
@@ -66,6 +66,9 @@ const goOnEvery = 15_000;
 
 /** Milliseconds between two looks for what has come back. */
 const lookForReturnedEvery = 5 * 60_000;
+
+/** What becomes of what was due while its workflow was off: it is sent now, or it goes no further. */
+export type OverdueAnswer = 'send' | 'stop';
 
 /** Everything that makes records go: asking, running, rehearsing, settling. */
 export class Engine {
@@ -195,8 +198,13 @@ export class Engine {
    *
    * @param seen - how many records a person was shown to lie between
    */
-  async makeLive(workflowId: string, seen?: number): Promise<{ version: number; run: string }> {
+  async makeLive(
+    workflowId: string,
+    seen?: number,
+    overdue?: OverdueAnswer,
+  ): Promise<{ version: number; run: string }> {
     this.expectGoing();
+    await this.settleOverdue(workflowId, overdue);
     const { workflows, seams } = this.context;
     const { draft } = await workflows.get(workflowId);
     const { zone } = await workflows.locale(draft);
@@ -222,12 +230,13 @@ export class Engine {
   }
 
   /** Switches the live version on again; what came meanwhile is taken in by the next check. */
-  async switchOn(workflowId: string): Promise<void> {
+  async switchOn(workflowId: string, overdue?: OverdueAnswer): Promise<void> {
     const { db, workflows, events, seams } = this.context;
     const { liveVersion } = await workflows.get(workflowId);
     if (liveVersion === null)
       throw new NotPossible('It has no live version yet. Rehearse it, and make it live from there.');
-    await db.updateTable('workflow').set({ is_on: 1 }).where('id', '=', workflowId).execute();
+    await this.settleOverdue(workflowId, overdue);
+    await db.updateTable('workflow').set({ is_on: 1, waits_go_on: 0 }).where('id', '=', workflowId).execute();
     const { content, locale } = await workflows.version(workflowId, liveVersion);
     await db
       .updateTable('trigger_state')
@@ -237,8 +246,30 @@ export class Engine {
     events.tell({ topic: 'workflow', workflow: workflowId });
   }
 
-  async switchOff(workflowId: string): Promise<void> {
-    await this.context.db.updateTable('workflow').set({ is_on: 0 }).where('id', '=', workflowId).execute();
+  /**
+   * What became due while a workflow was off is never sent without a word.
+   * @throws OverdueAsked where nobody has said what becomes of it
+   */
+  async settleOverdue(workflowId: string, answer: OverdueAnswer | undefined): Promise<void> {
+    const { isOn } = await this.context.workflows.get(workflowId);
+    const overdue = isOn ? [] : await overdueItems(this.context, workflowId);
+    if (overdue.length === 0 || answer === 'send') return;
+    if (answer === undefined) throw new OverdueAsked(overdue.length);
+    await actOnWaiting(this.context, overdue, { kind: 'stop', why: 'Its time had passed while the workflow was off.' });
+  }
+
+  /** Does something with items that wait for a time; gives how many it was done with. */
+  async actOnWaiting(itemIds: readonly string[], act: WaitingAct): Promise<number> {
+    const { items, workflows } = await actOnWaiting(this.context, itemIds, act);
+    for (const id of workflows) this.dispatcher.wake(id);
+    this.context.events.tell({ topic: 'item' });
+    return items.length;
+  }
+
+  /** @param waitsGoOn - only nothing new comes in, and what waits already is done when its time comes */
+  async switchOff(workflowId: string, waitsGoOn = false): Promise<void> {
+    const off = { is_on: 0, waits_go_on: waitsGoOn ? 1 : 0 };
+    await this.context.db.updateTable('workflow').set(off).where('id', '=', workflowId).execute();
     this.context.events.tell({ topic: 'workflow', workflow: workflowId });
   }
 

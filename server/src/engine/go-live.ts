@@ -46,7 +46,11 @@ export async function goLive(
   const before = liveVersion === null ? undefined : (await workflows.version(workflowId, liveVersion)).content;
   const version = await workflows.freeze(workflowId);
   const run = await commits.run(async (trx) => {
-    await trx.updateTable('workflow').set({ live_version: version, is_on: 1 }).where('id', '=', workflowId).execute();
+    await trx
+      .updateTable('workflow')
+      .set({ live_version: version, is_on: 1, waits_go_on: 0 })
+      .where('id', '=', workflowId)
+      .execute();
     await carryOver(trx, draft, (connection) => context.connections.accountOf(connection));
     const intake = await broughtUp(context, trx, workflowId, draft.start, before);
     const consent = seen === undefined ? null : JSON.stringify({ kind: 'surge', count: seen, answer: 'take' });

@@ -15,9 +15,9 @@ export const overtaken = 'Overtaken by a newer change.';
 /** The step that gathered items wait at: they haven't begun. */
 export const gatheredStep = 'start';
 
-/** True of a waiting item that may be woken: its workflow is on, and no later change of its record is on its way. */
+/** True of a waiting item that may be woken: its workflow is on, or only takes in nothing new, and no later change of its record is on its way. */
 const mayWake = sql`item.state = 'waiting' AND item.claimed = 0 AND item.waits_for IS NULL
-  AND item.workflow_id IN (SELECT id FROM workflow WHERE is_on = 1)
+  AND item.workflow_id IN (SELECT id FROM workflow WHERE is_on = 1 OR waits_go_on = 1)
   AND NOT EXISTS (SELECT 1 FROM item AS later WHERE later.intake_id = item.intake_id
     AND later.source_id = item.source_id AND later.seq > item.seq AND later.state = 'running')`;
 
@@ -130,6 +130,60 @@ export async function wakeDue(context: EngineContext): Promise<string[]> {
   });
   if (woken.length > 0) seams.reach('park:after-wake');
   return woken;
+}
+
+/** What a person does with what waits for a time. */
+export type WaitingAct =
+  | { readonly kind: 'now' }
+  | { readonly kind: 'stop'; readonly why: string }
+  | { readonly kind: 'put_off'; readonly until: string };
+
+/**
+ * Does something with items that wait for a time: they go on now, go no further, or wait longer. What has gone on
+ * meanwhile is left as it is; gives those it was done with, and the workflows of which something can go on.
+ */
+export function actOnWaiting(
+  context: EngineContext,
+  itemIds: readonly string[],
+  act: WaitingAct,
+): Promise<{ readonly items: string[]; readonly workflows: string[] }> {
+  const { seams } = context;
+  const told = act.kind === 'stop' ? { told: { stops: act.why } } : {};
+  const woken = act.kind === 'put_off' ? null : JSON.stringify({ kind: 'person', ...told } satisfies WokenBy);
+  return context.commits.run(async (trx) => {
+    const { rows } = await sql<{ item_id: string }>`UPDATE park
+      SET woken = ${woken}, until = ${act.kind === 'put_off' ? act.until : sql.ref('until')}
+      WHERE woken IS NULL AND step <> ${gatheredStep} AND item_id IN (SELECT value FROM json_each(${JSON.stringify(itemIds)}))
+      AND item_id IN (SELECT id FROM item WHERE state = 'waiting' AND claimed = 0) RETURNING item_id`.execute(trx);
+    const items = rows.map((row) => row.item_id);
+    const decision = JSON.stringify(act);
+    for (const item_id of items) {
+      if (act.kind === 'put_off')
+        await trx.updateTable('item').set({ wake_at: act.until }).where('id', '=', item_id).execute();
+      await trx.insertInto('decision').values({ id: seams.id(), item_id, at: seams.now(), decision }).execute();
+      await trx
+        .insertInto('journal')
+        .values({ item_id, at: seams.now(), kind: 'waiting', step: null, content: decision })
+        .execute();
+    }
+    return { items, workflows: woken === null ? [] : await wakeTold(trx) };
+  });
+}
+
+/** Items of a workflow whose time has come while it was off, the first due first. */
+export async function overdueItems({ db, seams }: EngineContext, workflowId: string): Promise<string[]> {
+  const rows = await db
+    .selectFrom('park')
+    .innerJoin('item', 'item.id', 'park.item_id')
+    .select('item.id')
+    .where('item.workflow_id', '=', workflowId)
+    .where('item.state', '=', 'waiting')
+    .where('park.step', '!=', gatheredStep)
+    .where('park.until', '<=', seams.now())
+    .where('park.woken', 'is', null)
+    .orderBy('park.until')
+    .execute();
+  return rows.map(({ id }) => id);
 }
 
 /** What waits for an event goes on with what was told by it; gives the workflows of which something can. */

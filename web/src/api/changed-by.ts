@@ -39,7 +39,9 @@ export type QueryName =
   | 'attachments'
   | 'files'
   | 'public-address'
-  | 'first-steps';
+  | 'first-steps'
+  | 'calendars'
+  | 'due';
 
 /** The routes that change something, all but those that only read. */
 export type ChangingRoute = Exclude<keyof Api & string, `GET ${string}`>;
@@ -62,14 +64,15 @@ const ofPlace: readonly QueryName[] = ['places', 'place', 'drift', 'identifiers'
 const ofSamples: readonly QueryName[] = ['samples', 'lookups'];
 const ofItem: readonly QueryName[] = ['today', 'item', 'run', 'run-items', 'runs', 'days', 'decide', 'links'];
 const ofWorkflow: readonly QueryName[] = ['workflows', 'workflow', 'today', 'versions'];
-const ofTurning: readonly QueryName[] = [...ofWorkflow, 'runs', 'usual', 'between'];
+const ofTurning: readonly QueryName[] = [...ofWorkflow, 'runs', 'usual', 'between', 'due'];
 
 /**
  * What is read anew after each route that changes something. A route that isn't named here doesn't
  * compile: whoever adds one says what it changes.
  */
 export const changedBy: Readonly<Record<ChangingRoute, readonly QueryName[]>> = {
-  'PUT /api/settings': ['settings', 'today', 'public-address', 'mail-door'],
+  'PUT /api/settings': ['settings', 'today', 'public-address', 'mail-door', 'calendars'],
+  'PUT /api/calendars': ['calendars', 'due'],
   'POST /api/starts': ['workflows', 'today', 'first-steps'],
   'POST /api/workflows/:id/start': [],
   'POST /api/workflows/:id/typed-in': ['samples', 'profile', 'lookups', 'counts'],
@@ -147,6 +150,7 @@ export const changedBy: Readonly<Record<ChangingRoute, readonly QueryName[]>> = 
   'POST /api/workflows/:id/send-one': ofItem,
 
   'POST /api/runs/:id/stop': ofItem,
+  'POST /api/workflows/:id/due': [...ofItem, 'due'],
   'POST /api/items/:id/decide': ofItem,
   'POST /api/items/:id/take-newest': ofItem,
   'POST /api/items/:id/take-up': ofItem,

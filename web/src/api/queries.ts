@@ -50,6 +50,25 @@ export const useSettings = () => useQuery({ queryKey: ['settings'], queryFn: () 
 /** The backups, the newest first. */
 export const useBackups = () =>
   useQuery({ queryKey: ['settings', 'backups'], queryFn: () => call('GET /api/backups', {}) });
+/** The working calendars. */
+export const useCalendars = () => useQuery({ queryKey: ['calendars'], queryFn: () => call('GET /api/calendars', {}) });
+/** Public holidays, and the regions that a country has. */
+export const useHolidays = (country: string, region: string) =>
+  useQuery({
+    queryKey: ['calendars', 'holidays', country, region],
+    queryFn: () => call('GET /api/holidays', { query: { country, region } }),
+    enabled: country !== '',
+    placeholderData: (before) => (country === '' ? undefined : before),
+  });
+/** Who gets what, when. */
+export const useDue = (id: string, query: { search: string; of: 'now' | 'rehearsal'; from?: string }) =>
+  useQuery({
+    queryKey: ['due', id, query],
+    queryFn: () => call('GET /api/workflows/:id/due', { params: { id }, query }),
+    placeholderData: (before) => before,
+    refetchInterval: 60_000,
+  });
+export type DueView = Api['GET /api/workflows/:id/due']['response'];
 /** What needs a person, and each workflow’s day. */
 export const useToday = () =>
   useQuery({ queryKey: ['today'], queryFn: () => call('GET /api/today', {}), refetchInterval: 30_000 });
@@ -339,8 +358,8 @@ const topics: Record<ChangeEvent['topic'], readonly QueryName[]> = {
   door: ['door', 'mail-door', 'files', 'samples', 'profile', 'counts', 'place', 'drift'],
   workflow: ['today', 'workflows', 'workflow', 'versions', 'first-steps'],
   run: ['today', 'workflows', 'workflow', 'runs', 'days', 'run', 'run-items'],
-  item: ['today', 'runs', 'days', 'run', 'run-items', 'item', 'decide'],
-  rehearsal: ['rehearsal', 'rehearsal-items', 'first-steps'],
+  item: ['today', 'runs', 'days', 'run', 'run-items', 'item', 'decide', 'due'],
+  rehearsal: ['rehearsal', 'rehearsal-items', 'first-steps', 'due'],
   connection: ['today', 'connections'],
   duplicates: ['duplicates'],
   workspace: ['today', 'settings', 'workflows', 'workflow', 'practice', 'apps', 'connections'],

@@ -21,6 +21,7 @@ import { Choice } from '../parts/AccountChoice.tsx';
 import { Button } from '../parts/Button.tsx';
 import { ConfirmDialog } from '../parts/ConfirmDialog.tsx';
 import { counted, formatInstant, formatNumber } from '../parts/formats.ts';
+import { type Overdue, OverdueChoice, overdueIn } from '../parts/Turning.tsx';
 import { NotCoveredList } from './NotCoveredList.tsx';
 
 /** Switching on, seeing how many records that means now, and who gets what. */
@@ -32,6 +33,8 @@ export function LiveDialog({ isOpen, onClose }: { readonly isOpen: boolean; read
   const lies = useBetween(workflow.id, workflow.rev, isOpen).data;
   const goesOn = lies?.begins === null;
   const [already, setAlready] = useState<'taken' | 'noted'>();
+  const [late, setLate] = useState<number>();
+  const [overdue, setOverdue] = useState<Overdue>();
   const isOther = lies?.begins === 'source' && workflow.liveVersion !== null;
   const live = useAction(async () => {
     // What is there already is asked for another source, as for another account.
@@ -39,7 +42,15 @@ export function LiveDialog({ isOpen, onClose }: { readonly isOpen: boolean; read
     await draft.flush();
     // What was shown to lie between isn't held once more.
     const seen = lies?.between?.count;
-    await call('POST /api/workflows/:id/live', { params: { id: workflow.id }, query: { ...(seen && { seen }) } });
+    const params = { id: workflow.id };
+    try {
+      await call('POST /api/workflows/:id/live', { params, query: { ...(seen && { seen }), overdue } });
+    } catch (error) {
+      const late = overdueIn(error);
+      if (late === undefined) throw error;
+      setLate(late);
+      return;
+    }
     onClose();
     await navigate(`/workflows/${workflow.id}/runs`);
   });
@@ -67,7 +78,7 @@ export function LiveDialog({ isOpen, onClose }: { readonly isOpen: boolean; read
         rehearsed === 'unknown' ||
         live.isPending ||
         rehearse.isPending ||
-        (rehearsed === 'yes' && (isCounting || toAccept.length > 0))
+        (rehearsed === 'yes' && (isCounting || toAccept.length > 0 || (late !== undefined && !overdue)))
       }
     >
       {rehearsed === 'no' && (
@@ -102,6 +113,7 @@ export function LiveDialog({ isOpen, onClose }: { readonly isOpen: boolean; read
             </li>
           ))}
       </ul>
+      {late !== undefined && <OverdueChoice count={late} what={overdue} onSay={setOverdue} />}
       <GoesOut content={draft.content} now={goesOn ? undefined : now} />
       <NotCoveredList
         id={workflow.id}

@@ -3,7 +3,7 @@ import { RefreshCw } from 'lucide-react';
 import { lazy, Suspense, useEffect, useState } from 'react';
 import { Link } from 'react-router';
 import { call } from '../api/client.ts';
-import { type Run, useAction, useFileInbox, useRuns, type Workflow } from '../api/queries.ts';
+import { type Run, useAction, useFileInbox, useRuns, useWorkflows, type Workflow } from '../api/queries.ts';
 import { BeginButton } from '../editor/beginning/BeginDialog.tsx';
 import { useEditor } from '../editor/draft/context.tsx';
 import { DropFiles } from '../editor/files/DropFiles.tsx';
@@ -12,6 +12,7 @@ import { counted, formatAhead, formatInstant, formatNumber, formatSeconds } from
 import { EmptyState, Loading, ProblemMessage } from '../parts/Messages.tsx';
 import { OutcomeMark, stateLooks } from '../parts/OutcomeMark.tsx';
 import { Term } from '../parts/Term.tsx';
+import { useTurning } from '../parts/Turning.tsx';
 import { TheseRecordsButton } from '../runs/TheseRecords.tsx';
 
 const RunsChart = lazy(async () => ({ default: (await import('../runs/RunsChart.tsx')).RunsChart }));
@@ -38,13 +39,12 @@ export function RunsPage() {
   const runs = useRuns(workflow.id);
   const inbox = useFileInbox(workflow.id);
   const check = useAction(() => call('POST /api/workflows/:id/check', { params: { id: workflow.id } }), 'Checking.');
-  const off = useAction(
-    () => call('POST /api/workflows/:id/off', { params: { id: workflow.id } }),
-    'Switched off. No more records are taken in.',
-  );
+  const waiting = useWorkflows().data?.find(({ id }) => id === workflow.id)?.waiting ?? 0;
+  const { turn, isBusy, asked } = useTurning(workflow.id, waiting);
   useEveryHalfMinute();
   return (
     <div className="h-full overflow-auto px-5 py-3">
+      {asked}
       <div className="mb-3 flex flex-wrap items-center gap-3">
         <p className="text-ink-2" role="status">
           {workflow.isOn ? (
@@ -76,7 +76,7 @@ export function RunsPage() {
                 plural={workflow.content.start.source.described.plural}
               />
             )}
-            <Button disabled={off.isPending} onClick={() => off.mutate(undefined)}>
+            <Button disabled={isBusy} onClick={() => turn(false)}>
               Switch off
             </Button>
           </span>

@@ -12,6 +12,7 @@ import { type Theme, themes, useTheme } from '../parts/theme.ts';
 import { FilesToAttach } from './FilesToAttach.tsx';
 import { MailDomain } from './MailDomain.tsx';
 import { PublicAddress } from './PublicAddress.tsx';
+import { WorkingHours } from './WorkingHours.tsx';
 import { YourBusiness } from './YourBusiness.tsx';
 
 const themeWords: Record<Theme, string> = { system: 'same as the system', light: 'light', dark: 'dark' };
@@ -26,6 +27,7 @@ export function SettingsPage() {
       <h1 className="mb-4 text-2xl">Settings</h1>
       <SettingsForm settings={settings} />
       <YourBusiness settings={settings} />
+      <WorkingHours />
       <FilesToAttach zone={settings.zone} />
       <PublicAddress settings={settings} />
       <MailDomain settings={settings} />

@@ -17,6 +17,7 @@ import { WorkflowMenu } from '../parts/WorkflowMenu.tsx';
 const tabs = [
   { to: '.', text: 'Edit', end: true },
   { to: 'rehearse', text: 'Rehearse', end: true },
+  { to: 'due', text: 'Due', end: true },
   { to: 'runs', text: 'Runs', end: false },
   { to: 'versions', text: 'Versions', end: true },
 ] as const;
@@ -43,6 +44,7 @@ function Editor({ workflow }: { readonly workflow: Workflow }) {
   const context = useEditorContext(workflow);
   const { draft, zone } = context;
   const [isSending, setSending] = useState(false);
+  const waits = draft.content.steps.some(({ kind }) => kind === 'wait');
   const rehearse = useRehearse(draft, workflow.id);
   useShortcuts({
     'ctrl+z': draft.undo,
@@ -50,7 +52,7 @@ function Editor({ workflow }: { readonly workflow: Workflow }) {
     'ctrl+shift+z': draft.redo,
     r: () => draft.content.start.source && rehearse.mutate(undefined),
   });
-  useCommands(workflow.id, rehearse.mutate, setSending);
+  useCommands(workflow.id, rehearse.mutate, setSending, waits);
   return (
     <div className="flex h-full flex-col narrow:h-auto">
       <header className="flex items-center gap-x-2.5 narrow:flex-wrap gap-y-1.5 px-5 pt-2.5">
@@ -97,18 +99,20 @@ function Editor({ workflow }: { readonly workflow: Workflow }) {
       </header>
       <ConflictNote draft={draft} />
       <nav aria-label="Workflow" className="flex gap-6 border-b border-line-1 px-5 pt-0.5">
-        {tabs.map((tab) => (
-          <NavLink
-            key={tab.to}
-            to={tab.to}
-            end={tab.end}
-            className={({ isActive }) =>
-              `-mb-px border-b-2 py-1.5 ${isActive ? 'border-pine font-semibold text-ink-1' : 'border-transparent text-ink-2 hover:text-ink-1'}`
-            }
-          >
-            {tab.text}
-          </NavLink>
-        ))}
+        {tabs
+          .filter(({ to }) => to !== 'due' || waits)
+          .map((tab) => (
+            <NavLink
+              key={tab.to}
+              to={tab.to}
+              end={tab.end}
+              className={({ isActive }) =>
+                `-mb-px border-b-2 py-1.5 ${isActive ? 'border-pine font-semibold text-ink-1' : 'border-transparent text-ink-2 hover:text-ink-1'}`
+              }
+            >
+              {tab.text}
+            </NavLink>
+          ))}
       </nav>
       <div className="min-h-0 flex-1 narrow:min-h-fit">
         <Suspense fallback={<Loading what="the page" />}>
@@ -125,6 +129,7 @@ function useCommands(
   id: string,
   rehearse: (nothing: undefined) => void,
   setSending: (isSending: boolean) => void,
+  waits: boolean,
 ): void {
   const navigate = useNavigate();
   const commands = useMemo((): Command[] => {
@@ -140,10 +145,11 @@ function useCommands(
       { id: 'send-one', group: 'Do', text: 'Send one for real', run: () => setSending(true) },
       go('', 'Edit'),
       go('/rehearse', 'Rehearse'),
+      ...(waits ? [go('/due', 'Due')] : []),
       go('/runs', 'Runs'),
       go('/versions', 'Versions'),
     ];
-  }, [id, navigate, rehearse, setSending]);
+  }, [id, navigate, rehearse, setSending, waits]);
   useOffer('workflow', commands);
 }
 

@@ -10,6 +10,7 @@ import { downloadJson } from './download.ts';
 import { formatAhead, formatInstant, formatNumber, formatSeconds } from './formats.ts';
 import { OnOff } from './OnOff.tsx';
 import { Term } from './Term.tsx';
+import { useTurning } from './Turning.tsx';
 import { WorkflowMenu } from './WorkflowMenu.tsx';
 
 interface TableProps {
@@ -81,11 +82,7 @@ interface RowProps {
 }
 
 function Row({ row, zone, isForManaging }: RowProps) {
-  const turn = useAction((isOn: boolean) =>
-    isOn
-      ? call('POST /api/workflows/:id/on', { params: { id: row.id } })
-      : call('POST /api/workflows/:id/off', { params: { id: row.id } }),
-  );
+  const { turn, isBusy, asked } = useTurning(row.id, row.waiting);
   const quiet = (count: number): string => (count > 0 ? '' : 'text-ink-3');
   return (
     <tr className="h-[50px] hover:bg-pine-faint">
@@ -95,9 +92,10 @@ function Row({ row, zone, isForManaging }: RowProps) {
           isOff={row.liveVersion === null}
           label={`${row.name} is ${row.isOn ? 'on' : 'off'}`}
           title={row.liveVersion === null ? 'It has no live version yet: rehearse it first.' : undefined}
-          isBusy={turn.isPending}
-          onChange={(isOn) => turn.mutate(isOn)}
+          isBusy={isBusy}
+          onChange={turn}
         />
+        {asked}
       </td>
       <td className="min-w-[210px]">
         <Link to={`/workflows/${row.id}`} className="block py-0.5 font-serif text-lg leading-tight">

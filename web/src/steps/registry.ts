@@ -4,10 +4,18 @@ import { condition } from './condition/view.tsx';
 import { each } from './each/view.tsx';
 import { lookup } from './lookup/view.tsx';
 import type { StepView } from './view.ts';
+import { wait } from './wait/view.tsx';
 import { write } from './write/view.tsx';
 
 /** How each kind of step is seen, in the order in which they are offered. */
-export const stepViews: { readonly [K in StepKind]: StepView<K> } = { condition, lookup, write, compute, each };
+export const stepViews: { readonly [K in StepKind]: StepView<K> } = {
+  condition,
+  lookup,
+  write,
+  wait,
+  compute,
+  each,
+};
 
 /** How a step's kind is seen. */
 export function viewOf({ kind }: Pick<Step, 'kind'>): StepView<StepKind> {

@@ -118,10 +118,10 @@ export function runHandlers(services: Services) {
       if (isReady(draft)) await expectReached(services, draft);
       if (isReady(draft)) await expectForwarded(services, doorsOf(draft.start));
       await expectNoCircle(services, params.id, draft);
-      return engine.makeLive(params.id, query.seen);
+      return engine.makeLive(params.id, query.seen, query.overdue);
     },
-    'POST /api/workflows/:id/on': async ({ params }) => {
-      await engine.switchOn(params.id);
+    'POST /api/workflows/:id/on': async ({ params, query }) => {
+      await engine.switchOn(params.id, query.overdue);
       return done;
     },
     'GET /api/workflows/:id/days': async ({ params, query }) => {
@@ -131,8 +131,8 @@ export function runHandlers(services: Services) {
         items: { ...items },
       }));
     },
-    'POST /api/workflows/:id/off': async ({ params }) => {
-      await engine.switchOff(params.id);
+    'POST /api/workflows/:id/off': async ({ params, query }) => {
+      await engine.switchOff(params.id, query.waiting === 'goes_on');
       return done;
     },
     'POST /api/workflows/:id/check': async ({ params }) => ({ run: await engine.checkNow(params.id) }),

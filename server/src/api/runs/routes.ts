@@ -87,6 +87,8 @@ const decision = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('dismiss'), reason: z.string().min(1, 'Say why it is dismissed.').max(500) }),
 ]);
 
+const overdue = z.enum(['send', 'stop']).optional();
+
 /** The routes of this feature. */
 export const runsRoutes = {
   'POST /api/workflows/:id/rehearsal': {
@@ -182,11 +184,19 @@ export const runsRoutes = {
   },
   'POST /api/workflows/:id/live': {
     summary: 'Make the draft the live version and switch on; `seen` is how many a person was shown to lie between',
-    query: z.object({ seen: z.coerce.number().int().min(0).optional() }),
+    query: z.object({ seen: z.coerce.number().int().min(0).optional(), overdue }),
     response: z.object({ version: z.int(), run: z.string() }),
   },
-  'POST /api/workflows/:id/on': { summary: 'Switch the live version on again', response: ok },
-  'POST /api/workflows/:id/off': { summary: 'Switch off', response: ok },
+  'POST /api/workflows/:id/on': {
+    summary: 'Switch the live version on again; `overdue` is what becomes of what was due while it was off',
+    query: z.object({ overdue }),
+    response: ok,
+  },
+  'POST /api/workflows/:id/off': {
+    summary: 'Switch off: nothing new comes in, and what waits is held unless `waiting` says that it goes on',
+    query: z.object({ waiting: z.enum(['held', 'goes_on']).default('held') }),
+    response: ok,
+  },
   'POST /api/workflows/:id/check': { summary: 'Ask the source now', response: z.object({ run: z.string() }) },
   'GET /api/workflows/:id/records': {
     summary: 'Records of a live workflow’s source in which a text occurs, or the newest, with which of them were sent',

@@ -2,6 +2,7 @@ import { businessRecord, isPlaced, localeOf, type WorkflowContent } from '@golde
 import { useMemo } from 'react';
 import {
   type Sample,
+  useCalendars,
   useConnections,
   useDrift,
   useGone,
@@ -19,6 +20,7 @@ export function useEditorContext(workflow: Workflow): EditorContext {
   const draft = useDraft(workflow);
   const connections = useConnections().data ?? [];
   const settings = useSettings().data;
+  const calendars = useCalendars().data?.open;
   const { source, identity, also, fields } = draft.content.start;
   const sourceKey = source
     ? `${source.connection}|${source.path.join('/')}|${JSON.stringify([identity, also, fields])}`
@@ -31,8 +33,9 @@ export function useEditorContext(workflow: Workflow): EditorContext {
       content: draft.content,
       locale: localeOf(draft.content, settings ?? { zone: 'utc', country: 'GB' }),
       ...(settings && { business: businessRecord(settings.workspace, settings.business) }),
+      ...(calendars && { calendars }),
     }),
-    [draft.content, settings],
+    [draft.content, settings, calendars],
   );
   const drift = useDrift(workflow.id, placesKey(draft.content), isSaved);
   const gone = useGone(workflow.id, placesKey(draft.content), isSaved);
