@@ -6,6 +6,7 @@ import { exportWorkflow, makeServices, masterKey, realSeams, saveSettings } from
 import { companies, listen } from '@golden/standins';
 import { DateTime } from 'luxon';
 import { addBeginnings } from './beginnings.ts';
+import { addFollowUp } from './follow-up.ts';
 import { addMails } from './mails.ts';
 import { customersIntoBooksAndCards, paidOrdersToInvoices, retailToTrade } from './matching.ts';
 import { fillPracticeApps } from './practice-data.ts';
@@ -42,6 +43,8 @@ const daysBack = 21;
 const daysLived = 13;
 /** Days back from which customers were matched with the Ledger and the Card index. */
 const daysMatched = 9;
+/** Days back from which leads are followed up. */
+const daysFollowed = 40;
 
 const folder = resolve(values.data);
 if (values.practice !== undefined) {
@@ -198,6 +201,13 @@ async function make(): Promise<void> {
   await services.workflows.add(trade, 'Customers');
   await addBeginnings(services, to.id);
   const answered = await addMails(services, mails.id, to.id, recent);
+  const lately = DateTime.fromISO(now).minus({ days: daysFollowed }).toISODate() ?? now;
+  const followed = await addFollowUp(
+    services,
+    await place(intoCards.id, ['leads']),
+    await place(mails.id, ['outgoing'], ['Mails to send']),
+    lately,
+  );
   const first = await services.engine.makeLive(sync.id);
   await services.engine.finish(first.run);
   await settleAllButLessons(services);
@@ -206,12 +216,24 @@ async function make(): Promise<void> {
   await services.duplicates.wait(search);
   mkdirSync(join(folder, 'golden', 'ready'), { recursive: true });
   const begun = (await services.workflows.list()).map(({ draft }) => draft).filter(({ start }) => comesByItself(start));
-  for (const one of [content, accounts, enquiries, invoices, everywhere, trade, deals, news, answered, ...begun]) {
+  for (const one of [
+    content,
+    accounts,
+    enquiries,
+    invoices,
+    everywhere,
+    trade,
+    deals,
+    news,
+    answered,
+    followed,
+    ...begun,
+  ]) {
     const file = await exportWorkflow(services, one);
     writeFileSync(join(folder, 'golden', 'ready', `${one.name}.json`), JSON.stringify(file, null, 2));
   }
   console.log(
-    'Made ten workflows in folders, ran seven of them, searched for duplicates, and put thirteen ready-made ones beside them.',
+    'Made eleven workflows in folders, ran eight of them, searched for duplicates, and put fourteen ready-made ones beside them.',
   );
   await services.close();
   await shopAt.close();

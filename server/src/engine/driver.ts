@@ -205,12 +205,13 @@ class Passage {
   /** Goes on from a wait where that is over. */
   private async wakeUp(): Promise<Advance | { readonly rests: Resting }> {
     const { by, ...rests } = await wokenBy(this.context.db, this.work.item.id);
-    return by ? this.wake(by) : { rests };
+    return by ? this.wake(by, rests.holdsLater) : { rests };
   }
 
   /** Goes on from a wait. That it is over is stored before anything is done, so that it isn't woken twice. */
-  private async wake(by: WokenBy): Promise<Advance | { readonly rests: Resting }> {
-    const read = await this.readAgain();
+  private async wake(by: WokenBy, holdsLater: boolean): Promise<Advance | { readonly rests: Resting }> {
+    // What holds later changes of its record back goes on with the one that it has.
+    const read = holdsLater ? {} : await this.readAgain();
     if ('rests' in read) return read;
     const next = this.tellTime(this.stored, { kind: 'woken', by, ...read });
     const journal: JournalLine[] = [{ kind: 'woken', step: null, content: by }];

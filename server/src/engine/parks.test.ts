@@ -154,7 +154,8 @@ test('of a workflow that is off nothing is woken; what became due meanwhile goes
   await around.services.engine.switchOff(id);
   await pass(5 * hour);
   expect(await states()).toEqual(['waiting']);
-  await around.services.engine.switchOn(id);
+  await expect(around.services.engine.switchOn(id)).rejects.toThrow('The time of one record passed');
+  await around.services.engine.switchOn(id, 'send');
   await pass(1000);
   expect(await states()).toEqual(['delivered']);
 });
@@ -207,7 +208,7 @@ describe('whatever happens meanwhile', () => {
             const id = await live(what);
             const ids: number[] = [];
             for (const [number, one] of acts.entries()) await happens(one, number, id, ids, pick);
-            await around.services.engine.switchOn(id);
+            await around.services.engine.switchOn(id, 'send');
             await check(id);
             for (let hours = 0; hours < 8; hours++) {
               await around.services.engine.happened('e');
@@ -240,7 +241,7 @@ describe('whatever happens meanwhile', () => {
     if (one === 'hour') await pass(hour);
     if (one === 'event') await services.engine.happened('e').then(() => services.engine.quiet());
     if (one === 'off') await services.engine.switchOff(id);
-    if (one === 'on') await services.engine.switchOn(id);
+    if (one === 'on') await services.engine.switchOn(id, 'send');
     if (one === 'back') clock().step(-30 * 60_000);
     if (one === 'reopen') {
       await around.reopen({ seams: clock().next() });

@@ -98,18 +98,24 @@ export async function unpark(trx: Trx, itemId: string): Promise<void> {
 export async function wokenBy(
   db: Db,
   itemId: string,
-): Promise<{ readonly by?: WokenBy; readonly message: string; readonly until: string | null }> {
+): Promise<{
+  readonly by?: WokenBy;
+  readonly message: string;
+  readonly until: string | null;
+  readonly holdsLater: boolean;
+}> {
   const row = await db
     .selectFrom('park')
-    .select(['woken', 'message', 'until'])
+    .select(['woken', 'message', 'until', 'holds_later'])
     .where('item_id', '=', itemId)
     .executeTakeFirst();
   // A park that is gone was waited out: nothing else takes one away while its item is parked.
-  if (!row) return { by: { kind: 'time' }, message: '', until: null };
+  if (!row) return { by: { kind: 'time' }, message: '', until: null, holdsLater: false };
   return {
     ...(row.woken !== null && { by: JSON.parse(row.woken) as WokenBy }),
     message: row.message,
     until: row.until,
+    holdsLater: row.holds_later === 1,
   };
 }
 

@@ -177,15 +177,15 @@ function Calendar({ view, of, chosen, onChoose }: CalendarProps) {
           )}
           <th scope="col">Who</th>
           {days.map(({ day, closed, count }) => (
-            <th key={day} scope="col" className={`min-w-[92px] ${closed ? 'text-ink-2' : ''}`}>
+            <th key={day} scope="col" className={`min-w-[84px] ${closed ? 'text-ink-2' : ''}`}>
               {DateTime.fromISO(day).setLocale('en-GB').toFormat('ccc d LLL')}
               <span className="block truncate font-normal text-ink-2" title={closed ?? undefined}>
-                {count > 0 ? `${formatNumber(count)} due` : (closed ?? ' ')}
+                {count > 0 ? `${formatNumber(count)} due` : (closed ?? '\u00a0')}
               </span>
             </th>
           ))}
-          <th scope="col" className="min-w-[150px]">
-            {of === 'now' ? 'Waits' : 'What happens'}
+          <th scope="col" className="min-w-[110px]">
+            What happens
           </th>
         </tr>
       </thead>
@@ -202,7 +202,7 @@ function Calendar({ view, of, chosen, onChoose }: CalendarProps) {
                 />
               </td>
             )}
-            <th scope="row" className="max-w-[200px] truncate text-left font-medium">
+            <th scope="row" className="max-w-[170px] truncate text-left font-medium">
               {row.title}
             </th>
             {days.map(({ day, closed }) => (
@@ -258,10 +258,12 @@ function DueCell({ cell: { at, kind, message }, name, zone }: CellProps) {
 function whatHappens({ cells, message, until }: Row, { days, zone }: DueView): string {
   const asks = cells.find(({ kind }) => kind === 'asks');
   if (asks) return `needs you: ${asks.message ?? ''}`;
-  if (until !== null) return `until ${formatDayAndTime(until, zone)}`;
-  if (message) return message;
   const last = days.at(-1)?.day ?? '';
-  const beyond = cells.filter(({ at }) => (DateTime.fromISO(at, { zone }).toISODate() ?? '') > last);
+  const first = days[0]?.day ?? '';
+  const dayOf = (at: string): string => DateTime.fromISO(at, { zone }).toISODate() ?? '';
+  if (until !== null && (dayOf(until) < first || dayOf(until) > last)) return `until ${formatDayAndTime(until, zone)}`;
+  if (until === null && message) return message;
+  const beyond = cells.filter(({ at }) => dayOf(at) > last);
   return beyond.length > 0 ? `${beyond.length} later` : '';
 }
 

@@ -81,7 +81,7 @@ export function WaitSheet({ step, samples }: SheetProps) {
               />
             )}
             <Button look="quiet" icon={<CalendarDays size={14} strokeWidth={1.75} />} onClick={() => setSetting(true)}>
-              Working hours and days off
+              Change hours and days off
             </Button>
           </p>
         )}

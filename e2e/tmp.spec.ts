@@ -1,0 +1,28 @@
+import { ask, workflowCalled } from './acts.ts';
+import { expect, test } from './product.ts';
+test('shots', async ({ page, demo: product }) => {
+  const id = await workflowCalled(product, 'Kiln leads, followed up');
+  console.log(JSON.stringify(await ask(product, 'GET', `/api/workflows/${id}/runs`)).slice(0, 800));
+  await page.goto(`${product.url}/workflows/${id}?sentence=wait-1`);
+  await expect(page.getByText('Wait before going on')).toBeVisible();
+  await page.waitForTimeout(1500);
+  await page.screenshot({ path: '/tmp/s1.png' });
+  await page.getByRole('button', { name: 'Change hours and days off' }).click();
+  await page.waitForTimeout(1000);
+  await page.screenshot({ path: '/tmp/s2.png' });
+  await page.keyboard.press('Escape');
+  await page.goto(`${product.url}/workflows/${id}/due`);
+  await page.waitForTimeout(1500);
+  await page.screenshot({ path: '/tmp/s3.png' });
+  await page.getByLabel('What is shown').selectOption('rehearsal');
+  await page.waitForTimeout(1000);
+  await page.screenshot({ path: '/tmp/s4.png' });
+  await page.goto(`${product.url}/workflows/${id}/rehearse`);
+  await page.waitForTimeout(1500);
+  await page.getByRole('row').nth(3).click();
+  await page.waitForTimeout(700);
+  await page.screenshot({ path: '/tmp/s5.png' });
+  await page.goto(`${product.url}/`);
+  await page.waitForTimeout(1000);
+  await page.screenshot({ path: '/tmp/s6.png' });
+});
