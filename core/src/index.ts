@@ -128,3 +128,4 @@ export * from './workflow/readiness.ts';
 export * from './workflow/references.ts';
 export { withRenamedPlace } from './workflow/renamed.ts';
 export * from './workflow/schema.ts';
+export * from './workflow/wait-links.ts';

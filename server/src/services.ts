@@ -134,6 +134,7 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
   const stopSwitch = new StopSwitch(db, seams, events);
   const seats = new Seats();
   const slots = new RequestSlots((connection) => pauses.of(connection));
+  const publicAddress = new PublicAddress({ db, seams, call: callAddress });
   const engine = new Engine({
     db,
     commits,
@@ -152,6 +153,7 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     slots,
     seats,
     stopSwitch,
+    waitLinks: { sealing, base: (within) => publicAddress.base(within) },
     bytes,
   });
   const arrivals = new Arrivals({
@@ -176,7 +178,6 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
   const refusals = new Refusals(db, commits);
   const doors = new Doors({ db, commits, arrivals, bytes, sealing, redaction, events, seams });
   const mailDoors = new MailDoors({ db, commits, arrivals, events, seams });
-  const publicAddress = new PublicAddress({ db, seams, call: callAddress });
   const merges = new Merges(db, connections, mirrors, events, seams);
   const duplicates = new DuplicateSearches(db, connections, mirrors, merges, events, seams);
   const lists = new Lists(join(dirname(dataFile), 'lists'), connections);

@@ -4,7 +4,7 @@ import { namesIn } from '../formula/syntax.ts';
 import { definitionOf } from '../steps/registry.ts';
 import { everyItem } from '../values/paths.ts';
 import { parsePointer } from '../values/pointer.ts';
-import { businessId, type KnownField, knownFields, lineFields, startId } from '../workflow/references.ts';
+import { businessId, type KnownField, knownFields, lineFields, startId, waitLinksId } from '../workflow/references.ts';
 import type { WorkflowContent } from '../workflow/schema.ts';
 import { type Formula, lineId, type Ref } from './filling.ts';
 
@@ -55,6 +55,7 @@ export function aliasesIn(content: WorkflowContent): ReadonlyMap<string, string>
   };
   give(startId, content.start.source?.described.singular ?? 'record');
   give(businessId, businessId);
+  give(waitLinksId, 'waiting');
   for (const step of content.steps) {
     const alias = definitionOf(step).alias?.(step);
     if (alias !== undefined) give(step.id, alias);

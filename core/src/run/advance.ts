@@ -1,5 +1,5 @@
 import { evaluate } from '../conditions/evaluate.ts';
-import { businessId, startId } from '../mapping/refs.ts';
+import { businessId, startId, waitLinksId } from '../mapping/refs.ts';
 import { hopsOf, mostHops } from '../starts/hops.ts';
 import type { Doing } from '../steps/definition.ts';
 import type { Move } from '../steps/move.ts';
@@ -26,23 +26,27 @@ export class AdvanceError extends Error {
 /**
  * The state of an item before its first step.
  *
- * @param more - the record's id in its source, another record of the run that is the same one, and what the business
- *   says of itself, where the workflow uses it
+ * @param more - the record's id in its source, another record of the run that is the same one, what the business says
+ *   of itself and the links of one that waits, where the workflow uses them
  */
 export function beginItem(
   record: JsonRecord,
   takenAt: string,
   {
     business,
+    links,
     ...more
-  }: Pick<ItemState, 'sourceId' | 'double' | 'instead'> & { readonly business?: JsonRecord | undefined } = {},
+  }: Pick<ItemState, 'sourceId' | 'double' | 'instead'> & {
+    readonly business?: JsonRecord | undefined;
+    readonly links?: JsonRecord | undefined;
+  } = {},
 ): ItemState {
   return {
     shape: 1,
     at: 0,
     phase: 'ready',
     takenAt,
-    values: { [startId]: record, ...(business && { [businessId]: business }) },
+    values: { [startId]: record, ...(business && { [businessId]: business }), ...(links && { [waitLinksId]: links }) },
     steps: {},
     overrides: {},
     choices: {},

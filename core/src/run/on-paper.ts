@@ -1,6 +1,7 @@
 import type { JsonRecord } from '../values/value.ts';
 import { describedPlace } from '../workflow/references.ts';
 import type { WorkflowVersion } from '../workflow/schema.ts';
+import { exampleWaitLinks, usesWaitLinks } from '../workflow/wait-links.ts';
 import { advance, beginItem } from './advance.ts';
 import { assumedRecord } from './assumed.ts';
 import { type Advance, type Answer, type Effect, type ItemState, skipped } from './state.ts';
@@ -26,9 +27,18 @@ export function takeOnPaper(
   told: Told,
   until: (effect: Effect) => boolean = () => false,
 ): { readonly state: ItemState; readonly effect?: Effect | undefined } {
-  const begun = advance(version, beginItem(record, takenAt, { business: version.business }), { kind: 'begin' });
+  const begun = advance(version, beginItem(record, takenAt, onPaper(version)), { kind: 'begin' });
   return finishOnPaper(version, begun, told, until);
 }
+
+/** What an item on paper knows besides its record. */
+export const onPaper = ({
+  business,
+  content,
+}: WorkflowVersion): Pick<Parameters<typeof beginItem>[2] & object, 'business' | 'links'> => ({
+  business,
+  links: usesWaitLinks(content) ? exampleWaitLinks : undefined,
+});
 
 /** The same from anywhere on its way. */
 export function finishOnPaper(

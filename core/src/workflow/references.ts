@@ -1,6 +1,6 @@
 import type { EvaluationContext, FieldOf } from '../mapping/evaluation-context.ts';
 import { lineId, type Ref } from '../mapping/filling.ts';
-import { businessId, startId } from '../mapping/refs.ts';
+import { businessId, startId, waitLinksId } from '../mapping/refs.ts';
 import type { Around, AroundHere } from '../steps/definition.ts';
 import { definitionOf } from '../steps/registry.ts';
 import { isPlaced, type PlacedStep, type Step, withinOf } from '../steps/schemas.ts';
@@ -11,8 +11,9 @@ import { pointerLabel } from '../values/pointer.ts';
 import { businessFields } from './business.ts';
 import type { Place } from './place.ts';
 import type { Start, WorkflowContent, WorkflowVersion } from './schema.ts';
+import { hasWaitLinks, waitLinkFields } from './wait-links.ts';
 
-export { businessId, startId } from '../mapping/refs.ts';
+export { businessId, startId, waitLinksId } from '../mapping/refs.ts';
 
 /** A field that a sentence can refer to, with the step that makes it known. */
 export interface KnownField {
@@ -50,6 +51,7 @@ export function knownFields(content: WorkflowContent, before: string): KnownFiel
     known.push(...fieldsGiven(content, step));
   }
   known.push(...withItems(businessId, businessFields, 'what your business says of itself'));
+  if (hasWaitLinks(content)) known.push(...withItems(waitLinksId, waitLinkFields, 'for whoever waits'));
   return known;
 }
 
@@ -130,6 +132,7 @@ export function fieldOfRef(content: WorkflowContent, ref: Ref): Field | undefine
 function fieldsOfStep(content: WorkflowContent, id: string): readonly Field[] {
   if (id === startId) return content.start.source?.described.fields ?? [];
   if (id === businessId) return businessFields;
+  if (id === waitLinksId) return hasWaitLinks(content) ? waitLinkFields : [];
   const step = content.steps.find((one) => one.id === id);
   return (step && definitionOf(step).gives(step, aroundWorkflow(content))?.fields) ?? [];
 }

@@ -411,6 +411,9 @@ async function mails(db: Kysely<unknown>): Promise<void> {
       at TEXT NOT NULL) WITHOUT ROWID`,
     'CREATE INDEX attachment_hash ON attachment (hash)',
     'ALTER TABLE workflow ADD COLUMN waits_go_on INTEGER NOT NULL DEFAULT 0',
+    // Which links of records that wait were used; the links themselves are worked out, and stored nowhere.
+    `CREATE TABLE wait_link (item_id TEXT NOT NULL REFERENCES item (id) ON DELETE CASCADE, kind TEXT NOT NULL, at TEXT NOT NULL,
+      PRIMARY KEY (item_id, kind)) WITHOUT ROWID`,
     // What a rehearsal came to is counted as it comes; one from before has no counts and is done again.
     'DELETE FROM rehearsal',
     "ALTER TABLE rehearsal ADD COLUMN counts TEXT NOT NULL DEFAULT '{}'",

@@ -455,6 +455,13 @@ export interface DecisionTable {
   decision: Json;
 }
 
+/** A link of a record that waits, once it was used. */
+export interface WaitLinkTable {
+  item_id: string;
+  kind: 'stop' | 'continue';
+  at: string;
+}
+
 export interface RehearsalTable {
   workflow_id: string;
   scope: string;
@@ -617,6 +624,7 @@ export interface Tables {
   refusal: RefusalTable;
   park: ParkTable;
   park_event: ParkEventTable;
+  wait_link: WaitLinkTable;
   journal: JournalTable;
   write: WriteTable;
   replacement: ReplacementTable;

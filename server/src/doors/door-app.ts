@@ -1,3 +1,4 @@
+import type { WaitLinkKind } from '@golden/core';
 import { getConnInfo } from '@hono/node-server/conninfo';
 import { type Context, Hono } from 'hono';
 import { bodyLimit } from 'hono/body-limit';
@@ -9,6 +10,7 @@ import { isWithin, whyNotAllowed } from './access.ts';
 import type { Door } from './doors.ts';
 import { eventIdOf } from './event-id.ts';
 import { DoorLimits } from './limits.ts';
+import { askPage, donePage } from './link-page.ts';
 import type { DoorSetting } from './setting.ts';
 
 // The door: the one listener that others may reach. It serves the addresses of doors and the proof of the public
@@ -23,7 +25,10 @@ export const testHeader = 'golden-relay-test';
 /** Headers that may hold a secret are kept without it. */
 const secretHeaders = ['authorization', 'cookie', 'proxy-authorization', testHeader];
 
-type DoorServices = Pick<Services, 'db' | 'doors' | 'refusals' | 'publicAddress' | 'seams' | 'log' | 'redaction'>;
+type DoorServices = Pick<
+  Services,
+  'db' | 'doors' | 'engine' | 'refusals' | 'publicAddress' | 'seams' | 'log' | 'redaction'
+>;
 
 /** A request as it came, with where it came from when a named proxy says so. */
 interface Asked {
@@ -140,6 +145,28 @@ export function makeDoor(services: DoorServices, limits = new DoorLimits()): Hon
     await doors.proven(inbox, address);
     doors.tell(inbox);
   }
+
+  app.on(
+    ['GET', 'POST'],
+    '/go/:kind{stop|continue}/:item/:mark',
+    async (c, next) => {
+      const wait = await limits.wait((await askedBy(services, c)).from, 'go');
+      return wait === undefined ? next() : later(c, wait);
+    },
+    async (c) => {
+      const kind = c.req.param('kind') as WaitLinkKind;
+      const asked = { kind, itemId: c.req.param('item'), mark: c.req.param('mark') };
+      const { workspace } = await loadSettings(services.db);
+      // Nobody learns of the link from where it leads, and nothing of it is kept by the way.
+      c.header('referrer-policy', 'no-referrer');
+      c.header('cache-control', 'no-store');
+      c.header('content-security-policy', "default-src 'none'; style-src 'unsafe-inline'; form-action 'self'");
+      if (c.req.method === 'POST') return c.html(donePage(kind, await services.engine.useLink(asked), workspace));
+      const state = await services.engine.lookAtLink(asked);
+      if (state === 'open') return c.html(askPage(kind, workspace));
+      return c.html(donePage(kind, state, workspace), state === 'unknown' ? 404 : 200);
+    },
+  );
 
   app.notFound((c) => told(c, 404, 'There is nothing at this address.'));
   app.onError((error, c) => {

@@ -1,5 +1,6 @@
 import { createHash } from 'node:crypto';
 import { z } from 'zod';
+import type { Trx } from '../db/group-commit.ts';
 import type { Db } from '../db/open.ts';
 import { NotPossible } from '../engine/errors.ts';
 import type { Seams } from '../seams.ts';
@@ -37,10 +38,15 @@ export class PublicAddress {
     return (await loadSettings(this.parts.db)).publicAddress;
   }
 
+  /** Where others reach this machine, without a path: by the public address, or on this machine only. */
+  async base(db: Db | Trx = this.parts.db): Promise<string> {
+    return (await loadSettings(db)).publicAddress || `http://127.0.0.1:${this.port}`;
+  }
+
   /** Where a door is reached: by the public address, or on this machine only. */
   async urlOf(door: string): Promise<{ readonly url: string; readonly isPublic: boolean }> {
     const address = await this.address();
-    return { url: `${address || `http://127.0.0.1:${this.port}`}/in/${door}`, isPublic: address !== '' };
+    return { url: `${await this.base()}/in/${door}`, isPublic: address !== '' };
   }
 
   /** What the last call through it came to; undefined where there was none. */

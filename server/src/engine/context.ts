@@ -16,6 +16,7 @@ import type { KeyedLocks, PlaceLocks } from './locks.ts';
 import { Held, type Pause, type Pauses } from './pauses.ts';
 import type { Seats } from './seats.ts';
 import type { StopSwitch } from './stop-switch.ts';
+import type { WaitLinkParts } from './wait-link-parts.ts';
 
 /** What every part of the engine works with. */
 export interface EngineContext {
@@ -37,6 +38,7 @@ export interface EngineContext {
   readonly slots: RequestSlots;
   readonly seats: Seats;
   readonly stopSwitch: StopSwitch;
+  readonly waitLinks: WaitLinkParts;
   /** Where large events lie. */
   readonly bytes: Pick<ByteStore, 'get'>;
 }

@@ -17,7 +17,6 @@ import { inboxesAfter } from '../arrivals/relays.ts';
 import type { ConnectionInput } from '../connections.ts';
 import type { Trx } from '../db/group-commit.ts';
 import type { RunTable } from '../db/schema.ts';
-import { businessFor } from '../settings.ts';
 import { takeReturned } from './bounces.ts';
 import { type AccountWish, answerAccount, changeConnection } from './change-connection.ts';
 import { fingerprintOf, saveSeen } from './change-detection.ts';
@@ -38,7 +37,7 @@ import {
 import { NotPossible, OverdueAsked } from './errors.ts';
 import { releaseGathered } from './gathered.ts';
 import { goLive, liesBetween } from './go-live.ts';
-import { newItem } from './ingest.ts';
+import { givenToItems, newItem } from './ingest.ts';
 import { ingestStateOf } from './ingest-state.ts';
 import { accountsNow } from './item-accounts.ts';
 import { actOnWaiting, issueToken, overdueItems, type WaitingAct, wakeByEvent, wakeByToken, wakeDue } from './parks.ts';
@@ -53,6 +52,7 @@ import { Sources } from './sources.ts';
 import type { Consent, SurgeFinding } from './surge-guard.ts';
 import { claimTakingBack, goOnTakingBack, takeBack } from './take-back.ts';
 import { storeTold } from './told-of.ts';
+import { type LinkAsked, type LinkState, lookAtLink, useLink } from './wait-links.ts';
 import type { Wanted } from './wanted.ts';
 
 /** Items of one connection that try whether it works again. */
@@ -491,10 +491,10 @@ export class Engine {
       const run = newRun(this.context, { ...intake, since: null }, version, 'single', begun);
       await trx.insertInto('run').values(run).execute();
       const accounts = accountsNow(this.context.connections, draft);
-      const business = await businessFor(trx, draft);
+      const given = await givenToItems(this.context, trx, draft);
       await trx
         .insertInto('item')
-        .values(newItem(itemId, run, accounts, record, unique, seams.now(), { instead, business }))
+        .values(newItem(itemId, run, accounts, record, unique, seams.now(), { instead, ...given }))
         .execute();
       // A listing that is under way goes by its own mark: it must not take this record for one that is gone.
       const [kept, run_id] = [last?.kept ?? null, last?.run_id ?? run.id];
@@ -519,6 +519,19 @@ export class Engine {
       .where('id', '=', itemId)
       .executeTakeFirst();
     if (item) this.dispatcher.wake(item.workflow_id);
+  }
+
+  /** What a link of a record that waits is good for; changes nothing. */
+  lookAtLink(asked: LinkAsked): Promise<LinkState> {
+    return lookAtLink(this.context, asked);
+  }
+
+  /** Uses a link of a record that waits: once, and gives what it came to. */
+  async useLink(asked: LinkAsked): Promise<LinkState> {
+    const { state, workflows } = await useLink(this.context, asked);
+    for (const id of workflows) this.dispatcher.wake(id);
+    if (state === 'open') this.context.events.tell({ topic: 'item' });
+    return state;
   }
 
   /** Something has happened that items may wait for; gives whether any goes on. */

@@ -11,6 +11,8 @@ import {
   revisionOf,
   type Start,
   tellingOf,
+  usesWaitLinks,
+  type WorkflowContent,
   type WorkflowVersion,
 } from '@golden/core';
 import type { Insertable } from 'kysely';
@@ -35,6 +37,7 @@ import { checkSource, sourcePages } from './source-pages.ts';
 import { type Consent, consentOf, lookBeforeTaking, mostExamples, NeedsLook } from './surge-guard.ts';
 import { fetchAgainLater, neverPosted } from './told-of.ts';
 import { keepListed, listedBefore, markNow, mayLeaveOut, storeUnchanged } from './unchanged.ts';
+import { waitLinkMaker } from './wait-link-parts.ts';
 import { type Wanted, type WantedPage, wantedOf, wantedPages } from './wanted.ts';
 
 /** Polls overlap by this much, in milliseconds: an app may show a change a little after its own time for it. */
@@ -197,6 +200,18 @@ interface NewItemMore {
   readonly instead?: string | undefined;
   /** What the business says of itself now, where the workflow uses it. */
   readonly business?: JsonRecord | undefined;
+  /** Makes the links of an item, where the workflow uses them. */
+  readonly linksOf?: ((itemId: string) => JsonRecord) | undefined;
+}
+
+/** What items that begin now are given besides their records, as far as the workflow uses it. */
+export async function givenToItems(
+  { waitLinks }: Pick<EngineContext, 'waitLinks'>,
+  trx: Trx,
+  content: WorkflowContent,
+): Promise<Pick<NewItemMore, 'business' | 'linksOf'>> {
+  const business = await businessFor(trx, content);
+  return usesWaitLinks(content) ? { business, linksOf: await waitLinkMaker(waitLinks, trx) } : { business };
 }
 
 /** A record as an item at the beginning of its way through a version. */
@@ -207,7 +222,7 @@ export function newItem(
   record: SourceRecord,
   revision: string,
   now: string,
-  { gather, instead, business }: NewItemMore = {},
+  { gather, instead, business, linksOf }: NewItemMore = {},
 ): Insertable<ItemTable> {
   return {
     id,
@@ -225,7 +240,12 @@ export function newItem(
     wake_at: gather ? gatheredUntil(gather, now) : null,
     waits_for: null,
     item_state: JSON.stringify(
-      beginItem(record.record, now, { sourceId: record.id, business, ...(instead !== undefined && { instead }) }),
+      beginItem(record.record, now, {
+        sourceId: record.id,
+        business,
+        links: linksOf?.(id),
+        ...(instead !== undefined && { instead }),
+      }),
     ),
     effect: null,
     token: null,
@@ -324,10 +344,10 @@ async function finishPage(
   const taken = [...readings, ...removed.readings].filter((reading) => reading.kind === 'taken');
   const now = context.seams.now();
   const accounts = accountsNow(context.connections, version.content, account);
-  const business = taken.length === 0 ? undefined : await businessFor(trx, version.content);
+  const given = taken.length === 0 ? {} : await givenToItems(context, trx, version.content);
   for (const chunk of chunks(taken, 100)) {
     const items = chunk.map(({ record, unique }) =>
-      newItem(context.seams.id(), run, accounts, record, unique, now, { gather: start.gather, business }),
+      newItem(context.seams.id(), run, accounts, record, unique, now, { gather: start.gather, ...given }),
     );
     await trx.insertInto('item').values(items).execute();
     if (start.gather)
@@ -493,8 +513,8 @@ async function takeUpFitting(
       const version = context.workflows.knownVersion(item.workflow_id, item.version);
       const state = JSON.parse(item.item_state) as ItemState;
       if (!reading || !version || item.revision === reading.unique || !mayComeToFit(version.content, state)) continue;
-      const business = await businessFor(trx, version.content);
-      await takeUpAgain(context, trx, run, accounts, item.id, reading, business);
+      const given = await givenToItems(context, trx, version.content);
+      await takeUpAgain(context, trx, run, accounts, item.id, reading, given);
     }
   }
 }
@@ -506,17 +526,10 @@ async function takeUpAgain(
   accounts: Readonly<Record<string, string>>,
   id: string,
   { record, unique }: Reading,
-  business: JsonRecord | undefined,
+  given: Pick<NewItemMore, 'business' | 'linksOf'>,
 ): Promise<void> {
   const now = seams.now();
-  const {
-    run_id: _first,
-    id: _own,
-    taken_at: _then,
-    ...anew
-  } = newItem(id, run, accounts, record, unique, now, {
-    business,
-  });
+  const { run_id: _first, id: _own, taken_at: _then, ...anew } = newItem(id, run, accounts, record, unique, now, given);
   await trx.updateTable('item').set(anew).where('id', '=', id).execute();
   const content = JSON.stringify({ run: run.id });
   await trx.insertInto('journal').values({ item_id: id, at: now, kind: 'looked_again', step: null, content }).execute();

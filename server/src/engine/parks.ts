@@ -5,6 +5,7 @@ import { hashOf } from '../arrivals/byte-store.ts';
 import type { Trx } from '../db/group-commit.ts';
 import type { Db, ItemRow } from '../db/schema.ts';
 import type { EngineContext } from './context.ts';
+import { wokenByLink } from './wait-link-parts.ts';
 
 // What parked items wait for. A park outlives the process; nothing is held meanwhile. What wakes an
 // item is stored with its park and taken up by whoever claims the item next.
@@ -65,13 +66,26 @@ export async function parkItem(
       who: park.who ?? null,
       holds_later: park.holdsLater ? 1 : 0,
       message: park.message,
-      woken: (park.keepsTime !== false && first?.woken) || null,
+      woken: (park.keepsTime !== false && first?.woken) || (await stopOf(trx, item)),
       at: now,
     })
     .execute();
   for (const event of park.events ?? [])
     await trx.insertInto('park_event').values({ event, item_id: item.id }).execute();
   await trx.updateTable('item').set({ wake_at: until }).where('id', '=', item.id).execute();
+}
+
+/** What woke a record for good already: its stop link counts for later waits, and for its later changes. */
+async function stopOf(trx: Trx, item: Pick<ItemRow, 'intake_id' | 'source_id'>): Promise<string | null> {
+  const used = await trx
+    .selectFrom('wait_link')
+    .innerJoin('item', 'item.id', 'wait_link.item_id')
+    .select('wait_link.at')
+    .where('item.intake_id', '=', item.intake_id)
+    .where('item.source_id', '=', item.source_id)
+    .where('wait_link.kind', '=', 'stop')
+    .executeTakeFirst();
+  return used ? JSON.stringify(wokenByLink('stop')) : null;
 }
 
 function waitingAt(trx: Trx, item: Pick<ItemRow, 'seq' | 'intake_id' | 'source_id'>, step: string) {
@@ -241,7 +255,7 @@ export async function wakeByToken(
  * Lets go on what something has woken. While a later change of the same record is on its way the
  * earlier one stays: that one may come to overtake it.
  */
-async function wakeTold(trx: Trx): Promise<string[]> {
+export async function wakeTold(trx: Trx): Promise<string[]> {
   const { rows } = await sql<{ workflow_id: string }>`UPDATE item SET state = 'running', message = NULL, wake_at = NULL
     WHERE id IN (SELECT item_id FROM park WHERE woken IS NOT NULL) AND ${mayWake} RETURNING workflow_id`.execute(trx);
   return [...new Set(rows.map((row) => row.workflow_id))];

@@ -20,6 +20,7 @@ import {
   type LinkSubject,
   type MadeOf,
   marksOf,
+  onPaper,
   type Pointer,
   plainStepId,
   readPointer,
@@ -441,7 +442,7 @@ export class Rehearsals {
   ): Promise<Rehearsed> {
     const begun = beginItem(source.record, this.context.seams.now(), {
       sourceId: source.id,
-      business: version.business,
+      ...onPaper(version),
       ...(double && { double }),
     });
     let step: Advance = advance(version, begun, { kind: 'begin' });

@@ -1,6 +1,7 @@
-import { type Step, startId, type WaitStep, type WaitUntil, wholeWeekdays } from '@golden/core';
+import { type Step, startId, type WaitStep, type WaitUntil, waitLinksId } from '@golden/core';
 import { makeApi } from '../api/app.ts';
 import { saveCalendars } from '../calendars.ts';
+import { makeDoor } from '../doors/door-app.ts';
 import { productAroundEach } from '../testing/around.ts';
 import { unbalanced } from '../testing/checks.ts';
 import type { TestClock } from '../testing/clock.ts';
@@ -108,7 +109,7 @@ test('a source that refuses us makes it a person’s case; settled, it is read b
   expect(await names()).toEqual(['Adeline Holm']);
 });
 
-test('a calendar that closed meanwhile is waited for; a date of the record that a newer change brings counts', async () => {
+test('days off that were set meanwhile are waited for', async () => {
   add('Ada');
   await saveCalendars(around.services.db, [
     {
@@ -126,14 +127,12 @@ test('a calendar that closed meanwhile is waited for; a date of the record that 
   const closed = {
     id: 'c',
     name: 'Always',
-    week: wholeWeekdays(),
+    week: Array.from({ length: 7 }, () => [{ from: '00:00', to: '24:00' }]),
     country: '',
     region: '',
     daysOff: [{ from, to, name: 'Flood' }],
   };
-  await saveCalendars(around.services.db, [
-    { ...closed, week: Array.from({ length: 7 }, () => [{ from: '00:00', to: '24:00' }]) },
-  ]);
+  await saveCalendars(around.services.db, [closed]);
   await pass(2.1 * hour);
   expect([await states(), await rows()]).toEqual([['waiting'], []]);
   await pass(5 * 24 * hour);
@@ -241,6 +240,85 @@ describe('who gets what, when', () => {
     expect(before.rows.map(({ cells }) => cells.map(({ step: one, kind }) => [one, kind]))).toEqual([
       [['list', 'due']],
     ]);
+  });
+});
+
+describe('the links of one that waits', () => {
+  const ref = (path: '/stop' | '/continue') => ({ step: waitLinksId, path });
+  const says: Step = {
+    id: 'says',
+    kind: 'compute',
+    values: [
+      { name: 'stop', text: 'waiting.stop', refs: { 'waiting.stop': ref('/stop') } },
+      { name: 'continue', text: 'waiting.continue', refs: { 'waiting.continue': ref('/continue') } },
+    ],
+  };
+  interface Links {
+    readonly stop: string;
+    readonly continue: string;
+  }
+  const linksOf = async (name: string): Promise<Links> => {
+    const item = (await items()).find(({ title }) => title.startsWith(name));
+    return (JSON.parse(item?.item_state ?? '{}') as { steps: { says: { values: Links } } }).steps.says.values;
+  };
+  const open = async (link: string, method = 'GET'): Promise<[number, string]> => {
+    const answer = await makeDoor(around.services).request(link, { method });
+    await around.services.engine.quiet();
+    return [answer.status, await answer.text()];
+  };
+
+  test('opening one changes nothing, using it acts, once; one that was guessed is none', async () => {
+    for (const name of ['Ada', 'Tom', 'Mira']) add(name);
+    await live([says, waitFor(hours(2)), waitFor(hours(4), { id: 'more' })]);
+    const { stop } = await linksOf('Ada');
+    for (let times = 0; times < 2; times++) {
+      const [status, page] = await open(stop);
+      expect([status, page]).toEqual([200, expect.stringContaining('Stop these messages?')]);
+      expect(page).not.toContain('<script');
+    }
+    expect(await states()).toEqual(['waiting', 'waiting', 'waiting']);
+    const [address, mark] = [stop.slice(0, -6), stop.slice(-6)];
+    for (const forged of [
+      `${address}${[...mark].reverse().join('')}x`,
+      stop.replace('/stop/', '/continue/'),
+      address,
+    ]) {
+      expect((await open(forged))[0]).toBe(404);
+      expect((await open(forged, 'POST'))[1]).toContain('can’t be read');
+    }
+    expect(await states()).toEqual(['waiting', 'waiting', 'waiting']);
+    const both = await Promise.all([open(stop, 'POST'), open(stop, 'POST')]);
+    expect(both.filter(([, page]) => page.includes('Nothing more of this series'))).toHaveLength(1);
+    expect((await open(stop))[1]).toContain('was used already');
+    // What comes later comes now; the next wait is waited for all the same.
+    expect((await open((await linksOf('Tom')).continue, 'POST'))[1]).toContain('goes on now');
+    expect(await states()).toEqual(['left_out', 'waiting', 'waiting']);
+    await pass(2.1 * hour);
+    expect(await rows()).toEqual([]);
+    await pass(2 * hour);
+    expect(await names()).toEqual(['Mira Holm', 'Tom Holm']);
+    expect((await items())[0]).toMatchObject({ state: 'left_out', message: 'Stopped by its stop link.' });
+    expect((await open((await linksOf('Mira')).stop))[1]).toContain('has ended already');
+  });
+
+  test('a stop counts for what of the record comes later: whoever stopped it hears nothing more', async () => {
+    const ada = add('Ada');
+    const id = await live([says, waitFor(hours(2))], { on: 'added_or_changed' });
+    await open((await linksOf('Ada')).stop, 'POST');
+    around.world.shop.store.change(ada.id, { first_name: 'Adeline' });
+    await around.services.engine.finish(await around.services.engine.checkNow(id));
+    await pass(48 * hour);
+    expect([await states(), await rows()]).toEqual([['left_out', 'left_out'], []]);
+  });
+
+  test('a rehearsal makes none: it shows an example', async () => {
+    add('Ada');
+    const { services, connected } = around;
+    const id = await customersWorkflow(services, connected, { mode: 'append', steps: [says, waitFor(hours(2))] });
+    await services.engine.rehearse(id, 'all');
+    await services.engine.rehearsals.wait(id);
+    const [row] = await services.db.selectFrom('rehearsal_item').select('item_state').execute();
+    expect(row?.item_state).toContain('made-when-it-is-taken-in');
   });
 });
 
