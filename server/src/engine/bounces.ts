@@ -9,7 +9,7 @@ import {
   stepById,
   type WorkflowVersion,
 } from '@golden/core';
-import type { WriteRow } from '../db/schema.ts';
+import type { ItemRow, WriteRow } from '../db/schema.ts';
 import type { EngineContext } from './context.ts';
 import { storeItem } from './item-store.ts';
 
@@ -54,7 +54,8 @@ async function reopen(context: EngineContext, connection: string, { token, whom,
     .executeTakeFirst();
   if (!write) return;
   const item = await db.selectFrom('item').selectAll().where('id', '=', write.item_id).executeTakeFirst();
-  if (item?.state !== 'delivered') return;
+  // One that waits for what comes next is asked about too: that would go to the same address.
+  if (!item || !isAtRest(item)) return;
   const version = await workflows.version(item.workflow_id, item.version);
   const isNew = await commits.run(async (trx) => {
     const told = await trx
@@ -68,7 +69,7 @@ async function reopen(context: EngineContext, connection: string, { token, whom,
       .updateTable('item')
       .set({ claimed: 1 })
       .where('id', '=', item.id)
-      .where('state', '=', 'delivered')
+      .where('state', '=', item.state)
       .where('claimed', '=', 0)
       .returningAll()
       .executeTakeFirst();
@@ -88,6 +89,10 @@ async function reopen(context: EngineContext, connection: string, { token, whom,
   seams.reach('returned:after-store');
   if (isNew) events.tell({ topic: 'item', workflow: item.workflow_id, id: item.id });
 }
+
+/** Whether an item was delivered, or has nothing to do but to wait for its time. */
+const isAtRest = ({ state, item_state }: Pick<ItemRow, 'state' | 'item_state'>): boolean =>
+  state === 'delivered' || (state === 'waiting' && (JSON.parse(item_state) as ItemState).phase === 'parked');
 
 /** To whom it went: somebody may know a better address. */
 function addressOf(

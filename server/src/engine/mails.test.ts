@@ -1,7 +1,15 @@
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { emptyContent, type Filling, type Step, startId, type WorkflowContent, withAfterwards } from '@golden/core';
+import {
+  emptyContent,
+  type Filling,
+  type Step,
+  startId,
+  type WorkflowContent,
+  type WriteStep,
+  withAfterwards,
+} from '@golden/core';
 import { type Listening, listen, type PostRoom, postMailboxes, postRoom, type TroubleKind } from '@golden/standins';
 import fc from 'fast-check';
 import { simpleParser } from 'mailparser';
@@ -64,8 +72,12 @@ const letter: Filling = {
 };
 
 /** A draft that answers every mail that a person wrote. */
-async function answering({ services, mailbox }: Desk, fromWhen: 'all' | 'now' = 'all'): Promise<string> {
-  const answer: Step = {
+async function answering(
+  { services, mailbox }: Desk,
+  fromWhen: 'all' | 'now' = 'all',
+  after: (answer: WriteStep) => Step[] = () => [],
+): Promise<string> {
+  const answer: WriteStep = {
     id: 'answer',
     kind: 'write',
     target: await placeOf(services, mailbox, ['answers']),
@@ -85,7 +97,7 @@ async function answering({ services, mailbox }: Desk, fromWhen: 'all' | 'now' = 
       trigger: { kind: 'every', minutes: 5 },
       fromWhen: { kind: fromWhen },
     },
-    steps: [keepPeople, answer],
+    steps: [keepPeople, answer, ...after(answer)],
   };
   return (await services.workflows.add(content)).id;
 }
@@ -207,17 +219,17 @@ test('afterwards it is put away, once it is answered; one that isn’t stays whe
 
 describe('a mail that comes back', () => {
   /** A mail of somebody whose mailbox is gone by the time they are answered, with its item. */
-  async function cameBack(): Promise<string> {
+  async function cameBack(after?: Parameters<typeof answering>[2]): Promise<string> {
     await desk.room.delivery.write({
       from: 'Gone <gone@nowhere.example>',
       to: [us],
       subject: 'Do you buy?',
       text: 'Old kilns?',
     });
-    const id = await answering(desk);
+    const id = await answering(desk, 'all', after);
     const { engine } = desk.services;
     await engine.finish((await engine.makeLive(id)).run);
-    expect((await items(desk)).map(({ state }) => state)).toEqual(['delivered']);
+    expect((await items(desk)).map(({ state }) => state)).toEqual([after ? 'waiting' : 'delivered']);
     return id;
   }
   const look = async (): Promise<void> => {
@@ -242,6 +254,25 @@ describe('a mail that comes back', () => {
     // The report itself is a mail too: a mail server wrote it, and nobody answers.
     expect((await items(desk)).map(({ state }) => state).sort()).toEqual(['delivered', 'left_out']);
     expect([...answersThere(desk).values()]).toEqual([[customers[0]]]);
+  });
+
+  test('what waits for its next mail is asked about as well: nothing more goes to an address that nobody reads', async () => {
+    const wait: Step = {
+      id: 'wait',
+      kind: 'wait',
+      until: { kind: 'time', amount: 3, unit: 'days', from: 'start' },
+    };
+    await cameBack((answer) => [wait, { ...answer, id: 'more' }]);
+    await look();
+    const [item] = (await items(desk)).filter(({ state }) => state === 'unsettled');
+    expect(item).toMatchObject({ cause: 'returned' });
+    (desk.services.seams as TestClock).pass(4 * 24 * 3_600_000);
+    await look();
+    expect((await items(desk)).map(({ state }) => state)).not.toContain('delivered');
+    expect(desk.room.imap.foldersOf(us).find(({ path }) => path === 'Sent')?.messages).toHaveLength(1);
+    await desk.services.engine.decide(item?.id ?? '', { kind: 'dismiss', reason: 'nobody reads it' });
+    expect(await desk.services.db.selectFrom('park').selectAll().execute()).toEqual([]);
+    expect(await unbalanced(desk.services)).toEqual([]);
   });
 
   test('what somebody has told in another way stands as it is, however often the report is seen', async () => {
