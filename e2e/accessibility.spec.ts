@@ -78,6 +78,7 @@ for (const half of [0, 1]) {
     const sums = await withSums(product);
     const invoices = await workflowCalled(product, 'Paid orders to retail invoices');
     const people = await workflowCalled(product, 'Shop customers into the Ledger and the Card index');
+    const followed = await workflowCalled(product, 'Kiln leads, followed up');
     const brief = page.getByRole('region', { name: 'Brief' });
     const views: [string, string, (() => Promise<void>)?][] = [
       ['Today', '/'],
@@ -92,6 +93,13 @@ for (const half of [0, 1]) {
         () => page.getByRole('button', { name: 'Samples', exact: true }).click(),
       ],
       ['Write, tried alone', `/workflows/${id}?sentence=list`, () => page.keyboard.press('t')],
+      ['A wait', `/workflows/${followed}?sentence=wait-1`],
+      [
+        'Working hours',
+        `/workflows/${followed}?sentence=wait-1`,
+        () => page.getByRole('button', { name: 'Change hours and days off' }).click(),
+      ],
+      ['Due', `/workflows/${followed}/due`],
       ['Versions', `/workflows/${id}/versions`],
       ['New workflow', '/workflows/new'],
       [

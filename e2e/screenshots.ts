@@ -40,7 +40,7 @@ const views: [string, string, ((page: Page) => Promise<void>)?][] = [
       await page.getByText('1,318 customers').waitFor();
     },
   ],
-  ['condition', workflow, (page) => sentence(page, /Keep those/)],
+  ['due', `/workflows/${called('Kiln leads, followed up')?.id}/due`],
   [
     'edit',
     workflow,

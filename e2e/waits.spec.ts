@@ -1,0 +1,126 @@
+import { cardKeys } from '../standins/src/index.ts';
+import { ask, makeLive, workflowCalled } from './acts.ts';
+import { expect, test } from './product.ts';
+
+// Waits as an operations manager sets them up: seen before anything happens, stopped by who gets the mails.
+
+test('mails over working days: a wait added, the calendar set in the middle, who gets what when, and one who stops it', async ({
+  page,
+  demo: product,
+}) => {
+  const id = await workflowCalled(product, 'Kiln leads, followed up');
+  await page.goto(`${product.url}/workflows/${id}`);
+  const brief = page.getByRole('region', { name: 'Brief' });
+  await brief.getByRole('button', { name: /Wait 1 working day, counted from the start/ }).click();
+  const sheet = page.getByRole('region', { name: 'Worksheet' });
+  await expect(sheet.getByText('Nobody waits while you rehearse')).toBeVisible();
+
+  // Until a time of the day, and back by one undo: what was set is never lost.
+  await sheet.getByLabel('Wait', { exact: true }).selectOption('time_of_day');
+  await expect(brief.getByRole('button', { name: /Wait until 09:00 on a working day/ })).toBeVisible();
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await sheet.getByLabel('How long').fill('3');
+  await expect(brief.getByRole('button', { name: /Wait 3 working days/ })).toBeVisible();
+
+  // The calendar, without leaving what one is doing.
+  await sheet.getByRole('button', { name: 'Change hours and days off' }).click();
+  const drawer = page.getByRole('dialog', { name: 'Working hours and days off' });
+  await drawer.getByRole('button', { name: '24 hours, Monday to Friday' }).click();
+  await drawer.getByLabel('Region').selectOption('SCT');
+  await expect(drawer.getByText(/St Andrew’s Day/).first()).toBeVisible();
+  await drawer.getByLabel('Name').fill('');
+  await expect(drawer.getByRole('alert')).toContainText('Give the calendar a name.');
+  await drawer.getByLabel('Name').fill('Workshop');
+  await drawer.getByRole('button', { name: 'Save the calendars' }).click();
+  await expect(drawer).toBeHidden();
+  await expect(sheet.getByText('Counted by')).toContainText('Workshop');
+  await expect(sheet.getByLabel('How long')).toHaveValue('3');
+
+  // A stop link in the first mail, as a field like any other.
+  const { content, rev } = await ask<{
+    content: { steps: { id: string; mapping?: Record<string, { parts: object[] }> }[] };
+    rev: number;
+  }>(product, 'GET', `/api/workflows/${id}`);
+  const steps = content.steps.map((step) => {
+    const text = step.mapping?.['/text'];
+    if (step.id !== 'mail-1' || !text) return step;
+    const link = { kind: 'field', ref: { step: 'wait_links', path: '/stop' } };
+    return { ...step, mapping: { ...step.mapping, '/text': { ...text, parts: [...text.parts, link] } } };
+  });
+  // A minute is what a test can wait for; the mails after it stay days away.
+  const first = steps.map((step) =>
+    step.id === 'wait-1' ? { ...step, until: { kind: 'time', amount: 0, unit: 'minutes', from: 'start' } } : step,
+  );
+  await ask(product, 'PUT', `/api/workflows/${id}/draft`, { rev, content: { ...content, steps: first } });
+  await makeLive(product, id);
+
+  // A new lead, as somebody enters one in the Card index.
+  const entered = await fetch(`${product.cards}/api/leads`, {
+    method: 'POST',
+    headers: {
+      'content-type': 'application/vnd.api+json',
+      authorization: `Bearer ${cardKeys.find((one) => one.mayWrite)?.key}`,
+    },
+    body: JSON.stringify({
+      data: { type: 'leads', attributes: { name: 'Ella Lundin', email: 'ella@lundin.example', wantsNews: true } },
+    }),
+  });
+  expect(entered.status).toBe(201);
+  await ask(product, 'POST', `/api/workflows/${id}/check`);
+  await page.goto(`${product.url}/workflows/${id}/due`);
+  const row = page.getByRole('row', { name: /Ella Lundin/ });
+  await expect(row).toContainText('✓ first mail');
+  await expect(row).toContainText(/second mail|later|until/);
+
+  // She opens the link of her mail: nothing happens by that; then she stops it.
+  const link = await linkOf(product, id, 'Ella Lundin');
+  const hers = await page.context().newPage();
+  await hers.goto(link);
+  await expect(hers.getByRole('heading', { name: 'Stop these messages?' })).toBeVisible();
+  await expect(row).toBeVisible();
+  await hers.getByRole('button', { name: 'Stop them' }).press('Enter');
+  await expect(hers.getByRole('heading')).toContainText('Nothing more of this series');
+  await hers.goto(link);
+  await expect(hers.getByRole('heading')).toContainText('was used already');
+  await hers.close();
+  await expect(row).toBeHidden();
+  await expect(page.getByText('1 ended early')).toBeVisible();
+
+  // One of the others is put off, another stopped by hand; both are seen at once.
+  const other = page.getByRole('row', { name: /Rosa García Iglesias/ });
+  await other.getByRole('checkbox').check();
+  await page.getByRole('button', { name: 'Put off by a day' }).click();
+  await expect(page.getByText('Done for 1 record.')).toBeVisible();
+  await other.getByRole('checkbox').check();
+  await page.getByRole('button', { name: 'Stop', exact: true }).click();
+  await page.getByRole('dialog').getByRole('button', { name: 'Stop' }).click();
+  await expect(other).toBeHidden();
+
+  // Switched off, those who wait are asked about.
+  await page.goto(`${product.url}/workflows/${id}/runs`);
+  await page.getByRole('button', { name: 'Switch off' }).click();
+  const asked = page.getByRole('dialog', { name: 'Switch it off?' });
+  await expect(asked).toContainText('Hold them until it is switched on again');
+  await asked.getByRole('button', { name: 'Switch off' }).click();
+  await expect(page.getByText('Off. Make the draft live from Rehearse')).toBeVisible();
+});
+
+/** The stop link in the mail that somebody got. */
+async function linkOf(product: { url: string }, workflow: string, who: string): Promise<string> {
+  let link = '';
+  await expect
+    .poll(async () => {
+      const due = (await (
+        await fetch(`${product.url}/api/workflows/${workflow}/due?search=${encodeURIComponent(who)}`)
+      ).json()) as {
+        rows: { id: string }[];
+      };
+      const item = due.rows[0]?.id;
+      if (item === undefined) return '';
+      const text = await (await fetch(`${product.url}/api/items/${item}`)).text();
+      link = /http:\/\/127\.0\.0\.1:\d+\/go\/stop\/[\w-]+\/[\w-]+/.exec(text)?.[0] ?? '';
+      return link;
+    })
+    .not.toBe('');
+  return link;
+}
