@@ -36,7 +36,7 @@ export function beginItem(
     business,
     links,
     ...more
-  }: Pick<ItemState, 'sourceId' | 'double' | 'instead'> & {
+  }: Pick<ItemState, 'sourceId' | 'double' | 'instead' | 'skipsWaits'> & {
     readonly business?: JsonRecord | undefined;
     readonly links?: JsonRecord | undefined;
   } = {},

@@ -34,6 +34,8 @@ export interface ItemState {
   readonly stopped?: Readonly<Record<string, string>>;
   /** A trial: what would go out to somebody goes to this address instead. */
   readonly instead?: string;
+  /** A trial that nobody waits for. */
+  readonly skipsWaits?: true;
   /** Another record of the same run that is the same person or firm. */
   readonly double?: { readonly of: string; readonly title: string; readonly treat: 'golden' | 'first' | 'ask' };
   /** Steps whose linked record is gone, and is to stay so. */

@@ -110,6 +110,8 @@ export interface StepDefinition<S extends Step = Step> {
   over?(step: S): Ref | null;
   /** True for a kind that decides whether the steps after it are done at all. */
   readonly guards?: boolean;
+  /** True for a kind that never stands within a "for each". */
+  readonly onlyOutside?: boolean;
   /** True for a kind that isn't begun while any step before it needs a person. */
   readonly needsAll?: boolean;
   /** True for a kind that is usually wanted before anything is written. */

@@ -36,7 +36,8 @@ export function withinAfter(step: Step): string | undefined {
 export function standingWithin(step: Step, within: string | undefined): Step {
   if (definitionOf(step).over) return step;
   const { within: _old, ...plain } = step as Extract<Step, { within?: unknown }>;
-  return (within === undefined ? plain : { ...plain, within }) as Step;
+  const isInside = within !== undefined && !definitionOf(step).onlyOutside;
+  return (isInside ? { ...plain, within } : plain) as Step;
 }
 
 /** What a change would break: problems that stand in the way afterwards and didn't before. */

@@ -11,6 +11,8 @@ import {
   nextAfter,
   onlyStep,
   revisionOf,
+  type WorkflowContent,
+  writeSteps,
 } from '@golden/core';
 import type { AccountAnswer } from '../accounts.ts';
 import { inboxesAfter } from '../arrivals/relays.ts';
@@ -69,6 +71,10 @@ const lookForReturnedEvery = 5 * 60_000;
 
 /** What becomes of what was due while its workflow was off: it is sent now, or it goes no further. */
 export type OverdueAnswer = 'send' | 'stop';
+
+/** Whether something of a workflow goes out to people, such as a mail. */
+const reachesPeople = ({ steps }: WorkflowContent): boolean =>
+  writeSteps({ steps }).some((step) => !step.isOff && step.target?.described.sentTo !== undefined);
 
 /** Everything that makes records go: asking, running, rehearsing, settling. */
 export class Engine {
@@ -464,6 +470,8 @@ export class Engine {
     const record = await this.sampleNow(workflowId, sourceId);
     const version = await workflows.freeze(workflowId);
     const itemId = seams.id();
+    // Who tries one waits for nothing; what really goes to somebody comes when it would.
+    const skipsWaits = instead !== undefined || !reachesPeople(draft);
     const fingerprint = fingerprintOf(record.record);
     const mark = { version: record.version, updated: record.updated, fingerprint };
     const runId = await commits.run(async (trx) => {
@@ -494,7 +502,7 @@ export class Engine {
       const given = await givenToItems(this.context, trx, draft);
       await trx
         .insertInto('item')
-        .values(newItem(itemId, run, accounts, record, unique, seams.now(), { instead, ...given }))
+        .values(newItem(itemId, run, accounts, record, unique, seams.now(), { instead, skipsWaits, ...given }))
         .execute();
       // A listing that is under way goes by its own mark: it must not take this record for one that is gone.
       const [kept, run_id] = [last?.kept ?? null, last?.run_id ?? run.id];

@@ -198,6 +198,8 @@ interface NewItemMore {
   readonly gather?: Start['gather'];
   /** The record that stands in the destination in place of another. */
   readonly instead?: string | undefined;
+  /** Nobody waits for it. */
+  readonly skipsWaits?: boolean;
   /** What the business says of itself now, where the workflow uses it. */
   readonly business?: JsonRecord | undefined;
   /** Makes the links of an item, where the workflow uses them. */
@@ -222,7 +224,7 @@ export function newItem(
   record: SourceRecord,
   revision: string,
   now: string,
-  { gather, instead, business, linksOf }: NewItemMore = {},
+  { gather, instead, skipsWaits, business, linksOf }: NewItemMore = {},
 ): Insertable<ItemTable> {
   return {
     id,
@@ -245,6 +247,7 @@ export function newItem(
         business,
         links: linksOf?.(id),
         ...(instead !== undefined && { instead }),
+        ...(skipsWaits && { skipsWaits: true as const }),
       }),
     ),
     effect: null,

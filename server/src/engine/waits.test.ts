@@ -322,6 +322,18 @@ describe('the links of one that waits', () => {
   });
 });
 
+test('one that is tried for real waits for nothing, and nothing is counted to be due', async () => {
+  add('Ada');
+  const { services, connected } = around;
+  const id = await customersWorkflow(services, connected, { mode: 'append', steps: [waitFor(hours(30))] });
+  const [sample] = await services.engine.samples.of(id, true);
+  await services.engine.sendOne(id, sample?.id ?? '');
+  await services.engine.quiet();
+  expect([await states(), await names()]).toEqual([['delivered'], ['Ada Holm']]);
+  const { steps } = JSON.parse((await items())[0]?.item_state ?? '{}') as { steps: Record<string, object> };
+  expect(steps['wait']).toMatchObject({ kind: 'waited', by: 'skipped' });
+});
+
 test('calendars are kept, and nothing that can’t be counted by', async () => {
   const { calendars } = await api<{ calendars: object[] }>('GET', '/calendars');
   expect(calendars).toMatchObject([{ name: 'Working hours', country: 'GB' }]);

@@ -17,6 +17,7 @@ export const wait: StepDefinition<WaitStep> = {
   kind: 'wait',
   guards: true,
   needsAll: true,
+  onlyOutside: true,
   make: (id) => ({ id, kind: 'wait', until: { kind: 'time', amount: 1, unit: 'working_days', from: 'start' } }),
   refs: ({ until }) => (until.kind === 'date' && until.ref ? [until.ref] : []),
   gives: () => undefined,
@@ -63,6 +64,7 @@ function enter(doing: Doing<WaitStep>, given: ItemState): Move {
   const due = dueOf(doing, state);
   if ('problem' in due) return askForDate(doing, state, due);
   const until = new Date(due.at).toISOString();
+  if (state.skipsWaits) return passed(id, state, until, 'skipped');
   // One that has waited already is woken, though its time has come: only then everything is looked at anew.
   if (until <= nowOf(state) && given.reached?.[id] === undefined) {
     if (until < nowOf(state) && step.late === 'stops')

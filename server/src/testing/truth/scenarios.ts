@@ -34,6 +34,8 @@ export interface Scenario {
   readonly keeps: 'once' | 'same';
   /** Who has no address yet is taken in as soon as there is one. */
   readonly waitsToFit?: boolean;
+  /** Everybody waits a while before anything is written. */
+  readonly waits?: boolean;
   open(world: TruthWorld, source: string): Promise<{ destination: Destination; connection: string; steps: Step[] }>;
 }
 
@@ -73,9 +75,22 @@ export async function contentOf(
       ...(wishes.mostPerRun && { mostPerRun: wishes.mostPerRun }),
       ...(wishes.gather && { gather: { records: wishes.gather, minutes: 30 } }),
     },
-    steps: scenario.waitsToFit ? [hasMail, ...steps] : steps,
+    steps: [...(scenario.waitsToFit ? [hasMail] : []), ...(scenario.waits ? [tenMinutes] : []), ...steps],
   };
 }
+
+const tenMinutes: Step = {
+  id: 'wait',
+  kind: 'wait',
+  until: { kind: 'time', amount: 10, unit: 'minutes', from: 'start' },
+};
+
+/** The same, with a wait before anything is written. */
+const waiting = (scenario: Scenario): Scenario => ({
+  ...scenario,
+  name: `${scenario.name}, ten minutes later`,
+  waits: true,
+});
 
 const hasMail: Step = {
   id: 'mail',
@@ -360,4 +375,6 @@ export const scenarios: readonly Scenario[] = [
   intoTheCardIndex,
   toAWebAddress,
   inAFolder,
+  waiting(onTheShelf('once', false)),
+  waiting(onTheShelf('same', true)),
 ];

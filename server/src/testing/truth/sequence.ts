@@ -122,7 +122,7 @@ class Play {
       case 'off':
         return engine.switchOff(this.workflow);
       case 'on':
-        return engine.switchOn(this.workflow);
+        return engine.switchOn(this.workflow, 'send');
       case 'live':
         return this.live(command);
       case 'trouble': {
@@ -290,7 +290,7 @@ class Play {
     const { draftRev } = await this.services.workflows.get(this.workflow);
     const content = await contentOf(this.services, this.source, this.scenario, this.steps, this.wishes);
     await this.services.workflows.saveDraft(this.workflow, content, draftRev);
-    await this.services.engine.makeLive(this.workflow);
+    await this.services.engine.makeLive(this.workflow, undefined, 'send');
   }
 
   private async rename(): Promise<void> {
@@ -415,7 +415,7 @@ class Play {
     await engine.goOn();
     if (this.hasSwapped.source) await this.leadSource(source);
     if (this.hasSwapped.target) await this.leadTarget(target);
-    await engine.switchOn(this.workflow);
+    await engine.switchOn(this.workflow, 'send');
     await engine.retryConnection(this.source);
     await engine.retryConnection(this.target);
     await this.world.pass(20_000);

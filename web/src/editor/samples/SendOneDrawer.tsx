@@ -65,6 +65,11 @@ export function SendOneDrawer({ context, isOpen, onClose }: SendProps) {
       }
     >
       {!itemId && sends && <WhoGetsIt goesTo={goesTo} onChoose={setGoesTo} me={me} onMe={setMe} />}
+      {!itemId && context.draft.content.steps.some(({ kind, isOff }) => kind === 'wait' && !isOff) && (
+        <p className="mb-3 text-ink-2">
+          {sends && !isInstead ? 'It waits as any other would.' : 'Nothing is waited for: all of it comes at once.'}
+        </p>
+      )}
       {itemId ? (
         <Sent itemId={itemId} zone={context.zone} />
       ) : (
