@@ -72,6 +72,9 @@ test('mails over working days: a wait added, the calendar set in the middle, who
   await expect(row).toContainText('✓ first mail');
   await expect(row).toContainText(/second mail|later|until/);
 
+  // Whoever looks at another tab sees how many need them.
+  await expect(page).toHaveTitle(/^\(\d+\) Workflows · Golden Relay$/);
+
   // She opens the link of her mail: nothing happens by that; then she stops it.
   const link = await linkOf(product, id, 'Ella Lundin');
   const hers = await page.context().newPage();

@@ -51,13 +51,12 @@ function Calendars({ onSaved }: { readonly onSaved: () => void }) {
   const fault = faults.find(Boolean);
   return (
     <>
-      <div role="tablist" aria-label="Calendars" className="mb-3 flex flex-wrap items-center gap-1.5">
+      <fieldset aria-label="Calendars" className="mb-3 flex flex-wrap items-center gap-1.5">
         {calendars.map((one, index) => (
           <button
             key={one.id}
             type="button"
-            role="tab"
-            aria-selected={one.id === shown.id}
+            aria-pressed={one.id === shown.id}
             onClick={() => setAt(index)}
             className={`rounded-md border px-2.5 py-1 ${one.id === shown.id ? 'border-pine bg-pine-tint font-medium' : 'border-line-1 bg-raised'}`}
           >
@@ -67,7 +66,7 @@ function Calendars({ onSaved }: { readonly onSaved: () => void }) {
         <Button look="quiet" icon={<Plus size={14} />} onClick={add}>
           Another calendar
         </Button>
-      </div>
+      </fieldset>
       <CalendarEditor
         key={shown.id}
         calendar={shown}

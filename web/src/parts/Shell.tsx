@@ -1,5 +1,5 @@
 import { Keyboard, Merge, Plug, Scale, Search, Settings, Store, Sun, Waypoints } from 'lucide-react';
-import { Suspense, useMemo, useState } from 'react';
+import { Suspense, useEffect, useMemo, useState } from 'react';
 import { NavLink, Outlet, useLocation, useNavigate } from 'react-router';
 import { Toaster } from 'sonner';
 import { useChanges, usePractice, useSettings, useToday } from '../api/queries.ts';
@@ -21,6 +21,22 @@ const places = [
   { to: '/connections', text: 'Connections', icon: Plug },
   { to: '/practice', text: 'Practice apps', icon: Store },
 ] as const;
+
+const others = [
+  { to: '/links', text: 'Links' },
+  { to: '/settings', text: 'Settings' },
+  { to: '/words', text: 'Words' },
+] as const;
+
+/** The title of the browser's tab: how many need somebody, also while another tab is looked at, and where one is. */
+function useTabTitle(needed: number): void {
+  const { pathname } = useLocation();
+  const place = [...places, ...others].find(({ to }) => (to === '/' ? pathname === to : pathname.startsWith(to)));
+  const title = `${needed > 0 ? `(${needed}) ` : ''}${place ? `${place.text} · ` : ''}Golden Relay`;
+  useEffect(() => {
+    document.title = title;
+  }, [title]);
+}
 
 const linkLook = ({ isActive }: { isActive: boolean }): string =>
   `relative flex flex-col items-center gap-1 rounded-md px-1 py-2 text-center text-xs leading-tight ${isActive ? 'bg-pine-tint font-semibold text-pine' : 'text-ink-2 hover:bg-pine-faint'}`;
@@ -45,6 +61,7 @@ export function Shell() {
   const settings = useSettings().data;
   const practice = usePractice().data;
   const needed = useToday().data?.needs.reduce((sum, need) => sum + Math.max(1, need.count), 0) ?? 0;
+  useTabTitle(needed);
   const [open, setOpen] = useState<'' | 'palette' | 'shortcuts'>('');
   const navigate = useNavigate();
   useShortcuts({ 'ctrl+k': () => setOpen('palette'), '?': () => setOpen('shortcuts') });
@@ -52,12 +69,9 @@ export function Shell() {
     (): Command[] => [
       { id: 'new', group: 'Do', text: 'New workflow', run: () => void navigate('/workflows/new') },
       { id: 'shortcuts', group: 'Do', text: 'Show the shortcuts', keys: '?', run: () => setOpen('shortcuts') },
-      ...[
-        ...places,
-        { to: '/links', text: 'Links' },
-        { to: '/settings', text: 'Settings' },
-        { to: '/words', text: 'Words' },
-      ].map(({ to, text }): Command => ({ id: to, group: 'Go to', text, run: () => void navigate(to) })),
+      ...[...places, ...others].map(
+        ({ to, text }): Command => ({ id: to, group: 'Go to', text, run: () => void navigate(to) }),
+      ),
     ],
     [navigate],
   );
