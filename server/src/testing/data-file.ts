@@ -1,7 +1,8 @@
 import { createHash } from 'node:crypto';
-import { copyFileSync, existsSync, mkdirSync, readFileSync, renameSync, rmSync } from 'node:fs';
+import { copyFileSync, existsSync, mkdirSync, renameSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
+import { migrations } from '../db/migrations.ts';
 import { openDb } from '../db/open.ts';
 
 // Hundreds of tests begin with an empty data file. It is made once, by the migrations, and copied: making its tables
@@ -17,8 +18,8 @@ export async function emptyDataFile(file: string): Promise<void> {
 
 /** Where the empty one is that is copied, by the content of the migrations: those of a changed program make another. */
 async function madeOnce(): Promise<string> {
-  const migrations = readFileSync(join(__dirname, '..', 'db', 'migrations.ts'));
-  const name = `golden-empty-${createHash('sha256').update(migrations).digest('hex').slice(0, 16)}`;
+  const made = Object.entries(migrations).map(([name, { up }]) => `${name} ${String(up)}`);
+  const name = `golden-empty-${createHash('sha256').update(made.join('\n')).digest('hex').slice(0, 16)}`;
   const kept = join(tmpdir(), `${name}.sqlite`);
   if (existsSync(kept)) return kept;
   const making = join(tmpdir(), `${name}.${process.pid}.sqlite`);
