@@ -62,6 +62,8 @@ class Play {
   private there: 0 | 1 = 0;
   private readonly hasSwapped = { source: false, target: false };
   private added = 0;
+  /** True after a column was renamed, until the new mapping is live. */
+  private isToBeMapped = false;
   private wishes: { mostPerRun?: number; gather?: number; holds?: number; note?: string } = {};
 
   constructor(
@@ -291,11 +293,13 @@ class Play {
     const content = await contentOf(this.services, this.source, this.scenario, this.steps, this.wishes);
     await this.services.workflows.saveDraft(this.workflow, content, draftRev);
     await this.services.engine.makeLive(this.workflow, undefined, 'send');
+    this.isToBeMapped = false;
   }
 
   private async rename(): Promise<void> {
     if (!this.destination.rename) return;
     this.steps = await this.destination.rename();
+    this.isToBeMapped = true;
     await this.makeLive();
   }
 
@@ -415,7 +419,10 @@ class Play {
     await engine.goOn();
     if (this.hasSwapped.source) await this.leadSource(source);
     if (this.hasSwapped.target) await this.leadTarget(target);
+    // Renamed while everything was stopped: nobody could make the new mapping live then.
+    if (this.isToBeMapped) await this.makeLive();
     await engine.switchOn(this.workflow, 'send');
+    await this.sendLate();
     await engine.retryConnection(this.source);
     await engine.retryConnection(this.target);
     await this.world.pass(20_000);
@@ -433,6 +440,16 @@ class Play {
     await this.world.quiet();
     const open = await this.items(['unsettled', 'waiting', 'running']);
     return open.length === 0 && row?.taken_in === 0 && row.state === 'done';
+  }
+
+  /** Who waits for a date that the clock was put far away from is sent on by a person: a wait goes by the date. */
+  private async sendLate(): Promise<void> {
+    const tomorrow = Date.parse(this.world.clock.now()) + 24 * 3_600_000;
+    const late = (await this.items(['waiting'])).filter(({ wake_at }) => Date.parse(wake_at ?? '') > tomorrow);
+    await this.services.engine.actOnWaiting(
+      late.map(({ id }) => id),
+      { kind: 'now' },
+    );
   }
 
   /** What differs between the shops and the destination; looked at without our tables. */
