@@ -1,4 +1,5 @@
 import Holidays from 'date-holidays';
+import { dayAfter } from './calendar.ts';
 
 // Apart from the rest of core: the table of all countries is large, and the browser is given what it needs of it.
 
@@ -19,8 +20,7 @@ export function holidaysIn(country: string, region: string, years: readonly [num
       if (type !== 'public') continue;
       const first = date.slice(0, 10);
       const lasts = Math.max(1, Math.round((end.getTime() - start.getTime()) / day));
-      for (let at = 0; at < lasts; at++)
-        found[new Date(Date.parse(`${first}T12:00:00Z`) + at * day).toISOString().slice(0, 10)] ??= name;
+      for (let at = 0; at < lasts; at++) found[dayAfter(first, at)] ??= name;
     }
   return found;
 }

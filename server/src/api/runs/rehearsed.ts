@@ -13,6 +13,7 @@ import {
 } from '@golden/core';
 import { sql } from 'kysely';
 import Papa from 'papaparse';
+import { likeAnywhere } from '../../db/like.ts';
 import type { Db } from '../../db/open.ts';
 import type { RehearsalItemTable } from '../../db/schema.ts';
 
@@ -28,7 +29,7 @@ export function rehearsedRows(db: Db, workflowId: string, { state, mark, search 
   if (state) rows = rows.where('state', '=', state);
   if (mark) rows = rows.where('marks', 'like', `% ${mark} %`);
   for (const word of (search ?? '').split(/\s+/).filter(Boolean)) {
-    const pattern = `%${word.replaceAll(/[\\%_]/g, (one) => `\\${one}`)}%`;
+    const pattern = likeAnywhere(word);
     // In a value of the record, or of what its steps made; never in the names of fields.
     rows = rows.where(
       sql<boolean>`(title LIKE ${pattern} ESCAPE '\\' OR EXISTS (

@@ -12,6 +12,7 @@ import {
 } from '@golden/core';
 import { sql } from 'kysely';
 import { openCalendars } from '../../calendars.ts';
+import { likeAnywhere } from '../../db/like.ts';
 import { gatheredStep } from '../../engine/parks.ts';
 import type { Services } from '../../services.ts';
 
@@ -76,8 +77,6 @@ function names({ steps }: WorkflowContent): Record<string, string> {
   );
 }
 
-const like = (text: string): string => `%${text.replaceAll(/[\\%_]/g, (one) => `\\${one}`)}%`;
-
 async function waitingNow({ db, workflows }: Services, workflowId: string, search: string) {
   const found = await db
     .selectFrom('park')
@@ -87,7 +86,7 @@ async function waitingNow({ db, workflows }: Services, workflowId: string, searc
     .where('item.workflow_id', '=', workflowId)
     .where('item.state', '=', 'waiting')
     .where('park.step', '!=', gatheredStep)
-    .where(sql<boolean>`item.title LIKE ${like(search.trim())} ESCAPE '\\'`)
+    .where(sql<boolean>`item.title LIKE ${likeAnywhere(search.trim())} ESCAPE '\\'`)
     .orderBy('park.until')
     .orderBy('item.seq')
     .limit(mostRows)
@@ -128,7 +127,7 @@ async function rehearsed({ db }: Services, workflowId: string, search: string, v
     .select((eb) => eb.fn.countAll<number>().over().as('total'))
     .where('workflow_id', '=', workflowId)
     .where('state', '!=', 'left_out')
-    .where(sql<boolean>`title LIKE ${like(search.trim())} ESCAPE '\\'`)
+    .where(sql<boolean>`title LIKE ${likeAnywhere(search.trim())} ESCAPE '\\'`)
     .orderBy('at')
     .limit(mostRows)
     .execute();

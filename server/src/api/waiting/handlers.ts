@@ -1,4 +1,4 @@
-import { dateOf, laterBy, officeWeek } from '@golden/core';
+import { laterBy, officeWeek } from '@golden/core';
 import { holidayCountries, holidayRegions, holidaysIn } from '@golden/core/holidays';
 import { loadCalendars, openCalendars, saveCalendars } from '../../calendars.ts';
 import { NotPossible } from '../../engine/errors.ts';
@@ -34,7 +34,7 @@ export function waitingHandlers(services: Services) {
       return view();
     },
     'GET /api/holidays': ({ query }) => {
-      const year = Number(dateOf(Date.parse(seams.now()), 'utc').slice(0, 4));
+      const year = Number(seams.now().slice(0, 4));
       const regions = holidayRegions(query.country);
       const region = regions[query.region] === undefined ? '' : query.region;
       const found = holidaysIn(query.country, region, [year, year + yearsShown]);
