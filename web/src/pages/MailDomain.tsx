@@ -1,21 +1,18 @@
-import { useEffect } from 'react';
-import { useForm } from 'react-hook-form';
 import { call } from '../api/client.ts';
 import { type Settings, useAction, usePublicAddress } from '../api/queries.ts';
 import { Button } from '../parts/Button.tsx';
 import { TextField } from '../parts/Field.tsx';
+import { useSavedForm } from './use-saved-form.ts';
+
+const formOf = ({ mailDomain }: Settings) => ({ mailDomain });
 
 /** The domain under which mails from elsewhere come to the addresses of workflows. */
 export function MailDomain({ settings }: { readonly settings: Settings }) {
   const { data } = usePublicAddress();
-  const given = { mailDomain: settings.mailDomain };
-  const { register, handleSubmit, reset } = useForm({ defaultValues: given });
-  // biome-ignore lint/correctness/useExhaustiveDependencies: what was saved is shown, not what was typed before
-  useEffect(() => reset(given), [given.mailDomain, reset]);
-  const save = useAction(
-    ({ mailDomain }: typeof given) => call('PUT /api/settings', { body: { ...settings, mailDomain } }),
-    'Saved.',
-  );
+  const { register, handleSubmit, follow } = useSavedForm(formOf(settings));
+  const save = useAction(async ({ mailDomain }: ReturnType<typeof formOf>) => {
+    follow(formOf(await call('PUT /api/settings', { body: { ...settings, mailDomain } })));
+  }, 'Saved.');
   return (
     <section aria-labelledby="mail-domain" className="mt-8">
       <h2 id="mail-domain" className="mb-2 text-xl">

@@ -1,27 +1,21 @@
-import { useEffect } from 'react';
-import { useForm } from 'react-hook-form';
 import { call } from '../api/client.ts';
 import { type Settings, useAction, usePublicAddress } from '../api/queries.ts';
 import { Button } from '../parts/Button.tsx';
 import { TextField } from '../parts/Field.tsx';
 import { formatInstant } from '../parts/formats.ts';
+import { useSavedForm } from './use-saved-form.ts';
 
-interface Given {
-  readonly publicAddress: string;
-  readonly proxies: string;
-}
+/** What the form shows of the settings: the networks on one line. */
+const formOf = ({ publicAddress, proxies }: Settings) => ({ publicAddress, proxies: proxies.join(', ') });
 
 /** The address by which others reach this machine, where they do, and whether a call through it comes in. */
 export function PublicAddress({ settings }: { readonly settings: Settings }) {
   const { data } = usePublicAddress();
-  const given = { publicAddress: settings.publicAddress, proxies: settings.proxies.join(', ') };
-  const { register, handleSubmit, reset } = useForm<Given>({ defaultValues: given });
-  // biome-ignore lint/correctness/useExhaustiveDependencies: what was saved is shown, not what was typed before
-  useEffect(() => reset(given), [given.publicAddress, given.proxies, reset]);
+  const { register, handleSubmit, follow } = useSavedForm(formOf(settings));
   const prove = useAction(() => call('POST /api/public-address', {}));
-  const save = useAction(async ({ publicAddress, proxies }: Given) => {
+  const save = useAction(async ({ publicAddress, proxies }: ReturnType<typeof formOf>) => {
     const list = proxies.split(/[,\s]+/).filter(Boolean);
-    await call('PUT /api/settings', { body: { ...settings, publicAddress, proxies: list } });
+    follow(formOf(await call('PUT /api/settings', { body: { ...settings, publicAddress, proxies: list } })));
     if (publicAddress.trim() !== '') prove.mutate(undefined);
   }, 'Saved.');
   const proof = data?.proof;

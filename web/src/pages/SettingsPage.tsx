@@ -1,6 +1,4 @@
 import { schemePlaceholders } from '@golden/core';
-import { useEffect } from 'react';
-import { useForm } from 'react-hook-form';
 import { call } from '../api/client.ts';
 import { type Settings, useAction, useBackups, useSettings } from '../api/queries.ts';
 import { Button } from '../parts/Button.tsx';
@@ -12,6 +10,7 @@ import { type Theme, themes, useTheme } from '../parts/theme.ts';
 import { FilesToAttach } from './FilesToAttach.tsx';
 import { MailDomain } from './MailDomain.tsx';
 import { PublicAddress } from './PublicAddress.tsx';
+import { useSavedForm } from './use-saved-form.ts';
 import { WorkingHours } from './WorkingHours.tsx';
 import { YourBusiness } from './YourBusiness.tsx';
 
@@ -73,9 +72,10 @@ function Copies({ zone }: { readonly zone: string }) {
 }
 
 function SettingsForm({ settings }: { readonly settings: Settings }) {
-  const { register, handleSubmit, reset, formState } = useForm<Settings>({ defaultValues: settings });
-  useEffect(() => reset(settings), [settings, reset]);
-  const save = useAction((given: Settings) => call('PUT /api/settings', { body: given }), 'Saved.');
+  const { register, handleSubmit, follow, formState } = useSavedForm<Settings>(settings);
+  const save = useAction(async (given: Settings) => {
+    follow(await call('PUT /api/settings', { body: given }));
+  }, 'Saved.');
   return (
     <form onSubmit={handleSubmit((given) => save.mutate({ ...settings, ...given }))}>
       <TextField label="Name of the business" {...register('workspace')} />

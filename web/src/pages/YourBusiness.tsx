@@ -1,19 +1,16 @@
 import type { Business } from '@golden/core';
-import { useEffect } from 'react';
-import { useForm } from 'react-hook-form';
 import { call } from '../api/client.ts';
 import { type Settings, useAction } from '../api/queries.ts';
 import { Button } from '../parts/Button.tsx';
 import { TextArea, TextField } from '../parts/Field.tsx';
+import { useSavedForm } from './use-saved-form.ts';
 
 /** What the business says of itself, to be used in letters and records of any workflow. */
 export function YourBusiness({ settings }: { readonly settings: Settings }) {
-  const { register, handleSubmit, reset } = useForm<Business>({ defaultValues: settings.business });
-  useEffect(() => reset(settings.business), [settings.business, reset]);
-  const save = useAction(
-    (business: Business) => call('PUT /api/settings', { body: { ...settings, business } }),
-    'Saved.',
-  );
+  const { register, handleSubmit, follow } = useSavedForm<Business>(settings.business);
+  const save = useAction(async (business: Business) => {
+    follow((await call('PUT /api/settings', { body: { ...settings, business } })).business);
+  }, 'Saved.');
   return (
     <section aria-labelledby="your-business" className="mt-8">
       <h2 id="your-business" className="mb-2 text-xl">
