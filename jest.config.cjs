@@ -38,6 +38,7 @@ module.exports = {
   ],
   testMatch: ['**/src/**/*.test.{ts,tsx}'],
   testEnvironment: 'node',
+  globalSetup: '<rootDir>/scripts/jest-programs.mjs',
   setupFiles: ['<rootDir>/scripts/jest-setup.cjs'],
   transform: {
     '^.+\\.tsx$': ['@swc/jest', swc(true)],

@@ -86,6 +86,7 @@ export * from './steps/schemas.ts';
 export * from './steps/turn.ts';
 export { countsByCalendar, hoursOf, momentText } from './steps/wait/definition.ts';
 export { type Due, dueAt } from './steps/wait/due.ts';
+export * from './steps/wait/endings.ts';
 export * from './steps/wait/schema.ts';
 export * from './steps/write/schema.ts';
 export * from './values/cell-error.ts';

@@ -19,6 +19,7 @@ import { callAddress, PublicAddress } from './doors/public-address.ts';
 import { Refusals } from './doors/refusals.ts';
 import { Comings } from './engine/coming.ts';
 import { RequestSlots } from './engine/context.ts';
+import { EndingLooks } from './engine/endings/looks.ts';
 import { Engine } from './engine/engine.ts';
 import { KeyedLocks, PlaceLocks } from './engine/locks.ts';
 import { Pauses } from './engine/pauses.ts';
@@ -135,6 +136,7 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
   const seats = new Seats();
   const slots = new RequestSlots((connection) => pauses.of(connection));
   const publicAddress = new PublicAddress({ db, seams, call: callAddress });
+  const endings = new EndingLooks({ db, commits, connections, seams, slots, workflows, pauses, log, redaction });
   const engine = new Engine({
     db,
     commits,
@@ -154,6 +156,7 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     seats,
     stopSwitch,
     waitLinks: { sealing, base: (within) => publicAddress.base(within) },
+    endings,
     bytes,
   });
   const arrivals = new Arrivals({

@@ -1,5 +1,6 @@
 import type { Ladder, RungTry } from '../matching/lookup/ladder.ts';
 import type { StepResult } from '../steps/results.ts';
+import type { ParkEnding } from '../steps/wait/endings.ts';
 import type { Pointer } from '../values/pointer.ts';
 import type { JsonRecord, Value } from '../values/value.ts';
 import type { FieldChange, FieldProblem, KeptField, UnsettledCause } from './outcome.ts';
@@ -83,6 +84,8 @@ export interface Park {
   readonly until?: string;
   /** Keys of events. */
   readonly events?: readonly string[];
+  /** Records elsewhere that end it. */
+  readonly endings?: readonly ParkEnding[];
   /** A role whose answer is waited for. */
   readonly who?: string;
   /** False where a newer change that overtakes it waits until its own time, not as long as this one would have. */

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { definitionOf } from '../steps/registry.ts';
-import { isPlaced } from '../steps/schemas.ts';
+import { isPlaced, type Step } from '../steps/schemas.ts';
 import { IdSchema } from '../values/id.ts';
 import { type CallSpec, CallSpecSchema } from './call.ts';
 import { ofToday } from './earlier.ts';
@@ -69,6 +69,8 @@ export function deedsThrough(content: WorkflowContent, connection: string): stri
   const { source, also } = content.start;
   const read = source?.connection === connection ? [`reads ${placeWords(source)}${alsoWords(also)}`] : [];
   const deeds = content.steps.flatMap((step): string[] => {
+    const read = step.kind === 'wait' ? placesOf(step).filter((place) => place?.connection === connection) : [];
+    if (read.length > 0) return read.flatMap((place) => (place ? [`reads ${placeWords(place)}`] : []));
     if (!isPlaced(step) || step.target?.connection !== connection) return [];
     const call = callIn(step.target.path);
     if (call) {
@@ -109,12 +111,21 @@ export function withConnections(content: WorkflowContent, by: Readonly<Record<st
   return {
     ...content,
     start: { ...content.start, source: put(content.start.source) },
-    steps: content.steps.map((step) => (isPlaced(step) ? { ...step, target: put(step.target) } : step)),
+    steps: content.steps.map((step) => {
+      if (isPlaced(step)) return { ...step, target: put(step.target) };
+      if (step.kind !== 'wait' || !step.endings) return step;
+      return { ...step, endings: step.endings.map((one) => ({ ...one, place: put(one.place) })) };
+    }),
   };
 }
 
 /** The ids of the connections that a workflow uses, each once. */
 export function connectionsOf(content: WorkflowContent): string[] {
-  const places = [content.start.source, ...content.steps.map((step) => (isPlaced(step) ? step.target : null))];
+  const places = [content.start.source, ...content.steps.flatMap(placesOf)];
   return [...new Set(places.flatMap((place) => (place ? [place.connection] : [])))];
+}
+
+function placesOf(step: Step): (Place | null)[] {
+  if (isPlaced(step)) return [step.target];
+  return step.kind === 'wait' ? (step.endings ?? []).map(({ place }) => place) : [];
 }

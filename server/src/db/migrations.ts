@@ -414,6 +414,15 @@ async function mails(db: Kysely<unknown>): Promise<void> {
     // Which links of records that wait were used; the links themselves are worked out, and stored nowhere.
     `CREATE TABLE wait_link (item_id TEXT NOT NULL REFERENCES item (id) ON DELETE CASCADE, kind TEXT NOT NULL, at TEXT NOT NULL,
       PRIMARY KEY (item_id, kind)) WITHOUT ROWID`,
+    // What ends waits early: the places that are looked at, what happened there, and who waits for it.
+    `CREATE TABLE watch (id INTEGER PRIMARY KEY, name TEXT NOT NULL UNIQUE, connection TEXT NOT NULL, account TEXT NOT NULL,
+      content TEXT NOT NULL, since TEXT, looked_at TEXT)`,
+    `CREATE TABLE happened (watch_id INTEGER NOT NULL REFERENCES watch (id) ON DELETE CASCADE, key TEXT NOT NULL, record TEXT NOT NULL,
+      at TEXT NOT NULL, after TEXT NOT NULL, title TEXT NOT NULL, PRIMARY KEY (watch_id, key, record)) WITHOUT ROWID`,
+    'CREATE INDEX happened_record ON happened (watch_id, record)',
+    `CREATE TABLE park_ending (item_id TEXT NOT NULL REFERENCES park (item_id) ON DELETE CASCADE, watch_id INTEGER NOT NULL REFERENCES watch (id),
+      key TEXT NOT NULL, since TEXT NOT NULL, ending TEXT NOT NULL, UNIQUE (item_id, watch_id, key))`,
+    'CREATE INDEX park_ending_key ON park_ending (watch_id, key)',
     // What a rehearsal came to is counted as it comes; one from before has no counts and is done again.
     'DELETE FROM rehearsal',
     "ALTER TABLE rehearsal ADD COLUMN counts TEXT NOT NULL DEFAULT '{}'",

@@ -462,6 +462,37 @@ export interface WaitLinkTable {
   at: string;
 }
 
+/** A place that is looked at because its records end waits. */
+export interface WatchTable {
+  id: Generated<number>;
+  name: string;
+  connection: string;
+  account: string;
+  content: Json;
+  since: Generated<string | null>;
+  looked_at: Generated<string | null>;
+}
+
+/** A record of a watched place that counted, by what it has in common with those that wait. */
+export interface HappenedTable {
+  watch_id: number;
+  key: string;
+  record: string;
+  at: string;
+  after: string;
+  title: string;
+}
+
+/** What may end the wait of one item. */
+export interface ParkEndingTable {
+  item_id: string;
+  watch_id: number;
+  key: string;
+  /** What happened from then on counts; everything where empty. */
+  since: string;
+  ending: Json;
+}
+
 export interface RehearsalTable {
   workflow_id: string;
   scope: string;
@@ -625,6 +656,9 @@ export interface Tables {
   park: ParkTable;
   park_event: ParkEventTable;
   wait_link: WaitLinkTable;
+  watch: WatchTable;
+  happened: HappenedTable;
+  park_ending: ParkEndingTable;
   journal: JournalTable;
   write: WriteTable;
   replacement: ReplacementTable;

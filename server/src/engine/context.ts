@@ -11,6 +11,7 @@ import type { Seams } from '../seams.ts';
 import type { Redaction } from '../secrets/redaction.ts';
 import type { Workflows } from '../workflows.ts';
 import type { Comings } from './coming.ts';
+import type { EndingLooks } from './endings/looks.ts';
 import { FairQueue } from './fair-queue.ts';
 import type { KeyedLocks, PlaceLocks } from './locks.ts';
 import { Held, type Pause, type Pauses } from './pauses.ts';
@@ -39,6 +40,7 @@ export interface EngineContext {
   readonly seats: Seats;
   readonly stopSwitch: StopSwitch;
   readonly waitLinks: WaitLinkParts;
+  readonly endings: EndingLooks;
   /** Where large events lie. */
   readonly bytes: Pick<ByteStore, 'get'>;
 }

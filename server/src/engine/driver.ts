@@ -44,7 +44,7 @@ import { hasWritten, restartedItem } from './restart-item.ts';
 import { keepSettled } from './settled.ts';
 import { type Hold, holdOf, holdOfIntent, StepLock } from './step-lock.ts';
 import { Turns } from './turns.ts';
-import { isReadAgain } from './wanted.ts';
+import { begunElsewhere, type Resting, Waking } from './waking.ts';
 
 /** How often a write is planned anew because the destination keeps changing. */
 const mostStales = 8;
@@ -53,15 +53,6 @@ const mostUnanswered = 3;
 
 /** How an item came to rest. */
 export type Rest = Outcome | 'waits';
-
-type Woken = Extract<Answer, { kind: 'woken' }>;
-
-/** A parked item that goes on waiting: for what it waits, or for its source's app first. */
-interface Resting {
-  readonly message: string;
-  readonly until: string | null;
-  readonly waitsFor?: string | null;
-}
 
 /** What one effect came to: the next state, or a reason to stand still where it is. */
 type Step = { readonly next: Advance } | { readonly standstill: Standstill; readonly at?: Advance };
@@ -205,54 +196,24 @@ class Passage {
   /** Goes on from a wait where that is over. */
   private async wakeUp(): Promise<Advance | { readonly rests: Resting }> {
     const { by, ...rests } = await wokenBy(this.context.db, this.work.item.id);
-    return by ? this.wake(by, rests.holdsLater) : { rests };
+    return by ? this.wake(by, rests) : { rests };
   }
 
   /** Goes on from a wait. That it is over is stored before anything is done, so that it isn't woken twice. */
-  private async wake(by: WokenBy, holdsLater: boolean): Promise<Advance | { readonly rests: Resting }> {
+  private async wake(
+    by: WokenBy,
+    { holdsLater, until }: { readonly holdsLater: boolean; readonly until: string | null },
+  ): Promise<Advance | { readonly rests: Resting }> {
+    const waking = new Waking(this.context, this.work, this.accounts.source, (one) => this.answered(one));
     // What holds later changes of its record back goes on with the one that it has.
-    const read = holdsLater ? {} : await this.readAgain();
+    const read = holdsLater ? {} : await waking.read(by, until);
     if ('rests' in read) return read;
-    const next = this.tellTime(this.stored, { kind: 'woken', by, ...read });
-    const journal: JournalLine[] = [{ kind: 'woken', step: null, content: by }];
+    const woken = { by, ...read };
+    const next = this.tellTime(this.stored, { kind: 'woken', ...woken });
+    const journal: JournalLine[] = [{ kind: 'woken', step: null, content: woken.by }];
     await this.context.commits.run((trx) => this.storeNext(trx, next, journal));
     this.stored = next.state;
     return next;
-  }
-
-  /** The start's record as it is now, for an item that has waited; nothing where it can't be read by itself. */
-  private async readAgain(): Promise<Pick<Woken, 'record' | 'unread'> | { readonly rests: Resting }> {
-    const { item, version } = this.work;
-    const { start } = version.content;
-    if (!isReadAgain(start)) return {};
-    const { connection, path } = start.source;
-    if (this.accounts.source !== this.context.connections.accountOf(connection))
-      return { unread: { cause: 'account', message: begunElsewhere } };
-    const broken = this.context.pauses.givenUp(connection);
-    if (broken !== undefined) return { unread: { cause: 'connection', message: broken } };
-    const pause = this.context.pauses.of(connection);
-    if (pause) return { rests: { message: pause.reason, until: pause.until, waitsFor: connection } };
-    try {
-      const connector = await this.context.connections.connector(connection);
-      const ask = () => connector.fetch(path, item.source_id);
-      const found = await this.context.slots.request(connection, item.workflow_id, ask);
-      await this.answered(connection);
-      return { record: found?.record ?? null };
-    } catch (error) {
-      const noted = isPassing(error) && (await this.context.pauses.note(connection, error));
-      if (noted)
-        return {
-          rests: {
-            message: this.context.connections.masked(noted.reason),
-            until: noted.until,
-            waitsFor: connection,
-          },
-        };
-      await noteBroken(this.context.connections, connection, error);
-      const told = answerOf(this.context.connections, error);
-      if (told.kind !== 'refused') throw error;
-      return { unread: { cause: told.cause, message: told.message } };
-    }
   }
 
   /** A parked item that something else than what it waits for has moved, or whose source is held up, waits on. */
@@ -677,9 +638,6 @@ async function beginElsewhere(
   await commits.run((trx) => trx.updateTable('item').set(begun).where('id', '=', item.id).execute());
   return { ...item, ...begun };
 }
-
-const begunElsewhere =
-  'A part of this was written in another account than the connection leads to now. Go back to that account and retry, or dismiss the rest.';
 
 /** The app's own time of a change is kept where a field's value goes by which record is newer. */
 function timesKept({ content }: WorkflowVersion, stepId: string, read: JsonRecord): Record<Pointer, MadeOf> {

@@ -121,6 +121,9 @@ export class Engine {
       this.returnedAt = Number.NEGATIVE_INFINITY;
       return this.tick();
     });
+    context.endings.heard = (ids) => {
+      for (const id of ids) this.dispatcher.wake(id);
+    };
   }
 
   /**
@@ -216,6 +219,7 @@ export class Engine {
     const { zone } = await workflows.locale(draft);
     const gone = await goLive(this.context, workflowId, nextAfter(draft.start.trigger, seams.now(), zone), seen);
     this.context.events.tell({ topic: 'workflow', workflow: workflowId });
+    await this.context.endings.begin(workflowId, gone.version);
     await resumeAfterRemap(this.context, workflowId, gone.version);
     this.dispatcher.wake(workflowId);
     this.carry(gone.run, workflowId);
@@ -698,6 +702,7 @@ export class Engine {
       await this.fetchTold();
       await this.askSources();
       this.background(this.watch.look());
+      this.background(this.context.endings.look());
       this.lookForReturned();
     } finally {
       this.isTicking = false;

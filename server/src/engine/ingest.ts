@@ -40,11 +40,6 @@ import { keepListed, listedBefore, markNow, mayLeaveOut, storeUnchanged } from '
 import { waitLinkMaker } from './wait-link-parts.ts';
 import { type Wanted, type WantedPage, wantedOf, wantedPages } from './wanted.ts';
 
-/** Polls overlap by this much, in milliseconds: an app may show a change a little after its own time for it. */
-const overlap = 120_000;
-/** What comes by itself bears our own time and is listed in the order in which it was stored. */
-const arrivalOverlap = 2000;
-
 /**
  * How a listing ended: at its end, at the most that a run may take, stopped by a person, or because its
  * source leads to another account by now.
@@ -588,17 +583,6 @@ async function findRemoved(
 
 /** So few removals are believed at once. */
 const fewRemoved = 10;
-
-/** The instant from which the next listing asks. */
-export function sinceAfter(
-  highWater: string | null,
-  before: string | null,
-  start: Pick<Start, 'source'>,
-): string | null {
-  const instant = highWater ? readInstant(highWater, 'utc') : undefined;
-  const back = comesByItself(start) ? arrivalOverlap : overlap;
-  return instant ? new Date(Date.parse(instant) - back).toISOString() : before;
-}
 
 /**
  * A source's time, no later than when its listing began: one record from the year 2030 must not keep

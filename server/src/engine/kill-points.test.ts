@@ -1,4 +1,4 @@
-import { execFileSync, spawn } from 'node:child_process';
+import { spawn } from 'node:child_process';
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { formatPointer } from '@golden/core';
@@ -10,6 +10,7 @@ import { checkNow, decide, retryConnection, settled, unbalanced } from '../testi
 import {
   pointOfAccounts,
   pointsOfArrivals,
+  pointsOfEndings,
   pointsOfHandIns,
   pointsOfParks,
   pointsOfReturned,
@@ -35,23 +36,11 @@ import {
 // The process is stopped with SIGKILL at every named point around taking in, intent, send, result
 // and file replacement, and started again: nothing may be lost or doubled, and the books balance.
 
-const root = join(__dirname, '..', '..', '..');
-const bundled = '.tmp/engine-child';
 const customers = 12;
 
 let world: World;
 let connected: Connected;
 let workflow: string;
-
-// Bundled once: a process from source would take seconds to start, and there are dozens.
-beforeAll(() => {
-  const programs = {
-    'engine-child': 'server/src/testing/engine-child.ts',
-    'matching-worker': 'server/src/matching/worker-main.ts',
-  };
-  for (const [name, entry] of Object.entries(programs))
-    execFileSync(process.execPath, ['scripts/bundle.mjs', name, entry, bundled], { cwd: root });
-});
 
 beforeEach(async () => {
   world = await openWorld();
@@ -62,7 +51,7 @@ afterEach(() => world.close());
 /** Runs the engine in a process of its own; gives the signal or code it ended with. */
 function runChild(task: string, point = '', passes = 0): Promise<string | number | null> {
   return new Promise((resolve, reject) => {
-    const program = join(root, bundled, 'engine-child.mjs');
+    const program = join(process.env['GOLDEN_TEST_PROGRAMS'] ?? '', 'engine-child.mjs');
     const args = [program, join(world.folder, 'golden.sqlite'), workflow, task, point, String(passes)];
     const engine = spawn(process.execPath, args, { stdio: ['ignore', 'inherit', 'inherit'] });
     engine.once('error', reject);
@@ -213,6 +202,7 @@ test('every named kill point is stopped at, here or where records are taken in',
     ...pointsOfTakingIn,
     pointOfAccounts,
     ...pointsOfParks,
+    ...pointsOfEndings,
     ...pointsOfReturned,
     ...pointsOfArrivals,
     ...pointsOfHandIns,

@@ -5,7 +5,9 @@ import { hashOf } from '../arrivals/byte-store.ts';
 import type { Trx } from '../db/group-commit.ts';
 import type { Db, ItemRow } from '../db/schema.ts';
 import type { EngineContext } from './context.ts';
+import { keepEndings } from './endings/keep.ts';
 import { wokenByLink } from './wait-link-parts.ts';
+import { mayWake, wakeTold } from './wake-told.ts';
 
 // What parked items wait for. A park outlives the process; nothing is held meanwhile. What wakes an
 // item is stored with its park and taken up by whoever claims the item next.
@@ -15,12 +17,6 @@ export const overtaken = 'Overtaken by a newer change.';
 
 /** The step that gathered items wait at: they haven't begun. */
 export const gatheredStep = 'start';
-
-/** True of a waiting item that may be woken: its workflow is on, or only takes in nothing new, and no later change of its record is on its way. */
-const mayWake = sql`item.state = 'waiting' AND item.claimed = 0 AND item.waits_for IS NULL
-  AND item.workflow_id IN (SELECT id FROM workflow WHERE is_on = 1 OR waits_go_on = 1)
-  AND NOT EXISTS (SELECT 1 FROM item AS later WHERE later.intake_id = item.intake_id
-    AND later.source_id = item.source_id AND later.seq > item.seq AND later.state = 'running')`;
 
 /** True of an item, by the name it has in the statement, behind which later changes of its record don't stand: they overtake it. */
 export const letsPass = (item: 'earlier' | 'item') => sql<boolean>`((${sql.ref(`${item}.state`)} = 'waiting' AND EXISTS
@@ -32,7 +28,7 @@ export const letsPass = (item: 'earlier' | 'item') => sql<boolean>`((${sql.ref(`
  * record is overtaken: this one waits as long as that would have.
  */
 export async function parkItem(
-  { seams }: Pick<EngineContext, 'seams'>,
+  { seams, connections }: Pick<EngineContext, 'seams' | 'connections'>,
   trx: Trx,
   item: Pick<ItemRow, 'id' | 'seq' | 'intake_id' | 'source_id'>,
   park: Park,
@@ -72,7 +68,29 @@ export async function parkItem(
     .execute();
   for (const event of park.events ?? [])
     await trx.insertInto('park_event').values({ event, item_id: item.id }).execute();
+  const accountOf = (connection: string): string => connections.accountOf(connection);
+  const ended = await keepEndings(trx, item.id, await firstTaken(trx, item), park.endings ?? [], accountOf);
+  if (ended)
+    await trx
+      .updateTable('park')
+      .set({ woken: JSON.stringify(ended) })
+      .where('item_id', '=', item.id)
+      .where('woken', 'is', null)
+      .execute();
   await trx.updateTable('item').set({ wake_at: until }).where('id', '=', item.id).execute();
+}
+
+/** When a record was taken in first: its later changes don't begin anew what ends their waits. */
+async function firstTaken(trx: Trx, item: Pick<ItemRow, 'intake_id' | 'source_id'>): Promise<string> {
+  const { taken_at } = await trx
+    .selectFrom('item')
+    .select('taken_at')
+    .where('intake_id', '=', item.intake_id)
+    .where('source_id', '=', item.source_id)
+    .orderBy('taken_at')
+    .limit(1)
+    .executeTakeFirstOrThrow();
+  return taken_at;
 }
 
 /** What woke a record for good already: its stop link counts for later waits, and for its later changes. */
@@ -249,14 +267,4 @@ export async function wakeByToken(
       .executeTakeFirst();
     return found && wakeTold(trx);
   });
-}
-
-/**
- * Lets go on what something has woken. While a later change of the same record is on its way the
- * earlier one stays: that one may come to overtake it.
- */
-export async function wakeTold(trx: Trx): Promise<string[]> {
-  const { rows } = await sql<{ workflow_id: string }>`UPDATE item SET state = 'running', message = NULL, wake_at = NULL
-    WHERE id IN (SELECT item_id FROM park WHERE woken IS NOT NULL) AND ${mayWake} RETURNING workflow_id`.execute(trx);
-  return [...new Set(rows.map((row) => row.workflow_id))];
 }

@@ -9,11 +9,12 @@ import { CannotUnseal } from '../secrets/sealing.ts';
 import { noteBroken } from './answers.ts';
 import type { EngineContext } from './context.ts';
 import type { Dispatcher } from './dispatcher.ts';
-import { ingest, sinceAfter } from './ingest.ts';
+import { ingest } from './ingest.ts';
 import { hasNoOpenIntent } from './intents.ts';
 import { markDoubles } from './mark-doubles.ts';
 import { gatheredStep } from './parks.ts';
 import { isPassing } from './pauses.ts';
+import { sinceAfter } from './since.ts';
 import { NeedsLook } from './surge-guard.ts';
 
 /** Carries a run through: lists, takes in, waits until the queue has driven every item, and closes the books. */

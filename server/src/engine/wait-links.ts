@@ -1,8 +1,9 @@
 import type { WaitLinkKind } from '@golden/core';
 import { sql } from 'kysely';
 import type { EngineContext } from './context.ts';
-import { gatheredStep, wakeTold } from './parks.ts';
+import { gatheredStep } from './parks.ts';
 import { linkMark, wokenByLink } from './wait-link-parts.ts';
+import { wakeTold } from './wake-told.ts';
 
 /** What a link is good for now: it acts, it was used, nothing waits any more, or it is none of ours. */
 export type LinkState = 'open' | 'used' | 'over' | 'unknown';

@@ -1,5 +1,10 @@
-// Starts the worker from its sources, for development and tests; the built product starts its bundle.
-import { register } from 'tsx/esm/api';
+// Starts the worker from its sources, for development; the built product starts its bundle, and so do the tests.
+import { join } from 'node:path';
+import { pathToFileURL } from 'node:url';
 
-register();
-await import('./worker-main.ts');
+const bundled = process.env.GOLDEN_TEST_PROGRAMS;
+if (bundled) await import(pathToFileURL(join(bundled, 'matching-worker.mjs')).href);
+else {
+  (await import('tsx/esm/api')).register();
+  await import('./worker-main.ts');
+}

@@ -2,6 +2,7 @@ import { DateTime } from 'luxon';
 import { type OpenHours, officeWeek } from '../../calendar/calendar.ts';
 import { durationText, isWorking } from '../../calendar/duration.ts';
 import type { ItemState } from '../../run/state.ts';
+import { fieldAt } from '../../values/field.ts';
 import { changed } from '../../workflow/change.ts';
 import { missing, type Phrase, setting, words } from '../../workflow/phrase.ts';
 import { blocks, type ReadinessProblem, warns } from '../../workflow/problem.ts';
@@ -10,6 +11,7 @@ import type { Around, AroundHere, Doing, StepDefinition } from '../definition.ts
 import { done, leaveOut, type Move, needsPerson } from '../move.ts';
 import { usesByRefs } from '../uses.ts';
 import { type Due, dueAt } from './due.ts';
+import { type Ending, endingsFor } from './endings.ts';
 import type { WaitStep, WaitUntil } from './schema.ts';
 
 /** Lets time pass. Where a step before it needs a person, it isn't begun: nothing after it goes on either. */
@@ -19,18 +21,26 @@ export const wait: StepDefinition<WaitStep> = {
   needsAll: true,
   onlyOutside: true,
   make: (id) => ({ id, kind: 'wait', until: { kind: 'time', amount: 1, unit: 'working_days', from: 'start' } }),
-  refs: ({ until }) => (until.kind === 'date' && until.ref ? [until.ref] : []),
+  refs: ({ until, endings = [] }) => [
+    ...(until.kind === 'date' && until.ref ? [until.ref] : []),
+    ...endings.flatMap(({ here }) => here ?? []),
+  ],
   gives: () => undefined,
   problems,
   sentence,
   // How a record is treated for which the time has passed stands in the sentence.
-  changes: (before, after) =>
-    before.calendar === after.calendar ? [] : [changed('It is counted by another working calendar.')],
+  changes: (before, after) => [
+    ...(before.calendar === after.calendar ? [] : [changed('It is counted by another working calendar.')]),
+    ...(JSON.stringify(before.endings?.map(countsEarlier)) === JSON.stringify(after.endings?.map(countsEarlier))
+      ? []
+      : [changed('Which records elsewhere end it is otherwise.')]),
+  ],
   uses: (step, sentence_) => usesByRefs(wait.refs(step), sentence_, 'a wait'),
-  renamed: (step, { ref }) =>
-    step.until.kind === 'date' && step.until.ref
-      ? { ...step, until: { ...step.until, ref: ref(step.until.ref) } }
-      : step,
+  renamed: ({ endings, ...step }, { ref }) => ({
+    ...step,
+    ...(step.until.kind === 'date' && step.until.ref && { until: { ...step.until, ref: ref(step.until.ref) } }),
+    ...(endings && { endings: endings.map((one) => ({ ...one, here: one.here && ref(one.here) })) }),
+  }),
   enter,
   take: (doing, state, answer) => {
     if (answer.kind !== 'woken') return undefined;
@@ -52,6 +62,8 @@ export const wait: StepDefinition<WaitStep> = {
   },
 };
 
+const countsEarlier = (one: Ending): boolean => one.countsEarlier === true;
+
 const nowOf = (state: ItemState): string => state.now ?? state.takenAt;
 
 function enter(doing: Doing<WaitStep>, given: ItemState): Move {
@@ -66,18 +78,34 @@ function enter(doing: Doing<WaitStep>, given: ItemState): Move {
   const until = new Date(due.at).toISOString();
   if (state.skipsWaits) return passed(id, state, until, 'skipped');
   // One that has waited already is woken, though its time has come: only then everything is looked at anew.
+  const endings = endingsOf(doing);
   if (until <= nowOf(state) && given.reached?.[id] === undefined) {
     if (until < nowOf(state) && step.late === 'stops')
       return stop(id, state, `It was due on ${momentText(until, zoneOf(doing))}.`);
-    return passed(id, state, until, 'passed');
+    // What may have ended it by now is looked for when it is woken.
+    if (endings.length === 0) return passed(id, state, until, 'passed');
   }
   // Of a date the record itself says when: a newer change of it may bring another.
   const keepsTime = step.until.kind !== 'date';
   return {
     kind: 'park',
     state,
-    park: { step: id, until, keepsTime, message: `Until ${momentText(until, zoneOf(doing))}` },
+    park: {
+      step: id,
+      until,
+      keepsTime,
+      message: `Until ${momentText(until, zoneOf(doing))}`,
+      ...(endings.length > 0 && { endings }),
+    },
   };
+}
+
+/** What ends the wait of this record: what is said at the step itself, and at the waits before it. */
+function endingsOf({ version, step, scope }: Doing<WaitStep>) {
+  const { steps } = version.content;
+  const before = steps.slice(0, steps.findIndex(({ id }) => id === step.id) + 1);
+  const all = before.flatMap((one) => (one.kind === 'wait' && !one.isOff ? (one.endings ?? []) : []));
+  return endingsFor(all, scope, version.locale.country);
 }
 
 /** The wait is over; what is counted from here begins when it ended, in a rehearsal when it would have. */
@@ -145,17 +173,40 @@ function problems(step: WaitStep, around: AroundHere): ReadinessProblem[] {
   } else if (until.kind === 'time' && until.amount === 0) found.push(warns(step.id, 'It waits for no time at all.'));
   if (until.kind !== 'time_of_day' && !Number.isInteger(until.amount) && !divisible.includes(until.unit))
     found.push(blocks(step.id, 'Days and weeks are counted whole.'));
+  for (const ending of step.endings ?? []) found.push(...problemsOf(ending, step, around));
   const at = around.content.steps.findIndex(({ id }) => id === step.id);
   if (around.content.steps.slice(at + 1).every(({ isOff }) => isOff))
     found.push(warns(step.id, 'Nothing comes after it, so nothing is waited for.'));
   return found;
 }
 
+function problemsOf({ place, there, here }: Ending, step: WaitStep, around: AroundHere): ReadinessProblem[] {
+  if (!place) return [blocks(step.id, 'Choose where the record comes that ends it early.')];
+  if (there === null || !here)
+    return [blocks(step.id, `Choose what a ${place.described.singular} that ends it has in common with the record.`)];
+  if (!around.isKnown(here)) return [blocks(step.id, `The field “${here.path.slice(1)}” doesn’t exist here.`)];
+  return [];
+}
+
 const divisible = ['minutes', 'hours', 'working_hours'];
 
-function sentence({ until, late }: WaitStep, around: Around): Phrase[] {
+function sentence({ until, late, endings = [] }: WaitStep, around: Around): Phrase[] {
   const end = late === 'stops' ? [words('; once that has passed, it stops.')] : [words('.')];
-  return [words('Wait '), ...untilPhrases(until, around), ...end];
+  return [words('Wait '), ...untilPhrases(until, around), ...end, ...endings.flatMap((one) => endingPhrases(one))];
+}
+
+function endingPhrases({ place, there, value, does }: Ending): Phrase[] {
+  if (!place) return [words(' It ends early when something comes in '), missing('a place'), words('.')];
+  const { fields, singular } = place.described;
+  const labelOf = (path: string): string => fieldAt(fields, path)?.label ?? path.slice(1);
+  return [
+    words(` When a ${singular} comes in `),
+    setting(place.labels.at(-1) ?? ''),
+    words(' with the same '),
+    there === null ? missing('field') : setting(labelOf(there)),
+    ...(value ? [words(` and ${labelOf(value.path)} `), setting(value.is)] : []),
+    words(does === 'stops' ? ', nothing more is done.' : ', it goes on at once.'),
+  ];
 }
 
 function untilPhrases(until: WaitUntil, around: Around): Phrase[] {

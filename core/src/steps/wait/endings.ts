@@ -1,0 +1,119 @@
+import { z } from 'zod';
+import { readRef, type Scope } from '../../mapping/filling.ts';
+import { RefSchema } from '../../mapping/refs.ts';
+import { subscriberDigits } from '../../matching/normalise/telephone.ts';
+import { type Field, fieldAt } from '../../values/field.ts';
+import { IdSchema } from '../../values/id.ts';
+import { type Pointer, PointerSchema, readPointer } from '../../values/pointer.ts';
+import { keyText } from '../../values/text.ts';
+import type { JsonRecord, Value } from '../../values/value.ts';
+import { type Place, PlaceSchema } from '../../workflow/place.ts';
+
+// What ends a wait early: a record that comes in another place and has a value in common with the one that waits, such
+// as a booking with the same e-mail address.
+
+/** A record elsewhere that ends a wait. */
+export const EndingSchema = z.object({
+  id: IdSchema,
+  place: PlaceSchema.nullable(),
+  /** The field there, and the one here, that have to be the same. */
+  there: PointerSchema.nullable(),
+  here: RefSchema.nullable(),
+  /** Only records with this value count, such as orders that are paid. */
+  value: z.object({ path: PointerSchema, is: z.string().max(200) }).optional(),
+  /** True where one counts that was there before the waiting record was taken in. */
+  countsEarlier: z.boolean().optional(),
+  does: z.enum(['stops', 'goes_on']),
+});
+export type Ending = z.infer<typeof EndingSchema>;
+
+/** What is watched at a place: for all that wait for the same, one watch. */
+export interface EndingWatch {
+  readonly connection: string;
+  readonly path: readonly string[];
+  readonly there: Pointer;
+  /** Of a telephone number: the country by which those without one are read. */
+  readonly country?: string;
+  readonly value?: { readonly path: Pointer; readonly is: string };
+}
+
+/** What one waiting record would be ended by. */
+export interface ParkEnding {
+  readonly watch: EndingWatch;
+  readonly key: string;
+  readonly countsEarlier: boolean;
+  readonly does: Ending['does'];
+  /** "booking", "Bookings": for the sentence why it ended. */
+  readonly singular: string;
+  readonly place: string;
+}
+
+type WholeEnding = Ending & { readonly place: Place; readonly there: Pointer };
+
+/** What is watched for an ending; undefined while something of it hasn't been chosen. */
+export function watchOf({ place, there, value }: Ending, country: string): EndingWatch | undefined {
+  if (!place || there === null) return undefined;
+  const isPhone = fieldAt(place.described.fields, there)?.type === 'phone';
+  return {
+    connection: place.connection,
+    path: place.path,
+    there,
+    ...(isPhone && { country }),
+    ...(value && { value }),
+  };
+}
+
+/** The text by which two values are the same: case, outer space and a telephone number's signs make no difference. */
+function keyOf(value: Value | undefined, { country }: Pick<EndingWatch, 'country'>): string {
+  const text = keyText(value);
+  return country === undefined ? text : subscriberDigits(text, country);
+}
+
+/**
+ * What ends the wait of one record; nothing for a value that is empty, since that would be the same as every other that is.
+ *
+ * @param country by which telephone numbers without a country are read
+ */
+export function endingsFor(endings: readonly Ending[], scope: Scope, country: string): ParkEnding[] {
+  return endings.flatMap((ending) => {
+    const watch = watchOf(ending, country);
+    const { place, here } = ending as WholeEnding;
+    const key = watch && here ? keyOf(readRef(scope, here), watch) : '';
+    if (!watch || key === '') return [];
+    return [
+      {
+        watch,
+        key,
+        countsEarlier: ending.countsEarlier === true,
+        does: ending.does,
+        singular: place.described.singular,
+        place: place.labels.at(-1) ?? '',
+      },
+    ];
+  });
+}
+
+/** The keys of a record of a watched place; none where it doesn't count. */
+export function keysThere(watch: EndingWatch, record: JsonRecord): string[] {
+  const { there, value } = watch;
+  if (value && keyText(readPointer(record, value.path)) !== keyText(value.is)) return [];
+  const found = readPointer(record, there);
+  const all = (Array.isArray(found) ? found : [found]).map((one) => keyOf(one, watch));
+  return [...new Set(all)].filter((key) => key !== '');
+}
+
+/** Why a wait ended: "The booking “BK-0012” came in Bookings." */
+export const endedBecause = ({ singular, place }: Pick<ParkEnding, 'singular' | 'place'>, title: string): string =>
+  `The ${singular} “${title}” came in ${place}.`;
+
+/** The field that is likely meant: of the same kind, and called alike. */
+export function likelySame(fields: readonly Field[], known: readonly { readonly field: Field }[]): [number, number] {
+  for (const type of ['email', 'phone', 'id'] as const) {
+    const there = fields.findIndex((field) => field.type === type);
+    const here = known.findIndex(({ field }) => field.type === type);
+    if (there >= 0 && here >= 0) return [there, here];
+  }
+  const there = fields.findIndex((field) => known.some((one) => keyText(one.field.label) === keyText(field.label)));
+  const here = known.findIndex((one) => keyText(one.field.label) === keyText(fields[there]?.label ?? null));
+  return there >= 0 && here >= 0 ? [there, here] : [-1, -1];
+}
