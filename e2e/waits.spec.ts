@@ -108,6 +108,61 @@ test('mails over working days: a wait added, the calendar set in the middle, who
   await expect(page.getByText('Off. Make the draft live from Rehearse')).toBeVisible();
 });
 
+test('a wait that a booking ends: chosen on the sheet, told in the brief, seen where somebody books', async ({
+  page,
+  demo: product,
+}) => {
+  const id = await workflowCalled(product, 'Kiln leads, followed up');
+  await page.goto(`${product.url}/workflows/${id}?sentence=wait-2`);
+  const brief = page.getByRole('region', { name: 'Brief' });
+  await expect(brief).toContainText('When something comes in bookings with the same email and status booked');
+  const sheet = page.getByRole('region', { name: 'Worksheet' });
+  const ended = sheet.getByRole('region', { name: 'Ended early' });
+
+  // An order ends it too: where it comes is chosen, what is the same is proposed.
+  await ended.getByRole('button', { name: 'End it when something comes elsewhere' }).click();
+  const one = ended.getByRole('group', { name: 'Ending 1' });
+  await one.getByLabel('From app').click();
+  await page.getByRole('option', { name: /^Shop counter/ }).click();
+  await one.getByLabel('Choose where from').last().click();
+  await page.getByRole('option', { name: /^orders/ }).click();
+  await expect(one.getByLabel('Field there')).toHaveValue('/email');
+  await expect(one.getByLabel('Field here')).toHaveValue(/email/);
+  await one.getByLabel('What happens then').selectOption('goes_on');
+  await expect(brief).toContainText('When something comes in orders with the same email, it goes on at once.');
+  await one.getByRole('button', { name: 'Remove ending 1' }).click();
+  await expect(brief).not.toContainText('it goes on at once');
+
+  // Somebody asks about a kiln, and books before the first mail goes out.
+  await makeLive(product, id);
+  const entered = await fetch(`${product.cards}/api/leads`, {
+    method: 'POST',
+    headers: {
+      'content-type': 'application/vnd.api+json',
+      authorization: `Bearer ${cardKeys.find((key) => key.mayWrite)?.key}`,
+    },
+    body: JSON.stringify({
+      data: { type: 'leads', attributes: { name: 'Björn Åkesson', email: 'bjorn@akesson.example', wantsNews: true } },
+    }),
+  });
+  expect(entered.status).toBe(201);
+  await ask(product, 'POST', `/api/workflows/${id}/check`);
+  await page.goto(`${product.url}/workflows/${id}/due`);
+  const row = page.getByRole('row', { name: /Björn Åkesson/ });
+  await expect(row).toBeVisible();
+  const shop = await page.context().newPage();
+  await shop.goto(`${product.shop}/bookings/new`);
+  await shop.getByLabel('Name').fill('Björn Åkesson');
+  await shop.getByLabel('E-mail').fill('Bjorn@Akesson.example');
+  await shop.getByRole('button', { name: 'Book' }).click();
+  await expect(shop.getByText('Bjorn@Akesson.example')).toBeVisible();
+  await shop.close();
+  await ask(product, 'POST', `/api/workflows/${id}/check`);
+  await expect(row).toBeHidden();
+  await page.goto(`${product.url}/workflows/${id}/runs`);
+  await expect(page.getByText('1 ended early').or(page.getByText('left out')).first()).toBeVisible();
+});
+
 /** The stop link in the mail that somebody got. */
 async function linkOf(product: { url: string }, workflow: string, who: string): Promise<string> {
   let link = '';

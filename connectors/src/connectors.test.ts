@@ -297,7 +297,7 @@ describe('the practice apps through their connectors', () => {
     expect(await openShop(shopKeys[1]?.key).health()).toEqual({
       account: 'kiln-supply-1',
       signedInAs: 'Copying only, Saltmarsh Kiln Supply',
-      sees: ['customers', 'products', 'orders', 'refunds'],
+      sees: ['customers', 'products', 'orders', 'refunds', 'bookings'],
       mayRead: true,
       mayWrite: false,
     });

@@ -1,4 +1,12 @@
-import { businessId, emptyContent, type Place, type Step, startId, type WorkflowContent } from '@golden/core';
+import {
+  businessId,
+  type Ending,
+  emptyContent,
+  type Place,
+  type Step,
+  startId,
+  type WorkflowContent,
+} from '@golden/core';
 import type { Services } from '@golden/server';
 
 /** Each mail with how many working days after the start it goes out. */
@@ -23,13 +31,22 @@ const mails = [
   },
 ] as const;
 
-/** Whoever asked about kilns hears from us at one, two and four working days; not those who want no news. */
-function leadsFollowedUp(leads: Place, outgoing: Place, since: string): WorkflowContent {
-  const steps = mails.flatMap(({ days, name, subject, text }): Step[] => [
+/** Whoever asked about kilns hears from us at one, two and four working days, until they book; not those who want no news. */
+function leadsFollowedUp(leads: Place, outgoing: Place, bookings: Place, since: string): WorkflowContent {
+  const booked: Ending = {
+    id: 'ending-1',
+    place: bookings,
+    there: '/email',
+    here: { step: startId, path: '/email' },
+    value: { path: '/status', is: 'booked' },
+    does: 'stops',
+  };
+  const steps = mails.flatMap(({ days, name, subject, text }, at): Step[] => [
     {
       id: `wait-${days}`,
       kind: 'wait',
       until: { kind: 'time', amount: days, unit: 'working_days', from: 'start' },
+      ...(at === 0 && { endings: [booked] }),
     },
     {
       id: `mail-${days}`,
@@ -55,7 +72,7 @@ function leadsFollowedUp(leads: Place, outgoing: Place, since: string): Workflow
   ]);
   return {
     ...emptyContent('Kiln leads, followed up'),
-    note: 'Three mails over four working days.',
+    note: 'Three mails over four working days, until they book an open day.',
     start: {
       source: leads,
       on: 'added',
@@ -84,9 +101,10 @@ export async function addFollowUp(
   services: Services,
   leads: Place,
   outgoing: Place,
+  bookings: Place,
   since: string,
 ): Promise<WorkflowContent> {
-  const content = leadsFollowedUp(leads, outgoing, since);
+  const content = leadsFollowedUp(leads, outgoing, bookings, since);
   const { id } = await services.workflows.add(content, 'Leads');
   await services.engine.finish((await services.engine.makeLive(id)).run);
   await services.engine.rehearse(id, 'samples');

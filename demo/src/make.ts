@@ -206,6 +206,7 @@ async function make(): Promise<void> {
     services,
     await place(intoCards.id, ['leads']),
     await place(mails.id, ['outgoing'], ['Mails to send']),
+    await place(from.id, ['bookings']),
     lately,
   );
   const first = await services.engine.makeLive(sync.id);

@@ -119,6 +119,21 @@ export async function fillPracticeApps(folder: string, count: number, now: strin
       },
     })),
   );
+  // Those who asked about a kiln last come to an open day.
+  shop.store.sales.bookings.addAll(
+    made.leads.slice(-9, -3).map(({ content, createdAt }, at) => ({
+      createdAt,
+      content: {
+        number: `OD-${1001 + at}`,
+        status: at === 2 ? 'cancelled' : 'booked',
+        day: '2026-12-05',
+        name: String(content.attributes['name'] ?? ''),
+        email: String(content.attributes['email'] ?? `guest${at}@clay.example`),
+        phone: null,
+        places: 1 + (at % 2),
+      },
+    })),
+  );
   const bookkeeper = books.signIn.issue({
     user: 'Mira Holm',
     client: 'golden-relay',

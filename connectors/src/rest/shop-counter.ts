@@ -89,5 +89,6 @@ export const shopCounterDescription: RestDescription = {
     sold('products', 'product', 'Product', ['sku']),
     sold('orders', 'order', 'Order', ['number', 'email']),
     sold('refunds', 'refund', 'Refund', ['order_number']),
+    sold('bookings', 'booking', 'Booking', ['number', 'email']),
   ],
 };

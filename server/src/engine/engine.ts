@@ -289,6 +289,8 @@ export class Engine {
     const { db, workflows } = this.context;
     const { liveVersion, isOn } = await workflows.get(workflowId);
     if (liveVersion === null || !isOn) throw new NotPossible('The workflow is off. Make it live first.');
+    // Who asks for news asks for what ends waits as well.
+    if (by === 'asked') this.background(this.context.endings.look(true));
     const held = await db
       .selectFrom('run')
       .select('id')

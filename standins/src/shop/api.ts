@@ -82,7 +82,8 @@ export function shopApi(store: ShopStore, keys: readonly ShopKey[], state: Pract
   tellDocument(app, {
     title: 'Shop counter',
     version: '1',
-    description: 'Customers, products, orders and refunds of a small shop. Send a key in the header Shop-Key.',
+    description:
+      'Customers, products, orders, refunds and bookings of a small shop. Send a key in the header Shop-Key.',
   });
   app.use('*', async (c, next) => {
     if (c.req.path.endsWith('/openapi.json')) return next();
@@ -103,7 +104,7 @@ export function shopApi(store: ShopStore, keys: readonly ShopKey[], state: Pract
       key_name: key.name,
       may_read: true,
       may_write: key.mayWrite,
-      visible: ['customers', 'products', 'orders', 'refunds'],
+      visible: ['customers', 'products', 'orders', 'refunds', 'bookings'],
     });
   });
   app.openapi(

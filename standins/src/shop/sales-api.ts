@@ -93,13 +93,25 @@ const refundFields = {
 const RefundSchema = z.object({ id, ...refundFields, ...instants }).openapi('Refund');
 const RefundInput = z.object(refundFields).strict().openapi('RefundInput');
 
+const bookingFields = {
+  number: z.string().max(20),
+  status: z.enum(['booked', 'cancelled']),
+  day: z.iso.date(),
+  name: z.string().max(120),
+  email: z.email().max(120),
+  phone: z.string().max(40).nullable().openapi({ format: 'phone' }),
+  places: z.int().min(1),
+};
+const BookingSchema = z.object({ id, ...bookingFields, ...instants }).openapi('Booking');
+const BookingInput = z.object(bookingFields).strict().openapi('BookingInput');
+
 const json = <T extends z.ZodType>(schema: T, description: string) => ({
   description,
   content: { 'application/json': { schema } },
 });
 const Problem = z.object({ title: z.string(), status: z.int(), detail: z.string() });
 
-/** Products, orders and refunds on the shop's interface; orders and refunds tell those who asked to be told. */
+/** Products, orders, refunds and bookings on the shop's interface; all but products tell those who asked to be told. */
 export function addSales(app: ShopApp, sales: Sales, state: PracticeState, webhooks: ShopWebhooks): void {
   collection(app, state, webhooks, 'products', sales.products, ProductSchema, ProductInput, ['sku'], (one) => one);
   collection(
@@ -117,6 +129,8 @@ export function addSales(app: ShopApp, sales: Sales, state: PracticeState, webho
     },
   );
   collection(app, state, webhooks, 'refunds', sales.refunds, RefundSchema, RefundInput, ['order_number'], (one) => one);
+  const lookUps = ['number', 'email'];
+  collection(app, state, webhooks, 'bookings', sales.bookings, BookingSchema, BookingInput, lookUps, (one) => one);
 }
 
 function collection<T extends object>(

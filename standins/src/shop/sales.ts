@@ -62,6 +62,18 @@ export interface Refund {
 }
 
 /** Minor units are added up as whole numbers; the shop's money has two decimals. */
+/** Places at an open day, booked by whoever comes. */
+export interface Booking {
+  readonly number: string;
+  readonly status: 'booked' | 'cancelled';
+  /** The day on which they come, such as 2026-12-05. */
+  readonly day: string;
+  readonly name: string;
+  readonly email: string;
+  readonly phone: string | null;
+  readonly places: number;
+}
+
 export const pence = (amount: string): number => Math.round(Number(amount) * 100);
 /** Pence as a decimal text, `1204` as `12.04`. */
 export const fromPence = (amount: number): string => (amount / 100).toFixed(2);
@@ -80,15 +92,17 @@ export function totalsOf(lines: readonly Omit<OrderLine, 'line_total'>[], shippi
   return { lines: priced, tax_total: fromPence(tax), total: fromPence(net + tax) };
 }
 
-/** What was sold: products, orders with their lines, refunds. */
+/** What was sold: products, orders with their lines, refunds, and bookings of open days. */
 export class Sales {
   readonly products: RecordTable<Product>;
   readonly orders: RecordTable<Order>;
   readonly refunds: RecordTable<Refund>;
+  readonly bookings: RecordTable<Booking>;
 
   constructor(db: Database.Database) {
     this.products = new RecordTable<Product>(db, 'product', ['sku'], 201);
     this.orders = new RecordTable<Order>(db, 'orders', ['number', 'status', 'email'], 50_001);
     this.refunds = new RecordTable<Refund>(db, 'refund', ['order_number'], 901);
+    this.bookings = new RecordTable<Booking>(db, 'booking', ['number', 'email'], 7001);
   }
 }

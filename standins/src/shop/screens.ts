@@ -2,6 +2,7 @@ import { Hono } from 'hono';
 import { html } from 'hono/html';
 import { type Html, page, practicePage, type Skin } from '../kit/page.ts';
 import type { PracticeState } from '../kit/trouble.ts';
+import { addBookingScreens } from './booking-screens.ts';
 import type { ShopKey } from './keys.ts';
 import { addSalesScreens } from './sales-screens.ts';
 import type { Customer, CustomerInput, ShopStore } from './store.ts';
@@ -14,6 +15,7 @@ const skin: Skin = {
     { href: '/orders', text: 'Orders' },
     { href: '/products', text: 'Products' },
     { href: '/refunds', text: 'Refunds' },
+    { href: '/bookings', text: 'Bookings' },
     { href: '/practice', text: 'Access keys and faults' },
   ],
 };
@@ -52,6 +54,7 @@ export function shopScreens(store: ShopStore, keys: readonly ShopKey[], state: P
     return c.redirect(`/customers/${id}`);
   });
   addSalesScreens(app, skin, store);
+  addBookingScreens(app, skin, store);
   app.get('/practice', (c) => {
     const shown = keys.map((one) => ({
       key: one.key,

@@ -26,7 +26,7 @@ function Form({ saved, save }: { readonly saved: Saved; readonly save: (given: S
 }
 
 const before: Saved = { name: 'Clay & Kiln', town: 'Cork', isOpen: false };
-const valueOf = (label: string): string => screen.getByLabelText<HTMLInputElement>(label).value;
+const textIn = (label: string): string => screen.getByLabelText<HTMLInputElement>(label).value;
 
 test('what is typed stays when the rest is read anew; what wasn’t touched follows', async () => {
   const user = userEvent.setup();
@@ -35,9 +35,9 @@ test('what is typed stays when the rest is read anew; what wasn’t touched foll
   await user.type(screen.getByLabelText('Name'), 'Clay, Kiln & Wheel');
   await user.click(screen.getByLabelText('Open'));
   again(<Form saved={{ name: 'Clay and Kiln', town: 'Kinsale', isOpen: false }} save={(given) => given} />);
-  expect(valueOf('Name')).toBe('Clay, Kiln & Wheel');
+  expect(textIn('Name')).toBe('Clay, Kiln & Wheel');
   expect(screen.getByLabelText<HTMLInputElement>('Open').checked).toBe(true);
-  expect(valueOf('Town')).toBe('Kinsale');
+  expect(textIn('Town')).toBe('Kinsale');
 });
 
 test('once saved it follows again, so what the server made of it is seen', async () => {
@@ -51,7 +51,7 @@ test('once saved it follows again, so what the server made of it is seen', async
   await user.type(screen.getByLabelText('Town'), '  ');
   await user.click(screen.getByRole('button', { name: 'Save' }));
   expect(saves).toEqual([{ ...before, town: 'Cork  ' }]);
-  await waitFor(() => expect(valueOf('Town')).toBe('Cork'));
+  await waitFor(() => expect(textIn('Town')).toBe('Cork'));
   again(<Form saved={{ ...before, town: 'Kinsale' }} save={save} />);
-  expect(valueOf('Town')).toBe('Kinsale');
+  expect(textIn('Town')).toBe('Kinsale');
 });

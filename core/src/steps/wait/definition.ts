@@ -197,10 +197,10 @@ function sentence({ until, late, endings = [] }: WaitStep, around: Around): Phra
 
 function endingPhrases({ place, there, value, does }: Ending): Phrase[] {
   if (!place) return [words(' It ends early when something comes in '), missing('a place'), words('.')];
-  const { fields, singular } = place.described;
+  const { fields } = place.described;
   const labelOf = (path: string): string => fieldAt(fields, path)?.label ?? path.slice(1);
   return [
-    words(` When a ${singular} comes in `),
+    words(' When something comes in '),
     setting(place.labels.at(-1) ?? ''),
     words(' with the same '),
     there === null ? missing('field') : setting(labelOf(there)),

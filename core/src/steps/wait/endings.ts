@@ -102,6 +102,12 @@ export function keysThere(watch: EndingWatch, record: JsonRecord): string[] {
   return [...new Set(all)].filter((key) => key !== '');
 }
 
+/** An id that no other ending of the wait has. */
+export function newEndingId(endings: readonly Pick<Ending, 'id'>[]): string {
+  const numbers = endings.map(({ id }) => Number(/^ending-(\d+)$/.exec(id)?.[1] ?? 0));
+  return `ending-${Math.max(0, ...numbers) + 1}`;
+}
+
 /** Why a wait ended: "The booking “BK-0012” came in Bookings." */
 export const endedBecause = ({ singular, place }: Pick<ParkEnding, 'singular' | 'place'>, title: string): string =>
   `The ${singular} “${title}” came in ${place}.`;

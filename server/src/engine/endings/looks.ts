@@ -67,7 +67,7 @@ export class EndingLooks {
     const { seams, log, redaction, pauses } = this.context;
     if (!isAtOnce && seams.uptime() - this.askedAt < asked) return;
     this.askedAt = seams.uptime();
-    const before = new Date(Date.parse(seams.now()) - again).toISOString();
+    const before = new Date(Date.parse(seams.now()) - (isAtOnce ? 0 : again)).toISOString();
     for (const place of await this.wanted(before)) {
       if (pauses.of(place.connection) || pauses.givenUp(place.connection) !== undefined) continue;
       // What can't be looked at now is asked again before anything goes out.

@@ -19,6 +19,7 @@ import type { SampleOnSheet } from '../../editor/samples/sample-run.ts';
 import { Button } from '../../parts/Button.tsx';
 import { inputLook, Select, SelectField } from '../../parts/Field.tsx';
 import { formatDayAndTime } from '../../parts/formats.ts';
+import { EndingsEditor } from './EndingsEditor.tsx';
 
 interface SheetProps {
   readonly step: WaitStep;
@@ -85,6 +86,12 @@ export function WaitSheet({ step, samples }: SheetProps) {
             </Button>
           </p>
         )}
+        <EndingsEditor
+          step={step}
+          onChange={(endings) =>
+            change(({ endings: _before, ...one }) => (endings.length > 0 ? { ...one, endings } : one))
+          }
+        />
         {reaching.length > 0 && (
           <table className="sheet max-w-[720px]">
             <thead>
