@@ -20,6 +20,8 @@ export default async function setUp() {
     folder,
     true,
   );
+  // As the built product has it: a short command loads only what it needs.
+  await bundle({ golden: 'server/src/golden.ts' }, folder);
   process.env.GOLDEN_TEST_PROGRAMS = folder;
   process.on('exit', () => rmSync(folder, { recursive: true, force: true }));
 }

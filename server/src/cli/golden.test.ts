@@ -6,12 +6,12 @@ import { gunzipSync } from 'node:zlib';
 import SQLite from 'better-sqlite3';
 import { backupCommand } from './backup.ts';
 
-const entry = join(__dirname, '..', 'golden.ts');
+const entry = join(process.env['GOLDEN_TEST_PROGRAMS'] ?? '', 'golden.mjs');
 
 /** The command as somebody types it. */
 const golden = (...args: string[]): Promise<{ code: number; out: string; error: string }> =>
   new Promise((resolve) => {
-    execFile(process.execPath, ['--import', 'tsx', entry, ...args], (error, out, said) =>
+    execFile(process.execPath, [entry, ...args], (error, out, said) =>
       resolve({ code: typeof error?.code === 'number' ? error.code : 0, out, error: said }),
     );
   });
