@@ -124,7 +124,7 @@ test('a wait that a booking ends: chosen on the sheet, told in the brief, seen w
   const one = ended.getByRole('group', { name: 'Ending 1' });
   await one.getByLabel('From app').click();
   await page.getByRole('option', { name: /^Shop counter/ }).click();
-  await one.getByLabel('Choose where from').last().click();
+  await one.getByLabel('Place', { exact: true }).click();
   await page.getByRole('option', { name: /^orders/ }).click();
   await expect(one.getByLabel('Field there')).toHaveValue('/email');
   await expect(one.getByLabel('Field here')).toHaveValue(/email/);
@@ -132,6 +132,16 @@ test('a wait that a booking ends: chosen on the sheet, told in the brief, seen w
   await expect(brief).toContainText('When something comes in orders with the same email, it goes on at once.');
   await one.getByRole('button', { name: 'Remove ending 1' }).click();
   await expect(brief).not.toContainText('it goes on at once');
+  await expect
+    .poll(async () => {
+      const { content } = await ask<{ content: { steps: { endings?: object[] }[] } }>(
+        product,
+        'GET',
+        `/api/workflows/${id}`,
+      );
+      return content.steps.flatMap(({ endings = [] }) => endings).length;
+    })
+    .toBe(1);
 
   // Somebody asks about a kiln, and books before the first mail goes out.
   await makeLive(product, id);

@@ -10,6 +10,7 @@ import { HeldDialog } from '../parts/HeldDialog.tsx';
 import { Loading, ProblemMessage } from '../parts/Messages.tsx';
 import { NewWorkflowButton } from '../parts/NewWorkflowButton.tsx';
 import { PauseNote } from '../parts/PauseNote.tsx';
+import { QuietNote } from '../parts/QuietNote.tsx';
 import { OffNote, StopEverythingButton, StoppedNote } from '../parts/StopEverything.tsx';
 import { WorkflowTable } from '../parts/WorkflowTable.tsx';
 
@@ -20,7 +21,7 @@ export function TodayPage() {
   const workflows = useWorkflows().data;
   if (!today.data || !workflows) return <Loading what="today" />;
   if (workflows.length === 0) return <Doors />;
-  const { balance, needs, pauses, trouble, stopped, off } = today.data;
+  const { balance, needs, pauses, quiet, trouble, stopped, off } = today.data;
   // A source that can't be read is one thing to see to, whatever waits behind it.
   const needed = needs.reduce((sum, need) => sum + Math.max(1, need.count), 0);
   const waiting = today.data.workflows.reduce((sum, row) => sum + row.waiting, 0);
@@ -42,13 +43,16 @@ export function TodayPage() {
           <NewWorkflowButton />
         </div>
       </div>
-      {(pauses.length > 0 || trouble !== null || stopped || off) && (
+      {(pauses.length > 0 || quiet.length > 0 || trouble !== null || stopped || off) && (
         <div className="mb-4 space-y-2">
           {trouble !== null && <ProblemMessage>{trouble}</ProblemMessage>}
           {stopped && <StoppedNote stopped={stopped} zone={zone} />}
           {off && <OffNote off={off} zone={zone} />}
           {pauses.map((pause) => (
             <PauseNote key={pause.connectionId} pause={pause} zone={zone} />
+          ))}
+          {quiet.map((one) => (
+            <QuietNote key={one.workflowId} quiet={one} zone={zone} />
           ))}
         </div>
       )}

@@ -8,6 +8,7 @@ import { done } from '../done.ts';
 import type { Handlers } from '../endpoint.ts';
 import { needsOf } from './needs.ts';
 import { pausesOf } from './pauses.ts';
+import { quietOnes } from './quiet.ts';
 import type { workspaceRoutes } from './routes.ts';
 import { workflowRows } from './workflow-rows.ts';
 
@@ -34,6 +35,7 @@ export function workspaceHandlers(services: Services) {
         needs: await needsOf(services),
         workflows: rows,
         pauses: await pausesOf(services),
+        quiet: await quietOnes(services),
         trouble: storage.message ?? backups.trouble ?? (await publicAddress.trouble()) ?? (await folderTrouble(db)),
         stopped: stopSwitch.now,
         off: await afterDowntime(db, seams.now()),

@@ -3,6 +3,7 @@ import { SettingsSchema } from '../../settings.ts';
 import type { Endpoint } from '../endpoint.ts';
 import { balance, ok, workflowRow } from '../schemas.ts';
 import { NeedSchema } from './needs.ts';
+import { QuietSchema } from './quiet.ts';
 
 /** The routes of this feature. */
 export const workspaceRoutes = {
@@ -26,6 +27,8 @@ export const workspaceRoutes = {
           count: z.int(),
         }),
       ),
+      /** Workflows that have taken in far less today than they usually have by now. */
+      quiet: z.array(QuietSchema),
       /** Why nothing can be stored for the moment, such as a full disk. */
       trouble: z.string().nullable(),
       /** Since when everything is stopped, and why. */

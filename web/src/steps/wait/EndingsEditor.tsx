@@ -127,7 +127,7 @@ function OneEnding({ ending, label, names, onChange, onRemove }: OneProps) {
             />
           </div>
           <div className={line}>
-            <span className="text-ink-2">and whose</span>
+            <span className="text-ink-2">and</span>
             <Select
               aria-label="Field with a value"
               value={value?.path ?? ''}
@@ -135,7 +135,7 @@ function OneEnding({ ending, label, names, onChange, onRemove }: OneProps) {
                 const { value: before, ...rest } = ending;
                 onChange(target.value ? { ...rest, value: { path: target.value, is: before?.is ?? '' } } : rest);
               }}
-              choices={[{ value: '', label: 'other fields are anything' }, ...fieldChoices]}
+              choices={[{ value: '', label: 'nothing else has to fit' }, ...fieldChoices]}
             />
             {value && (
               <ValueInput
@@ -146,6 +146,7 @@ function OneEnding({ ending, label, names, onChange, onRemove }: OneProps) {
             )}
           </div>
           <div className={line}>
+            <span className="text-ink-2">then</span>
             <Select
               aria-label="What happens then"
               value={does}

@@ -1,0 +1,62 @@
+import { quieterThanUsual, weeksBack } from '@golden/core';
+import { sql } from 'kysely';
+import { DateTime } from 'luxon';
+import { z } from 'zod';
+import { openCalendars } from '../../calendars.ts';
+import type { Services } from '../../services.ts';
+import { loadSettings } from '../../settings.ts';
+
+export const QuietSchema = z.object({
+  workflowId: z.string(),
+  workflow: z.string(),
+  usual: z.int(),
+  today: z.int(),
+});
+
+/**
+ * Workflows that are on and have taken in far less today than they usually have by now on this weekday. Nothing is told on
+ * a day off of the first working calendar, and such days don't count as usual.
+ */
+export async function quietOnes(services: Pick<Services, 'db' | 'seams'>): Promise<z.infer<typeof QuietSchema>[]> {
+  const { db, seams } = services;
+  const { zone } = await loadSettings(db);
+  const now = DateTime.fromISO(seams.now(), { zone });
+  const [hours] = await openCalendars(db, seams.now());
+  const isOff = (day: DateTime): boolean => hours?.off[day.toISODate() ?? ''] !== undefined;
+  if (isOff(now)) return [];
+  const spans = Array.from({ length: weeksBack }, (_, at) => now.minus({ weeks: at + 1 }))
+    .filter((day) => !isOff(day))
+    .map(spanOf);
+  const on = await db
+    .selectFrom('workflow')
+    .select(['id', 'draft'])
+    .where('is_on', '=', 1)
+    .orderBy('created_at')
+    .execute();
+  const quiet: z.infer<typeof QuietSchema>[] = [];
+  for (const { id, draft } of on) {
+    const first = await db
+      .selectFrom('item')
+      .select('taken_at')
+      .where('workflow_id', '=', id)
+      .orderBy('taken_at')
+      .limit(1)
+      .executeTakeFirst();
+    // Of a day that had begun before its first record came nothing is known.
+    const known = first ? spans.filter(([from]) => from > first.taken_at) : [];
+    const counts = await Promise.all([spanOf(now), ...known].map(([from, to]) => countBetween(services, id, from, to)));
+    const [today = 0, ...earlier] = counts;
+    const told = quieterThanUsual(earlier, today);
+    if (told) quiet.push({ workflowId: id, workflow: (JSON.parse(draft) as { name: string }).name, ...told });
+  }
+  return quiet;
+}
+
+/** From the day's beginning to the same time of that day by the workspace's clock. */
+const spanOf = (at: DateTime): [string, string] => [at.startOf('day').toUTC().toISO() ?? '', at.toUTC().toISO() ?? ''];
+
+async function countBetween({ db }: Pick<Services, 'db'>, id: string, from: string, to: string): Promise<number> {
+  const { rows } = await sql<{ count: number }>`SELECT COUNT(*) AS count FROM item
+    WHERE workflow_id = ${id} AND taken_at >= ${from} AND taken_at < ${to}`.execute(db);
+  return rows[0]?.count ?? 0;
+}
