@@ -173,6 +173,30 @@ test('a wait that a booking ends: chosen on the sheet, told in the brief, seen w
   await expect(page.getByText('1 ended early').or(page.getByText('left out')).first()).toBeVisible();
 });
 
+test('who is told: set, tried, and read in the mailbox; an address that is none is said at once', async ({
+  page,
+  demo: product,
+}) => {
+  await page.goto(`${product.url}/settings`);
+  const told = page.getByRole('region', { name: 'Being told' });
+  await told.getByLabel('Send mails through').selectOption({ index: 1 });
+  await told.getByLabel('To', { exact: true }).fill('nobody');
+  await told.getByRole('button', { name: 'Save who is told' }).click();
+  await expect(page.getByText('“nobody” isn’t an e-mail address.')).toBeVisible();
+  await expect(told.getByLabel('To', { exact: true })).toHaveValue('nobody');
+  await told.getByLabel('To', { exact: true }).fill('mira@saltmarsh.example');
+  await told.getByRole('button', { name: 'Send a mail to try it' }).click();
+  await expect(page.getByText('Sent. Look whether the mail has come.')).toBeVisible();
+  await told.getByLabel('Daily mail at').fill('');
+  await told.getByRole('button', { name: 'Save who is told' }).click();
+  await expect(page.getByText('Saved.')).toBeVisible();
+  await told.scrollIntoViewIfNeeded();
+  await page.screenshot({ path: '/tmp/told.png' });
+  await page.reload();
+  await expect(told.getByLabel('To', { exact: true })).toHaveValue('mira@saltmarsh.example');
+  await expect(told.getByLabel('Daily mail at')).toHaveValue('');
+});
+
 /** The stop link in the mail that somebody got. */
 async function linkOf(product: { url: string }, workflow: string, who: string): Promise<string> {
   let link = '';

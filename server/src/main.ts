@@ -147,6 +147,7 @@ async function begin({
   files,
   duplicates,
   backups,
+  teller,
   practice,
   publicAddress,
   events,
@@ -163,6 +164,7 @@ async function begin({
   await engine.start().catch(tell);
   await duplicates.resume().catch(tell);
   backups.start();
+  teller.start();
   publicAddress.watch(() => events.tell({ topic: 'workspace' }));
 }
 

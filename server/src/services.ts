@@ -38,6 +38,8 @@ import { Redaction } from './secrets/redaction.ts';
 import { Sealing } from './secrets/sealing.ts';
 import { loadSettings } from './settings.ts';
 import { SignIns } from './sign-ins.ts';
+import { tellerParts } from './telling/parts.ts';
+import { Teller } from './telling/teller.ts';
 import { Workflows } from './workflows.ts';
 
 /** How a server is put together. */
@@ -77,6 +79,7 @@ export interface Services {
   readonly duplicates: DuplicateSearches;
   readonly ready: ReadyWorkflows;
   readonly backups: Backups;
+  readonly teller: Teller;
   readonly commits: GroupCommit;
   readonly arrivals: Arrivals;
   readonly attachments: Attachments;
@@ -199,7 +202,7 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     zone: async () => (await loadSettings(db)).zone,
     events,
   });
-  return {
+  const services: Omit<Services, 'teller'> = {
     db,
     storage,
     arrivals,
@@ -244,10 +247,13 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
       publicAddress.close();
       commits.end();
       await backups.stop();
+      await teller.stop();
       await duplicates.stopAll();
       await engine.stop();
       await worker.stop();
       await db.destroy();
     },
   };
+  const teller = new Teller(tellerParts(services));
+  return Object.assign(services, { teller });
 }

@@ -12,6 +12,7 @@ import { matchingHandlers } from './matching/handlers.ts';
 import { onboardingHandlers } from './onboarding/handlers.ts';
 import type { Routes } from './routes.ts';
 import { runHandlers } from './runs/handlers.ts';
+import { tellingHandlers } from './telling/handlers.ts';
 import { waitingHandlers } from './waiting/handlers.ts';
 import { workflowHandlers } from './workflows/handlers.ts';
 import { workspaceHandlers } from './workspace/handlers.ts';
@@ -33,5 +34,6 @@ export function makeHandlers(services: Services): Handlers<Routes> {
     ...fileHandlers(services),
     ...attachmentsHandlers(services),
     ...waitingHandlers(services),
+    ...tellingHandlers(services),
   };
 }

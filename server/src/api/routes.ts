@@ -9,6 +9,7 @@ import { mailDoorRoutes } from './mail-doors/routes.ts';
 import { matchingRoutes } from './matching/routes.ts';
 import { onboardingRoutes } from './onboarding/routes.ts';
 import { runsRoutes } from './runs/routes.ts';
+import { tellingRoutes } from './telling/routes.ts';
 import { waitingRoutes } from './waiting/routes.ts';
 import { workflowsRoutes } from './workflows/routes.ts';
 import { workspaceRoutes } from './workspace/routes.ts';
@@ -29,5 +30,6 @@ export const routes = {
   ...filesRoutes,
   ...attachmentsRoutes,
   ...waitingRoutes,
+  ...tellingRoutes,
 };
 export type Routes = typeof routes;

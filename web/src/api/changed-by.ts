@@ -41,6 +41,7 @@ export type QueryName =
   | 'public-address'
   | 'first-steps'
   | 'calendars'
+  | 'telling'
   | 'due';
 
 /** The routes that change something, all but those that only read. */
@@ -72,6 +73,8 @@ const ofTurning: readonly QueryName[] = [...ofWorkflow, 'runs', 'usual', 'betwee
  */
 export const changedBy: Readonly<Record<ChangingRoute, readonly QueryName[]>> = {
   'PUT /api/settings': ['settings', 'today', 'public-address', 'mail-door', 'calendars'],
+  'PUT /api/telling': ['telling', 'today'],
+  'POST /api/telling/try': ['telling'],
   'PUT /api/calendars': ['calendars', 'due'],
   'POST /api/starts': ['workflows', 'today', 'first-steps'],
   'POST /api/workflows/:id/start': [],

@@ -50,6 +50,9 @@ export const useSettings = () => useQuery({ queryKey: ['settings'], queryFn: () 
 /** The backups, the newest first. */
 export const useBackups = () =>
   useQuery({ queryKey: ['settings', 'backups'], queryFn: () => call('GET /api/backups', {}) });
+/** Who is told of what. */
+export const useTelling = () => useQuery({ queryKey: ['telling'], queryFn: () => call('GET /api/telling', {}) });
+
 /** The working calendars. */
 export const useCalendars = () => useQuery({ queryKey: ['calendars'], queryFn: () => call('GET /api/calendars', {}) });
 /** Public holidays, and the regions that a country has. */

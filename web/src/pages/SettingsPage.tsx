@@ -7,6 +7,7 @@ import { counted, formatAgo, formatInstant } from '../parts/formats.ts';
 import { countryChoices, zoneChoices } from '../parts/locales.ts';
 import { Loading, ProblemMessage } from '../parts/Messages.tsx';
 import { type Theme, themes, useTheme } from '../parts/theme.ts';
+import { BeingTold } from './BeingTold.tsx';
 import { FilesToAttach } from './FilesToAttach.tsx';
 import { MailDomain } from './MailDomain.tsx';
 import { PublicAddress } from './PublicAddress.tsx';
@@ -26,6 +27,7 @@ export function SettingsPage() {
       <h1 className="mb-4 text-2xl">Settings</h1>
       <SettingsForm settings={settings} />
       <YourBusiness settings={settings} />
+      <BeingTold />
       <WorkingHours />
       <FilesToAttach zone={settings.zone} />
       <PublicAddress settings={settings} />

@@ -36,7 +36,12 @@ export function workspaceHandlers(services: Services) {
         workflows: rows,
         pauses: await pausesOf(services),
         quiet: await quietOnes(services),
-        trouble: storage.message ?? backups.trouble ?? (await publicAddress.trouble()) ?? (await folderTrouble(db)),
+        trouble:
+          storage.message ??
+          backups.trouble ??
+          services.teller.trouble ??
+          (await publicAddress.trouble()) ??
+          (await folderTrouble(db)),
         stopped: stopSwitch.now,
         off: await afterDowntime(db, seams.now()),
       };

@@ -1,7 +1,7 @@
 import { startId, unsettledCauses } from '@golden/core';
 import { sql } from 'kysely';
 import { z } from 'zod';
-import type { Services } from '../../services.ts';
+import type { Db } from '../../db/open.ts';
 import { nameIn } from '../../workflows.ts';
 
 /** What a check was held for. */
@@ -47,7 +47,7 @@ const openStep = sql<string | null>`(SELECT result.key FROM json_each(item.item_
   WHERE json_extract(result.value, '$.kind') = 'unsettled' LIMIT 1)`.as('step');
 
 /** All that needs a person, each cause of a workflow once; a broken connection is one case whatever waits for it. */
-export async function needsOf({ db }: Services): Promise<Need[]> {
+export async function needsOf({ db }: { readonly db: Db }): Promise<Need[]> {
   const open = await db
     .selectFrom('item')
     .innerJoin('workflow', 'workflow.id', 'item.workflow_id')

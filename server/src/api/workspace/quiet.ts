@@ -3,8 +3,10 @@ import { sql } from 'kysely';
 import { DateTime } from 'luxon';
 import { z } from 'zod';
 import { openCalendars } from '../../calendars.ts';
-import type { Services } from '../../services.ts';
+import type { Db } from '../../db/open.ts';
+import type { Seams } from '../../seams.ts';
 import { loadSettings } from '../../settings.ts';
+import { nameIn } from '../../workflows.ts';
 
 export const QuietSchema = z.object({
   workflowId: z.string(),
@@ -17,8 +19,13 @@ export const QuietSchema = z.object({
  * Workflows that are on and have taken in far less today than they usually have by now on this weekday. Nothing is told on
  * a day off of the first working calendar, and such days don't count as usual.
  */
-export async function quietOnes(services: Pick<Services, 'db' | 'seams'>): Promise<z.infer<typeof QuietSchema>[]> {
-  const { db, seams } = services;
+export async function quietOnes({
+  db,
+  seams,
+}: {
+  readonly db: Db;
+  readonly seams: Pick<Seams, 'now'>;
+}): Promise<z.infer<typeof QuietSchema>[]> {
   const { zone } = await loadSettings(db);
   const now = DateTime.fromISO(seams.now(), { zone });
   const [hours] = await openCalendars(db, seams.now());
@@ -44,10 +51,10 @@ export async function quietOnes(services: Pick<Services, 'db' | 'seams'>): Promi
       .executeTakeFirst();
     // Of a day that had begun before its first record came nothing is known.
     const known = first ? spans.filter(([from]) => from > first.taken_at) : [];
-    const counts = await Promise.all([spanOf(now), ...known].map(([from, to]) => countBetween(services, id, from, to)));
+    const counts = await Promise.all([spanOf(now), ...known].map(([from, to]) => countBetween(db, id, from, to)));
     const [today = 0, ...earlier] = counts;
     const told = quieterThanUsual(earlier, today);
-    if (told) quiet.push({ workflowId: id, workflow: (JSON.parse(draft) as { name: string }).name, ...told });
+    if (told) quiet.push({ workflowId: id, workflow: nameIn(draft), ...told });
   }
   return quiet;
 }
@@ -55,7 +62,7 @@ export async function quietOnes(services: Pick<Services, 'db' | 'seams'>): Promi
 /** From the day's beginning to the same time of that day by the workspace's clock. */
 const spanOf = (at: DateTime): [string, string] => [at.startOf('day').toUTC().toISO() ?? '', at.toUTC().toISO() ?? ''];
 
-async function countBetween({ db }: Pick<Services, 'db'>, id: string, from: string, to: string): Promise<number> {
+async function countBetween(db: Db, id: string, from: string, to: string): Promise<number> {
   const { rows } = await sql<{ count: number }>`SELECT COUNT(*) AS count FROM item
     WHERE workflow_id = ${id} AND taken_at >= ${from} AND taken_at < ${to}`.execute(db);
   return rows[0]?.count ?? 0;

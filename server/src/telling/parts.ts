@@ -1,0 +1,70 @@
+import type { DayToTell } from '@golden/core';
+import { DateTime } from 'luxon';
+import { needsOf } from '../api/workspace/needs.ts';
+import { quietOnes } from '../api/workspace/quiet.ts';
+import type { Backups } from '../backups.ts';
+import type { PublicAddress } from '../doors/public-address.ts';
+import type { StopSwitch } from '../engine/stop-switch.ts';
+import { loadSettings } from '../settings.ts';
+import { nameIn } from '../workflows.ts';
+import type { TellerParts } from './teller.ts';
+
+interface Product extends Pick<TellerParts, 'db' | 'seams' | 'connections' | 'log'> {
+  readonly stopSwitch: StopSwitch;
+  readonly storage: { readonly message: string | null };
+  readonly backups: Pick<Backups, 'trouble'>;
+  readonly publicAddress: Pick<PublicAddress, 'trouble'>;
+}
+
+/** What a teller tells of, read from the product. */
+export function tellerParts(services: Product): TellerParts {
+  const { db, seams, connections, log, stopSwitch, storage, backups, publicAddress } = services;
+  return {
+    db,
+    seams,
+    connections,
+    log,
+    isStopped: () => stopSwitch.now !== null,
+    needs: async () =>
+      (await needsOf(services)).map(({ workflowId, workflow, cause, connectionId, count, message }) => ({
+        key: `${workflowId} ${cause} ${connectionId ?? ''}`,
+        workflow,
+        count,
+        message: connections.masked(message),
+      })),
+    days: () => yesterday(services),
+    quiet: () => quietOnes(services),
+    troubles: async () => [storage.message, backups.trouble, await publicAddress.trouble()].flatMap((one) => one ?? []),
+    address: async () => (await loadSettings(db)).publicAddress,
+  };
+}
+
+/** What became of the records that came yesterday, by workflow; those that are on have their line on quiet days too. */
+export async function yesterday({ db, seams }: Pick<TellerParts, 'db' | 'seams'>): Promise<DayToTell[]> {
+  const { zone } = await loadSettings(db);
+  const today = DateTime.fromISO(seams.now(), { zone }).startOf('day');
+  const [from, to] = [today.minus({ days: 1 }), today].map((at) => at.toUTC().toISO() ?? '') as [string, string];
+  const counts = await db
+    .selectFrom('item')
+    .select(['workflow_id', 'state', (eb) => eb.fn.countAll<number>().as('count')])
+    .where('taken_at', '>=', from)
+    .where('taken_at', '<', to)
+    .groupBy(['workflow_id', 'state'])
+    .execute();
+  const all = await db.selectFrom('workflow').select(['id', 'draft', 'is_on']).orderBy('created_at').execute();
+  return all.flatMap(({ id, draft, is_on }): DayToTell[] => {
+    const own = counts.filter((row) => row.workflow_id === id);
+    const of = (state?: string): number =>
+      own.reduce((sum, row) => sum + (state === undefined || row.state === state ? row.count : 0), 0);
+    if (is_on === 0 && own.length === 0) return [];
+    return [
+      {
+        workflow: nameIn(draft),
+        takenIn: of(),
+        delivered: of('delivered'),
+        leftOut: of('left_out'),
+        waiting: of('waiting'),
+      },
+    ];
+  });
+}
