@@ -100,6 +100,7 @@ for (const half of [0, 1]) {
         () => page.getByRole('button', { name: 'Change hours and days off' }).click(),
       ],
       ['Due', `/workflows/${followed}/due`],
+      ['Waiting', '/waiting'],
       ['Versions', `/workflows/${id}/versions`],
       ['New workflow', '/workflows/new'],
       [

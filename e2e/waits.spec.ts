@@ -55,17 +55,7 @@ test('mails over working days: a wait added, the calendar set in the middle, who
   await makeLive(product, id);
 
   // A new lead, as somebody enters one in the Card index.
-  const entered = await fetch(`${product.cards}/api/leads`, {
-    method: 'POST',
-    headers: {
-      'content-type': 'application/vnd.api+json',
-      authorization: `Bearer ${cardKeys.find((one) => one.mayWrite)?.key}`,
-    },
-    body: JSON.stringify({
-      data: { type: 'leads', attributes: { name: 'Ella Lundin', email: 'ella@lundin.example', wantsNews: true } },
-    }),
-  });
-  expect(entered.status).toBe(201);
+  await enterLead(product, 'Ella Lundin', 'ella@lundin.example');
   await ask(product, 'POST', `/api/workflows/${id}/check`);
   await page.goto(`${product.url}/workflows/${id}/due`);
   const row = page.getByRole('row', { name: /Ella Lundin/ });
@@ -147,20 +137,23 @@ test('a wait that a booking ends: chosen on the sheet, told in the brief, seen w
 
   // Somebody asks about a kiln, and books before the first mail goes out.
   await makeLive(product, id);
-  const entered = await fetch(`${product.cards}/api/leads`, {
-    method: 'POST',
-    headers: {
-      'content-type': 'application/vnd.api+json',
-      authorization: `Bearer ${cardKeys.find((key) => key.mayWrite)?.key}`,
-    },
-    body: JSON.stringify({
-      data: { type: 'leads', attributes: { name: 'Björn Åkesson', email: 'bjorn@akesson.example', wantsNews: true } },
-    }),
-  });
-  expect(entered.status).toBe(201);
+  await enterLead(product, 'Björn Åkesson', 'bjorn@akesson.example');
   await ask(product, 'POST', `/api/workflows/${id}/check`);
   await page.goto(`${product.url}/workflows/${id}/due`);
   const row = page.getByRole('row', { name: /Björn Åkesson/ });
+  await expect(row).toBeVisible();
+
+  // From Today to whoever waits, in whatever workflow.
+  await page.goto(product.url);
+  await page.getByRole('link', { name: /^\d+ waiting$/ }).click();
+  await page.getByLabel('Search for a person').fill('björn');
+  await expect(page.getByText('1 record waits')).toBeVisible();
+  await expect(page.getByRole('row', { name: /Björn Åkesson/ })).toContainText('Kiln leads, followed up');
+  await page.screenshot({ path: '/tmp/waiting1.png' });
+  await page.getByLabel('Search for a person').fill('');
+  await expect(page.getByRole('row', { name: /Priya Nair/ })).toBeVisible();
+  await page.screenshot({ path: '/tmp/waiting2.png' });
+  await page.getByRole('link', { name: 'Kiln leads, followed up' }).first().click();
   await expect(row).toBeVisible();
   const shop = await page.context().newPage();
   await shop.goto(`${product.shop}/bookings/new`);
@@ -199,6 +192,19 @@ test('who is told: set, tried, and read in the mailbox; an address that is none 
   await expect(told.getByLabel('To', { exact: true })).toHaveValue('mira@saltmarsh.example');
   await expect(told.getByLabel('Daily mail at')).toHaveValue('');
 });
+
+/** A new lead who wants news, as somebody enters one in the Card index. */
+async function enterLead(product: { cards: string }, name: string, email: string): Promise<void> {
+  const entered = await fetch(`${product.cards}/api/leads`, {
+    method: 'POST',
+    headers: {
+      'content-type': 'application/vnd.api+json',
+      authorization: `Bearer ${cardKeys.find((one) => one.mayWrite)?.key}`,
+    },
+    body: JSON.stringify({ data: { type: 'leads', attributes: { name, email, wantsNews: true } } }),
+  });
+  expect(entered.status).toBe(201);
+}
 
 /** The stop link in the mail that somebody got. */
 async function linkOf(product: { url: string }, workflow: string, who: string): Promise<string> {

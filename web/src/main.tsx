@@ -28,6 +28,7 @@ const VersionsPage = lazy(async () => ({ default: (await import('./pages/Version
 const WorkflowPage = lazy(async () => ({ default: (await import('./pages/WorkflowPage.tsx')).WorkflowPage }));
 const WorkflowsPage = lazy(async () => ({ default: (await import('./pages/WorkflowsPage.tsx')).WorkflowsPage }));
 const DuePage = lazy(async () => ({ default: (await import('./pages/DuePage.tsx')).DuePage }));
+const WaitingPage = lazy(async () => ({ default: (await import('./pages/WaitingPage.tsx')).WaitingPage }));
 const EditPage = lazy(async () => ({ default: (await import('./pages/EditPage.tsx')).EditPage }));
 
 const WordsPage = lazy(async () => ({ default: (await import('./pages/WordsPage.tsx')).WordsPage }));
@@ -52,6 +53,7 @@ createRoot(document.getElementById('root') as HTMLElement).render(
               <Route path="versions" element={<VersionsPage />} />
             </Route>
             <Route path="needs-you" element={<NeedsYouPage />} />
+            <Route path="waiting" element={<WaitingPage />} />
             <Route path="duplicates" element={<DuplicatesPage />} />
             <Route path="links" element={<LinksPage />} />
             <Route path="connections" element={<ConnectionsPage />} />

@@ -225,6 +225,42 @@ describe('who gets what, when', () => {
     expect((await api<Due>('GET', `/workflows/${id}/due`)).counts).toMatchObject({ waiting: 0, endedEarly: 1 });
   });
 
+  test('who waits is listed over all workflows, the next first, found by name, overdue where its workflow is off', async () => {
+    interface Waiting {
+      readonly total: number;
+      readonly rows: readonly { title: string; workflowId: string; message: string; isOverdue: boolean }[];
+    }
+    const waiting = (search = '') =>
+      api<Waiting>('GET', `/waiting?search=${encodeURIComponent(search)}`).then(({ total, rows: found }) => [
+        total,
+        found.map(({ title, workflowId, isOverdue }) => [title, workflowId, isOverdue]),
+      ]);
+    add('Ada');
+    const later = await live([waitFor(hours(5))]);
+    add('Tom');
+    const sooner = await live([waitFor(hours(2))]);
+    expect(await waiting()).toEqual([
+      3,
+      [
+        ['Ada Holm', sooner, false],
+        ['Tom Holm', sooner, false],
+        ['Ada Holm', later, false],
+      ],
+    ]);
+    expect(await waiting('tom')).toEqual([1, [['Tom Holm', sooner, false]]]);
+    expect(await waiting('100%')).toEqual([0, []]);
+    await around.services.engine.switchOff(sooner);
+    await pass(3 * hour);
+    // The other one has found Tom meanwhile.
+    expect(await waiting('Tom')).toEqual([
+      2,
+      [
+        ['Tom Holm', sooner, true],
+        ['Tom Holm', later, false],
+      ],
+    ]);
+  });
+
   test('seen before it happens: a rehearsal says the same as what comes', async () => {
     add('Ada');
     const { services, connected } = around;

@@ -71,6 +71,14 @@ export const useDue = (id: string, query: { search: string; of: 'now' | 'rehears
     placeholderData: (before) => before,
     refetchInterval: 60_000,
   });
+/** Who waits, in whatever workflow. */
+export const useWaiting = (search: string) =>
+  useQuery({
+    queryKey: ['due', 'everywhere', search],
+    queryFn: () => call('GET /api/waiting', { query: { search } }),
+    placeholderData: (before) => before,
+    refetchInterval: 60_000,
+  });
 export type DueView = Api['GET /api/workflows/:id/due']['response'];
 /** What needs a person, and each workflow’s day. */
 export const useToday = () =>

@@ -25,18 +25,23 @@ export function TodayPage() {
   // A source that can't be read is one thing to see to, whatever waits behind it.
   const needed = needs.reduce((sum, need) => sum + Math.max(1, need.count), 0);
   const waiting = today.data.workflows.reduce((sum, row) => sum + row.waiting, 0);
-  const headline = [
-    `${formatNumber(balance.takenIn)} taken in today`,
-    `${formatNumber(balance.items.delivered)} delivered`,
-    ...(waiting > 0 ? [`${formatNumber(waiting)} waiting`] : []),
-    needed > 0 ? `${formatNumber(needed)} ${needed === 1 ? 'needs' : 'need'} you` : 'nothing needs you',
-  ];
   return (
     <div className="px-6 py-4">
       <div className="mb-4 flex items-end justify-between">
         <div>
           <p className="text-sm text-ink-2">{DateTime.now().setZone(zone).toFormat('cccc d LLLL')}</p>
-          <h1 className="text-2xl">{headline.join(', ')}</h1>
+          <h1 className="text-2xl">
+            {formatNumber(balance.takenIn)} taken in today, {formatNumber(balance.items.delivered)} delivered,{' '}
+            {waiting > 0 && (
+              <>
+                <Link to="/waiting" className="underlined">
+                  {formatNumber(waiting)} waiting
+                </Link>
+                ,{' '}
+              </>
+            )}
+            {needed > 0 ? `${formatNumber(needed)} ${needed === 1 ? 'needs' : 'need'} you` : 'nothing needs you'}
+          </h1>
         </div>
         <div className="flex gap-2">
           {!stopped && <StopEverythingButton />}

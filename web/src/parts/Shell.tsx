@@ -23,6 +23,7 @@ const places = [
 ] as const;
 
 const others = [
+  { to: '/waiting', text: 'Waiting' },
   { to: '/links', text: 'Links' },
   { to: '/settings', text: 'Settings' },
   { to: '/words', text: 'Words' },

@@ -5,6 +5,7 @@ import { NotPossible } from '../../engine/errors.ts';
 import type { WaitingAct } from '../../engine/parks.ts';
 import type { Services } from '../../services.ts';
 import type { Handlers } from '../endpoint.ts';
+import { waitingEverywhere } from './all.ts';
 import { dueOf } from './due.ts';
 import type { waitingRoutes } from './routes.ts';
 
@@ -23,6 +24,7 @@ export function waitingHandlers(services: Services) {
     })),
   });
   return {
+    'GET /api/waiting': ({ query }) => waitingEverywhere(services, query),
     'GET /api/workflows/:id/due': ({ params, query }) => dueOf(services, params.id, query),
     'POST /api/workflows/:id/due': async ({ params, body }) => ({
       count: await act(services, params.id, body.items, body.act),

@@ -2,6 +2,7 @@ import { WorkingCalendarSchema } from '@golden/core';
 import { z } from 'zod';
 import { CalendarsSchema } from '../../calendars.ts';
 import type { Endpoint } from '../endpoint.ts';
+import { allWaiting, allWaitingQuery } from './all.ts';
 
 const day = z.iso.date();
 
@@ -68,6 +69,11 @@ const dueQuery = z.object({
 
 /** The routes of this feature. */
 export const waitingRoutes = {
+  'GET /api/waiting': {
+    summary: 'Who waits, in whatever workflow, the next first',
+    query: allWaitingQuery,
+    response: allWaiting,
+  },
   'GET /api/workflows/:id/due': { summary: 'Who gets what, when', query: dueQuery, response: due },
   'POST /api/workflows/:id/due': {
     summary: 'Send what waits now, put it off by days, or stop it',

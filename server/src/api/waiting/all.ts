@@ -1,0 +1,75 @@
+import { sql } from 'kysely';
+import { z } from 'zod';
+import { likeAnywhere } from '../../db/like.ts';
+import { gatheredStep } from '../../engine/parks.ts';
+import type { Services } from '../../services.ts';
+import { nameIn } from '../../workflows.ts';
+
+/** So many are shown; the others are found by searching. */
+const mostRows = 200;
+
+export const allWaitingQuery = z.object({ search: z.string().max(200).default('') });
+
+export const allWaiting = z.object({
+  /** How many wait, by the search. */
+  total: z.int(),
+  rows: z.array(
+    z.object({
+      id: z.string(),
+      runId: z.string(),
+      workflowId: z.string(),
+      workflow: z.string(),
+      title: z.string(),
+      /** What it waits for. */
+      message: z.string(),
+      until: z.string().nullable(),
+      /** True where its time has come while its workflow was off. */
+      isOverdue: z.boolean(),
+    }),
+  ),
+});
+
+/** Who waits for a time or for something to happen, in whatever workflow, the next first. */
+export async function waitingEverywhere(
+  { db, seams }: Pick<Services, 'db' | 'seams'>,
+  { search }: z.infer<typeof allWaitingQuery>,
+): Promise<z.infer<typeof allWaiting>> {
+  const pattern = likeAnywhere(search.trim());
+  const rows = await db
+    .selectFrom('park')
+    .innerJoin('item', 'item.id', 'park.item_id')
+    .innerJoin('workflow', 'workflow.id', 'item.workflow_id')
+    .select([
+      'item.id',
+      'item.run_id',
+      'item.workflow_id',
+      'item.title',
+      'workflow.draft',
+      'park.message',
+      'park.until',
+    ])
+    .select((eb) => eb.fn.countAll<number>().over().as('total'))
+    .where('item.state', '=', 'waiting')
+    .where('park.step', '!=', gatheredStep)
+    .where(sql<boolean>`item.title LIKE ${pattern} ESCAPE '\\'`)
+    // What waits for no time stands last.
+    .orderBy(sql`park.until IS NULL`)
+    .orderBy('park.until')
+    .orderBy('item.seq')
+    .limit(mostRows)
+    .execute();
+  const now = seams.now();
+  return {
+    total: rows[0]?.total ?? 0,
+    rows: rows.map(({ id, run_id, workflow_id, title, draft, message, until }) => ({
+      id,
+      runId: run_id,
+      workflowId: workflow_id,
+      workflow: nameIn(draft),
+      title,
+      message,
+      until,
+      isOverdue: until !== null && until <= now,
+    })),
+  };
+}
