@@ -1,4 +1,4 @@
-import { connectionsOf, isPlaced } from '@golden/core';
+import { connectionsOf, isPlaced, type Step } from '@golden/core';
 import type { Workflows } from '../workflows.ts';
 
 /** A workflow that uses a connection, and for what. */
@@ -21,7 +21,10 @@ export async function usedBy(workflows: Workflows, connectionId: string): Promis
     users.push({
       id,
       name: draft.name,
-      isRead: using.some(({ start }) => start.source?.connection === connectionId),
+      isRead: using.some(
+        ({ start, steps }) =>
+          start.source?.connection === connectionId || steps.some((step) => isWatched(step, connectionId)),
+      ),
       isWritten: using.some(({ steps }) =>
         steps.some((step) => isPlaced(step) && step.target?.connection === connectionId),
       ),
@@ -29,3 +32,7 @@ export async function usedBy(workflows: Workflows, connectionId: string): Promis
   }
   return users;
 }
+
+/** Whether a wait is ended by what comes there. */
+const isWatched = (step: Step, connectionId: string): boolean =>
+  step.kind === 'wait' && (step.endings ?? []).some(({ place }) => place?.connection === connectionId);
