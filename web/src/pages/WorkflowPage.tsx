@@ -1,7 +1,7 @@
 import { isReady } from '@golden/core';
 import { ClipboardCheck, Redo2, Stamp, Undo2 } from 'lucide-react';
 import { Suspense, useMemo, useState } from 'react';
-import { Link, NavLink, Outlet, useNavigate, useParams } from 'react-router';
+import { Link, NavLink, Outlet, useLocation, useNavigate, useParams } from 'react-router';
 import { call } from '../api/client.ts';
 import { useAction, useWorkflow, type Workflow } from '../api/queries.ts';
 import { ConflictNote, NameInput, SaveNote } from '../editor/draft/DraftHead.tsx';
@@ -44,6 +44,7 @@ function Editor({ workflow }: { readonly workflow: Workflow }) {
   const context = useEditorContext(workflow);
   const { draft, zone } = context;
   const [isSending, setSending] = useState(false);
+  const { pathname } = useLocation();
   const waits = draft.content.steps.some(({ kind }) => kind === 'wait');
   const rehearse = useRehearse(draft, workflow.id);
   useShortcuts({
@@ -116,7 +117,7 @@ function Editor({ workflow }: { readonly workflow: Workflow }) {
       </nav>
       <div className="min-h-0 flex-1 narrow:min-h-fit">
         <Suspense fallback={<Loading what="the page" />}>
-          <Outlet context={context} />
+          <Outlet key={pathname} context={context} />
         </Suspense>
       </div>
       <SendOneDrawer context={context} isOpen={isSending} onClose={() => setSending(false)} />

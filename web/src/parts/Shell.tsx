@@ -46,8 +46,8 @@ const linkLook = ({ isActive }: { isActive: boolean }): string =>
 function Paged() {
   const { pathname } = useLocation();
   return (
-    // A page that failed is tried anew when another one is gone to.
-    <ErrorBoundary key={pathname}>
+    // A page that failed is tried anew when another one is gone to; what several have in common stays as it is.
+    <ErrorBoundary page={pathname}>
       <Suspense fallback={<Loading what="the page" />}>
         <Outlet />
       </Suspense>
