@@ -149,10 +149,8 @@ test('a wait that a booking ends: chosen on the sheet, told in the brief, seen w
   await page.getByLabel('Search for a person').fill('björn');
   await expect(page.getByText('1 record waits')).toBeVisible();
   await expect(page.getByRole('row', { name: /Björn Åkesson/ })).toContainText('Kiln leads, followed up');
-  await page.screenshot({ path: '/tmp/waiting1.png' });
   await page.getByLabel('Search for a person').fill('');
   await expect(page.getByRole('row', { name: /Priya Nair/ })).toBeVisible();
-  await page.screenshot({ path: '/tmp/waiting2.png' });
   await page.getByRole('link', { name: 'Kiln leads, followed up' }).first().click();
   await expect(row).toBeVisible();
   const shop = await page.context().newPage();
