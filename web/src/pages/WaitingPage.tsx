@@ -44,16 +44,13 @@ export function WaitingPage() {
         <table className="sheet table-fixed border border-line-1">
           <thead>
             <tr>
-              <th scope="col" className="w-[28%]">
+              <th scope="col" className="w-[36%]">
                 Who
               </th>
-              <th scope="col" className="w-[30%]">
+              <th scope="col" className="w-[36%]">
                 Workflow
               </th>
-              <th scope="col">Waits for</th>
-              <th scope="col" className="w-[170px]">
-                Next
-              </th>
+              <th scope="col">Waits until</th>
             </tr>
           </thead>
           <tbody>
@@ -67,9 +64,8 @@ export function WaitingPage() {
                 <td className="truncate">
                   <Link to={`/workflows/${row.workflowId}/due`}>{row.workflow}</Link>
                 </td>
-                <td className="truncate text-ink-2">{row.message}</td>
                 <td className={row.isOverdue ? 'text-brass' : 'text-plum'}>
-                  {row.until === null ? '' : formatDayAndTime(row.until, zone)}
+                  {row.until === null ? row.message : formatDayAndTime(row.until, zone)}
                   {row.isOverdue && ', overdue'}
                 </td>
               </tr>
