@@ -24,7 +24,7 @@ export async function bundle(entryPoints, outdir, isWhole = false) {
       sourcemap: !isWhole,
       minifyWhitespace: isWhole,
       logLevel: 'warning',
-      ...(isWhole && { banner: { js: requiring }, external: ['better-sqlite3', 'pg-native'] }),
+      ...(isWhole && { banner: { js: requiring }, external: ['better-sqlite3'] }),
       plugins: [...(isWhole ? [] : [keepPackagesOutside]), ownFileEach(later)],
     });
     next = later;

@@ -84,7 +84,7 @@ export * from './steps/registry.ts';
 export * from './steps/results.ts';
 export * from './steps/schemas.ts';
 export * from './steps/turn.ts';
-export { countsByCalendar, hoursOf, momentText } from './steps/wait/definition.ts';
+export { countsByCalendar, endingsIn, hoursOf, momentText } from './steps/wait/definition.ts';
 export { type Due, dueAt } from './steps/wait/due.ts';
 export * from './steps/wait/endings.ts';
 export * from './steps/wait/schema.ts';

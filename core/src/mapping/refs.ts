@@ -21,3 +21,6 @@ export const waitLinksId = 'wait_links';
 
 /** The name under which the facts of the business stand in references. */
 export const businessId = 'business';
+
+/** A text by which two references are the same, such as for a choice in a list. */
+export const refKey = ({ step, path }: Ref): string => `${step}\n${path}`;

@@ -26,7 +26,7 @@ export interface Summary {
   readonly days: readonly DayToTell[];
   readonly needs: readonly NeedToTell[];
   readonly quiet: readonly (Quiet & { readonly workflow: string })[];
-  /** Everything is stopped, the disk is full, and the like. */
+  /** The disk is full, the last backup failed, and the like. */
   readonly troubles: readonly string[];
   /** Where the product is opened; '' where that isn't known. */
   readonly address: string;

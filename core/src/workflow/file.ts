@@ -69,7 +69,7 @@ export function deedsThrough(content: WorkflowContent, connection: string): stri
   const { source, also } = content.start;
   const read = source?.connection === connection ? [`reads ${placeWords(source)}${alsoWords(also)}`] : [];
   const deeds = content.steps.flatMap((step): string[] => {
-    const read = step.kind === 'wait' ? placesOf(step).filter((place) => place?.connection === connection) : [];
+    const read = step.kind === 'wait' ? reachedBy(step).filter((place) => place?.connection === connection) : [];
     if (read.length > 0) return read.flatMap((place) => (place ? [`reads ${placeWords(place)}`] : []));
     if (!isPlaced(step) || step.target?.connection !== connection) return [];
     const call = callIn(step.target.path);
@@ -121,11 +121,12 @@ export function withConnections(content: WorkflowContent, by: Readonly<Record<st
 
 /** The ids of the connections that a workflow uses, each once. */
 export function connectionsOf(content: WorkflowContent): string[] {
-  const places = [content.start.source, ...content.steps.flatMap(placesOf)];
+  const places = [content.start.source, ...content.steps.flatMap(reachedBy)];
   return [...new Set(places.flatMap((place) => (place ? [place.connection] : [])))];
 }
 
-function placesOf(step: Step): (Place | null)[] {
+/** The places that a step reaches: its own, or those whose records end a wait. */
+export function reachedBy(step: Step): (Place | null)[] {
   if (isPlaced(step)) return [step.target];
   return step.kind === 'wait' ? (step.endings ?? []).map(({ place }) => place) : [];
 }

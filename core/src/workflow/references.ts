@@ -13,7 +13,7 @@ import type { Place } from './place.ts';
 import type { Start, WorkflowContent, WorkflowVersion } from './schema.ts';
 import { hasWaitLinks, waitLinkFields } from './wait-links.ts';
 
-export { businessId, startId, waitLinksId } from '../mapping/refs.ts';
+export { businessId, refKey, startId, waitLinksId } from '../mapping/refs.ts';
 
 /** A field that a sentence can refer to, with the step that makes it known. */
 export interface KnownField {

@@ -1,4 +1,4 @@
-import { connectionsOf, isPlaced, type Step } from '@golden/core';
+import { connectionsOf, isPlaced, reachedBy, type Step } from '@golden/core';
 import type { Workflows } from '../workflows.ts';
 
 /** A workflow that uses a connection, and for what. */
@@ -12,6 +12,7 @@ export interface ConnectionUser {
 /** The workflows that use a connection, in their draft or live: the draft may be on its way elsewhere already. */
 export async function usedBy(workflows: Workflows, connectionId: string): Promise<ConnectionUser[]> {
   const users: ConnectionUser[] = [];
+  const reaches = (step: Step): boolean => reachedBy(step).some((place) => place?.connection === connectionId);
   for (const { id, draft, liveVersion } of await workflows.list()) {
     const live = liveVersion === null ? undefined : await workflows.readableVersion(id, liveVersion);
     const using = [draft, ...(live ? [live.content] : [])].filter((content) =>
@@ -23,16 +24,10 @@ export async function usedBy(workflows: Workflows, connectionId: string): Promis
       name: draft.name,
       isRead: using.some(
         ({ start, steps }) =>
-          start.source?.connection === connectionId || steps.some((step) => isWatched(step, connectionId)),
+          start.source?.connection === connectionId || steps.some((step) => step.kind === 'wait' && reaches(step)),
       ),
-      isWritten: using.some(({ steps }) =>
-        steps.some((step) => isPlaced(step) && step.target?.connection === connectionId),
-      ),
+      isWritten: using.some(({ steps }) => steps.some((step) => isPlaced(step) && reaches(step))),
     });
   }
   return users;
 }
-
-/** Whether a wait is ended by what comes there. */
-const isWatched = (step: Step, connectionId: string): boolean =>
-  step.kind === 'wait' && (step.endings ?? []).some(({ place }) => place?.connection === connectionId);

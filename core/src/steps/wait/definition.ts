@@ -9,6 +9,7 @@ import { blocks, type ReadinessProblem, warns } from '../../workflow/problem.ts'
 import type { WorkflowVersion } from '../../workflow/schema.ts';
 import type { Around, AroundHere, Doing, StepDefinition } from '../definition.ts';
 import { done, leaveOut, type Move, needsPerson } from '../move.ts';
+import type { Step } from '../schemas.ts';
 import { usesByRefs } from '../uses.ts';
 import { type Due, dueAt } from './due.ts';
 import { type Ending, endingsFor } from './endings.ts';
@@ -104,9 +105,12 @@ function enter(doing: Doing<WaitStep>, given: ItemState): Move {
 function endingsOf({ version, step, scope }: Doing<WaitStep>) {
   const { steps } = version.content;
   const before = steps.slice(0, steps.findIndex(({ id }) => id === step.id) + 1);
-  const all = before.flatMap((one) => (one.kind === 'wait' && !one.isOff ? (one.endings ?? []) : []));
-  return endingsFor(all, scope, version.locale.country);
+  return endingsFor(endingsIn(before), scope, version.locale.country);
 }
+
+/** What is said of waits to end them, in some steps; of those that are on. */
+export const endingsIn = (steps: readonly Step[]): Ending[] =>
+  steps.flatMap((one) => (one.kind === 'wait' && !one.isOff ? (one.endings ?? []) : []));
 
 /** The wait is over; what is counted from here begins when it ended, in a rehearsal when it would have. */
 function passed(

@@ -7,10 +7,13 @@ import { IdSchema } from '../../values/id.ts';
 import { type Pointer, PointerSchema, readPointer } from '../../values/pointer.ts';
 import { keyText } from '../../values/text.ts';
 import type { JsonRecord, Value } from '../../values/value.ts';
-import { type Place, PlaceSchema } from '../../workflow/place.ts';
+import { PlaceSchema } from '../../workflow/place.ts';
 
 // What ends a wait early: a record that comes in another place and has a value in common with the one that waits, such
 // as a booking with the same e-mail address.
+
+/** So many can be said of one wait. */
+export const mostEndings = 8;
 
 /** A record elsewhere that ends a wait. */
 export const EndingSchema = z.object({
@@ -48,8 +51,6 @@ export interface ParkEnding {
   readonly place: string;
 }
 
-type WholeEnding = Ending & { readonly place: Place; readonly there: Pointer };
-
 /** What is watched for an ending; undefined while something of it hasn't been chosen. */
 export function watchOf({ place, there, value }: Ending, country: string): EndingWatch | undefined {
   if (!place || there === null) return undefined;
@@ -76,20 +77,12 @@ function keyOf(value: Value | undefined, { country }: Pick<EndingWatch, 'country
  */
 export function endingsFor(endings: readonly Ending[], scope: Scope, country: string): ParkEnding[] {
   return endings.flatMap((ending) => {
+    const { place, here, countsEarlier = false, does } = ending;
     const watch = watchOf(ending, country);
-    const { place, here } = ending as WholeEnding;
-    const key = watch && here ? keyOf(readRef(scope, here), watch) : '';
-    if (!watch || key === '') return [];
-    return [
-      {
-        watch,
-        key,
-        countsEarlier: ending.countsEarlier === true,
-        does: ending.does,
-        singular: place.described.singular,
-        place: place.labels.at(-1) ?? '',
-      },
-    ];
+    if (!watch || !place || !here) return [];
+    const key = keyOf(readRef(scope, here), watch);
+    const named = { singular: place.described.singular, place: place.labels.at(-1) ?? '' };
+    return key === '' ? [] : [{ watch, key, countsEarlier, does, ...named }];
   });
 }
 

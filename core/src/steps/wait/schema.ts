@@ -3,7 +3,7 @@ import { waitUnits } from '../../calendar/duration.ts';
 import { RefSchema } from '../../mapping/refs.ts';
 import { IdSchema } from '../../values/id.ts';
 import { anyStep } from '../common.ts';
-import { EndingSchema } from './endings.ts';
+import { EndingSchema, mostEndings } from './endings.ts';
 
 const timeOfDay = z.string().regex(/^(?:[01]\d|2[0-3]):[0-5]\d$/, 'A time of the day is like 09:00.');
 const amount = z.number().min(0).max(10_000);
@@ -36,7 +36,7 @@ export const WaitStepSchema = z.object({
   /** What becomes of a record for which that has passed already: it goes on at once when absent. */
   late: z.enum(['goes_on', 'stops']).optional(),
   /** What ends it before its time, and the waits after it too. */
-  endings: z.array(EndingSchema).max(8).optional(),
+  endings: z.array(EndingSchema).max(mostEndings).optional(),
 });
 export type WaitStep = z.infer<typeof WaitStepSchema>;
 

@@ -11,11 +11,12 @@ import type { WatchTable } from '../../db/schema.ts';
 /** A watch of one account, as it stands in the data file. */
 export type KeptWatch = Selectable<WatchTable>;
 
-const nameOf = (watch: EndingWatch, account: string): string => JSON.stringify([account, watch]);
+/** By what a watch of one account is known. */
+export const watchName = (watch: EndingWatch, account: string): string => JSON.stringify([account, watch]);
 
 /** The id of a watch; it is begun where there is none yet. */
 export async function keepWatch(trx: Trx, watch: EndingWatch, account: string): Promise<number> {
-  const name = nameOf(watch, account);
+  const name = watchName(watch, account);
   await trx
     .insertInto('watch')
     .values({ name, connection: watch.connection, account, content: JSON.stringify(watch) })

@@ -1,5 +1,5 @@
 import { pagesOf, type SourceRecord } from '@golden/connectors';
-import { type EndingWatch, keysThere, readInstant, recordTitle, type WokenBy, watchOf } from '@golden/core';
+import { type EndingWatch, endingsIn, keysThere, readInstant, recordTitle, type WokenBy, watchOf } from '@golden/core';
 import { sql } from 'kysely';
 import type { Logger } from 'pino';
 import type { Connections } from '../../connections.ts';
@@ -11,7 +11,15 @@ import type { Workflows } from '../../workflows.ts';
 import type { Pauses } from '../pauses.ts';
 import { sinceAfter } from '../since.ts';
 import { wakeTold } from '../wake-told.ts';
-import { endedAlready, type Happening, type KeptWatch, keepHappenings, keepWatch, knownRecords } from './keep.ts';
+import {
+  endedAlready,
+  type Happening,
+  type KeptWatch,
+  keepHappenings,
+  keepWatch,
+  knownRecords,
+  watchName,
+} from './keep.ts';
 
 /** Milliseconds after which a place is looked at again while somebody waits for what comes there. */
 const again = 60_000;
@@ -84,12 +92,11 @@ export class EndingLooks {
   async fresh(place: WatchedPlace, since: string): Promise<void> {
     const recent = new Date(Date.parse(this.context.seams.now()) - stillGood).toISOString();
     const needed = since > recent ? since : recent;
-    const last = (await this.rows(place)).map(({ looked_at }) => looked_at ?? '').sort()[0];
-    if (last !== undefined && last >= needed) return;
+    const isFresh = async (): Promise<boolean> => oldestLook(await this.rows(place)) >= needed;
+    if (await isFresh()) return;
     // One that is under way may have passed what has come since.
     await this.under.get(nameOf(place))?.catch(() => undefined);
-    const now = (await this.rows(place)).map(({ looked_at }) => looked_at ?? '').sort()[0];
-    if (now === undefined || now < needed) await this.lookAt(place);
+    if (!(await isFresh())) await this.lookAt(place);
   }
 
   /** The places at which a waiting record may be ended, in the accounts that their connections lead to. */
@@ -111,11 +118,8 @@ export class EndingLooks {
   /** What a version waits for; nothing where it can't be read any more. */
   private async watchesOf(workflowId: string, number: number): Promise<EndingWatch[]> {
     const version = await this.context.workflows.readableVersion(workflowId, number);
-    return (version?.content.steps ?? []).flatMap((step) =>
-      step.kind === 'wait' && !step.isOff
-        ? (step.endings ?? []).flatMap((ending) => watchOf(ending, version?.locale.country ?? '') ?? [])
-        : [],
-    );
+    if (!version) return [];
+    return endingsIn(version.content.steps).flatMap((ending) => watchOf(ending, version.locale.country) ?? []);
   }
 
   /** The places of which something is waited for, or may be by a live workflow, and that weren't looked at since. */
@@ -144,7 +148,7 @@ export class EndingLooks {
     const live = new Set<string>();
     for (const { id, live_version } of on)
       for (const watch of live_version === null ? [] : await this.watchesOf(id, live_version))
-        live.add(JSON.stringify([connections.accountOf(watch.connection), watch]));
+        live.add(watchName(watch, connections.accountOf(watch.connection)));
     const waited = await sql<{ watch_id: number }>`SELECT DISTINCT watch_id FROM park_ending`.execute(db);
     const ids = new Set(waited.rows.map(({ watch_id }) => watch_id));
     return placesIn(rows.filter(({ id, name }) => ids.has(id) || live.has(name))).filter(
@@ -230,6 +234,9 @@ const placeOf = ({ connection, account, content }: KeptWatch): WatchedPlace => (
 const placesIn = (rows: readonly KeptWatch[]): WatchedPlace[] => [
   ...new Map(rows.map((row) => [nameOf(placeOf(row)), placeOf(row)])).values(),
 ];
+
+/** When the watch that was looked at longest ago was; '' where one never was. */
+const oldestLook = (watches: readonly KeptWatch[]): string => watches.map((one) => one.looked_at ?? '').sort()[0] ?? '';
 
 /** The newest of some instants, no later than a limit: a date far ahead would hide what comes next. */
 function newestOf(told: readonly (string | null | undefined)[], limit: string): string | null {

@@ -12,6 +12,7 @@ import {
   type Reading,
   type Ref,
   type RowRemark,
+  refKey,
   refsOf,
   type Scope,
   type Suggestion,
@@ -444,7 +445,6 @@ function Tidies({
   const countries = names.filter(
     ({ known: { field } }) => field.type === 'country' || conceptOf(field.label) === 'country',
   );
-  const nameOf = ({ step, path }: Ref): string => `${step} ${path}`;
   return (
     <fieldset className="w-[300px]">
       <legend className="mb-1 text-sm text-ink-2">Tidy</legend>
@@ -467,16 +467,16 @@ function Tidies({
           <Select
             id={`${id}-country`}
             className="h-[26px] max-w-[190px]"
-            value={phone.countryFrom ? nameOf(phone.countryFrom) : ''}
+            value={phone.countryFrom ? refKey(phone.countryFrom) : ''}
             onChange={(event) => {
-              const chosen = countries.find(({ known }) => nameOf(known.ref) === event.target.value);
+              const chosen = countries.find(({ known }) => refKey(known.ref) === event.target.value);
               const { countryFrom: _before, ...rest } = phone;
               const next: Tidy = chosen ? { ...rest, countryFrom: chosen.known.ref } : rest;
               onChange(tidies.map((tidy) => (tidy === phone ? next : tidy)));
             }}
             choices={[
               { value: '', label: `${phone.country ?? around.country} for all` },
-              ...countries.map(({ name, known }) => ({ value: nameOf(known.ref), label: `from ${name}` })),
+              ...countries.map(({ name, known }) => ({ value: refKey(known.ref), label: `from ${name}` })),
             ]}
           />
         </label>
@@ -535,18 +535,17 @@ interface LinesProps {
 /** Which list the lines come from; the lines themselves have a sheet of their own. */
 function LinesChoice({ filling, names, onChange, onOpen }: LinesProps) {
   const lists = names.filter(({ known }) => known.field.type === 'list' && !known.isInList);
-  const keyOf = ({ step, path }: Ref): string => `${step}\n${path}`;
   return (
     <p className="flex flex-wrap items-center gap-2">
       <span>A line for each of</span>
       <Chooser
         aria-label="The list that becomes lines"
-        value={keyOf(filling.ref)}
+        value={refKey(filling.ref)}
         onChoose={(chosen) => {
-          const one = lists.find(({ known }) => keyOf(known.ref) === chosen);
+          const one = lists.find(({ known }) => refKey(known.ref) === chosen);
           if (one) onChange({ ...filling, ref: one.known.ref });
         }}
-        choices={lists.map(({ name, known }) => ({ value: keyOf(known.ref), label: name }))}
+        choices={lists.map(({ name, known }) => ({ value: refKey(known.ref), label: name }))}
       />
       <Button look="main" onClick={onOpen}>
         Fill the lines

@@ -1,4 +1,4 @@
-import { type EachStep, itemsOf, type Ref, toText } from '@golden/core';
+import { type EachStep, itemsOf, refKey, toText } from '@golden/core';
 import { useEditor } from '../../editor/draft/context.tsx';
 import { withStep } from '../../editor/draft/edits.ts';
 import { SheetHead } from '../../editor/draft/SheetHead.tsx';
@@ -14,15 +14,13 @@ interface EachProps {
 }
 
 const shownSamples = 12;
-const keyOf = ({ step, path }: Ref): string => `${step}\n${path}`;
-
 /** Which list the sentences within are done for, and how many items each sample has. */
 export function EachSheet({ step, samples }: EachProps) {
   const { draft } = useEditor();
   const lists = useNames(step.id).filter((one) => one.type === 'list' && !one.known.isInList);
   const reaching = samples.filter((one) => one.reached.has(step.id));
   const choose = (name: string): void => {
-    const one = lists.find(({ known }) => keyOf(known.ref) === name);
+    const one = lists.find(({ known }) => refKey(known.ref) === name);
     draft.change(withStep<EachStep>(step.id, (each) => ({ ...each, over: one?.known.ref ?? null })));
   };
   return (
@@ -38,11 +36,11 @@ export function EachSheet({ step, samples }: EachProps) {
             <SelectField
               label="The list"
               hint="Steps added after this one are done for each item; a condition there leaves out single items."
-              value={step.over ? keyOf(step.over) : ''}
+              value={step.over ? refKey(step.over) : ''}
               onChange={(event) => choose(event.target.value)}
               choices={[
                 { value: '', label: 'choose a list' },
-                ...lists.map(({ name, known }) => ({ value: keyOf(known.ref), label: name })),
+                ...lists.map(({ name, known }) => ({ value: refKey(known.ref), label: name })),
               ]}
             />
           </div>

@@ -7,8 +7,8 @@ import {
   type Place,
   pathsOfRung,
   proposedLookup,
-  type Ref,
   type RowRemark,
+  refKey,
   type Scope,
 } from '@golden/core';
 import { Plus } from 'lucide-react';
@@ -123,12 +123,12 @@ function Found({ step, target, samples, name, onChoose }: FoundProps) {
               <span className="text-ink-2">The id is in</span>
               <Chooser
                 aria-label="The field with the id"
-                value={step.fetchId?.kind === 'field' ? nameOf(step.fetchId.ref) : ''}
+                value={step.fetchId?.kind === 'field' ? refKey(step.fetchId.ref) : ''}
                 onChoose={(name) => {
-                  const one = ids.find(({ ref }) => nameOf(ref) === name);
+                  const one = ids.find(({ ref }) => refKey(ref) === name);
                   if (one) change({ fetchId: { kind: 'field', ref: one.ref, tidies: [] } });
                 }}
-                choices={ids.map((one) => ({ value: nameOf(one.ref), label: one.field.label, hint: one.from }))}
+                choices={ids.map((one) => ({ value: refKey(one.ref), label: one.field.label, hint: one.from }))}
               />
               <span className="text-ink-2">If there is none,</span>
               <Select
@@ -263,7 +263,6 @@ function Known({ step, target, samples, version }: KnownProps) {
   );
 }
 
-const nameOf = ({ step, path }: Ref): string => `${step}\n${path}`;
 const noFields: readonly Field[] = [];
 const noProblems: ReadonlyMap<string, number> = new Map();
 const noRemarks: ReadonlyMap<string, readonly RowRemark[]> = new Map();

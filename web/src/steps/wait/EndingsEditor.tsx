@@ -1,10 +1,11 @@
 import {
   type Ending,
   likelySame,
+  mostEndings,
   type NamedField,
   newEndingId,
   type Place,
-  type Ref,
+  refKey,
   type WaitStep,
 } from '@golden/core';
 import { Plus, X } from 'lucide-react';
@@ -18,8 +19,6 @@ interface EndingsProps {
   readonly step: WaitStep;
   readonly onChange: (endings: Ending[]) => void;
 }
-
-const keyOf = ({ step, path }: Ref): string => `${step}\n${path}`;
 
 /** Which records elsewhere end a wait before its time, such as a booking with the same e-mail address. */
 export function EndingsEditor({ step, onChange }: EndingsProps) {
@@ -49,7 +48,12 @@ export function EndingsEditor({ step, onChange }: EndingsProps) {
           </li>
         ))}
       </ul>
-      <Button look="quiet" icon={<Plus size={14} strokeWidth={1.75} />} onClick={add} disabled={endings.length >= 8}>
+      <Button
+        look="quiet"
+        icon={<Plus size={14} strokeWidth={1.75} />}
+        onClick={add}
+        disabled={endings.length >= mostEndings}
+      >
         End it when something comes elsewhere
       </Button>
     </section>
@@ -113,16 +117,16 @@ function OneEnding({ ending, label, names, onChange, onRemove }: OneProps) {
             <span className="text-ink-2">is the same as this record’s</span>
             <Select
               aria-label="Field here"
-              value={here ? keyOf(here) : ''}
+              value={here ? refKey(here) : ''}
               onChange={({ target }) =>
                 onChange({
                   ...ending,
-                  here: names.find(({ known }) => keyOf(known.ref) === target.value)?.known.ref ?? null,
+                  here: names.find(({ known }) => refKey(known.ref) === target.value)?.known.ref ?? null,
                 })
               }
               choices={[
                 { value: '', label: 'choose a field' },
-                ...names.map(({ name, known }) => ({ value: keyOf(known.ref), label: name })),
+                ...names.map(({ name, known }) => ({ value: refKey(known.ref), label: name })),
               ]}
             />
           </div>

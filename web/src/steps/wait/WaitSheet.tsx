@@ -3,6 +3,7 @@ import {
   hoursOf,
   type NamedField,
   type Ref,
+  refKey,
   unitText,
   type WaitStep,
   type WaitUntil,
@@ -27,8 +28,6 @@ interface SheetProps {
 }
 
 const shownSamples = 40;
-const keyOf = ({ step, path }: Ref): string => `${step}\n${path}`;
-
 /** How long is waited, and when that would end for each sample that came now. */
 export function WaitSheet({ step, samples }: SheetProps) {
   const { draft, version, zone } = useEditor();
@@ -191,16 +190,16 @@ function UntilEditor({ until, dates, onChange }: UntilProps) {
           />
           <Select
             aria-label="Date"
-            value={until.ref ? keyOf(until.ref) : ''}
+            value={until.ref ? refKey(until.ref) : ''}
             onChange={({ target }) =>
               onChange({
                 ...until,
-                ref: dates.find(({ known }) => keyOf(known.ref) === target.value)?.known.ref ?? null,
+                ref: dates.find(({ known }) => refKey(known.ref) === target.value)?.known.ref ?? null,
               })
             }
             choices={[
               { value: '', label: 'choose a date' },
-              ...dates.map(({ name, known }) => ({ value: keyOf(known.ref), label: name })),
+              ...dates.map(({ name, known }) => ({ value: refKey(known.ref), label: name })),
             ]}
           />
           <span className="text-ink-2">at</span>
