@@ -4,6 +4,7 @@ export * from './calendar/duration.ts';
 export { addOpenTime, addWorkingDays, atLocal, dateOf, NeverOpen, nextOpen, openOn } from './calendar/working-time.ts';
 export * from './conditions/condition.ts';
 export * from './conditions/evaluate.ts';
+export * from './consent/index.ts';
 export { type CheckedFormula, checkFormula, type KnownName, staticTypeOf } from './formula/check.ts';
 export { evaluateFormula } from './formula/formula.ts';
 export {

@@ -101,6 +101,7 @@ async function make(): Promise<void> {
     retryHours: 6,
     publicAddress: '',
     proxies: [],
+    news: { mostADay: 2, calendar: 'usual' },
     business: {
       address: '4 Quay Lane\nSaltmarsh ZZ1 2AB\nUnited Kingdom',
       phone: '+44 1632 960 100',

@@ -5,6 +5,7 @@ import { type RestDescription, RestDescriptionSchema } from '@golden/connectors'
 import { serve } from '@hono/node-server';
 import { serveStatic } from '@hono/node-server/serve-static';
 import { makeApi } from './api/app.ts';
+import { connectList } from './consent/list-connector.ts';
 import { asSentence, expectContent, holdFolder } from './data-folder.ts';
 import { MigrationFailed } from './db/open.ts';
 import { makeDoor } from './doors/door-app.ts';
@@ -133,6 +134,7 @@ async function open(dataFolder: string): Promise<Services> {
     });
     // Before anything can come: a file that is just being stored has no row yet.
     await services.arrivals.sweep();
+    await connectList(services.connections);
     return services;
   } catch (error) {
     const cause = error instanceof MigrationFailed ? error.cause : error;

@@ -11,6 +11,8 @@ import { Attachments } from './attachments.ts';
 import { Backups } from './backups.ts';
 import { ReadyWorkflows } from './building/ready.ts';
 import { Connections } from './connections.ts';
+import { listAppOn } from './consent/list-connector.ts';
+import { UnsubscribeLinks } from './consent/unsubscribe-link.ts';
 import { GroupCommit } from './db/group-commit.ts';
 import { type Db, openDb } from './db/open.ts';
 import { Doors } from './doors/doors.ts';
@@ -90,6 +92,7 @@ export interface Services {
   readonly folders: FolderWatch;
   readonly refusals: Refusals;
   readonly publicAddress: PublicAddress;
+  readonly unsubscribeLinks: UnsubscribeLinks;
   readonly lists: Lists;
   readonly practice: Practice;
   readonly seams: Seams;
@@ -109,7 +112,8 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
   const redaction = new Redaction();
   const log = pino({ level: options.logLevel ?? 'warn' });
   const bytes = new ByteStore(join(dirname(dataFile), 'bytes'));
-  const apps = [...appsFor(descriptions, addresses), inboxAppOn(db, bytes)];
+  const list = listAppOn({ db, commits: () => commits, seams });
+  const apps = [...appsFor(descriptions, addresses), inboxAppOn(db, bytes), list];
   const reach = (point: string): void => seams.reach(point as Parameters<Seams['reach']>[0]);
   const sealing = new Sealing(masterKey);
   const attachments = new Attachments({ db, bytes, seams, events });
@@ -215,6 +219,7 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     folders,
     refusals,
     publicAddress,
+    unsubscribeLinks: new UnsubscribeLinks({ db, commits, seams, events, sealing }),
     lists,
     practice,
     backups,

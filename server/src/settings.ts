@@ -66,6 +66,15 @@ export const SettingsSchema = z.object({
       'A mail domain is what stands behind the @, such as in.clay.example.',
     )
     .default(''),
+  /** How news goes out to people. */
+  news: z
+    .object({
+      /** At most so many messages a day to one person, over all workflows: news above that waits; 0 for no limit. */
+      mostADay: z.int().min(0).max(100).default(0),
+      /** The calendar in whose hours it goes out; '' for any time. */
+      calendar: z.string().max(80).default(''),
+    })
+    .default({ mostADay: 0, calendar: '' }),
   /** False until zone and country were taken from the first browser that opened the workspace. */
   isSetUp: z.boolean(),
 });
@@ -84,6 +93,7 @@ export const defaultSettings: Settings = {
   proxies: [],
   business: emptyBusiness,
   mailDomain: '',
+  news: { mostADay: 0, calendar: '' },
   isSetUp: false,
 };
 

@@ -28,6 +28,9 @@ const VersionsPage = lazy(async () => ({ default: (await import('./pages/Version
 const WorkflowPage = lazy(async () => ({ default: (await import('./pages/WorkflowPage.tsx')).WorkflowPage }));
 const WorkflowsPage = lazy(async () => ({ default: (await import('./pages/WorkflowsPage.tsx')).WorkflowsPage }));
 const DuePage = lazy(async () => ({ default: (await import('./pages/DuePage.tsx')).DuePage }));
+const UnsubscribedPage = lazy(async () => ({
+  default: (await import('./pages/UnsubscribedPage.tsx')).UnsubscribedPage,
+}));
 const WaitingPage = lazy(async () => ({ default: (await import('./pages/WaitingPage.tsx')).WaitingPage }));
 const EditPage = lazy(async () => ({ default: (await import('./pages/EditPage.tsx')).EditPage }));
 
@@ -53,6 +56,7 @@ createRoot(document.getElementById('root') as HTMLElement).render(
               <Route path="versions" element={<VersionsPage />} />
             </Route>
             <Route path="needs-you" element={<NeedsYouPage />} />
+            <Route path="unsubscribed" element={<UnsubscribedPage />} />
             <Route path="waiting" element={<WaitingPage />} />
             <Route path="duplicates" element={<DuplicatesPage />} />
             <Route path="links" element={<LinksPage />} />

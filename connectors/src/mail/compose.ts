@@ -131,7 +131,16 @@ export const messageIdFor = (token: string, from: string): string =>
 export async function compose(
   mail: Outgoing,
   token: string,
-  { hops, files = [] }: { readonly hops?: number | undefined; readonly files?: readonly FileToAttach[] },
+  {
+    hops,
+    files = [],
+    unsubscribe,
+  }: {
+    readonly hops?: number | undefined;
+    readonly files?: readonly FileToAttach[];
+    /** Where its recipient unsubscribes, for news. */
+    readonly unsubscribe?: string | undefined;
+  },
 ): Promise<Buffer> {
   const { default: MailComposer } = await import('nodemailer/lib/mail-composer');
   const options = {
@@ -153,11 +162,25 @@ export async function compose(
     headers: {
       'Auto-Submitted': mail.inReplyTo === '' ? 'auto-generated' : 'auto-replied',
       ...(hops !== undefined && { [headerName(hopsHeader)]: String(hops) }),
+      ...unsubscribeHeaders(unsubscribe),
     },
   };
   return new Promise((resolve, reject) => {
     new MailComposer(options).compile().build((error, raw) => (error ? reject(error) : resolve(raw)));
   });
+}
+
+/**
+ * By which mail programs offer a button of their own (RFC 2369 section 3.2, RFC 8058 section 3.1). One click works by
+ * https only; an address of this machine is no use to them.
+ */
+function unsubscribeHeaders(link: string | undefined): Record<string, { prepared: boolean; value: string } | string> {
+  if (link === undefined || !link.startsWith('https://')) return {};
+  return {
+    // As it is: a line that is broken up within the address would not be one.
+    'List-Unsubscribe': { prepared: true, value: `<${link}>` },
+    'List-Unsubscribe-Post': 'List-Unsubscribe=One-Click',
+  };
 }
 
 const headerName = (name: string): string =>

@@ -184,7 +184,7 @@ export class MailConnector implements Connector {
     const mail = inThread(read, answered?.record);
     if (isAnswer) await this.brake(mail);
     const files = await filesFor(mail, this.options.attachable);
-    const raw = await compose(mail, token, { hops, files });
+    const raw = await compose(mail, token, { hops, files, unsubscribe: write.message?.unsubscribe });
     this.sender ??= new MailSender(() => this.smtpSignIn());
     await this.sender.send({ from: mail.from, to: [...mail.to, ...mail.cc, ...mail.bcc] }, raw);
     const id = messageIdFor(token, mail.from);

@@ -9,11 +9,16 @@ interface Ends {
   readonly read: readonly string[];
 }
 
-/** What is told of mails that go out, with the senders whose mails come back to where they are read. */
-const sentTo = ({ senders: [usual = ''], read }: Ends) => ({
+/**
+ * What is told of mails that go out, with the senders whose mails come back to where they are read.
+ *
+ * @param isFree - true of mails that may be news; an answer is what somebody waits for
+ */
+const sentTo = ({ senders: [usual = ''], read }: Ends, isFree: boolean) => ({
   to: '/to',
   copies: ['/cc', '/bcc'],
   subject: '/subject',
+  ...(isFree && { body: '/text' }),
   back: { from: '/from', usual, read: [...read] },
 });
 const can = { list: false, find: false, create: true, update: false, readBack: false };
@@ -70,7 +75,7 @@ export const outgoingType = (ends: Ends, files: readonly string[]): RecordType =
     senderField(ends.senders),
   ],
   can,
-  sentTo: sentTo(ends),
+  sentTo: sentTo(ends, true),
 });
 
 /** What an answer to a mail consists of: the mail's own marks put it into its thread. */
@@ -114,5 +119,5 @@ export const answerType = (ends: Ends, files: readonly string[]): RecordType => 
     senderField(ends.senders),
   ],
   can,
-  sentTo: sentTo(ends),
+  sentTo: sentTo(ends, false),
 });

@@ -81,6 +81,8 @@ export class MailSender {
   private takeKept(): SMTPConnection | undefined {
     const kept = this.kept.pop();
     if (kept) clearTimeout(kept.end);
+    // Whoever takes it hears of its end by what comes of their mail.
+    kept?.connection.removeListener('error', ignore);
     return kept?.connection;
   }
 
@@ -89,8 +91,7 @@ export class MailSender {
       leave(connection, true);
       return;
     }
-    // Whoever takes it next hears of its end by what comes of their mail.
-    connection.on('error', () => undefined);
+    connection.on('error', ignore);
     const end = setTimeout(() => {
       const at = this.kept.findIndex((one) => one.connection === connection);
       if (at >= 0) this.kept.splice(at, 1);
@@ -99,6 +100,8 @@ export class MailSender {
     this.kept.push({ connection, end });
   }
 }
+
+const ignore = (): void => undefined;
 
 /** Hands one mail over; `way` tells how far it had come, whatever becomes of it. Gives what the server said. */
 async function handOver(
@@ -234,7 +237,7 @@ function tokenGiver(tokens: TokenKeeper, user: string) {
 /** Ends a conversation; where it is broken off in the middle the server has to forget what it was told so far. */
 function leave(connection: SMTPConnection, isOver: boolean): void {
   connection.removeAllListeners('error');
-  connection.on('error', () => undefined);
+  connection.on('error', ignore);
   if (isOver) connection.quit();
   else connection.close();
 }

@@ -30,10 +30,13 @@ export function end(state: ItemState): Advance {
   return { state: ended, outcome: firstOpen(ended) ?? nothingDone(ended) ?? { kind: 'delivered' } };
 }
 
+/** What a step comes to that was done for a record; that nobody was written to, because they don't want it, is told by it too. */
+const doneKinds: ReadonlySet<StepResult['kind']> = new Set(['written', 'found', 'not_sent']);
+
 /** A record for which no step was done is left out, not delivered. */
 function nothingDone({ steps }: ItemState): Outcome | undefined {
   const results = Object.entries(steps);
-  if (results.some(([, { kind }]) => kind === 'written' || kind === 'found')) return undefined;
+  if (results.some(([, { kind }]) => doneKinds.has(kind))) return undefined;
   for (const [step, result] of results)
     if (result.kind === 'passed_over') return { kind: 'left_out', step, why: result.why };
   return undefined;

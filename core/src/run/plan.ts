@@ -1,3 +1,4 @@
+import type { MessageMark } from '../consent/purpose.ts';
 import { isSameValue } from '../values/coerce.ts';
 import { readInstant } from '../values/dates.ts';
 import { type Field, type FieldType, fieldAt } from '../values/field.ts';
@@ -29,6 +30,8 @@ export interface PlannedWrite {
   readonly before?: JsonRecord;
   /** What recognises the record: how it is looked for when it is unclear whether the write was done. */
   readonly key?: { readonly path: Pointer; readonly value: Value };
+  /** For what goes out to somebody: by what it is judged before it leaves. */
+  readonly message?: MessageMark;
 }
 
 /** What was sent last to a field; `read` is what the app made of it, where that is something else. */

@@ -151,6 +151,8 @@ type Answered =
       /** Why it could not be read now, though it can be. */
       readonly unread?: { readonly cause: UnsettledCause; readonly message: string };
     }
+  /** Whom it goes to doesn't want it: found out when it was about to leave. `leavesOut` where the record goes no further. */
+  | { readonly kind: 'not_sent'; readonly why: string; readonly leavesOut?: boolean }
   /** The lookup that the write was planned on isn't true any more: look again. */
   | { readonly kind: 'stale' }
   | {

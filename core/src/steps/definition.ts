@@ -17,6 +17,8 @@ export interface Around {
   readonly content: WorkflowContent;
   /** The described field behind a reference; undefined when nothing makes it known. */
   fieldOf(ref: Ref): Field | undefined;
+  /** The fields that a step, or the start, makes known. */
+  fieldsOf(stepId: string): readonly Field[];
   /** How a referred field is called in sentences. */
   nameOf(ref: Ref): string;
   /** The place that a step's record stands in; null where it has none. */

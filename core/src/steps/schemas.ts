@@ -4,7 +4,7 @@ import { type ComputedResult, ComputeStepSchema } from './compute/schema.ts';
 import { ConditionStepSchema, type KeptResult } from './condition/schema.ts';
 import { type EachResult, EachStepSchema } from './each/schema.ts';
 import { LookupStepSchema } from './lookup/schema.ts';
-import type { FoundResult, NotFoundResult, WrittenResult } from './placed/result.ts';
+import type { FoundResult, NotFoundResult, NotSentResult, WrittenResult } from './placed/result.ts';
 import { type WaitedResult, WaitStepSchema } from './wait/schema.ts';
 import { WriteStepSchema } from './write/schema.ts';
 
@@ -25,7 +25,7 @@ export type StepKind = Step['kind'];
 export type KindResults = OfEveryKind<{
   readonly condition: KeptResult;
   readonly lookup: FoundResult | NotFoundResult | WrittenResult;
-  readonly write: WrittenResult;
+  readonly write: WrittenResult | NotSentResult;
   readonly compute: ComputedResult;
   readonly each: EachResult;
   readonly wait: WaitedResult;

@@ -123,7 +123,7 @@ export const RecordTypeSchema = z.object({
   readOnlyBecause: z.string().optional(),
   /**
    * What is written here goes out to somebody and can't be taken back: the field that says to whom, others that say so
-   * too, and the one that is read first. `back` tells of what can't be delivered: the field that says where it comes
+   * too, and the one that is read first. `body` is its text. `back` tells of what can't be delivered: the field that says where it comes
    * back to, where it does when that isn't filled, and which of these are read.
    */
   sentTo: z
@@ -131,6 +131,8 @@ export const RecordTypeSchema = z.object({
       to: PointerSchema,
       copies: z.array(PointerSchema),
       subject: PointerSchema,
+      /** The field with its text, where that may be news; absent for what only answers somebody. */
+      body: PointerSchema.optional(),
       back: z.object({ from: PointerSchema, usual: z.string(), read: z.array(z.string()) }).optional(),
     })
     .optional(),

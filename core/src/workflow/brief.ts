@@ -3,6 +3,7 @@ import { definitionOf } from '../steps/registry.ts';
 import { type Step, withinOf } from '../steps/schemas.ts';
 import { dateInWords, readInstant } from '../values/dates.ts';
 import { fieldAt } from '../values/field.ts';
+import { pointerLabel } from '../values/pointer.ts';
 import { article, type ConnectionNames, missing, type Phrase, placePhrases, setting, strong, words } from './phrase.ts';
 import type { Place } from './place.ts';
 import { aroundWorkflow, startId } from './references.ts';
@@ -137,6 +138,11 @@ function limitPhrases(start: Start): Phrase[] {
     phrases.push(words(', '), setting('also what our workflows write there'));
   if (start.holdsAbove) phrases.push(words(', held when more than '), setting(`${start.holdsAbove} come at once`));
   if (start.mostPerRun) phrases.push(words(', '), setting(`at most ${start.mostPerRun} at a time`));
+  if (start.once !== undefined) {
+    const label = fieldAt(start.source?.described.fields ?? [], start.once)?.label ?? pointerLabel(start.once);
+    phrases.push(words(', '), setting(`each ${label} in it once at a time`));
+  }
+  if (start.messagesADay) phrases.push(words(', '), setting(`at most ${start.messagesADay} messages a day`));
   if (start.gather) {
     const { records, minutes } = start.gather;
     phrases.push(words(', gathered until '), setting(`${records} are there or ${minutes} minutes have passed`));

@@ -47,8 +47,9 @@ function usesOf(content: WorkflowContent, sentence: string): Uses {
     for (const { path, what } of definitionOf(step).uses(step, sentence)) add(path, what);
   }
   if (sentence !== startId) return uses;
-  const { identity, becomes, on } = content.start;
+  const { identity, becomes, on, once } = content.start;
   if (identity) add(identity, 'what identifies a record');
+  if (once !== undefined) add(once, 'whom a record is about');
   if (on === 'becomes' && becomes) add(becomes.path, 'what starts it');
   return uses;
 }
@@ -166,11 +167,12 @@ export function takeFields(
   const how = { sentence, described: now, path: to, ref };
   const steps = content.steps.map((step) => definitionOf(step).renamed(step, how));
   if (sentence !== startId || !content.start.source) return { ...content, steps };
-  const { identity, becomes, fields, source } = content.start;
+  const { identity, becomes, fields, source, once } = content.start;
   const start = {
     ...content.start,
     source: { ...source, described: now },
     ...(identity && { identity: to(identity) }),
+    ...(once !== undefined && { once: to(once) }),
     ...(becomes && { becomes: { ...becomes, path: to(becomes.path) } }),
     ...(fields && { fields: fields.map(to) }),
   };

@@ -75,6 +75,10 @@ function checkEvent(start: WorkflowContent['start']): ReadinessProblem[] {
     else if (start.becomes.value.trim() === '')
       problems.push(blocks(startId, 'Choose the value that the field must get.'));
   }
+  if (start.once !== undefined && !fieldAt(fields, start.once))
+    problems.push(
+      blocks(startId, 'The field that says who goes through it once isn’t there any more. Choose another.'),
+    );
   if (start.on === 'removed' && start.fromWhen.kind !== 'now') {
     problems.push(blocks(startId, 'What was removed earlier can’t be listed. Choose “from now on”.'));
   }
@@ -82,7 +86,9 @@ function checkEvent(start: WorkflowContent['start']): ReadinessProblem[] {
     problems.push(warns(startId, 'No other place is chosen yet.'));
   const picked = start.fields;
   if (picked) {
-    const kept = [start.identity, start.becomes?.path].filter((path) => path !== undefined && !picked.includes(path));
+    const kept = [start.identity, start.becomes?.path, start.once].filter(
+      (path) => path !== undefined && !picked.includes(path),
+    );
     if (kept.length > 0)
       problems.push(blocks(startId, 'The fields to fetch must include the one that the start needs.'));
   }

@@ -11,7 +11,7 @@ import { pointerLabel } from '../values/pointer.ts';
 import { businessFields } from './business.ts';
 import type { Place } from './place.ts';
 import type { Start, WorkflowContent, WorkflowVersion } from './schema.ts';
-import { hasWaitLinks, waitLinkFields } from './wait-links.ts';
+import { linksKnown } from './wait-links.ts';
 
 export { businessId, refKey, startId, waitLinksId } from '../mapping/refs.ts';
 
@@ -51,7 +51,8 @@ export function knownFields(content: WorkflowContent, before: string): KnownFiel
     known.push(...fieldsGiven(content, step));
   }
   known.push(...withItems(businessId, businessFields, 'what your business says of itself'));
-  if (hasWaitLinks(content)) known.push(...withItems(waitLinksId, waitLinkFields, 'for whoever waits'));
+  const links = linksKnown(content);
+  if (links) known.push(...withItems(waitLinksId, links.fields, links.from));
   return known;
 }
 
@@ -132,7 +133,7 @@ export function fieldOfRef(content: WorkflowContent, ref: Ref): Field | undefine
 function fieldsOfStep(content: WorkflowContent, id: string): readonly Field[] {
   if (id === startId) return content.start.source?.described.fields ?? [];
   if (id === businessId) return businessFields;
-  if (id === waitLinksId) return hasWaitLinks(content) ? waitLinkFields : [];
+  if (id === waitLinksId) return linksKnown(content)?.fields ?? [];
   const step = content.steps.find((one) => one.id === id);
   return (step && definitionOf(step).gives(step, aroundWorkflow(content))?.fields) ?? [];
 }
@@ -152,6 +153,7 @@ export function aroundWorkflow(content: WorkflowContent): Around {
   return {
     content,
     fieldOf: (ref) => fieldOfRef(content, ref),
+    fieldsOf: (stepId) => fieldsOfStep(content, stepId),
     nameOf: (ref) => nameOfRef(content, ref),
     placeOf: (stepId) => placeOfStep(content, stepId),
   };

@@ -73,6 +73,10 @@ export const StartSchema = z.object({
       treat: z.enum(['golden', 'first', 'ask']),
     })
     .optional(),
+  /** The field that says whom a record is about, where each person goes through the waits and messages once at a time. */
+  once: PointerSchema.optional(),
+  /** At most so many messages go out in a day; the rest waits. */
+  messagesADay: z.int().min(1).max(100_000).optional(),
   /** The field that names a record where the app gives no ids (a workbook's key column). */
   identity: PointerSchema.optional(),
   note: z.string().optional(),

@@ -2,6 +2,7 @@ import type { Services } from '../services.ts';
 import { attachmentsHandlers } from './attachments/handlers.ts';
 import { buildingHandlers } from './building/handlers.ts';
 import { connectionHandlers } from './connections/handlers.ts';
+import { consentHandlers } from './consent/handlers.ts';
 import { doorHandlers } from './doors/handlers.ts';
 import { duplicatesHandlers } from './duplicates/handlers.ts';
 import type { Handlers } from './endpoint.ts';
@@ -35,5 +36,6 @@ export function makeHandlers(services: Services): Handlers<Routes> {
     ...attachmentsHandlers(services),
     ...waitingHandlers(services),
     ...tellingHandlers(services),
+    ...consentHandlers(services),
   };
 }

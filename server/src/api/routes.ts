@@ -1,6 +1,7 @@
 import { attachmentsRoutes } from './attachments/routes.ts';
 import { buildingRoutes } from './building/routes.ts';
 import { connectionsRoutes } from './connections/routes.ts';
+import { consentRoutes } from './consent/routes.ts';
 import { doorsRoutes } from './doors/routes.ts';
 import { duplicatesRoutes } from './duplicates/routes.ts';
 import { filesRoutes } from './files/routes.ts';
@@ -31,5 +32,6 @@ export const routes = {
   ...attachmentsRoutes,
   ...waitingRoutes,
   ...tellingRoutes,
+  ...consentRoutes,
 };
 export type Routes = typeof routes;

@@ -16,6 +16,7 @@ export const migrations: Record<string, Migration> = {
   '010_files_and_chosen': { up: filesAndChosen },
   '011_own_writes': { up: ownWrites },
   '012_mails': { up: mails },
+  '013_consent': { up: consent },
 };
 
 async function first(db: Kysely<unknown>): Promise<void> {
@@ -426,6 +427,25 @@ async function mails(db: Kysely<unknown>): Promise<void> {
     // What a rehearsal came to is counted as it comes; one from before has no counts and is done again.
     'DELETE FROM rehearsal',
     "ALTER TABLE rehearsal ADD COLUMN counts TEXT NOT NULL DEFAULT '{}'",
+  ]);
+}
+
+/** Who doesn't want news any more, and what went out to whom. */
+async function consent(db: Kysely<unknown>): Promise<void> {
+  await runAll(db, [
+    `CREATE TABLE unsubscribe (id TEXT PRIMARY KEY, contact TEXT NOT NULL, at TEXT NOT NULL, how TEXT NOT NULL, said TEXT,
+      item_id TEXT, taken_back_at TEXT, taken_back_why TEXT) WITHOUT ROWID`,
+    'CREATE UNIQUE INDEX unsubscribe_contact ON unsubscribe (contact) WHERE taken_back_at IS NULL',
+    'CREATE INDEX unsubscribe_at ON unsubscribe (at, id)',
+    // It stays when its workflow is removed: the links in what went out are good for ever.
+    `CREATE TABLE sent_message (token TEXT NOT NULL, contact TEXT NOT NULL, purpose TEXT NOT NULL,
+      workflow_id TEXT NOT NULL, item_id TEXT NOT NULL, step TEXT NOT NULL, at TEXT NOT NULL, PRIMARY KEY (token, contact)) WITHOUT ROWID`,
+    'CREATE INDEX sent_message_contact ON sent_message (contact, at)',
+    'CREATE INDEX sent_message_workflow ON sent_message (workflow_id, at)',
+    'CREATE INDEX sent_message_item ON sent_message (item_id, step)',
+    // Whom an item is about, where its workflow has each person in it once.
+    'ALTER TABLE item ADD COLUMN person TEXT',
+    "CREATE INDEX item_person ON item (workflow_id, person) WHERE person IS NOT NULL AND state IN ('running', 'unsettled', 'waiting')",
   ]);
 }
 

@@ -1,4 +1,4 @@
-import type { ItemStateName, UnsettledCause } from '@golden/core';
+import type { ItemStateName, Purpose, UnsettledCause } from '@golden/core';
 import type { Generated, Kysely, Selectable } from 'kysely';
 
 /** JSON columns are text here; each is parsed with Zod or by its own module where it is read. */
@@ -197,6 +197,8 @@ export interface ItemTable {
   claimed: Generated<number>;
   /** When it goes on by itself, while it waits for an app. */
   wake_at: Generated<string | null>;
+  /** Whom it is about, where its workflow has each person in it once. */
+  person: Generated<string | null>;
   taken_at: string;
   ended_at: string | null;
 }
@@ -462,6 +464,36 @@ export interface WaitLinkTable {
   at: string;
 }
 
+/** How somebody said that they don't want news: by a link, by their mail program's own button, to a person, by a workflow, in a list. */
+export const unsubscribedHow = ['link', 'one_click', 'person', 'workflow', 'list'] as const;
+export type UnsubscribedHow = (typeof unsubscribedHow)[number];
+
+/** Who doesn't want news any more, also those who came back: what was said once stays on record. */
+export interface UnsubscribeTable {
+  id: string;
+  /** As `contactKey` gives it. */
+  contact: string;
+  at: string;
+  how: UnsubscribedHow;
+  /** What was told with it. */
+  said: string | null;
+  /** The record whose message they unsubscribed from. */
+  item_id: string | null;
+  taken_back_at: string | null;
+  taken_back_why: string | null;
+}
+
+/** What went out to whom, or was about to. */
+export interface SentMessageTable {
+  token: string;
+  contact: string;
+  purpose: Purpose;
+  workflow_id: string;
+  item_id: string;
+  step: string;
+  at: string;
+}
+
 /** A place that is looked at because its records end waits. */
 export interface WatchTable {
   id: Generated<number>;
@@ -656,6 +688,8 @@ export interface Tables {
   park: ParkTable;
   park_event: ParkEventTable;
   wait_link: WaitLinkTable;
+  unsubscribe: UnsubscribeTable;
+  sent_message: SentMessageTable;
   watch: WatchTable;
   happened: HappenedTable;
   park_ending: ParkEndingTable;

@@ -10,11 +10,14 @@ import { isWithin, whyNotAllowed } from './access.ts';
 import type { Door } from './doors.ts';
 import { eventIdOf } from './event-id.ts';
 import { DoorLimits } from './limits.ts';
-import { askPage, donePage } from './link-page.ts';
+import { askPage, donePage, unsubscribePage } from './link-page.ts';
 import type { DoorSetting } from './setting.ts';
 
 // The door: the one listener that others may reach. It serves the addresses of doors and the proof of the public
 // address, and nothing else.
+
+/** The most bytes of what a mail program's button posts. */
+const mostOfForm = 16 * 1024;
 
 /** The most bytes of an event. */
 const mostBytes = 1024 * 1024;
@@ -27,7 +30,7 @@ const secretHeaders = ['authorization', 'cookie', 'proxy-authorization', testHea
 
 type DoorServices = Pick<
   Services,
-  'db' | 'doors' | 'engine' | 'refusals' | 'publicAddress' | 'seams' | 'log' | 'redaction'
+  'db' | 'doors' | 'engine' | 'refusals' | 'unsubscribeLinks' | 'publicAddress' | 'seams' | 'log' | 'redaction'
 >;
 
 /** A request as it came, with where it came from when a named proxy says so. */
@@ -146,27 +149,39 @@ export function makeDoor(services: DoorServices, limits = new DoorLimits()): Hon
     doors.tell(inbox);
   }
 
-  app.on(
-    ['GET', 'POST'],
-    '/go/:kind{stop|continue}/:item/:mark',
-    async (c, next) => {
-      const wait = await limits.wait((await askedBy(services, c)).from, 'go');
-      return wait === undefined ? next() : later(c, wait);
-    },
-    async (c) => {
-      const kind = c.req.param('kind') as WaitLinkKind;
-      const asked = { kind, itemId: c.req.param('item'), mark: c.req.param('mark') };
-      const { workspace } = await loadSettings(services.db);
-      // Nobody learns of the link from where it leads, and nothing of it is kept by the way.
-      c.header('referrer-policy', 'no-referrer');
-      c.header('cache-control', 'no-store');
-      c.header('content-security-policy', "default-src 'none'; style-src 'unsafe-inline'; form-action 'self'");
-      if (c.req.method === 'POST') return c.html(donePage(kind, await services.engine.useLink(asked), workspace));
-      const state = await services.engine.lookAtLink(asked);
-      if (state === 'open') return c.html(askPage(kind, workspace));
-      return c.html(donePage(kind, state, workspace), state === 'unknown' ? 404 : 200);
-    },
-  );
+  app.use('/go/*', async (c, next) => {
+    const wait = await limits.wait((await askedBy(services, c)).from, 'go');
+    if (wait !== undefined) return later(c, wait);
+    // Nobody learns of the link from where it leads, and nothing of it is kept by the way.
+    c.header('referrer-policy', 'no-referrer');
+    c.header('cache-control', 'no-store');
+    c.header('content-security-policy', "default-src 'none'; style-src 'unsafe-inline'; form-action 'self'");
+    return next();
+  });
+
+  app.on(['GET', 'POST'], '/go/unsubscribe/:item/:mark/:step?', bodyLimit({ maxSize: mostOfForm }), async (c) => {
+    const { item: itemId = '', mark = '', step = '' } = c.req.param();
+    const { workspace } = await loadSettings(services.db);
+    if (c.req.method !== 'POST') {
+      const seen = await services.unsubscribeLinks.look({ itemId, mark, step });
+      return c.html(unsubscribePage(seen, workspace), seen.state === 'unknown' ? 404 : 200);
+    }
+    // A mail program's own button posts this, as a form of either kind (RFC 8058 section 3.2); nobody sees the answer.
+    const form = await c.req.parseBody().catch(() => ({}) as Record<string, unknown>);
+    const how = form['List-Unsubscribe'] === 'One-Click' ? 'one_click' : 'link';
+    const came = await services.unsubscribeLinks.use({ itemId, mark, step }, how);
+    return c.html(unsubscribePage(came, workspace), came.state === 'unknown' ? 404 : 200);
+  });
+
+  app.on(['GET', 'POST'], '/go/:kind{stop|continue}/:item/:mark', async (c) => {
+    const kind = c.req.param('kind') as WaitLinkKind;
+    const asked = { kind, itemId: c.req.param('item'), mark: c.req.param('mark') };
+    const { workspace } = await loadSettings(services.db);
+    if (c.req.method === 'POST') return c.html(donePage(kind, await services.engine.useLink(asked), workspace));
+    const state = await services.engine.lookAtLink(asked);
+    if (state === 'open') return c.html(askPage(kind, workspace));
+    return c.html(donePage(kind, state, workspace), state === 'unknown' ? 404 : 200);
+  });
 
   app.notFound((c) => told(c, 404, 'There is nothing at this address.'));
   app.onError((error, c) => {

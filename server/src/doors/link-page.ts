@@ -1,4 +1,5 @@
 import type { WaitLinkKind } from '@golden/core';
+import { partly, type UnsubscribeState } from '../consent/unsubscribe-link.ts';
 import type { LinkState } from '../engine/wait-links.ts';
 
 // The pages behind the links of mails. They need no script and load nothing, so that any browser and any reader shows them.
@@ -28,6 +29,26 @@ const others: Record<Exclude<LinkState, 'open'>, string> = {
   over: 'There is nothing left to do: this has ended already.',
   unknown: 'This link can’t be read: it may be cut off. Open it from the mail once more.',
 };
+
+const unsubscribed: Record<UnsubscribeState['state'], string> = {
+  open: '',
+  done: 'Done. No more news goes to',
+  nothing: 'Nothing is sent by this link: it comes from a trial, or from a mail that hasn’t gone out.',
+  unknown: others.unknown,
+};
+
+/** What a recipient of news sees: opening it changes nothing. */
+export function unsubscribePage({ state, contacts }: UnsubscribeState, business: string): string {
+  const whom = contacts.map(partly).join(', ');
+  if (state !== 'open')
+    return page(business, state === 'done' ? `${unsubscribed.done} ${whom}.` : unsubscribed[state], '');
+  const text = `${whom} gets no more news. Mails about an order, an invoice or an answer still come.`;
+  return page(
+    business,
+    'Unsubscribe from news?',
+    `<p>${escaped(text)}</p><form method="post"><button type="submit">Unsubscribe</button></form>`,
+  );
+}
 
 /** What stands behind a link before it is used: opening it changes nothing, since mail programs open links by themselves. */
 export const askPage = (kind: WaitLinkKind, business: string): string => {

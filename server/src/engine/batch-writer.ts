@@ -12,7 +12,7 @@ import type { Answer } from '@golden/core';
 import type { WriteRow } from '../db/schema.ts';
 import { answerOf } from './answers.ts';
 import type { EngineContext } from './context.ts';
-import { type NewIntent, storeIntent, writeOf } from './intents.ts';
+import { isStored, type NewIntent, storeIntent, writeOf } from './intents.ts';
 import { settleBatched } from './settle.ts';
 
 /** What became of one write: an answer, or the fault that kept the app from giving one. */
@@ -127,7 +127,12 @@ export class FileBatcher {
     context.seams.reach('intent:before-store');
     const rows = await context.commits.run(async (trx) => {
       const stored: WriteRow[] = [];
-      for (const { wish } of some) stored.push(isNew(wish) ? await storeIntent(context, trx, wish) : wish);
+      for (const { wish } of some) {
+        const row = isNew(wish) ? await storeIntent(context, trx, wish) : wish;
+        // Nobody is written to by a file.
+        if (!isStored(row)) throw new Error('A message was to go into a file.');
+        stored.push(row);
+      }
       return stored;
     });
     context.seams.reach('intent:after-store');

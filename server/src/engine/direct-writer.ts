@@ -1,21 +1,23 @@
 import { AppError, type Connector, Unsure } from '@golden/connectors';
 import { hopsOf, type ItemState, startId } from '@golden/core';
+import type { Kept } from '../consent/may-send.ts';
 import type { WriteRow } from '../db/schema.ts';
 import type { Sent } from './batch-writer.ts';
 import type { EngineContext } from './context.ts';
-import { type NewIntent, storeIntent, writeOf } from './intents.ts';
+import { isStored, type NewIntent, storeIntent, writeOf } from './intents.ts';
 
 /**
  * Writes one record: its intent is stored only when its request is about to leave, and is on the
  * disk before it does. So no more intents are open at any moment than requests are on their way,
- * and those that are being stored meanwhile.
+ * and those that are being stored meanwhile. Gives what keeps a message from leaving, where something does.
  */
-export function writeDirect(context: EngineContext, connector: Connector, intent: NewIntent): Promise<Sent> {
+export function writeDirect(context: EngineContext, connector: Connector, intent: NewIntent): Promise<Sent | Kept> {
   const { connection } = intent.effect.write.target;
   return context.slots.intent(connection, intent.item.workflow_id, async () => {
     context.seams.reach('intent:before-store');
     const row = await context.commits.run((trx) => storeIntent(context, trx, intent));
     context.seams.reach('intent:after-store');
+    if (!isStored(row)) return row;
     return sendOnce(context, connector, row, intent.item.workflow_id, false);
   });
 }

@@ -20,6 +20,7 @@ import {
   type WokenBy,
   type WorkflowVersion,
 } from '@golden/core';
+import type { Kept } from '../consent/may-send.ts';
 import type { Trx } from '../db/group-commit.ts';
 import type { ItemRow, WriteRow } from '../db/schema.ts';
 import type { AccountPlace } from '../matching/links.ts';
@@ -350,8 +351,18 @@ class Passage {
   ): Promise<Step> {
     await this.comes(effect);
     const sent = await this.driver.effects.write({ ...this.work, before: this.stored, state: at.state, effect });
+    if (!('row' in sent)) return this.keptBack(at, sent);
     this.stored = at.state;
     return this.takeSent(at, sent, false);
+  }
+
+  /** A message that may not leave, or not now: nothing of it is stored, and once its time has come all is looked at anew. */
+  private keptBack(at: { readonly state: ItemState; readonly effect: Effect }, kept: Kept): Step {
+    if (kept.kind !== 'later')
+      return { next: this.advance(at, { kind: 'not_sent', why: kept.why, leavesOut: kept.kind === 'left_out' }) };
+    const wait = Date.parse(kept.until) - Date.parse(this.context.seams.now());
+    this.driver.heard.sleeps(this.work.item.id, wait);
+    return { standstill: { message: kept.message, waitsFor: null, wakeAt: kept.until } };
   }
 
   /** A record that is planned by likeness is told of before it is there, so that the place needn't be held until then. */

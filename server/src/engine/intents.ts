@@ -1,5 +1,6 @@
 import type { Effect, ItemState, JsonRecord, PlannedWrite } from '@golden/core';
 import { sql } from 'kysely';
+import { type Kept, noteLeaving, whyKept } from '../consent/may-send.ts';
 import type { Trx } from '../db/group-commit.ts';
 import type { Db } from '../db/open.ts';
 import { prepared } from '../db/prepared.ts';
@@ -21,13 +22,18 @@ export interface NewIntent extends Work {
   readonly account: string;
 }
 
-/** Stores an intent with the item's state, before anything of it leaves; gives it as it is stored. */
+/**
+ * Stores an intent with the item's state, before anything of it leaves; gives it as it is stored, or what keeps it from
+ * leaving: then nothing is stored.
+ */
 export async function storeIntent(
   { seams }: Pick<EngineContext, 'seams'>,
   trx: Trx,
   { item, version, before, state, effect, account }: NewIntent,
-): Promise<WriteRow> {
+): Promise<WriteRow | Kept> {
   const { write, step } = effect;
+  const kept = await whyKept(trx, { item, content: version.content, write }, seams.now());
+  if (kept) return kept;
   const base = tokenBase(item, version.content, state, step, account);
   const row: WriteRow = {
     token: await nextToken(trx, base),
@@ -48,6 +54,7 @@ export async function storeIntent(
     left: null,
   };
   await insertWrite(trx, row);
+  await noteLeaving(trx, row, item.workflow_id, write);
   await setState(trx, { id: item.id, item_state: JSON.stringify(state), effect: JSON.stringify(effect) });
   await saveNewLinks({ seams }, trx, { item, version }, before, state);
   return row;
@@ -58,6 +65,9 @@ const insertWrite = prepared((trx, row: WriteRow) => trx.insertInto('write').val
 const setState = prepared((trx, { id, ...values }: Pick<ItemRow, 'id' | 'item_state' | 'effect'>) =>
   trx.updateTable('item').set(values).where('id', '=', id),
 );
+
+/** Whether an intent was stored, and not kept from leaving. */
+export const isStored = (kept: WriteRow | Kept): kept is WriteRow => 'token' in kept;
 
 /** The write that an intent stands for. */
 export const writeOf = (row: Pick<WriteRow, 'intent'>): PlannedWrite => JSON.parse(row.intent) as PlannedWrite;

@@ -9,6 +9,7 @@ import {
 } from '@golden/core';
 import type { Insertable } from 'kysely';
 import { relayRecord } from '../arrivals/relays.ts';
+import { alreadyIn } from '../consent/may-send.ts';
 import type { Trx } from '../db/group-commit.ts';
 import { prepared } from '../db/prepared.ts';
 import type { ItemRow, JournalTable } from '../db/schema.ts';
@@ -83,7 +84,7 @@ export async function storeItem(
     ended_at: outcome ? now : null,
   });
   if (outcome?.kind === 'delivered') await relayRecord(trx, item, next.state, now);
-  if (park) await parkItem(context, trx, item, park);
+  if (park) await parkItem(context, trx, item, park, await alreadyIn(trx, item, version.content));
   else if (before.phase === 'parked' && next.state.phase !== 'parked') await unpark(trx, item.id);
   await saveNewLinks(context, trx, { item, version }, before, next.state);
   // What was asked is kept beside what was decided: weights learn from both.

@@ -26,12 +26,15 @@ export const letsPass = (item: 'earlier' | 'item') => sql<boolean>`((${sql.ref(`
 /**
  * Stores what an item waits for. One that waits at the same step for an earlier change of the same
  * record is overtaken: this one waits as long as that would have.
+ *
+ * @param stops - why it ends at once instead
  */
 export async function parkItem(
   { seams, connections }: Pick<EngineContext, 'seams' | 'connections'>,
   trx: Trx,
   item: Pick<ItemRow, 'id' | 'seq' | 'intake_id' | 'source_id'>,
   park: Park,
+  stops?: string,
 ): Promise<void> {
   const now = seams.now();
   const earlier = park.holdsLater ? [] : await waitingAt(trx, item, park.step);
@@ -52,6 +55,7 @@ export async function parkItem(
       : park.until === undefined
         ? null
         : new Date(park.until).toISOString();
+  const stopped = stops === undefined ? null : JSON.stringify(stoppedBecause(stops));
   await unpark(trx, item.id);
   await trx
     .insertInto('park')
@@ -62,7 +66,7 @@ export async function parkItem(
       who: park.who ?? null,
       holds_later: park.holdsLater ? 1 : 0,
       message: park.message,
-      woken: (park.keepsTime !== false && first?.woken) || (await stopOf(trx, item)),
+      woken: stopped ?? ((park.keepsTime !== false && first?.woken) || (await stopOf(trx, item))),
       at: now,
     })
     .execute();
@@ -79,6 +83,8 @@ export async function parkItem(
       .execute();
   await trx.updateTable('item').set({ wake_at: until }).where('id', '=', item.id).execute();
 }
+
+const stoppedBecause = (stops: string): WokenBy => ({ kind: 'event', event: 'once', told: { stops } });
 
 /** When a record was taken in first: its later changes don't begin anew what ends their waits. */
 async function firstTaken(trx: Trx, item: Pick<ItemRow, 'intake_id' | 'source_id'>): Promise<string> {

@@ -34,6 +34,7 @@ import {
   type WorkflowVersion,
   writePointer,
 } from '@golden/core';
+import { whyUnwanted } from '../consent/may-send.ts';
 import type { RehearsalItemTable } from '../db/schema.ts';
 import type { Overlay } from '../matching/index-host.ts';
 import { linkedTo } from '../matching/links.ts';
@@ -224,6 +225,8 @@ export class RehearsalWorld {
   }
 
   private async write({ step, write }: Extract<Effect, { kind: 'write' }>): Promise<Answer> {
+    const unwanted = await whyUnwanted(this.context.db, write, this.content);
+    if (unwanted !== undefined) return { kind: 'not_sent', why: unwanted };
     const connector = await this.context.connections.connector(write.target.connection);
     // A call that only reads changes nothing, so that a rehearsal may really ask.
     if (connector.onlyReads?.(write.target.path)) {

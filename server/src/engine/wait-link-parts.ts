@@ -11,8 +11,11 @@ export interface WaitLinkParts {
 }
 
 /** What tells a link that was made here from one that was guessed. */
-export const linkMark = (sealing: WaitLinkParts['sealing'], kind: WaitLinkKind, itemId: string): string =>
-  sealing.markOf(`wait link ${kind} ${itemId}`);
+export const linkMark = (
+  sealing: WaitLinkParts['sealing'],
+  kind: WaitLinkKind | 'unsubscribe',
+  itemId: string,
+): string => sealing.markOf(`wait link ${kind} ${itemId}`);
 
 /** Makes the links of items that begin now. */
 export async function waitLinkMaker(
@@ -20,9 +23,13 @@ export async function waitLinkMaker(
   db: Db | Trx,
 ): Promise<(itemId: string) => JsonRecord> {
   const address = await base(db);
-  const link = (kind: WaitLinkKind, itemId: string): string =>
+  const link = (kind: WaitLinkKind | 'unsubscribe', itemId: string): string =>
     `${address}/go/${kind}/${itemId}/${linkMark(sealing, kind, itemId)}`;
-  return (itemId) => ({ stop: link('stop', itemId), continue: link('continue', itemId) });
+  return (itemId) => ({
+    stop: link('stop', itemId),
+    continue: link('continue', itemId),
+    unsubscribe: link('unsubscribe', itemId),
+  });
 }
 
 /** What a link says to whoever waits. */

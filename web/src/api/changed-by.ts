@@ -42,6 +42,7 @@ export type QueryName =
   | 'first-steps'
   | 'calendars'
   | 'telling'
+  | 'unsubscribed'
   | 'due';
 
 /** The routes that change something, all but those that only read. */
@@ -75,6 +76,8 @@ export const changedBy: Readonly<Record<ChangingRoute, readonly QueryName[]>> = 
   'PUT /api/settings': ['settings', 'today', 'public-address', 'mail-door', 'calendars'],
   'PUT /api/telling': ['telling', 'today'],
   'POST /api/telling/try': ['telling'],
+  'POST /api/unsubscribed': ['unsubscribed'],
+  'POST /api/unsubscribed/:id/back': ['unsubscribed'],
   'PUT /api/calendars': ['calendars', 'due'],
   'POST /api/starts': ['workflows', 'today', 'first-steps'],
   'POST /api/workflows/:id/start': [],

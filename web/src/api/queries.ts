@@ -79,6 +79,13 @@ export const useWaiting = (search: string) =>
     placeholderData: (before) => before,
     refetchInterval: 60_000,
   });
+/** Who doesn’t want news any more. */
+export const useUnsubscribed = (search: string, from: number) =>
+  useQuery({
+    queryKey: ['unsubscribed', search, from],
+    queryFn: () => call('GET /api/unsubscribed', { query: { search, from } }),
+    placeholderData: (before) => before,
+  });
 export type DueView = Api['GET /api/workflows/:id/due']['response'];
 /** What needs a person, and each workflow’s day. */
 export const useToday = () =>

@@ -4,7 +4,7 @@ import { Link } from 'react-router';
 import { call } from '../api/client.ts';
 import { useAction, useConnection, useConnections, useSettings } from '../api/queries.ts';
 import { ConnectDrawer } from '../editor/place/ConnectDrawer.tsx';
-import { inboxApp } from '../editor/place/chosen-place.ts';
+import { ownApps } from '../editor/place/chosen-place.ts';
 import { Button } from '../parts/Button.tsx';
 import { ChangeForm } from '../parts/ChangeConnection.tsx';
 import { Drawer } from '../parts/Drawer.tsx';
@@ -16,7 +16,7 @@ import { EmptyState, Loading } from '../parts/Messages.tsx';
 export function ConnectionsPage() {
   const connections = useConnections();
   // What comes by itself is no app that somebody signs in to.
-  const shown = connections.data?.filter(({ app }) => app !== inboxApp);
+  const shown = connections.data?.filter(({ app }) => !ownApps.includes(app));
   const zone = useSettings().data?.zone ?? 'utc';
   const [isConnecting, setConnecting] = useState(false);
   const [openId, setOpenId] = useState('');

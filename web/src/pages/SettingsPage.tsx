@@ -10,6 +10,7 @@ import { type Theme, themes, useTheme } from '../parts/theme.ts';
 import { BeingTold } from './BeingTold.tsx';
 import { FilesToAttach } from './FilesToAttach.tsx';
 import { MailDomain } from './MailDomain.tsx';
+import { NewsToPeople } from './NewsToPeople.tsx';
 import { PublicAddress } from './PublicAddress.tsx';
 import { useSavedForm } from './use-saved-form.ts';
 import { WorkingHours } from './WorkingHours.tsx';
@@ -29,6 +30,7 @@ export function SettingsPage() {
       <YourBusiness settings={settings} />
       <BeingTold />
       <WorkingHours />
+      <NewsToPeople settings={settings} />
       <FilesToAttach zone={settings.zone} />
       <PublicAddress settings={settings} />
       <MailDomain settings={settings} />

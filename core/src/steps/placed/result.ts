@@ -19,6 +19,12 @@ export interface NotFoundResult {
   readonly why: string;
 }
 
+/** What goes out to somebody didn't: whom it is for doesn't want it. */
+export interface NotSentResult {
+  readonly kind: 'not_sent';
+  readonly why: string;
+}
+
 /** A record was made, changed, or was the same already. */
 export interface WrittenResult {
   readonly kind: 'written';

@@ -1,6 +1,6 @@
 import type { Answer, ItemState } from '../../run/state.ts';
 import type { Doing } from '../definition.ts';
-import { type Move, needsPerson } from '../move.ts';
+import { done, leaveOut, type Move, needsPerson } from '../move.ts';
 import type { PlacedStep } from '../schemas.ts';
 import { type At, placeHere } from './at.ts';
 import { meetNone, takeMatched, takeRecord } from './find.ts';
@@ -40,6 +40,8 @@ export function takeAt<S extends PlacedStep>(
         return takeFetched(at, state, answer, () => again(doing, withoutChoice(at, state)));
       return undefined;
     case 'writing':
+      if (answer.kind === 'not_sent')
+        return answer.leavesOut ? leaveOut(state, answer.why) : done(state, { kind: 'not_sent', why: answer.why });
       return answer.kind === 'written' ? takeWritten(at, state, answer.id, answer.record) : undefined;
     case 'reading_back':
       if (answer.kind === 'read') return takeRead(at, state, answer.record);

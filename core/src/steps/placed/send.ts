@@ -9,6 +9,7 @@ import { type JsonRecord, toText } from '../../values/value.ts';
 import { type Move, needsPerson } from '../move.ts';
 import { type At, targetOf } from './at.ts';
 import { matchOf } from './link.ts';
+import { messageMark, whyNoNews, withUnsubscribe } from './message.ts';
 import type { WrittenResult } from './result.ts';
 import { map, overwriteBy, settledWith, settlingKey } from './values.ts';
 
@@ -34,13 +35,15 @@ function planned(
   const changes = over?.by.changes ?? [];
   const values = over
     ? Object.fromEntries(changes.map(({ path, after }) => [path, after]))
-    : redirected(at.place.described, mapped.values, state.instead);
+    : redirected(at.place.described, withUnsubscribe(at, state, mapped.values), state.instead);
+  const message = over ? undefined : messageMark(at, state, values);
   const pending: PlannedWrite = {
     kind: over ? 'update' : 'create',
     target: targetOf(at),
     values,
     types: Object.fromEntries(Object.keys(values).map((path) => [path, mapped.types[path] ?? 'text'])),
     ...(over && { id: over.found.id, before: over.found.record }),
+    ...(message && { message }),
     ...(keyPath && { key: { path: keyPath, value: mapped.values[keyPath] ?? null } }),
   };
   const kept = over && over.by.kept.length > 0 ? { pendingKept: over.by.kept } : {};
@@ -66,7 +69,7 @@ const mostOfSubject = 300;
 
 /** Sends a new record. */
 export function create(at: At, state: ItemState, mapped: Mapped): Move {
-  return send(at, planned(at, state, mapped));
+  return whyNoNews(at, state, mapped) ?? send(at, planned(at, state, mapped));
 }
 
 function send(at: At, state: ItemState): Move {

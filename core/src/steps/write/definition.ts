@@ -5,7 +5,7 @@ import type { Answer, ItemState } from '../../run/state.ts';
 import { fieldAt, type RecordType } from '../../values/field.ts';
 import { pointerLabel } from '../../values/pointer.ts';
 import { isEmpty, isSameJson } from '../../values/value.ts';
-import { changed } from '../../workflow/change.ts';
+import { type Change, changed } from '../../workflow/change.ts';
 import {
   article,
   type ConnectionNames,
@@ -52,6 +52,7 @@ export const write: StepDefinition<WriteStep> = {
   changes: (before, after, around, locale) => [
     ...mappingChanges(before, after, around, locale),
     ...ladderChanges(before, after),
+    ...purposeChanges(before, after),
     ...(isSameJson(overwritingOf(before), overwritingOf(after))
       ? []
       : [changed(`What is written over in ${recordsOf(after)} that are there already has changed.`)]),
@@ -91,6 +92,22 @@ export const write: StepDefinition<WriteStep> = {
       : takeAt(doing, state, answer, begin),
 };
 
+function purposeChanges(before: WriteStep, after: WriteStep): Change[] {
+  const [was, is] = [before.purpose ?? 'service', after.purpose ?? 'service'];
+  const name = recordsOf(after);
+  if (was !== is)
+    return [
+      changed(
+        is === 'news'
+          ? `The ${name} are news now: whoever has unsubscribed gets none.`
+          : `The ${name} are service now: whoever has unsubscribed gets them too.`,
+      ),
+    ];
+  return before.unsubscribeWords === after.unsubscribeWords
+    ? []
+    : [changed('The words before the unsubscribe link have changed.')];
+}
+
 /** All that says what becomes of a record that is there already. */
 const overwritingOf = ({ policies, empties, firstDifference }: WriteStep) => ({
   policies: policies ?? {},
@@ -106,7 +123,14 @@ function phrases(step: WriteStep, around: Around, names: ConnectionNames): Phras
   const place = placePhrases(step.target, names);
   const one = `${article(described.singular)} `;
   if (described.sentTo)
-    return [words(`Send ${one}`), record, ...addressed(step, around), words(' from '), ...place, words('.')];
+    return [
+      words(`Send ${one}`),
+      record,
+      ...addressed(step, around),
+      words(' from '),
+      ...place,
+      words(step.purpose === 'news' && described.sentTo.body !== undefined ? ', as news.' : '.'),
+    ];
   if (step.mode === 'append') return [words(`Append ${one}`), record, words(' to '), ...place, words('.')];
   const begun = [words('Create or update the '), record, words(' in '), ...place];
   if (step.ladder) {
@@ -168,7 +192,16 @@ function problems(step: WriteStep, around: AroundHere): ReadinessProblem[] {
   if (placeIssue) found.push(blocks(step.id, `Where it is written: ${placeIssue.message}`));
   if (step.mode === 'create_or_update') found.push(...keyProblems(step));
   found.push(...unheard(step));
+  found.push(...withoutPurpose(step));
   return found;
+}
+
+/** Whether a message may go to whoever has unsubscribed is for a person to say; where it goes to one fixed address nobody has to. */
+function withoutPurpose(step: WriteStep): ReadinessProblem[] {
+  const { sentTo, plural } = step.target?.described ?? {};
+  if (sentTo?.body === undefined || step.purpose !== undefined || step.mapping[sentTo.to]?.kind === 'fixed') return [];
+  const said = `Say whether these ${plural} are service or news. Until then they count as service, and go to whoever has unsubscribed too.`;
+  return [{ ...warns(step.id, said), field: sentTo.body }];
 }
 
 /** What can't be delivered comes back to an address that nobody reads here. */

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { longestUnsubscribeWords, purposes } from '../../consent/purpose.ts';
 import { FillingSchema, FormulaSchema } from '../../mapping/filling.ts';
 import { LadderSchema } from '../../matching/lookup/ladder.ts';
 import { fieldPolicies, firstDifferences } from '../../run/overwrite.ts';
@@ -26,6 +27,10 @@ export const WriteStepSchema = z.object({
   firstDifference: z.enum(firstDifferences).optional(),
   /** Done only when all other steps are through, as what puts a record away is. */
   afterAll: z.literal(true).optional(),
+  /** For what goes out to somebody: what it is for. As service when absent. */
+  purpose: z.enum(purposes).optional(),
+  /** What stands before the link by which its recipients unsubscribe; our own words when absent. */
+  unsubscribeWords: z.string().trim().min(1).max(longestUnsubscribeWords).optional(),
   mapping: z.record(PointerSchema, FillingSchema),
   /** Why a filling was proposed, by destination field, for those that nobody has accepted or changed yet. */
   suggested: z.record(PointerSchema, z.string()).optional(),

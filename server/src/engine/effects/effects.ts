@@ -1,4 +1,5 @@
 import type { Answer, Target } from '@golden/core';
+import type { Kept } from '../../consent/may-send.ts';
 import type { WriteRow } from '../../db/schema.ts';
 import { FileBatcher, type Sent } from '../batch-writer.ts';
 import type { EngineContext } from '../context.ts';
@@ -39,15 +40,15 @@ export class Effects {
     if (target.likeLast) await this.makers.make(await this.context.connections.connector(target.connection), target);
   }
 
-  /** Makes a write for the first time. */
-  async write(wish: Omit<NewIntent, 'account'>): Promise<Sent> {
+  /** Makes a write for the first time; gives what keeps a message from leaving, where something does. */
+  async write(wish: Omit<NewIntent, 'account'>): Promise<Sent | Kept> {
     const { connection, path } = wish.effect.write.target;
     const { connector, account } = await this.context.connections.opened(connection);
     const intent = { ...wish, account };
     const sent = connector.batch
       ? await this.batcher(connection, connector.batch.groupOf(path)).write(intent, wish.item.workflow_id)
       : await writeDirect(this.context, connector, intent);
-    this.noteSent(sent);
+    if ('row' in sent) this.noteSent(sent);
     return sent;
   }
 

@@ -15,6 +15,7 @@ import { CandidatesTable } from '../lookup/CandidatesTable.tsx';
 import { LadderEditor } from '../lookup/LadderEditor.tsx';
 import { FirstRows } from '../place/PlacePreview.tsx';
 import type { SampleOnSheet } from '../samples/sample-run.ts';
+import { PurposeChoice } from './PurposeChoice.tsx';
 
 interface HowProps {
   readonly step: WriteStep;
@@ -41,23 +42,7 @@ export function HowItIsWritten({ step, target, samples, children }: HowProps) {
   return (
     <div className="border-b border-line-1 px-5 py-1.5">
       <div className="flex flex-wrap items-center gap-x-2 gap-y-1.5">
-        <Select
-          aria-label="How records are written"
-          value={step.mode === 'append' ? 'append' : step.ladder ? 'ladder' : 'key'}
-          onChange={(event) => change(modeOf(event.target.value, step, target))}
-          choices={[
-            { value: 'key', label: 'create or update, matched by one field' },
-            {
-              value: 'ladder',
-              label: 'create or update, matched in several ways',
-              isOff: !described.can.list || !described.can.update,
-            },
-            {
-              value: 'append',
-              label: `${described.sentTo ? 'send' : 'append'} ${article(described.singular)} ${described.singular} each time`,
-            },
-          ]}
-        />
+        <ModeChoice step={step} target={target} onChange={change} />
         {step.mode === 'create_or_update' && step.ladder && (
           <Button
             look="quiet"
@@ -157,6 +142,40 @@ export function HowItIsWritten({ step, target, samples, children }: HowProps) {
         </div>
       )}
     </div>
+  );
+}
+
+/** Append, or create or update; what goes out to somebody is only ever sent, and has a purpose. */
+function ModeChoice({
+  step,
+  target,
+  onChange,
+}: Pick<HowProps, 'step' | 'target'> & { readonly onChange: (next: Partial<WriteStep>) => void }) {
+  const { described } = target;
+  const isSent = described.sentTo !== undefined && step.mode === 'append';
+  return (
+    <>
+      {described.sentTo?.body !== undefined && <PurposeChoice step={step} onChange={onChange} />}
+      {!isSent && (
+        <Select
+          aria-label="How records are written"
+          value={step.mode === 'append' ? 'append' : step.ladder ? 'ladder' : 'key'}
+          onChange={(event) => onChange(modeOf(event.target.value, step, target))}
+          choices={[
+            { value: 'key', label: 'create or update, matched by one field' },
+            {
+              value: 'ladder',
+              label: 'create or update, matched in several ways',
+              isOff: !described.can.list || !described.can.update,
+            },
+            {
+              value: 'append',
+              label: `${described.sentTo ? 'send' : 'append'} ${article(described.singular)} ${described.singular} each time`,
+            },
+          ]}
+        />
+      )}
+    </>
   );
 }
 

@@ -5,7 +5,7 @@ import { Button } from '../../parts/Button.tsx';
 import { counted } from '../../parts/formats.ts';
 import { Loading, ProblemMessage } from '../../parts/Messages.tsx';
 import { ConnectDrawer } from './ConnectDrawer.tsx';
-import { type ChosenPlace, inboxApp } from './chosen-place.ts';
+import { type ChosenPlace, ownApps } from './chosen-place.ts';
 import { MakePlaceDrawer } from './MakePlaceDrawer.tsx';
 import { PlacePreview } from './PlacePreview.tsx';
 
@@ -62,7 +62,7 @@ export function PlacePicker({ purpose, connections, chosen, columns, onChoose }:
     <>
       <ul aria-label={`${word} which app`} className="overflow-hidden rounded-md border border-line-1 bg-sheet">
         {connections
-          .filter(({ app }) => app !== inboxApp)
+          .filter(({ app }) => !ownApps.includes(app))
           .map((one) => (
             <li key={one.id} className="border-b border-line-2 last:border-b-0">
               <button
@@ -94,7 +94,7 @@ export function PlacePicker({ purpose, connections, chosen, columns, onChoose }:
           </li>
         ))}
       </ul>
-      {connections.length > 0 && open.length === 0 && <AnotherAccount onConnected={setConnection} />}
+      {connections.some(({ app }) => !ownApps.includes(app)) && open.length === 0 && <AnotherAccount onConnected={setConnection} />}
       <ConnectDrawer
         app={connecting}
         isOpen={connecting !== undefined}

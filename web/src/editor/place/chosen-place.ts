@@ -7,3 +7,6 @@ export interface ChosenPlace {
 
 /** The app of what comes by itself: nobody signs in to it, and nothing is written there. */
 export const inboxApp = 'inbox';
+
+/** What the product keeps itself: nobody connects or disconnects it. */
+export const ownApps: readonly string[] = [inboxApp, 'unsubscribed'];

@@ -1,4 +1,4 @@
-import { type Afterwards, afterwardsOf, canBePutAway, type Start, withAfterwards } from '@golden/core';
+import { type Afterwards, afterwardsOf, canBePutAway, isPlaced, type Start, withAfterwards } from '@golden/core';
 import { usePlaces, useUsual } from '../../api/queries.ts';
 import { Chooser } from '../../parts/Chooser.tsx';
 import { inputLook, Select } from '../../parts/Field.tsx';
@@ -11,7 +11,9 @@ interface MoreProps {
 
 /** The settings that most workflows leave as they are: further places, limits, gathering, which fields. */
 export function MoreOfTheStart({ start, onChange }: MoreProps) {
-  const usual = useUsual(useEditor().workflow.id).data?.limit;
+  const { workflow, draft } = useEditor();
+  const usual = useUsual(workflow.id).data?.limit;
+  const sends = draft.content.steps.some((step) => isPlaced(step) && step.target?.described.sentTo);
   return (
     <>
       <FurtherPlaces start={start} onChange={onChange} />
@@ -94,6 +96,22 @@ export function MoreOfTheStart({ start, onChange }: MoreProps) {
         )}
       </dd>
       <DoublesChoice start={start} onChange={onChange} />
+      <OnceChoice start={start} onChange={onChange} />
+      {sends && (
+        <>
+          <dt className="text-ink-2">Messages</dt>
+          <dd className="flex flex-wrap items-center gap-2">
+            <span className="text-ink-2">at most</span>
+            <NumberInput
+              label="Messages a day"
+              value={start.messagesADay}
+              most={100_000}
+              onChange={(messagesADay) => onChange({ messagesADay })}
+            />
+            <span className="text-ink-2">a day; the rest go out on the days after. Empty means all.</span>
+          </dd>
+        </>
+      )}
       <FieldsToFetch start={start} onChange={onChange} />
     </>
   );
@@ -194,6 +212,37 @@ function DoublesChoice({ start, onChange }: MoreProps) {
               />
             )}
           </>
+        )}
+      </dd>
+    </>
+  );
+}
+
+/** Whether somebody can be in it by several records at once. */
+function OnceChoice({ start, onChange }: MoreProps) {
+  const { steps } = useEditor().draft.content;
+  const takesTime = steps.some((step) => step.kind === 'wait' || (isPlaced(step) && step.target?.described.sentTo));
+  if (!takesTime && start.once === undefined) return null;
+  const fields = (start.source?.described.fields ?? []).filter(({ type }) => ['email', 'phone', 'id'].includes(type));
+  const isGone = start.once !== undefined && !fields.some(({ path }) => path === start.once);
+  return (
+    <>
+      <dt className="text-ink-2">One person</dt>
+      <dd className="flex flex-wrap items-center gap-2">
+        <Select
+          aria-label="Whether a person can be in it more than once"
+          value={start.once ?? ''}
+          onChange={({ target }) => onChange({ once: target.value || undefined })}
+          choices={[
+            { value: '', label: 'may be in it by several records' },
+            ...fields.map(({ path, label }) => ({ value: path, label: `is in it once at a time, known by ${label}` })),
+            ...(isGone ? [{ value: start.once ?? '', label: 'is in it once, by a field that is gone' }] : []),
+          ]}
+        />
+        {start.once !== undefined && (
+          <span className="text-ink-2">
+            Who waits in it, or was sent something, isn’t taken in again until it ends.
+          </span>
         )}
       </dd>
     </>

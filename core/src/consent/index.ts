@@ -1,0 +1,3 @@
+export * from './contact.ts';
+export * from './purpose.ts';
+export * from './refused.ts';
