@@ -191,6 +191,66 @@ test('who is told: set, tried, and read in the mailbox; an address that is none 
   await expect(told.getByLabel('Daily mail at')).toHaveValue('');
 });
 
+test('who unsubscribes by the link in their mail gets none of the mails that would follow; a list is added, one comes back', async ({
+  page,
+  demo: product,
+}) => {
+  const id = await workflowCalled(product, 'Kiln leads, followed up');
+  await page.goto(`${product.url}/workflows/${id}?sentence=mail-1`);
+  const sheet = page.getByRole('region', { name: 'Worksheet' });
+  const brief = page.getByRole('region', { name: 'Brief' });
+  await expect(sheet.getByLabel('What it is for')).toHaveValue('news');
+  await sheet.getByLabel('Words before the unsubscribe link').fill('Genug davon?');
+  await sheet.getByLabel('What it is for').selectOption('service');
+  await expect(brief.getByRole('button', { name: /Send a mail to email.*Mails to send\.$/ })).toBeVisible();
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(brief.getByRole('button', { name: /Send a mail to email.*, as news\.$/ }).first()).toBeVisible();
+
+  // The demo's own mails aren't due for days: one is sent now.
+  await enterLead(product, 'Wren Ashdown', 'wren@ashdown.example');
+  await ask(product, 'POST', `/api/workflows/${id}/check`);
+  const link = await linkOf(product, id, 'Wren Ashdown', 'unsubscribe');
+  const theirs = await page.context().newPage();
+  await theirs.goto(link);
+  await expect(theirs.getByRole('heading')).toContainText('Nothing is sent by this link');
+  await page.goto(`${product.url}/workflows/${id}/due`);
+  await page
+    .getByRole('row', { name: /Wren Ashdown/ })
+    .getByRole('checkbox')
+    .check();
+  await page.getByRole('button', { name: 'Send now' }).click();
+  await page.getByRole('dialog').getByRole('button', { name: 'Send' }).click();
+  await expect
+    .poll(async () => {
+      await theirs.goto(link);
+      return theirs.getByRole('heading').textContent();
+    })
+    .toBe('Unsubscribe from news?');
+  await theirs.getByRole('button', { name: 'Unsubscribe' }).click();
+  await expect(theirs.getByRole('heading', { name: 'Done. No more news goes to wr…@ashdown.example.' })).toBeVisible();
+  await theirs.close();
+
+  await page.goto(`${product.url}/settings`);
+  await page.getByRole('link', { name: 'See the list' }).click();
+  await expect(page.getByRole('row', { name: /wren@ashdown\.example.*by the link in a mail/ })).toBeVisible();
+  await page.getByRole('button', { name: 'Add people' }).click();
+  const adding = page.getByRole('dialog', { name: 'Add people' });
+  await adding
+    .getByLabel('E-mail addresses or telephone numbers')
+    .fill('"Ola Berg";OLA@fjord.example\n01632 960 111\nnobody at all\nwren@ashdown.example');
+  await adding.getByRole('button', { name: 'Add', exact: true }).click();
+  await expect(adding.getByText('2 people added, 1 were on the list already.')).toBeVisible();
+  await expect(adding.getByLabel('E-mail addresses or telephone numbers')).toHaveValue('nobody at all');
+  await page.keyboard.press('Escape');
+  await page.getByLabel('Search for an address').fill('fjord');
+  const ola = page.getByRole('row', { name: /ola@fjord\.example/ });
+  await ola.getByRole('button', { name: 'Wants news again' }).click();
+  const back = page.getByRole('dialog', { name: 'ola@fjord.example wants news again' });
+  await back.getByLabel('When and how they asked for it').fill('asked Mira at the fair');
+  await back.getByRole('button', { name: 'Send them news again' }).click();
+  await expect(ola.getByText('asked Mira at the fair')).toBeVisible();
+});
+
 /** A new lead who wants news, as somebody enters one in the Card index. */
 async function enterLead(product: { cards: string }, name: string, email: string): Promise<void> {
   const entered = await fetch(`${product.cards}/api/leads`, {
@@ -204,8 +264,8 @@ async function enterLead(product: { cards: string }, name: string, email: string
   expect(entered.status).toBe(201);
 }
 
-/** The stop link in the mail that somebody got. */
-async function linkOf(product: { url: string }, workflow: string, who: string): Promise<string> {
+/** A link of a record that waits: the stop link, or the one by which its recipient unsubscribes. */
+async function linkOf(product: { url: string }, workflow: string, who: string, kind = 'stop'): Promise<string> {
   let link = '';
   await expect
     .poll(async () => {
@@ -217,7 +277,7 @@ async function linkOf(product: { url: string }, workflow: string, who: string): 
       const item = due.rows[0]?.id;
       if (item === undefined) return '';
       const text = await (await fetch(`${product.url}/api/items/${item}`)).text();
-      link = /http:\/\/127\.0\.0\.1:\d+\/go\/stop\/[\w-]+\/[\w-]+/.exec(text)?.[0] ?? '';
+      link = new RegExp(`http://127\\.0\\.0\\.1:\\d+/go/${kind}/[\\w-]+/[\\w-]+`).exec(text)?.[0] ?? '';
       return link;
     })
     .not.toBe('');

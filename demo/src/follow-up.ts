@@ -7,7 +7,7 @@ import {
   startId,
   type WorkflowContent,
 } from '@golden/core';
-import type { Services } from '@golden/server';
+import { type Services, unsubscribe } from '@golden/server';
 
 /** Each mail with how many working days after the start it goes out. */
 const mails = [
@@ -54,6 +54,7 @@ function leadsFollowedUp(leads: Place, outgoing: Place, bookings: Place, since: 
       name,
       target: outgoing,
       mode: 'append',
+      purpose: 'news',
       mapping: {
         '/to': { kind: 'field', ref: { step: startId, path: '/email' }, tidies: [] },
         '/subject': { kind: 'text', parts: [{ kind: 'words', text: subject }], tidies: [] },
@@ -78,6 +79,7 @@ function leadsFollowedUp(leads: Place, outgoing: Place, bookings: Place, since: 
       on: 'added',
       trigger: { kind: 'every', minutes: 5 },
       fromWhen: { kind: 'since', at: since },
+      once: '/email',
     },
     steps: [
       {
@@ -107,7 +109,17 @@ export async function addFollowUp(
   const content = leadsFollowedUp(leads, outgoing, bookings, since);
   const { id } = await services.workflows.add(content, 'Leads');
   await services.engine.finish((await services.engine.makeLive(id)).run);
+  await someUnsubscribed(services);
   await services.engine.rehearse(id, 'samples');
   await services.engine.rehearsals.wait(id);
   return content;
+}
+
+/** Who had unsubscribed before: in the program that came before this one, and by word of mouth. */
+async function someUnsubscribed(services: Services): Promise<void> {
+  await services.commits.run(async (trx) => {
+    for (const contact of ['j.marsh@kiln.example', 'studio@loam.example'])
+      await unsubscribe(services, trx, { contact, how: 'list' });
+    await unsubscribe(services, trx, { contact: 'ines@quayle.example', how: 'person', said: 'by phone to Mira' });
+  });
 }

@@ -101,7 +101,7 @@ async function make(): Promise<void> {
     retryHours: 6,
     publicAddress: '',
     proxies: [],
-    news: { mostADay: 2, calendar: 'usual' },
+    news: { mostADay: 3, calendar: '' },
     business: {
       address: '4 Quay Lane\nSaltmarsh ZZ1 2AB\nUnited Kingdom',
       phone: '+44 1632 960 100',

@@ -247,6 +247,12 @@ test('one person is in it once at a time, by whatever record; when it has ended 
   await beat();
   expect(await states()).toEqual(['ada Holm waiting', 'ada Holm left_out']);
   expect((await items())[1]?.message).toContain('ada@clay.example is in it already, with “ada Holm”.');
+  // A rehearsal of all of them says the same, whoever comes first there.
+  const [{ id: workflow } = { id: '' }] = await around.services.workflows.list();
+  await around.services.engine.rehearse(workflow, 'all');
+  await around.services.engine.rehearsals.wait(workflow);
+  const rehearsed = await around.services.db.selectFrom('rehearsal_item').select(['state', 'message']).execute();
+  expect(rehearsed.map(({ state }) => state).sort()).toEqual(['delivered', 'left_out']);
   await pass(2 * hour);
   expect(countOf('ada')).toBe(1);
   add('ada');

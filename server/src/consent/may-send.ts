@@ -1,14 +1,11 @@
 import {
   atLocal,
-  contactKey,
   dateOf,
   dayAfter,
   momentText,
   nextOpen,
   type OpenHours,
   type PlannedWrite,
-  readPointer,
-  startId,
   type WorkflowContent,
 } from '@golden/core';
 import { sql } from 'kysely';
@@ -17,6 +14,7 @@ import type { Trx } from '../db/group-commit.ts';
 import type { Db } from '../db/open.ts';
 import type { ItemRow, WriteRow } from '../db/schema.ts';
 import { loadSettings } from '../settings.ts';
+import { alreadyIn } from './once.ts';
 import { unsubscribedAt } from './unsubscribes.ts';
 
 // Whether a message may leave now: judged in the transaction in which its intent is stored, so that nothing comes
@@ -129,31 +127,4 @@ export async function noteLeaving(trx: Trx, row: WriteRow, workflow: string, wri
     .values(to.map((contact) => ({ token, contact, purpose, workflow_id: workflow, item_id, step, at })))
     .onConflict((conflict) => conflict.doNothing())
     .execute();
-}
-
-/**
- * Has the person that an item is about go through its workflow once at a time: the first that comes to a wait or a
- * message is in it until it ends. Gives why this one goes no further, where another is in it.
- */
-export async function alreadyIn(
-  trx: Trx,
-  item: Pick<ItemRow, 'id' | 'workflow_id' | 'source_id' | 'item_state'>,
-  { start: { once } }: WorkflowContent,
-): Promise<string | undefined> {
-  if (once === undefined) return undefined;
-  const record = JSON.parse(item.item_state).values?.[startId] ?? {};
-  const person = contactKey(readPointer(record, once));
-  if (person === undefined) return undefined;
-  const other = await trx
-    .selectFrom('item')
-    .select('title')
-    .where('workflow_id', '=', item.workflow_id)
-    .where('person', '=', person)
-    .where('state', 'in', ['running', 'unsettled', 'waiting'])
-    .where('id', '!=', item.id)
-    .where('source_id', '!=', item.source_id)
-    .executeTakeFirst();
-  if (other) return `${person} is in it already, with “${other.title}”.`;
-  await trx.updateTable('item').set({ person }).where('id', '=', item.id).execute();
-  return undefined;
 }

@@ -9,7 +9,7 @@ import {
 } from '@golden/core';
 import type { Insertable } from 'kysely';
 import { relayRecord } from '../arrivals/relays.ts';
-import { alreadyIn } from '../consent/may-send.ts';
+import { alreadyIn } from '../consent/once.ts';
 import type { Trx } from '../db/group-commit.ts';
 import { prepared } from '../db/prepared.ts';
 import type { ItemRow, JournalTable } from '../db/schema.ts';

@@ -2,6 +2,7 @@ import { randomBytes } from 'node:crypto';
 import type { JsonRecord, Park, WokenBy } from '@golden/core';
 import { sql } from 'kysely';
 import { hashOf } from '../arrivals/byte-store.ts';
+import { stoppedBecause } from '../consent/once.ts';
 import type { Trx } from '../db/group-commit.ts';
 import type { Db, ItemRow } from '../db/schema.ts';
 import type { EngineContext } from './context.ts';
@@ -83,8 +84,6 @@ export async function parkItem(
       .execute();
   await trx.updateTable('item').set({ wake_at: until }).where('id', '=', item.id).execute();
 }
-
-const stoppedBecause = (stops: string): WokenBy => ({ kind: 'event', event: 'once', told: { stops } });
 
 /** When a record was taken in first: its later changes don't begin anew what ends their waits. */
 async function firstTaken(trx: Trx, item: Pick<ItemRow, 'intake_id' | 'source_id'>): Promise<string> {

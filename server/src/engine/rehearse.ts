@@ -35,6 +35,7 @@ import {
   writePointer,
 } from '@golden/core';
 import { whyUnwanted } from '../consent/may-send.ts';
+import { RehearsedPeople, stoppedBecause } from '../consent/once.ts';
 import type { RehearsalItemTable } from '../db/schema.ts';
 import type { Overlay } from '../matching/index-host.ts';
 import { linkedTo } from '../matching/links.ts';
@@ -64,6 +65,8 @@ export class RehearsalWorld {
   private readonly changed = new Map<string, string[]>();
   /** How many of those an index has taken in. */
   private readonly indexed = new Map<string, number>();
+  /** Who is in it by now, where each person is once. */
+  readonly people: RehearsedPeople;
   private readonly id: string;
   private made = 0;
 
@@ -77,6 +80,7 @@ export class RehearsalWorld {
     private readonly copies: ReadonlySet<string>,
   ) {
     this.id = context.seams.id();
+    this.people = new RehearsedPeople(context.db, workflowId, content);
   }
 
   /**
@@ -266,6 +270,10 @@ export class RehearsalWorld {
   }
 }
 
+/** True where it comes to a wait, or to what goes out to somebody. */
+const isSending = ({ park, effect }: Advance): boolean =>
+  park !== undefined || (effect?.kind === 'write' && effect.write.message !== undefined);
+
 const linkName = (from: LinkSubject, to: Pick<Target, 'connection' | 'path'>): string =>
   `${from.connection}|${from.place.join('/')}|${from.id}→${placeOf(to)}`;
 
@@ -448,13 +456,17 @@ export class Rehearsals {
       ...onPaper(version),
       ...(double && { double }),
     });
+    const title = recordTitle(source.record);
     let step: Advance = advance(version, begun, { kind: 'begin' });
     while (!step.outcome) {
+      const already = isSending(step) ? await world.people.why(source.record, source.id, title) : undefined;
       if (step.park) {
-        step = advance(version, step.state, skipped);
+        const by = already === undefined ? skipped : { kind: 'woken' as const, by: stoppedBecause(already) };
+        step = advance(version, step.state, by);
         continue;
       }
-      const answer = await world.answer(step.effect);
+      const answer: Answer =
+        already === undefined ? await world.answer(step.effect) : { kind: 'not_sent', why: already, leavesOut: true };
       heard(step.effect, answer);
       step = advance(version, step.state, answer);
       if (step.settled) world.settle(step.settled);
@@ -463,7 +475,7 @@ export class Rehearsals {
     const { outcome } = step;
     return {
       source_id: source.id,
-      title: recordTitle(source.record),
+      title,
       state: outcome.kind,
       cause: outcome.kind === 'unsettled' ? outcome.cause : null,
       message: outcome.kind === 'unsettled' ? outcome.message : outcome.kind === 'left_out' ? outcome.why : null,

@@ -94,7 +94,9 @@ export function PlacePicker({ purpose, connections, chosen, columns, onChoose }:
           </li>
         ))}
       </ul>
-      {connections.some(({ app }) => !ownApps.includes(app)) && open.length === 0 && <AnotherAccount onConnected={setConnection} />}
+      {connections.some(({ app }) => !ownApps.includes(app)) && open.length === 0 && (
+        <AnotherAccount onConnected={setConnection} />
+      )}
       <ConnectDrawer
         app={connecting}
         isOpen={connecting !== undefined}
