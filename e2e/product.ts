@@ -8,7 +8,7 @@ import { test as base } from '@playwright/test';
 
 const root = dirname(dirname(fileURLToPath(import.meta.url)));
 
-type PracticeApp = 'shop' | 'shelf' | 'ledger' | 'cards' | 'enquiry' | 'notice' | 'post' | 'jobs';
+type PracticeApp = 'shop' | 'shelf' | 'ledger' | 'cards' | 'enquiry' | 'notice' | 'post' | 'jobs' | 'pocket';
 
 /** The product as a person has it: built, running, with its practice apps beside it. */
 export interface Product {
@@ -23,6 +23,7 @@ export interface Product {
   readonly notice: string;
   readonly post: string;
   readonly jobs: string;
+  readonly pocket: string;
   /** Where mails for workflows are handed over, as host:port. */
   readonly mail: string;
   readonly folder: string;
@@ -45,6 +46,7 @@ const appOf: Readonly<Record<PracticeApp, string>> = {
   notice: 'notice_board',
   post: 'post_room',
   jobs: 'job_board',
+  pocket: 'pocket_messages',
 };
 
 /** Below the ports that the system gives to outgoing connections, with a range for each worker: nobody else takes one before it is used. */
@@ -95,6 +97,7 @@ export async function startProduct(
     notice: await freePort(),
     post: await freePort(),
     jobs: await freePort(),
+    pocket: await freePort(),
   };
   const run = (file: string, ...args: string[]): ChildProcess =>
     spawn(process.execPath, [join(root, 'dist', file), ...args], { cwd: root, stdio: ['ignore', 'ignore', 'inherit'] });

@@ -16,6 +16,7 @@ const ports = {
   notice: 4607,
   post: 4608,
   jobs: 4611,
+  pocket: 4612,
   imap: 4609,
   smtp: 4610,
 };
@@ -60,6 +61,8 @@ runTogether([
     String(ports.post),
     '--jobs',
     String(ports.jobs),
+    '--pocket',
+    String(ports.pocket),
     '--imap',
     String(ports.imap),
     '--smtp',
@@ -93,5 +96,7 @@ runTogether([
     `post_room=http://127.0.0.1:${ports.post}/api`,
     '--practice',
     `job_board=http://127.0.0.1:${ports.jobs}/api`,
+    '--practice',
+    `pocket_messages=http://127.0.0.1:${ports.pocket}/api`,
   ],
 ]);

@@ -28,6 +28,8 @@ const children = [
     'post_room=http://127.0.0.1:4608/api',
     '--practice',
     'job_board=http://127.0.0.1:4611/api',
+    '--practice',
+    'pocket_messages=http://127.0.0.1:4612/api',
   ),
   start('vite', 'web'),
 ];

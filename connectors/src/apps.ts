@@ -12,6 +12,7 @@ import { enquiryBoxDescription } from './rest/enquiry-box.ts';
 import { jobBoardDescription } from './rest/job-board.ts';
 import { ledgerDescription } from './rest/ledger.ts';
 import { noticeBoardDescription } from './rest/notice-board.ts';
+import { pocketMessagesDescription } from './rest/pocket-messages.ts';
 import { RestConnector } from './rest/rest-connector.ts';
 import { shopCounterDescription } from './rest/shop-counter.ts';
 import { FolderStore } from './workbook/folder-store.ts';
@@ -26,6 +27,7 @@ const practiceDescriptions = [
   enquiryBoxDescription,
   noticeBoardDescription,
   jobBoardDescription,
+  pocketMessagesDescription,
 ];
 
 /** All apps that can be connected: those described, the shelf, a file server and a folder of this machine. */

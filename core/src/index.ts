@@ -46,6 +46,7 @@ export { saleOf } from './mapping/suggest-totals.ts';
 export * from './mapping/suggestion.ts';
 export * from './mapping/tidy.ts';
 export * from './matching/index.ts';
+export * from './messages/message-parts.ts';
 export * from './run/advance.ts';
 export * from './run/alike.ts';
 export * from './run/assumed.ts';

@@ -34,6 +34,7 @@ const { values } = parseArgs({
     notice: { type: 'string', default: '4607' },
     post: { type: 'string', default: '4608' },
     jobs: { type: 'string', default: '4611' },
+    pocket: { type: 'string', default: '4612' },
     customers: { type: 'string', default: '1318' },
   },
 });
@@ -48,13 +49,14 @@ const daysFollowed = 40;
 
 const folder = resolve(values.data);
 if (values.practice !== undefined) {
-  const { shop, customers, keys, post, work } = await fillPracticeApps(
+  const { shop, customers, keys, post, work, pocket } = await fillPracticeApps(
     resolve(values.practice),
     Number(values.customers),
     new Date().toISOString(),
   );
   shop.store.addAll(customers);
   work.store.close();
+  pocket.store.close();
   post.store.close();
   console.log(JSON.stringify(keys));
 } else if (existsSync(join(folder, 'golden', 'golden.sqlite'))) {
@@ -66,7 +68,7 @@ if (values.practice !== undefined) {
 async function make(): Promise<void> {
   const now = new Date().toISOString();
   mkdirSync(join(folder, 'golden'), { recursive: true });
-  const { shop, shelf, books, cards, box, board, post, work, customers, said, keys } = await fillPracticeApps(
+  const { shop, shelf, books, cards, box, board, post, work, pocket, customers, said, keys } = await fillPracticeApps(
     join(folder, 'practice'),
     Number(values.customers),
     now,
@@ -80,6 +82,7 @@ async function make(): Promise<void> {
   const boxAt = await listen(box.app, Number(values.enquiry));
   const workAt = await listen(work.app, Number(values.jobs));
   const boardAt = await listen(board.app, Number(values.notice));
+  const pocketAt = await listen(pocket.app, Number(values.pocket));
   await post.listen(0, 0);
   const postAt = await listen(post.app, Number(values.post));
   // The product lives through the last days in quick motion, so that its books have a past.
@@ -124,6 +127,7 @@ async function make(): Promise<void> {
   await connect('notice_board', boardAt.url);
   const mails = await connect('post_room', postAt.url);
   await connect('job_board', workAt.url);
+  await connect('pocket_messages', pocketAt.url);
   const place = async (connection: string, path: string[], labels = path) => ({
     connection,
     path,
@@ -247,5 +251,7 @@ async function make(): Promise<void> {
   await postAt.close();
   await post.close();
   await workAt.close();
+  await pocketAt.close();
+  pocket.store.close();
   await work.close();
 }

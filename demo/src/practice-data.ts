@@ -11,6 +11,8 @@ import {
   ledger,
   noticeBoard,
   noticeKeys,
+  pocketKeys,
+  pocketMessages,
   postMailboxes,
   postRoom,
   shelfAccounts,
@@ -46,6 +48,7 @@ export interface PracticeApps {
   readonly board: ReturnType<typeof noticeBoard>;
   readonly post: ReturnType<typeof postRoom>;
   readonly work: JobBoard;
+  readonly pocket: ReturnType<typeof pocketMessages>;
   readonly customers: readonly DemoCustomer[];
   /** What is there, in a sentence. */
   readonly said: string;
@@ -67,6 +70,7 @@ export async function fillPracticeApps(folder: string, count: number, now: strin
   await fillPost(post, now);
   const work = jobBoard(join(folder, 'jobs.sqlite'));
   fillJobs(work.store, now);
+  const pocket = pocketMessages(join(folder, 'pocket.sqlite'));
   const customers = demoCustomers(count, now);
   // The shop numbers its customers from 10001 on, in the order they come.
   const numbered = customers.map((one, at) => ({
@@ -148,8 +152,9 @@ export async function fillPracticeApps(folder: string, count: number, now: strin
     board,
     post,
     work,
+    pocket,
     customers,
-    said: `${customers.length} customers, ${orders.length} orders, the Ledger of two companies, ${past.invoices.length} invoices in them, a Card index of ${made.people.length} people and ${made.leads.length} leads, an Enquiry box, a Notice board, a Post room, a Job board and 4 workbooks of Saltmarsh Kiln Supply`,
+    said: `${customers.length} customers, ${orders.length} orders, the Ledger of two companies, ${past.invoices.length} invoices in them, a Card index of ${made.people.length} people and ${made.leads.length} leads, an Enquiry box, a Notice board, a Post room, a Job board, Pocket messages and 4 workbooks of Saltmarsh Kiln Supply`,
     keys: [
       { app: 'shop_counter', name: 'Shop counter', key: shopKeys.find((one) => !one.mayWrite)?.key ?? '' },
       { app: 'workbook_shelf', name: 'Workbook shelf', key: shelfAccounts.find((one) => one.mayEdit)?.token ?? '' },
@@ -162,6 +167,11 @@ export async function fillPracticeApps(folder: string, count: number, now: strin
       { app: 'card_index', name: 'Card index', key: cardKeys.find((one) => one.mayWrite)?.key ?? '' },
       { app: 'enquiry_box', name: 'Enquiry box', key: enquiryKeys.find((one) => !one.mayWrite)?.key ?? '' },
       { app: 'job_board', name: 'Job board', key: jobKeys.find((one) => one.mayWrite)?.key ?? '' },
+      {
+        app: 'pocket_messages',
+        name: 'Pocket messages',
+        key: pocketKeys.find((one) => one.mayWrite)?.key ?? '',
+      },
       { app: 'notice_board', name: 'Notice board', key: noticeKeys.find((one) => one.mayWrite)?.key ?? '' },
       {
         app: 'post_room',

@@ -21,6 +21,8 @@ export {
 export { checkTotals, lineNet, taxBreakdown } from './ledger/totals.ts';
 export { noticeBoard, noticeKeys } from './notice/notice-board.ts';
 export type { NoticeStore } from './notice/store.ts';
+export { pocketKeys, pocketMessages } from './pocket/pocket-messages.ts';
+export type { PocketStore } from './pocket/store.ts';
 export { bare, type Letter } from './post/delivery.ts';
 export { type PostRoom, postMailboxes, postRoom } from './post/post-room.ts';
 export { mediaTypeOf } from './shelf/accounts-and-types.ts';

@@ -152,6 +152,8 @@ export const RestDescriptionSchema = z.object({
       retired: z.string().optional(),
       /** A field of the record that keeps our token, looked up by this query parameter. */
       reference: z.object({ field: z.string(), query: z.string() }).optional(),
+      /** Its records go out to somebody: the fields with whom it goes to and with its text, which is a text message. */
+      message: z.object({ to: z.string(), text: z.string() }).optional(),
       /** The record's own page in the app, below the address's origin. */
       screen: z.string().optional(),
       /** Where a person makes a new one in the app. */

@@ -126,7 +126,7 @@ export class RestConnector implements Connector {
       name: type.name,
       singular: type.singular,
       plural: type.plural,
-      fields: shown,
+      fields: type.message ? asMessage(shown, type.message) : shown,
       can: {
         list: Boolean(type.list),
         find: Boolean(type.find),
@@ -137,6 +137,9 @@ export class RestConnector implements Connector {
       ...(type.find && { findBy: Object.keys(type.find) }),
       ...(type.created && { created: type.created }),
       ...(type.updated && { updated: type.updated }),
+      ...(type.message && {
+        sentTo: { to: type.message.to, copies: [], subject: type.message.text, body: type.message.text },
+      }),
     };
   }
 
@@ -508,6 +511,12 @@ interface Shape {
   readonly minor: MinorUnits;
   readonly schema: JsonSchema;
 }
+
+/** What a message consists of: a person says what its text is, and in how many parts it goes is counted. */
+const asMessage = (fields: readonly Field[], { text }: { readonly text: string }): Field[] =>
+  fields.map((one) =>
+    one.path === text ? { ...one, isLong: true, tellsGaps: true, byPersonOnly: true, isTextMessage: true } : one,
+  );
 
 /** The path with the place that the records stand in, such as a company. */
 const inPlace = (path: string, place: readonly string[]): string =>

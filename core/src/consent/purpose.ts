@@ -17,5 +17,8 @@ export interface MessageMark {
 /** What stands before the link at the end of news, where a workflow doesn't say it otherwise. */
 export const unsubscribeWords = 'If you don’t want mails like this any more';
 
+/** The same at the end of a text message, where a link would cost more than the message: its recipient answers. */
+export const answerStopWords = 'Answer STOP to get no more of these.';
+
 /** The longest that this may be. */
 export const longestUnsubscribeWords = 200;

@@ -59,6 +59,8 @@ export interface Field {
   tellsGaps?: boolean | undefined;
   /** Anybody may have written it: the field that says whether it was checked. */
   provenBy?: string | undefined;
+  /** A text message, sent in parts that each cost. */
+  isTextMessage?: boolean | undefined;
   /** A person says what goes there: nothing that a record holds is proposed for it. */
   byPersonOnly?: boolean | undefined;
   /** Its options are files that are kept here: a person can add one. */
@@ -89,6 +91,7 @@ export const FieldSchema: z.ZodType<Field> = z.object({
   mayLack: z.boolean().optional(),
   isLong: z.boolean().optional(),
   tellsGaps: z.boolean().optional(),
+  isTextMessage: z.boolean().optional(),
   byPersonOnly: z.boolean().optional(),
   takesFiles: z.boolean().optional(),
   provenBy: PointerSchema.optional(),

@@ -36,6 +36,7 @@ const practiceApps = [
   { app: 'notice_board', option: 'notice', port: 4607 },
   { app: 'post_room', option: 'post', port: 4608 },
   { app: 'job_board', option: 'jobs', port: 4611 },
+  { app: 'pocket_messages', option: 'pocket', port: 4612 },
 ] as const;
 
 const Kept = z.object({ ports: z.record(z.string(), z.int()) });

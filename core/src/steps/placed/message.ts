@@ -1,5 +1,5 @@
 import { contactKeys } from '../../consent/contact.ts';
-import { type MessageMark, unsubscribeWords } from '../../consent/purpose.ts';
+import { answerStopWords, type MessageMark, unsubscribeWords } from '../../consent/purpose.ts';
 import { refusalOf } from '../../consent/refused.ts';
 import type { Mapped } from '../../mapping/map-record.ts';
 import { waitLinksId } from '../../mapping/refs.ts';
@@ -16,6 +16,10 @@ import { meetProblems } from './values.ts';
 /** True for a message that only goes to whoever still wants it. */
 export const isNews = ({ step, place }: Pick<At, 'step' | 'place'>): boolean =>
   step.kind === 'write' && step.purpose === 'news' && place.described.sentTo?.body !== undefined;
+
+/** A text message has no room for a link. */
+const isTextMessage = ({ place: { described } }: Pick<At, 'place'>): boolean =>
+  fieldAt(described.fields, described.sentTo?.body ?? '')?.isTextMessage === true;
 
 /**
  * What keeps news from going out before anybody is asked: more than one recipient, no link by which to unsubscribe, or
@@ -34,7 +38,7 @@ export function whyNoNews(at: At, state: ItemState, { values }: Mapped): Move | 
     return meetProblems(state, [{ path: crowded, label, message, given: values[crowded] ?? null }]);
   }
   if (contact === undefined || state.instead !== undefined) return undefined;
-  if (unsubscribeLink(at, state) === undefined) {
+  if (!isTextMessage(at) && unsubscribeLink(at, state) === undefined) {
     const label = fieldAt(fields, sentTo.body ?? '')?.label ?? 'text';
     const message = 'This record was taken in before its workflow sent news, and has no link to unsubscribe by.';
     return meetProblems(state, [{ path: sentTo.body ?? '', label, message }]);
@@ -58,10 +62,12 @@ function itemLink(state: ItemState): string | undefined {
 export function withUnsubscribe(at: At, state: ItemState, values: Mapped['values']): Mapped['values'] {
   const { sentTo } = at.place.described;
   const [body, base, link] = [sentTo?.body, itemLink(state), unsubscribeLink(at, state)];
-  if (!isNews(at) || body === undefined || base === undefined || link === undefined) return values;
+  if (!isNews(at) || body === undefined) return values;
   const text = toText(values[body]);
-  if (text.includes(base)) return { ...values, [body]: text.split(base).join(link) };
   const words = at.step.kind === 'write' ? at.step.unsubscribeWords : undefined;
+  if (isTextMessage(at)) return { ...values, [body]: `${text.trimEnd()}\n${words ?? answerStopWords}` };
+  if (base === undefined || link === undefined) return values;
+  if (text.includes(base)) return { ...values, [body]: text.split(base).join(link) };
   return { ...values, [body]: `${text.trimEnd()}\n\n${words ?? unsubscribeWords}: ${link}` };
 }
 

@@ -1,4 +1,11 @@
-import { longestUnsubscribeWords, purposes, unsubscribeWords, type WriteStep } from '@golden/core';
+import {
+  answerStopWords,
+  fieldAt,
+  longestUnsubscribeWords,
+  purposes,
+  unsubscribeWords,
+  type WriteStep,
+} from '@golden/core';
 import { useState } from 'react';
 import { inputLook, Select } from '../../parts/Field.tsx';
 
@@ -10,6 +17,8 @@ export function PurposeChoice({
   readonly step: WriteStep;
   readonly onChange: (next: Partial<WriteStep>) => void;
 }) {
+  const described = step.target?.described;
+  const isText = fieldAt(described?.fields ?? [], described?.sentTo?.body ?? '')?.isTextMessage === true;
   const [words, setWords] = useState(step.unsubscribeWords ?? '');
   return (
     <>
@@ -28,15 +37,15 @@ export function PurposeChoice({
         <label className="flex min-w-0 flex-1 items-center gap-2 text-ink-2">
           ends with
           <input
-            aria-label="Words before the unsubscribe link"
+            aria-label={isText ? 'Words about how to unsubscribe' : 'Words before the unsubscribe link'}
             value={words}
             maxLength={longestUnsubscribeWords}
-            placeholder={unsubscribeWords}
+            placeholder={isText ? answerStopWords : unsubscribeWords}
             onChange={({ target }) => setWords(target.value)}
             onBlur={() => onChange({ unsubscribeWords: words.trim() || undefined })}
             className={`${inputLook} min-w-0 flex-1`}
           />
-          <span className="whitespace-nowrap">: link</span>
+          {!isText && <span className="whitespace-nowrap">: link</span>}
         </label>
       )}
     </>

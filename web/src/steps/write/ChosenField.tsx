@@ -6,6 +6,7 @@ import { useNames } from '../../editor/draft/use-names.ts';
 import { AddFile } from '../../editor/filling/AddFile.tsx';
 import { type FilledScope, FillingEditor } from '../../editor/filling/FillingEditor.tsx';
 import { IdHint } from '../../editor/mapping/IdHint.tsx';
+import { PartsNote } from '../../editor/mapping/PartsNote.tsx';
 import { PolicyChoice } from '../../editor/mapping/PolicyChoice.tsx';
 import type { SampleOnSheet } from '../../editor/samples/sample-run.ts';
 
@@ -69,6 +70,7 @@ export function ChosenField({
       onOpenLines={onOpenLines}
       aside={field.takesFiles && <AddFile step={step} target={target} field={field} />}
     >
+      <PartsNote step={step} field={field} scopes={scopes} />
       <IdHint step={step} target={target} field={field} samples={samples} />
       {step.mode === 'create_or_update' && (
         <PolicyChoice step={step} field={field} singular={target.described.singular} />
