@@ -101,6 +101,7 @@ for (const half of [0, 1]) {
       ],
       ['Due', `/workflows/${followed}/due`],
       ['Waiting', '/waiting'],
+      ['Unsubscribed', '/unsubscribed'],
       ['Versions', `/workflows/${id}/versions`],
       ['New workflow', '/workflows/new'],
       [

@@ -113,6 +113,47 @@ async function choosePlaces(
   await hand.click(page.getByRole('button', { name: 'Make the draft' }));
 }
 
+test('a text message for an order: its parts counted before, one tried on one’s own phone', async ({
+  page,
+  demo: product,
+}) => {
+  await page.goto(`${product.url}/workflows/new`);
+  const from = page.getByRole('region', { name: 'From', exact: true });
+  const to = page.getByRole('region', { name: 'To', exact: true });
+  await from.getByRole('button', { name: /Shop counter/ }).click();
+  await from.getByRole('button', { name: /^orders/ }).click();
+  await to.getByRole('button', { name: /Pocket messages/ }).click();
+  await to.getByRole('button', { name: /^text messages/ }).click();
+  await page.getByRole('button', { name: 'Make the draft' }).click();
+  const sheet = page.getByRole('region', { name: 'Worksheet' });
+  await sheet.getByLabel('What it is for').selectOption('service');
+  await sheet.getByRole('button', { name: 'Fill text:' }).click();
+  await sheet.getByRole('button', { name: 'text with fields' }).click();
+  const letter = sheet.locator('[data-filling-editor] [contenteditable=true]');
+  await letter.fill(`Your order {number} is packed: ${'come and fetch it. '.repeat(8)}`);
+  await expect(sheet.getByText(/samples? in 2 parts/)).toBeVisible();
+  await letter.fill('Your order {number} is packed.');
+  await expect(sheet.getByText(/samples in 1 part\. Each part costs/)).toBeVisible();
+  await page
+    .getByRole('button', { name: /^Accept/ })
+    .first()
+    .click();
+
+  await page.getByRole('button', { name: 'Send one for real' }).click();
+  const dialog = page.getByRole('dialog');
+  await dialog.getByLabel('My telephone number').fill('+441632960999');
+  const samples = dialog.getByRole('listitem').filter({ has: page.getByRole('radio') });
+  await samples.filter({ hasText: /new$/ }).first().getByRole('radio').click();
+  await dialog.getByRole('button', { name: 'Send this one' }).click();
+  await expect.poll(async () => (await (await fetch(product.pocket)).text()).includes('is packed.')).toBe(true);
+  // Nobody else has got anything.
+  await page.goto(product.pocket);
+  await expect(
+    page.getByRole('row', { name: /\+441632960999.*For \+\d+: Your order S-\d+ is packed\./ }),
+  ).toBeVisible();
+  await expect(page.getByRole('row')).toHaveCount(2);
+});
+
 test('orders to invoices: three choices, then a rehearsal that the Ledger’s own rules agree with', async ({
   page,
   demo: product,

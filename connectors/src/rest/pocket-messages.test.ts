@@ -32,19 +32,19 @@ const write = (values: Readonly<Record<Pointer, Value>>): PlannedWrite => ({
 
 test('a text message is described as one: to whom it goes, and a text that goes in parts', async () => {
   const described = await connector().describe(['messages']);
-  expect(described.sentTo).toEqual({ to: '/to', copies: [], subject: '/text', body: '/text' });
+  expect(described.sentTo).toEqual({ to: '/phone', copies: [], subject: '/text', body: '/text' });
   const text = described.fields.find(({ path }) => path === '/text');
   expect(text).toMatchObject({ isTextMessage: true, required: true, byPersonOnly: true });
-  expect(described.fields.find(({ path }) => path === '/to')?.type).toBe('phone');
+  expect(described.fields.find(({ path }) => path === '/phone')?.type).toBe('phone');
 });
 
 test('the same request twice sends one message; what a phone answers is listed beside it', async () => {
   const messages = connector();
   const sent = await messages.create({
-    write: write({ '/to': '+441632960771', '/text': 'Your kiln is here.' }),
+    write: write({ '/phone': '+441632960771', '/text': 'Your kiln is here.' }),
     token: 't',
   });
-  await messages.create({ write: write({ '/to': '+441632960771', '/text': 'Your kiln is here.' }), token: 't' });
+  await messages.create({ write: write({ '/phone': '+441632960771', '/text': 'Your kiln is here.' }), token: 't' });
   expect(pocket.store.messages.count({ phone: '+441632960771' })).toBe(1);
   pocket.store.answer('+441632960771', 'STOP');
   const replies = await messages.list({ path: ['replies'] });
@@ -55,9 +55,9 @@ test('the same request twice sends one message; what a phone answers is listed b
 });
 
 test('a number without its country is refused in the app’s words, and so is a key that may only read', async () => {
-  const wrong = write({ '/to': '01632 960771', '/text': 'Hello' });
+  const wrong = write({ '/phone': '01632 960771', '/text': 'Hello' });
   await expect(connector().create({ write: wrong, token: 't' })).rejects.toThrow('with its country');
-  const right = write({ '/to': '+441632960771', '/text': 'Hello' });
+  const right = write({ '/phone': '+441632960771', '/text': 'Hello' });
   await expect(connector(pocketKeys[1]?.key).create({ write: right, token: 't' })).rejects.toThrow();
   expect(pocket.store.phones()).toEqual([]);
 });

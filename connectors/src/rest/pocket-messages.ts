@@ -41,7 +41,7 @@ export const pocketMessagesDescription: RestDescription = {
       list: paged('/messages', '/messages'),
       fetch: '/messages/{id}',
       create: '/messages',
-      message: { to: '/to', text: '/text' },
+      message: { to: '/phone', text: '/text' },
     },
     {
       name: 'replies',

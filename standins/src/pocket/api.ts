@@ -10,7 +10,7 @@ import { type PocketStore, shownMessage, shownReply } from './store.ts';
 const longest = 1530;
 
 const Sent = z.object({
-  to: z.string().regex(/^\+[1-9]\d{6,14}$/, 'Write the number with its country, such as +441632960771.'),
+  phone: z.string().regex(/^\+[1-9]\d{6,14}$/, 'Write the number with its country, such as +441632960771.'),
   text: z.string().min(1, 'A message needs a text.').max(longest, `A message has at most ${longest} characters.`),
 });
 
@@ -46,8 +46,8 @@ export function pocketApi(store: PocketStore, keys: readonly AppKey[], state: Pr
     const read = Sent.safeParse(await c.req.json().catch(() => null));
     if (!read.success)
       return problem(c, 422, 'Not sent', read.error.issues[0]?.message ?? 'A message needs a number and a text.');
-    const { to, text } = read.data;
-    return c.json(shownMessage(store.send(to, text, c.req.header('idempotency-key'))), 201);
+    const { phone: number, text: said } = read.data;
+    return c.json(shownMessage(store.send(number, said, c.req.header('idempotency-key'))), 201);
   });
   app.route('/webhooks', webhooksApi(store.webhooks));
   return app;
@@ -56,7 +56,7 @@ export function pocketApi(store: PocketStore, keys: readonly AppKey[], state: Pr
 const id = { type: 'string', readOnly: true };
 const at = { type: 'string', format: 'date-time', readOnly: true };
 const text = { type: 'string', maxLength: longest };
-const to = { type: 'string', format: 'phone' };
+const phone = { type: 'string', format: 'phone' };
 
 const description = {
   openapi: '3.1.0',
@@ -64,8 +64,8 @@ const description = {
   paths: {},
   components: {
     schemas: {
-      Message: { type: 'object', properties: { id, to, text, sent_at: at } },
-      MessageInput: { type: 'object', required: ['to', 'text'], properties: { to, text } },
+      Message: { type: 'object', properties: { id, phone, text, sent_at: at } },
+      MessageInput: { type: 'object', required: ['phone', 'text'], properties: { phone, text } },
       Reply: {
         type: 'object',
         properties: { id, from: { type: 'string', format: 'phone', readOnly: true }, text, received_at: at },

@@ -55,7 +55,7 @@ export class PocketStore {
 /** A message that was sent, as programs see it. */
 export const shownMessage = ({ id, phone, text, created_at }: PocketMessage & Kept): object => ({
   id: String(id),
-  to: phone,
+  phone,
   text,
   sent_at: created_at,
 });

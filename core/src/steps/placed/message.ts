@@ -17,17 +17,27 @@ import { meetProblems } from './values.ts';
 export const isNews = ({ step, place }: Pick<At, 'step' | 'place'>): boolean =>
   step.kind === 'write' && step.purpose === 'news' && place.described.sentTo?.body !== undefined;
 
+const goesByPhone = ({ place: { described } }: Pick<At, 'place'>): boolean =>
+  fieldAt(described.fields, described.sentTo?.to ?? '')?.type === 'phone';
+
 /** A text message has no room for a link. */
 const isTextMessage = ({ place: { described } }: Pick<At, 'place'>): boolean =>
   fieldAt(described.fields, described.sentTo?.body ?? '')?.isTextMessage === true;
 
 /**
- * What keeps news from going out before anybody is asked: more than one recipient, no link by which to unsubscribe, or
- * a record of the recipient that says no. Undefined where nothing does.
+ * What keeps a message from going out before anybody is asked: in a trial an address that it can't go to; for news more
+ * than one recipient, no link by which to unsubscribe, or a record of the recipient that says no.
  */
-export function whyNoNews(at: At, state: ItemState, { values }: Mapped): Move | undefined {
+export function whyNotSent(at: At, state: ItemState, { values }: Mapped): Move | undefined {
   const { sentTo, fields } = at.place.described;
-  if (!sentTo || !isNews(at)) return undefined;
+  if (!sentTo) return undefined;
+  if (state.instead !== undefined && goesByPhone(at) === state.instead.includes('@')) {
+    const why = goesByPhone(at)
+      ? 'The trial goes to an e-mail address: text messages need a number.'
+      : 'The trial goes to a telephone number: mails need an address.';
+    return done(state, { kind: 'not_sent', why });
+  }
+  if (!isNews(at)) return undefined;
   const { country } = at.evaluation;
   const [contact, ...others] = contactKeys(values[sentTo.to], country);
   const also = sentTo.copies.find((path) => !isEmpty(values[path]));

@@ -9,7 +9,7 @@ import { type JsonRecord, toText } from '../../values/value.ts';
 import { type Move, needsPerson } from '../move.ts';
 import { type At, targetOf } from './at.ts';
 import { matchOf } from './link.ts';
-import { messageMark, whyNoNews, withUnsubscribe } from './message.ts';
+import { messageMark, whyNotSent, withUnsubscribe } from './message.ts';
 import type { WrittenResult } from './result.ts';
 import { map, overwriteBy, settledWith, settlingKey } from './values.ts';
 
@@ -69,7 +69,7 @@ const mostOfSubject = 300;
 
 /** Sends a new record. */
 export function create(at: At, state: ItemState, mapped: Mapped): Move {
-  return whyNoNews(at, state, mapped) ?? send(at, planned(at, state, mapped));
+  return whyNotSent(at, state, mapped) ?? send(at, planned(at, state, mapped));
 }
 
 function send(at: At, state: ItemState): Move {

@@ -117,8 +117,11 @@ export const runsRoutes = {
     summary: 'Send one sample for real, on a version frozen from the draft',
     body: z.object({
       sourceId: z.string(),
-      /** Where mails of it go instead of to whom they are meant. */
-      instead: z.email().optional(),
+      /** The address, or the telephone number in E.164, to which its messages go instead of to whom they are meant. */
+      instead: z
+        .email()
+        .or(z.string().regex(/^\+[1-9]\d{6,14}$/, 'Write the number with its country, such as +441632960771.'))
+        .optional(),
     }),
     response: z.object({ itemId: z.string() }),
   },

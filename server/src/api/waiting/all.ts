@@ -36,25 +36,23 @@ export async function waitingEverywhere(
 ): Promise<z.infer<typeof allWaiting>> {
   const pattern = likeAnywhere(search.trim());
   const rows = await db
-    .selectFrom('park')
-    .innerJoin('item', 'item.id', 'park.item_id')
+    .selectFrom('item')
+    .leftJoin('park', 'park.item_id', 'item.id')
     .innerJoin('workflow', 'workflow.id', 'item.workflow_id')
-    .select([
-      'item.id',
-      'item.run_id',
-      'item.workflow_id',
-      'item.title',
-      'workflow.draft',
-      'park.message',
-      'park.until',
+    .select(['item.id', 'item.run_id', 'item.workflow_id', 'item.title', 'workflow.draft'])
+    // What is held until it may go out has no park of its own: its time stands at the record.
+    .select((eb) => [
+      eb.fn.coalesce('park.message', 'item.message', sql<string>`''`).as('message'),
+      eb.fn.coalesce('park.until', 'item.wake_at').as('until'),
     ])
     .select((eb) => eb.fn.countAll<number>().over().as('total'))
     .where('item.state', '=', 'waiting')
-    .where('park.step', '!=', gatheredStep)
+    .where('item.waits_for', 'is', null)
+    .where((eb) => eb.or([eb('park.step', '!=', gatheredStep), eb('park.step', 'is', null)]))
     .where(sql<boolean>`item.title LIKE ${pattern} ESCAPE '\\'`)
     // What waits for no time stands last.
-    .orderBy(sql`park.until IS NULL`)
-    .orderBy('park.until')
+    .orderBy(sql`coalesce(park.until, item.wake_at) IS NULL`)
+    .orderBy(sql`coalesce(park.until, item.wake_at)`)
     .orderBy('item.seq')
     .limit(mostRows)
     .execute();

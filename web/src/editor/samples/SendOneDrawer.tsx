@@ -1,4 +1,12 @@
-import { chooseAwkward, type ItemState, isPlaced, type JsonRecord, recordTitle } from '@golden/core';
+import {
+  chooseAwkward,
+  fieldAt,
+  type ItemState,
+  isPlaced,
+  type JsonRecord,
+  recordTitle,
+  type WorkflowContent,
+} from '@golden/core';
 import { useQuery } from '@tanstack/react-query';
 import { Stamp } from 'lucide-react';
 import { useEffect, useId, useState } from 'react';
@@ -24,9 +32,15 @@ export function SendOneDrawer({ context, isOpen, onClose }: SendProps) {
   const [sampleId, setSampleId] = useState('');
   const [itemId, setItemId] = useState('');
   const [goesTo, setGoesTo] = useState<'me' | 'them'>('me');
-  const [me, setMe] = useState(() => readLocal(mine) ?? '');
   const { draft, workflow } = context;
-  const sends = draft.content.steps.some((step) => isPlaced(step) && !step.isOff && step.target?.described.sentTo);
+  const ways = waysOut(draft.content);
+  const sends = ways.size > 0;
+  // Where it sends both, the mails are tried.
+  const byPhone = ways.has('phone') && !ways.has('mail');
+  const own = byPhone ? myNumber : mine;
+  const [typed, setTyped] = useState<Readonly<Record<string, string>>>({});
+  const me = typed[own] ?? readLocal(own) ?? '';
+  const setMe = (address: string): void => setTyped({ ...typed, [own]: address });
   const isInstead = sends && goesTo === 'me';
   const send = useAction(async (sourceId: string) => {
     await draft.flush();
@@ -34,7 +48,7 @@ export function SendOneDrawer({ context, isOpen, onClose }: SendProps) {
       params: { id: workflow.id },
       body: { sourceId, ...(isInstead && { instead: me.trim() }) },
     });
-    if (isInstead) storeLocal(mine, me.trim());
+    if (isInstead) storeLocal(own, me.trim());
     // Each time it is asked anew whether it really goes to them.
     setGoesTo('me');
     setItemId(made);
@@ -64,7 +78,7 @@ export function SendOneDrawer({ context, isOpen, onClose }: SendProps) {
         )
       }
     >
-      {!itemId && sends && <WhoGetsIt goesTo={goesTo} onChoose={setGoesTo} me={me} onMe={setMe} />}
+      {!itemId && sends && <WhoGetsIt goesTo={goesTo} onChoose={setGoesTo} me={me} onMe={setMe} byPhone={byPhone} />}
       {!itemId && context.draft.content.steps.some(({ kind, isOff }) => kind === 'wait' && !isOff) && (
         <p className="mb-3 text-ink-2">
           {sends && !isInstead ? 'It waits as any other would.' : 'Nothing is waited for: all of it comes at once.'}
@@ -79,22 +93,37 @@ export function SendOneDrawer({ context, isOpen, onClose }: SendProps) {
   );
 }
 
-/** Where one's own address is remembered. */
+/** Where one's own address is remembered, and one's own number. */
 const mine = 'golden-my-address';
+const myNumber = 'golden-my-number';
+
+/** How a workflow reaches people. */
+function waysOut({ steps }: WorkflowContent): ReadonlySet<'mail' | 'phone'> {
+  return new Set(
+    steps.flatMap((step) => {
+      const described = isPlaced(step) && !step.isOff ? step.target?.described : undefined;
+      if (!described?.sentTo) return [];
+      return [
+        fieldAt(described.fields, described.sentTo.to)?.type === 'phone' ? ('phone' as const) : ('mail' as const),
+      ];
+    }),
+  );
+}
 
 interface WhoProps {
   readonly goesTo: 'me' | 'them';
   readonly onChoose: (goesTo: 'me' | 'them') => void;
   readonly me: string;
   readonly onMe: (address: string) => void;
+  readonly byPhone: boolean;
 }
 
 /** What goes out can't be taken back: it goes to oneself, unless it is chosen otherwise each time. */
-function WhoGetsIt({ goesTo, onChoose, me, onMe }: WhoProps) {
+function WhoGetsIt({ goesTo, onChoose, me, onMe, byPhone }: WhoProps) {
   const id = useId();
   return (
     <fieldset className="mb-3 space-y-1.5 rounded-md border border-line-1 bg-sheet px-3 py-2">
-      <legend className="sr-only">Who gets the mails</legend>
+      <legend className="sr-only">Who gets it</legend>
       <div className="flex items-center gap-2">
         <input
           type="radio"
@@ -103,12 +132,12 @@ function WhoGetsIt({ goesTo, onChoose, me, onMe }: WhoProps) {
           onChange={() => onChoose('me')}
           className="accent-pine"
         />
-        <label htmlFor={`${id}-me`}>Mails go to me, at</label>
+        <label htmlFor={`${id}-me`}>{byPhone ? 'Text messages go to me, at' : 'Mails go to me, at'}</label>
         <input
-          aria-label="My e-mail address"
-          type="email"
+          aria-label={byPhone ? 'My telephone number' : 'My e-mail address'}
+          type={byPhone ? 'tel' : 'email'}
           value={me}
-          placeholder="name@firm.example"
+          placeholder={byPhone ? '+441632960771' : 'name@firm.example'}
           onChange={(event) => onMe(event.target.value)}
           className={`${inputLook} w-[260px]`}
         />
