@@ -8,7 +8,17 @@ import { test as base } from '@playwright/test';
 
 const root = dirname(dirname(fileURLToPath(import.meta.url)));
 
-type PracticeApp = 'shop' | 'shelf' | 'ledger' | 'cards' | 'enquiry' | 'notice' | 'post' | 'jobs' | 'pocket';
+type PracticeApp =
+  | 'shop'
+  | 'shelf'
+  | 'ledger'
+  | 'cards'
+  | 'enquiry'
+  | 'notice'
+  | 'post'
+  | 'jobs'
+  | 'pocket'
+  | 'newsletter';
 
 /** The product as a person has it: built, running, with its practice apps beside it. */
 export interface Product {
@@ -24,6 +34,7 @@ export interface Product {
   readonly post: string;
   readonly jobs: string;
   readonly pocket: string;
+  readonly newsletter: string;
   /** Where mails for workflows are handed over, as host:port. */
   readonly mail: string;
   readonly folder: string;
@@ -47,6 +58,7 @@ const appOf: Readonly<Record<PracticeApp, string>> = {
   post: 'post_room',
   jobs: 'job_board',
   pocket: 'pocket_messages',
+  newsletter: 'newsletter_list',
 };
 
 /** Below the ports that the system gives to outgoing connections, with a range for each worker: nobody else takes one before it is used. */
@@ -98,6 +110,7 @@ export async function startProduct(
     post: await freePort(),
     jobs: await freePort(),
     pocket: await freePort(),
+    newsletter: await freePort(),
   };
   const run = (file: string, ...args: string[]): ChildProcess =>
     spawn(process.execPath, [join(root, 'dist', file), ...args], { cwd: root, stdio: ['ignore', 'ignore', 'inherit'] });

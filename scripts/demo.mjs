@@ -17,6 +17,7 @@ const ports = {
   post: 4608,
   jobs: 4611,
   pocket: 4612,
+  newsletter: 4613,
   imap: 4609,
   smtp: 4610,
 };
@@ -63,6 +64,8 @@ runTogether([
     String(ports.jobs),
     '--pocket',
     String(ports.pocket),
+    '--newsletter',
+    String(ports.newsletter),
     '--imap',
     String(ports.imap),
     '--smtp',
@@ -98,5 +101,7 @@ runTogether([
     `job_board=http://127.0.0.1:${ports.jobs}/api`,
     '--practice',
     `pocket_messages=http://127.0.0.1:${ports.pocket}/api`,
+    '--practice',
+    `newsletter_list=http://127.0.0.1:${ports.newsletter}/api`,
   ],
 ]);

@@ -30,6 +30,8 @@ const children = [
     'job_board=http://127.0.0.1:4611/api',
     '--practice',
     'pocket_messages=http://127.0.0.1:4612/api',
+    '--practice',
+    'newsletter_list=http://127.0.0.1:4613/api',
   ),
   start('vite', 'web'),
 ];

@@ -11,6 +11,7 @@ import type { RestDescription } from './rest/description.ts';
 import { enquiryBoxDescription } from './rest/enquiry-box.ts';
 import { jobBoardDescription } from './rest/job-board.ts';
 import { ledgerDescription } from './rest/ledger.ts';
+import { newsletterListDescription } from './rest/newsletter-list.ts';
 import { noticeBoardDescription } from './rest/notice-board.ts';
 import { pocketMessagesDescription } from './rest/pocket-messages.ts';
 import { RestConnector } from './rest/rest-connector.ts';
@@ -28,6 +29,7 @@ const practiceDescriptions = [
   noticeBoardDescription,
   jobBoardDescription,
   pocketMessagesDescription,
+  newsletterListDescription,
 ];
 
 /** All apps that can be connected: those described, the shelf, a file server and a folder of this machine. */

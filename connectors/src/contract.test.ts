@@ -8,6 +8,8 @@ import {
   type Listening,
   ledger,
   listen,
+  newsletterKeys,
+  newsletterList,
   type PostRoom,
   postMailboxes,
   postRoom,
@@ -101,6 +103,30 @@ connectorContract('the Card index', () =>
       refused: { '/lastName': 'Holm', '/email': 'none' },
       state: cards.state,
       close: async () => cards.store.close(),
+    };
+  }),
+);
+
+connectorContract('the Newsletter list', () =>
+  within(async (folder) => {
+    const letters = newsletterList(join(folder, 'newsletter.sqlite'));
+    letters.store.addList('potters', 'Potters');
+    letters.store.addOwnField('interest');
+    const at = await listen(letters.app, 0);
+    return {
+      at,
+      connector: opened('newsletter_list', { address: `${at.url}/api`, key: newsletterKeys[0]?.key ?? '' }),
+      path: ['potters', 'subscribers'],
+      values: (number) => ({
+        '/email': `ada${number}@clay.example`,
+        '/name': `Ada Holm ${number}`,
+        '/own/interest': 'raku',
+      }),
+      key: '/email',
+      change: { '/status': 'unsubscribed' },
+      refused: { '/email': 'none' },
+      state: letters.state,
+      close: async () => letters.store.close(),
     };
   }),
 );

@@ -35,6 +35,7 @@ const { values } = parseArgs({
     post: { type: 'string', default: '4608' },
     jobs: { type: 'string', default: '4611' },
     pocket: { type: 'string', default: '4612' },
+    newsletter: { type: 'string', default: '4613' },
     customers: { type: 'string', default: '1318' },
   },
 });
@@ -49,7 +50,7 @@ const daysFollowed = 40;
 
 const folder = resolve(values.data);
 if (values.practice !== undefined) {
-  const { shop, customers, keys, post, work, pocket } = await fillPracticeApps(
+  const { shop, customers, keys, post, work, pocket, letters } = await fillPracticeApps(
     resolve(values.practice),
     Number(values.customers),
     new Date().toISOString(),
@@ -57,6 +58,7 @@ if (values.practice !== undefined) {
   shop.store.addAll(customers);
   work.store.close();
   pocket.store.close();
+  letters.store.close();
   post.store.close();
   console.log(JSON.stringify(keys));
 } else if (existsSync(join(folder, 'golden', 'golden.sqlite'))) {
@@ -68,11 +70,8 @@ if (values.practice !== undefined) {
 async function make(): Promise<void> {
   const now = new Date().toISOString();
   mkdirSync(join(folder, 'golden'), { recursive: true });
-  const { shop, shelf, books, cards, box, board, post, work, pocket, customers, said, keys } = await fillPracticeApps(
-    join(folder, 'practice'),
-    Number(values.customers),
-    now,
-  );
+  const { shop, shelf, books, cards, box, board, post, work, pocket, letters, customers, said, keys } =
+    await fillPracticeApps(join(folder, 'practice'), Number(values.customers), now);
   console.log(`Made ${said}.`);
 
   const shopAt = await listen(shop.app, Number(values.shop));
@@ -83,6 +82,7 @@ async function make(): Promise<void> {
   const workAt = await listen(work.app, Number(values.jobs));
   const boardAt = await listen(board.app, Number(values.notice));
   const pocketAt = await listen(pocket.app, Number(values.pocket));
+  const lettersAt = await listen(letters.app, Number(values.newsletter));
   await post.listen(0, 0);
   const postAt = await listen(post.app, Number(values.post));
   // The product lives through the last days in quick motion, so that its books have a past.
@@ -128,6 +128,7 @@ async function make(): Promise<void> {
   const mails = await connect('post_room', postAt.url);
   await connect('job_board', workAt.url);
   await connect('pocket_messages', pocketAt.url);
+  await connect('newsletter_list', lettersAt.url);
   const place = async (connection: string, path: string[], labels = path) => ({
     connection,
     path,
@@ -253,5 +254,7 @@ async function make(): Promise<void> {
   await workAt.close();
   await pocketAt.close();
   pocket.store.close();
+  await lettersAt.close();
+  letters.store.close();
   await work.close();
 }

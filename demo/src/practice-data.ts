@@ -9,6 +9,8 @@ import {
   jobBoard,
   jobKeys,
   ledger,
+  newsletterKeys,
+  newsletterList,
   noticeBoard,
   noticeKeys,
   pocketKeys,
@@ -25,9 +27,10 @@ import { demoCards } from './cards.ts';
 import { type DemoCustomer, demoCustomers } from './customers.ts';
 import { fillEnquiries, fillNotices } from './enquiries.ts';
 import { fillJobs } from './jobs.ts';
+import { fillNewsletter } from './newsletter.ts';
 import { demoOrders, demoProducts, ledgerCustomers, ledgerItems } from './orders.ts';
 import { fillPost } from './post.ts';
-import { customerList, newsletterList, openDayCsv, priceList } from './workbooks.ts';
+import { customerList, newsletterWorkbook, openDayCsv, priceList } from './workbooks.ts';
 
 /** How a practice app is connected: its app, and what signs us in. */
 export interface PracticeKey {
@@ -49,6 +52,7 @@ export interface PracticeApps {
   readonly post: ReturnType<typeof postRoom>;
   readonly work: JobBoard;
   readonly pocket: ReturnType<typeof pocketMessages>;
+  readonly letters: ReturnType<typeof newsletterList>;
   readonly customers: readonly DemoCustomer[];
   /** What is there, in a sentence. */
   readonly said: string;
@@ -71,6 +75,8 @@ export async function fillPracticeApps(folder: string, count: number, now: strin
   const work = jobBoard(join(folder, 'jobs.sqlite'));
   fillJobs(work.store, now);
   const pocket = pocketMessages(join(folder, 'pocket.sqlite'));
+  const letters = newsletterList(join(folder, 'newsletter.sqlite'));
+  fillNewsletter(letters.store, now);
   const customers = demoCustomers(count, now);
   // The shop numbers its customers from 10001 on, in the order they come.
   const numbered = customers.map((one, at) => ({
@@ -87,7 +93,7 @@ export async function fillPracticeApps(folder: string, count: number, now: strin
   shelf.files.replace('Trade prices.xlsx', await priceList(), undefined);
   shelf.files.set('Trade prices.xlsx', { right: 'view' });
   shelf.files.replace('Open day enquiries.csv', openDayCsv(), undefined);
-  shelf.files.replace('Newsletter.xlsx', await newsletterList(), undefined);
+  shelf.files.replace('Newsletter.xlsx', await newsletterWorkbook(), undefined);
   const orders = demoOrders(customers, Math.round(customers.length * 0.45), now);
   shop.store.sales.products.addAll(
     demoProducts().map((content) => ({ content, createdAt: customers[0]?.createdAt ?? now })),
@@ -153,8 +159,9 @@ export async function fillPracticeApps(folder: string, count: number, now: strin
     post,
     work,
     pocket,
+    letters,
     customers,
-    said: `${customers.length} customers, ${orders.length} orders, the Ledger of two companies, ${past.invoices.length} invoices in them, a Card index of ${made.people.length} people and ${made.leads.length} leads, an Enquiry box, a Notice board, a Post room, a Job board, Pocket messages and 4 workbooks of Saltmarsh Kiln Supply`,
+    said: `${customers.length} customers, ${orders.length} orders, the Ledger of two companies, ${past.invoices.length} invoices in them, a Card index of ${made.people.length} people and ${made.leads.length} leads, an Enquiry box, a Notice board, a Post room, a Job board, Pocket messages, a Newsletter list and 4 workbooks of Saltmarsh Kiln Supply`,
     keys: [
       { app: 'shop_counter', name: 'Shop counter', key: shopKeys.find((one) => !one.mayWrite)?.key ?? '' },
       { app: 'workbook_shelf', name: 'Workbook shelf', key: shelfAccounts.find((one) => one.mayEdit)?.token ?? '' },
@@ -167,6 +174,11 @@ export async function fillPracticeApps(folder: string, count: number, now: strin
       { app: 'card_index', name: 'Card index', key: cardKeys.find((one) => one.mayWrite)?.key ?? '' },
       { app: 'enquiry_box', name: 'Enquiry box', key: enquiryKeys.find((one) => !one.mayWrite)?.key ?? '' },
       { app: 'job_board', name: 'Job board', key: jobKeys.find((one) => one.mayWrite)?.key ?? '' },
+      {
+        app: 'newsletter_list',
+        name: 'Newsletter list',
+        key: newsletterKeys.find((one) => one.mayWrite)?.key ?? '',
+      },
       {
         app: 'pocket_messages',
         name: 'Pocket messages',

@@ -14,7 +14,7 @@ import { demoBooks } from './books.ts';
 import { demoCards } from './cards.ts';
 import { demoCustomers } from './customers.ts';
 import { ledgerCustomers, ledgerItems } from './orders.ts';
-import { newsletterList } from './workbooks.ts';
+import { newsletterWorkbook } from './workbooks.ts';
 import { invoicesToDeals, leadsOntoTheNewsletter } from './workflows.ts';
 
 // The ready-made workflows on the demo's own data, judged by what stands in the apps afterwards.
@@ -102,7 +102,7 @@ test('each trade invoice is one order card, of the person with the customer’s 
 
 test('who wants news is on the newsletter’s list once, whoever was there stays as they were', async () => {
   const { shelf } = await connectBoth(world, services);
-  world.shelf.files.replace('Newsletter.xlsx', await newsletterList(), undefined);
+  world.shelf.files.replace('Newsletter.xlsx', await newsletterWorkbook(), undefined);
   const target = await placeOf(services, shelf, ['Newsletter.xlsx', 'Subscribers']);
   const rows = async () => rowsOf(world.shelf.files.get('Newsletter.xlsx')?.bytes ?? Buffer.of(), 'Subscribers');
   const before = await rows();

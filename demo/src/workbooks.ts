@@ -58,7 +58,7 @@ export async function customerList(customers: readonly Customer[]): Promise<Buff
 }
 
 /** Who gets the newsletter, as sales have kept it by hand. */
-export async function newsletterList(): Promise<Buffer> {
+export async function newsletterWorkbook(): Promise<Buffer> {
   const workbook = new ExcelJS.Workbook();
   const sheet = workbook.addWorksheet('Subscribers', { views: [{ state: 'frozen', ySplit: 1 }] });
   sheet.columns = ['E-mail', 'First name', 'Last name', 'Met at', 'Since'].map((header, at) => ({

@@ -19,6 +19,8 @@ export {
   writePhone,
 } from './ledger/store.ts';
 export { checkTotals, lineNet, taxBreakdown } from './ledger/totals.ts';
+export { newsletterKeys, newsletterList } from './newsletter/newsletter-list.ts';
+export type { NewsletterStore, Subscriber } from './newsletter/store.ts';
 export { noticeBoard, noticeKeys } from './notice/notice-board.ts';
 export type { NoticeStore } from './notice/store.ts';
 export { pocketKeys, pocketMessages } from './pocket/pocket-messages.ts';

@@ -7,6 +7,7 @@ import { jobBoard } from './jobs/job-board.ts';
 import { jobsDomain } from './jobs/mail-in.ts';
 import { listen } from './kit/listen.ts';
 import { ledger } from './ledger/ledger.ts';
+import { newsletterList } from './newsletter/newsletter-list.ts';
 import { noticeBoard } from './notice/notice-board.ts';
 import { pocketMessages } from './pocket/pocket-messages.ts';
 import { postRoom } from './post/post-room.ts';
@@ -27,6 +28,7 @@ const { values } = parseArgs({
     post: { type: 'string', default: '4608' },
     jobs: { type: 'string', default: '4611' },
     pocket: { type: 'string', default: '4612' },
+    newsletter: { type: 'string', default: '4613' },
     /** Of the Post room's mail servers; any that is free where it is 0. */
     imap: { type: 'string', default: '0' },
     smtp: { type: 'string', default: '0' },
@@ -51,6 +53,7 @@ try {
   const work = jobBoard(join(folder, 'jobs.sqlite'));
   const jobs = await listen(work.app, Number(values.jobs));
   const pocket = await listen(pocketMessages(join(folder, 'pocket.sqlite')).app, Number(values.pocket));
+  const letters = await listen(newsletterList(join(folder, 'newsletter.sqlite')).app, Number(values.newsletter));
   const post = postRoom(join(folder, 'post.sqlite'), {
     'relay.localhost': values.outside,
     [jobsDomain]: await work.listenForMails(0),
@@ -58,7 +61,7 @@ try {
   const { imap, smtp } = await post.listen(Number(values.imap), Number(values.smtp));
   const room = await listen(post.app, Number(values.post));
   console.log(
-    `Shop counter is at ${shop.url}\nWorkbook shelf is at ${shelf.url}\nLedger is at ${books.url}\nCard index is at ${cards.url}\nEnquiry box is at ${box.url}\nNotice board is at ${board.url}\nPost room is at ${room.url}, IMAP at ${imap}, SMTP at ${smtp}\nJob board is at ${jobs.url}\nPocket messages is at ${pocket.url}`,
+    `Shop counter is at ${shop.url}\nWorkbook shelf is at ${shelf.url}\nLedger is at ${books.url}\nCard index is at ${cards.url}\nEnquiry box is at ${box.url}\nNotice board is at ${board.url}\nPost room is at ${room.url}, IMAP at ${imap}, SMTP at ${smtp}\nJob board is at ${jobs.url}\nPocket messages is at ${pocket.url}\nNewsletter list is at ${letters.url}`,
   );
 } catch (error) {
   console.error(error instanceof Error ? error.message : error);

@@ -68,6 +68,8 @@ test('a task is added, moved and listed page by page; a column that isn’t ther
     due: '2026-12-24',
   });
   await board.update({ write: write({ '/column': 'Done' }, { kind: 'update', id: made.id }), token: 'u' });
+  // What isn't said of it stays as it is.
+  expect(jobs.store.tasks.get(Number(made.id))).toMatchObject({ person: 'Mira Holm', due: '2026-12-24' });
   expect(jobs.store.tasks.get(Number(made.id))?.column).toBe('Done');
   await expect(board.create({ write: write({ '/title': 'x', '/column': 'Delivered' }), token: 'v' })).rejects.toThrow(
     'has no column “Delivered”',

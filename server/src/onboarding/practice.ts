@@ -37,6 +37,7 @@ const practiceApps = [
   { app: 'post_room', option: 'post', port: 4608 },
   { app: 'job_board', option: 'jobs', port: 4611 },
   { app: 'pocket_messages', option: 'pocket', port: 4612 },
+  { app: 'newsletter_list', option: 'newsletter', port: 4613 },
 ] as const;
 
 const Kept = z.object({ ports: z.record(z.string(), z.int()) });

@@ -9,10 +9,10 @@ import { type Board, type JobStore, type Person, shown } from './store.ts';
 const Day = z.iso.date('A due date is a day such as 2026-12-24.');
 const Given = z.object({
   title: z.string().min(1, 'A task needs a title.').max(200),
-  notes: z.string().max(8000).nullable().default(null),
+  notes: z.string().max(8000).nullable().optional(),
   column: z.string().optional(),
-  person: z.string().nullable().default(null),
-  due: Day.nullable().default(null),
+  person: z.string().nullable().optional(),
+  due: Day.nullable().optional(),
 });
 
 /** The Job board's HTTP interface: a bearer key, pages by their number. */
@@ -58,10 +58,10 @@ export function jobsApi(store: JobStore, keys: readonly AppKey[], state: Practic
     if (!board) return problem(c, 404, 'Not found', 'There is no such board.');
     const read = Given.safeParse(await c.req.json().catch(() => null));
     if (!read.success) return problem(c, 400, 'Not accepted', read.error.issues[0]?.message ?? 'Not accepted.');
-    const { column = board.columns[0] ?? '', ...task } = read.data;
-    const why = whyNot(board, store.people(), { ...task, column });
+    const { title, notes = null, column = board.columns[0] ?? '', person = null, due = null } = read.data;
+    const why = whyNot(board, store.people(), { column, person });
     if (why) return problem(c, 400, 'Not accepted', why);
-    return c.json(shown(store.add({ ...task, column, board: board.id, mailId: null })), 201);
+    return c.json(shown(store.add({ title, notes, column, person, due, board: board.id, mailId: null })), 201);
   });
   app.patch('/tasks/:id', async (c) => {
     const found = store.tasks.get(Number(c.req.param('id')));
