@@ -223,6 +223,8 @@ for (const [name, size] of [
       await page.goto(product.url + path);
       await expect(page.getByRole('heading').first()).toBeVisible();
       await expect(page.getByText(/^Loading .*…$/)).toHaveCount(0);
+      // A sheet stands still once its samples are there.
+      if (view === 'The mapping') await expect(page.getByText(/\d+ of \d+ give a value/)).toBeVisible();
       faults.push(...(await unreachable(page)).slice(0, 4).map((one) => `${view}: ${one}`));
       // What little room does to a page is judged as well: targets, names, roles.
       if (size.width === 640) faults.push(...(await faultsOf(page, view, 'all_but_colours')));
