@@ -126,7 +126,7 @@ export const RecordTypeSchema = z.object({
   readOnlyBecause: z.string().optional(),
   /**
    * What is written here goes out to somebody and can't be taken back: the field that says to whom, others that say so
-   * too, and the one that is read first. `body` is its text. `back` tells of what can't be delivered: the field that says where it comes
+   * too, and the one that is read first. `back` tells of what can't be delivered: the field that says where it comes
    * back to, where it does when that isn't filled, and which of these are read.
    */
   sentTo: z

@@ -18,7 +18,8 @@ import { alreadyIn } from './once.ts';
 import { unsubscribedAt } from './unsubscribes.ts';
 
 // Whether a message may leave now: judged in the transaction in which its intent is stored, so that nothing comes
-// between, and anew each time that it is sent.
+// between, and anew each time that it is planned again. What may have left already is settled first: an app that knows a
+// second try by its key is given the same one again.
 
 /** What keeps a message from leaving. */
 export type Kept =

@@ -58,7 +58,7 @@ export class UnsubscribeLinks {
   }
 }
 
-/** An address as its owner knows it again, and nobody else learns it: "ad…@clay.example". */
+/** An address as its owner knows it again: "ad…@clay.example", or the end of a number. */
 export function partly(contact: string): string {
   const at = contact.lastIndexOf('@');
   if (at > 0) return `${contact.slice(0, Math.min(2, at))}…${contact.slice(at)}`;

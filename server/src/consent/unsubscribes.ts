@@ -6,8 +6,8 @@ import type { Db } from '../db/open.ts';
 import type { UnsubscribedHow } from '../db/schema.ts';
 import type { Seams } from '../seams.ts';
 
-// Who doesn't want news, for the whole workspace. What was said stays: a copy of a workflow, an undo or a restored
-// backup of a workflow gives no consent back. Only a person takes somebody off the list, with a reason, and that is kept.
+// Who doesn't want news, for the whole workspace. What was said stays: a copy of a workflow, what is taken back
+// or sent again gives no consent back. Only a person takes somebody off the list, with a reason, and that is kept.
 
 /** One who unsubscribed. */
 export interface Unsubscribed {

@@ -8,11 +8,10 @@ import {
   isPlaced,
   isReady,
   type JsonRecord,
+  messagesSent,
   nextAfter,
   onlyStep,
   revisionOf,
-  type WorkflowContent,
-  writeSteps,
 } from '@golden/core';
 import type { AccountAnswer } from '../accounts.ts';
 import { inboxesAfter } from '../arrivals/relays.ts';
@@ -71,10 +70,6 @@ const lookForReturnedEvery = 5 * 60_000;
 
 /** What becomes of what was due while its workflow was off: it is sent now, or it goes no further. */
 export type OverdueAnswer = 'send' | 'stop';
-
-/** Whether something of a workflow goes out to people, such as a mail. */
-const reachesPeople = ({ steps }: WorkflowContent): boolean =>
-  writeSteps({ steps }).some((step) => !step.isOff && step.target?.described.sentTo !== undefined);
 
 /** Everything that makes records go: asking, running, rehearsing, settling. */
 export class Engine {
@@ -477,7 +472,7 @@ export class Engine {
     const version = await workflows.freeze(workflowId);
     const itemId = seams.id();
     // Who tries one waits for nothing; what really goes to somebody comes when it would.
-    const skipsWaits = instead !== undefined || !reachesPeople(draft);
+    const skipsWaits = instead !== undefined || messagesSent(draft).length === 0;
     const fingerprint = fingerprintOf(record.record);
     const mark = { version: record.version, updated: record.updated, fingerprint };
     const runId = await commits.run(async (trx) => {

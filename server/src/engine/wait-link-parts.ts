@@ -10,12 +10,12 @@ export interface WaitLinkParts {
   readonly base: (db: Db | Trx) => Promise<string>;
 }
 
+/** The links of a record: two end its waits, by the third a recipient unsubscribes. */
+type LinkKind = WaitLinkKind | 'unsubscribe';
+
 /** What tells a link that was made here from one that was guessed. */
-export const linkMark = (
-  sealing: WaitLinkParts['sealing'],
-  kind: WaitLinkKind | 'unsubscribe',
-  itemId: string,
-): string => sealing.markOf(`wait link ${kind} ${itemId}`);
+export const linkMark = (sealing: WaitLinkParts['sealing'], kind: LinkKind, itemId: string): string =>
+  sealing.markOf(`wait link ${kind} ${itemId}`);
 
 /** Makes the links of items that begin now. */
 export async function waitLinkMaker(
@@ -23,7 +23,7 @@ export async function waitLinkMaker(
   db: Db | Trx,
 ): Promise<(itemId: string) => JsonRecord> {
   const address = await base(db);
-  const link = (kind: WaitLinkKind | 'unsubscribe', itemId: string): string =>
+  const link = (kind: LinkKind, itemId: string): string =>
     `${address}/go/${kind}/${itemId}/${linkMark(sealing, kind, itemId)}`;
   return (itemId) => ({
     stop: link('stop', itemId),

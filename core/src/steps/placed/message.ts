@@ -1,4 +1,5 @@
 import { contactKeys } from '../../consent/contact.ts';
+import { goesByPhone, isTextMessage } from '../../consent/outgoing.ts';
 import { answerStopWords, type MessageMark, unsubscribeWords } from '../../consent/purpose.ts';
 import { refusalOf } from '../../consent/refused.ts';
 import type { Mapped } from '../../mapping/map-record.ts';
@@ -17,13 +18,6 @@ import { meetProblems } from './values.ts';
 export const isNews = ({ step, place }: Pick<At, 'step' | 'place'>): boolean =>
   step.kind === 'write' && step.purpose === 'news' && place.described.sentTo?.body !== undefined;
 
-const goesByPhone = ({ place: { described } }: Pick<At, 'place'>): boolean =>
-  fieldAt(described.fields, described.sentTo?.to ?? '')?.type === 'phone';
-
-/** A text message has no room for a link. */
-const isTextMessage = ({ place: { described } }: Pick<At, 'place'>): boolean =>
-  fieldAt(described.fields, described.sentTo?.body ?? '')?.isTextMessage === true;
-
 /**
  * What keeps a message from going out before anybody is asked: in a trial an address that it can't go to; for news more
  * than one recipient, no link by which to unsubscribe, or a record of the recipient that says no.
@@ -31,8 +25,8 @@ const isTextMessage = ({ place: { described } }: Pick<At, 'place'>): boolean =>
 export function whyNotSent(at: At, state: ItemState, { values }: Mapped): Move | undefined {
   const { sentTo, fields } = at.place.described;
   if (!sentTo) return undefined;
-  if (state.instead !== undefined && goesByPhone(at) === state.instead.includes('@')) {
-    const why = goesByPhone(at)
+  if (state.instead !== undefined && goesByPhone(at.place.described) === state.instead.includes('@')) {
+    const why = goesByPhone(at.place.described)
       ? 'The trial goes to an e-mail address: text messages need a number.'
       : 'The trial goes to a telephone number: mails need an address.';
     return done(state, { kind: 'not_sent', why });
@@ -48,7 +42,7 @@ export function whyNotSent(at: At, state: ItemState, { values }: Mapped): Move |
     return meetProblems(state, [{ path: crowded, label, message, given: values[crowded] ?? null }]);
   }
   if (contact === undefined || state.instead !== undefined) return undefined;
-  if (!isTextMessage(at) && unsubscribeLink(at, state) === undefined) {
+  if (!isTextMessage(at.place.described) && unsubscribeLink(at, state) === undefined) {
     const label = fieldAt(fields, sentTo.body ?? '')?.label ?? 'text';
     const message = 'This record was taken in before its workflow sent news, and has no link to unsubscribe by.';
     return meetProblems(state, [{ path: sentTo.body ?? '', label, message }]);
@@ -75,7 +69,7 @@ export function withUnsubscribe(at: At, state: ItemState, values: Mapped['values
   if (!isNews(at) || body === undefined) return values;
   const text = toText(values[body]);
   const words = at.step.kind === 'write' ? at.step.unsubscribeWords : undefined;
-  if (isTextMessage(at)) return { ...values, [body]: `${text.trimEnd()}\n${words ?? answerStopWords}` };
+  if (isTextMessage(at.place.described)) return { ...values, [body]: `${text.trimEnd()}\n${words ?? answerStopWords}` };
   if (base === undefined || link === undefined) return values;
   if (text.includes(base)) return { ...values, [body]: text.split(base).join(link) };
   return { ...values, [body]: `${text.trimEnd()}\n\n${words ?? unsubscribeWords}: ${link}` };

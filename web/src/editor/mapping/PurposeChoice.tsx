@@ -1,6 +1,6 @@
 import {
   answerStopWords,
-  fieldAt,
+  isTextMessage,
   longestUnsubscribeWords,
   purposes,
   unsubscribeWords,
@@ -18,7 +18,7 @@ export function PurposeChoice({
   readonly onChange: (next: Partial<WriteStep>) => void;
 }) {
   const described = step.target?.described;
-  const isText = fieldAt(described?.fields ?? [], described?.sentTo?.body ?? '')?.isTextMessage === true;
+  const isText = described !== undefined && isTextMessage(described);
   const [words, setWords] = useState(step.unsubscribeWords ?? '');
   return (
     <>

@@ -1,12 +1,4 @@
-import {
-  chooseAwkward,
-  fieldAt,
-  type ItemState,
-  isPlaced,
-  type JsonRecord,
-  recordTitle,
-  type WorkflowContent,
-} from '@golden/core';
+import { chooseAwkward, goesByPhone, type ItemState, type JsonRecord, messagesSent, recordTitle } from '@golden/core';
 import { useQuery } from '@tanstack/react-query';
 import { Stamp } from 'lucide-react';
 import { useEffect, useId, useState } from 'react';
@@ -33,10 +25,10 @@ export function SendOneDrawer({ context, isOpen, onClose }: SendProps) {
   const [itemId, setItemId] = useState('');
   const [goesTo, setGoesTo] = useState<'me' | 'them'>('me');
   const { draft, workflow } = context;
-  const ways = waysOut(draft.content);
-  const sends = ways.size > 0;
+  const messages = messagesSent(draft.content);
+  const sends = messages.length > 0;
   // Where it sends both, the mails are tried.
-  const byPhone = ways.has('phone') && !ways.has('mail');
+  const byPhone = sends && messages.every(goesByPhone);
   const own = byPhone ? myNumber : mine;
   const [typed, setTyped] = useState<Readonly<Record<string, string>>>({});
   const me = typed[own] ?? readLocal(own) ?? '';
@@ -96,19 +88,6 @@ export function SendOneDrawer({ context, isOpen, onClose }: SendProps) {
 /** Where one's own address is remembered, and one's own number. */
 const mine = 'golden-my-address';
 const myNumber = 'golden-my-number';
-
-/** How a workflow reaches people. */
-function waysOut({ steps }: WorkflowContent): ReadonlySet<'mail' | 'phone'> {
-  return new Set(
-    steps.flatMap((step) => {
-      const described = isPlaced(step) && !step.isOff ? step.target?.described : undefined;
-      if (!described?.sentTo) return [];
-      return [
-        fieldAt(described.fields, described.sentTo.to)?.type === 'phone' ? ('phone' as const) : ('mail' as const),
-      ];
-    }),
-  );
-}
 
 interface WhoProps {
   readonly goesTo: 'me' | 'them';
