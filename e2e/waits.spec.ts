@@ -169,6 +169,33 @@ test('a wait that a booking ends: chosen on the sheet, told in the brief, seen w
   for (const run of runs)
     told.push(JSON.stringify(await ask(product, 'GET', `/api/runs/${run.id}/items?state=left_out`)));
   expect(told.join('\n')).toMatch(/The booking “[^”]*” came in bookings\./);
+
+  // The last mail gets other words: the new version goes on with those who wait, and who began with an older one stays.
+  await page.goto(`${product.url}/workflows/${id}?sentence=mail-4`);
+  await sheet.getByRole('button', { name: 'Fill subject:' }).click();
+  const subject = sheet.getByRole('textbox', { name: 'Text of subject' });
+  await subject.click();
+  await page.keyboard.press('Control+a');
+  await page.keyboard.insertText('Still thinking about a kiln?');
+  await page.getByRole('button', { name: 'Rehearse', exact: true }).click();
+  await page.getByRole('button', { name: 'Make it live…' }).click();
+  const waiting = page.getByRole('dialog').getByRole('group', { name: 'Who waits already' });
+  await expect(waiting).toContainText('began with an earlier version');
+  await page.keyboard.press('Escape');
+  await enterLead(product, 'Sölvi Ek', 'solvi@ek.example');
+  await ask(product, 'POST', `/api/workflows/${id}/check`);
+  const waiters = () => ask<{ total: number; canGoOn: number }>(product, 'GET', `/api/workflows/${id}/waiters`);
+  await expect.poll(async () => (await waiters()).canGoOn).toBeGreaterThan(0);
+  const { total, canGoOn } = await waiters();
+  await page.getByRole('button', { name: 'Make it live…' }).click();
+  await waiting
+    .getByRole('radio', {
+      name: canGoOn < total ? / of them go(es)? on with this version$/ : /^They go on with this version/,
+    })
+    .check();
+  await page.getByRole('dialog').getByRole('button', { name: 'Make it live', exact: true }).click();
+  await expect(page).toHaveURL(/runs/);
+  await expect.poll(async () => (await waiters()).total).toBe(total - canGoOn);
 });
 
 test('who is told: set, tried, and read in the mailbox; an address that is none is said at once', async ({

@@ -65,6 +65,7 @@ export * from './run/revision.ts';
 export { type Scheduled, scheduleOf } from './run/schedule.ts';
 export * from './run/state.ts';
 export * from './run/still-fits.ts';
+export { type TakenOver, takenOver } from './run/take-over.ts';
 export { arrivalEvent, eventOf, tellingOf } from './starts/event/definition.ts';
 export { everyLabel } from './starts/every/definition.ts';
 export * from './starts/hops.ts';

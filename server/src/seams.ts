@@ -39,6 +39,7 @@ export const killPoints = [
   'hand-in:after-put-away',
   'park:after-store',
   'park:after-wake',
+  'take-over:after-store',
   'ending:after-store',
   'returned:after-store',
   'take-back:after-store',

@@ -55,6 +55,8 @@ export interface WorkflowTable {
   is_on: number;
   /** 1 where it is off and takes in nothing new, and what waits goes on all the same. */
   waits_go_on: Generated<number>;
+  /** The version that is to go on with those who wait on earlier ones, until that is carried out. */
+  takes_over: Generated<number | null>;
   /** Empty when it stands in none. */
   folder: Generated<string>;
   created_at: string;

@@ -52,6 +52,7 @@ import { Samples } from './samples.ts';
 import { Sources } from './sources.ts';
 import type { Consent, SurgeFinding } from './surge-guard.ts';
 import { claimTakingBack, goOnTakingBack, takeBack } from './take-back.ts';
+import { carryOutTakeOvers, waitersFor } from './take-over.ts';
 import { storeTold } from './told-of.ts';
 import { type LinkAsked, type LinkState, lookAtLink, useLink } from './wait-links.ts';
 import type { Wanted } from './wanted.ts';
@@ -187,6 +188,7 @@ export class Engine {
   private async takeUpRuns(): Promise<void> {
     const { db } = this.context;
     this.background(this.goOnTakingBack());
+    this.background(this.takeOver());
     const runs = await db
       .selectFrom('run')
       .select(['id', 'workflow_id'])
@@ -201,21 +203,25 @@ export class Engine {
    * Makes the draft the live version and switches on; it goes on where the last version stood.
    *
    * @param seen - how many records a person was shown to lie between
+   * @param takesOver - it goes on with those who wait on earlier versions, as far as it can
    */
   async makeLive(
     workflowId: string,
     seen?: number,
     overdue?: OverdueAnswer,
+    takesOver = false,
   ): Promise<{ version: number; run: string }> {
     this.expectGoing();
     await this.settleOverdue(workflowId, overdue);
     const { workflows, seams } = this.context;
     const { draft } = await workflows.get(workflowId);
     const { zone } = await workflows.locale(draft);
-    const gone = await goLive(this.context, workflowId, nextAfter(draft.start.trigger, seams.now(), zone), seen);
+    const nextAt = nextAfter(draft.start.trigger, seams.now(), zone);
+    const gone = await goLive(this.context, workflowId, nextAt, seen, takesOver);
     this.context.events.tell({ topic: 'workflow', workflow: workflowId });
     await this.context.endings.begin(workflowId, gone.version);
     await resumeAfterRemap(this.context, workflowId, gone.version);
+    if (takesOver) this.background(this.takeOver());
     this.dispatcher.wake(workflowId);
     this.carry(gone.run, workflowId);
     return gone;
@@ -224,6 +230,16 @@ export class Engine {
   /** What would lie between the last check and now if the draft went live. */
   liesBetween(workflowId: string): ReturnType<typeof liesBetween> {
     return liesBetween(this.context, workflowId);
+  }
+
+  /** What would become of those who wait on earlier versions if the draft went live and took them over. */
+  waitersFor(workflowId: string): ReturnType<typeof waitersFor> {
+    return waitersFor(this.context, workflowId);
+  }
+
+  private async takeOver(): Promise<void> {
+    for (const workflow of await carryOutTakeOvers(this.context)) this.dispatcher.wake(workflow);
+    this.context.events.tell({ topic: 'item' });
   }
 
   /** What a change of its place stopped goes on with the version that was mapped again since, where there is one. */

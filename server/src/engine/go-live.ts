@@ -33,12 +33,14 @@ const mostNamed = 3;
  * has changed it.
  *
  * @param seen - how many a person was shown to lie between: so many aren't held once more
+ * @param takesOver - it goes on with those who wait on earlier versions, as far as it can
  */
 export async function goLive(
   context: EngineContext,
   workflowId: string,
   nextAt: string | null,
   seen?: number,
+  takesOver = false,
 ): Promise<{ version: number; run: string }> {
   const { workflows, commits, seams } = context;
   const { draft, liveVersion } = await workflows.get(workflowId);
@@ -48,7 +50,7 @@ export async function goLive(
   const run = await commits.run(async (trx) => {
     await trx
       .updateTable('workflow')
-      .set({ live_version: version, is_on: 1, waits_go_on: 0 })
+      .set({ live_version: version, is_on: 1, waits_go_on: 0, takes_over: takesOver ? version : null })
       .where('id', '=', workflowId)
       .execute();
     await carryOver(trx, draft, (connection) => context.connections.accountOf(connection));

@@ -14,6 +14,7 @@ import {
   pointsOfHandIns,
   pointsOfParks,
   pointsOfReturned,
+  pointsOfTakeOvers,
   pointsOfTakingIn,
 } from '../testing/drop.ts';
 import { customersToPeople, personLadder } from '../testing/matching.ts';
@@ -202,6 +203,7 @@ test('every named kill point is stopped at, here or where records are taken in',
     ...pointsOfTakingIn,
     pointOfAccounts,
     ...pointsOfParks,
+    ...pointsOfTakeOvers,
     ...pointsOfEndings,
     ...pointsOfReturned,
     ...pointsOfArrivals,

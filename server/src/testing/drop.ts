@@ -11,6 +11,9 @@ export const pointsOfTakingIn = ['go-live:after-store', 'consent:after-store', '
 /** The same, in `parks.test.ts`. */
 export const pointsOfParks = ['park:after-wake'] as const;
 
+/** The same, in `take-over.test.ts`. */
+export const pointsOfTakeOvers = ['take-over:after-store'] as const;
+
 /** The same, in `endings.test.ts`. */
 export const pointsOfEndings = ['ending:after-store'] as const;
 

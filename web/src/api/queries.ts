@@ -272,6 +272,16 @@ export const useBetween = (id: string, rev: number, isOpen: boolean) =>
     retry: false,
   });
 
+/** What becomes of those who wait on earlier versions, asked in the same moment. */
+export const useWaiters = (id: string, rev: number, isOpen: boolean) =>
+  useQuery({
+    queryKey: ['waiters', id, rev],
+    queryFn: () => call('GET /api/workflows/:id/waiters', { params: { id } }),
+    enabled: isOpen,
+    staleTime: 0,
+    retry: false,
+  });
+
 /** Above how many records a check is held, by what came so far. */
 export const useUsual = (id: string) =>
   useQuery({

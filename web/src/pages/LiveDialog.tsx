@@ -12,7 +12,15 @@ import {
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { call } from '../api/client.ts';
-import { useAction, useAlsoWrites, useBetween, useCounts, useRehearsal, useSettings } from '../api/queries.ts';
+import {
+  useAction,
+  useAlsoWrites,
+  useBetween,
+  useCounts,
+  useRehearsal,
+  useSettings,
+  useWaiters,
+} from '../api/queries.ts';
 import { useEditor } from '../editor/draft/context.tsx';
 import { withAccepted, withStart } from '../editor/draft/edits.ts';
 import { withPolicy } from '../editor/draft/overwriting.ts';
@@ -23,6 +31,7 @@ import { ConfirmDialog } from '../parts/ConfirmDialog.tsx';
 import { counted, formatInstant, formatNumber } from '../parts/formats.ts';
 import { type Overdue, OverdueChoice, overdueIn } from '../parts/Turning.tsx';
 import { NotCoveredList } from './NotCoveredList.tsx';
+import { WaitersChoice, type Waiting } from './WaitersChoice.tsx';
 
 /** Switching on, seeing how many records that means now, and who gets what. */
 export function LiveDialog({ isOpen, onClose }: { readonly isOpen: boolean; readonly onClose: () => void }) {
@@ -31,6 +40,8 @@ export function LiveDialog({ isOpen, onClose }: { readonly isOpen: boolean; read
   const { start } = draft.content;
   const counts = useCounts(workflow.id, startKey(sourceKey, start), isOpen).data;
   const lies = useBetween(workflow.id, workflow.rev, isOpen).data;
+  const waiters = useWaiters(workflow.id, workflow.rev, isOpen && workflow.liveVersion !== null).data;
+  const [waiting, setWaiting] = useState<Waiting>('stays');
   const goesOn = lies?.begins === null;
   const [already, setAlready] = useState<'taken' | 'noted'>();
   const [late, setLate] = useState<number>();
@@ -44,7 +55,7 @@ export function LiveDialog({ isOpen, onClose }: { readonly isOpen: boolean; read
     const seen = lies?.between?.count;
     const params = { id: workflow.id };
     try {
-      await call('POST /api/workflows/:id/live', { params, query: { ...(seen && { seen }), overdue } });
+      await call('POST /api/workflows/:id/live', { params, query: { ...(seen && { seen }), overdue, waiting } });
     } catch (error) {
       const late = overdueIn(error);
       if (late === undefined) throw error;
@@ -78,7 +89,11 @@ export function LiveDialog({ isOpen, onClose }: { readonly isOpen: boolean; read
         rehearsed === 'unknown' ||
         live.isPending ||
         rehearse.isPending ||
-        (rehearsed === 'yes' && (isCounting || toAccept.length > 0 || (late !== undefined && !overdue)))
+        (rehearsed === 'yes' &&
+          (isCounting ||
+            (workflow.liveVersion !== null && waiters === undefined) ||
+            toAccept.length > 0 ||
+            (late !== undefined && !overdue)))
       }
     >
       {rehearsed === 'no' && (
@@ -113,6 +128,7 @@ export function LiveDialog({ isOpen, onClose }: { readonly isOpen: boolean; read
             </li>
           ))}
       </ul>
+      {waiters && <WaitersChoice waiters={waiters} what={waiting} onSay={setWaiting} />}
       {late !== undefined && <OverdueChoice count={late} what={overdue} onSay={setOverdue} />}
       <GoesOut content={draft.content} now={goesOn ? undefined : now} />
       <NotCoveredList

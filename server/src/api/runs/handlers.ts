@@ -106,6 +106,10 @@ export function runHandlers(services: Services) {
       const lies = await engine.liesBetween(params.id);
       return { ...lies, between: lies.between && { ...lies.between, titles: [...lies.between.titles] } };
     },
+    'GET /api/workflows/:id/waiters': async ({ params }) => {
+      const waiters = await engine.waitersFor(params.id);
+      return { ...waiters, stay: [...waiters.stay] };
+    },
     'GET /api/workflows/:id/not-covered': ({ params }) => coverageOf(services, params.id),
     'POST /api/workflows/:id/cover': ({ params, body }) => cover(services, params.id, body.what, body.how),
     'GET /api/workflows/:id/also-writes': async ({ params }) =>
@@ -118,7 +122,7 @@ export function runHandlers(services: Services) {
       if (isReady(draft)) await expectReached(services, draft);
       if (isReady(draft)) await expectForwarded(services, doorsOf(draft.start));
       await expectNoCircle(services, params.id, draft);
-      return engine.makeLive(params.id, query.seen, query.overdue);
+      return engine.makeLive(params.id, query.seen, query.overdue, query.waiting === 'goes_on');
     },
     'POST /api/workflows/:id/on': async ({ params, query }) => {
       await engine.switchOn(params.id, query.overdue);

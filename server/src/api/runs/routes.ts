@@ -135,6 +135,16 @@ export const runsRoutes = {
       isTaken: z.boolean(),
     }),
   },
+  'GET /api/workflows/:id/waiters': {
+    summary: 'What would become of those who wait on earlier versions if the draft went on with them',
+    response: z.object({
+      total: z.int(),
+      canGoOn: z.int(),
+      waitAnew: z.int(),
+      atOnce: z.int(),
+      stay: z.array(z.object({ why: z.string(), count: z.int() })),
+    }),
+  },
   'GET /api/workflows/:id/not-covered': {
     summary: 'What may happen to its records later that the draft doesn’t carry on, and what sees to it already',
     response: z.array(
@@ -187,7 +197,12 @@ export const runsRoutes = {
   },
   'POST /api/workflows/:id/live': {
     summary: 'Make the draft the live version and switch on; `seen` is how many a person was shown to lie between',
-    query: z.object({ seen: z.coerce.number().int().min(0).optional(), overdue }),
+    query: z.object({
+      seen: z.coerce.number().int().min(0).optional(),
+      overdue,
+      /** What becomes of those who wait on earlier versions: they stay on theirs, or it goes on with those that it can. */
+      waiting: z.enum(['stays', 'goes_on']).default('stays'),
+    }),
     response: z.object({ version: z.int(), run: z.string() }),
   },
   'POST /api/workflows/:id/on': {
