@@ -173,10 +173,10 @@ test('a wait that a booking ends: chosen on the sheet, told in the brief, seen w
   // The last mail gets other words: the new version goes on with those who wait, and who began with an older one stays.
   await page.goto(`${product.url}/workflows/${id}?sentence=mail-4`);
   await sheet.getByRole('button', { name: 'Fill subject:' }).click();
-  const subject = sheet.getByRole('textbox', { name: 'Text of subject' });
-  await subject.click();
-  await page.keyboard.press('Control+a');
-  await page.keyboard.insertText('Still thinking about a kiln?');
+  await sheet
+    .getByRole('region', { name: 'Filling of subject' })
+    .getByLabel('Words')
+    .fill('Still thinking about a kiln?');
   await page.getByRole('button', { name: 'Rehearse', exact: true }).click();
   await page.getByRole('button', { name: 'Make it live…' }).click();
   const waiting = page.getByRole('dialog').getByRole('group', { name: 'Who waits already' });
@@ -204,7 +204,7 @@ test('who is told: set, tried, and read in the mailbox; an address that is none 
 }) => {
   await page.goto(`${product.url}/settings`);
   const told = page.getByRole('region', { name: 'Being told' });
-  await told.getByLabel('Send mails through').selectOption({ index: 1 });
+  await told.getByLabel('Told through').selectOption({ index: 1 });
   await told.getByLabel('To', { exact: true }).fill('nobody');
   await told.getByRole('button', { name: 'Save who is told' }).click();
   await expect(page.getByText('“nobody” isn’t an e-mail address.')).toBeVisible();

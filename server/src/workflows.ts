@@ -205,6 +205,17 @@ export class Workflows {
 
   /** Freezes the draft as the next version, or gives the newest one when it says the same. */
   async freeze(id: string): Promise<number> {
+    const { number, isNew, content, locale } = await this.asVersion(id);
+    if (isNew)
+      await this.db
+        .insertInto('workflow_version')
+        .values({ workflow_id: id, number, content, locale, created_at: this.seams.now() })
+        .execute();
+    return number;
+  }
+
+  /** The version that the draft would be frozen as. */
+  async asVersion(id: string): Promise<{ number: number; isNew: boolean; content: string; locale: string }> {
     const workflow = await this.get(id);
     const content = JSON.stringify(withoutMarks(workflow.draft));
     const locale = JSON.stringify(await this.locale(workflow.draft));
@@ -214,13 +225,9 @@ export class Workflows {
       .where('workflow_id', '=', id)
       .orderBy('number', 'desc')
       .executeTakeFirst();
-    if (newest?.content === content && newest.locale === locale) return newest.number;
-    const number = (newest?.number ?? 0) + 1;
-    await this.db
-      .insertInto('workflow_version')
-      .values({ workflow_id: id, number, content, locale, created_at: this.seams.now() })
-      .execute();
-    return number;
+    if (newest?.content === content && newest.locale === locale)
+      return { number: newest.number, isNew: false, content, locale };
+    return { number: (newest?.number ?? 0) + 1, isNew: true, content, locale };
   }
 
   /** The frozen version that items of this number run on. @throws UnknownWorkflow */

@@ -114,6 +114,15 @@ describe('laws, over all policies', () => {
     });
   });
 
+  test('a no that is new in the source is never asked about, and written by the usual policy', () => {
+    all((last, _source, there, chosen) => {
+      const becomes = meet(last, 'no', there, { ...chosen, policyOf: () => 'changed' }, '/may_be_mailed');
+      expect(becomes).not.toBe('asked');
+      if (chosen.setByHand.size > 0 || last?.sent === 'no') return;
+      expect(['written', 'same']).toContain(becomes);
+    });
+  });
+
   test('what the source hasn’t changed since it was sent is never written by the usual policy', () => {
     all((_last, source, there, chosen) => {
       if (chosen.setByHand.size > 0) return;

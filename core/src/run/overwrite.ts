@@ -47,7 +47,7 @@ type Verdict = 'write' | KeptWhy | 'ask_first' | 'ask_both';
  * Compares three values of each field: what was last sent, what the source has now, what is there now.
  *
  * Laws: a value that is there is never replaced by an empty one unless that was chosen; a no to being
- * contacted never becomes a yes; what the source has not changed since it was sent is never written
+ * contacted never becomes a yes, and one that is new in the source is written without a question; what the source has not changed since it was sent is never written
  * over by the usual policy.
  */
 export function overwrite(
@@ -102,23 +102,26 @@ function judge(
     case 'newest':
       return rules.isSourceNewer() ? 'write' : 'newer_there';
     case 'changed':
-      return byWhoChanged(change, type, last, rules.firstDifference);
+      return byWhoChanged(field, change, type, last, rules.firstDifference);
   }
 }
 
 /** The three values beside each other. */
 function byWhoChanged(
+  field: Field,
   { before, after }: FieldChange,
   type: FieldType,
   last: MadeOf | undefined,
   firstDifference: FirstDifference,
 ): Verdict {
   if (!last) {
+    // A no to being contacted goes on by itself: nobody is written to while it waits for an answer.
+    if (saysNo(field, after)) return 'write';
     if (isEmpty(before) || firstDifference === 'source') return 'write';
     return firstDifference === 'there' ? 'first' : 'ask_first';
   }
   if (isSameValue(last.sent, after, type)) return 'changed_there';
-  return isAsLeft(last, before, type) ? 'write' : 'ask_both';
+  return isAsLeft(last, before, type) || saysNo(field, after) ? 'write' : 'ask_both';
 }
 
 /** True where nobody has changed there what was sent, or what the app made of it. */

@@ -75,7 +75,7 @@ test('who unsubscribes in the newsletter may not be mailed by the card index, an
       mode: 'create_or_update',
       key: '/email',
       target: people,
-      policies: { '/lastName': 'if_empty', '/mayBeMailed': 'always' },
+      policies: { '/lastName': 'if_empty' },
       mapping: {
         '/email': fieldFilling('/email'),
         '/lastName': fieldFilling('/name'),
@@ -106,7 +106,6 @@ test('who unsubscribes by our link is taken off the newsletter, and no later yes
       mode: 'create_or_update',
       key: '/email',
       target: potters,
-      policies: { '/status': 'always' },
       mapping: { '/email': fieldFilling('/email'), '/status': { kind: 'choice', value: 'unsubscribed' } },
     },
   ]);

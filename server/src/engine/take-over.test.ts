@@ -87,8 +87,9 @@ test('a new version goes on with those who wait, with its own words; who is aske
   const [, tom] = [add('Ada'), add('Tom')];
   const id = await live(2);
   await becomes(id, [wait('wait', 2), first()]);
-  expect(await waiters(id)).toMatchObject({ total: 2, canGoOn: 2, waitAnew: 0, stay: [] });
+  expect(await waiters(id)).toEqual({ total: 0, canGoOn: 0, waitAnew: 0, atOnce: 0, stay: [] });
   await edit(id, [wait('wait', 2), row('first', 'Hello')]);
+  expect(await waiters(id)).toEqual({ total: 2, canGoOn: 2, waitAnew: 0, atOnce: 0, stay: [] });
   await around.services.engine.makeLive(id);
   await around.services.engine.quiet();
   around.world.shop.store.change(tom.id, { first_name: 'Thomas' });

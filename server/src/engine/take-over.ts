@@ -50,11 +50,12 @@ interface Waiter {
 export async function waitersFor(context: EngineContext, workflowId: string): Promise<Waiters> {
   const { db, workflows, seams } = context;
   const to = await workflows.draftVersion(workflowId);
+  const { number } = await workflows.asVersion(workflowId);
   const stay = new Map<string, number>();
   const counts = { total: 0, canGoOn: 0, waitAnew: 0, atOnce: 0 };
   let after = 0;
   for (;;) {
-    const page = await waitersAfter(db, workflowId, Number.MAX_SAFE_INTEGER, after);
+    const page = await waitersAfter(db, workflowId, number, after);
     for (const waiter of page) {
       const { content } = await workflows.version(workflowId, waiter.version);
       const told = judge(content, to, waiter, seams.now());

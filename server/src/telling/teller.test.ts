@@ -1,12 +1,18 @@
+import { once } from 'node:events';
 import { mkdtempSync, rmSync } from 'node:fs';
+import { createServer, type Server } from 'node:http';
+import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import type { NeedToTell } from '@golden/core';
+import { text } from 'node:stream/consumers';
+import type { JsonRecord, NeedToTell } from '@golden/core';
 import { type Listening, listen, type PostRoom, postMailboxes, postRoom } from '@golden/standins';
+import { type CloudEvent, HTTP } from 'cloudevents';
 import { simpleParser } from 'mailparser';
 import { makeApi } from '../api/app.ts';
 import type { Services } from '../services.ts';
 import { loadSettings, saveSettings } from '../settings.ts';
+import { askApi } from '../testing/ask.ts';
 import type { TestClock } from '../testing/clock.ts';
 import { addMailboxes, servicesIn, us } from '../testing/mail-desk.ts';
 import { tellerParts } from './parts.ts';
@@ -95,7 +101,7 @@ test('a mail server that is away is said on Today; the mail comes once it is bac
   room.state.troubles.set('down', Number.POSITIVE_INFINITY);
   await pass(0);
   expect(await subjects()).toEqual([]);
-  expect(services.teller.trouble).toMatch(/^The mail to you could not be sent: ./);
+  expect(services.teller.trouble).toMatch(/^What tells you could not be sent: ./);
   const today = async () => {
     const answer = await makeApi(services).request('/api/today', { headers: { host: 'localhost' } });
     return ((await answer.json()) as { trouble: string | null }).trouble;
@@ -171,4 +177,95 @@ test('an address that is none is said before anything is saved; a mail to try it
   expect((await ask('PUT', '/api/telling', { ...wanted, to: mira })).status).toBe(200);
   expect((await ask('POST', '/api/telling/try', { ...wanted, to: mira })).status).toBe(200);
   expect(await subjects()).toEqual(['Golden Relay can reach you']);
+});
+
+describe('by posted events', () => {
+  let posted: { headers: Record<string, string>; body: string }[];
+  let refuses: boolean;
+  let outside: Server;
+  let address: string;
+
+  beforeEach(async () => {
+    posted = [];
+    refuses = false;
+    outside = createServer((request, response) => {
+      void text(request).then((body) => {
+        if (!refuses) posted.push({ headers: request.headers as Record<string, string>, body });
+        response.writeHead(refuses ? 503 : 204).end();
+      });
+    }).listen(0, '127.0.0.1');
+    await once(outside, 'listening');
+    await saveSettings(services.db, { ...(await loadSettings(services.db)), mayCallInside: true });
+    const { id } = await services.connections.add({
+      app: 'web_address',
+      name: 'Watch desk',
+      settings: { address: `http://127.0.0.1:${(outside.address() as AddressInfo).port}/hooks`, header: 'X-Key' },
+      key: 'a secret',
+    });
+    address = id;
+  });
+  afterEach(() => new Promise((resolve) => outside.close(resolve)));
+
+  /** As the reference implementation of CloudEvents reads what was posted; it throws where that breaks its schema. */
+  const events = () =>
+    posted.map(({ headers, body }) => {
+      const event = HTTP.toEvent({ headers, body }) as CloudEvent<JsonRecord>;
+      event.validate();
+      return event;
+    });
+
+  test('each is a valid CloudEvent with what the mail says, under the connection’s secret; the same once more bears the same id', async () => {
+    await tell({ connection: address, to: '/told', dailyAt: '07:30' });
+    const teller = withNeeds();
+    needs = [need('a', 2)];
+    refuses = true;
+    await pass(0, teller);
+    expect(teller.trouble).toMatch(/^What tells you could not be sent: ./);
+    refuses = false;
+    await pass(60_000, teller);
+    expect(teller.trouble).toBeNull();
+    needs = [need('a', 2), need('b', 1)];
+    await pass(hour, teller);
+    expect(events().map(({ type, data }) => [type, data?.['title']])).toEqual([
+      ['golden-relay.daily', expect.stringMatching(/: 2 cases need you$/)],
+      ['golden-relay.needs_you', '3 cases need you'],
+    ]);
+    expect(events()[1]?.data?.['needs']).toEqual([
+      { workflow: 'Orders', count: 2, message: 'Case a.' },
+      { workflow: 'Orders', count: 1, message: 'Case b.' },
+    ]);
+    expect(posted.map(({ headers }) => [headers['x-key'], headers['content-type']])).toEqual([
+      ['a secret', 'application/cloudevents+json'],
+      ['a secret', 'application/cloudevents+json'],
+    ]);
+    expect(await mails()).toEqual([]);
+  });
+
+  test('a case that comes back is another event; a process that ends before it noted the sending repeats the same one', async () => {
+    await tell({ connection: address, to: '' });
+    const teller = withNeeds();
+    needs = [need('a', 1)];
+    await pass(0, teller);
+    // What was noted is lost, as in a crash right after the sending.
+    await services.db.deleteFrom('setting').where('name', '=', 'told').execute();
+    await pass(60_000, teller);
+    needs = [];
+    await pass(hour, teller);
+    needs = [need('a', 1)];
+    await pass(hour, teller);
+    const [first, again, later] = events().map(({ id }) => id);
+    expect(again).toBe(first);
+    expect(later).not.toBe(first);
+    expect(events()).toHaveLength(3);
+  });
+
+  test('it is offered, tried and saved without an e-mail address', async () => {
+    const ask = <T>(method: string, path: string, body?: object) => askApi<T>(services, method, path, body);
+    const { senders } = await ask<{ senders: object[] }>('GET', '/api/telling');
+    expect(senders).toContainEqual({ id: address, name: 'Watch desk', kind: 'event' });
+    const wanted = { ...nobodyTold, connection: address, to: '/told' };
+    await ask('POST', '/api/telling/try', wanted);
+    expect(events().map(({ type }) => type)).toEqual(['golden-relay.trial']);
+    expect(await ask('PUT', '/api/telling', wanted)).toMatchObject({ telling: wanted });
+  });
 });

@@ -1,12 +1,13 @@
 import {
   type DayToTell,
+  dailyData,
   dailyMail,
   isBetween,
   type NeedToTell,
+  needsData,
   needsMail,
   newNeeds,
   type Quiet,
-  type TextMail,
 } from '@golden/core';
 import { DateTime } from 'luxon';
 import type { Logger } from 'pino';
@@ -14,6 +15,7 @@ import type { Connections } from '../connections.ts';
 import type { Db } from '../db/open.ts';
 import type { Seams } from '../seams.ts';
 import { loadSettings } from '../settings.ts';
+import { sendTold, type ToTell } from './send.ts';
 import { loadTelling, loadTold, saveTold, type Telling } from './telling.ts';
 
 /** Milliseconds between two looks. */
@@ -25,7 +27,7 @@ const gathers = 30 * 60_000;
 export interface TellerParts {
   readonly db: Db;
   readonly seams: Seams;
-  readonly connections: Pick<Connections, 'connector' | 'masked'>;
+  readonly connections: Pick<Connections, 'connector' | 'get' | 'masked'>;
   readonly log: Logger;
   readonly isStopped: () => boolean;
   readonly needs: () => Promise<readonly (NeedToTell & { readonly key: string })[]>;
@@ -36,8 +38,8 @@ export interface TellerParts {
 }
 
 /**
- * Tells whoever answers for the workflows, by mail: each day at a time, and when something needs them. A mail counts as
- * sent only once the mail server took it, so that after a crash it may come twice rather than never.
+ * Tells whoever answers for the workflows, by mail or by a posted event: each day at a time, and when something needs
+ * them. It counts as sent only once the other side took it, so that after a crash it may come twice rather than never.
  */
 export class Teller {
   /** Why the last mail could not be sent; null when it could. */
@@ -62,8 +64,8 @@ export class Teller {
     this.underWay ??= this.lookNow()
       .catch((error: Error) => {
         const said = this.parts.connections.masked(error.message);
-        this.parts.log.info({ said }, 'a mail that tells could not be sent');
-        this.trouble = `The mail to you could not be sent: ${said}`;
+        this.parts.log.info({ said }, 'what tells could not be sent');
+        this.trouble = `What tells you could not be sent: ${said}`;
       })
       .finally(() => {
         this.underWay = undefined;
@@ -71,26 +73,25 @@ export class Teller {
     return this.underWay;
   }
 
-  /** Sends one mail now, to see whether it comes. @throws what the mail connection throws */
+  /** Sends one now, to see whether it comes. @throws what the connection throws */
   async tryOut(telling: Telling): Promise<void> {
-    await this.send(telling, {
-      subject: 'Golden Relay can reach you',
-      text: 'This mail was sent to see whether it comes. It needs no answer.\n',
-    });
-    this.trouble = null;
+    const subject = 'Golden Relay can reach you';
+    const text = 'This mail was sent to see whether it comes. It needs no answer.\n';
+    const occasion = this.parts.seams.now();
+    await this.send(telling, { kind: 'trial', mail: { subject, text }, data: { title: subject }, occasion });
   }
 
   private async lookNow(): Promise<void> {
     const { db, seams, isStopped } = this.parts;
     const telling = await loadTelling(db);
-    if (telling.connection === '' || telling.to === '' || isStopped()) return;
+    if (telling.connection === '' || isStopped()) return;
     const { zone } = await loadSettings(db);
     const now = DateTime.fromISO(seams.now(), { zone });
     const [day, time] = [now.toISODate() ?? '', now.toFormat('HH:mm')];
     const told = await loadTold(db);
     if (telling.dailyAt !== '' && time >= telling.dailyAt && told.daily < day) {
       const needs = await this.parts.needs();
-      await this.send(telling, await this.daily(now, needs));
+      await this.send(telling, await this.daily(now, needs, day));
       const known = Object.fromEntries(needs.map(({ key, count }) => [key, count]));
       await saveTold(db, { daily: day, needsAt: seams.now(), needs: known });
       return;
@@ -99,36 +100,32 @@ export class Teller {
     if (told.needsAt !== '' && Date.parse(seams.now()) - Date.parse(told.needsAt) < gathers) return;
     const needs = await this.parts.needs();
     const next = newNeeds(needs, told.needs);
-    if (next.isNews) await this.send(telling, needsMail(needs, await this.parts.address()));
+    if (next.isNews) {
+      const mail = needsMail(needs, await this.parts.address());
+      const data = needsData(needs, mail.subject);
+      await this.send(telling, { kind: 'needs_you', mail, data, occasion: told.needsAt });
+    }
     if (next.isNews || Object.keys(next.told).length < Object.keys(told.needs).length)
       await saveTold(db, { ...told, needs: next.told, ...(next.isNews && { needsAt: seams.now() }) });
   }
 
   /** Of the day before: what came, and all that needs somebody now. */
-  private async daily(now: DateTime, needs: readonly NeedToTell[]): Promise<TextMail> {
+  private async daily(now: DateTime, needs: readonly NeedToTell[], occasion: string): Promise<ToTell> {
     const { days, quiet, troubles, address } = this.parts;
-    return dailyMail({
+    const summary = {
       day: now.minus({ days: 1 }).setLocale('en-GB').toFormat('cccc d LLLL'),
       days: await days(),
       needs,
       quiet: await quiet(),
       troubles: await troubles(),
       address: await address(),
-    });
+    };
+    const mail = dailyMail(summary);
+    return { kind: 'daily', mail, data: dailyData(summary, mail.subject), occasion };
   }
 
-  private async send({ connection, to }: Telling, { subject, text }: TextMail): Promise<void> {
-    const { connections, seams } = this.parts;
-    const connector = await connections.connector(connection);
-    await connector.create({
-      write: {
-        kind: 'create',
-        target: { connection, path: ['outgoing'], recordType: 'outgoing' },
-        values: { '/to': to, '/subject': subject, '/text': text },
-        types: {},
-      },
-      token: `told-${seams.id()}`,
-    });
+  private async send(telling: Telling, toTell: ToTell): Promise<void> {
+    await sendTold(this.parts, telling, toTell, this.parts.seams.now());
     this.trouble = null;
   }
 }

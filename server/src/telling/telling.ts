@@ -7,9 +7,9 @@ const timeOfDay = z.string().regex(/^(?:[01]\d|2[0-3]):[0-5]\d$/, 'A time of the
 
 /** Who is told of what, and when. */
 export const TellingSchema = z.object({
-  /** The connection that the mails go through; '' where nobody is told. */
+  /** The mailbox that the mails go through, or the web address that events are posted to; '' where nobody is told. */
   connection: z.string().max(200),
-  /** One address, or several with commas between. */
+  /** One address, or several with commas between; for events what comes after the web address. */
   to: z.string().trim().max(400),
   /** When the daily mail comes, by the workspace's clock; '' for never. */
   dailyAt: z.union([z.literal(''), timeOfDay]),

@@ -40,7 +40,7 @@ export function LiveDialog({ isOpen, onClose }: { readonly isOpen: boolean; read
   const { start } = draft.content;
   const counts = useCounts(workflow.id, startKey(sourceKey, start), isOpen).data;
   const lies = useBetween(workflow.id, workflow.rev, isOpen).data;
-  const waiters = useWaiters(workflow.id, workflow.rev, isOpen && workflow.liveVersion !== null).data;
+  const waiters = useWaiters(workflow.id, workflow.rev, isOpen).data;
   const [waiting, setWaiting] = useState<Waiting>('stays');
   const goesOn = lies?.begins === null;
   const [already, setAlready] = useState<'taken' | 'noted'>();
@@ -74,7 +74,7 @@ export function LiveDialog({ isOpen, onClose }: { readonly isOpen: boolean; read
   const chosen: FromWhen = isOther ? { kind: already === 'taken' ? 'all' : 'now' } : start.fromWhen;
   const now = counts && sentFrom(counts, chosen);
   const words = start.source?.described;
-  const isCounting = counts === undefined || lies === undefined || (isOther && !already);
+  const isCounting = [counts, lies, waiters].includes(undefined) || (isOther && !already);
   const rehearsal = useRehearsal(workflow.id).data;
   const toAccept = proposalsToAccept(draft.content);
   const rehearsed = rehearsedAsItIs(rehearsal);
@@ -89,11 +89,7 @@ export function LiveDialog({ isOpen, onClose }: { readonly isOpen: boolean; read
         rehearsed === 'unknown' ||
         live.isPending ||
         rehearse.isPending ||
-        (rehearsed === 'yes' &&
-          (isCounting ||
-            (workflow.liveVersion !== null && waiters === undefined) ||
-            toAccept.length > 0 ||
-            (late !== undefined && !overdue)))
+        (rehearsed === 'yes' && (isCounting || toAccept.length > 0 || (late !== undefined && !overdue)))
       }
     >
       {rehearsed === 'no' && (
@@ -128,7 +124,7 @@ export function LiveDialog({ isOpen, onClose }: { readonly isOpen: boolean; read
             </li>
           ))}
       </ul>
-      {waiters && <WaitersChoice waiters={waiters} what={waiting} onSay={setWaiting} />}
+      <WaitersChoice waiters={waiters} what={waiting} onSay={setWaiting} />
       {late !== undefined && <OverdueChoice count={late} what={overdue} onSay={setOverdue} />}
       <GoesOut content={draft.content} now={goesOn ? undefined : now} />
       <NotCoveredList

@@ -2,19 +2,20 @@ import type { useWaiters } from '../api/queries.ts';
 import { Choice } from '../parts/AccountChoice.tsx';
 import { counted, formatNumber } from '../parts/formats.ts';
 
-export type Waiters = NonNullable<ReturnType<typeof useWaiters>['data']>;
+type Waiters = NonNullable<ReturnType<typeof useWaiters>['data']>;
 export type Waiting = 'stays' | 'goes_on';
 
 interface WaitersProps {
-  readonly waiters: Waiters;
+  /** Absent while they are counted. */
+  readonly waiters: Waiters | undefined;
   readonly what: Waiting;
   readonly onSay: (what: Waiting) => void;
 }
 
 /** Records wait that began with an earlier version: whether this one goes on with them, and with how many it can. */
 export function WaitersChoice({ waiters, what, onSay }: WaitersProps) {
+  if (!waiters || waiters.total === 0) return null;
   const { total, canGoOn, waitAnew, atOnce, stay } = waiters;
-  if (total === 0) return null;
   const isAll = canGoOn === total;
   return (
     <fieldset className="space-y-1.5" aria-label="Who waits already">

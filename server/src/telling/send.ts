@@ -1,0 +1,66 @@
+import { createHash } from 'node:crypto';
+import { type CallSpec, type JsonRecord, type TextMail, type ToldKind, toldEvent, toldEventType } from '@golden/core';
+import type { Connections } from '../connections.ts';
+import type { Telling } from './telling.ts';
+
+// How something that is to be told goes out: as a mail to people, or as an event that is posted to a program.
+
+/** Connections of this app are posted to. */
+export const eventsApp = 'web_address';
+
+/** Something to tell, for both. */
+export interface ToTell {
+  readonly kind: ToldKind;
+  readonly mail: TextMail;
+  readonly data: JsonRecord;
+  /** What makes it another time of the same: the day, or when somebody was told before. */
+  readonly occasion: string;
+}
+
+interface Parts {
+  readonly connections: Pick<Connections, 'connector' | 'get'>;
+  readonly address: () => Promise<string>;
+}
+
+const fields: CallSpec['fields'] = [
+  ...['specversion', 'id', 'source', 'type', 'time', 'datacontenttype'].map((name) => ({
+    path: `/${name}`,
+    label: name,
+    type: 'text' as const,
+  })),
+  { path: '/data', label: 'data', type: 'any' },
+];
+
+/** Sends it. @throws what the connection throws */
+export async function sendTold(
+  { connections, address }: Parts,
+  telling: Telling,
+  toTell: ToTell,
+  now: string,
+): Promise<void> {
+  const { connection, to } = telling;
+  const { kind, mail, data, occasion } = toTell;
+  const connector = await connections.connector(connection);
+  // Sent once more after a crash it bears the same name.
+  const name = createHash('sha256')
+    .update(JSON.stringify([kind, occasion, data]))
+    .digest('hex')
+    .slice(0, 32);
+  if ((await connections.get(connection)).app !== eventsApp) {
+    const values = { '/to': to, '/subject': mail.subject, '/text': mail.text };
+    const target = { connection, path: ['outgoing'], recordType: 'outgoing' };
+    await connector.create({ write: { kind: 'create', target, values, types: {} }, token: `told-${name}` });
+    return;
+  }
+  const spec: CallSpec = {
+    method: 'POST',
+    address: to,
+    headers: [{ name: 'content-type', value: toldEventType }],
+    fields,
+    onlyReads: false,
+  };
+  const event = toldEvent(kind, name, now, await address(), data);
+  const values = Object.fromEntries(Object.entries(event).map(([key, value]) => [`/${key}`, value]));
+  const target = { connection, path: [JSON.stringify(spec)], recordType: 'call' };
+  await connector.create({ write: { kind: 'create', target, values, types: {} }, token: `told-${name}` });
+}
