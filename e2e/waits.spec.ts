@@ -11,6 +11,20 @@ test('mails over working days: a wait added, the calendar set in the middle, who
   const id = await workflowCalled(product, 'Kiln leads, followed up');
   await page.goto(`${product.url}/workflows/${id}`);
   const brief = page.getByRole('region', { name: 'Brief' });
+  // Three mails with waits between them read as one, with a line of time; the arrow keys go along it.
+  const series = brief.getByRole('region', { name: 'Series of messages' });
+  await expect(series).toContainText('Send 3 mails to email, as news, each counted from the start.');
+  await expect(series.getByRole('listitem')).toHaveText([
+    'after 1 working dayfirst mail',
+    'after 2 working dayssecond mail',
+    'after 4 working daysthird mail',
+  ]);
+  await series.getByRole('button', { name: /^second mail/ }).click();
+  await page.keyboard.press('ArrowDown');
+  await expect(series.getByRole('button', { name: /^after 4 working days/ })).toBeFocused();
+  await series.getByRole('button', { name: 'Show each step' }).click();
+  await expect(series).toBeHidden();
+  await brief.getByRole('button', { name: 'Show these 3 messages as one' }).click();
   await brief.getByRole('button', { name: /Wait 1 working day, counted from the start/ }).click();
   const sheet = page.getByRole('region', { name: 'Worksheet' });
   await expect(sheet.getByText('Nobody waits while you rehearse')).toBeVisible();

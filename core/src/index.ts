@@ -135,4 +135,5 @@ export * from './workflow/readiness.ts';
 export * from './workflow/references.ts';
 export { withRenamedPlace } from './workflow/renamed.ts';
 export * from './workflow/schema.ts';
+export { type Series, type SeriesMessage, seriesOf } from './workflow/series.ts';
 export * from './workflow/wait-links.ts';

@@ -1,10 +1,14 @@
 import { DateTime } from 'luxon';
+import { z } from 'zod';
 import type { OpenHours } from './calendar.ts';
 import { addOpenTime, addWorkingDays, takeOpenTime, takeWorkingDays } from './working-time.ts';
 
 /** What waits are counted in. */
 export const waitUnits = ['minutes', 'hours', 'days', 'weeks', 'working_hours', 'working_days'] as const;
 export type WaitUnit = (typeof waitUnits)[number];
+
+/** "09:00". */
+export const TimeOfDaySchema = z.string().regex(/^(?:[01]\d|2[0-3]):[0-5]\d$/, 'A time of the day is like 09:00.');
 
 export interface Duration {
   readonly amount: number;

@@ -46,7 +46,7 @@ export const dailyData = ({ day, days, needs, quiet, troubles }: Summary, title:
   day,
   workflows: days.map((one) => ({ ...one })),
   needs: needs.map(needData),
-  quiet: quiet.map(({ workflow, today, usual }) => ({ workflow, today, usual })),
+  quiet: quiet.map(({ workflow, today, usual, by = null }) => ({ workflow, today, usual, by })),
   troubles: [...troubles],
 });
 

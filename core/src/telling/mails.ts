@@ -65,14 +65,17 @@ export function dailyMail({ day, days, needs, quiet, troubles, address }: Summar
     `${day}: ${title}, ${needs.length === 0 ? 'nothing needs you' : needsTitle(needs)}.`,
     troubles.join('\n'),
     needs.length > 0 ? `Needs you\n${needs.map(needLine).join('\n')}` : '',
-    quiet.length > 0
-      ? `Quieter than usual\n${quiet.map((one) => `- ${one.workflow}: ${one.today} so far, usually ${one.usual} by this time`).join('\n')}`
-      : '',
+    quiet.length > 0 ? `Quieter than usual\n${quiet.map(quietLine).join('\n')}` : '',
     days.length > 0 ? `Workflows\n${days.map(dayLine).join('\n')}` : 'No workflow is on.',
   ];
   const text = parts.filter((part) => part !== '').join('\n\n');
   return { subject: `${day}: ${needs.length === 0 ? title : needsTitle(needs)}`, text: `${text}\n${foot(address)}` };
 }
+
+const quietLine = ({ workflow, today, usual, by }: Summary['quiet'][number]): string =>
+  by === undefined
+    ? `- ${workflow}: ${today} so far, usually ${usual} by this time`
+    : `- ${workflow}: ${today} so far, at least ${usual} are expected by ${by}`;
 
 function dayLine({ workflow, takenIn, delivered, leftOut, waiting }: DayToTell): string {
   if (takenIn === 0 && waiting === 0) return `- ${workflow}: nothing came`;

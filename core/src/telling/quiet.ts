@@ -14,6 +14,8 @@ export interface Quiet {
   /** How many records have come by this time of the day on that weekday, the middle of the days looked at. */
   readonly usual: number;
   readonly today: number;
+  /** The time by which a person wants more than `usual`, where they have said so. */
+  readonly by?: string;
 }
 
 /**

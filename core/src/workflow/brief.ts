@@ -137,6 +137,10 @@ function limitPhrases(start: Start): Phrase[] {
   if (start.takesOwn && !comesByItself(start))
     phrases.push(words(', '), setting('also what our workflows write there'));
   if (start.holdsAbove) phrases.push(words(', held when more than '), setting(`${start.holdsAbove} come at once`));
+  if (start.tellsBelow) {
+    const { records, by } = start.tellsBelow;
+    phrases.push(words(', told when fewer than '), setting(`${records} come by ${by}`));
+  }
   if (start.mostPerRun) phrases.push(words(', '), setting(`at most ${start.mostPerRun} at a time`));
   if (start.once !== undefined) {
     const label = fieldAt(start.source?.described.fields ?? [], start.once)?.label ?? pointerLabel(start.once);

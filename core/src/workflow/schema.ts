@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import type { OpenHours } from '../calendar/calendar.ts';
+import { TimeOfDaySchema } from '../calendar/duration.ts';
 import { TriggerSchema } from '../starts/schemas.ts';
 import { StepSchema } from '../steps/schemas.ts';
 import type { Locale } from '../values/coerce.ts';
@@ -49,6 +50,8 @@ export const StartSchema = z.object({
   mostPerRun: z.int().min(1).max(100_000).optional(),
   /** A check that brings more than so many is held until a person has looked; proposed from what came before when absent. */
   holdsAbove: z.int().min(1).max(1_000_000).optional(),
+  /** Told when fewer than so many have come by a time of a working day; when it is far quieter than usual when absent. */
+  tellsBelow: z.object({ records: z.int().min(1).max(1_000_000), by: TimeOfDaySchema }).optional(),
   /** Gathered instead of handled as they come: until so many are there, or the first has waited so long. */
   gather: z.object({ records: z.int().min(2).max(10_000), minutes: z.int().min(1).max(1440) }).optional(),
   /** The fields to fetch; all of them when absent (common practice). */

@@ -1,4 +1,4 @@
-import { checkReadiness, sentenceText, startId, withinAfter, writeBrief } from '@golden/core';
+import { checkReadiness, type Sentence, sentenceText, seriesOf, startId, withinAfter, writeBrief } from '@golden/core';
 import { PanelLeftClose } from 'lucide-react';
 import { useCallback, useMemo, useRef, useState } from 'react';
 import { useSearchParams } from 'react-router';
@@ -7,6 +7,7 @@ import { BriefMargin } from '../editor/draft/BriefMargin.tsx';
 import { BriefSentence } from '../editor/draft/BriefSentence.tsx';
 import { useBriefActions } from '../editor/draft/brief-actions.ts';
 import { useEditor } from '../editor/draft/context.tsx';
+import { FoldSeries, SeriesCard } from '../editor/draft/SeriesCard.tsx';
 import { TryDrawer } from '../editor/draft/TryDrawer.tsx';
 import { StartSheet } from '../editor/start/StartSheet.tsx';
 import { ConfirmDialog } from '../parts/ConfirmDialog.tsx';
@@ -16,6 +17,7 @@ import { useShortcuts } from '../parts/shortcuts.ts';
 import { viewOf } from '../steps/registry.ts';
 
 const foldedName = 'golden-brief-folded';
+const unfoldedSeriesName = 'golden-series-unfolded';
 
 /** The brief on the left, the worksheet of the chosen sentence on the right. */
 export function EditPage() {
@@ -34,6 +36,7 @@ export function EditPage() {
   );
   const names = useMemo(() => Object.fromEntries(connections.map((one) => [one.id, one.name])), [connections]);
   const sentences = useMemo(() => writeBrief(content, names), [content, names]);
+  const allSeries = useMemo(() => seriesOf(content), [content]);
   const problems = useMemo(() => checkReadiness(content), [content]);
   // Until the samples are there and were taken through, no count is better than zero.
   const isCounting = content.start.source !== null && (isLoadingSamples || (samples.length > 0 && runs.length === 0));
@@ -60,6 +63,28 @@ export function EditPage() {
     setFolded(next);
     storeLocal(foldedName, next ? 'yes' : undefined);
   };
+  const [isSeriesUnfolded, setSeriesUnfolded] = useState(() => readLocal(unfoldedSeriesName) === 'yes');
+  const unfoldSeries = (next: boolean): void => {
+    setSeriesUnfolded(next);
+    storeLocal(unfoldedSeriesName, next ? 'yes' : undefined);
+  };
+  const reached = (id: string): number | undefined => (isCounting ? undefined : reachedBy(id));
+  // What stands after a lookup isn't known before it has answered for the first time.
+  const resultsOf = (id: string) => (isFirstLook ? [] : runs.map((one) => one.results[id]));
+  const problemsOf = (id: string) => problems.filter((problem) => problem.sentence === id);
+  const hasDrifted = (id: string): boolean => drifts.some((one) => one.sentence === id && one.drift.isStopping);
+  const oneSentence = (sentence: Sentence) => (
+    <BriefSentence
+      sentence={sentence}
+      isChosen={sentence.id === chosen}
+      reached={reached(sentence.id)}
+      results={resultsOf(sentence.id)}
+      problems={problemsOf(sentence.id)}
+      hasDrifted={hasDrifted(sentence.id)}
+      actions={actions}
+      onChoose={() => choose(sentence.id)}
+    />
+  );
   // On the worksheet these keys belong to what is focused there.
   const inBrief = (event: KeyboardEvent): boolean =>
     event.target === document.body || (event.target as HTMLElement).closest('[aria-label="Brief"]') !== null;
@@ -103,7 +128,7 @@ export function EditPage() {
         <BriefMargin
           sentences={sentences}
           chosen={chosen}
-          reached={(id) => (isCounting ? undefined : reachedBy(id))}
+          reached={reached}
           hasProblem={(id) => problems.some((problem) => problem.sentence === id && problem.severity === 'blocks')}
           onChoose={choose}
           onUnfold={() => fold(false)}
@@ -125,24 +150,35 @@ export function EditPage() {
             </button>
           </div>
           <ol className="space-y-1">
-            {sentences.map((sentence) => (
-              <li key={sentence.id}>
-                <BriefSentence
-                  sentence={sentence}
-                  isChosen={sentence.id === chosen}
-                  reached={isCounting ? undefined : reachedBy(sentence.id)}
-                  // What stands after a lookup isn't known before it has answered for the first time.
-                  results={isFirstLook ? [] : runs.map((one) => one.results[sentence.id])}
-                  problems={problems.filter((problem) => problem.sentence === sentence.id)}
-                  hasDrifted={drifts.some((one) => one.sentence === sentence.id && one.drift.isStopping)}
-                  actions={actions}
-                  onChoose={() => choose(sentence.id)}
-                />
-                {actions.isAdding && sentence.id === chosen && (
-                  <AddSentence isOpen onClose={actions.stopAdding} onAdd={(kind) => actions.add(kind, chosen)} />
-                )}
-              </li>
-            ))}
+            {sentences.map((sentence) => {
+              const series = allSeries.find(({ steps }) => steps.includes(sentence.id));
+              const isHead = series?.steps[0] === sentence.id;
+              if (series && !isSeriesUnfolded && !isHead) return null;
+              const ids = series && !isSeriesUnfolded ? series.steps : [sentence.id];
+              return (
+                <li key={sentence.id}>
+                  {isHead && isSeriesUnfolded && <FoldSeries series={series} onFold={() => unfoldSeries(false)} />}
+                  {series && !isSeriesUnfolded ? (
+                    <SeriesCard
+                      series={series}
+                      sentenceOf={(id) => sentences.find((one) => one.id === id)}
+                      chosen={chosen}
+                      reached={reached}
+                      resultsOf={resultsOf}
+                      problemsOf={problemsOf}
+                      hasDrifted={hasDrifted}
+                      onChoose={choose}
+                      onUnfold={() => unfoldSeries(true)}
+                    />
+                  ) : (
+                    oneSentence(sentence)
+                  )}
+                  {actions.isAdding && ids.includes(chosen) && (
+                    <AddSentence isOpen onClose={actions.stopAdding} onAdd={(kind) => actions.add(kind, chosen)} />
+                  )}
+                </li>
+              );
+            })}
           </ol>
           <AddSentence isOpen={false} onClose={actions.stopAdding} onAdd={(kind) => actions.add(kind, eachHere)} />
           <WholeNote key={content.note ?? ''} note={content.note ?? ''} onKeep={actions.noteWhole} />

@@ -199,7 +199,8 @@ function sentence({ until, late, endings = [] }: WaitStep, around: Around): Phra
   return [words('Wait '), ...untilPhrases(until, around), ...end, ...endings.flatMap((one) => endingPhrases(one))];
 }
 
-function endingPhrases({ place, there, value, does }: Ending): Phrase[] {
+/** What ends a wait early, as its sentence says it; each begins with a space. */
+export function endingPhrases({ place, there, value, does }: Ending): Phrase[] {
   if (!place) return [words(' It ends early when something comes in '), missing('a place'), words('.')];
   const { fields } = place.described;
   const labelOf = (path: string): string => fieldAt(fields, path)?.label ?? path.slice(1);

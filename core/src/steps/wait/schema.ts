@@ -1,11 +1,10 @@
 import { z } from 'zod';
-import { waitUnits } from '../../calendar/duration.ts';
+import { TimeOfDaySchema, waitUnits } from '../../calendar/duration.ts';
 import { RefSchema } from '../../mapping/refs.ts';
 import { IdSchema } from '../../values/id.ts';
 import { anyStep } from '../common.ts';
 import { EndingSchema, mostEndings } from './endings.ts';
 
-const timeOfDay = z.string().regex(/^(?:[01]\d|2[0-3]):[0-5]\d$/, 'A time of the day is like 09:00.');
 const amount = z.number().min(0).max(10_000);
 
 /** How long a step waits. */
@@ -13,7 +12,7 @@ export const WaitUntilSchema = z.discriminatedUnion('kind', [
   /** So long after the record was taken in, or after the step before. */
   z.object({ kind: z.literal('time'), amount, unit: z.enum(waitUnits), from: z.enum(['start', 'step']) }),
   /** The next time that it is so late. */
-  z.object({ kind: z.literal('time_of_day'), at: timeOfDay, onWorkingDays: z.boolean() }),
+  z.object({ kind: z.literal('time_of_day'), at: TimeOfDaySchema, onWorkingDays: z.boolean() }),
   /** A date of the record, or so long before or after it; at a time of that day where one is given. */
   z.object({
     kind: z.literal('date'),
@@ -21,7 +20,7 @@ export const WaitUntilSchema = z.discriminatedUnion('kind', [
     amount,
     unit: z.enum(waitUnits),
     side: z.enum(['before', 'after']),
-    at: timeOfDay.optional(),
+    at: TimeOfDaySchema.optional(),
   }),
 ]);
 export type WaitUntil = z.infer<typeof WaitUntilSchema>;

@@ -165,7 +165,7 @@ function afterAllPhrases({ mapping }: WriteStep, { fields }: RecordType): Phrase
 }
 
 /** To whom it is sent, where that is one field. */
-function addressed({ target, mapping }: WriteStep, around: Around): Phrase[] {
+export function addressed({ target, mapping }: WriteStep, around: Around): Phrase[] {
   const filling = mapping[target?.described.sentTo?.to ?? ''];
   if (filling?.kind === 'fixed') return [words(' to '), setting(filling.value)];
   return filling?.kind === 'field' ? [words(' to '), setting(around.nameOf(filling.ref))] : [];

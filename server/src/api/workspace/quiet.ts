@@ -1,4 +1,4 @@
-import { quieterThanUsual, weeksBack } from '@golden/core';
+import { openOn, quieterThanUsual, type Start, weeksBack } from '@golden/core';
 import { sql } from 'kysely';
 import { DateTime } from 'luxon';
 import { z } from 'zod';
@@ -13,10 +13,13 @@ export const QuietSchema = z.object({
   workflow: z.string(),
   usual: z.int(),
   today: z.int(),
+  /** By when so many are expected, where a person has said so. */
+  by: z.string().optional(),
 });
 
 /**
- * Workflows that are on and have taken in far less today than they usually have by now on this weekday. Nothing is told on
+ * Workflows that are on and have taken in far less today than they usually have by now on this weekday, or less than a
+ * person expects by a time of a working day where they have said how many. Nothing is told on
  * a day off of the first working calendar, and such days don't count as usual.
  */
 export async function quietOnes({
@@ -36,12 +39,25 @@ export async function quietOnes({
     .map(spanOf);
   const on = await db
     .selectFrom('workflow')
-    .select(['id', 'draft'])
+    .innerJoin('workflow_version', (join) =>
+      join
+        .onRef('workflow_version.workflow_id', '=', 'workflow.id')
+        .onRef('workflow_version.number', '=', 'live_version'),
+    )
+    .select(['id', 'draft', sql<string | null>`workflow_version.content -> '$.start.tellsBelow'`.as('own')])
     .where('is_on', '=', 1)
-    .orderBy('created_at')
+    .orderBy('workflow.created_at')
     .execute();
   const quiet: z.infer<typeof QuietSchema>[] = [];
-  for (const { id, draft } of on) {
+  const isOpen = hours === undefined || openOn(now.toISODate() ?? '', hours, zone).length > 0;
+  for (const { id, draft, own } of on) {
+    if (own !== null) {
+      const { records, by } = JSON.parse(own) as NonNullable<Start['tellsBelow']>;
+      const today = await countBetween(db, id, ...spanOf(now));
+      if (isOpen && now.toFormat('HH:mm') >= by && today < records)
+        quiet.push({ workflowId: id, workflow: nameIn(draft), usual: records, today, by });
+      continue;
+    }
     const first = await db
       .selectFrom('item')
       .select('taken_at')

@@ -1,4 +1,4 @@
-import type { Phrase, ReadinessProblem, Sentence, StepResult } from '@golden/core';
+import type { ReadinessProblem, Sentence, StepResult } from '@golden/core';
 import { startId } from '@golden/core';
 import { CircleAlert, EllipsisVertical } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
@@ -6,6 +6,7 @@ import { useState } from 'react';
 import { MenuItem } from '../../parts/MenuItem.tsx';
 import { OutcomeMark, writeLooks } from '../../parts/OutcomeMark.tsx';
 import type { BriefActions } from './brief-actions.ts';
+import { PhraseText } from './PhraseText.tsx';
 
 interface SentenceProps {
   readonly sentence: Sentence;
@@ -19,13 +20,6 @@ interface SentenceProps {
   readonly actions: BriefActions;
   readonly onChoose: () => void;
 }
-
-const phraseLooks: Record<Phrase['kind'], string> = {
-  words: '',
-  strong: 'font-semibold',
-  setting: 'underlined',
-  missing: 'rounded-sm bg-brass-tint px-1 text-brass',
-};
 
 /** One sentence of the brief, with the samples that reach it in the margin. */
 export function BriefSentence(props: SentenceProps) {
@@ -62,13 +56,7 @@ export function BriefSentence(props: SentenceProps) {
           <span
             className={`block pr-5 font-serif text-lg leading-snug ${sentence.isOff ? 'line-through opacity-70' : ''}`}
           >
-            {sentence.phrases.map((phrase, at) => (
-              // Phrases have no identity of their own; their order is the sentence.
-              // biome-ignore lint/suspicious/noArrayIndexKey: see above
-              <span key={at} className={phraseLooks[phrase.kind]}>
-                {phrase.text}
-              </span>
-            ))}
+            <PhraseText phrases={sentence.phrases} />
             {sentence.note && <em className="text-ink-2"> {sentence.note}</em>}
           </span>
           <span className="mt-0.5 flex flex-wrap gap-x-3 text-sm">

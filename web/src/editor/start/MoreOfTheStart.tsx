@@ -61,6 +61,37 @@ export function MoreOfTheStart({ start, onChange }: MoreProps) {
           </dd>
         </>
       )}
+      <dt className="text-ink-2">Told below</dt>
+      <dd className="flex flex-wrap items-center gap-2">
+        <NumberInput
+          label="Records below which somebody is told"
+          value={start.tellsBelow?.records}
+          most={1_000_000}
+          onChange={(records) =>
+            onChange({ tellsBelow: records === undefined ? undefined : { by: '12:00', ...start.tellsBelow, records } })
+          }
+        />
+        {start.tellsBelow && (
+          <>
+            <span className="text-ink-2">records by</span>
+            <input
+              type="time"
+              aria-label="By which time of a working day"
+              value={start.tellsBelow.by}
+              onChange={({ target }) =>
+                start.tellsBelow && target.value && onChange({ tellsBelow: { ...start.tellsBelow, by: target.value } })
+              }
+              className={inputLook}
+            />
+            <span className="text-ink-2">of a working day.</span>
+          </>
+        )}
+        {!start.tellsBelow && (
+          <span className="text-ink-2">
+            records of a working day. Empty means far fewer than usual on the same weekday.
+          </span>
+        )}
+      </dd>
       <dt className="text-ink-2">Handled</dt>
       <dd className="flex flex-wrap items-center gap-2">
         <Select
