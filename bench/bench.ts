@@ -120,6 +120,7 @@ await bundle(
   },
   outdir,
 );
+const isQuick = process.argv.includes('--quick');
 console.log('Measuring…');
 await benchMatching();
 if (process.argv.includes('--matching')) process.exit(0);
@@ -129,7 +130,10 @@ const instant = await measure('engine', few, 0);
 const large = await measure('engine', many, 0);
 const rehearsal = await measure('rehearse', 1000);
 const start = await measure('start', few, 0);
-const events = await measure('events', process.argv.includes('--quick') ? 10 : 60, 0);
+const dueAtOnce = isQuick ? 1000 : 10_000;
+const waits = await measure('waits', dueAtOnce, 0);
+const parked = isQuick ? waits : await measure('waits', 50_000, 0);
+const events = await measure('events', isQuick ? 10 : 60, 0);
 
 console.log(`
 ${few} customers to an HTTP sink with 20 ms latency, 8 at once
@@ -144,6 +148,9 @@ Peak memory
   ratio                        ${fixed(large.peakMb / instant.peakMb)}   (goal at most 1.20)
 Rehearsal of 1000 records       ${fixed(rehearsal.seconds)} s   (goal under 2 s)
 Start with ${start['open'] ?? 0} open records  ${fixed(start['startSeconds'] ?? 0)} s until it serves, ${fixed(start.seconds)} s until all is done   (the same without a stop ${fixed(instant.seconds)} s)
+${dueAtOnce} records that come due in one moment, each read again first, none sent twice
+  seconds                      ${fixed(waits.seconds)}, ${fixed(waits.cpuMs / dueAtOnce / (instant.cpuMs / few))} times the CPU of an item without a wait
+A look for what is due, with ${isQuick ? dueAtOnce : 50_000} parked to none parked   ${fixed((parked['parkedMicros'] ?? 0) / (parked['emptyMicros'] ?? 1))}   (goal at most 1.5; all sent in ${fixed(parked.seconds, 0)} s)
 Posted events, 10 at once: from the post to the row in the sink
   in the middle                ${fixed(events['middle'] ?? 0, 0)} ms
   95 of 100 within             ${fixed(events['slow'] ?? 0, 0)} ms   (goal 250 ms)
@@ -156,7 +163,6 @@ To the same mapping written by hand in TypeScript
   20 fillings a record         ${fixed(filled.fillings)}   (goal at most 5; ${fixed(filled.fillingsMicros, 0)} µs a record)
   20 decimal formulas          ${fixed(filled.formulas)}   (goal at most 10; ${fixed(filled.formulasMicros, 0)} µs a record)
 `);
-const isQuick = process.argv.includes('--quick');
 const openedFiles = await measureFiles(isQuick ? 60_000 : 600_000, isQuick ? 6000 : 60_000);
 console.log(`
 Large files, opened and listed while something else waits for its turn

@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import { performance } from 'node:perf_hooks';
 import type { RestDescription } from '@golden/connectors';
 import { emptyContent, type Place, type WorkflowContent } from '@golden/core';
-import { DoorLimits, makeDoor, makeServices, type Services } from '@golden/server';
+import { DoorLimits, makeDoor, makeServices, realSeams, type Services } from '@golden/server';
 import { shopKeys } from '@golden/standins';
 import { serve } from '@hono/node-server';
 import { Agent, request } from 'undici';
@@ -28,7 +28,9 @@ async function main(): Promise<void> {
         ? await startWithOpenItems(shop, sink)
         : task === 'events'
           ? await eventsThroughDoor(sink)
-          : await throughEngine(shop, sink);
+          : task === 'waits'
+            ? await waitsComeDue(shop, sink)
+            : await throughEngine(shop, sink);
   console.log(JSON.stringify(result));
   outside.kill();
   process.exit(0);
@@ -153,6 +155,58 @@ async function startWithOpenItems(shop: string, sink: string) {
   await services.engine.quiet();
   await services.close();
   return { seconds: (performance.now() - started) / 1000, cpuMs: 0, peakMb: 0, startSeconds, open };
+}
+
+/**
+ * All records wait for a day and come due at the same moment. What a look for what is due takes while none is, with all
+ * of them parked and with none; and how long it takes until all is sent, none twice.
+ */
+async function waitsComeDue(shop: string, sink: string) {
+  let ahead = 0;
+  const seams = { ...realSeams, now: () => new Date(Date.now() + ahead).toISOString() };
+  const services = await makeServices({ dataFile, masterKey: 'bench', descriptions: [sinkDescription], seams });
+  const { engine } = services;
+  const id = await workflowInto(services, shop, sink);
+  const { draft, draftRev } = await services.workflows.get(id);
+  const [keep, write] = draft.steps as [(typeof draft.steps)[number], (typeof draft.steps)[number]];
+  const until = { kind: 'time', amount: 1, unit: 'days', from: 'start' } as const;
+  const steps = [keep, { id: 'wait', kind: 'wait', until } as const, write];
+  await services.workflows.saveDraft(id, { ...draft, steps }, draftRev);
+  const looks = async (): Promise<number> => {
+    const times = 300;
+    const began = process.cpuUsage();
+    for (let at = 0; at < times; at++) await engine.tick();
+    const used = process.cpuUsage(began);
+    return (used.user + used.system) / times;
+  };
+  await looks();
+  const emptyMicros = await looks();
+  await engine.finish((await engine.makeLive(id)).run);
+  await engine.quiet();
+  const countOf = async (state: 'waiting' | 'delivered'): Promise<number> => {
+    const { n } = await services.db
+      .selectFrom('item')
+      .select((eb) => eb.fn.countAll<number>().as('n'))
+      .where('state', '=', state)
+      .executeTakeFirstOrThrow();
+    return n;
+  };
+  if ((await countOf('waiting')) !== Number(count)) throw new Error('Not all of them wait.');
+  const parkedMicros = await looks();
+  const cpu = process.cpuUsage();
+  const started = performance.now();
+  ahead = 25 * 3_600_000;
+  while ((await countOf('delivered')) < Number(count)) {
+    await engine.tick();
+    await engine.quiet();
+  }
+  const seconds = (performance.now() - started) / 1000;
+  const used = process.cpuUsage(cpu);
+  const { made } = (await (await request(`${sink}/made`)).body.json()) as { made: number };
+  if (made !== Number(count)) throw new Error(`${made} were sent for ${count} records.`);
+  await services.close();
+  const peakMb = process.resourceUsage().maxRSS / 1024;
+  return { seconds, cpuMs: (used.user + used.system) / 1000, peakMb, emptyMicros, parkedMicros };
 }
 
 /** Events posted at the door: from the post to the row, ten at once; then fifty a second, all kept. */

@@ -42,6 +42,7 @@ export async function outsideWorld(
     };
     if (asked.url === '/openapi.json') give(schema);
     else if (asked.url === '/me') give({ name: 'bench' });
+    else if (asked.url === '/made') give({ made });
     else {
       asked.resume();
       asked.on('end', () => {

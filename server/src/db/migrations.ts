@@ -445,6 +445,8 @@ async function consent(db: Kysely<unknown>): Promise<void> {
     'CREATE INDEX sent_message_item ON sent_message (item_id, step)',
     // The version that is to go on with those who wait, until that is carried out.
     'ALTER TABLE workflow ADD COLUMN takes_over INTEGER',
+    // Asked every second, however many wait for something else.
+    "CREATE INDEX park_gathered ON park (item_id) WHERE step = 'start'",
     // Whom an item is about, where its workflow has each person in it once.
     'ALTER TABLE item ADD COLUMN person TEXT',
     "CREATE INDEX item_person ON item (workflow_id, person) WHERE person IS NOT NULL AND state IN ('running', 'unsettled', 'waiting')",

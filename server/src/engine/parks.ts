@@ -1,6 +1,6 @@
 import { randomBytes } from 'node:crypto';
 import type { JsonRecord, Park, WokenBy } from '@golden/core';
-import { sql } from 'kysely';
+import { type RawBuilder, sql } from 'kysely';
 import { hashOf } from '../arrivals/byte-store.ts';
 import { stoppedBecause } from '../consent/once.ts';
 import type { Trx } from '../db/group-commit.ts';
@@ -160,15 +160,19 @@ export async function wokenBy(
 export async function wakeDue(context: EngineContext): Promise<string[]> {
   const { db, commits, seams } = context;
   const now = seams.now();
-  // Asked every second: nothing is written where nothing is due.
-  const due = await sql`SELECT 1 FROM park JOIN item ON item.id = park.item_id WHERE ${mayWake}
-    AND (park.woken IS NOT NULL OR (park.until <= ${now} AND park.step <> ${gatheredStep})) LIMIT 1`.execute(db);
-  if (due.rows.length === 0) return [];
+  // Asked every second: nothing is written where nothing is due, and what isn't due is never looked at.
+  const isDue = sql`park.woken IS NULL AND park.until <= ${now} AND park.step <> ${gatheredStep}`;
+  const some = (which: RawBuilder<unknown>) =>
+    sql`EXISTS (SELECT 1 FROM park CROSS JOIN item ON item.id = park.item_id WHERE ${which} AND ${mayWake})`;
+  const { rows } = await sql<{
+    any: number;
+  }>`SELECT ${some(sql`park.woken IS NOT NULL`)} OR ${some(isDue)} AS "any"`.execute(db);
+  if (rows[0]?.any !== 1) return [];
   const byTime = JSON.stringify({ kind: 'time' } satisfies WokenBy);
   const woken = await commits.run(async (trx) => {
-    await sql`UPDATE park SET woken = ${byTime} WHERE woken IS NULL AND until <= ${now} AND step <> ${gatheredStep}`.execute(
-      trx,
-    );
+    // What is due of a workflow that is off stays so: whoever switches it on is asked about it.
+    await sql`UPDATE park SET woken = ${byTime} WHERE ${isDue}
+      AND EXISTS (SELECT 1 FROM item WHERE item.id = park.item_id AND ${mayWake})`.execute(trx);
     return wakeTold(trx);
   });
   if (woken.length > 0) seams.reach('park:after-wake');

@@ -162,6 +162,22 @@ describe('switched off and on', () => {
     expect(await rows()).toEqual([]);
   });
 
+  test('what another workflow wakes meanwhile takes nothing of it: overdue while off is still asked about', async () => {
+    add('Ada');
+    const off = await live([waitFor(hours(2))]);
+    await live([waitFor(hours(3))]);
+    await api('POST', `/workflows/${off}/off`);
+    await pass(3.1 * hour);
+    expect(await names()).toEqual(['Ada Holm']);
+    const { services } = around;
+    await expect(services.engine.switchOn(off)).rejects.toThrow('The time of one record passed while this workflow was off.');
+    await pass(hour);
+    expect(await names()).toEqual(['Ada Holm']);
+    await services.engine.switchOn(off, 'send');
+    await pass(0.1 * hour);
+    expect(await names()).toEqual(['Ada Holm', 'Ada Holm']);
+  });
+
   test('off for what is new only: who waits gets what was promised', async () => {
     add('Ada');
     const id = await live([waitFor(hours(2))]);

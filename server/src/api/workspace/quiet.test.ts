@@ -67,3 +67,33 @@ test('of one that is new, is off, or has a day off, nothing is told', async () =
   await saveCalendars(services.db, [{ id: 'c', name: 'Shop', week: open, country: '', region: '', daysOff }]);
   expect(await quietOnes(services)).toEqual([]);
 });
+
+test('at least so many by a time of a working day: told from then on, until they are there; never before, nor on a day off', async () => {
+  const id = await weeks(4);
+  const { services } = around;
+  const open = Array.from({ length: 7 }, () => [{ from: '00:00', to: '24:00' }]);
+  const calendar = { id: 'c', name: 'Shop', week: open, country: '', region: '', daysOff: [] };
+  await saveCalendars(services.db, [calendar]);
+  const expected = async (records: number, by: string): Promise<void> => {
+    const { draft, draftRev } = await services.workflows.get(id);
+    await services.workflows.saveDraft(
+      id,
+      { ...draft, start: { ...draft.start, tellsBelow: { records, by } } },
+      draftRev,
+    );
+    await services.engine.finish((await services.engine.makeLive(id)).run);
+  };
+  // By the workspace's clock it is about one.
+  await expected(3, '23:00');
+  expect(await quietOnes(services)).toEqual([]);
+  await expected(3, '12:00');
+  await bring(id, 2);
+  clock().pass(1000);
+  expect(await quietOnes(services)).toMatchObject([{ workflowId: id, usual: 3, today: 2, by: '12:00' }]);
+  await saveCalendars(services.db, [{ ...calendar, week: open.map(() => []) }]);
+  expect(await quietOnes(services)).toEqual([]);
+  await saveCalendars(services.db, [calendar]);
+  await bring(id, 1);
+  clock().pass(1000);
+  expect(await quietOnes(services)).toEqual([]);
+});
