@@ -170,7 +170,9 @@ describe('switched off and on', () => {
     await pass(3.1 * hour);
     expect(await names()).toEqual(['Ada Holm']);
     const { services } = around;
-    await expect(services.engine.switchOn(off)).rejects.toThrow('The time of one record passed while this workflow was off.');
+    await expect(services.engine.switchOn(off)).rejects.toThrow(
+      'The time of one record passed while this workflow was off.',
+    );
     await pass(hour);
     expect(await names()).toEqual(['Ada Holm']);
     await services.engine.switchOn(off, 'send');
