@@ -3,7 +3,7 @@ import type { Page } from '@playwright/test';
 import ExcelJS from 'exceljs';
 import { messyCsv, messyNames, messyPeople, messyRows } from '../demo/src/messy-list.ts';
 import { cardKeys } from '../standins/src/index.ts';
-import { ask, Hand, quieten, send } from './acts.ts';
+import { ask, choose, fillField, goLive, Hand, quieten, send } from './acts.ts';
 import { expect, type Product, test } from './product.ts';
 
 // Whole jobs as somebody does them who hasn't seen the product before, their interactions counted; judged by
@@ -333,4 +333,80 @@ test('a key that may only read is told where something is to be written, and cha
   await expect(told).toBeHidden();
   // What was chosen stands as it was.
   await expect(to).toContainText('0 people');
+});
+
+test('an enquiry by a form goes to four apps at once; one of them fails, is told alone, and gets it once it is well again', async ({
+  page,
+  demo: product,
+}) => {
+  const again = await quieten(product);
+  const connections = await ask<{ id: string; app: string }[]>(product, 'GET', '/api/connections');
+  const of = (app: string): string => connections.find((one) => one.app === app)?.id ?? '';
+  const { id } = await ask<{ id: string }>(product, 'POST', '/api/workflows/from-choices', {
+    from: { connection: of('enquiry_box'), path: ['kilns', 'kiln-enquiry'], labels: ['Kilns', 'Kiln enquiry'] },
+    to: { connection: of('card_index'), path: ['leads'], labels: ['leads'] },
+    kind: 'each_new',
+  });
+  await page.goto(`${product.url}/workflows/${id}`);
+  const brief = page.getByRole('region', { name: 'Brief' });
+  const further = async (app: string, place: RegExp, within: readonly [string, RegExp] | undefined, how?: string) => {
+    await brief.getByRole('button', { name: 'Add or update a record' }).last().click();
+    await choose(page, 'To app', app);
+    await choose(page, 'Place', place);
+    if (within) await choose(page, within[0], within[1]);
+    if (how) await page.getByLabel('How records are written').selectOption(how);
+  };
+  await further('Job board', /^Shop/, ['Place in shop', /^Front desk/], 'append a task each time');
+  await fillField(page, 'title', 'name');
+  await page.getByRole('button', { name: 'Fill column:' }).click();
+  await page.getByRole('button', { name: 'a choice' }).click();
+  await page.getByLabel('The choice').selectOption('To do');
+  await further('Notice board', /^Front desk/, ['Place in front-desk', /^messages/], 'append a message each time');
+  await fillField(page, 'author', 'name');
+  await fillField(page, 'text', 'message');
+  await further('Post room', /^Mails to send/, undefined);
+  await page.getByLabel('What it is for').selectOption('service');
+  await fillField(page, 'to', 'email');
+  await fillField(page, 'subject', 'name');
+  await page.getByRole('button', { name: /^Fill text:/ }).click();
+  await page.getByRole('textbox', { name: 'Text of text' }).click();
+  await page.keyboard.press('Control+a');
+  await page.keyboard.insertText('Thank you, we have your message: {message}');
+  await page.getByRole('button', { name: 'Rehearse', exact: true }).click();
+  await goLive(page);
+
+  // What comes while it still lists for the first time is noted as known.
+  const states = async () =>
+    (await ask<{ state: string }[]>(product, 'GET', `/api/workflows/${id}/runs`)).map(({ state }) => state);
+  await expect.poll(states).toEqual(['done']);
+
+  // The board takes nothing just now; a visitor of the website fills in the form.
+  await product.trouble('jobs', 'conflict', 1000);
+  const box = await page.context().newPage();
+  await box.goto(`${product.enquiry}/forms/kiln-enquiry`);
+  await box.getByLabel('Name').fill('Maud Ferris');
+  await box.getByLabel('E-mail').fill('abbey@bechtelar.example');
+  await box.getByLabel('Message').fill('Which kiln fits a shed?');
+  await send(box.getByRole('button', { name: 'Send' }));
+  await box.close();
+  await ask(product, 'POST', `/api/workflows/${id}/check`);
+  const at = async () => [
+    (await cardsOf(product, 'leads')).filter(({ attributes }) => attributes['email'] === 'abbey@bechtelar.example').length,
+    [...(await text(`${product.jobs}/boards/front-desk`)).matchAll(/<strong>Maud Ferris<\/strong>/g)].length,
+    [...(await text(`${product.notice}/channels/front-desk`)).matchAll(/Which kiln fits a shed\?/g)].length,
+    [...(await text(`${product.post}/mailboxes/abbey@bechtelar.example/INBOX`)).matchAll(/Maud Ferris/g)].length,
+  ];
+  const text = async (url: string): Promise<string> => (await fetch(url)).text();
+  await expect.poll(at).toEqual([1, 0, 1, 1]);
+  await page.goto(`${product.url}/needs-you`);
+  await page.getByRole('button', { name: /Maud Ferris.*Enquiry box/ }).click();
+  await expect(page.getByRole('main')).toContainText('Job board');
+  await page.screenshot({ path: test.info().outputPath('needs.png') });
+  await product.trouble('jobs', 'conflict', 0);
+  await page
+    .getByRole('button', { name: /^(Try again|Retry)/ })
+    .first()
+    .click();
+  await expect.poll(at).toEqual([1, 1, 1, 1]);
+  await again();
 });
