@@ -147,3 +147,47 @@ const shopper = {
   vat_number: null,
   address: { street: '9 Wheel Street', city: 'Saltmarsh', postcode: 'ZZ7 7EF', country: 'GB' },
 };
+
+test('taking back puts everything back but the consent: a no stays a no, and that is said', async () => {
+  const { services, world } = around;
+  const ada = addCard(world, 'people', { lastName: 'Holm', email: 'ada@clay.example', mayBeMailed: true });
+  const card = () => world.cards.store.of('people').get(Number(ada))?.attributes;
+  const joined = letters.store.add({
+    list: 'potters',
+    email: 'ada@clay.example',
+    name: 'Strand',
+    status: 'subscribed',
+    own: {},
+  });
+  letters.store.change(joined.id, { status: 'unsubscribed' });
+  const out = await live('Out', { source: potters, on: 'added', fromWhen: { kind: 'all' } }, [
+    {
+      id: 'card',
+      kind: 'write',
+      mode: 'create_or_update',
+      key: '/email',
+      target: people,
+      firstDifference: 'source',
+      mapping: {
+        '/email': fieldFilling('/email'),
+        '/lastName': fieldFilling('/name'),
+        '/mayBeMailed': { kind: 'fixed', value: 'no' },
+      },
+    },
+  ]);
+  expect(card()).toMatchObject({ lastName: 'Strand', mayBeMailed: false });
+  const { id } = await services.db
+    .selectFrom('item')
+    .select('id')
+    .where('workflow_id', '=', out)
+    .executeTakeFirstOrThrow();
+  await services.engine.takeBack(id);
+  expect(card()).toMatchObject({ lastName: 'Holm', mayBeMailed: false });
+  const { content } = await services.db
+    .selectFrom('journal')
+    .select('content')
+    .where('item_id', '=', id)
+    .where('kind', '=', 'taken_back')
+    .executeTakeFirstOrThrow();
+  expect(content).toContain('a no stays a no');
+});

@@ -2,6 +2,7 @@ import { createHash } from 'node:crypto';
 import { AppError, Changed, type Connector, type Page } from '@golden/connectors';
 import {
   type Field,
+  fieldAt,
   type ItemState,
   isPlaced,
   isSameJson,
@@ -11,6 +12,7 @@ import {
   type PlannedWrite,
   readPointer,
   type StepResult,
+  saysNo,
   stepById,
 } from '@golden/core';
 import type { Trx } from '../db/group-commit.ts';
@@ -47,6 +49,8 @@ interface Undoing {
   readonly read: JsonRecord | null;
   /** The former values, for what was changed. */
   readonly former: PlannedWrite['values'];
+  /** Consents that were withdrawn by it, by their labels: they stay so. */
+  readonly refused?: readonly string[];
   /** True once taking a row out has been asked for: from then on a row that isn't there was taken out. */
   readonly isAsked?: boolean;
 }
@@ -137,22 +141,29 @@ async function planUndoing(
     const row = await lastDone(context.db, item.id, id);
     if (!row) throw new CannotTakeBack('It is no longer known what was written. Nothing was taken back.');
     if (context.connections.accountOf(row.connection) !== row.account) throw new CannotTakeBack(elsewhere);
-    undoings.push({ row, undoing: undoingOf(row, result) });
+    undoings.push({ row, undoing: undoingOf(row, result, step.target?.described.fields ?? []) });
   }
   return undoings;
 }
 
-function undoingOf(row: WriteRow, result: Extract<StepResult, { kind: 'written' }>): Undoing {
+function undoingOf(row: WriteRow, result: Extract<StepResult, { kind: 'written' }>, fields: readonly Field[]): Undoing {
   if (result.id === '')
     throw new CannotTakeBack(
       'It isn’t known which record was made: the app never said, and nobody chose it. Remove it in the app itself.',
     );
+  const refused = result.changes.filter((change) => {
+    if (result.outcome === 'new') return false;
+    const field = fieldAt(fields, change.path) ?? change;
+    return saysNo(field, change.after) && !saysNo(field, change.before);
+  });
+  const back = result.changes.filter((change) => !refused.includes(change));
   return {
     kind: result.outcome === 'new' ? 'remove' : 'restore',
     id: result.id,
     written: writeOf(row),
     read: row.read ? (JSON.parse(row.read) as JsonRecord) : null,
-    former: Object.fromEntries(result.changes.map(({ path, before }) => [path, before])),
+    former: Object.fromEntries(back.map(({ path, before }) => [path, before])),
+    ...(refused.length > 0 && { refused: refused.map(({ label }) => label) }),
   };
 }
 
@@ -202,7 +213,7 @@ async function undo(context: EngineContext, item: ItemRow, row: WriteRow): Promi
   const { target } = undoing.written;
   const { connector, account } = await context.connections.opened(row.connection);
   if (account !== row.account) throw new Changed(elsewhere);
-  let removed: Removed = { record: undoing.read };
+  let removed: Removed = { record: undoing.read, note: refusedNote(undoing) };
   const others = await fieldsOf(context, item, row);
   if (undoing.kind === 'restore') await restore(connector, row.token, undoing);
   else if (connector.batch) removed = (await removeRow(context, connector, row, undoing, others)) ?? removed;
@@ -216,6 +227,12 @@ async function undo(context: EngineContext, item: ItemRow, row: WriteRow): Promi
   if (undoing.kind === 'remove') return { note, left: record ? leftGone(record) : '', read: row.read };
   return { note, left: now ? leftAs(now.record) : '', read: now ? JSON.stringify(now.record) : row.read };
 }
+
+/** Said where something isn’t taken back. */
+const refusedNote = ({ refused = [] }: Undoing): string | undefined =>
+  refused.length === 0
+    ? undefined
+    : `${refused.join(', ')}: a no stays a no. Nobody’s consent is given back by taking back.`;
 
 /** What was taken out, as it stood there. */
 interface Removed {

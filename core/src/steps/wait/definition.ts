@@ -58,7 +58,7 @@ export const wait: StepDefinition<WaitStep> = {
       case 'person':
         return typeof by.told?.['stops'] === 'string'
           ? stop(doing.id, state, by.told['stops'])
-          : passed(doing.id, state, until, by.kind);
+          : passed(doing.id, state, until, by.kind, by.kind === 'event' ? by.event : undefined);
     }
   },
 };
@@ -118,10 +118,12 @@ function passed(
   state: ItemState,
   until: string,
   by: 'time' | 'passed' | 'event' | 'person' | 'skipped',
+  because?: string,
 ): Move {
   const { [id]: _begun, ...reached } = state.reached ?? {};
   const now = by === 'skipped' && until > nowOf(state) ? until : state.now;
-  return done({ ...state, reached, ...(now !== undefined && { now }) }, { kind: 'waited', until, by });
+  const result = { kind: 'waited' as const, until, by, ...(because !== undefined && { because }) };
+  return done({ ...state, reached, ...(now !== undefined && { now }) }, result);
 }
 
 /** The record goes no further; that stays so, whatever else is done for it. */

@@ -46,4 +46,6 @@ export interface WaitedResult {
   readonly until: string;
   /** What ended it; `passed` where there was nothing left to wait for. */
   readonly by: 'time' | 'passed' | 'event' | 'person' | 'skipped';
+  /** What happened elsewhere, where that ended it: a sentence, or the name of the link that was used. */
+  readonly because?: string;
 }

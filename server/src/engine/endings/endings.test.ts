@@ -1,4 +1,4 @@
-import { type Ending, startId, type WaitStep } from '@golden/core';
+import { type Ending, type ItemState, startId, type WaitStep } from '@golden/core';
 import { shopKeys, totalsOf } from '@golden/standins';
 import fc from 'fast-check';
 import { productAroundEach } from '../../testing/around.ts';
@@ -171,6 +171,11 @@ test('only one with the value counts, also where it comes to it later; “goes o
   around.world.shop.store.sales.orders.change(open.id, { status: 'paid' });
   await pass(10 * minute);
   expect([await names(), (await items()).map(({ state }) => state)]).toEqual([['Ada Holm'], ['delivered', 'waiting']]);
+  // Its story says by what.
+  expect((JSON.parse((await items())[0]?.item_state ?? '{}') as ItemState).steps['wait']).toMatchObject({
+    by: 'event',
+    because: expect.stringMatching(/^The order “S-\d+ · Somebody” came in orders/),
+  });
 });
 
 test('it counts for the waits after it too, and what was sent before stays delivered', async () => {

@@ -16,9 +16,15 @@ export const wait: StepView<'wait'> = {
   counts: { waited: 'wait first' },
 };
 
+/** What ended it before its time, as a sentence; what came before this was kept says no more. */
+function endedBy(because: string | undefined): string {
+  if (because === undefined) return 'Ended early.';
+  return because === 'continue link' ? 'Sent on by its continue link.' : `Ended early. ${because}`;
+}
+
 /** What ended a wait, or when it would end. */
 function Waited({
-  result: { until, by },
+  result: { until, by, because },
   isWhole = false,
 }: {
   readonly result: WaitedResult;
@@ -35,7 +41,7 @@ function Waited({
     case 'person':
       return <span>{isWhole ? `Sent on by a person; it would have waited until ${at}` : 'sent on by a person'}</span>;
     case 'event':
-      return <span>{isWhole ? `Ended early; it would have waited until ${at}` : 'ended early'}</span>;
+      return <span>{isWhole ? `${endedBy(because)} It would have waited until ${at}.` : 'ended early'}</span>;
     case 'time':
       return <span>{isWhole ? `Waited until ${at}` : at}</span>;
   }
