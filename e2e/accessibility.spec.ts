@@ -94,6 +94,7 @@ for (const half of [0, 1]) {
       ],
       ['Write, tried alone', `/workflows/${id}?sentence=list`, () => page.keyboard.press('t')],
       ['A wait', `/workflows/${followed}?sentence=wait-1`],
+      ['A mail of a series', `/workflows/${followed}?sentence=mail-2`],
       [
         'Working hours',
         `/workflows/${followed}?sentence=wait-1`,

@@ -391,7 +391,8 @@ test('an enquiry by a form goes to four apps at once; one of them fails, is told
   await box.close();
   await ask(product, 'POST', `/api/workflows/${id}/check`);
   const at = async () => [
-    (await cardsOf(product, 'leads')).filter(({ attributes }) => attributes['email'] === 'abbey@bechtelar.example').length,
+    (await cardsOf(product, 'leads')).filter(({ attributes }) => attributes['email'] === 'abbey@bechtelar.example')
+      .length,
     [...(await text(`${product.jobs}/boards/front-desk`)).matchAll(/<strong>Maud Ferris<\/strong>/g)].length,
     [...(await text(`${product.notice}/channels/front-desk`)).matchAll(/Which kiln fits a shed\?/g)].length,
     [...(await text(`${product.post}/mailboxes/abbey@bechtelar.example/INBOX`)).matchAll(/Maud Ferris/g)].length,

@@ -2,7 +2,7 @@ import { existsSync, mkdirSync, writeFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { parseArgs } from 'node:util';
 import { comesByItself, defaultScheme } from '@golden/core';
-import { exportWorkflow, makeServices, masterKey, realSeams, saveSettings } from '@golden/server';
+import { connectList, exportWorkflow, listApp, makeServices, masterKey, realSeams, saveSettings } from '@golden/server';
 import { companies, listen } from '@golden/standins';
 import { DateTime } from 'luxon';
 import { addBeginnings } from './beginnings.ts';
@@ -17,6 +17,7 @@ import {
   invoicesToDeals,
   leadsOntoTheNewsletter,
   newTradeAccounts,
+  stopAnswers,
 } from './workflows.ts';
 
 // Makes the demo's data: practice apps filled and connected, one workflow live for two weeks. With --practice
@@ -221,6 +222,10 @@ async function make(): Promise<void> {
   const people = await place(intoCards.id, ['people']);
   const search = await services.duplicates.begin({ kind: 'place', place: people, labels: ['Card index', 'people'] });
   await services.duplicates.wait(search);
+  await connectList(services.connections);
+  const connections = await services.connections.list();
+  const of = (app: string): string => connections.find((one) => one.app === app)?.id ?? '';
+  const stops = stopAnswers(await place(of('pocket_messages'), ['replies']), await place(of(listApp), ['list']));
   mkdirSync(join(folder, 'golden', 'ready'), { recursive: true });
   const begun = (await services.workflows.list()).map(({ draft }) => draft).filter(({ start }) => comesByItself(start));
   for (const one of [
@@ -234,13 +239,14 @@ async function make(): Promise<void> {
     news,
     answered,
     followed,
+    stops,
     ...begun,
   ]) {
     const file = await exportWorkflow(services, one);
     writeFileSync(join(folder, 'golden', 'ready', `${one.name}.json`), JSON.stringify(file, null, 2));
   }
   console.log(
-    'Made eleven workflows in folders, ran eight of them, searched for duplicates, and put fourteen ready-made ones beside them.',
+    'Made eleven workflows in folders, ran eight of them, searched for duplicates, and put fifteen ready-made ones beside them.',
   );
   await services.close();
   await shopAt.close();

@@ -1,5 +1,7 @@
+import { join } from 'node:path';
 import { checkReadiness, type WorkflowContent } from '@golden/core';
-import type { Services } from '@golden/server';
+import { connectList, listApp, type Services } from '@golden/server';
+import { listen, pocketKeys, pocketMessages } from '@golden/standins';
 import {
   connectBoth,
   connectCards,
@@ -15,7 +17,7 @@ import { demoCards } from './cards.ts';
 import { demoCustomers } from './customers.ts';
 import { ledgerCustomers, ledgerItems } from './orders.ts';
 import { newsletterWorkbook } from './workbooks.ts';
-import { invoicesToDeals, leadsOntoTheNewsletter } from './workflows.ts';
+import { invoicesToDeals, leadsOntoTheNewsletter, stopAnswers } from './workflows.ts';
 
 // The ready-made workflows on the demo's own data, judged by what stands in the apps afterwards.
 
@@ -129,4 +131,31 @@ test('who wants news is on the newsletter’s list once, whoever was there stays
   const { writes } = world.shelf.state;
   await services.engine.finish(await services.engine.checkNow(id, 'asked'));
   expect(world.shelf.state.writes).toBe(writes);
+});
+
+test('who answers a text message with STOP in any writing is on the list once; who answers something else is not', async () => {
+  const pocket = pocketMessages(join(world.folder, 'pocket.sqlite'));
+  const at = await listen(pocket.app, 0);
+  for (const [phone, text] of [
+    ['+441632960701', 'STOP'],
+    ['+441632960702', ' stop '],
+    ['+441632960703', 'Stop by tomorrow?'],
+    ['+441632960701', 'unsubscribe'],
+    ['+441632960704', 'Arrêt'],
+  ] as const)
+    pocket.store.answer(phone, text);
+  const { id } = await services.connections.add({
+    app: 'pocket_messages',
+    name: 'Pocket messages',
+    settings: { address: `${at.url}/api` },
+    key: pocketKeys[0]?.key ?? '',
+  });
+  await connectList(services.connections);
+  const list = (await services.connections.list()).find(({ app }) => app === listApp)?.id ?? '';
+  await runAll(stopAnswers(await placeOf(services, id, ['replies']), await placeOf(services, list, ['list'])));
+  const there = await services.db.selectFrom('unsubscribe').select('contact').orderBy('contact').execute();
+  expect(there.map(({ contact }) => contact)).toEqual(['+441632960701', '+441632960702', '+441632960704']);
+  expect(await openCases()).toEqual([]);
+  await at.close();
+  pocket.store.close();
 });

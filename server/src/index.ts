@@ -2,6 +2,7 @@ export { makeApi } from './api/app.ts';
 export { beginningOf } from './arrivals/beginnings.ts';
 export { copyBetween } from './building/copies.ts';
 export { exportWorkflow, workflowFileJsonSchema } from './building/files.ts';
+export { connectList, listApp } from './consent/list-connector.ts';
 export { unsubscribe } from './consent/unsubscribes.ts';
 export { makeDoor } from './doors/door-app.ts';
 export { DoorLimits } from './doors/limits.ts';

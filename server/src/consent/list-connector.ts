@@ -64,7 +64,8 @@ const described: RecordType = {
     { path: '/at', label: 'unsubscribed at', type: 'instant', readOnly: true },
     { path: '/id', label: 'id', type: 'id', readOnly: true },
   ],
-  can: { list: true, find: true, create: true, update: false, readBack: true },
+  // Who is on it already stays as they were put on it: what was said now isn’t looked for there.
+  can: { list: true, find: true, create: true, update: false, readBack: false },
   findBy: ['/email', '/phone'],
   created: '/at',
   updated: '/at',

@@ -67,10 +67,16 @@ export function ValueCell({ cell, isNumber, isLetter = false, isOpen = false }: 
 function LetterCell({ text, note }: { readonly text: string; readonly note: string | undefined }) {
   return (
     <td tabIndex={-1} className={`p-0! align-top ${note ? 'bg-brass-tint' : ''}`} data-hint={note}>
-      <div className="h-[174px] overflow-y-auto whitespace-pre-wrap break-words px-2.5 py-1.5 font-serif">
+      <section
+        aria-label="The text for this sample"
+        // What scrolls is reached by keys (WCAG 2.1.1).
+        // biome-ignore lint/a11y/noNoninteractiveTabindex: see above
+        tabIndex={0}
+        className="h-[174px] overflow-y-auto whitespace-pre-wrap break-words px-2.5 py-1.5 font-serif"
+      >
         {note && <p className="mb-1 font-sans text-xs text-brass">{note}</p>}
         {text}
-      </div>
+      </section>
     </td>
   );
 }
