@@ -1,5 +1,5 @@
 import { cardKeys } from '../standins/src/index.ts';
-import { ask, makeLive, workflowCalled } from './acts.ts';
+import { ask, fillField, goLive, makeLive, send, workflowCalled } from './acts.ts';
 import { expect, test } from './product.ts';
 
 // Waits as an operations manager sets them up: seen before anything happens, stopped by who gets the mails.
@@ -326,3 +326,138 @@ async function linkOf(product: { url: string }, workflow: string, who: string, k
     .not.toBe('');
   return link;
 }
+
+test('who unsubscribes from the newsletter may not be mailed by the card index either: a ready-made workflow, judged in both apps', async ({
+  page,
+  demo: product,
+}) => {
+  const name = 'Unsubscribed from the newsletter';
+  await page.goto(`${product.url}/workflows/new`);
+  await page.getByRole('button', { name: new RegExp(`^${name}`) }).click();
+  await page.getByRole('button', { name: 'Make a draft' }).click();
+  await page.getByRole('link', { name: 'Rehearse' }).click();
+  await goLive(page);
+  await expect(page.getByText('first run, version 1')).toBeVisible();
+
+  // Somebody with a card who may be mailed joins the newsletter, and leaves it again on its own screen.
+  const authorization = `Bearer ${cardKeys.find((one) => one.mayWrite)?.key}`;
+  const card = { type: 'people', attributes: { lastName: 'Vance', email: 'ona@vance.example', mayBeMailed: true } };
+  const headers = { 'content-type': 'application/vnd.api+json', authorization };
+  const made = await fetch(`${product.cards}/api/people`, {
+    method: 'POST',
+    headers,
+    body: JSON.stringify({ data: card }),
+  });
+  const { data } = (await made.json()) as { data: { id: string } };
+  const mayBeMailed = async (): Promise<unknown> => {
+    const answer = await fetch(`${product.cards}/api/people/${data.id}`, { headers });
+    return ((await answer.json()) as { data: { attributes: Record<string, unknown> } }).data.attributes['mayBeMailed'];
+  };
+  const letters = await page.context().newPage();
+  await letters.goto(`${product.newsletter}/lists/potters`);
+  await letters.getByLabel('E-mail').fill('Ona@Vance.example');
+  await send(letters.getByRole('button', { name: 'Subscribe', exact: true }));
+  const id = await workflowCalled(product, name);
+  const states = async (): Promise<string[]> =>
+    (await ask<{ state: string }[]>(product, 'GET', `/api/workflows/${id}/runs`)).map(({ state }) => state);
+  await ask(product, 'POST', `/api/workflows/${id}/check`);
+  await expect.poll(async () => (await states()).every((state) => state === 'done')).toBe(true);
+  expect(await mayBeMailed()).toBe(true);
+  await send(letters.getByRole('row', { name: /Ona@Vance\.example/ }).getByRole('button', { name: 'Unsubscribe' }));
+  await letters.close();
+  await ask(product, 'POST', `/api/workflows/${id}/check`);
+  await expect.poll(mayBeMailed).toBe(false);
+  await page.goto(`${product.url}/unsubscribed`);
+  await expect(page.getByRole('row', { name: /ona@vance\.example.*in the newsletter/ })).toBeVisible();
+});
+
+test('a posted new customer waits half an hour: one gets a personal mail, one stops it by the link, one books and gets none', async ({
+  page,
+  demo: product,
+}) => {
+  await page.goto(`${product.url}/workflows/new`);
+  await page.getByRole('button', { name: 'Start in another way' }).click();
+  await page.getByLabel('What is posted?').fill('New customers');
+  await page.getByRole('button', { name: 'Go on' }).click();
+  await page.getByRole('button', { name: 'Make a secret' }).click();
+  const secret = await page.getByLabel('The secret', { exact: true }).inputValue();
+  const address = await page.getByLabel('The address', { exact: true }).inputValue();
+  const post = async (number: number, name: string, email: string): Promise<void> => {
+    const headers = { 'content-type': 'application/json', 'x-secret': secret };
+    const body = JSON.stringify({ id: `c-${number}`, name, email });
+    expect((await fetch(address, { method: 'POST', headers, body })).status).toBe(202);
+  };
+  await page.getByRole('button', { name: 'Wait for an event' }).click();
+  await post(0, 'Somebody', 'somebody@clay.example');
+  await expect(page.getByText('One has come.')).toBeVisible();
+  await page.getByRole('button', { name: 'Choose where to' }).click();
+  const drawer = page.getByRole('dialog');
+  await drawer
+    .getByRole('button', { name: /^Post room/ })
+    .first()
+    .click();
+  await drawer.getByRole('button', { name: /^Mails to send/ }).click();
+  await drawer.getByRole('radio', { name: /^Add each new one/ }).check();
+  await drawer.getByRole('button', { name: 'Make the draft' }).click();
+
+  // The mail, personal; and half an hour before it, unless they book.
+  const brief = page.getByRole('region', { name: 'Brief' });
+  await brief.getByRole('button', { name: /Send a mail/ }).click();
+  await fillField(page, 'to', 'email');
+  await page.getByLabel('What it is for').selectOption('service');
+  await page.getByRole('button', { name: /^Fill subject:/ }).click();
+  await page.getByRole('button', { name: 'a fixed value' }).click();
+  await page.getByLabel('The fixed value').fill('Welcome to the kiln shed');
+  await page.getByRole('button', { name: /^Fill text:/ }).click();
+  await page.getByRole('textbox', { name: 'Text of text' }).click();
+  await page.keyboard.press('Control+a');
+  await page.keyboard.insertText('Dear {name},\nhow did you hear of us?\n\nNo more of these: {stop link}');
+  await brief.getByRole('button', { name: 'Wait', exact: true }).click();
+  await page.keyboard.press('Alt+ArrowUp');
+  const sheet = page.getByRole('region', { name: 'Worksheet' });
+  await sheet.getByLabel('How long').fill('30');
+  await sheet.getByLabel('Unit').selectOption('minutes');
+  const ended = sheet.getByRole('region', { name: 'Ended early' });
+  await ended.getByRole('button', { name: 'End it when something comes elsewhere' }).click();
+  const one = ended.getByRole('group', { name: 'Ending 1' });
+  await one.getByLabel('From app').click();
+  await page.getByRole('option', { name: /^Shop counter/ }).click();
+  await one.getByLabel('Place', { exact: true }).click();
+  await page.getByRole('option', { name: /^bookings/ }).click();
+  await expect(brief).toContainText('When something comes in bookings with the same email, nothing more is done.');
+  await expect(brief.locator('[data-sentence]')).toHaveText([/^.*When/, /Wait 30 minutes/, /Send a mail/]);
+  await page.getByRole('button', { name: 'Rehearse', exact: true }).click();
+  await goLive(page);
+  await expect(page.getByText('Each event is taken in as it comes')).toBeVisible();
+  const id = page.url().split('/workflows/')[1]?.split('/')[0] ?? '';
+
+  await post(1, 'Abbey Bechtelar', 'abbey@bechtelar.example');
+  await post(2, 'Sten Moe', 'sten@moe.example');
+  await post(3, 'Cleo Book', 'cleo@book.example');
+  await page.goto(`${product.url}/workflows/${id}/due`);
+  const row = (name: string) => page.getByRole('row', { name: new RegExp(name) });
+  for (const name of ['Abbey Bechtelar', 'Sten Moe', 'Cleo Book']) await expect(row(name)).toBeVisible();
+  const inboxOf = async (): Promise<string> =>
+    (await fetch(`${product.post}/mailboxes/abbey@bechtelar.example/INBOX`)).text();
+  expect(await inboxOf()).not.toContain('Welcome to the kiln shed');
+
+  const theirs = await page.context().newPage();
+  await theirs.goto(await linkOf(product, id, 'Sten Moe'));
+  await theirs.getByRole('button', { name: 'Stop them' }).click();
+  await expect(theirs.getByRole('heading')).toContainText('Nothing more of this series');
+  await theirs.goto(`${product.shop}/bookings/new`);
+  await theirs.getByLabel('Name').fill('Cleo Book');
+  await theirs.getByLabel('E-mail').fill('cleo@book.example');
+  await theirs.getByRole('button', { name: 'Book' }).click();
+  await expect(theirs.getByText('cleo@book.example')).toBeVisible();
+  await expect(row('Sten Moe')).toBeHidden();
+  // The bookings are looked at about once a minute while somebody waits for them.
+  await expect(row('Cleo Book')).toBeHidden({ timeout: 300_000 });
+  // Half an hour is longer than a test: a person sends it now.
+  await row('Abbey Bechtelar').getByRole('checkbox').check();
+  await page.getByRole('button', { name: 'Send now' }).click();
+  await page.getByRole('dialog').getByRole('button', { name: 'Send' }).click();
+  await expect(row('Abbey Bechtelar')).toBeHidden();
+  await expect.poll(inboxOf).toContain('Welcome to the kiln shed');
+  await theirs.close();
+});

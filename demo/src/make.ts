@@ -6,6 +6,7 @@ import { connectList, exportWorkflow, listApp, makeServices, masterKey, realSeam
 import { companies, listen } from '@golden/standins';
 import { DateTime } from 'luxon';
 import { addBeginnings } from './beginnings.ts';
+import { stopAnswers, withdrawnConsents } from './consents.ts';
 import { addFollowUp } from './follow-up.ts';
 import { addMails } from './mails.ts';
 import { customersIntoBooksAndCards, paidOrdersToInvoices, retailToTrade } from './matching.ts';
@@ -17,7 +18,6 @@ import {
   invoicesToDeals,
   leadsOntoTheNewsletter,
   newTradeAccounts,
-  stopAnswers,
 } from './workflows.ts';
 
 // Makes the demo's data: practice apps filled and connected, one workflow live for two weeks. With --practice
@@ -225,7 +225,13 @@ async function make(): Promise<void> {
   await connectList(services.connections);
   const connections = await services.connections.list();
   const of = (app: string): string => connections.find((one) => one.app === app)?.id ?? '';
-  const stops = stopAnswers(await place(of('pocket_messages'), ['replies']), await place(of(listApp), ['list']));
+  const list = await place(of(listApp), ['list']);
+  const stops = stopAnswers(await place(of('pocket_messages'), ['replies']), list);
+  const withdrawn = withdrawnConsents(
+    await place(of('newsletter_list'), ['potters', 'subscribers'], ['Potters', 'subscribers']),
+    list,
+    await place(intoCards.id, ['people']),
+  );
   mkdirSync(join(folder, 'golden', 'ready'), { recursive: true });
   const begun = (await services.workflows.list()).map(({ draft }) => draft).filter(({ start }) => comesByItself(start));
   for (const one of [
@@ -240,13 +246,14 @@ async function make(): Promise<void> {
     answered,
     followed,
     stops,
+    withdrawn,
     ...begun,
   ]) {
     const file = await exportWorkflow(services, one);
     writeFileSync(join(folder, 'golden', 'ready', `${one.name}.json`), JSON.stringify(file, null, 2));
   }
   console.log(
-    'Made eleven workflows in folders, ran eight of them, searched for duplicates, and put fifteen ready-made ones beside them.',
+    'Made eleven workflows in folders, ran eight of them, searched for duplicates, and put sixteen ready-made ones beside them.',
   );
   await services.close();
   await shopAt.close();

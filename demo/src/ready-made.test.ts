@@ -1,7 +1,7 @@
 import { join } from 'node:path';
 import { checkReadiness, type WorkflowContent } from '@golden/core';
 import { connectList, listApp, type Services } from '@golden/server';
-import { listen, pocketKeys, pocketMessages } from '@golden/standins';
+import { listen, newsletterKeys, newsletterList, pocketKeys, pocketMessages } from '@golden/standins';
 import {
   connectBoth,
   connectCards,
@@ -14,10 +14,11 @@ import {
 } from '../../server/src/testing/world.ts';
 import { demoBooks } from './books.ts';
 import { demoCards } from './cards.ts';
+import { stopAnswers, withdrawnConsents } from './consents.ts';
 import { demoCustomers } from './customers.ts';
 import { ledgerCustomers, ledgerItems } from './orders.ts';
 import { newsletterWorkbook } from './workbooks.ts';
-import { invoicesToDeals, leadsOntoTheNewsletter, stopAnswers } from './workflows.ts';
+import { invoicesToDeals, leadsOntoTheNewsletter } from './workflows.ts';
 
 // The ready-made workflows on the demo's own data, judged by what stands in the apps afterwards.
 
@@ -158,4 +159,43 @@ test('who answers a text message with STOP in any writing is on the list once; w
   expect(await openCases()).toEqual([]);
   await at.close();
   pocket.store.close();
+});
+
+test('who unsubscribes from the newsletter may not be mailed by the card index either; nobody gets a card by it', async () => {
+  const letters = newsletterList(join(world.folder, 'letters.sqlite'));
+  letters.store.addList('potters', 'Potters');
+  const at = await listen(letters.app, 0);
+  const people = world.cards.store.of('people');
+  const known = people
+    .list({}, { limit: 500 })
+    .find(({ attributes }) => attributes['mayBeMailed'] === true && String(attributes['email']).includes('@'));
+  const email = String(known?.attributes['email']);
+  const subscribe = (address: string) =>
+    letters.store.add({ list: 'potters', email: address, name: null, status: 'subscribed', own: {} });
+  const [hers, strangers] = [subscribe(email.toUpperCase()), subscribe('nobody@slip.example')];
+  const { id } = await services.connections.add({
+    app: 'newsletter_list',
+    name: 'Newsletter list',
+    settings: { address: `${at.url}/api` },
+    key: newsletterKeys[0]?.key ?? '',
+  });
+  await connectList(services.connections);
+  const list = (await services.connections.list()).find(({ app }) => app === listApp)?.id ?? '';
+  const before = people.count();
+  const workflow = await runAll(
+    withdrawnConsents(
+      await placeOf(services, id, ['potters', 'subscribers']),
+      await placeOf(services, list, ['list']),
+      await placeOf(services, cards, ['people']),
+    ),
+  );
+  for (const one of [hers, strangers]) letters.store.change(one.id, { status: 'unsubscribed' });
+  await services.engine.finish(await services.engine.checkNow(workflow));
+  expect(people.get(Number(known?.id))?.attributes['mayBeMailed']).toBe(false);
+  expect(people.count()).toBe(before);
+  const there = await services.db.selectFrom('unsubscribe').select('contact').orderBy('contact').execute();
+  expect(there.map(({ contact }) => contact)).toEqual([email.toLowerCase(), 'nobody@slip.example'].sort());
+  expect(await openCases()).toEqual([]);
+  await at.close();
+  letters.store.close();
 });

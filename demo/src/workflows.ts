@@ -1,12 +1,4 @@
-import {
-  emptyContent,
-  type Filling,
-  formatPointer,
-  type Place,
-  startId,
-  type Tidy,
-  type WorkflowContent,
-} from '@golden/core';
+import { emptyContent, type Filling, formatPointer, type Place, type Tidy, type WorkflowContent } from '@golden/core';
 
 const field = (path: string, ...tidies: Tidy[]): Filling => ({ kind: 'field', ref: { step: 'start', path }, tidies });
 /** The name that the shop keeps in two parts. */
@@ -100,40 +92,6 @@ export function newTradeAccounts(source: Place, target: Place): WorkflowContent 
           [to('Tax number')]: field('/vat_number', { kind: 'squeeze' }),
           [to('Seen')]: field('/updated_at', { kind: 'date' }),
         },
-      },
-    ],
-  };
-}
-
-/** Who answers a text message with one of the usual words gets no more news: they are put on the list of who unsubscribed. */
-export function stopAnswers(source: Place, target: Place): WorkflowContent {
-  return {
-    ...emptyContent('Answers STOP to text messages'),
-    note: 'Whoever answers with one of these words gets no more news, by text message or by mail to the same number.',
-    start: {
-      source,
-      on: 'added',
-      trigger: { kind: 'every', minutes: 1 },
-      fromWhen: { kind: 'now' },
-    },
-    steps: [
-      {
-        id: 'stop',
-        kind: 'condition',
-        condition: {
-          kind: 'test',
-          ref: { step: startId, path: '/text' },
-          operator: 'is_one_of',
-          // The words that carriers have agreed on in many countries: common practice.
-          values: ['STOP', 'STOPALL', 'UNSUBSCRIBE', 'CANCEL', 'END', 'QUIT', 'STOPP', 'ARRÊT', 'ARRET'],
-        },
-      },
-      {
-        id: 'list',
-        kind: 'write',
-        target,
-        mode: 'append',
-        mapping: { '/phone': field('/from'), '/said': field('/text') },
       },
     ],
   };

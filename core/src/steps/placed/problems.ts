@@ -6,6 +6,7 @@ import { blocks, type ReadinessProblem, warns } from '../../workflow/problem.ts'
 import type { AroundHere } from '../definition.ts';
 import { formulaIssues } from '../formula-issues.ts';
 import type { PlacedStep } from '../schemas.ts';
+import { fieldsToFill } from './fields.ts';
 import { pathsOfRung } from './rungs.ts';
 
 /** What is wrong with how the fields of a place are filled. */
@@ -14,7 +15,7 @@ export function mappingProblems(step: PlacedStep, around: AroundHere): Readiness
   const problems: ReadinessProblem[] = [];
   const byPath = new Map(fields.map((field) => [field.path, field]));
   if (Object.keys(step.mapping).length === 0) problems.push(blocks(step.id, 'No field is filled yet.'));
-  for (const field of fields) {
+  for (const field of fieldsToFill(step, fields)) {
     if (field.required && !field.readOnly && !step.mapping[field.path]) {
       problems.push({ ...blocks(step.id, `“${field.label}” is required and not filled.`), field: field.path });
     }

@@ -10,6 +10,7 @@ import { readPointer } from '../../values/pointer.ts';
 import { isEmpty, type JsonRecord, toText, type Value } from '../../values/value.ts';
 import { type Move, needsPerson } from '../move.ts';
 import { type At, targetOf } from './at.ts';
+import { fieldsToFill } from './fields.ts';
 import { ladderOf } from './link.ts';
 
 /** What a step makes of what is known: values by the fields of its place, with what keeps them from being right. */
@@ -34,7 +35,8 @@ function mapAnew(
   overrides: ItemState['overrides'][string] | undefined,
 ): Mapped {
   const formulaTexts = step.kind === 'write' ? step.formulaTexts : undefined;
-  return mapRecord(step.mapping, place.described.fields, scope, { ...evaluation, formulaTexts }, overrides);
+  const fields = fieldsToFill(step, place.described.fields);
+  return mapRecord(step.mapping, fields, scope, { ...evaluation, formulaTexts }, overrides);
 }
 
 /** The step needs a person because of its values. */
