@@ -402,6 +402,7 @@ test('an enquiry by a form goes to four apps at once; one of them fails, is told
   await page.goto(`${product.url}/needs-you`);
   await page.getByRole('button', { name: /Maud Ferris.*Enquiry box/ }).click();
   await expect(page.getByRole('main')).toContainText('Job board');
+  await expect(page.getByText('Done already, and not done again:')).toBeVisible();
   await page.screenshot({ path: test.info().outputPath('needs.png') });
   await product.trouble('jobs', 'conflict', 0);
   await page

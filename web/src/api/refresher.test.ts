@@ -43,9 +43,27 @@ test('changes that come faster than answers cancel none: each answer is shown, a
   client.clear();
 });
 
+test('what a page began to read before the change is read once more after it: its answer may be of before', async () => {
+  const { client, asks, shown, end, turn, refresher } = watched();
+  // The page has just opened, and asks; then something changes, once.
+  refresher.changed('run');
+  await turn();
+  asks[0]?.answer(0);
+  await turn();
+  await turn();
+  expect(asks).toHaveLength(2);
+  asks[1]?.answer(1);
+  await turn();
+  await turn();
+  expect([shown.at(-1), asks.length]).toEqual([1, 2]);
+  end();
+  client.clear();
+});
+
 test('another name isn’t kept waiting, and all of it is read anew when the stream was lost', async () => {
   const names: unknown[] = [];
   const refresher = new Refresher({
+    isFetching: () => 0,
     invalidateQueries: (filters, options) => {
       names.push([filters?.queryKey, options?.cancelRefetch]);
       return new Promise<void>(() => undefined);

@@ -9,7 +9,7 @@ export class Refresher {
   private readonly underWay = new Set<string>();
   private readonly again = new Set<string>();
 
-  constructor(private readonly client: Pick<QueryClient, 'invalidateQueries'>) {}
+  constructor(private readonly client: Pick<QueryClient, 'invalidateQueries' | 'isFetching'>) {}
 
   /** Something under this name has changed. */
   changed(name: string): void {
@@ -17,6 +17,8 @@ export class Refresher {
       this.again.add(name);
       return;
     }
+    // What is being read already, for a page that has just opened, may have been read before the change.
+    if (this.client.isFetching({ queryKey: [name] }) > 0) this.again.add(name);
     this.underWay.add(name);
     void this.client
       .invalidateQueries({ queryKey: [name] }, { cancelRefetch: false })

@@ -17,6 +17,7 @@ import { DismissDialog, MergeDialog, RuleDialog } from '../needs-you/dialogs.tsx
 import { capital, numberWord } from '../needs-you/labels.ts';
 import { SideBySide } from '../needs-you/SideBySide.tsx';
 import { WholeRecord } from '../needs-you/WholeRecord.tsx';
+import { WrittenAlready } from '../needs-you/WrittenAlready.tsx';
 import { Button } from '../parts/Button.tsx';
 import { counted, formatInstant, percentText } from '../parts/formats.ts';
 import { EmptyState, Loading, ProblemMessage } from '../parts/Messages.tsx';
@@ -231,6 +232,7 @@ function Decision({ item, zone, onDecided, onSettleMany }: DecisionProps) {
         <div className="grid max-w-[1180px] items-start gap-x-6 gap-y-4 xl:grid-cols-[minmax(0,1fr)_minmax(0,420px)]">
           <div className="min-w-0">
             <SettleForm item={whole.data} />
+            <WrittenAlready item={whole.data} />
             <p className="flex flex-wrap items-center gap-3">
               <OthersLikeIt item={item} onSettleMany={onSettleMany} />
               <Link
