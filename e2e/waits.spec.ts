@@ -397,21 +397,10 @@ test('a posted new customer waits half an hour: one gets a personal mail, one st
     .first()
     .click();
   await drawer.getByRole('button', { name: /^Mails to send/ }).click();
-  await drawer.getByRole('radio', { name: /^Add each new one/ }).check();
   await drawer.getByRole('button', { name: 'Make the draft' }).click();
 
-  // The mail, personal; and half an hour before it, unless they book.
+  // Half an hour, unless they book; then the mail, personal.
   const brief = page.getByRole('region', { name: 'Brief' });
-  await brief.getByRole('button', { name: /Send a mail/ }).click();
-  await fillField(page, 'to', 'email');
-  await page.getByLabel('What it is for').selectOption('service');
-  await page.getByRole('button', { name: /^Fill subject:/ }).click();
-  await page.getByRole('button', { name: 'a fixed value' }).click();
-  await page.getByLabel('The fixed value').fill('Welcome to the kiln shed');
-  await page.getByRole('button', { name: /^Fill text:/ }).click();
-  await page.getByRole('textbox', { name: 'Text of text' }).click();
-  await page.keyboard.press('Control+a');
-  await page.keyboard.insertText('Dear {name},\nhow did you hear of us?\n\nNo more of these: {stop link}');
   await brief.getByRole('button', { name: 'Wait', exact: true }).click();
   await page.keyboard.press('Alt+ArrowUp');
   const sheet = page.getByRole('region', { name: 'Worksheet' });
@@ -426,6 +415,16 @@ test('a posted new customer waits half an hour: one gets a personal mail, one st
   await page.getByRole('option', { name: /^bookings/ }).click();
   await expect(brief).toContainText('When something comes in bookings with the same email, nothing more is done.');
   await expect(brief.locator('[data-sentence]')).toHaveText([/^.*When/, /Wait 30 minutes/, /Send a mail/]);
+  await brief.getByRole('button', { name: /Send a mail/ }).click();
+  await fillField(page, 'to', 'email');
+  await page.getByLabel('What it is for').selectOption('service');
+  await page.getByRole('button', { name: /^Fill subject:/ }).click();
+  await page.getByRole('button', { name: 'a fixed value' }).click();
+  await page.getByLabel('The fixed value').fill('Welcome to the kiln shed');
+  await page.getByRole('button', { name: /^Fill text:/ }).click();
+  await page.getByRole('textbox', { name: 'Text of text' }).click();
+  await page.keyboard.press('Control+a');
+  await page.keyboard.insertText('Dear {name},\nhow did you hear of us?\n\nNo more of these: {stop link}');
   await page.getByRole('button', { name: 'Rehearse', exact: true }).click();
   await goLive(page);
   await expect(page.getByText('Each event is taken in as it comes')).toBeVisible();

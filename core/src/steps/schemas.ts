@@ -25,7 +25,7 @@ export type StepKind = Step['kind'];
 export type KindResults = OfEveryKind<{
   readonly condition: KeptResult;
   readonly lookup: FoundResult | NotFoundResult | WrittenResult;
-  readonly write: WrittenResult | NotSentResult;
+  readonly write: WrittenResult | NotFoundResult | NotSentResult;
   readonly compute: ComputedResult;
   readonly each: EachResult;
   readonly wait: WaitedResult;

@@ -14,20 +14,22 @@ export const write: StepView<'write'> = {
     if (step.target?.described.sentTo) return `Send from ${where}`;
     return step.mode === 'append' ? `Append to ${where}` : `Create or update in ${where}`;
   },
-  cell: (result, step) =>
-    result.kind === 'not_sent' ? (
-      <OutcomeMark look={writeLooks.left_out} text={`not sent: ${result.why}`} />
-    ) : (
-      <WrittenCell result={result} target={step.target} />
-    ),
-  story: (result, isRehearsal) =>
-    result.kind === 'not_sent' ? (
-      <OutcomeMark
-        look={writeLooks.left_out}
-        text={`${isRehearsal ? 'Would not be sent' : 'Not sent'}: ${result.why}`}
-      />
-    ) : (
-      <Written result={result} isRehearsal={isRehearsal} />
-    ),
-  counts: { ...writtenCounts, not_sent: 'not sent' },
+  cell: (result, step) => {
+    if (result.kind === 'not_sent') return <OutcomeMark look={writeLooks.left_out} text={`not sent: ${result.why}`} />;
+    if (result.kind === 'not_found') return <em className="text-ink-3">none there</em>;
+    return <WrittenCell result={result} target={step.target} />;
+  },
+  story: (result, isRehearsal) => {
+    if (result.kind === 'not_sent')
+      return (
+        <OutcomeMark
+          look={writeLooks.left_out}
+          text={`${isRehearsal ? 'Would not be sent' : 'Not sent'}: ${result.why}`}
+        />
+      );
+    if (result.kind === 'not_found')
+      return <span className="text-ink-2">None is there, so nothing is written: {result.why}</span>;
+    return <Written result={result} isRehearsal={isRehearsal} />;
+  },
+  counts: { ...writtenCounts, not_found: 'none there', not_sent: 'not sent' },
 };
