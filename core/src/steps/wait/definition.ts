@@ -12,7 +12,7 @@ import { done, leaveOut, type Move, needsPerson } from '../move.ts';
 import type { Step } from '../schemas.ts';
 import { usesByRefs } from '../uses.ts';
 import { type Due, dueAt } from './due.ts';
-import { type Ending, endingsFor } from './endings.ts';
+import { type Ending, endingsFor, isOfTheRecord } from './endings.ts';
 import type { WaitStep, WaitUntil } from './schema.ts';
 
 /** Lets time pass. Where a step before it needs a person, it isn't begun: nothing after it goes on either. */
@@ -190,6 +190,8 @@ function problemsOf({ place, there, here }: Ending, step: WaitStep, around: Arou
   if (!place) return [blocks(step.id, 'Choose where the record comes that ends it early.')];
   if (there === null || !here)
     return [blocks(step.id, `Choose what a ${place.described.singular} that ends it has in common with the record.`)];
+  if (!isOfTheRecord(here))
+    return [blocks(step.id, `Choose a field of the record: “${around.nameOf(here)}” is the same for all of them.`)];
   if (!around.isKnown(here)) return [blocks(step.id, `The field “${here.path.slice(1)}” doesn’t exist here.`)];
   return [];
 }

@@ -1,9 +1,19 @@
 import fc from 'fast-check';
+import { businessId, waitLinksId } from '../../mapping/refs.ts';
 import type { Field } from '../../values/field.ts';
 import { connectionsOf, deedsThrough, withConnections } from '../../workflow/file.ts';
 import type { Place } from '../../workflow/place.ts';
 import { emptyContent, type WorkflowContent } from '../../workflow/schema.ts';
-import { type Ending, endedBecause, endingsFor, keysThere, likelySame, newEndingId, watchOf } from './endings.ts';
+import {
+  type Ending,
+  endedBecause,
+  endingsFor,
+  isOfTheRecord,
+  keysThere,
+  likelySame,
+  newEndingId,
+  watchOf,
+} from './endings.ts';
 
 const fields: Field[] = [
   { path: '/email', label: 'email', type: 'email' },
@@ -98,6 +108,16 @@ test('the field that is likely meant is of the same kind, else called alike; els
   expect(likelySame(fields, here({ type: 'phone' }))).toEqual([1, 0]);
   expect(likelySame(fields, here({ label: 'Status' }))).toEqual([3, 0]);
   expect(likelySame(fields, here({ label: 'town' }))).toEqual([-1, -1]);
+  // What is posted is known as text; an id of something else is none.
+  expect(likelySame(fields, here({ label: 'id', type: 'id' }, { label: 'Email' }))).toEqual([0, 1]);
+  const withId: Field[] = [{ path: '/id', label: 'id', type: 'id', idOf: 'bookings' }];
+  expect(likelySame(withId, here({ label: 'id', type: 'id' }))).toEqual([-1, -1]);
+  expect(likelySame(withId, here({ label: 'booking', type: 'id', idOf: 'bookings' }))).toEqual([0, 0]);
+});
+
+test('what the business says of itself tells no record from another: it can’t end a wait', () => {
+  expect(isOfTheRecord({ step: 'start' })).toBe(true);
+  expect([isOfTheRecord({ step: businessId }), isOfTheRecord({ step: waitLinksId })]).toEqual([false, false]);
 });
 
 test('a workflow file tells of the places that end its waits, and leads them to other connections', () => {

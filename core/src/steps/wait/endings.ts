@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { readRef, type Scope } from '../../mapping/filling.ts';
-import { RefSchema } from '../../mapping/refs.ts';
+import { businessId, type Ref, RefSchema, waitLinksId } from '../../mapping/refs.ts';
 import { subscriberDigits } from '../../matching/normalise/telephone.ts';
 import { type Field, fieldAt } from '../../values/field.ts';
 import { IdSchema } from '../../values/id.ts';
@@ -105,14 +105,27 @@ export function newEndingId(endings: readonly Pick<Ending, 'id'>[]): string {
 export const endedBecause = ({ singular, place }: Pick<ParkEnding, 'singular' | 'place'>, title: string): string =>
   `The ${singular} “${title}” came in ${place}.`;
 
-/** The field that is likely meant: of the same kind, and called alike. */
+/** Whether a field tells one record from another: what the business says of itself, and the links, don't. */
+export const isOfTheRecord = ({ step }: Pick<Ref, 'step'>): boolean => step !== businessId && step !== waitLinksId;
+
+/**
+ * The field there, and the one here, by which a record is likely meant: an address or a number, by its type or as it is
+ * called; what is called alike; the id of a record of the same kind. -1 where none is.
+ */
 export function likelySame(fields: readonly Field[], known: readonly { readonly field: Field }[]): [number, number] {
-  for (const type of ['email', 'phone', 'id'] as const) {
+  const alike = (one: Field, other: Field): boolean => keyText(one.label) === keyText(other.label);
+  for (const type of ['email', 'phone'] as const) {
     const there = fields.findIndex((field) => field.type === type);
-    const here = known.findIndex(({ field }) => field.type === type);
-    if (there >= 0 && here >= 0) return [there, here];
+    const meant = fields[there];
+    if (!meant) continue;
+    const typed = known.findIndex(({ field }) => field.type === type);
+    // What is posted may be known as text only.
+    const here = typed >= 0 ? typed : known.findIndex(({ field }) => alike(field, meant));
+    if (here >= 0) return [there, here];
   }
-  const there = fields.findIndex((field) => known.some((one) => keyText(one.field.label) === keyText(field.label)));
-  const here = known.findIndex((one) => keyText(one.field.label) === keyText(fields[there]?.label ?? null));
-  return there >= 0 && here >= 0 ? [there, here] : [-1, -1];
+  const pairs = fields.flatMap((field, there) => known.map((one, here) => ({ field, other: one.field, there, here })));
+  const found =
+    pairs.find(({ field, other }) => field.type !== 'id' && other.type !== 'id' && alike(field, other)) ??
+    pairs.find(({ field, other }) => field.idOf !== undefined && field.idOf === other.idOf);
+  return found ? [found.there, found.here] : [-1, -1];
 }

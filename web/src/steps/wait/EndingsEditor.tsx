@@ -1,5 +1,6 @@
 import {
   type Ending,
+  isOfTheRecord,
   likelySame,
   mostEndings,
   type NamedField,
@@ -23,7 +24,8 @@ interface EndingsProps {
 /** Which records elsewhere end a wait before its time, such as a booking with the same e-mail address. */
 export function EndingsEditor({ step, onChange }: EndingsProps) {
   const endings = step.endings ?? [];
-  const names = useNames(step.id).filter(({ known }) => !known.isInList);
+  // What the business says of itself is the same for every record, and ends the wait of none.
+  const names = useNames(step.id).filter(({ known }) => !known.isInList && isOfTheRecord(known.ref));
   const put = (next: Ending): void => onChange(endings.map((one) => (one.id === next.id ? next : one)));
   const add = (): void => {
     onChange([...endings, { id: newEndingId(endings), place: null, there: null, here: null, does: 'stops' }]);
