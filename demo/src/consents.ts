@@ -1,14 +1,13 @@
-import { emptyContent, type Filling, type Place, startId, type WorkflowContent } from '@golden/core';
+import { emptyContent, type Place, startId, type WorkflowContent } from '@golden/core';
+import { field } from './workflows.ts';
 
 // What somebody says in one app of being written to is carried to the others.
-
-const field = (path: string): Filling => ({ kind: 'field', ref: { step: startId, path }, tidies: [] });
 
 /** Who answers a text message with one of the usual words gets no more news: they are put on the list of who unsubscribed. */
 export function stopAnswers(source: Place, target: Place): WorkflowContent {
   return {
     ...emptyContent('Answers STOP to text messages'),
-    note: 'Whoever answers with one of these words gets no more news, by text message or by mail to the same number.',
+    note: 'Whoever answers with one of these words gets no more news by text message.',
     start: {
       source,
       on: 'added',

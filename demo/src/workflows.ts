@@ -1,6 +1,11 @@
 import { emptyContent, type Filling, formatPointer, type Place, type Tidy, type WorkflowContent } from '@golden/core';
 
-const field = (path: string, ...tidies: Tidy[]): Filling => ({ kind: 'field', ref: { step: 'start', path }, tidies });
+/** A field of the record that starts it, tidied. */
+export const field = (path: string, ...tidies: Tidy[]): Filling => ({
+  kind: 'field',
+  ref: { step: 'start', path },
+  tidies,
+});
 /** The name that the shop keeps in two parts. */
 const wholeName: Filling = {
   kind: 'text',

@@ -47,8 +47,8 @@ type Verdict = 'write' | KeptWhy | 'ask_first' | 'ask_both';
  * Compares three values of each field: what was last sent, what the source has now, what is there now.
  *
  * Laws: a value that is there is never replaced by an empty one unless that was chosen; a no to being
- * contacted never becomes a yes, and one that is new in the source is written without a question; what the source has not changed since it was sent is never written
- * over by the usual policy.
+ * contacted never becomes a yes, and by the usual policy one that is new in the source is written without
+ * a question; what the source has not changed since it was sent is never written over by that policy.
  */
 export function overwrite(
   values: Readonly<Record<Pointer, Value>>,

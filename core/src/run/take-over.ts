@@ -49,7 +49,7 @@ function restsOnOther(from: WorkflowContent, to: WorkflowContent, state: ItemSta
         : at === state.at
           ? 'The wait that it is at was removed.'
           : 'A step before its wait was removed.';
-    if (at < state.at && whatItDoes(there) !== whatItDoes({ id, step })) return 'A step before its wait has changed.';
+    if (at < state.at && whatItDoes(there.step) !== whatItDoes(step)) return 'A step before its wait has changed.';
   }
   return undefined;
 }
@@ -74,7 +74,7 @@ const sameTable = (
 ): boolean => JSON.stringify(tables.find((one) => one.name === name)?.rows) === JSON.stringify(rows);
 
 /** A step without what it is called, and without how its place describes itself. A wait that is over counts by nothing but that it was there. */
-function whatItDoes({ step }: Pick<LaidOutStep, 'step'> & { readonly id: string }): string {
+function whatItDoes(step: Step): string {
   const { name: _name, note: _note, ...rest } = step;
   if (step.kind === 'wait') return JSON.stringify({ isOff: step.isOff === true });
   if (!('target' in rest) || !rest.target) return JSON.stringify(rest);

@@ -1,5 +1,13 @@
 import { createHash } from 'node:crypto';
-import { type CallSpec, type JsonRecord, type TextMail, type ToldKind, toldEvent, toldEventType } from '@golden/core';
+import {
+  type CallSpec,
+  type JsonRecord,
+  type TextMail,
+  type ToldKind,
+  toldEvent,
+  toldEventType,
+  type Value,
+} from '@golden/core';
 import type { Connections } from '../connections.ts';
 import type { Telling } from './telling.ts';
 
@@ -46,10 +54,13 @@ export async function sendTold(
     .update(JSON.stringify([kind, occasion, data]))
     .digest('hex')
     .slice(0, 32);
+  const create = (path: string, recordType: string, values: Readonly<Record<string, Value>>) =>
+    connector.create({
+      write: { kind: 'create', target: { connection, path: [path], recordType }, values, types: {} },
+      token: `told-${name}`,
+    });
   if ((await connections.get(connection)).app !== eventsApp) {
-    const values = { '/to': to, '/subject': mail.subject, '/text': mail.text };
-    const target = { connection, path: ['outgoing'], recordType: 'outgoing' };
-    await connector.create({ write: { kind: 'create', target, values, types: {} }, token: `told-${name}` });
+    await create('outgoing', 'outgoing', { '/to': to, '/subject': mail.subject, '/text': mail.text });
     return;
   }
   const spec: CallSpec = {
@@ -61,6 +72,5 @@ export async function sendTold(
   };
   const event = toldEvent(kind, name, now, await address(), data);
   const values = Object.fromEntries(Object.entries(event).map(([key, value]) => [`/${key}`, value]));
-  const target = { connection, path: [JSON.stringify(spec)], recordType: 'call' };
-  await connector.create({ write: { kind: 'create', target, values, types: {} }, token: `told-${name}` });
+  await create(JSON.stringify(spec), 'call', values);
 }

@@ -42,7 +42,7 @@ export interface TellerParts {
  * them. It counts as sent only once the other side took it, so that after a crash it may come twice rather than never.
  */
 export class Teller {
-  /** Why the last mail could not be sent; null when it could. */
+  /** Why the last mail or event could not be sent; null when it could. */
   trouble: string | null = null;
   private timer: NodeJS.Timeout | undefined;
   private underWay: Promise<void> | undefined;

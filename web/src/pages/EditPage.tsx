@@ -153,14 +153,15 @@ export function EditPage() {
             {sentences.map((sentence) => {
               const series = allSeries.find(({ steps }) => steps.includes(sentence.id));
               const isHead = series?.steps[0] === sentence.id;
-              if (series && !isSeriesUnfolded && !isHead) return null;
-              const ids = series && !isSeriesUnfolded ? series.steps : [sentence.id];
+              const folded = isSeriesUnfolded ? undefined : series;
+              if (folded && !isHead) return null;
+              const ids = folded?.steps ?? [sentence.id];
               return (
                 <li key={sentence.id}>
-                  {isHead && isSeriesUnfolded && <FoldSeries series={series} onFold={() => unfoldSeries(false)} />}
-                  {series && !isSeriesUnfolded ? (
+                  {series && isHead && !folded && <FoldSeries series={series} onFold={() => unfoldSeries(false)} />}
+                  {folded ? (
                     <SeriesCard
-                      series={series}
+                      series={folded}
                       sentenceOf={(id) => sentences.find((one) => one.id === id)}
                       chosen={chosen}
                       reached={reached}
