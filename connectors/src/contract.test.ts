@@ -23,7 +23,7 @@ import type { Connector } from './connector.ts';
 import { connectorContract, type Subject } from './testing/contract.ts';
 import { newXlsx } from './workbook/xlsx.ts';
 
-const quick = { timeout: 2000, retries: 0 };
+const quick = { timeout: 30_000, retries: 0 };
 const opened = (app: string, settings: Record<string, string>): Connector =>
   appsFor([], {})
     .find(({ id }) => id === app)

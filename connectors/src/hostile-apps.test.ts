@@ -233,7 +233,7 @@ describe('what an app says of itself', () => {
   const open = (address: string) =>
     appsFor([description], {})
       .find((one) => one.id === 'wild')
-      ?.open({ address, key: "s$&$'3cret" }, { retries: 0, timeout: 2000 });
+      ?.open({ address, key: "s$&$'3cret" }, { retries: 0, timeout: 30_000 });
 
   test('names of its own types can’t break out of their addresses; a key is sent as it is', async () => {
     const names = ['x","screen":"javascript:alert(1)', '../../admin', '//elsewhere.example', 'a?b#c'];

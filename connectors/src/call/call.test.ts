@@ -48,7 +48,7 @@ const open = (mayCallInside: boolean, at = address()) =>
     address: at,
     header: 'Authorization',
     secret: 'Bearer s3cret',
-    timeout: 1500,
+    timeout: 30_000,
     mayCallInside: async () => mayCallInside,
   });
 const spec: CallSpec = {

@@ -15,7 +15,10 @@ let connected: Connected;
 let app: PeopleApp;
 let workflow: string;
 let connection: string;
-const more = { descriptions: [peopleDescription('lookup', { settlesWithin: 1 })], open: { timeout: 900, retries: 0 } };
+const more = {
+  descriptions: [peopleDescription('lookup', { settlesWithin: 1 })],
+  open: { timeout: 30_000, retries: 0 },
+};
 
 beforeEach(async () => {
   world = await openWorld();

@@ -69,7 +69,7 @@ async function prepare(make: (services: Awaited<ReturnType<typeof openServices>>
 
 /** Starts again on the data that a killed process left, and waits until all that it left is done. */
 async function openAgain(): Promise<Services> {
-  const services = await openServices(world, { open: { timeout: 2500, retries: 3 } });
+  const services = await openServices(world, { open: { timeout: 30_000, retries: 3 } });
   await services.engine.resume();
   await settled(services);
   return services;

@@ -18,7 +18,7 @@ async function open(customers: number, more: Parameters<typeof customersToApp>[4
   app = await peopleApp();
   services = await openServices(world, {
     descriptions: [peopleDescription('lookup', { settlesWithin: 1 })],
-    open: { timeout: 900, retries: 0 },
+    open: { timeout: 30_000, retries: 0 },
   });
   connected = await connectBoth(world, services);
   workflow = (await customersToApp(services, connected, app, 'lookup', more)).workflow;

@@ -21,10 +21,11 @@ let world: World;
 let services: Services;
 let connected: Connected;
 
-async function open(): Promise<void> {
+/** Slow means a second and a half: where that is no part of it, no answer is late on a busy machine. */
+async function open(timeout = 900): Promise<void> {
   world = await openWorld();
   world.shelf.files.replace('customers.xlsx', await emptyWorkbook('Customers', columns), undefined);
-  services = await openServices(world, { open: { timeout: 900, retries: 2 } });
+  services = await openServices(world, { open: { timeout, retries: 2 } });
   connected = await connectBoth(world, services);
 }
 async function close(): Promise<void> {
@@ -62,7 +63,7 @@ async function expectExactlyOnce(count: number): Promise<void> {
 }
 
 describe.each(['append', 'create_or_update'] as const)('%s', (mode) => {
-  beforeEach(open);
+  beforeEach(() => open());
   afterEach(close);
 
   test.each(troubleKinds)('with the trouble “%s” in both apps, until it ends', async (kind) => {
@@ -78,7 +79,7 @@ describe.each(['append', 'create_or_update'] as const)('%s', (mode) => {
 });
 
 describe('one trouble looked at closely', () => {
-  beforeEach(open);
+  beforeEach(() => open(30_000));
   afterEach(close);
 
   test('a shelf that gives no right leaves one case to settle, in the app’s own words', async () => {

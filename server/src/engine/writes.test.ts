@@ -30,7 +30,7 @@ async function open(manner: Manner, customers: number, more: Partial<RestDescrip
   app = await peopleApp(manner === 'idempotency_key');
   services = await openServices(world, {
     descriptions: [peopleDescription(manner, more)],
-    open: { timeout: 900, retries: 0 },
+    open: { timeout: 30_000, retries: 0 },
   });
   connected = await connectBoth(world, services);
 }

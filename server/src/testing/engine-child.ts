@@ -25,7 +25,7 @@ const services = await makeServices({
   dataFile,
   masterKey: 'a master key for tests',
   seams,
-  open: { timeout: 2500, retries: 3 },
+  open: { timeout: 30_000, retries: 3 },
   logLevel: 'error',
 });
 const { engine } = services;

@@ -127,7 +127,7 @@ export async function openServices(world: World, more: Partial<ServiceOptions> =
   return makeServices({
     dataFile,
     masterKey: 'a master key for tests',
-    open: { timeout: 4000, retries: 2 },
+    open: { timeout: 30_000, retries: 2 },
     logLevel: 'silent',
     seams: new TestClock(),
     ...more,
