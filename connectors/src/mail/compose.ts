@@ -12,6 +12,7 @@ import {
 import type { FileToAttach } from '../app.ts';
 import { Refused } from '../errors.ts';
 import { type NamedFile, namedFiles } from './attached-files.ts';
+import { pictureProblems, withPictures } from './pictures.ts';
 
 /** A mail that is to be sent, as a workflow has filled it in. */
 export interface Outgoing {
@@ -77,6 +78,11 @@ export function readOutgoing(values: JsonRecord, senders: readonly string[], isA
       message: 'It isn’t said which mail is answered.',
       given: '',
     });
+  const isFormatted = text('format') === 'simple';
+  const attachments = namedFiles(text);
+  if (isFormatted)
+    for (const { name, message } of pictureProblems(body, attachments))
+      problems.push({ path: '/text', label: 'text', message, given: name });
   if (problems.length > 0) throw new Refused(problems.map(({ message }) => message).join(' '), problems);
   const written = senders.find((one) => bareAddress(one) === bareAddress(from)) ?? from;
   return {
@@ -87,8 +93,8 @@ export function readOutgoing(values: JsonRecord, senders: readonly string[], isA
     replyTo: text('reply_to'),
     subject: isAnswer ? replySubject(subject) : subject,
     text: body,
-    isFormatted: text('format') === 'simple',
-    attachments: namedFiles(text),
+    isFormatted,
+    attachments,
     inReplyTo: isAnswer ? messageId : '',
     references: isAnswer ? text('references') : '',
     answeredKind: isAnswer ? text('kind') : '',
@@ -143,19 +149,23 @@ export async function compose(
   },
 ): Promise<Buffer> {
   const { default: MailComposer } = await import('nodemailer/lib/mail-composer');
+  const { text, pictures } = mail.isFormatted
+    ? withPictures(mail.text, files, token)
+    : { text: mail.text, pictures: new Map() };
   const options = {
     from: mail.from,
     to: [...mail.to],
     cc: [...mail.cc],
     ...(mail.replyTo !== '' && { replyTo: mail.replyTo }),
     subject: mail.subject,
-    text: mail.isFormatted ? plainOf(mail.text) : mail.text,
-    ...(mail.isFormatted && { html: await htmlOf(mail.text) }),
+    text: mail.isFormatted ? plainOf(text) : text,
+    ...(mail.isFormatted && { html: await htmlOf(text) }),
     messageId: messageIdFor(token, mail.from),
     attachments: files.map(({ name, type, content }) => ({
       filename: name,
       contentType: type,
       content: Buffer.from(content),
+      ...(pictures.has(name) && { cid: pictures.get(name), contentDisposition: 'inline' as const }),
     })),
     ...(mail.inReplyTo !== '' && { inReplyTo: mail.inReplyTo, references: mail.references }),
     // A program wrote it: other programs mustn't answer (RFC 3834 section 5), nor tell of holidays.

@@ -275,6 +275,46 @@ describe('sending', () => {
     expect(raws('mira@saltmarsh.example')).toHaveLength(1);
   });
 
+  test('a picture stands in the text where it is named; only what goes along can be one', async () => {
+    const png = Buffer.from([0x89, 0x50, 0x4e, 0x47, 0, 255]);
+    const names = ['Kiln (2).png', 'Prices.pdf', 'Secret.png'];
+    const get = async (name: string) =>
+      names.includes(name)
+        ? { name, type: name.endsWith('pdf') ? 'application/pdf' : 'image/png', content: png }
+        : undefined;
+    const desk = new MailConnector({ ...options, attachable: { names: async () => names, get } });
+    const asked = {
+      ...letter,
+      '/format': 'simple',
+      '/attached_file': 'Kiln (2).png',
+      '/attached_file_2': 'Prices.pdf',
+    };
+    const sendText = (text: string) =>
+      desk.create({ write: write('outgoing', { ...asked, '/text': text }), token: token() });
+    await sendText(
+      '# Our kiln\n\n![the “new” kiln](Kiln (2).png)\n\nand ![a logo](https://saltmarsh.example/logo.png).',
+    );
+    const mail = await simpleParser(raws('mira@saltmarsh.example').at(-1) ?? '', { keepCidLinks: true });
+    const [picture, prices] = mail.attachments;
+    expect(picture).toMatchObject({
+      filename: 'Kiln (2).png',
+      related: true,
+      contentDisposition: 'inline',
+      content: png,
+    });
+    expect(prices).toMatchObject({ filename: 'Prices.pdf', contentDisposition: 'attachment' });
+    expect(mail.html).toContain(`<img src="cid:${picture?.cid}" alt="the “new” kiln">`);
+    expect(mail.html).toContain('<img src="https://saltmarsh.example/logo.png"');
+    expect(mail.text).toContain('the “new” kiln');
+    expect(mail.text).not.toContain('cid:');
+    await expect(sendText('See ![this](Secret.png)')).rejects.toMatchObject({
+      message: expect.stringContaining('The picture “Secret.png” doesn’t go along.'),
+      fields: [{ path: '/text', label: 'text', given: 'Secret.png' }],
+    });
+    await expect(sendText('See ![this](Prices.pdf)')).rejects.toThrow('no picture that mails show');
+    expect(raws('mira@saltmarsh.example')).toHaveLength(1);
+  });
+
   test('a hidden copy arrives, and nobody else reads of it', async () => {
     await send({
       ...letter,

@@ -118,6 +118,7 @@ async function recordOf(mail: ParsedText, at: MailAt): Promise<JsonRecord> {
     in_reply_to: inReplyTo,
     references,
     thread: threadRoot({ messageId, references, inReplyTo }),
+    answers: [...new Set(messageIds(`${references} ${inReplyTo}`))],
     ...(at.isRead !== undefined && { read: at.isRead }),
     ...(at.folder !== undefined && { folder: at.folder }),
     ...(bounced && { bounce: bounced }),
@@ -204,6 +205,7 @@ const text = (path: string, label: string, more: Partial<Field> = {}): Field => 
   ...more,
 });
 
+const answeredIds = '/answers';
 const proven = { provenBy: '/sender_proven' };
 
 const lineField = (label: string): Field => text(formatPointer(['lines', label]), label, { mayLack: true });
@@ -268,6 +270,7 @@ export function mailType(folder: string, lines: readonly string[]): RecordType {
     text('/in_reply_to', 'answers the mail'),
     text('/references', 'mails before it'),
     text('/thread', 'thread'),
+    { path: answeredIds, label: 'answers these mails', type: 'list' },
     text('/bounce/recipient', 'not delivered to'),
     text('/bounce/reason', 'why not delivered'),
     text('/bounce/message_id', 'mail that wasn’t delivered'),
@@ -286,5 +289,6 @@ export function mailType(folder: string, lines: readonly string[]): RecordType {
     can: { list: true, find: true, create: false, update: true, readBack: true },
     findBy: ['/message_id'],
     created: '/received',
+    answers: { from: '/from/address', ids: answeredIds, byPerson: { path: '/kind', is: 'person' } },
   };
 }

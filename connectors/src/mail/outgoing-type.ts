@@ -42,7 +42,10 @@ const textFields: readonly Field[] = [
     description: 'As typed, where it isn’t filled',
     options: [
       { value: 'plain', label: 'as typed' },
-      { value: 'simple', label: 'simply formatted: # heading, - list, **strong**, [words](address)' },
+      {
+        value: 'simple',
+        label: 'simply formatted: # heading, - list, **strong**, [words](address), ![words](attached picture)',
+      },
     ],
   },
 ];

@@ -120,6 +120,13 @@ export const RecordTypeSchema = z.object({
   /** Where the app keeps the instants, when it does. */
   created: PointerSchema.optional(),
   updated: PointerSchema.optional(),
+  /**
+   * Mails come in here: the field that says who sent one, the ids of the mails that it answers, and the value that tells
+   * that a person wrote it.
+   */
+  answers: z
+    .object({ from: PointerSchema, ids: PointerSchema, byPerson: z.object({ path: PointerSchema, is: z.string() }) })
+    .optional(),
   /** What a write usually comes to, where the place tells by an example. */
   example: z.record(z.string(), z.unknown()).optional(),
   /** Why nothing may be written here, in a sentence. */

@@ -302,6 +302,84 @@ describe('a mail that comes back', () => {
   });
 });
 
+describe('a wait that an answer ends', () => {
+  /** Somebody is answered, and written to once more after three days unless they have answered by then. */
+  async function followedUp(): Promise<string> {
+    await writes(desk, 0);
+    const inbox = await placeOf(desk.services, desk.mailbox, ['folder:INBOX']);
+    const wait: Step = {
+      id: 'wait',
+      kind: 'wait',
+      until: { kind: 'time', amount: 3, unit: 'days', from: 'start' },
+      endings: [
+        {
+          id: 'ending-1',
+          place: inbox,
+          there: '/from/address',
+          here: { step: startId, path: '/true_sender/address' },
+          does: 'stops',
+          ...(inbox.described.answers && { value: inbox.described.answers.byPerson }),
+        },
+      ],
+    };
+    const outgoing = await placeOf(desk.services, desk.mailbox, ['outgoing']);
+    const id = await answering(desk, 'all', () => [
+      wait,
+      {
+        id: 'more',
+        kind: 'write',
+        target: outgoing,
+        mode: 'append',
+        purpose: 'service',
+        mapping: {
+          '/to': fieldFilling('/reply_to'),
+          '/subject': { kind: 'fixed', value: 'Still there?' },
+          '/text': letter,
+        },
+      },
+    ]);
+    const { engine } = desk.services;
+    await engine.finish((await engine.makeLive(id)).run);
+    const sent = desk.room.imap.foldersOf(us).find(({ path }) => path === 'Sent')?.messages ?? [];
+    return /^message-id:\s*(<[^>]+>)/im.exec(sent[0]?.raw ?? '')?.[1] ?? '';
+  }
+
+  async function passes(hours: number): Promise<void> {
+    (desk.services.seams as TestClock).pass(hours * 3_600_000);
+    await desk.services.engine.tick();
+    await settled(desk.services);
+  }
+
+  /** How often the one who was answered is written to once more, by the fifth day. */
+  async function timesWrittenTo(): Promise<number> {
+    await passes(4 * 24);
+    expect(await unbalanced(desk.services)).toEqual([]);
+    const inbox = desk.room.imap.foldersOf(customers[0] as string).find(({ path }) => path === 'INBOX');
+    return (inbox?.messages ?? []).filter(({ raw }) => /^subject: still there/im.test(raw)).length;
+  }
+
+  test.each<[string, number, (id: string) => Readonly<Record<string, string>>, number]>([
+    ['nobody says anything of it', 1, () => ({}), 1],
+    ['they write once more', 0, () => ({}), 0],
+    [
+      'they answer from another address',
+      1,
+      (id) => ({ 'In-Reply-To': id, References: `<first@clay.example> ${id}` }),
+      0,
+    ],
+    ['a program of theirs names just what it answers', 1, (id) => ({ 'In-Reply-To': id }), 0],
+    ['they answer a later mail of the thread', 1, (id) => ({ References: `${id} <later@clay.example>` }), 0],
+    ['they are away: a program answers', 0, (id) => ({ 'In-Reply-To': id, 'Auto-Submitted': 'auto-replied' }), 1],
+    ['somebody answers another mail', 1, () => ({ 'In-Reply-To': '<other@saltmarsh.example>' }), 1],
+  ])('%s', async (_what, who, headers, times) => {
+    const id = await followedUp();
+    expect(id).toMatch(/^<[0-9a-f]{40}@/);
+    await passes(1);
+    await writes(desk, who, headers(id));
+    expect(await timesWrittenTo()).toBe(times);
+  });
+});
+
 test('a rehearsal sends nothing', async () => {
   await writes(desk, 0);
   const id = await answering(desk);

@@ -2,7 +2,7 @@ import { DateTime } from 'luxon';
 import { type OpenHours, officeWeek } from '../../calendar/calendar.ts';
 import { durationText, isWorking } from '../../calendar/duration.ts';
 import type { ItemState } from '../../run/state.ts';
-import { fieldAt } from '../../values/field.ts';
+import { type Field, fieldAt } from '../../values/field.ts';
 import { changed } from '../../workflow/change.ts';
 import { missing, type Phrase, setting, words } from '../../workflow/phrase.ts';
 import { blocks, type ReadinessProblem, warns } from '../../workflow/problem.ts';
@@ -79,7 +79,7 @@ function enter(doing: Doing<WaitStep>, given: ItemState): Move {
   const until = new Date(due.at).toISOString();
   if (state.skipsWaits) return passed(id, state, until, 'skipped');
   // One that has waited already is woken, though its time has come: only then everything is looked at anew.
-  const endings = endingsOf(doing);
+  const endings = endingsOf(doing, state);
   if (until <= nowOf(state) && given.reached?.[id] === undefined) {
     if (until < nowOf(state) && step.late === 'stops')
       return stop(id, state, `It was due on ${momentText(until, zoneOf(doing))}.`);
@@ -102,11 +102,18 @@ function enter(doing: Doing<WaitStep>, given: ItemState): Move {
 }
 
 /** What ends the wait of this record: what is said at the step itself, and at the waits before it. */
-function endingsOf({ version, step, scope }: Doing<WaitStep>) {
+function endingsOf({ version, step, scope }: Doing<WaitStep>, state: ItemState) {
   const { steps } = version.content;
   const before = steps.slice(0, steps.findIndex(({ id }) => id === step.id) + 1);
-  return endingsFor(endingsIn(before), scope, version.locale.country);
+  return endingsFor(endingsIn(before), scope, version.locale.country, sentBy(before, state));
 }
+
+/** The ids of what steps have sent to somebody. */
+const sentBy = (steps: readonly Step[], state: ItemState): string[] =>
+  steps.flatMap((step) => {
+    const result = state.steps[step.id];
+    return step.kind === 'write' && step.target?.described.sentTo && result?.kind === 'written' ? [result.id] : [];
+  });
 
 /** What is said of waits to end them, in some steps; of those that are on. */
 export const endingsIn = (steps: readonly Step[]): Ending[] =>
@@ -213,10 +220,16 @@ export function endingPhrases({ place, there, value, does }: Ending): Phrase[] {
     setting(place.labels.at(-1) ?? ''),
     words(' with the same '),
     there === null ? missing('field') : setting(labelOf(there)),
-    ...(value ? [words(` and ${labelOf(value.path)} `), setting(value.is)] : []),
+    ...(place.described.answers && place.described.answers.from === there
+      ? [words(', or that answers a mail sent before,')]
+      : []),
+    ...(value ? [words(` and ${labelOf(value.path)} `), setting(optionLabel(fields, value))] : []),
     words(does === 'stops' ? ', nothing more is done.' : ', it goes on at once.'),
   ];
 }
+
+const optionLabel = (fields: readonly Field[], { path, is }: NonNullable<Ending['value']>): string =>
+  fieldAt(fields, path)?.options?.find((one) => one.value === is)?.label ?? is;
 
 function untilPhrases(until: WaitUntil, around: Around): Phrase[] {
   switch (until.kind) {

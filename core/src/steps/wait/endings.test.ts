@@ -12,7 +12,7 @@ import {
   keysThere,
   likelySame,
   newEndingId,
-  watchOf,
+  watchesOf,
 } from './endings.ts';
 
 const fields: Field[] = [
@@ -44,7 +44,7 @@ const by = (there: string, more: Partial<Ending> = {}): Ending => ({
 
 /** Whether a record elsewhere ends the wait of one with this contact. */
 function ends(ending: Ending, contact: string | null, record: Record<string, never> | object): boolean {
-  const [one] = endingsFor([ending], { start: { contact } }, 'GB');
+  const [one] = endingsFor([ending], { start: { contact } }, 'GB', []);
   return one !== undefined && keysThere(one.watch, record as never).includes(one.key);
 }
 
@@ -89,11 +89,33 @@ test('for whatever text: it ends exactly where both are the same but for case an
 });
 
 test('all that wait for the same share one watch, whatever they do then', () => {
-  const watches = [by('/email'), by('/email', { id: 'ending-2', does: 'goes_on', countsEarlier: true })].map((one) =>
-    JSON.stringify(watchOf(one, 'GB')),
+  const watches = [by('/email'), by('/email', { id: 'ending-2', does: 'goes_on', countsEarlier: true })].flatMap(
+    (one) => watchesOf(one, 'GB').map((watch) => JSON.stringify(watch)),
   );
   expect(new Set(watches).size).toBe(1);
   expect(endedBecause({ singular: 'booking', place: 'bookings' }, 'OD-1')).toBe('The booking “OD-1” came in bookings.');
+});
+
+test('where mails come in, who sent one or what it answers ends it; by another field only that field does', () => {
+  const inbox: Place = {
+    ...bookings,
+    described: {
+      ...bookings.described,
+      fields: [...fields, { path: '/answers', label: 'answers these mails', type: 'list' }],
+      answers: { from: '/email', ids: '/answers', byPerson: { path: '/status', is: 'person' } },
+    },
+  };
+  const endedBy = (there: string, contact: string | null, record: object): boolean =>
+    endingsFor([by(there, { place: inbox })], { start: { contact } }, 'GB', ['<1@us.example>', '<2@us.example>']).some(
+      ({ watch, key }) => keysThere(watch, record as never).includes(key),
+    );
+  const answer = { email: 'private@home.example', answers: ['<0@us.example>', '<2@US.example>'] };
+  expect(endedBy('/email', 'ada@clay.example', answer)).toBe(true);
+  expect(endedBy('/email', null, answer)).toBe(true);
+  expect(endedBy('/email', 'ada@clay.example', { ...answer, answers: ['<0@us.example>'] })).toBe(false);
+  expect(endedBy('/phone', '020 7946 0123', answer)).toBe(false);
+  expect(watchesOf(by('/email', { place: inbox }), 'GB')).toHaveLength(2);
+  expect(watchesOf(by('/phone', { place: inbox }), 'GB')).toHaveLength(1);
 });
 
 test('ids of endings are never given twice', () => {

@@ -51,17 +51,18 @@ export interface ParkEnding {
   readonly place: string;
 }
 
-/** What is watched for an ending; undefined while something of it hasn't been chosen. */
-export function watchOf({ place, there, value }: Ending, country: string): EndingWatch | undefined {
-  if (!place || there === null) return undefined;
+/**
+ * What is watched for an ending: the field that was chosen and, where that is the sender of mails that come in, also which
+ * mails they answer. Somebody who answers from another address has answered. Nothing while something hasn't been chosen.
+ */
+export function watchesOf({ place, there, value }: Ending, country: string): EndingWatch[] {
+  if (!place || there === null) return [];
   const isPhone = fieldAt(place.described.fields, there)?.type === 'phone';
-  return {
-    connection: place.connection,
-    path: place.path,
-    there,
-    ...(isPhone && { country }),
-    ...(value && { value }),
-  };
+  const at = { connection: place.connection, path: place.path };
+  const only = value && { value };
+  const byField = { ...at, there, ...(isPhone && { country }), ...only };
+  const { answers } = place.described;
+  return answers?.from === there ? [byField, { ...at, there: answers.ids, ...only }] : [byField];
 }
 
 /** The text by which two values are the same: case, outer space and a telephone number's signs make no difference. */
@@ -74,15 +75,25 @@ function keyOf(value: Value | undefined, { country }: Pick<EndingWatch, 'country
  * What ends the wait of one record; nothing for a value that is empty, since that would be the same as every other that is.
  *
  * @param country by which telephone numbers without a country are read
+ * @param sent the ids of the mails that went out for the record before
  */
-export function endingsFor(endings: readonly Ending[], scope: Scope, country: string): ParkEnding[] {
+export function endingsFor(
+  endings: readonly Ending[],
+  scope: Scope,
+  country: string,
+  sent: readonly string[],
+): ParkEnding[] {
   return endings.flatMap((ending) => {
     const { place, here, countsEarlier = false, does } = ending;
-    const watch = watchOf(ending, country);
-    if (!watch || !place || !here) return [];
-    const key = keyOf(readRef(scope, here), watch);
+    const [byField, answered] = watchesOf(ending, country);
+    if (!byField || !place || !here) return [];
     const named = { singular: place.described.singular, place: place.labels.at(-1) ?? '' };
-    return key === '' ? [] : [{ watch, key, countsEarlier, does, ...named }];
+    const key = keyOf(readRef(scope, here), byField);
+    const ended = key === '' ? [] : [{ watch: byField, key, countsEarlier, does, ...named }];
+    const keys = answered ? sent.map((id) => keyOf(id, answered)) : [];
+    return answered
+      ? [...ended, ...keys.map((one) => ({ watch: answered, key: one, countsEarlier, does, ...named }))]
+      : ended;
   });
 }
 

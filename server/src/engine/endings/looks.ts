@@ -1,5 +1,13 @@
 import { pagesOf, type SourceRecord } from '@golden/connectors';
-import { type EndingWatch, endingsIn, keysThere, readInstant, recordTitle, type WokenBy, watchOf } from '@golden/core';
+import {
+  type EndingWatch,
+  endingsIn,
+  keysThere,
+  readInstant,
+  recordTitle,
+  type WokenBy,
+  watchesOf,
+} from '@golden/core';
 import { sql } from 'kysely';
 import type { Logger } from 'pino';
 import type { Connections } from '../../connections.ts';
@@ -119,7 +127,7 @@ export class EndingLooks {
   private async watchesOf(workflowId: string, number: number): Promise<EndingWatch[]> {
     const version = await this.context.workflows.readableVersion(workflowId, number);
     if (!version) return [];
-    return endingsIn(version.content.steps).flatMap((ending) => watchOf(ending, version.locale.country) ?? []);
+    return endingsIn(version.content.steps).flatMap((ending) => watchesOf(ending, version.locale.country));
   }
 
   /** The places of which something is waited for, or may be by a live workflow, and that weren't looked at since. */

@@ -87,9 +87,12 @@ function OneEnding({ ending, label, names, onChange, onRemove }: OneProps) {
       names.map(({ known }) => known),
     );
     const { value: _value, ...rest } = ending;
+    const { answers } = next.described;
     onChange({
       ...rest,
       place: next,
+      // An automatic answer is none.
+      ...(answers && { value: answers.byPerson }),
       there: nextFields[thereAt]?.path ?? null,
       here: names[hereAt]?.known.ref ?? null,
     });
@@ -131,6 +134,9 @@ function OneEnding({ ending, label, names, onChange, onRemove }: OneProps) {
                 ...names.map(({ name, known }) => ({ value: refKey(known.ref), label: name })),
               ]}
             />
+            {there !== null && place.described.answers?.from === there && (
+              <span className="text-ink-2">or that answers a mail sent to it before</span>
+            )}
           </div>
           <div className={line}>
             <span className="text-ink-2">and</span>
