@@ -2,7 +2,7 @@ import { execSync } from 'node:child_process';
 import { defineConfig } from '@playwright/test';
 
 /** Debian's chromium; Playwright's own browsers are not fetched. */
-const executablePath = execSync('command -v chromium', { encoding: 'utf8' }).trim();
+const executablePath = execSync('command -v chromium-headless-shell', { encoding: 'utf8' }).trim();
 
 export default defineConfig({
   testDir: '.',

@@ -76,7 +76,7 @@ test('clusters are a partition that no order of pairs or records changes', () =>
             expect(renamed[order[a] as number] === renamed[order[b] as number]).toBe(clusters[a] === clusters[b]);
       },
     ),
-    { numRuns: 300 },
+    { numRuns: 150 },
   );
 });
 

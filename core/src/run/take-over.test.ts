@@ -153,7 +153,7 @@ test('law: who is taken over comes to what the other version would have brought 
       expect(after.step.outcome).toEqual(whole.step.outcome);
       expect([...before.writes, ...after.writes]).toEqual(whole.writes);
     }),
-    { numRuns: 300 },
+    { numRuns: 150 },
   );
   expect(taken).toBeGreaterThan(20);
 });

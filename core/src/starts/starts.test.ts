@@ -126,7 +126,8 @@ describe('on a day of the month', () => {
     );
   });
 
-  // An independent library: croner, over two years with four changes of the clocks in two zones. Times that the clocks
+  // An independent library: croner, over a year with both changes of the clocks in two zones, and over two where it comes
+  // once a month. Times that the clocks
   // leave out or show twice, where libraries differ by design, are held by the published changes above.
   test.each<[string, string, TimesTrigger]>([
     ['Monday 06:00', '0 6 * * 1', { kind: 'times', at: ['06:00'], days: [1] }],
@@ -143,22 +144,28 @@ describe('on a day of the month', () => {
     ['the last Friday', '0 6 * * 5#L', monthly({ kind: 'weekday', weekday: 5, which: -1 })],
   ])('as croner has it: %s', (_name, pattern, trigger) => {
     for (const timezone of ['Europe/Berlin', 'America/New_York']) {
+      const cron = new Cron(pattern, { timezone });
       let ours: string | null = '2026-01-01T00:00:00.000Z';
       let theirs: Date | null = new Date(ours);
-      while (ours !== null && ours < '2028-01-01') {
+      const end = 'month' in trigger && trigger.month ? '2028-01-01' : '2027-01-01';
+      while (ours !== null && ours < end) {
         ours = nextAfter(trigger, ours, timezone);
-        theirs = new Cron(pattern, { timezone }).nextRun(theirs);
+        theirs = cron.nextRun(theirs);
         expect(ours).toBe(theirs?.toISOString() ?? null);
       }
     }
   });
 });
 
+/** One for each zone: making one takes longer than what it is asked. */
+const clocks = new Map<string, Intl.DateTimeFormat>();
+
 /** What the clock shows in a zone, by the time-zone data of the JavaScript engine. */
 function shown(instant: number, zone: string): { day: string; time: string } {
-  const text = new Intl.DateTimeFormat('sv-SE', { timeZone: zone, dateStyle: 'short', timeStyle: 'short' }).format(
-    instant,
-  );
+  const clock =
+    clocks.get(zone) ?? new Intl.DateTimeFormat('sv-SE', { timeZone: zone, dateStyle: 'short', timeStyle: 'short' });
+  clocks.set(zone, clock);
+  const text = clock.format(instant);
   const [day = '', time = ''] = text.split(' ');
   return { day, time };
 }

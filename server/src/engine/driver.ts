@@ -214,6 +214,7 @@ class Passage {
     const journal: JournalLine[] = [{ kind: 'woken', step: null, content: woken.by }];
     await this.context.commits.run((trx) => this.storeNext(trx, next, journal));
     this.stored = next.state;
+    this.tell();
     return next;
   }
 
@@ -226,6 +227,7 @@ class Passage {
         .where('id', '=', this.work.item.id)
         .execute(),
     );
+    this.tell();
     return 'waits';
   }
 

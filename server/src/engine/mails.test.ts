@@ -504,7 +504,7 @@ test('whatever faults and deaths come between: each mail of a person is answered
         await closeDesk(of);
       }
     }),
-    { numRuns: 12 },
+    { numRuns: 8 },
   );
 });
 

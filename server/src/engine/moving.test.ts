@@ -144,7 +144,7 @@ test('a start serves at once, however slow the apps are that what was left has t
 });
 
 test('a connection with many waiting is retried through the queue: only so many are on their way at once', async () => {
-  await open(700);
+  await open(320);
   app.before = (c) => (c.req.method === 'POST' ? c.json({ detail: 'no right' }, 403) : undefined);
   await goLive(services, workflow);
   expect(new Set(await states())).toEqual(new Set(['unsettled']));
@@ -170,7 +170,7 @@ test('a connection with many waiting is retried through the queue: only so many 
   });
   clearInterval(timer);
   expect(most).toBeLessThanOrEqual(256);
-  expect(app.people).toHaveLength(700);
+  expect(app.people).toHaveLength(320);
   expect(new Set(await states())).toEqual(new Set(['delivered']));
 });
 

@@ -220,7 +220,7 @@ describe('whatever happens meanwhile', () => {
             expect(await around.services.db.selectFrom('park').selectAll().execute()).toEqual([]);
           }),
       ),
-      { numRuns: 25 },
+      { numRuns: 12 },
     );
   });
 

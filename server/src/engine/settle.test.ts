@@ -14,7 +14,7 @@ async function open(manner: Manner): Promise<string> {
   addCustomers(world, 10);
   app = await peopleApp(manner === 'idempotency_key');
   const description = peopleDescription(manner, { settlesWithin: 10 });
-  services = await openServices(world, { descriptions: [description], open: { timeout: 30_000, retries: 1 } });
+  services = await openServices(world, { descriptions: [description], open: { timeout: 30_000, retries: 0 } });
   const { workflow } = await customersToApp(services, await connectBoth(world, services), app, manner);
   return workflow;
 }

@@ -236,7 +236,7 @@ describe('whatever is edited and whenever', () => {
           expect(two).toBeGreaterThanOrEqual(one);
         }
       }),
-      { numRuns: Number(process.env['GOLDEN_RUNS'] ?? 12) },
+      { numRuns: Number(process.env['GOLDEN_RUNS'] ?? 6) },
     );
   });
 });

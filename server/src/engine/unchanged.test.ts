@@ -197,7 +197,7 @@ test('whatever is saved between the checks, each change of each key arrives once
       await services.engine.switchOff(id);
       round += 1;
     }),
-    { numRuns: 25 },
+    { numRuns: 15 },
   );
   expect(round).toBeGreaterThan(0);
 });

@@ -485,7 +485,7 @@ test('whatever deaths come between: a mail that was sent or sent on is answered 
         await closeDesk(of);
       }
     }),
-    { numRuns: 12, seed: 19, endOnFailure: true },
+    { numRuns: 7, seed: 19, endOnFailure: true },
   );
 });
 

@@ -1,10 +1,12 @@
 import { type Ending, type ItemState, startId, type WaitStep } from '@golden/core';
 import { shopKeys, totalsOf } from '@golden/standins';
 import fc from 'fast-check';
+import type { Services } from '../../services.ts';
 import { productAroundEach } from '../../testing/around.ts';
 import { checkNow, unbalanced } from '../../testing/checks.ts';
 import type { TestClock } from '../../testing/clock.ts';
 import { dropAt, pointsOfEndings, pointsOfParks } from '../../testing/drop.ts';
+import { screenOf } from '../../testing/screen.ts';
 import { customer, customersWorkflow, openServices, placeOf, rowsOf } from '../../testing/world.ts';
 
 // Waits that a record elsewhere ends: a new customer is written to after two hours, unless they order meanwhile. Judged by
@@ -52,12 +54,19 @@ async function live(endings: Ending[], more: Partial<WaitStep> = {}): Promise<st
   return id;
 }
 
+let screen: () => Promise<boolean>;
+let watched: Services | undefined;
+
 async function pass(milliseconds: number): Promise<void> {
+  if (watched !== around.services) screen = screenOf(around.services);
+  watched = around.services;
+  await screen();
   clock().pass(milliseconds);
   // What a look brings goes on with the next beat.
   for (let beat = 0; beat < 2; beat++) {
     await around.services.engine.tick();
     await around.services.engine.quiet();
+    expect(await screen()).toBe(true);
   }
 }
 
