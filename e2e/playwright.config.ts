@@ -1,8 +1,10 @@
 import { execSync } from 'node:child_process';
 import { defineConfig } from '@playwright/test';
 
-/** Debian's chromium; Playwright's own browsers are not fetched. */
-const executablePath = execSync('command -v chromium-headless-shell', { encoding: 'utf8' }).trim();
+/** Debian's chromium, the one without a window where it is there; Playwright's own browsers are not fetched. */
+const executablePath = execSync('command -v chromium-headless-shell || command -v chromium', {
+  encoding: 'utf8',
+}).trim();
 
 export default defineConfig({
   testDir: '.',

@@ -9,7 +9,7 @@ const folder = join(import.meta.dirname, '..', 'docs', 'screenshots');
 const product = await startProduct(true, 1318);
 const alone = await startProduct(false, 0, { isAlone: true });
 const browser = await chromium.launch({
-  executablePath: execSync('command -v chromium', { encoding: 'utf8' }).trim(),
+  executablePath: execSync('command -v chromium || command -v chromium-headless-shell', { encoding: 'utf8' }).trim(),
   args: ['--no-sandbox', '--disable-dev-shm-usage', '--disable-gpu', '--disable-background-networking'],
 });
 const rows = (await (await fetch(`${product.url}/api/workflows`)).json()) as {
