@@ -13,6 +13,7 @@ import {
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { build, giveUp, installPackages, needNode, root, say } from './common.mjs';
+import { writeGroups } from './test-groups.mjs';
 
 // Installs what is needed, then lint, types, unit tests and interface tests; the last line sums them all.
 // `npm test -- --only core` runs a part: lint, types, e2e, or the unit tests of one folder; several are
@@ -42,8 +43,8 @@ const unitFolders = folders.filter(has);
 if (unitFolders.length > 0) {
   say('Unit tests.');
   const unitFile = join(results, 'unit.json');
-  const where = unitFolders.length < folders.length ? ['--roots', ...unitFolders] : [];
-  run(bin('jest'), ['--json', `--outputFile=${unitFile}`, ...where]);
+  const groups = writeGroups(unitFolders);
+  run(bin('jest'), ['--json', `--outputFile=${unitFile}`, '--roots', groups, '--testMatch', '**/*.test.cjs']);
   count(unitFile, (unit) => ({
     passed: unit.numPassedTests,
     failed: unit.numFailedTests + unit.numRuntimeErrorTestSuites,

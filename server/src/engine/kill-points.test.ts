@@ -319,7 +319,7 @@ describe('records created one by one in an app that keeps neither key nor refere
   let otherAt: Listening;
 
   beforeEach(async () => {
-    other = shopCounter(join(world.folder, 'other.sqlite'));
+    other = shopCounter(':memory:');
     otherAt = await listen(other.app, 0);
   });
   afterEach(async () => {

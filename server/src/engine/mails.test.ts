@@ -38,7 +38,7 @@ let desk: Desk;
 
 async function openDesk(): Promise<Desk> {
   const folder = mkdtempSync(join(tmpdir(), 'golden-mails-'));
-  const room = postRoom(join(folder, 'post.sqlite'));
+  const room = postRoom(':memory:');
   addMailboxes(room, customers);
   await room.listen(0, 0);
   const web = await listen(room.app, 0);

@@ -26,7 +26,7 @@ import { makeServices, type ServiceOptions, type Services } from '../services.ts
 import { TestClock } from './clock.ts';
 import { emptyDataFile } from './data-file.ts';
 
-/** The outside world of a test: both practice apps on free ports, and a folder for data. */
+/** The outside world of a test: practice apps on free ports, whose records are in memory, and a folder for data. */
 export interface World {
   readonly folder: string;
   readonly shop: ReturnType<typeof shopCounter> & { readonly at: Listening };
@@ -41,13 +41,13 @@ export const columns = ['Number', 'Name', 'E-mail', 'Phone', 'Postcode', 'Since'
 
 export async function openWorld(): Promise<World> {
   const folder = mkdtempSync(join(tmpdir(), 'golden-test-'));
-  const shop = shopCounter(join(folder, 'shop.sqlite'));
+  const shop = shopCounter(':memory:');
   const shelf = workbookShelf(join(folder, 'shelf'));
   const shopAt = await listen(shop.app, 0);
   const shelfAt = await listen(shelf.app, 0);
-  const books = ledger(join(folder, 'ledger.sqlite'));
+  const books = ledger(':memory:');
   const booksAt = await listen(books.app, 0);
-  const cards = cardIndex(join(folder, 'cards.sqlite'));
+  const cards = cardIndex(':memory:');
   const cardsAt = await listen(cards.app, 0);
   return {
     folder,

@@ -174,7 +174,7 @@ const toAnotherShop: Scenario = {
   name: 'shop to another shop that keeps neither key nor reference',
   keeps: 'same',
   async open(world) {
-    const other = shopCounter(join(world.folder, 'other.sqlite'));
+    const other = shopCounter(':memory:');
     world.slowDown(other.state);
     const at = await listen(other.app, 0);
     const made = await world.services.connections.add({
@@ -210,7 +210,7 @@ const intoTheLedger: Scenario = {
   name: 'shop to the Ledger, which keeps the sender’s reference, as new records',
   keeps: 'once',
   async open(world) {
-    const books = ledger(join(world.folder, 'ledger.sqlite'));
+    const books = ledger(':memory:');
     world.slowDown(books.state);
     const at = await listen(books.app, 0);
     const tokens = books.signIn.issue({ user: 'Mira Holm', client: 'golden-relay', scope: 'ledger.read ledger.write' });
@@ -239,8 +239,8 @@ const intoTheCardIndex: Scenario = {
   name: 'shop to people of the Card index by a ladder, with an idempotency key',
   keeps: 'same',
   async open(world, source) {
-    const cards = cardIndex(join(world.folder, 'cards.sqlite'));
-    const other = cardIndex(join(world.folder, 'other-cards.sqlite'));
+    const cards = cardIndex(':memory:');
+    const other = cardIndex(':memory:');
     other.state.account = 'card-index-2';
     for (const state of [cards.state, other.state]) world.slowDown(state);
     const strangers = Array.from({ length: 12 }, (_, one) => ({ email: `s${one}@stranger.example`, name: `S${one}` }));

@@ -42,9 +42,9 @@ const moment = 4;
  */
 export class TruthWorld {
   readonly folder = mkdtempSync(join(tmpdir(), 'golden-truth-'));
-  readonly shop = shopCounter(join(this.folder, 'shop.sqlite'));
+  readonly shop = shopCounter(':memory:');
   /** A second shop, whose customers have the same numbers. */
-  readonly otherShop = shopCounter(join(this.folder, 'other-shop.sqlite'));
+  readonly otherShop = shopCounter(':memory:');
   shopAt: Listening | undefined;
   otherShopAt: Listening | undefined;
   clock = new TestClock();
