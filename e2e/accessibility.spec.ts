@@ -96,6 +96,14 @@ for (const half of [0, 1]) {
       ['A wait', `/workflows/${followed}?sentence=wait-1`],
       ['A mail of a series', `/workflows/${followed}?sentence=mail-2`],
       [
+        'Templates',
+        `/workflows/${followed}?sentence=mail-2`,
+        async () => {
+          await page.getByRole('button', { name: 'Fill text:' }).click();
+          await page.getByRole('button', { name: 'Templates' }).click();
+        },
+      ],
+      [
         'Working hours',
         `/workflows/${followed}?sentence=wait-1`,
         () => page.getByRole('button', { name: 'Change hours and days off' }).click(),

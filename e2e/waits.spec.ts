@@ -212,6 +212,75 @@ test('a wait that a booking ends: chosen on the sheet, told in the brief, seen w
   await expect.poll(async () => (await waiters()).total).toBe(total - canGoOn);
 });
 
+test('a text becomes a template, is used in a second workflow and changed for both: who waits for it is told, and nothing typed is lost', async ({
+  page,
+  demo: product,
+}) => {
+  const id = await workflowCalled(product, 'Kiln leads, followed up');
+  const open = async (workflow: string, mail: string) => {
+    await page.goto(`${product.url}/workflows/${workflow}?sentence=${mail}`);
+    await page.getByRole('button', { name: 'Fill text:' }).click();
+    return page.getByRole('region', { name: 'Filling of text' });
+  };
+  const drawer = page.getByRole('dialog');
+  let filling = await open(id, 'mail-2');
+  await filling.getByRole('button', { name: 'Templates' }).click();
+  await drawer.getByLabel('Save this text as a template called').fill('Second mail');
+  await drawer.getByRole('button', { name: 'Save it' }).click();
+  await expect(drawer.getByText('stands here')).toBeVisible();
+  await page.keyboard.press('Escape');
+  await expect(filling).toContainText('“Second mail”, version 1');
+  interface Draft {
+    readonly id: string;
+    readonly content: {
+      readonly steps: readonly { readonly mapping?: Record<string, { template?: { version: number } }> }[];
+    };
+  }
+  const versionsIn = async (workflow: string) =>
+    (await ask<Draft>(product, 'GET', `/api/workflows/${workflow}`)).content.steps.flatMap(
+      ({ mapping }) => mapping?.['/text']?.template?.version ?? [],
+    );
+  await expect.poll(() => versionsIn(id)).toEqual([1]);
+  // Somebody waits for it by the version that is live now.
+  await makeLive(product, id);
+  await enterLead(product, 'Tove Lind', 'tove@lind.example');
+  await ask(product, 'POST', `/api/workflows/${id}/check`);
+
+  const { id: second } = await ask<Draft>(product, 'POST', `/api/workflows/${id}/duplicate`);
+  filling = await open(second, 'mail-4');
+  await filling.getByRole('button', { name: 'Templates' }).click();
+  await drawer.getByRole('button', { name: 'Use “Second mail” here' }).click();
+  await expect(filling).toContainText('“Second mail”, version 1');
+  await expect.poll(() => versionsIn(second)).toEqual([1, 1]);
+
+  // Changed where one is; what was typed is there again after leaving.
+  await filling.getByRole('button', { name: 'Templates' }).click();
+  await drawer.getByRole('button', { name: 'Change “Second mail”' }).click();
+  const words = drawer.getByRole('textbox', { name: 'Words of the template' });
+  await words.click();
+  await page.keyboard.press('Control+a');
+  await page.keyboard.insertText('Dear {name, else friend},\n\nwe are glad of {shoe size}.');
+  await drawer.getByRole('button', { name: 'All templates' }).click();
+  await drawer.getByRole('button', { name: 'Change “Second mail”' }).click();
+  await expect(words).toContainText('we are glad of');
+  await drawer.getByRole('button', { name: 'Save as version 2' }).click();
+  const used = drawer.getByRole('region', { name: 'Where it is used' });
+  await expect(used.getByRole('listitem').filter({ hasText: '1 record still waits' })).toContainText('live: version 1');
+  await expect(used).toContainText('It has no {shoe size}: it would be sent as it stands.');
+  await used.getByRole('button', { name: 'Put version 2 into these 2 drafts' }).click();
+  await expect.poll(() => versionsIn(id)).toEqual([2]);
+  await expect.poll(() => versionsIn(second)).toEqual([2, 2]);
+  await expect(drawer.getByRole('region', { name: 'Earlier versions' })).toContainText('Version 1');
+  await page.keyboard.press('Escape');
+  await expect(filling).toContainText('“Second mail”, version 2');
+  // Other words in the field are a text of its own.
+  await filling.getByRole('textbox', { name: 'Text of text' }).click();
+  await page.keyboard.press('Control+End');
+  await page.keyboard.insertText(' Yours, Mira');
+  await expect(filling).not.toContainText('“Second mail”');
+  await expect.poll(() => versionsIn(second)).toEqual([2]);
+});
+
 test('who is told: set, tried, and read in the mailbox; an address that is none is said at once', async ({
   page,
   demo: product,

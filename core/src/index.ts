@@ -33,7 +33,7 @@ export { conceptOf, nameLikeness, nameWords } from './mapping/concepts.ts';
 export * from './mapping/convert.ts';
 export * from './mapping/evaluation-context.ts';
 export * from './mapping/filling.ts';
-export { fieldsInLetter, letterNames, letterOf, partsOfLetter } from './mapping/letter.ts';
+export { fieldsInLetter, letterNames, letterOf, partsOfLetter, unknownInLetter } from './mapping/letter.ts';
 export * from './mapping/map-record.ts';
 export { totalRoleOf } from './mapping/money-roles.ts';
 export * from './mapping/names.ts';
@@ -136,4 +136,12 @@ export * from './workflow/references.ts';
 export { withRenamedPlace } from './workflow/renamed.ts';
 export * from './workflow/schema.ts';
 export { type Series, type SeriesMessage, seriesOf } from './workflow/series.ts';
+export {
+  lackingIn,
+  type TextTemplate,
+  type TextTemplateUse,
+  templateFilling,
+  textTemplateUses,
+  withTextTemplate,
+} from './workflow/text-templates.ts';
 export * from './workflow/wait-links.ts';

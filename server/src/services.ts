@@ -42,6 +42,7 @@ import { loadSettings } from './settings.ts';
 import { SignIns } from './sign-ins.ts';
 import { tellerParts } from './telling/parts.ts';
 import { Teller } from './telling/teller.ts';
+import { TextTemplates } from './text-templates/text-templates.ts';
 import { Workflows } from './workflows.ts';
 
 /** How a server is put together. */
@@ -85,6 +86,7 @@ export interface Services {
   readonly commits: GroupCommit;
   readonly arrivals: Arrivals;
   readonly attachments: Attachments;
+  readonly textTemplates: TextTemplates;
   readonly bytes: ByteStore;
   readonly doors: Doors;
   readonly mailDoors: MailDoors;
@@ -211,6 +213,7 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     storage,
     arrivals,
     attachments,
+    textTemplates: new TextTemplates({ db, commits, seams, events }),
     commits,
     bytes,
     doors,

@@ -5,6 +5,7 @@ import { FormulaError, kindOf, Money, toValue } from '../formula/values.ts';
 import { cellError } from '../values/cell-error.ts';
 import { readCountry } from '../values/countries.ts';
 import type { FieldType } from '../values/field.ts';
+import { IdSchema } from '../values/id.ts';
 import { currencyFor } from '../values/money.ts';
 import { readPath } from '../values/paths.ts';
 import { type Pointer, PointerSchema } from '../values/pointer.ts';
@@ -62,6 +63,8 @@ const TextFillingSchema = z.object({
   parts: z.array(TextPartSchema),
   tidies: z.array(TidySchema),
   unread: z.enum(unreadChoices).optional(),
+  /** The template that it is, and which version of it; absent for a text of its own. */
+  template: z.object({ id: IdSchema, version: z.int().positive() }).optional(),
 });
 const ChoiceFillingSchema = z.object({ kind: z.literal('choice'), value: z.string() });
 const FixedFillingSchema = z.object({ kind: z.literal('fixed'), value: z.string() });

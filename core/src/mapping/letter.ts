@@ -37,6 +37,17 @@ export function letterOf(parts: readonly TextPart[], fields: readonly NamedField
     .join('');
 }
 
+const inBraces = /\{([^{}\n,]+)(?:,\s*else ([^{}\n]*))?\}/g;
+
+/** What stands in braces in a typed text and names no field that is known: each once, as it is typed. */
+export function unknownInLetter(text: string, fields: readonly NamedField[]): string[] {
+  const known = new Set(fieldsInLetter(text, fields).map(({ from }) => from));
+  const names = [...text.matchAll(inBraces)]
+    .filter(({ index }) => !known.has(index))
+    .map(([, name = '']) => name.trim());
+  return [...new Set(names)];
+}
+
 /** A place in a typed text that names a field. */
 export interface LetterField {
   readonly from: number;
@@ -56,7 +67,7 @@ export function fieldsInLetter(
   for (const part of before) if (part.kind === 'field') byName.set(fold(`${part.ref.step}${part.ref.path}`), part.ref);
   for (const one of fields) byName.set(fold(one.name), one.known.ref);
   for (const [one, name] of letterNames(fields)) byName.set(fold(name), one.known.ref);
-  return [...text.matchAll(/\{([^{}\n,]+)(?:,\s*else ([^{}\n]*))?\}/g)].flatMap((found): LetterField[] => {
+  return [...text.matchAll(inBraces)].flatMap((found): LetterField[] => {
     const ref = byName.get(fold(found[1] ?? ''));
     const otherwise = found[2];
     const span = { from: found.index, to: found.index + found[0].length };

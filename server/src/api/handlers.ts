@@ -14,6 +14,7 @@ import { onboardingHandlers } from './onboarding/handlers.ts';
 import type { Routes } from './routes.ts';
 import { runHandlers } from './runs/handlers.ts';
 import { tellingHandlers } from './telling/handlers.ts';
+import { textTemplatesHandlers } from './text-templates/handlers.ts';
 import { waitingHandlers } from './waiting/handlers.ts';
 import { workflowHandlers } from './workflows/handlers.ts';
 import { workspaceHandlers } from './workspace/handlers.ts';
@@ -34,6 +35,7 @@ export function makeHandlers(services: Services): Handlers<Routes> {
     ...mailDoorHandlers(services),
     ...fileHandlers(services),
     ...attachmentsHandlers(services),
+    ...textTemplatesHandlers(services),
     ...waitingHandlers(services),
     ...tellingHandlers(services),
     ...consentHandlers(services),

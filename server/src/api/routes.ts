@@ -11,6 +11,7 @@ import { matchingRoutes } from './matching/routes.ts';
 import { onboardingRoutes } from './onboarding/routes.ts';
 import { runsRoutes } from './runs/routes.ts';
 import { tellingRoutes } from './telling/routes.ts';
+import { textTemplatesRoutes } from './text-templates/routes.ts';
 import { waitingRoutes } from './waiting/routes.ts';
 import { workflowsRoutes } from './workflows/routes.ts';
 import { workspaceRoutes } from './workspace/routes.ts';
@@ -30,6 +31,7 @@ export const routes = {
   ...mailDoorRoutes,
   ...filesRoutes,
   ...attachmentsRoutes,
+  ...textTemplatesRoutes,
   ...waitingRoutes,
   ...tellingRoutes,
   ...consentRoutes,

@@ -445,6 +445,10 @@ async function consent(db: Kysely<unknown>): Promise<void> {
     'CREATE INDEX sent_message_item ON sent_message (item_id, step)',
     // The version that is to go on with those who wait, until that is carried out.
     'ALTER TABLE workflow ADD COLUMN takes_over INTEGER',
+    // Texts for several workflows, with each version that they had; a workflow holds the words that it was given itself.
+    `CREATE TABLE text_template (id TEXT PRIMARY KEY, name TEXT NOT NULL UNIQUE, version INTEGER NOT NULL) WITHOUT ROWID`,
+    `CREATE TABLE text_template_version (text_id TEXT NOT NULL REFERENCES text_template (id) ON DELETE CASCADE, number INTEGER NOT NULL,
+      text TEXT NOT NULL, at TEXT NOT NULL, PRIMARY KEY (text_id, number)) WITHOUT ROWID`,
     // Asked every second, however many wait for something else.
     "CREATE INDEX park_gathered ON park (item_id) WHERE step = 'start'",
     // Whom an item is about, where its workflow has each person in it once.

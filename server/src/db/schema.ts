@@ -362,6 +362,23 @@ export interface AttachmentTable {
   at: string;
 }
 
+/** A text for several workflows. */
+export interface TextTemplateTable {
+  id: string;
+  name: string;
+  /** Its newest version. */
+  version: number;
+}
+
+/** What a template said from a time on. */
+export interface TextTemplateVersionTable {
+  text_id: string;
+  number: number;
+  /** As it is typed, with fields in braces. */
+  text: string;
+  at: string;
+}
+
 /** An address that a door had before. */
 export interface DoorPastTable {
   address: string;
@@ -685,6 +702,8 @@ export interface Tables {
   door: DoorTable;
   mail_door: MailDoorTable;
   attachment: AttachmentTable;
+  text_template: TextTemplateTable;
+  text_template_version: TextTemplateVersionTable;
   door_past: DoorPastTable;
   refusal: RefusalTable;
   park: ParkTable;

@@ -37,6 +37,7 @@ export type QueryName =
   | 'door'
   | 'mail-door'
   | 'attachments'
+  | 'text-templates'
   | 'files'
   | 'public-address'
   | 'first-steps'
@@ -95,6 +96,10 @@ export const changedBy: Readonly<Record<ChangingRoute, readonly QueryName[]>> = 
   'POST /api/doors/:id/test': ['door'],
   'POST /api/attachments': ['attachments', 'place', 'drift'],
   'POST /api/attachments/remove': ['attachments', 'place', 'drift'],
+  'POST /api/text-templates': ['text-templates'],
+  'PUT /api/text-templates/:id': ['text-templates'],
+  'POST /api/text-templates/:id/drafts': ['text-templates', ...ofWorkflow],
+  'DELETE /api/text-templates/:id': ['text-templates'],
   'PUT /api/mail-doors/:id': ['mail-door'],
   'POST /api/mail-doors/:id/renew': ['mail-door'],
   'POST /api/mail-doors/:id/forwarding': ['mail-door'],
@@ -136,7 +141,7 @@ export const changedBy: Readonly<Record<ChangingRoute, readonly QueryName[]>> = 
   'POST /api/workflows/:id/duplicate': ofWorkflow,
   'PUT /api/workflows/:id/folder': ofWorkflow,
   'DELETE /api/workflows/:id': ofWorkflow,
-  'PUT /api/workflows/:id/draft': ['workflows'],
+  'PUT /api/workflows/:id/draft': ['workflows', 'text-templates'],
   'POST /api/workflows/:id/live': ofTurning,
   'POST /api/workflows/:id/cover': [...ofTurning, 'not-covered'],
   'POST /api/workflows/:id/on': ofTurning,

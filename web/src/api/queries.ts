@@ -87,6 +87,18 @@ export const useUnsubscribed = (search: string, from: number) =>
     placeholderData: (before) => before,
   });
 export type DueView = Api['GET /api/workflows/:id/due']['response'];
+/** The templates: texts for several workflows. */
+export const useTextTemplates = () =>
+  useQuery({ queryKey: ['text-templates'], queryFn: () => call('GET /api/text-templates', {}) });
+/** One of them, with where it is used. */
+export const useTextTemplate = (id: string, enabled = true) =>
+  useQuery({
+    queryKey: ['text-templates', id],
+    queryFn: () => call('GET /api/text-templates/:id', { params: { id } }),
+    enabled,
+  });
+export type TextTemplateNow = Api['GET /api/text-templates']['response'][number];
+export type TextTemplateView = Api['GET /api/text-templates/:id']['response'];
 /** What needs a person, and each workflow’s day. */
 export const useToday = () =>
   useQuery({ queryKey: ['today'], queryFn: () => call('GET /api/today', {}), refetchInterval: 30_000 });
@@ -390,7 +402,7 @@ const topics: Record<ChangeEvent['topic'], readonly QueryName[]> = {
   rehearsal: ['rehearsal', 'rehearsal-items', 'first-steps', 'due'],
   connection: ['today', 'connections'],
   duplicates: ['duplicates'],
-  workspace: ['today', 'settings', 'workflows', 'workflow', 'practice', 'apps', 'connections'],
+  workspace: ['today', 'settings', 'workflows', 'workflow', 'practice', 'apps', 'connections', 'text-templates'],
 };
 
 /** Keeps what is shown in step with the server, by its stream of changes. */

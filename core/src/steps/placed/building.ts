@@ -62,12 +62,23 @@ export function mappingChanges(
     const [was, is] = [old.mapping[path], step.mapping[path]];
     if (was && is) {
       if (isSameJson(was, is)) return [];
+      const where = templateChange(was, is);
+      if (where !== undefined) return [changed(`“${label(path)}” ${where}`)];
       const text = `“${label(path)}” was filled with ${said(around.before, was)}, now with ${said(around.after, is)}.`;
       return [changed(text)];
     }
     if (is) return [added(`“${label(path)}” is filled with ${said(around.after, is)}.`)];
     return [removed(`“${label(path)}” is not filled any more.`)];
   });
+}
+
+/** What is said where the words are the same and only the template that they come from is another. */
+function templateChange(was: Filling, is: Filling): string | undefined {
+  if (was.kind !== 'text' || is.kind !== 'text') return undefined;
+  const { template: _before, ...words } = was;
+  const { template, ...same } = is;
+  if (!isSameJson(words, same)) return undefined;
+  return template ? `is version ${template.version} of a template now.` : 'is no template any more.';
 }
 
 /** How records are recognised, as far as the sentence doesn't show it. */

@@ -43,7 +43,10 @@ export function LetterFilling({ filling, label, names, samples, onChange }: Lett
           handle={handle}
           onChange={(text) => {
             setTyped(text);
-            onChange({ ...filling, parts: partsOfLetter(text, names, filling.parts) });
+            const parts = partsOfLetter(text, names, filling.parts);
+            const { template, ...own } = filling;
+            // With other words it is no template any more.
+            if (JSON.stringify(parts) !== JSON.stringify(filling.parts)) onChange({ ...own, parts });
           }}
         />
       </Suspense>

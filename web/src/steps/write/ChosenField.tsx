@@ -9,6 +9,7 @@ import { IdHint } from '../../editor/mapping/IdHint.tsx';
 import { PartsNote } from '../../editor/mapping/PartsNote.tsx';
 import { PolicyChoice } from '../../editor/mapping/PolicyChoice.tsx';
 import type { SampleOnSheet } from '../../editor/samples/sample-run.ts';
+import { TemplateAside } from '../../editor/templates/TemplateAside.tsx';
 
 interface ChosenProps {
   readonly step: WriteStep;
@@ -68,7 +69,13 @@ export function ChosenField({
       note={step.notes?.[field.path] ?? ''}
       onNote={(note) => draft.change(withFieldNote(step.id, field.path, note))}
       onOpenLines={onOpenLines}
-      aside={field.takesFiles && <AddFile step={step} target={target} field={field} />}
+      aside={
+        field.takesFiles ? (
+          <AddFile step={step} target={target} field={field} />
+        ) : (
+          field.isLong && <TemplateAside step={step} field={field} names={names} />
+        )
+      }
     >
       <PartsNote step={step} field={field} scopes={scopes} />
       <IdHint step={step} target={target} field={field} samples={samples} />
