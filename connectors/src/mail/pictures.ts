@@ -8,11 +8,11 @@ import type { NamedFile } from './attached-files.ts';
 const shown = /\.(?:png|jpe?g|gif|webp)$/i;
 
 /** A picture by its mark; a name may have brackets of its own. */
-const mark = /!\[[^\]\n]*\]\(([^()\n]*(?:\([^()\n]*\)[^()\n]*)*)\)/g;
+const mark = /!\[([^\]\n]*)\]\(([^()\n]*(?:\([^()\n]*\)[^()\n]*)*)\)/g;
 
 /** Files that a text names as pictures; one that lies elsewhere is only linked. */
 const namesIn = (text: string): string[] =>
-  [...text.matchAll(mark)].flatMap(([, name = '']) => (/^(?:https?|cid):/i.test(name.trim()) ? [] : [name.trim()]));
+  [...text.matchAll(mark)].flatMap(([, , name = '']) => (/^(?:https?|cid):/i.test(name.trim()) ? [] : [name.trim()]));
 
 /** What keeps a picture in a text from being shown. */
 export function pictureProblems(
@@ -46,9 +46,9 @@ export function withPictures(
   const pictures = new Map(
     files.filter(({ name }) => named.has(name)).map(({ name }, at) => [name, `picture-${at + 1}.${token}@golden`]),
   );
-  const written = text.replace(mark, (whole, name: string) => {
+  const written = text.replace(mark, (whole, words: string, name: string) => {
     const id = pictures.get(name.trim());
-    return id === undefined ? whole : `${whole.slice(0, whole.lastIndexOf(`(${name})`))}(cid:${id})`;
+    return id === undefined ? whole : `![${words}](cid:${id})`;
   });
   return { text: written, pictures };
 }

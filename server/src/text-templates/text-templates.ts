@@ -28,8 +28,8 @@ export interface TextTemplateVersion {
 }
 
 /** There is no template of that id. */
-export class UnknownText extends Told {
-  override readonly name = 'UnknownText';
+export class UnknownTemplate extends Told {
+  override readonly name = 'UnknownTemplate';
   readonly status = 404;
   readonly type = 'not-there';
   constructor() {
@@ -38,8 +38,8 @@ export class UnknownText extends Told {
 }
 
 /** Somebody changed a template since it was read; nothing was overwritten. */
-export class TextConflict extends Told {
-  override readonly name = 'TextConflict';
+export class TemplateConflict extends Told {
+  override readonly name = 'TemplateConflict';
   readonly status = 409;
   readonly type = 'text-conflict';
   constructor(readonly version: number) {
@@ -59,10 +59,10 @@ export class TextTemplates {
     return this.newest().orderBy('text_template.name').execute();
   }
 
-  /** One of them as it is now. @throws UnknownText */
+  /** One of them as it is now. @throws UnknownTemplate */
   async get(id: string): Promise<TextTemplateNow> {
     const found = await this.newest().where('text_template.id', '=', id).executeTakeFirst();
-    if (!found) throw new UnknownText();
+    if (!found) throw new UnknownTemplate();
     return found;
   }
 
@@ -98,15 +98,15 @@ export class TextTemplates {
   /**
    * Gives a text another name and other words; other words are another version.
    * @param since - the version that was changed
-   * @throws TextConflict when there is a newer one, UnknownText, NotPossible for a name that another has
+   * @throws TemplateConflict when there is a newer one, UnknownTemplate, NotPossible for a name that another has
    */
   async change(id: string, since: number, name: string, text: string): Promise<void> {
     const { commits, seams } = this.parts;
     await this.withName(name, id, async () =>
       commits.run(async (trx) => {
         const now = await trx.selectFrom('text_template').select('version').where('id', '=', id).executeTakeFirst();
-        if (!now) throw new UnknownText();
-        if (now.version !== since) throw new TextConflict(now.version);
+        if (!now) throw new UnknownTemplate();
+        if (now.version !== since) throw new TemplateConflict(now.version);
         const { text: before } = await trx
           .selectFrom('text_template_version')
           .select('text')

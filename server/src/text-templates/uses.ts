@@ -7,8 +7,12 @@ import {
   withTextTemplate,
 } from '@golden/core';
 import type { Db } from '../db/open.ts';
-import type { Workflow, Workflows } from '../workflows.ts';
-import { DraftConflict } from '../workflows.ts';
+import { DraftConflict, type Workflow, type Workflows } from '../workflows.ts';
+
+interface Parts {
+  readonly db: Db;
+  readonly workflows: Workflows;
+}
 
 /** A workflow that uses a template, and how far it is behind it. */
 export interface TextInWorkflow {
@@ -25,11 +29,9 @@ export interface TextInWorkflow {
 }
 
 /** Where a text is used, in drafts and in what is live, and for how many records it still comes in an older version. */
-export async function usesOfText(
-  { db, workflows }: { readonly db: Db; readonly workflows: Workflows },
-  text: TextTemplate,
-): Promise<TextInWorkflow[]> {
-  const waiting = await waitingFor({ db, workflows }, text);
+export async function usesOfText(parts: Parts, text: TextTemplate): Promise<TextInWorkflow[]> {
+  const { workflows } = parts;
+  const waiting = await waitingFor(parts, text);
   const uses: TextInWorkflow[] = [];
   for (const workflow of await workflows.list()) {
     const { id, draft, isOn } = workflow;
@@ -83,10 +85,7 @@ function oldest(content: WorkflowContent | undefined, id: string): number | null
 }
 
 /** How many records wait, by workflow, that come to the text in an older version after what they wait at. */
-async function waitingFor(
-  { db, workflows }: { readonly db: Db; readonly workflows: Workflows },
-  { id, version }: TextTemplate,
-): Promise<Map<string, number>> {
+async function waitingFor({ db, workflows }: Parts, { id, version }: TextTemplate): Promise<Map<string, number>> {
   const groups = await db
     .selectFrom('park')
     .innerJoin('item', 'item.id', 'park.item_id')

@@ -12,7 +12,7 @@ import { done, leaveOut, type Move, needsPerson } from '../move.ts';
 import type { Step } from '../schemas.ts';
 import { usesByRefs } from '../uses.ts';
 import { type Due, dueAt } from './due.ts';
-import { type Ending, endingsFor, isOfTheRecord } from './endings.ts';
+import { type Ending, endingsFor, isBySender, isOfTheRecord } from './endings.ts';
 import type { WaitStep, WaitUntil } from './schema.ts';
 
 /** Lets time pass. Where a step before it needs a person, it isn't begun: nothing after it goes on either. */
@@ -220,9 +220,7 @@ export function endingPhrases({ place, there, value, does }: Ending): Phrase[] {
     setting(place.labels.at(-1) ?? ''),
     words(' with the same '),
     there === null ? missing('field') : setting(labelOf(there)),
-    ...(place.described.answers && place.described.answers.from === there
-      ? [words(', or that answers a mail sent before,')]
-      : []),
+    ...(isBySender({ place, there }) ? [words(', or that answers a mail sent before,')] : []),
     ...(value ? [words(` and ${labelOf(value.path)} `), setting(optionLabel(fields, value))] : []),
     words(does === 'stops' ? ', nothing more is done.' : ', it goes on at once.'),
   ];

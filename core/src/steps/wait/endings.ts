@@ -51,18 +51,23 @@ export interface ParkEnding {
   readonly place: string;
 }
 
+/** Whether an ending goes by who sends a mail that comes in: then one that answers a mail sent before ends it as well. */
+export const isBySender = ({ place, there }: Pick<Ending, 'place' | 'there'>): boolean =>
+  there !== null && place?.described.answers?.from === there;
+
 /**
  * What is watched for an ending: the field that was chosen and, where that is the sender of mails that come in, also which
  * mails they answer. Somebody who answers from another address has answered. Nothing while something hasn't been chosen.
  */
-export function watchesOf({ place, there, value }: Ending, country: string): EndingWatch[] {
+export function watchesOf(ending: Ending, country: string): EndingWatch[] {
+  const { place, there, value } = ending;
   if (!place || there === null) return [];
   const isPhone = fieldAt(place.described.fields, there)?.type === 'phone';
   const at = { connection: place.connection, path: place.path };
   const only = value && { value };
   const byField = { ...at, there, ...(isPhone && { country }), ...only };
   const { answers } = place.described;
-  return answers?.from === there ? [byField, { ...at, there: answers.ids, ...only }] : [byField];
+  return answers && isBySender(ending) ? [byField, { ...at, there: answers.ids, ...only }] : [byField];
 }
 
 /** The text by which two values are the same: case, outer space and a telephone number's signs make no difference. */
@@ -88,12 +93,12 @@ export function endingsFor(
     const [byField, answered] = watchesOf(ending, country);
     if (!byField || !place || !here) return [];
     const named = { singular: place.described.singular, place: place.labels.at(-1) ?? '' };
-    const key = keyOf(readRef(scope, here), byField);
-    const ended = key === '' ? [] : [{ watch: byField, key, countsEarlier, does, ...named }];
-    const keys = answered ? sent.map((id) => keyOf(id, answered)) : [];
-    return answered
-      ? [...ended, ...keys.map((one) => ({ watch: answered, key: one, countsEarlier, does, ...named }))]
-      : ended;
+    const endedBy = (watch: EndingWatch, value: Value | undefined): ParkEnding[] => {
+      const key = keyOf(value, watch);
+      return key === '' ? [] : [{ watch, key, countsEarlier, does, ...named }];
+    };
+    const answers = answered ? sent.flatMap((id) => endedBy(answered, id)) : [];
+    return [...endedBy(byField, readRef(scope, here)), ...answers];
   });
 }
 

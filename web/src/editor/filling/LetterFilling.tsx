@@ -44,7 +44,7 @@ export function LetterFilling({ filling, label, names, samples, onChange }: Lett
           onChange={(text) => {
             setTyped(text);
             const parts = partsOfLetter(text, names, filling.parts);
-            const { template, ...own } = filling;
+            const { template: _template, ...own } = filling;
             // With other words it is no template any more.
             if (JSON.stringify(parts) !== JSON.stringify(filling.parts)) onChange({ ...own, parts });
           }}

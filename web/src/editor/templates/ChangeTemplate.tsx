@@ -30,7 +30,7 @@ export function ChangeTemplate({ id, names, onBack }: ChangeProps) {
   }, [draft.flush]);
   const text = useTextTemplate(id, isFlushed);
   if (text.error) return <ProblemMessage>{text.error.message}</ProblemMessage>;
-  if (!text.data) return <Loading what="the text" />;
+  if (!text.data) return <Loading what="the template" />;
   return <OneText text={text.data} names={names} onBack={onBack} />;
 }
 
@@ -48,7 +48,7 @@ function OneText({ text, names, onBack }: OneProps) {
   const handle = useRef<LetterHandle>(null);
   const type = (next: string): void => {
     setTyped(next);
-    // Leaving the drawer loses nothing.
+    // Words that were typed outlast the drawer.
     storeLocal(unsaved, next === text.text ? undefined : next);
   };
   const isOther = typed.trim() !== text.text;

@@ -65,10 +65,10 @@ export function TemplatesDrawer({ names, typed, from, onSaved, onUse, onClose }:
   );
 }
 
-/** Keeps what stands in the field under a name. */
+/** Saves what stands in the field as a template. */
 function SaveThis({ typed, onSaved }: Pick<DrawerProps, 'typed' | 'onSaved'>) {
   const [name, setName] = useState('');
-  const keep = useAction(async () => {
+  const save = useAction(async () => {
     onSaved((await call('POST /api/text-templates', { body: { name, text: typed } })).id);
   }, 'Saved.');
   return (
@@ -76,7 +76,7 @@ function SaveThis({ typed, onSaved }: Pick<DrawerProps, 'typed' | 'onSaved'>) {
       className="mb-5 flex items-end gap-2"
       onSubmit={(event) => {
         event.preventDefault();
-        keep.mutate(undefined);
+        save.mutate(undefined);
       }}
     >
       <div className="flex-1 [&>div]:mb-0">
@@ -89,7 +89,7 @@ function SaveThis({ typed, onSaved }: Pick<DrawerProps, 'typed' | 'onSaved'>) {
           onChange={({ target }) => setName(target.value)}
         />
       </div>
-      <Button type="submit" disabled={keep.isPending || name.trim() === ''}>
+      <Button type="submit" disabled={save.isPending || name.trim() === ''}>
         Save it
       </Button>
     </form>

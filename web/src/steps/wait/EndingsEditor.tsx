@@ -1,5 +1,6 @@
 import {
   type Ending,
+  isBySender,
   isOfTheRecord,
   likelySame,
   mostEndings,
@@ -134,9 +135,7 @@ function OneEnding({ ending, label, names, onChange, onRemove }: OneProps) {
                 ...names.map(({ name, known }) => ({ value: refKey(known.ref), label: name })),
               ]}
             />
-            {there !== null && place.described.answers?.from === there && (
-              <span className="text-ink-2">or that answers a mail sent to it before</span>
-            )}
+            {isBySender(ending) && <span className="text-ink-2">or that answers a mail sent to it before</span>}
           </div>
           <div className={line}>
             <span className="text-ink-2">and</span>
