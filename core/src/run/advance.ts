@@ -1,11 +1,12 @@
 import { evaluate } from '../conditions/evaluate.ts';
 import { businessId, startId, waitLinksId } from '../mapping/refs.ts';
 import { hopsOf, mostHops } from '../starts/hops.ts';
+import { deniedBy, type ToBeAsked, toBeAsked } from '../steps/ask/approval.ts';
 import type { Doing } from '../steps/definition.ts';
 import type { Move } from '../steps/move.ts';
+import { passedOverBy } from '../steps/placed/only-if.ts';
 import { definitionOf } from '../steps/registry.ts';
-import { isThrough, type StepResult } from '../steps/results.ts';
-import { isPlaced } from '../steps/schemas.ts';
+import { isThrough } from '../steps/results.ts';
 import type { JsonRecord } from '../values/value.ts';
 import { aroundWorkflow, evaluationContextOf } from '../workflow/references.ts';
 import type { WorkflowVersion } from '../workflow/schema.ts';
@@ -78,13 +79,14 @@ export function advance(version: WorkflowVersion, given: ItemState, answer: Answ
   if ('outcome' in reread) return reread;
   const move = here && take(version, here, reread, answer);
   if (!here || !move) throw new AdvanceError(answer.kind, state);
-  const moved = apply(here, move);
+  const moved = apply(version, here, move);
   const onward = 'outcome' in moved || 'effect' in moved || 'park' in moved ? moved : runSteps(version, moved);
   return move.kind === 'done' && move.settled ? { ...onward, settled: move.settled } : onward;
 }
 
 /** Whether a content has a step for which it matters what time it is. */
-const countsTime = (content: WorkflowVersion['content']): boolean => content.steps.some(({ kind }) => kind === 'wait');
+const countsTime = (content: WorkflowVersion['content']): boolean =>
+  content.steps.some(({ kind }) => kind === 'wait' || kind === 'ask');
 
 /**
  * An item that was woken, with the start's record as it is now. The conditions before the wait are judged again: what
@@ -174,12 +176,12 @@ function runSteps(version: WorkflowVersion, start: ItemState): Advance {
       continue;
     }
     const doing = doingOf(version, here, state);
-    const passedOver = passedOverBy(doing);
+    const passedOver = deniedBy(version.content, state, here.id) ?? passedOverBy(doing);
     if (passedOver) {
       state = next(withResult(state, here.id, passedOver));
       continue;
     }
-    const moved = apply(here, definition.enter(doing, state));
+    const moved = apply(version, here, definition.enter(doing, state));
     if ('effect' in moved || 'outcome' in moved || 'park' in moved) return moved;
     state = moved;
     steps = layOut(version.content, state.values);
@@ -187,18 +189,17 @@ function runSteps(version: WorkflowVersion, start: ItemState): Advance {
   return end(state);
 }
 
-/** What a step comes to for a record that doesn't meet its “only if”. */
-function passedOverBy({ step, scope, evaluation, around }: Doing): StepResult | undefined {
-  if (!isPlaced(step) || !step.onlyIf) return undefined;
-  const { isKept, why } = evaluate(step.onlyIf, scope, evaluation, around.nameOf);
-  return isKept ? undefined : { kind: 'passed_over', why };
-}
-
 /** What a step's move makes of the item: the state after it, or what has to come from outside first. */
-function apply({ step, id, turn }: LaidOutStep, move: Move): ItemState | Advance {
+function apply(version: WorkflowVersion, here: LaidOutStep, move: Move): ItemState | Advance {
+  const { step, id, turn } = here;
   switch (move.kind) {
-    case 'ask':
-      return { state: move.state, effect: move.effect };
+    case 'ask': {
+      const { state, effect } = move;
+      // Nothing that a person has to approve leaves here without their yes to exactly this.
+      const again =
+        effect.kind === 'write' && step.kind === 'write' && toBeAsked(version.content, state, step, effect.write);
+      return again ? askAgain(version.content, state, again) : { state, effect };
+    }
     case 'park':
       return { state: { ...move.state, phase: 'parked' }, park: move.park };
     case 'done': {
@@ -212,6 +213,15 @@ function apply({ step, id, turn }: LaidOutStep, move: Move): ItemState | Advance
       return turn ? next(withResult(state, id, { kind: 'left_out', why: move.why })) : endLeftOut(state, id, move.why);
     }
   }
+}
+
+/** The state at the step that asks, as if it hadn't been asked yet. */
+function askAgain(content: WorkflowVersion['content'], given: ItemState, { step, why }: ToBeAsked): ItemState {
+  const state = clearPending(given);
+  const { [step]: _answer, ...steps } = state.steps;
+  const { [step]: _reached, ...reached } = state.reached ?? {};
+  const at = layOut(content, state.values).findIndex(({ id }) => id === step);
+  return { ...state, steps, reached, at, ...(why !== undefined && { asksAgain: { ...state.asksAgain, [step]: why } }) };
 }
 
 /** What has gone through so many workflows that they may go round in a circle goes on only when a person says so. */

@@ -1,4 +1,5 @@
 import type { Ladder, RungTry } from '../matching/lookup/ladder.ts';
+import type { Asked } from '../steps/ask/asked.ts';
 import type { StepResult } from '../steps/results.ts';
 import type { ParkEnding } from '../steps/wait/endings.ts';
 import type { Pointer } from '../values/pointer.ts';
@@ -33,6 +34,10 @@ export interface ItemState {
   readonly reached?: Readonly<Record<string, string>>;
   /** Waits at which it was stopped, and why: it stays so. */
   readonly stopped?: Readonly<Record<string, string>>;
+  /** Why a person is asked once more, by the step that asks. */
+  readonly asksAgain?: Readonly<Record<string, string>>;
+  /** Steps of which nobody had answered in time, and that ask on. */
+  readonly remindedOf?: Readonly<Record<string, true>>;
   /** A trial: what would go out to somebody goes to this address instead. */
   readonly instead?: string;
   /** A trial that nobody waits for. */
@@ -92,6 +97,8 @@ export interface Park {
   readonly keepsTime?: boolean;
   /** True where later changes of the record stand behind it; else the later one overtakes it. */
   readonly holdsLater?: boolean;
+  /** What a person is asked, where it waits for their answer: nothing else is a yes. */
+  readonly asks?: Asked;
   /** What it waits for, for people: "Until Monday 09:00". */
   readonly message: string;
 }

@@ -11,7 +11,7 @@ import type { ItemState } from './state.ts';
 export function mayComeToFit({ steps }: WorkflowContent, state: ItemState): boolean {
   const at = steps.findIndex(({ id }) => state.steps[id]?.kind === 'left_out');
   const step = steps[at];
-  if (!step || step.kind === 'wait' || !definitionOf(step).guards) return false;
+  if (!step || step.kind === 'wait' || step.kind === 'ask' || !definitionOf(step).guards) return false;
   if (steps.slice(0, at).some((before) => isPlaced(before) && !before.isOff)) return false;
   return refsOfStep(step).every((ref) => ref.step === startId);
 }

@@ -24,6 +24,8 @@ export function takenOver(from: WorkflowContent, to: WorkflowVersion, state: Ite
   const why = restsOnOther(from, to.content, state);
   if (why !== undefined) return { kind: 'stays', why };
   const [before, after] = [from, to.content].map((content) => waitsUpTo(content, state));
+  // What a person sees is what their yes is bound to: it stays as they were asked it.
+  if (placeOf(from, state).step.kind === 'ask') return { kind: 'stays', why: 'Somebody is being asked about it.' };
   if (JSON.stringify(before) === JSON.stringify(after)) return { kind: 'goes_on' };
   const anew = advance(to, state, { kind: 'woken', by: { kind: 'time' }, at: now });
   if (anew.park) return { kind: 'waits_anew', ...(anew.park.until !== undefined && { until: anew.park.until }) };

@@ -1,3 +1,4 @@
+import { ask } from './ask/definition.ts';
 import { compute } from './compute/definition.ts';
 import { condition } from './condition/definition.ts';
 import type { StepDefinition } from './definition.ts';
@@ -15,6 +16,7 @@ export const stepKinds: { readonly [K in StepKind]: StepDefinition<StepOf<K>> } 
   compute,
   each,
   wait,
+  ask,
 };
 
 /** The definition of a step's kind. */

@@ -1,5 +1,12 @@
 import { z } from 'zod';
 import type { Place } from '../workflow/place.ts';
+import {
+  type AnsweredResult,
+  type ApprovedResult,
+  AskStepSchema,
+  type DeniedResult,
+  type NotAskedResult,
+} from './ask/schema.ts';
 import { type ComputedResult, ComputeStepSchema } from './compute/schema.ts';
 import { ConditionStepSchema, type KeptResult } from './condition/schema.ts';
 import { type EachResult, EachStepSchema } from './each/schema.ts';
@@ -16,6 +23,7 @@ export const StepSchema = z.discriminatedUnion('kind', [
   ComputeStepSchema,
   EachStepSchema,
   WaitStepSchema,
+  AskStepSchema,
 ]);
 export type Step = z.infer<typeof StepSchema>;
 
@@ -29,6 +37,7 @@ export type KindResults = OfEveryKind<{
   readonly compute: ComputedResult;
   readonly each: EachResult;
   readonly wait: WaitedResult;
+  readonly ask: ApprovedResult | AnsweredResult | DeniedResult | NotAskedResult;
 }>;
 /** The compiler names the kind that is missing here, not where its result is used. */
 type OfEveryKind<T extends Readonly<Record<StepKind, { readonly kind: string }>>> = T;

@@ -28,6 +28,9 @@ export type Coerced =
   | { readonly ok: true; readonly value: Value; readonly note?: string }
   | { readonly ok: false; readonly message: string };
 
+/** Whether a text is one e-mail address, as far as its form tells. */
+export const isEmailAddress = (text: string): boolean => emailShape.test(text);
+
 const emailShape = /^[^\s@<>,;"]+@[^\s@<>,;"]+\.[^\s@<>,;".]+$/;
 
 const fits = (value: Value, note?: string): Coerced => (note ? { ok: true, value, note } : { ok: true, value });

@@ -69,6 +69,7 @@ export function deedsThrough(content: WorkflowContent, connection: string): stri
   const { source, also } = content.start;
   const read = source?.connection === connection ? [`reads ${placeWords(source)}${alsoWords(also)}`] : [];
   const deeds = content.steps.flatMap((step): string[] => {
+    if (step.kind === 'ask' && step.through === connection) return ['sends mails to whoever is asked'];
     const read = step.kind === 'wait' ? reachedBy(step).filter((place) => place?.connection === connection) : [];
     if (read.length > 0) return read.flatMap((place) => (place ? [`reads ${placeWords(place)}`] : []));
     if (!isPlaced(step) || step.target?.connection !== connection) return [];
@@ -113,6 +114,8 @@ export function withConnections(content: WorkflowContent, by: Readonly<Record<st
     start: { ...content.start, source: put(content.start.source) },
     steps: content.steps.map((step) => {
       if (isPlaced(step)) return { ...step, target: put(step.target) };
+      if (step.kind === 'ask' && step.through !== null && Object.hasOwn(by, step.through))
+        return { ...step, through: by[step.through] as string };
       if (step.kind !== 'wait' || !step.endings) return step;
       return { ...step, endings: step.endings.map((one) => ({ ...one, place: put(one.place) })) };
     }),
@@ -122,7 +125,8 @@ export function withConnections(content: WorkflowContent, by: Readonly<Record<st
 /** The ids of the connections that a workflow uses, each once. */
 export function connectionsOf(content: WorkflowContent): string[] {
   const places = [content.start.source, ...content.steps.flatMap(reachedBy)];
-  return [...new Set(places.flatMap((place) => (place ? [place.connection] : [])))];
+  const mails = content.steps.flatMap((step) => (step.kind === 'ask' && step.through !== null ? [step.through] : []));
+  return [...new Set([...places.flatMap((place) => (place ? [place.connection] : [])), ...mails])];
 }
 
 /** The places that a step reaches: its own, or those whose records end a wait. */

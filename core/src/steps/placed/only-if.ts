@@ -1,8 +1,10 @@
 import { asksSomething } from '../../conditions/condition.ts';
+import { evaluate } from '../../conditions/evaluate.ts';
 import { type Phrase, words } from '../../workflow/phrase.ts';
 import { asked } from '../condition/definition.ts';
-import type { Around } from '../definition.ts';
-import type { PlacedStep } from '../schemas.ts';
+import type { Around, Doing } from '../definition.ts';
+import type { AnyStepResult } from '../results.ts';
+import { isPlaced, type PlacedStep } from '../schemas.ts';
 
 /** Whether a step is done for some records only. */
 export const asksOnlyIf = ({ onlyIf }: Pick<PlacedStep, 'onlyIf'>): boolean =>
@@ -13,4 +15,11 @@ export function onlyIfPhrases({ onlyIf }: PlacedStep, around: Around): Phrase[] 
   return onlyIf && asksOnlyIf({ onlyIf })
     ? [words('Only for those '), ...asked(onlyIf, around, true), words(': ')]
     : [];
+}
+
+/** What a step comes to for a record that doesn't meet its “only if”; undefined where it is done. */
+export function passedOverBy({ step, scope, evaluation, around }: Doing): AnyStepResult | undefined {
+  if (!isPlaced(step) || !step.onlyIf) return undefined;
+  const { isKept, why } = evaluate(step.onlyIf, scope, evaluation, around.nameOf);
+  return isKept ? undefined : { kind: 'passed_over', why };
 }
