@@ -97,6 +97,7 @@ export { type Due, dueAt } from './steps/wait/due.ts';
 export * from './steps/wait/endings.ts';
 export * from './steps/wait/schema.ts';
 export * from './steps/write/schema.ts';
+export * from './telling/asks.ts';
 export * from './telling/events.ts';
 export * from './telling/mails.ts';
 export * from './telling/quiet.ts';

@@ -150,6 +150,7 @@ async function begin({
   duplicates,
   backups,
   teller,
+  askLetters,
   practice,
   publicAddress,
   events,
@@ -167,6 +168,7 @@ async function begin({
   await duplicates.resume().catch(tell);
   backups.start();
   teller.start();
+  askLetters.start();
   publicAddress.watch(() => events.tell({ topic: 'workspace' }));
 }
 

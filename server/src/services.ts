@@ -7,6 +7,9 @@ import { Files } from './arrivals/files/files.ts';
 import { FolderWatch } from './arrivals/files/folder-watch.ts';
 import { inboxAppOn } from './arrivals/inbox-connector.ts';
 import { putTime } from './arrivals/told-by-time.ts';
+import { Answers } from './asking/answer.ts';
+import { LetterAccess } from './asking/letter-access.ts';
+import { AskLetters } from './asking/letters.ts';
 import { Attachments } from './attachments.ts';
 import { Backups } from './backups.ts';
 import { ReadyWorkflows } from './building/ready.ts';
@@ -83,6 +86,10 @@ export interface Services {
   readonly ready: ReadyWorkflows;
   readonly backups: Backups;
   readonly teller: Teller;
+  /** What people are asked, and what they answer. */
+  readonly answers: Answers;
+  readonly askLetters: AskLetters;
+  readonly letterAccess: LetterAccess;
   readonly commits: GroupCommit;
   readonly arrivals: Arrivals;
   readonly attachments: Attachments;
@@ -208,8 +215,23 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     zone: async () => (await loadSettings(db)).zone,
     events,
   });
+  const askLetters = new AskLetters({
+    db,
+    commits,
+    seams,
+    connections,
+    workflows,
+    sealing,
+    base: () => publicAddress.base(),
+    isStopped: () => stopSwitch.now !== null,
+    log,
+    told: () => events.tell({ topic: 'item' }),
+  });
   const services: Omit<Services, 'teller'> = {
     db,
+    answers: new Answers({ db, commits, seams, workflows, events, goOn: (ids) => engine.letGoOn(ids) }),
+    askLetters,
+    letterAccess: new LetterAccess({ db, commits, seams, sealing, letters: askLetters }),
     storage,
     arrivals,
     attachments,
@@ -256,6 +278,7 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
       commits.end();
       await backups.stop();
       await teller.stop();
+      await askLetters.stop();
       await duplicates.stopAll();
       await engine.stop();
       await worker.stop();

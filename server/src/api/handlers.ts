@@ -1,4 +1,5 @@
 import type { Services } from '../services.ts';
+import { askingHandlers } from './asking/handlers.ts';
 import { attachmentsHandlers } from './attachments/handlers.ts';
 import { buildingHandlers } from './building/handlers.ts';
 import { connectionHandlers } from './connections/handlers.ts';
@@ -34,6 +35,7 @@ export function makeHandlers(services: Services): Handlers<Routes> {
     ...doorHandlers(services),
     ...mailDoorHandlers(services),
     ...fileHandlers(services),
+    ...askingHandlers(services),
     ...attachmentsHandlers(services),
     ...textTemplatesHandlers(services),
     ...waitingHandlers(services),

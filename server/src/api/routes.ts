@@ -1,3 +1,4 @@
+import { askingRoutes } from './asking/routes.ts';
 import { attachmentsRoutes } from './attachments/routes.ts';
 import { buildingRoutes } from './building/routes.ts';
 import { connectionsRoutes } from './connections/routes.ts';
@@ -30,6 +31,7 @@ export const routes = {
   ...doorsRoutes,
   ...mailDoorRoutes,
   ...filesRoutes,
+  ...askingRoutes,
   ...attachmentsRoutes,
   ...textTemplatesRoutes,
   ...waitingRoutes,

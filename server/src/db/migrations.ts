@@ -17,6 +17,7 @@ export const migrations: Record<string, Migration> = {
   '011_own_writes': { up: ownWrites },
   '012_mails': { up: mails },
   '013_consent': { up: consent },
+  '014_asking': { up: asking },
 };
 
 async function first(db: Kysely<unknown>): Promise<void> {
@@ -454,6 +455,31 @@ async function consent(db: Kysely<unknown>): Promise<void> {
     // Whom an item is about, where its workflow has each person in it once.
     'ALTER TABLE item ADD COLUMN person TEXT',
     "CREATE INDEX item_person ON item (workflow_id, person) WHERE person IS NOT NULL AND state IN ('running', 'unsettled', 'waiting')",
+  ]);
+}
+
+/** What people are asked, the mails by which they are, and forms. */
+async function asking(db: Kysely<unknown>): Promise<void> {
+  await runAll(db, [
+    // It goes with what its item waits for: what was answered stands among the decisions.
+    `CREATE TABLE ask (item_id TEXT PRIMARY KEY REFERENCES park (item_id) ON DELETE CASCADE, workflow_id TEXT NOT NULL, step TEXT NOT NULL,
+      asked TEXT NOT NULL, print TEXT NOT NULL, at TEXT NOT NULL, mail_at TEXT) WITHOUT ROWID`,
+    'CREATE INDEX ask_step ON ask (workflow_id, step)',
+    'CREATE INDEX ask_mail ON ask (mail_at) WHERE mail_at IS NOT NULL',
+    `CREATE TABLE ask_letter (id TEXT PRIMARY KEY, workflow_id TEXT NOT NULL REFERENCES workflow (id) ON DELETE CASCADE, step TEXT NOT NULL,
+      address TEXT NOT NULL, connection TEXT NOT NULL, is_reminder INTEGER NOT NULL, at TEXT NOT NULL, expires_at TEXT NOT NULL,
+      sent_at TEXT, next_at TEXT, tries INTEGER NOT NULL DEFAULT 0, trouble TEXT, code_mark TEXT, code_until TEXT,
+      code_tries INTEGER NOT NULL DEFAULT 0, codes INTEGER NOT NULL DEFAULT 0, session_mark TEXT, session_until TEXT) WITHOUT ROWID`,
+    'CREATE INDEX ask_letter_unsent ON ask_letter (next_at) WHERE sent_at IS NULL',
+    'CREATE INDEX ask_letter_step ON ask_letter (workflow_id, step)',
+    `CREATE TABLE ask_letter_item (letter_id TEXT NOT NULL REFERENCES ask_letter (id) ON DELETE CASCADE,
+      item_id TEXT NOT NULL REFERENCES item (id) ON DELETE CASCADE, PRIMARY KEY (letter_id, item_id)) WITHOUT ROWID`,
+    'CREATE INDEX ask_letter_item_item ON ask_letter_item (item_id)',
+    `CREATE TABLE form (inbox_id TEXT PRIMARY KEY REFERENCES inbox (id) ON DELETE CASCADE, address TEXT NOT NULL UNIQUE,
+      setting TEXT NOT NULL, version INTEGER NOT NULL, made_at TEXT NOT NULL) WITHOUT ROWID`,
+    `CREATE TABLE form_version (inbox_id TEXT NOT NULL REFERENCES form (inbox_id) ON DELETE CASCADE, number INTEGER NOT NULL,
+      setting TEXT NOT NULL, at TEXT NOT NULL, PRIMARY KEY (inbox_id, number)) WITHOUT ROWID`,
+    'CREATE INDEX decision_item ON decision (item_id)',
   ]);
 }
 

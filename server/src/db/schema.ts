@@ -476,6 +476,69 @@ export interface DecisionTable {
   decision: Json;
 }
 
+/** What a person is asked about one item, as they see it. */
+export interface AskTable {
+  item_id: string;
+  workflow_id: string;
+  step: string;
+  /** Core's `Asked`. */
+  asked: Json;
+  /** What an answer is bound to: a digest of what is asked. */
+  print: string;
+  at: string;
+  /** When the next mail about it is due; null where none is. */
+  mail_at: string | null;
+}
+
+/** A mail by which one person is asked about some items, and the link in it. */
+export interface AskLetterTable {
+  id: string;
+  workflow_id: string;
+  step: string;
+  address: string;
+  connection: string;
+  is_reminder: number;
+  at: string;
+  expires_at: string;
+  sent_at: string | null;
+  /** When it is tried to be sent; null once it was. */
+  next_at: string | null;
+  tries: Generated<number>;
+  /** Why it could not be sent. */
+  trouble: string | null;
+  /** The mark of the code that was sent beside it, until when it is good, and how often another was typed. */
+  code_mark: Generated<string | null>;
+  code_until: Generated<string | null>;
+  code_tries: Generated<number>;
+  /** How many codes were sent. */
+  codes: Generated<number>;
+  /** The mark of the browser in which the code was typed, and until when that counts. */
+  session_mark: Generated<string | null>;
+  session_until: Generated<string | null>;
+}
+
+export interface AskLetterItemTable {
+  letter_id: string;
+  item_id: string;
+}
+
+/** A page on which people fill in what starts a workflow. */
+export interface FormTable {
+  inbox_id: string;
+  /** The part of its address that tells it. */
+  address: string;
+  setting: Json;
+  version: number;
+  made_at: string;
+}
+
+export interface FormVersionTable {
+  inbox_id: string;
+  number: number;
+  setting: Json;
+  at: string;
+}
+
 /** A link of a record that waits, once it was used. */
 export interface WaitLinkTable {
   item_id: string;
@@ -708,6 +771,11 @@ export interface Tables {
   refusal: RefusalTable;
   park: ParkTable;
   park_event: ParkEventTable;
+  ask: AskTable;
+  ask_letter: AskLetterTable;
+  ask_letter_item: AskLetterItemTable;
+  form: FormTable;
+  form_version: FormVersionTable;
   wait_link: WaitLinkTable;
   unsubscribe: UnsubscribeTable;
   sent_message: SentMessageTable;

@@ -3,6 +3,7 @@ import { getConnInfo } from '@hono/node-server/conninfo';
 import { type Context, Hono } from 'hono';
 import { bodyLimit } from 'hono/body-limit';
 import { readBody } from '../arrivals/read-body.ts';
+import { addLetterRoutes } from '../asking/letter-routes.ts';
 import { DiskFull } from '../db/group-commit.ts';
 import type { Services } from '../services.ts';
 import { loadSettings } from '../settings.ts';
@@ -30,7 +31,19 @@ const secretHeaders = ['authorization', 'cookie', 'proxy-authorization', testHea
 
 type DoorServices = Pick<
   Services,
-  'db' | 'doors' | 'engine' | 'refusals' | 'unsubscribeLinks' | 'publicAddress' | 'seams' | 'log' | 'redaction'
+  | 'db'
+  | 'doors'
+  | 'engine'
+  | 'refusals'
+  | 'unsubscribeLinks'
+  | 'publicAddress'
+  | 'seams'
+  | 'log'
+  | 'redaction'
+  | 'letterAccess'
+  | 'answers'
+  | 'workflows'
+  | 'connections'
 >;
 
 /** A request as it came, with where it came from when a named proxy says so. */
@@ -149,38 +162,43 @@ export function makeDoor(services: DoorServices, limits = new DoorLimits()): Hon
     doors.tell(inbox);
   }
 
-  app.use('/go/*', async (c, next) => {
-    const wait = await limits.wait((await askedBy(services, c)).from, 'go');
-    if (wait !== undefined) return later(c, wait);
-    // Nobody learns of the link from where it leads, and nothing of it is kept by the way.
-    c.header('referrer-policy', 'no-referrer');
-    c.header('cache-control', 'no-store');
-    c.header('content-security-policy', "default-src 'none'; style-src 'unsafe-inline'; form-action 'self'");
-    return next();
-  });
+  for (const path of ['go', 'ask'])
+    app.use(`/${path}/*`, async (c, next) => {
+      const wait = await limits.wait((await askedBy(services, c)).from, path);
+      if (wait !== undefined) return later(c, wait);
+      // Nobody learns of the link from where it leads, and nothing of it is kept by the way.
+      c.header('referrer-policy', 'no-referrer');
+      c.header('cache-control', 'no-store');
+      c.header(
+        'content-security-policy',
+        "default-src 'none'; style-src 'unsafe-inline'; form-action 'self'; frame-ancestors 'none'; base-uri 'none'",
+      );
+      return next();
+    });
+  addLetterRoutes(app, services);
 
   app.on(['GET', 'POST'], '/go/unsubscribe/:item/:mark/:step?', bodyLimit({ maxSize: mostOfForm }), async (c) => {
     const { item: itemId = '', mark = '', step = '' } = c.req.param();
     const { workspace } = await loadSettings(services.db);
     if (c.req.method !== 'POST') {
       const seen = await services.unsubscribeLinks.look({ itemId, mark, step });
-      return c.html(unsubscribePage(seen, workspace), seen.state === 'unknown' ? 404 : 200);
+      return c.html(await unsubscribePage(seen, workspace), seen.state === 'unknown' ? 404 : 200);
     }
     // A mail program's own button posts this, as a form of either kind (RFC 8058 section 3.2); nobody sees the answer.
     const form = await c.req.parseBody().catch(() => ({}) as Record<string, unknown>);
     const how = form['List-Unsubscribe'] === 'One-Click' ? 'one_click' : 'link';
     const came = await services.unsubscribeLinks.use({ itemId, mark, step }, how);
-    return c.html(unsubscribePage(came, workspace), came.state === 'unknown' ? 404 : 200);
+    return c.html(await unsubscribePage(came, workspace), came.state === 'unknown' ? 404 : 200);
   });
 
   app.on(['GET', 'POST'], '/go/:kind{stop|continue}/:item/:mark', async (c) => {
     const kind = c.req.param('kind') as WaitLinkKind;
     const asked = { kind, itemId: c.req.param('item'), mark: c.req.param('mark') };
     const { workspace } = await loadSettings(services.db);
-    if (c.req.method === 'POST') return c.html(donePage(kind, await services.engine.useLink(asked), workspace));
+    if (c.req.method === 'POST') return c.html(await donePage(kind, await services.engine.useLink(asked), workspace));
     const state = await services.engine.lookAtLink(asked);
-    if (state === 'open') return c.html(askPage(kind, workspace));
-    return c.html(donePage(kind, state, workspace), state === 'unknown' ? 404 : 200);
+    if (state === 'open') return c.html(await askPage(kind, workspace));
+    return c.html(await donePage(kind, state, workspace), state === 'unknown' ? 404 : 200);
   });
 
   app.notFound((c) => told(c, 404, 'There is nothing at this address.'));

@@ -41,7 +41,7 @@ import { goLive, liesBetween } from './go-live.ts';
 import { givenToItems, newItem } from './ingest.ts';
 import { ingestStateOf } from './ingest-state.ts';
 import { accountsNow } from './item-accounts.ts';
-import { actOnWaiting, issueToken, overdueItems, type WaitingAct, wakeByEvent, wakeByToken, wakeDue } from './parks.ts';
+import { actOnWaiting, overdueItems, type WaitingAct, wakeByEvent, wakeDue } from './parks.ts';
 import { PlaceWatch } from './place-watch.ts';
 import { type RehearsalScope, Rehearsals, type Tried } from './rehearse.ts';
 import { resumeAfterRemap } from './resume-after-remap.ts';
@@ -589,16 +589,9 @@ export class Engine {
     this.background(tell());
   }
 
-  /** A token by which a person can answer an item that waits for them. */
-  tokenFor(itemId: string): Promise<string> {
-    return issueToken(this.context, itemId);
-  }
-
-  /** A person's answer by such a token. @throws NotPossible when it was used already, or is none */
-  async answer(token: string, told?: JsonRecord): Promise<void> {
-    const woken = await wakeByToken(this.context, token, told);
-    if (!woken) throw new NotPossible('This link was used already, or has expired.');
-    for (const id of woken) this.dispatcher.wake(id);
+  /** Lets go on what people or things outside have woken. */
+  letGoOn(workflows: readonly string[]): void {
+    for (const id of workflows) this.dispatcher.wake(id);
   }
 
   /** Goes on with what was being taken back when the last process ended, or when an app held it up. */

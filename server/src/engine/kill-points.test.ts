@@ -10,6 +10,7 @@ import { checkNow, decide, retryConnection, settled, unbalanced } from '../testi
 import {
   pointOfAccounts,
   pointsOfArrivals,
+  pointsOfAsking,
   pointsOfEndings,
   pointsOfHandIns,
   pointsOfParks,
@@ -207,6 +208,7 @@ test('every named kill point is stopped at, here or where records are taken in',
     ...pointsOfEndings,
     ...pointsOfReturned,
     ...pointsOfArrivals,
+    ...pointsOfAsking,
     ...pointsOfHandIns,
   ]);
   expect([...tried].sort()).toEqual([...killPoints].sort());

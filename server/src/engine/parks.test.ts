@@ -133,21 +133,6 @@ test('an event wakes what waits for it, once, and nothing else', async () => {
   ]);
 });
 
-test('a token is good for one answer, and the data file holds only its hash', async () => {
-  around.world.shop.store.add(ada());
-  await live({ who: 'bookkeeper' });
-  const [waiting] = await items();
-  const first = await around.services.engine.tokenFor(waiting?.id ?? '');
-  const token = await around.services.engine.tokenFor(waiting?.id ?? '');
-  const kept = JSON.stringify(await around.services.db.selectFrom('park').selectAll().execute());
-  expect(kept).not.toContain(token);
-  await expect(around.services.engine.answer(first)).rejects.toThrow('has expired');
-  await around.services.engine.answer(token, { says: 'yes' });
-  await around.services.engine.quiet();
-  expect(await states()).toEqual(['delivered']);
-  await expect(around.services.engine.answer(token)).rejects.toThrow('was used already');
-});
-
 test('of a workflow that is off nothing is woken; what became due meanwhile goes when it is on again', async () => {
   around.world.shop.store.add(ada());
   const id = await live({ minutes: 60 });

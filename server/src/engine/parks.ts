@@ -1,7 +1,6 @@
-import { randomBytes } from 'node:crypto';
 import type { JsonRecord, Park, WokenBy } from '@golden/core';
 import { type RawBuilder, sql } from 'kysely';
-import { hashOf } from '../arrivals/byte-store.ts';
+import { isAsked, keepAsk } from '../asking/asks.ts';
 import { stoppedBecause } from '../consent/once.ts';
 import type { Trx } from '../db/group-commit.ts';
 import type { Db, ItemRow } from '../db/schema.ts';
@@ -33,7 +32,7 @@ export const letsPass = (item: 'earlier' | 'item') => sql<boolean>`((${sql.ref(`
 export async function parkItem(
   { seams, connections }: Pick<EngineContext, 'seams' | 'connections'>,
   trx: Trx,
-  item: Pick<ItemRow, 'id' | 'seq' | 'intake_id' | 'source_id'>,
+  item: Pick<ItemRow, 'id' | 'seq' | 'intake_id' | 'source_id' | 'workflow_id'>,
   park: Park,
   stops?: string,
 ): Promise<void> {
@@ -71,6 +70,7 @@ export async function parkItem(
       at: now,
     })
     .execute();
+  await keepAsk(trx, item, park, now);
   for (const event of park.events ?? [])
     await trx.insertInto('park_event').values({ event, item_id: item.id }).execute();
   const accountOf = (connection: string): string => connections.accountOf(connection);
@@ -197,10 +197,12 @@ export function actOnWaiting(
   const { seams } = context;
   const told = act.kind === 'stop' ? { told: { stops: act.why } } : {};
   const woken = act.kind === 'put_off' ? null : JSON.stringify({ kind: 'person', ...told } satisfies WokenBy);
+  // What a person is asked goes on by their answer alone.
+  const notAnswered = act.kind === 'now' ? sql`NOT ${isAsked('park.item_id')}` : sql`1`;
   return context.commits.run(async (trx) => {
     const { rows } = await sql<{ item_id: string }>`UPDATE park
       SET woken = ${woken}, until = ${act.kind === 'put_off' ? act.until : sql.ref('until')}
-      WHERE woken IS NULL AND step <> ${gatheredStep} AND item_id IN (SELECT value FROM json_each(${JSON.stringify(itemIds)}))
+      WHERE woken IS NULL AND step <> ${gatheredStep} AND ${notAnswered} AND item_id IN (SELECT value FROM json_each(${JSON.stringify(itemIds)}))
       AND item_id IN (SELECT id FROM item WHERE state = 'waiting' AND claimed = 0) RETURNING item_id`.execute(trx);
     const items = rows.map((row) => row.item_id);
     const decision = JSON.stringify(act);
@@ -240,40 +242,5 @@ export function wakeByEvent(context: EngineContext, event: string, told?: JsonRe
     await sql`UPDATE park SET woken = ${JSON.stringify(by)} WHERE woken IS NULL
       AND item_id IN (SELECT item_id FROM park_event WHERE event = ${event})`.execute(trx);
     return wakeTold(trx);
-  });
-}
-
-/**
- * A link for whoever an item waits for: a token that is good for one answer. Only its hash is kept.
- * An earlier one is void then.
- */
-export async function issueToken({ commits }: Pick<EngineContext, 'commits'>, itemId: string): Promise<string> {
-  const token = randomBytes(32).toString('base64url');
-  await commits.run((trx) =>
-    trx
-      .updateTable('park')
-      .set({ token_hash: hashOf(token) })
-      .where('item_id', '=', itemId)
-      .execute(),
-  );
-  return token;
-}
-
-/** What a person answers by their token; undefined when it is good for nothing (any more). */
-export async function wakeByToken(
-  context: EngineContext,
-  token: string,
-  told?: JsonRecord,
-): Promise<string[] | undefined> {
-  const by: WokenBy = { kind: 'person', ...(told && { told }) };
-  return context.commits.run(async (trx) => {
-    const found = await trx
-      .updateTable('park')
-      .set({ woken: JSON.stringify(by), token_hash: null })
-      .where('token_hash', '=', hashOf(token))
-      .where('woken', 'is', null)
-      .returning('item_id')
-      .executeTakeFirst();
-    return found && wakeTold(trx);
   });
 }

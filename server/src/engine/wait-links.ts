@@ -1,5 +1,6 @@
 import type { WaitLinkKind } from '@golden/core';
 import { sql } from 'kysely';
+import { isAsked } from '../asking/asks.ts';
 import type { EngineContext } from './context.ts';
 import { gatheredStep } from './parks.ts';
 import { linkMark, wokenByLink } from './wait-link-parts.ts';
@@ -26,8 +27,10 @@ export async function lookAtLink(context: EngineContext, { kind, itemId, mark }:
     .where('kind', '=', kind)
     .executeTakeFirst();
   if (used) return 'used';
-  const isOver = kind === 'continue' ? item.state !== 'waiting' : isEnded(item.state);
-  return isOver ? 'over' : 'open';
+  if (kind !== 'continue') return isEnded(item.state) ? 'over' : 'open';
+  // What a person is asked goes on by their answer alone.
+  const asked = await context.db.selectFrom('ask').select('step').where('item_id', '=', itemId).executeTakeFirst();
+  return item.state === 'waiting' && !asked ? 'open' : 'over';
 }
 
 const isEnded = (state: string): boolean => ['delivered', 'left_out', 'dismissed', 'cancelled'].includes(state);
@@ -51,7 +54,8 @@ export async function useLink(
       .executeTakeFirst();
     if (Number(kept.numInsertedOrUpdatedRows ?? 0) === 0) return { state: 'used' as const, workflows: [] };
     await sql`UPDATE park SET woken = ${JSON.stringify(wokenByLink(kind))}
-      WHERE item_id = ${itemId} AND woken IS NULL AND step <> ${gatheredStep}`.execute(trx);
+      WHERE item_id = ${itemId} AND woken IS NULL AND step <> ${gatheredStep}
+      AND (${kind === 'stop' ? 1 : 0} OR NOT ${isAsked('park.item_id')})`.execute(trx);
     return { state: 'open' as const, workflows: await wakeTold(trx) };
   });
 }

@@ -17,6 +17,9 @@ export const pointsOfTakeOvers = ['take-over:after-store'] as const;
 /** The same, in `endings.test.ts`. */
 export const pointsOfEndings = ['ending:after-store'] as const;
 
+/** The same, in `asking.test.ts`. */
+export const pointsOfAsking = ['ask:after-letter', 'ask:after-mail', 'ask:after-answer'] as const;
+
 /** The same, in `mails.test.ts`. */
 export const pointsOfReturned = ['returned:after-store'] as const;
 

@@ -31,6 +31,8 @@ export interface ShownWrite {
   readonly path: readonly string[];
   /** The record that is changed; absent for a new one. */
   readonly id?: string;
+  /** It goes out to somebody. */
+  readonly isMessage?: true;
   readonly fields: readonly ShownField[];
 }
 
@@ -58,6 +60,7 @@ export function shownWrite(write: PlannedWrite, { labels, described }: Place): S
     connection: target.connection,
     path: target.path,
     ...(id !== undefined && { id }),
+    ...(described.sentTo && { isMessage: true as const }),
     fields,
   };
 }
