@@ -31,6 +31,7 @@ const DuePage = lazy(async () => ({ default: (await import('./pages/DuePage.tsx'
 const UnsubscribedPage = lazy(async () => ({
   default: (await import('./pages/UnsubscribedPage.tsx')).UnsubscribedPage,
 }));
+const AnswerPage = lazy(async () => ({ default: (await import('./pages/AnswerPage.tsx')).AnswerPage }));
 const WaitingPage = lazy(async () => ({ default: (await import('./pages/WaitingPage.tsx')).WaitingPage }));
 const EditPage = lazy(async () => ({ default: (await import('./pages/EditPage.tsx')).EditPage }));
 
@@ -56,6 +57,7 @@ createRoot(document.getElementById('root') as HTMLElement).render(
               <Route path="versions" element={<VersionsPage />} />
             </Route>
             <Route path="needs-you" element={<NeedsYouPage />} />
+            <Route path="answer/:id/:step" element={<AnswerPage />} />
             <Route path="unsubscribed" element={<UnsubscribedPage />} />
             <Route path="waiting" element={<WaitingPage />} />
             <Route path="duplicates" element={<DuplicatesPage />} />

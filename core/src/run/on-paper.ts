@@ -4,7 +4,7 @@ import type { WorkflowVersion } from '../workflow/schema.ts';
 import { exampleWaitLinks, usesWaitLinks } from '../workflow/wait-links.ts';
 import { advance, beginItem } from './advance.ts';
 import { assumedRecord } from './assumed.ts';
-import { type Advance, type Answer, type Effect, type ItemState, skipped } from './state.ts';
+import { type Advance, type Answer, type Effect, type ItemState, type Park, skipped } from './state.ts';
 
 /** More than any workflow asks for one record. */
 const mostAnswers = 4000;
@@ -71,4 +71,21 @@ function answerOnPaper(version: WorkflowVersion, effect: Effect, told: Answer | 
     case 'readBack':
       return { kind: 'not_readable' };
   }
+}
+
+/** What a record comes to wait for at a step, on paper; undefined where it doesn't come there. */
+export function parkOnPaper(
+  version: WorkflowVersion,
+  record: JsonRecord,
+  takenAt: string,
+  told: Told,
+  step: string,
+): Park | undefined {
+  let at = advance(version, beginItem(record, takenAt, onPaper(version)), { kind: 'begin' });
+  for (let guard = 0; !at.outcome && guard < mostAnswers; guard++) {
+    const { effect, park } = at;
+    if (park?.step === step) return park;
+    at = advance(version, at.state, effect ? answerOnPaper(version, effect, told[effect.step]) : skipped);
+  }
+  return undefined;
 }

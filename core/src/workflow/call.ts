@@ -33,6 +33,16 @@ export const CallSpecSchema = z.object({
 });
 export type CallSpec = z.infer<typeof CallSpecSchema>;
 
+/** The call that a place is; undefined for a place that is none. */
+export function callIn(path: readonly string[]): CallSpec | undefined {
+  try {
+    const read = CallSpecSchema.safeParse(JSON.parse(path[0] ?? ''));
+    return read.success ? read.data : undefined;
+  } catch {
+    return undefined;
+  }
+}
+
 /** The names that stand in braces in an address. */
 export function namesInAddress(address: string): string[] {
   return [...address.matchAll(/\{([^{}]+)\}/g)].map((match) => match[1] ?? '').filter(Boolean);

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { definitionOf } from '../steps/registry.ts';
 import { isPlaced, type Step } from '../steps/schemas.ts';
 import { IdSchema } from '../values/id.ts';
-import { type CallSpec, CallSpecSchema } from './call.ts';
+import { callIn } from './call.ts';
 import { ofToday } from './earlier.ts';
 import type { Place } from './place.ts';
 import { type AlsoFrom, type WorkflowContent, WorkflowContentSchema } from './schema.ts';
@@ -94,15 +94,6 @@ function placeWords({ path, labels }: Place): string {
 function alsoWords(also: AlsoFrom | undefined): string {
   if (!also) return '';
   return also.kind === 'all' ? ' and all beside it' : ` and ${also.places.length} beside it`;
-}
-
-function callIn(path: readonly string[]): CallSpec | undefined {
-  try {
-    const read = CallSpecSchema.safeParse(JSON.parse(path[0] ?? ''));
-    return read.success ? read.data : undefined;
-  } catch {
-    return undefined;
-  }
 }
 
 /** Every place of a workflow with another connection in it, where one is given. */

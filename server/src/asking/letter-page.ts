@@ -1,4 +1,4 @@
-import { isRecord, keyOf, type Question, type ShownField, toText, type Value } from '@golden/core';
+import { keyOf, type Question, readableValue, type ShownField, toText, type Value } from '@golden/core';
 import { html } from 'hono/html';
 import { unreadableLink } from '../doors/link-page.ts';
 import { type Html, publicPage } from '../doors/public-page.ts';
@@ -98,8 +98,8 @@ function fieldPart(field: ShownField, name: string, { values }: Typed, problem: 
   const value = typeof shown === 'string' ? shown : inputText(after);
   return html`<div class="${isNew ? 'field new' : 'field'}">
 <label class="name" for="${name}">${label}</label>
-${isNew ? '' : html`<span class="before">${readable(before ?? null) || 'empty'}</span>`}
-<div>${canChange ? inputFor(field, name, value, problem) : html`<span id="${name}">${readable(after) || 'empty'}</span>`}
+${isNew ? '' : html`<span class="before">${readableValue(before ?? null) || 'empty'}</span>`}
+<div>${canChange ? inputFor(field, name, value, problem) : html`<span id="${name}">${readableValue(after) || 'empty'}</span>`}
 ${problem === undefined ? '' : html`<p class="bad" id="${name}-problem">${problem}</p>`}</div>
 </div>`;
 }
@@ -212,15 +212,3 @@ export const closedPage = (state: 'late' | 'unknown', business: string): Promise
 
 /** A value as it stands in an input. */
 const inputText = (value: Value): string => toText(value);
-
-/** A value as a person reads it, lists and records too. */
-export function readable(value: Value): string {
-  if (Array.isArray(value)) return value.map(readable).join('; ');
-  if (isRecord(value))
-    return Object.entries(value)
-      .filter(([, one]) => one !== null && one !== '')
-      .map(([name, one]) => `${name}: ${readable(one)}`)
-      .join(', ');
-  if (value === true) return 'yes';
-  return value === false ? 'no' : toText(value);
-}

@@ -138,34 +138,35 @@ async function answeredIn(
 
 /** The answers in a form, to what was seen by its sender; what isn't answered yet is left out. */
 function answersIn(asks: readonly OpenAsk[], answered: ReadonlySet<string>, form: Form): GivenAnswer[] {
-  const all = textAt(form, 'all');
   const given: GivenAnswer[] = [];
   for (let at = 0; form[`i.${at}`] !== undefined; at++) {
     const [itemId = '', print = ''] = textAt(form, `i.${at}`).split(' ');
     const ask = asks.find((one) => one.itemId === itemId);
     // What its letter isn't about is nothing that its reader may answer.
-    if (!ask) {
-      if (answered.has(itemId)) given.push({ itemId, print, says: { kind: 'yes', changes: {} } });
-      continue;
-    }
-    const { what } = ask.asked;
-    if (what.kind === 'questions') {
-      const answers: Record<string, Value> = {};
-      for (const question of what.questions) {
-        const value = form[`q.${at}.${keyOf(question)}`];
-        if (value !== undefined) answers[keyOf(question)] = value;
-      }
-      given.push({ itemId, print, says: { kind: 'answers', answers } });
-      continue;
-    }
-    const verdict = all === '' ? textAt(form, `v.${at}`) : all;
-    if (verdict === 'yes') given.push({ itemId, print, says: { kind: 'yes', changes: changesIn(ask, at, form) } });
-    if (verdict === 'no') {
-      const reason = textAt(form, `r.${at}`).trim() || (all === 'no' ? textAt(form, 'r.all').trim() : '');
-      given.push({ itemId, print, says: { kind: 'no', reason } });
-    }
+    const says = ask ? saidIn(ask, at, form) : answered.has(itemId) ? nothingNew : undefined;
+    if (says) given.push({ itemId, print, says });
   }
   return given;
+}
+
+/** For what somebody else has answered: it only finds that out. */
+const nothingNew: GivenAnswer['says'] = { kind: 'yes', changes: {} };
+
+function saidIn(ask: OpenAsk, at: number, form: Form): GivenAnswer['says'] | undefined {
+  const { what } = ask.asked;
+  if (what.kind === 'questions') {
+    const answers = what.questions.flatMap((question): [string, Value][] => {
+      const value = form[`q.${at}.${keyOf(question)}`];
+      return value === undefined ? [] : [[keyOf(question), value]];
+    });
+    return { kind: 'answers', answers: Object.fromEntries(answers) };
+  }
+  const all = textAt(form, 'all');
+  const verdict = all === '' ? textAt(form, `v.${at}`) : all;
+  if (verdict === 'yes') return { kind: 'yes', changes: changesIn(ask, at, form) };
+  if (verdict !== 'no') return undefined;
+  const reason = textAt(form, `r.${at}`).trim() || (all === 'no' ? textAt(form, 'r.all').trim() : '');
+  return { kind: 'no', reason };
 }
 
 function changesIn({ asked }: OpenAsk, at: number, form: Form): Record<string, Value> {

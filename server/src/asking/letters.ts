@@ -2,7 +2,7 @@ import { type Asked, askMail, codeMail, momentText, stepById, type TextMail } fr
 import { sql } from 'kysely';
 import type { Logger } from 'pino';
 import type { Connections } from '../connections.ts';
-import type { GroupCommit } from '../db/group-commit.ts';
+import type { GroupCommit, Trx } from '../db/group-commit.ts';
 import type { Db } from '../db/open.ts';
 import { isPassing } from '../engine/pauses.ts';
 import type { Seams } from '../seams.ts';
@@ -93,66 +93,58 @@ export class AskLetters {
       )
       .execute();
     for (const { workflow_id, step } of due) {
-      await commits.run(async (trx) => {
-        const rows = await trx
-          .selectFrom('ask')
-          .innerJoin('park', 'park.item_id', 'ask.item_id')
-          .select(['ask.item_id', 'ask.asked', 'ask.at', 'park.until'])
-          .where('ask.workflow_id', '=', workflow_id)
-          .where('ask.step', '=', step)
-          .where('ask.mail_at', '<=', now)
-          .where('park.woken', 'is', null)
-          .execute();
-        const letters = new Map<string, { id: string; items: string[]; expires: string; isReminder: boolean }>();
-        for (const row of rows) {
-          const asked = JSON.parse(row.asked) as Asked;
-          // It was mailed when it was asked; what comes at `remindAt` reminds of it.
-          const isReminder = asked.isReminder === true || (asked.remindAt !== undefined && asked.remindAt <= now);
-          for (const address of asked.to) {
-            const name = JSON.stringify([address, asked.through, isReminder]);
-            const letter = letters.get(name) ?? { id: seams.id(), items: [], expires: '', isReminder };
-            letter.items.push(row.item_id);
-            if ((row.until ?? '') > letter.expires) letter.expires = row.until ?? '';
-            letters.set(name, letter);
-          }
-          await trx
-            .updateTable('ask')
-            .set({ mail_at: asked.remindAt !== undefined && asked.remindAt > now ? asked.remindAt : null })
-            .where('item_id', '=', row.item_id)
-            .execute();
-        }
-        // What was answered meanwhile needs no mail.
-        await trx
-          .updateTable('ask')
-          .set({ mail_at: null })
-          .where('workflow_id', '=', workflow_id)
-          .where('step', '=', step)
-          .where('mail_at', '<=', now)
-          .execute();
-        for (const [name, { id, items, expires, isReminder }] of letters) {
-          const [address, connection] = JSON.parse(name) as [string, string];
-          await trx
-            .insertInto('ask_letter')
-            .values({
-              id,
-              workflow_id,
-              step,
-              address,
-              connection,
-              is_reminder: isReminder ? 1 : 0,
-              at: now,
-              expires_at: expires,
-              sent_at: null,
-              next_at: now,
-              trouble: null,
-            })
-            .execute();
-          for (const item_id of items)
-            await trx.insertInto('ask_letter_item').values({ letter_id: id, item_id }).execute();
-        }
-      });
+      await commits.run((trx) => this.makeLettersOf(trx, workflow_id, step, now));
       seams.reach('ask:after-letter');
     }
+  }
+
+  /** The letters of one step, for all that it asks and that nobody was written to about. */
+  private async makeLettersOf(trx: Trx, workflow_id: string, step: string, now: string): Promise<void> {
+    const rows = await trx
+      .selectFrom('ask')
+      .innerJoin('park', 'park.item_id', 'ask.item_id')
+      .select(['ask.item_id', 'ask.asked', 'park.until'])
+      .where('ask.workflow_id', '=', workflow_id)
+      .where('ask.step', '=', step)
+      .where('ask.mail_at', '<=', now)
+      .where('park.woken', 'is', null)
+      .execute();
+    const asks = rows.map((row) => ({ ...row, asked: JSON.parse(row.asked) as Asked }));
+    for (const letter of lettersFor(asks, now)) {
+      const { address, connection, isReminder, items, expires } = letter;
+      const id = this.parts.seams.id();
+      await trx
+        .insertInto('ask_letter')
+        .values({
+          id,
+          workflow_id,
+          step,
+          address,
+          connection,
+          is_reminder: isReminder ? 1 : 0,
+          at: now,
+          expires_at: expires,
+          sent_at: null,
+          next_at: now,
+          trouble: null,
+        })
+        .execute();
+      for (const item_id of items) await trx.insertInto('ask_letter_item').values({ letter_id: id, item_id }).execute();
+    }
+    for (const { item_id, asked } of asks)
+      await trx
+        .updateTable('ask')
+        .set({ mail_at: asked.remindAt !== undefined && asked.remindAt > now ? asked.remindAt : null })
+        .where('item_id', '=', item_id)
+        .execute();
+    // What was answered meanwhile needs no mail.
+    await trx
+      .updateTable('ask')
+      .set({ mail_at: null })
+      .where('workflow_id', '=', workflow_id)
+      .where('step', '=', step)
+      .where('mail_at', '<=', now)
+      .execute();
   }
 
   private async sendLetters(): Promise<void> {
@@ -260,6 +252,36 @@ export class AskLetters {
     const target = { connection, path: ['outgoing'], recordType: 'outgoing' };
     await connector.create({ write: { kind: 'create', target, values, types: {} }, token });
   }
+}
+
+interface LetterToMake {
+  readonly address: string;
+  readonly connection: string;
+  readonly isReminder: boolean;
+  readonly items: string[];
+  /** Until when the last of them can be answered. */
+  expires: string;
+}
+
+/** One letter for each person, through each connection, with all that they are asked; reminders apart. */
+function lettersFor(
+  asks: readonly { readonly item_id: string; readonly until: string | null; readonly asked: Asked }[],
+  now: string,
+): LetterToMake[] {
+  const letters = new Map<string, LetterToMake>();
+  for (const { item_id, until, asked } of asks) {
+    // It was mailed when it was asked; what comes at `remindAt` reminds of it.
+    const isReminder = asked.isReminder === true || (asked.remindAt !== undefined && asked.remindAt <= now);
+    for (const address of asked.to) {
+      const connection = asked.through ?? '';
+      const name = JSON.stringify([address, connection, isReminder]);
+      const letter = letters.get(name) ?? { address, connection, isReminder, items: [], expires: '' };
+      letter.items.push(item_id);
+      if ((until ?? '') > letter.expires) letter.expires = until ?? '';
+      letters.set(name, letter);
+    }
+  }
+  return [...letters.values()];
 }
 
 /** How a step that asks is called, for people. */

@@ -44,7 +44,8 @@ export type QueryName =
   | 'calendars'
   | 'telling'
   | 'unsubscribed'
-  | 'due';
+  | 'due'
+  | 'asks';
 
 /** The routes that change something, all but those that only read. */
 export type ChangingRoute = Exclude<keyof Api & string, `GET ${string}`>;
@@ -65,7 +66,7 @@ const ofConnection: readonly QueryName[] = [
 const ofFiles: readonly QueryName[] = ['files', 'samples', 'profile', 'counts', 'lookups', 'runs', 'today'];
 const ofPlace: readonly QueryName[] = ['places', 'place', 'drift', 'identifiers'];
 const ofSamples: readonly QueryName[] = ['samples', 'lookups'];
-const ofItem: readonly QueryName[] = ['today', 'item', 'run', 'run-items', 'runs', 'days', 'decide', 'links'];
+const ofItem: readonly QueryName[] = ['asks', 'today', 'item', 'run', 'run-items', 'runs', 'days', 'decide', 'links'];
 const ofWorkflow: readonly QueryName[] = ['workflows', 'workflow', 'today', 'versions'];
 const ofTurning: readonly QueryName[] = [...ofWorkflow, 'runs', 'usual', 'between', 'due'];
 
@@ -74,6 +75,7 @@ const ofTurning: readonly QueryName[] = [...ofWorkflow, 'runs', 'usual', 'betwee
  * compile: whoever adds one says what it changes.
  */
 export const changedBy: Readonly<Record<ChangingRoute, readonly QueryName[]>> = {
+  'POST /api/asks': [...ofItem, 'due'],
   'PUT /api/settings': ['settings', 'today', 'public-address', 'mail-door', 'calendars'],
   'PUT /api/telling': ['telling', 'today'],
   'POST /api/telling/try': ['telling'],

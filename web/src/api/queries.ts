@@ -71,6 +71,14 @@ export const useDue = (id: string, query: { search: string; of: 'now' | 'rehears
     placeholderData: (before) => before,
     refetchInterval: 60_000,
   });
+/** What people are asked by workflows and haven’t answered. */
+export const useAsks = () => useQuery({ queryKey: ['asks'], queryFn: () => call('GET /api/asks', {}) });
+/** What a step asks about each record that waits for an answer. */
+export const useAsksOf = (id: string, step: string) =>
+  useQuery({
+    queryKey: ['asks', id, step],
+    queryFn: () => call('GET /api/workflows/:id/asks/:step', { params: { id, step } }),
+  });
 /** Who waits, in whatever workflow. */
 export const useWaiting = (search: string) =>
   useQuery({

@@ -1,12 +1,14 @@
 import {
   type FieldPolicy,
   type FromWhen,
+  lastingWrites,
   proposalsToAccept,
   type Start,
   type ToAccept,
   type WorkflowContent,
   type WriteStep,
   whenText,
+  withAskBefore,
   writeSteps,
 } from '@golden/core';
 import { useState } from 'react';
@@ -126,7 +128,7 @@ export function LiveDialog({ isOpen, onClose }: { readonly isOpen: boolean; read
       </ul>
       <WaitersChoice waiters={waiters} what={waiting} onSay={setWaiting} />
       {late !== undefined && <OverdueChoice count={late} what={overdue} onSay={setOverdue} />}
-      <GoesOut content={draft.content} now={goesOn ? undefined : now} />
+      <GoesOut content={draft.content} now={goesOn ? undefined : now} change={draft.change} />
       <NotCoveredList
         id={workflow.id}
         rev={workflow.rev}
@@ -153,18 +155,35 @@ function rehearsedAsItIs(rehearsal: ReturnType<typeof useRehearsal>['data']): 'u
 const liveText = (now: number | undefined): string =>
   now ? `Make it live and take in ${formatNumber(now)}` : 'Make it live';
 
-/** What goes out to people is said before it does, with how many may get it at once. */
-function GoesOut({ content, now }: { readonly content: WorkflowContent; readonly now: number | undefined }) {
-  const sends = writeSteps(content).filter((step) => !step.isOff && step.target?.described.sentTo);
-  if (sends.length === 0) return null;
-  const what = [...new Set(sends.map((step) => step.target?.described.plural))].join(' and ');
+interface GoesOutProps {
+  readonly content: WorkflowContent;
+  readonly now: number | undefined;
+  readonly change: (edit: (content: WorkflowContent) => WorkflowContent) => void;
+}
+
+/** What can't be taken back is said before it is done, with how many it may be at once, and who looks at it first. */
+function GoesOut({ content, now, change }: GoesOutProps) {
+  const lasting = lastingWrites(content);
+  if (lasting.length === 0) return null;
+  const unasked = lasting.filter(({ isAsked }) => !isAsked);
+  const mayAsk = unasked.filter((one) => one.mayAsk);
   return (
-    <p className="rounded-md bg-brass-tint px-3 py-2 text-brass">
-      {now
-        ? `For ${counted(now, 'record')} that ${now === 1 ? 'is' : 'are'} there already ${what} may go out now. `
-        : ''}
-      What has gone out can’t be taken back.
-    </p>
+    <div className="rounded-md bg-brass-tint px-3 py-2 text-brass">
+      <p>
+        What can’t be taken back once it is done:{' '}
+        {lasting.map(({ what, isAsked }) => `the ${what}${isAsked ? ' (approved by a person first)' : ''}`).join(', ')}.
+        {now ? ` For ${counted(now, 'record')} that ${now === 1 ? 'is' : 'are'} there already it may be done now.` : ''}
+      </p>
+      {mayAsk.length > 0 && (
+        <p className="mt-1.5">
+          <Button
+            onClick={() => change((all) => mayAsk.reduce((next, { step }) => withAskBefore(next, step).content, all))}
+          >
+            Let a person approve {mayAsk.length === 1 ? 'it' : 'each of them'} first
+          </Button>
+        </p>
+      )}
+    </div>
   );
 }
 

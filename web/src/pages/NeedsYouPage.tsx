@@ -1,4 +1,4 @@
-import { Hand, ListChecks, Merge, Plug, TriangleAlert, UserPlus } from 'lucide-react';
+import { Hand, ListChecks, Merge, MessageCircleQuestion, Plug, TriangleAlert, UserPlus } from 'lucide-react';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { call } from '../api/client.ts';
@@ -7,11 +7,13 @@ import {
   type MatchCase,
   useAction,
   useAlike,
+  useAsks,
   useCase,
   useDecide,
   useItem,
   useSettings,
 } from '../api/queries.ts';
+import { AskCards, titlesText } from '../asking/AskCards.tsx';
 import { AlikeDrawer } from '../needs-you/AlikeDrawer.tsx';
 import { DismissDialog, MergeDialog, RuleDialog } from '../needs-you/dialogs.tsx';
 import { capital, numberWord } from '../needs-you/labels.ts';
@@ -78,6 +80,7 @@ export function NeedsYouPage() {
             : 'The oldest of each cause first'}{' '}
           · next <kbd className="key">J</kbd>
         </p>
+        <ToAnswer />
         <ItemList
           items={items}
           chosen={chosen?.id}
@@ -96,6 +99,7 @@ export function NeedsYouPage() {
           />
         ) : (
           <div className="p-6">
+            <AskCards zone={zone} />
             <EmptyState
               title="Nothing needs you."
               action={
@@ -154,6 +158,44 @@ function grouped(items: readonly DecideItem[]): DecideItem[] {
       causeOrder.indexOf(a.cause) - causeOrder.indexOf(b.cause) ||
       a.workflow.localeCompare(b.workflow) ||
       (a.takenAt < b.takenAt ? -1 : a.takenAt > b.takenAt ? 1 : 0),
+  );
+}
+
+/** What people are asked by workflows: it is to be done, and is no fault. */
+function ToAnswer() {
+  const groups = useAsks().data ?? [];
+  if (groups.length === 0) return null;
+  return (
+    <>
+      <h2 className="px-2.5 pt-2.5 pb-1 font-sans text-sm font-semibold text-ink-2">To approve and answer</h2>
+      <ul>
+        {groups.map((group) => (
+          <li key={`${group.workflowId} ${group.step}`}>
+            <Link
+              to={`/answer/${group.workflowId}/${group.step}`}
+              className="flex w-full items-start gap-2.5 rounded-lg border border-transparent px-2.5 py-1.5 hover:bg-pine-faint"
+            >
+              <MessageCircleQuestion
+                size={16}
+                strokeWidth={1.75}
+                aria-hidden="true"
+                className="mt-0.5 shrink-0 text-pine"
+              />
+              <span className="min-w-0">
+                <span className="block truncate font-medium">
+                  {group.kind === 'approval'
+                    ? `${counted(group.count, 'record')} to approve`
+                    : `${counted(group.count, 'record')} with questions`}
+                </span>
+                <span className="block truncate text-sm text-ink-2">
+                  {group.workflow} · {titlesText(group)}
+                </span>
+              </span>
+            </Link>
+          </li>
+        ))}
+      </ul>
+    </>
   );
 }
 

@@ -3,6 +3,7 @@ import { DateTime } from 'luxon';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { type Need, useSettings, useToday, useWorkflows } from '../api/queries.ts';
+import { AskCards } from '../asking/AskCards.tsx';
 import { Doors } from '../onboarding/Doors.tsx';
 import { FirstSteps } from '../onboarding/FirstSteps.tsx';
 import { counted, formatInstant, formatNumber } from '../parts/formats.ts';
@@ -61,6 +62,7 @@ export function TodayPage() {
           ))}
         </div>
       )}
+      <AskCards zone={zone} />
       {needs.length > 0 && (
         <ul className="mb-4 grid grid-cols-[repeat(auto-fill,minmax(300px,1fr))] gap-3">
           {needs.map((need) => (

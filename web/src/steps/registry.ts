@@ -1,4 +1,5 @@
 import type { Step, StepKind } from '@golden/core';
+import { ask } from './ask/view.tsx';
 import { compute } from './compute/view.tsx';
 import { condition } from './condition/view.tsx';
 import { each } from './each/view.tsx';
@@ -13,6 +14,7 @@ export const stepViews: { readonly [K in StepKind]: StepView<K> } = {
   lookup,
   write,
   wait,
+  ask,
   compute,
   each,
 };

@@ -1,4 +1,4 @@
-import type { WorkflowContent } from '@golden/core';
+import type { Question, WorkflowContent } from '@golden/core';
 import type { Api } from '@golden/server/api';
 import { CalendarClock, FileDown, ListChecks, Mail, MousePointerClick, Webhook } from 'lucide-react';
 import { type ReactNode, useState } from 'react';
@@ -9,7 +9,7 @@ import { Button } from '../../parts/Button.tsx';
 import { Drawer } from '../../parts/Drawer.tsx';
 import { SelectField, TextField } from '../../parts/Field.tsx';
 import { useEditor } from '../draft/context.tsx';
-import { type Ask, AsksEditor } from './AsksEditor.tsx';
+import { QuestionsEditor } from '../questions/QuestionsEditor.tsx';
 
 type Way = Api['POST /api/starts']['body'];
 
@@ -58,6 +58,17 @@ const kinds: readonly {
   },
 ];
 
+const askedByHand = ['text', 'decimal', 'date', 'boolean', 'choice'] as const;
+
+/** What somebody who begins by hand is asked for: questions without a name are none. */
+const asksByHand = (questions: readonly Question[]): Extract<Way, { kind: 'hand' }>['asks'] =>
+  questions.flatMap(({ label, type, options, isRequired }) => {
+    const known = askedByHand.find((one) => one === type);
+    return known === undefined || label.trim() === ''
+      ? []
+      : [{ label, type: known, isRequired, ...(options && { options }) }];
+  });
+
 const forWhat = 'What is it for?';
 const examples: Readonly<Record<Exclude<Way['kind'], 'after'>, string>> = {
   posted: 'Orders from the shop',
@@ -80,7 +91,7 @@ interface DrawerProps {
 function AnotherStartDrawer({ isOpen, onClose, onWay, isBusy, except }: DrawerProps) {
   const [kind, setKind] = useState<Way['kind']>('posted');
   const [name, setName] = useState('');
-  const [asks, setAsks] = useState<readonly Ask[]>([]);
+  const [asks, setAsks] = useState<readonly Question[]>([]);
   const [workflow, setWorkflow] = useState('');
   const [moment, setMoment] = useState<'record' | 'whole_run' | 'run'>('record');
   const others = (useWorkflows().data ?? []).filter(({ id }) => id !== except);
@@ -92,7 +103,7 @@ function AnotherStartDrawer({ isOpen, onClose, onWay, isBusy, except }: DrawerPr
       : name.trim() === ''
         ? undefined
         : kind === 'hand'
-          ? { kind, name: name.trim(), asks: asks.filter(({ label }) => label.trim() !== '') }
+          ? { kind, name: name.trim(), asks: asksByHand(asks) }
           : { kind, name: name.trim() };
   return (
     <Drawer
@@ -166,7 +177,12 @@ function AnotherStartDrawer({ isOpen, onClose, onWay, isBusy, except }: DrawerPr
           onChange={(event) => setName(event.target.value)}
         />
       )}
-      {kind === 'hand' && <AsksEditor asks={asks} onChange={setAsks} />}
+      {kind === 'hand' && (
+        <>
+          <h3 className="mb-1 font-medium">What they are asked for</h3>
+          <QuestionsEditor questions={asks} types={askedByHand} onChange={setAsks} />
+        </>
+      )}
     </Drawer>
   );
 }

@@ -5,9 +5,8 @@ import { call } from '../../api/client.ts';
 import { readAnew, useAction } from '../../api/queries.ts';
 import { Button } from '../../parts/Button.tsx';
 import { Drawer } from '../../parts/Drawer.tsx';
-import { SelectField, TextField } from '../../parts/Field.tsx';
 import { Loading } from '../../parts/Messages.tsx';
-import type { Ask } from './AsksEditor.tsx';
+import { QuestionInput } from '../questions/QuestionInput.tsx';
 
 interface BeginProps {
   readonly id: string;
@@ -81,9 +80,9 @@ function BeginDrawer({ id, name, onClose, isSample = false }: DrawerProps) {
       ) : (
         <form onSubmit={submit}>
           {(data.asks ?? []).map((ask) => (
-            <Question
+            <QuestionInput
               key={ask.label}
-              ask={ask}
+              question={ask}
               value={answers[ask.label]}
               onAnswer={(value) => setAnswers((before) => ({ ...before, [ask.label]: value }))}
             />
@@ -97,47 +96,5 @@ function BeginDrawer({ id, name, onClose, isSample = false }: DrawerProps) {
         </form>
       )}
     </Drawer>
-  );
-}
-
-interface QuestionProps {
-  readonly ask: Ask;
-  readonly value: unknown;
-  readonly onAnswer: (value: unknown) => void;
-}
-
-function Question({ ask, value, onAnswer }: QuestionProps) {
-  const { label, type, options = [], isRequired } = ask;
-  if (type === 'boolean')
-    return (
-      <label className="mb-3 flex items-center gap-2">
-        <input
-          type="checkbox"
-          className="accent-pine"
-          checked={value === true}
-          onChange={(event) => onAnswer(event.target.checked)}
-        />
-        {label}
-      </label>
-    );
-  if (type === 'choice')
-    return (
-      <SelectField
-        label={label}
-        required={isRequired}
-        value={String(value ?? '')}
-        onChange={(event) => onAnswer(event.target.value)}
-        choices={[{ value: '', label: 'Choose one' }, ...options.map((one) => ({ value: one, label: one }))]}
-      />
-    );
-  return (
-    <TextField
-      label={label}
-      required={isRequired}
-      type={type === 'date' ? 'date' : 'text'}
-      inputMode={type === 'decimal' ? 'decimal' : undefined}
-      value={String(value ?? '')}
-      onChange={(event) => onAnswer(event.target.value)}
-    />
   );
 }

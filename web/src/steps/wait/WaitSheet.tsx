@@ -4,10 +4,8 @@ import {
   type NamedField,
   type Ref,
   refKey,
-  unitText,
   type WaitStep,
   type WaitUntil,
-  waitUnits,
 } from '@golden/core';
 import { CalendarDays } from 'lucide-react';
 import { useState } from 'react';
@@ -20,6 +18,7 @@ import type { SampleOnSheet } from '../../editor/samples/sample-run.ts';
 import { Button } from '../../parts/Button.tsx';
 import { inputLook, Select, SelectField } from '../../parts/Field.tsx';
 import { formatDayAndTime } from '../../parts/formats.ts';
+import { Amount } from './Amount.tsx';
 import { EndingsEditor } from './EndingsEditor.tsx';
 
 interface SheetProps {
@@ -215,33 +214,6 @@ function UntilEditor({ until, dates, onChange }: UntilProps) {
         </div>
       );
   }
-}
-
-type Counted = Pick<Extract<WaitUntil, { kind: 'time' }>, 'amount' | 'unit'>;
-
-function Amount({ value, onChange }: { readonly value: Counted; readonly onChange: (value: Counted) => void }) {
-  return (
-    <>
-      <input
-        type="number"
-        aria-label="How long"
-        min={0}
-        max={10_000}
-        value={value.amount}
-        onChange={({ target }) => {
-          const amount = target.valueAsNumber;
-          if (amount >= 0 && amount <= 10_000) onChange({ ...value, amount });
-        }}
-        className={`${inputLook} w-[76px] tabular-nums`}
-      />
-      <Select
-        aria-label="Unit"
-        value={value.unit}
-        onChange={({ target }) => onChange({ ...value, unit: target.value as Counted['unit'] })}
-        choices={waitUnits.map((unit) => ({ value: unit, label: unitText(unit) }))}
-      />
-    </>
-  );
 }
 
 interface TimeProps {
