@@ -5,6 +5,7 @@ import { comesByItself, defaultScheme } from '@golden/core';
 import { connectList, exportWorkflow, listApp, makeServices, masterKey, realSeams, saveSettings } from '@golden/server';
 import { companies, listen } from '@golden/standins';
 import { DateTime } from 'luxon';
+import { addApprovals } from './approvals.ts';
 import { addBeginnings } from './beginnings.ts';
 import { stopAnswers, withdrawnConsents } from './consents.ts';
 import { addFollowUp } from './follow-up.ts';
@@ -48,6 +49,8 @@ const daysLived = 13;
 const daysMatched = 9;
 /** Days back from which leads are followed up. */
 const daysFollowed = 40;
+/** Days back from which trade firms are to get an account at the counter. */
+const daysApproved = 120;
 
 const folder = resolve(values.data);
 if (values.practice !== undefined) {
@@ -216,6 +219,13 @@ async function make(): Promise<void> {
     await place(from.id, ['bookings']),
     lately,
   );
+  const approved = await addApprovals(
+    services,
+    await companyPlace('customers', 1),
+    await companyPlace('customers'),
+    mails.id,
+    DateTime.fromISO(now).minus({ days: daysApproved }).toISODate() ?? now,
+  );
   const first = await services.engine.makeLive(sync.id);
   await services.engine.finish(first.run);
   await settleAllButLessons(services);
@@ -247,13 +257,14 @@ async function make(): Promise<void> {
     followed,
     stops,
     withdrawn,
+    approved,
     ...begun,
   ]) {
     const file = await exportWorkflow(services, one);
     writeFileSync(join(folder, 'golden', 'ready', `${one.name}.json`), JSON.stringify(file, null, 2));
   }
   console.log(
-    'Made eleven workflows in folders, ran eight of them, searched for duplicates, and put sixteen ready-made ones beside them.',
+    'Made twelve workflows in folders, ran nine of them, searched for duplicates, and put seventeen ready-made ones beside them.',
   );
   await services.close();
   await shopAt.close();

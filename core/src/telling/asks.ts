@@ -38,7 +38,7 @@ export function askMail(asked: AskToTell): TextMail {
     'See it and answer here:',
     link,
     '',
-    `This link is for you alone, until ${until}. Each answer counts once. No answer is never taken for a yes.`,
+    `This link is for you alone, until ${until}. Each answer counts once. Not answering never counts as a yes.`,
     ...(business === '' ? [] : ['', business]),
   ];
   return { subject: subject.replace(/\s+/g, ' ').slice(0, 200), text: `${lines.join('\n')}\n` };

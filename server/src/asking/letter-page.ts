@@ -1,4 +1,4 @@
-import { keyOf, type Question, readableValue, type ShownField, toText, type Value } from '@golden/core';
+import { keyOf, type Question, readableValue, type ShownField, type ShownWrite, toText } from '@golden/core';
 import { html } from 'hono/html';
 import { unreadableLink } from '../doors/link-page.ts';
 import { type Html, publicPage } from '../doors/public-page.ts';
@@ -38,9 +38,10 @@ export function reviewPage(
   const body = html`
 ${notesOf(typed, total)}
 ${shared === '' ? '' : html`<p class="words">${shared}</p>`}
-<p class="soft">Asked of ${letter.address}, in “${workflow}”. It can be answered until ${until}. No answer is never taken for a yes.</p>
+<p class="soft">Asked of ${letter.address}, in “${workflow}”. It can be answered until ${until}. Not answering never counts as a yes.</p>
 <form method="post" autocomplete="off">
 <input type="hidden" name="do" value="answer">
+${isApproval && !isOne ? html`<div class="buttons"><button type="submit" name="all" value="yes">Approve all ${asks.length}</button></div>` : ''}
 ${asks.map((ask, at) => recordPart(ask, at, { isOne, showsWords: shared === '' }, typed))}
 ${total > asks.length ? html`<p class="soft">${total - asks.length} more come once these are answered.</p>` : ''}
 ${isApproval && !isOne ? allPart(asks.length, typed) : ''}
@@ -68,7 +69,7 @@ function recordPart(
   const inner =
     what.kind === 'approval'
       ? html`<p class="soft">${what.shown.kind === 'create' ? `A new ${what.shown.singular}` : `A change of this ${what.shown.singular}`} in ${what.shown.place}</p>
-${what.shown.fields.map((field, number) => fieldPart(field, `c.${at}.${number}`, typed, problems.find(({ path }) => path === field.path)?.message))}
+${valuesPart(what.shown, at, title, typed, problems)}
 ${verdictPart(at, isOne, title, typed, problems.find(({ path }) => path === 'reason')?.message)}`
       : questionFields(what.questions, `q.${at}.`, answersTyped(what.questions, at, typed), problems);
   return html`<section class="record" aria-label="${title}">
@@ -90,18 +91,37 @@ function answersTyped(questions: readonly Question[], at: number, { values }: Ty
   );
 }
 
-/** One field of what would be written: what stands there, and what will, which can be changed. */
-function fieldPart(field: ShownField, name: string, { values }: Typed, problem: string | undefined): Html {
-  const { label, canChange, after, before } = field;
-  const isNew = before === undefined;
-  const shown = values[name];
-  const value = typeof shown === 'string' ? shown : inputText(after);
-  return html`<div class="${isNew ? 'field new' : 'field'}">
-<label class="name" for="${name}">${label}</label>
-${isNew ? '' : html`<span class="before">${readableValue(before ?? null) || 'empty'}</span>`}
-<div>${canChange ? inputFor(field, name, value, problem) : html`<span id="${name}">${readableValue(after) || 'empty'}</span>`}
-${problem === undefined ? '' : html`<p class="bad" id="${name}-problem">${problem}</p>`}</div>
-</div>`;
+/** What would be written, to be read; and its values to be changed, for whoever wants to. */
+function valuesPart(
+  { kind, fields }: ShownWrite,
+  at: number,
+  title: string,
+  { values }: Typed,
+  problems: readonly { readonly path: string; readonly message: string }[],
+): Html {
+  const isNew = kind === 'create';
+  const inputs = fields.flatMap((field, number) => {
+    if (!field.canChange) return [];
+    const name = `c.${at}.${number}`;
+    const typed = values[name];
+    const value = typeof typed === 'string' ? typed : toText(field.after);
+    return [{ field, name, value, problem: problems.find(({ path }) => path === field.path)?.message }];
+  });
+  const isOpen = inputs.some(({ field, value, problem }) => problem !== undefined || value !== toText(field.after));
+  return html`<table class="values"><caption class="hidden">${title}</caption>
+<thead><tr><th scope="col">Field</th>${isNew ? html`<th scope="col">Value</th>` : html`<th scope="col">Now</th><th scope="col">Will be</th>`}</tr></thead>
+<tbody>${fields.map(
+    ({ label, before, after }) =>
+      html`<tr><th scope="row">${label}</th>${isNew ? '' : html`<td class="soft">${readableValue(before ?? null) || 'empty'}</td>`}<td>${readableValue(after) || 'empty'}</td></tr>`,
+  )}</tbody></table>
+${
+  inputs.length === 0
+    ? ''
+    : html`<details${isOpen ? ' open' : ''}><summary>Change a value first</summary>${inputs.map(
+        ({ field, name, value, problem }) =>
+          html`<div class="field"><label for="${name}">${field.label}</label><div>${inputFor(field, name, value, problem)}${problem === undefined ? '' : html`<p class="bad" id="${name}-problem">${problem}</p>`}</div></div>`,
+      )}</details>`
+}`;
 }
 
 function inputFor(field: ShownField, name: string, value: string, problem: string | undefined): Html {
@@ -209,6 +229,3 @@ export const closedPage = (state: 'late' | 'unknown', business: string): Promise
         : unreadableLink,
     body: '',
   });
-
-/** A value as it stands in an input. */
-const inputText = (value: Value): string => toText(value);

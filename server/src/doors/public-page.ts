@@ -65,10 +65,12 @@ const styles = (colour: string, width: string): string => `
   :focus-visible { outline: 3px solid #c98f1e; outline-offset: 2px; }
   .buttons { display: flex; flex-wrap: wrap; gap: .7rem; margin: 1rem 0; }
   .record { border: 1px solid var(--line); border-radius: 8px; padding: .9rem 1rem; margin: 0 0 1rem; }
-  .field { display: grid; grid-template-columns: minmax(7rem, 11rem) 1fr 1.4fr; gap: .2rem .8rem; align-items: center; padding: .25rem 0; border-top: 1px solid color-mix(in srgb, var(--line) 35%, transparent); }
-  .field > .name { font-weight: 600; } .field.new { grid-template-columns: minmax(7rem, 11rem) 1fr; }
-  .before { color: var(--soft); }
+  .field { display: grid; grid-template-columns: minmax(7rem, 12rem) 1fr; gap: .2rem .8rem; align-items: center; padding: .25rem 0; }
+  .values { border-collapse: collapse; width: 100%; margin: .3rem 0 .6rem; } .values th, .values td { text-align: left; vertical-align: top; padding: .22rem .8rem .22rem 0; border-top: 1px solid color-mix(in srgb, var(--line) 35%, transparent); white-space: pre-wrap; }
+  .values thead th { font-weight: 400; color: var(--soft); font-size: .9rem; border: 0; } .values tbody th { font-weight: 600; width: 32%; }
+  summary { cursor: pointer; padding: .35rem 0; min-height: 2rem; }
+  .hidden { position: absolute; width: 1px; height: 1px; overflow: hidden; clip-path: inset(50%); }
   .answers { display: flex; flex-wrap: wrap; gap: 0 1.4rem; border: 0; padding: 0; margin: .6rem 0 0; }
   .hp { position: absolute; left: -9999px; }
-  @media (max-width: 40rem) { .field, .field.new { grid-template-columns: 1fr; padding: .5rem 0; } .before::before { content: "Now: "; } }
+  @media (max-width: 40rem) { .field { grid-template-columns: 1fr; padding: .5rem 0; } }
 `;

@@ -116,8 +116,8 @@ function Wide({ rows, problems, typed, type, chosen, choose, showsWords }: WideP
             <th scope="col" className="min-w-[130px]">
               What is done
             </th>
-            {columns.map(({ path, label }) => (
-              <th key={path} scope="col" className="min-w-[170px]">
+            {columns.map(({ field: { path, label }, width }) => (
+              <th key={path} scope="col" style={{ minWidth: width }}>
                 {label}
               </th>
             ))}
@@ -132,9 +132,11 @@ function Wide({ rows, problems, typed, type, chosen, choose, showsWords }: WideP
                   <Head row={row} isChosen={chosen.has(row.id)} onChoose={choose} showsWords={showsWords} />
                 </th>
                 <td className="text-ink-2">
-                  {shown?.kind === 'create' ? `new ${shown.singular}` : `changes the ${shown?.singular}`}
+                  <span className="block pt-1">
+                    {shown?.kind === 'create' ? `new ${shown.singular}` : `changes the ${shown?.singular}`}
+                  </span>
                 </td>
-                {columns.map(({ path }) => {
+                {columns.map(({ field: { path } }) => {
                   const field = shown?.fields.find((one) => one.path === path);
                   return (
                     <td key={path}>
@@ -159,11 +161,21 @@ function Wide({ rows, problems, typed, type, chosen, choose, showsWords }: WideP
   );
 }
 
+interface Column {
+  readonly field: ShownField;
+  /** Pixels that its values need, within reason. */
+  readonly width: number;
+}
+
 /** The fields of all rows, each once, in the order in which they are first met. */
-function columnsOf(rows: readonly AskRow[]): readonly ShownField[] {
-  const columns = new Map<string, ShownField>();
+function columnsOf(rows: readonly AskRow[]): readonly Column[] {
+  const columns = new Map<string, Column>();
   for (const row of rows)
-    for (const field of shownOf(row)?.fields ?? []) if (!columns.has(field.path)) columns.set(field.path, field);
+    for (const field of shownOf(row)?.fields ?? []) {
+      const known = columns.get(field.path);
+      const width = Math.min(300, 34 + 7.4 * Math.max(field.label.length, readableValue(field.after).length));
+      columns.set(field.path, { field: known?.field ?? field, width: Math.max(110, width, known?.width ?? 0) });
+    }
   return [...columns.values()];
 }
 
@@ -176,7 +188,7 @@ interface HeadProps {
 
 function Head({ row: { id, title, asked }, isChosen, onChoose, showsWords }: HeadProps) {
   return (
-    <div className="py-0.5">
+    <div className="pt-1">
       <label className="flex items-start gap-2 font-medium">
         <input
           type="checkbox"
@@ -215,7 +227,7 @@ function FieldCell({ field, title, value, problem, onType }: CellProps) {
           onType={onType}
         />
       ) : (
-        <span className="whitespace-pre-wrap">{readableValue(after) || 'empty'}</span>
+        <span className="block pt-1 whitespace-pre-wrap">{readableValue(after) || 'empty'}</span>
       )}
       {before !== undefined && <p className="text-sm text-ink-2">now: {readableValue(before) || 'empty'}</p>}
       {problem && (

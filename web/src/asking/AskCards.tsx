@@ -11,12 +11,11 @@ export function titlesText({ titles, count }: Pick<Group, 'titles' | 'count'>): 
   return rest > 0 ? `${titles.join(', ')} and ${rest} more` : titles.join(', ');
 }
 
-/** What is to be approved or answered, as something to do: each step that asks once. */
+/** What is to be approved or answered, as cards of a list: something to do, each step that asks once. */
 export function AskCards({ zone }: { readonly zone: string }) {
   const groups = useAsks().data ?? [];
-  if (groups.length === 0) return null;
   return (
-    <ul className="mb-4 grid grid-cols-[repeat(auto-fill,minmax(300px,1fr))] gap-3" aria-label="To approve and answer">
+    <>
       {groups.map((group) => (
         <li key={`${group.workflowId} ${group.step}`}>
           <article className="flex h-full gap-3 rounded-lg border border-line-1 bg-pine-faint px-4 py-3">
@@ -47,6 +46,6 @@ export function AskCards({ zone }: { readonly zone: string }) {
           </article>
         </li>
       ))}
-    </ul>
+    </>
   );
 }

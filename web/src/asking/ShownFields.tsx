@@ -16,12 +16,12 @@ export function ShownFields({ shown, typed, problems = {}, onType, of = '' }: Sh
   const isNew = shown.kind === 'create';
   return (
     <table className="sheet w-full table-fixed">
-      <caption className="sr-only">
-        {isNew ? `A new ${shown.singular}` : `A change of a ${shown.singular}`} in {shown.place}
+      <caption className="pb-1.5 text-left text-sm text-ink-2">
+        {isNew ? `A new ${shown.singular}` : `A change of this ${shown.singular}`} in {shown.place}
       </caption>
       <thead>
         <tr>
-          <th scope="col" className="w-[28%]">
+          <th scope="col" className="w-[36%]">
             Field
           </th>
           {!isNew && (
@@ -29,13 +29,13 @@ export function ShownFields({ shown, typed, problems = {}, onType, of = '' }: Sh
               Now
             </th>
           )}
-          <th scope="col">{isNew ? `New ${shown.singular} in ${shown.place}` : 'Will be'}</th>
+          <th scope="col">{isNew ? 'Value' : 'Will be'}</th>
         </tr>
       </thead>
       <tbody>
         {shown.fields.map((field) => (
           <tr key={field.path}>
-            <th scope="row" className="truncate text-left font-medium">
+            <th scope="row" className="text-left font-medium break-words whitespace-normal">
               {field.label}
             </th>
             {!isNew && <td className="text-ink-2">{readableValue(field.before ?? null) || 'empty'}</td>}

@@ -64,8 +64,8 @@ export function AnswerPage() {
       {first && (
         <p className="mb-3 text-ink-2">
           {whomText(first)}
-          {first.until !== null && ` The first until ${formatDayAndTime(first.until, zone)}.`} No answer is never taken
-          for a yes.
+          {first.until !== null && ` The first until ${formatDayAndTime(first.until, zone)}.`} Not answering never
+          counts as a yes.
         </p>
       )}
       <div role="status">{notes && <p className="mb-3 rounded-md bg-pine-faint px-3 py-2">{notes}</p>}</div>

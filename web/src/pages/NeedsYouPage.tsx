@@ -32,6 +32,7 @@ export function NeedsYouPage() {
   const zone = useSettings().data?.zone ?? 'utc';
   const [search, setSearch] = useSearchParams();
   const items = useMemo(() => grouped(desk.data ?? []), [desk.data]);
+  const needed = items.length + (useAsks().data ?? []).length;
   const [decided, setDecided] = useState(0);
   // Kept here, since the case that it began with goes while the others are settled.
   const [like, setLike] = useState<DecideItem>();
@@ -70,9 +71,7 @@ export function NeedsYouPage() {
         className="min-h-0 overflow-y-auto border-r border-line-1 px-2.5 py-4 max-md:max-h-[38vh] max-md:border-r-0 max-md:border-b"
       >
         <h1 className="px-2.5 text-xl">
-          {items.length === 0
-            ? 'Nothing needs you'
-            : `${capital(numberWord(items.length))} ${items.length === 1 ? 'needs' : 'need'} you`}
+          {needed === 0 ? 'Nothing needs you' : `${capital(numberWord(needed))} ${needed === 1 ? 'needs' : 'need'} you`}
         </h1>
         <p className="px-2.5 pb-2 text-sm text-ink-2" role="status">
           {decided > 0
@@ -99,9 +98,11 @@ export function NeedsYouPage() {
           />
         ) : (
           <div className="p-6">
-            <AskCards zone={zone} />
+            <ul className="mb-4 grid grid-cols-[repeat(auto-fill,minmax(300px,1fr))] gap-3">
+              <AskCards zone={zone} />
+            </ul>
             <EmptyState
-              title="Nothing needs you."
+              title={needed === 0 ? 'Nothing needs you.' : 'Nothing else needs you.'}
               action={
                 <Link to="/" className="underlined font-medium">
                   See the day

@@ -2,7 +2,7 @@ import { Columns3, Hand, Plug } from 'lucide-react';
 import { DateTime } from 'luxon';
 import { useState } from 'react';
 import { Link } from 'react-router';
-import { type Need, useSettings, useToday, useWorkflows } from '../api/queries.ts';
+import { type Need, useAsks, useSettings, useToday, useWorkflows } from '../api/queries.ts';
 import { AskCards } from '../asking/AskCards.tsx';
 import { Doors } from '../onboarding/Doors.tsx';
 import { FirstSteps } from '../onboarding/FirstSteps.tsx';
@@ -20,6 +20,7 @@ export function TodayPage() {
   const today = useToday();
   const zone = useSettings().data?.zone ?? 'utc';
   const workflows = useWorkflows().data;
+  const toAnswer = (useAsks().data ?? []).reduce((sum, { count }) => sum + count, 0);
   if (!today.data || !workflows) return <Loading what="today" />;
   if (workflows.length === 0) return <Doors />;
   const { balance, needs, pauses, quiet, trouble, stopped, off } = today.data;
@@ -41,7 +42,12 @@ export function TodayPage() {
                 ,{' '}
               </>
             )}
-            {needed > 0 ? `${formatNumber(needed)} ${needed === 1 ? 'needs' : 'need'} you` : 'nothing needs you'}
+            {toAnswer > 0 && `${formatNumber(toAnswer)} to approve or answer, `}
+            {needed > 0
+              ? `${formatNumber(needed)} ${needed === 1 ? 'needs' : 'need'} you`
+              : toAnswer > 0
+                ? 'nothing else needs you'
+                : 'nothing needs you'}
           </h1>
         </div>
         <div className="flex gap-2">
@@ -62,9 +68,9 @@ export function TodayPage() {
           ))}
         </div>
       )}
-      <AskCards zone={zone} />
-      {needs.length > 0 && (
+      {(needs.length > 0 || toAnswer > 0) && (
         <ul className="mb-4 grid grid-cols-[repeat(auto-fill,minmax(300px,1fr))] gap-3">
+          <AskCards zone={zone} />
           {needs.map((need) => (
             <li key={`${need.workflowId}${need.cause}${need.connectionId}`}>
               <NeedCard need={need} zone={zone} />

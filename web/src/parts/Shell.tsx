@@ -2,7 +2,7 @@ import { Keyboard, Merge, Plug, Scale, Search, Settings, Store, Sun, Waypoints }
 import { Suspense, useEffect, useMemo, useState } from 'react';
 import { NavLink, Outlet, useLocation, useNavigate } from 'react-router';
 import { Toaster } from 'sonner';
-import { useChanges, usePractice, useSettings, useToday } from '../api/queries.ts';
+import { useAsks, useChanges, usePractice, useSettings, useToday } from '../api/queries.ts';
 import { CommandPalette } from './CommandPalette.tsx';
 import { type Command, useOffer } from './commands.ts';
 import { ErrorBoundary } from './ErrorBoundary.tsx';
@@ -61,7 +61,9 @@ export function Shell() {
   useFirstSettings();
   const settings = useSettings().data;
   const practice = usePractice().data;
-  const needed = useToday().data?.needs.reduce((sum, need) => sum + Math.max(1, need.count), 0) ?? 0;
+  const faults = useToday().data?.needs.reduce((sum, need) => sum + Math.max(1, need.count), 0) ?? 0;
+  // What a step asks is one thing to do, however many records it asks about.
+  const needed = faults + (useAsks().data ?? []).length;
   useTabTitle(needed);
   const [open, setOpen] = useState<'' | 'palette' | 'shortcuts'>('');
   const navigate = useNavigate();

@@ -5,7 +5,15 @@ import type { Answer, ItemState } from '../../run/state.ts';
 import { isEmailAddress } from '../../values/coerce.ts';
 import { type JsonRecord, toText, type Value } from '../../values/value.ts';
 import { changed } from '../../workflow/change.ts';
-import { article, missing, type Phrase, setting, words } from '../../workflow/phrase.ts';
+import {
+  article,
+  type ConnectionNames,
+  missing,
+  type Phrase,
+  placePhrases,
+  setting,
+  words,
+} from '../../workflow/phrase.ts';
 import { blocks, type ReadinessProblem, warns } from '../../workflow/problem.ts';
 import type { Around, AroundHere, Doing, StepDefinition } from '../definition.ts';
 import { done, leaveOut, type Move, needsPerson } from '../move.ts';
@@ -113,9 +121,21 @@ function seen(doing: Doing<AskStep>, write: WriteStep, before: ItemState, move: 
     return park(doing, before, { kind: 'approval', shown }, writesMoney(write.target.described.fields, paths));
   }
   if (move.kind === 'ask') return move;
-  const isSame = move.kind === 'done' && move.result.kind === 'written';
-  const why = isSame ? 'It is there already, and nothing would change.' : 'There is nothing to approve yet.';
-  return done(before, { kind: 'not_asked', why });
+  return done(before, { kind: 'not_asked', why: whyNotAsked(move) });
+}
+
+function whyNotAsked(move: Move): string {
+  if (move.kind === 'leave_out') return move.why;
+  if (move.kind !== 'done') return 'There is nothing to approve yet.';
+  const { result } = move;
+  switch (result.kind) {
+    case 'written':
+      return 'It is there already, and nothing would change.';
+    case 'unsettled':
+      return `First it needs somebody: ${result.message}`;
+    default:
+      return 'why' in result ? result.why : 'There is nothing to approve yet.';
+  }
 }
 
 function park(doing: Doing<AskStep>, state: ItemState, what: Asked['what'], isMoney: boolean): Move {
@@ -221,7 +241,7 @@ const withAnswers = (state: ItemState, id: string, answers: Readonly<Record<stri
   values: { ...state.values, [id]: { ...answers } as JsonRecord },
 });
 
-/** The time that they had is over. No answer is never a yes. */
+/** The time that they had is over. Not answering is never a yes. */
 function passedBy(doing: Doing<AskStep>, state: ItemState): Move {
   const { id, step } = doing;
   const begun = state.reached?.[id] ?? nowOf(state);
@@ -328,12 +348,12 @@ function questionProblems({ id, what }: AskStep): ReadinessProblem[] {
 }
 
 const silenceWords: Readonly<Record<AskStep['silence'], string>> = {
-  reminds: 'they are reminded',
+  reminds: 'they are asked once more',
   goes_on: 'the rest goes on without it',
   leaves_out: 'the record goes no further',
 };
 
-function sentence({ what, to, by, silence }: AskStep, around: Around): Phrase[] {
+function sentence({ what, to, by, silence }: AskStep, around: Around, names: ConnectionNames): Phrase[] {
   const whom =
     to.length === 0
       ? [words('Ask '), setting('whoever looks at Needs you')]
@@ -353,8 +373,8 @@ function sentence({ what, to, by, silence }: AskStep, around: Around): Phrase[] 
   const write = around.content.steps.find((one): one is WriteStep => one.kind === 'write' && one.id === what.write);
   const singular = write?.target?.described.singular;
   const about =
-    write && singular !== undefined
-      ? [words(`${article(singular)} ${singular} in `), setting(write.target?.labels.at(-1) ?? '')]
+    write?.target && singular !== undefined
+      ? [words(`${article(singular)} ${singular} in `), ...placePhrases(write.target, names)]
       : [missing('what is written')];
   return [...whom, words(' to approve '), ...about, ...time];
 }

@@ -11,6 +11,7 @@ import {
   type WriteStep,
   writeSteps,
 } from '@golden/core';
+import { ChevronLeft, ChevronRight } from 'lucide-react';
 import { useMemo, useState } from 'react';
 import { useTelling } from '../../api/queries.ts';
 import { ShownFields } from '../../asking/ShownFields.tsx';
@@ -53,10 +54,10 @@ export function AskSheet({ step, samples }: SheetProps) {
   return (
     <>
       <SheetHead title="Ask somebody first">
-        <span className="text-ink-2">Nobody is asked while you rehearse. No answer is never taken for a yes.</span>
+        <span className="text-ink-2">Nobody is asked while you rehearse. Not answering never counts as a yes.</span>
       </SheetHead>
       <div className="min-h-0 flex-1 overflow-auto px-5 py-4">
-        <div className="grid items-start gap-x-8 gap-y-2 xl:grid-cols-[minmax(0,560px)_minmax(0,1fr)]">
+        <div className="grid items-start gap-x-8 gap-y-2 lg:grid-cols-[minmax(0,1fr)_minmax(0,1fr)]">
           <div>
             <What step={step} writes={writes} change={change} />
             <Whom step={step} change={change} />
@@ -275,28 +276,45 @@ function Typed({ label, hint, placeholder, parts, names, isLong = false, onChang
 function Preview({ step, samples }: SheetProps) {
   const { version, lookups } = useEditor();
   const reaching = useMemo(() => samples.filter((one) => one.reached.has(step.id)), [samples, step.id]);
-  const [at, setAt] = useState(0);
-  const sample = reaching[Math.min(at, reaching.length - 1)];
+  // Those of whom somebody is asked first.
+  const isAsked = ({ results }: SampleOnSheet): boolean => results[step.id]?.kind !== 'not_asked';
+  const ordered = [...reaching.filter(isAsked), ...reaching.filter((one) => !isAsked(one))];
+  const [chosen, setChosen] = useState(0);
+  const at = Math.min(chosen, ordered.length - 1);
+  const sample = ordered[at];
   const shown = useMemo(
     () => sample && parkOnPaper(version, sample.record, lookedAt, lookups[sample.id] ?? {}, step.id)?.asks,
     [version, sample, lookups, step.id],
   );
   if (!sample) return <p className="text-ink-2">No sample comes here yet.</p>;
+  const result = sample.results[step.id];
   return (
-    <section aria-label="What they see" className="rounded-lg border border-line-1 bg-sheet px-4 py-3">
-      <header className="mb-2 flex flex-wrap items-center gap-2">
-        <h3 className="mr-auto font-medium">What they see of {sample.title}</h3>
-        <span className="text-sm text-ink-2">
-          {Math.min(at, reaching.length - 1) + 1} of {reaching.length}
+    <section aria-label="What they see" className="min-w-0 rounded-lg border border-line-1 bg-sheet px-4 py-3">
+      <header className="mb-2 flex items-center gap-1.5">
+        <h3 className="mr-auto min-w-0 truncate font-sans font-medium">What they see of {sample.title}</h3>
+        <span className="shrink-0 text-sm text-ink-2">
+          {at + 1} of {ordered.length}
         </span>
-        <Button disabled={at === 0} onClick={() => setAt(Math.max(0, Math.min(at, reaching.length - 1) - 1))}>
-          Previous
-        </Button>
-        <Button disabled={at >= reaching.length - 1} onClick={() => setAt(at + 1)}>
-          Next
-        </Button>
+        <Button
+          look="quiet"
+          aria-label="Previous sample"
+          icon={<ChevronLeft size={16} />}
+          disabled={at === 0}
+          onClick={() => setChosen(at - 1)}
+        />
+        <Button
+          look="quiet"
+          aria-label="Next sample"
+          icon={<ChevronRight size={16} />}
+          disabled={at >= ordered.length - 1}
+          onClick={() => setChosen(at + 1)}
+        />
       </header>
-      {shown ? <AskedOnPaper asks={shown} /> : <p className="text-ink-2">Nobody is asked about this one.</p>}
+      {shown ? (
+        <AskedOnPaper asks={shown} />
+      ) : (
+        <p className="text-ink-2">Nobody is asked about this one. {result?.kind === 'not_asked' ? result.why : ''}</p>
+      )}
     </section>
   );
 }
@@ -310,7 +328,10 @@ function AskedOnPaper({ asks: { what, words, to, needsCode } }: { readonly asks:
       </p>
       {words !== '' && <p className="mb-2 whitespace-pre-wrap">{words}</p>}
       {what.kind === 'approval' ? (
-        <ShownFields shown={what.shown} />
+        <>
+          <ShownFields shown={what.shown} />
+          <p className="mt-1.5 text-sm text-ink-2">What is there already is looked at when they are asked.</p>
+        </>
       ) : (
         <ul className="list-disc pl-5">
           {what.questions.map((question) => (
