@@ -103,6 +103,7 @@ export * from './telling/mails.ts';
 export * from './telling/quiet.ts';
 export * from './values/cell-error.ts';
 export * from './values/coerce.ts';
+export * from './values/colour.ts';
 export * from './values/consent.ts';
 export * from './values/countries.ts';
 export * from './values/dates.ts';

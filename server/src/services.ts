@@ -31,6 +31,7 @@ import { Pauses } from './engine/pauses.ts';
 import { Seats } from './engine/seats.ts';
 import { StopSwitch } from './engine/stop-switch.ts';
 import { Events } from './events.ts';
+import { Forms } from './forms/forms.ts';
 import { DuplicateSearches } from './matching/duplicates.ts';
 import { Matcher } from './matching/matcher.ts';
 import { Merges } from './matching/merges.ts';
@@ -97,6 +98,7 @@ export interface Services {
   readonly bytes: ByteStore;
   readonly doors: Doors;
   readonly mailDoors: MailDoors;
+  readonly forms: Forms;
   readonly files: Files;
   readonly folders: FolderWatch;
   readonly refusals: Refusals;
@@ -197,6 +199,7 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
   const refusals = new Refusals(db, commits);
   const doors = new Doors({ db, commits, arrivals, bytes, sealing, redaction, events, seams });
   const mailDoors = new MailDoors({ db, commits, arrivals, events, seams });
+  const forms = new Forms({ db, commits, arrivals, bytes, seams, events, sealing, base: () => publicAddress.base() });
   const merges = new Merges(db, connections, mirrors, events, seams);
   const duplicates = new DuplicateSearches(db, connections, mirrors, merges, events, seams);
   const lists = new Lists(join(dirname(dataFile), 'lists'), connections);
@@ -240,6 +243,7 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     bytes,
     doors,
     mailDoors,
+    forms,
     files,
     folders,
     refusals,

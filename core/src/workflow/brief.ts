@@ -109,6 +109,8 @@ function beginningPhrases({ trigger }: Start, { labels, described }: Place): Phr
   const { singular } = described;
   if (trigger.kind === 'hand') return [words('When somebody '), setting('begins it by hand')];
   if (trigger.kind !== 'event') return [words('When it is time, '), setting(whenText(trigger))];
+  if (singular === 'submission')
+    return [words('When somebody '), strong('fills in'), words(' '), setting(labels.at(-1) ?? '')];
   // What another workflow has done comes from that one.
   const from = /^(delivered|ended) /.test(singular) ? ' comes from ' : ' comes in at ';
   const also = trigger.alsoEvery === undefined ? [] : triggerDefinition(trigger).sentence(trigger);

@@ -8,6 +8,7 @@ import { doorHandlers } from './doors/handlers.ts';
 import { duplicatesHandlers } from './duplicates/handlers.ts';
 import type { Handlers } from './endpoint.ts';
 import { fileHandlers } from './files/handlers.ts';
+import { formsHandlers } from './forms/handlers.ts';
 import { linksHandlers } from './links/handlers.ts';
 import { mailDoorHandlers } from './mail-doors/handlers.ts';
 import { matchingHandlers } from './matching/handlers.ts';
@@ -30,6 +31,7 @@ export function makeHandlers(services: Services): Handlers<Routes> {
     ...buildingHandlers(services),
     ...runHandlers(services),
     ...matchingHandlers(services),
+    ...formsHandlers(services),
     ...linksHandlers(services),
     ...duplicatesHandlers(services),
     ...doorHandlers(services),

@@ -6,6 +6,7 @@ import { consentRoutes } from './consent/routes.ts';
 import { doorsRoutes } from './doors/routes.ts';
 import { duplicatesRoutes } from './duplicates/routes.ts';
 import { filesRoutes } from './files/routes.ts';
+import { formsRoutes } from './forms/routes.ts';
 import { linksRoutes } from './links/routes.ts';
 import { mailDoorRoutes } from './mail-doors/routes.ts';
 import { matchingRoutes } from './matching/routes.ts';
@@ -31,6 +32,7 @@ export const routes = {
   ...doorsRoutes,
   ...mailDoorRoutes,
   ...filesRoutes,
+  ...formsRoutes,
   ...askingRoutes,
   ...attachmentsRoutes,
   ...textTemplatesRoutes,

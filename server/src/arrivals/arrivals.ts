@@ -177,6 +177,7 @@ export class Arrivals {
         .limit(1)
         .executeTakeFirst();
       if (row) return true;
+      if (await db.selectFrom('form_file').select('id').where('hash', '=', hash).executeTakeFirst()) return true;
       if (await db.selectFrom('attachment').select('name').where('hash', '=', hash).executeTakeFirst()) return true;
       return (await db.selectFrom('file').select('seq').where('hash', '=', hash).executeTakeFirst()) !== undefined;
     });

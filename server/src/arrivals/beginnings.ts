@@ -14,6 +14,7 @@ import { lookAt } from '../building/copies.ts';
 import type { Db } from '../db/open.ts';
 import { MailDoorSettingSchema } from '../doors/mail/setting.ts';
 import { DoorSettingSchema } from '../doors/setting.ts';
+import { FormSettingSchema } from '../forms/setting.ts';
 import type { Services } from '../services.ts';
 import { loadSettings } from '../settings.ts';
 import { type Ask, AsksSchema } from './asks.ts';
@@ -49,6 +50,8 @@ export async function beginningOf(services: Services, way: WayToStart): Promise<
     }
     case 'mail':
       return draftOfEvents(await placed(await mailDoors.add(way.name), way.name), way.name);
+    case 'form':
+      return draftOfEvents(await placed(await services.forms.add(way.name), way.name), way.name);
     case 'file': {
       const source = await placed(await files.add(way.name), way.name);
       return draftOfEvents(source, way.name, { kind: 'event' }, 'added_or_changed');
@@ -92,6 +95,8 @@ export const BeginningSchema = z.object({
   files: FileSettingSchema.optional(),
   /** Present where mails are sent to it. */
   mail: MailDoorSettingSchema.optional(),
+  /** Present where a form is filled in. */
+  form: FormSettingSchema.optional(),
 });
 export type Beginning = z.infer<typeof BeginningSchema>;
 
@@ -104,6 +109,7 @@ export async function beginningIn(db: Db, { start }: WorkflowContent): Promise<B
   const door = await db.selectFrom('door').select('setting').where('inbox_id', '=', id).executeTakeFirst();
   const taking = await db.selectFrom('file_start').select('setting').where('inbox_id', '=', id).executeTakeFirst();
   const mail = await db.selectFrom('mail_door').select('setting').where('inbox_id', '=', id).executeTakeFirst();
+  const form = await db.selectFrom('form').select('setting').where('inbox_id', '=', id).executeTakeFirst();
   const { name, singular, plural } = inbox;
   return {
     name,
@@ -113,6 +119,7 @@ export async function beginningIn(db: Db, { start }: WorkflowContent): Promise<B
     fields: JSON.parse(inbox.fields) as Field[],
     ...(door && { door: DoorSettingSchema.parse(JSON.parse(door.setting)) }),
     ...(mail && { mail: MailDoorSettingSchema.parse(JSON.parse(mail.setting)) }),
+    ...(form && { form: FormSettingSchema.parse(JSON.parse(form.setting)) }),
     // Two that watch one folder would take the files from each other; and it is a folder of this machine.
     ...(taking && { files: { ...FileSettingSchema.parse(JSON.parse(taking.setting)), watch: null } }),
   };
@@ -120,9 +127,9 @@ export async function beginningIn(db: Db, { start }: WorkflowContent): Promise<B
 
 /** A content that begins so, with an inbox, and an address, of its own. */
 export async function begunSo(
-  { arrivals, doors, mailDoors, files }: Pick<Services, 'arrivals' | 'doors' | 'mailDoors' | 'files'>,
+  { arrivals, doors, mailDoors, forms, files }: Pick<Services, 'arrivals' | 'doors' | 'mailDoors' | 'forms' | 'files'>,
   content: WorkflowContent,
-  { door, mail, files: taking, ...words }: Beginning,
+  { door, mail, form, files: taking, ...words }: Beginning,
 ): Promise<WorkflowContent> {
   const { source } = content.start;
   if (!source) return content;
@@ -130,6 +137,7 @@ export async function begunSo(
   const [own = ''] = path;
   if (door) await doors.open(own, door);
   if (mail) await mailDoors.open(own, words.name, mail);
+  if (form) await forms.open(own, form);
   if (taking) await files.open(own, taking);
   const described = { ...source.described, name: own };
   return { ...content, start: { ...content.start, source: { ...source, connection, path, described } } };

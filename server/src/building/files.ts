@@ -84,7 +84,7 @@ export async function lookAtFile({ connections, apps }: Services, text: string):
  * its own. @throws NotPossible
  */
 export async function contentOfFile(
-  services: Pick<Services, 'arrivals' | 'doors' | 'mailDoors' | 'files'>,
+  services: Pick<Services, 'arrivals' | 'doors' | 'mailDoors' | 'forms' | 'files'>,
   text: string,
   by: Readonly<Record<string, string>>,
 ): Promise<WorkflowContent> {

@@ -479,6 +479,9 @@ async function asking(db: Kysely<unknown>): Promise<void> {
       setting TEXT NOT NULL, version INTEGER NOT NULL, made_at TEXT NOT NULL) WITHOUT ROWID`,
     `CREATE TABLE form_version (inbox_id TEXT NOT NULL REFERENCES form (inbox_id) ON DELETE CASCADE, number INTEGER NOT NULL,
       setting TEXT NOT NULL, at TEXT NOT NULL, PRIMARY KEY (inbox_id, number)) WITHOUT ROWID`,
+    `CREATE TABLE form_file (id TEXT PRIMARY KEY, inbox_id TEXT NOT NULL REFERENCES inbox (id) ON DELETE CASCADE, name TEXT NOT NULL,
+      media_type TEXT NOT NULL, size INTEGER NOT NULL, hash TEXT NOT NULL, at TEXT NOT NULL) WITHOUT ROWID`,
+    'CREATE INDEX form_file_hash ON form_file (hash)',
     'CREATE INDEX decision_item ON decision (item_id)',
   ]);
 }

@@ -532,6 +532,18 @@ export interface FormTable {
   made_at: string;
 }
 
+/** A file that came with a form. */
+export interface FormFileTable {
+  id: string;
+  inbox_id: string;
+  name: string;
+  media_type: string;
+  size: number;
+  hash: string;
+  at: string;
+}
+
+/** What a form asked in one of its versions. */
 export interface FormVersionTable {
   inbox_id: string;
   number: number;
@@ -776,6 +788,7 @@ export interface Tables {
   ask_letter_item: AskLetterItemTable;
   form: FormTable;
   form_version: FormVersionTable;
+  form_file: FormFileTable;
   wait_link: WaitLinkTable;
   unsubscribe: UnsubscribeTable;
   sent_message: SentMessageTable;

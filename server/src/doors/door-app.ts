@@ -5,6 +5,7 @@ import { bodyLimit } from 'hono/body-limit';
 import { readBody } from '../arrivals/read-body.ts';
 import { addLetterRoutes } from '../asking/letter-routes.ts';
 import { DiskFull } from '../db/group-commit.ts';
+import { addFormRoutes, FormLimits } from '../forms/form-routes.ts';
 import type { Services } from '../services.ts';
 import { loadSettings } from '../settings.ts';
 import { isWithin, whyNotAllowed } from './access.ts';
@@ -44,6 +45,7 @@ type DoorServices = Pick<
   | 'answers'
   | 'workflows'
   | 'connections'
+  | 'forms'
 >;
 
 /** A request as it came, with where it came from when a named proxy says so. */
@@ -56,7 +58,7 @@ interface Asked {
 }
 
 /** What comes from outside, as an HTTP application. */
-export function makeDoor(services: DoorServices, limits = new DoorLimits()): Hono {
+export function makeDoor(services: DoorServices, limits = new DoorLimits(), formLimits = new FormLimits()): Hono {
   const app = new Hono();
   const { doors, refusals, seams } = services;
 
@@ -176,6 +178,7 @@ export function makeDoor(services: DoorServices, limits = new DoorLimits()): Hon
       return next();
     });
   addLetterRoutes(app, services);
+  addFormRoutes(app, services, async (c) => (await askedBy(services, c)).from, formLimits);
 
   app.on(['GET', 'POST'], '/go/unsubscribe/:item/:mark/:step?', bodyLimit({ maxSize: mostOfForm }), async (c) => {
     const { item: itemId = '', mark = '', step = '' } = c.req.param();

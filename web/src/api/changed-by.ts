@@ -36,6 +36,7 @@ export type QueryName =
   | 'practice'
   | 'door'
   | 'mail-door'
+  | 'form'
   | 'attachments'
   | 'text-templates'
   | 'files'
@@ -75,6 +76,8 @@ const ofTurning: readonly QueryName[] = [...ofWorkflow, 'runs', 'usual', 'betwee
  * compile: whoever adds one says what it changes.
  */
 export const changedBy: Readonly<Record<ChangingRoute, readonly QueryName[]>> = {
+  'PUT /api/forms/:id': ['form', 'place', 'drift'],
+  'POST /api/forms/:id/renew': ['form'],
   'POST /api/asks': [...ofItem, 'due'],
   'PUT /api/settings': ['settings', 'today', 'public-address', 'mail-door', 'calendars'],
   'PUT /api/telling': ['telling', 'today'],

@@ -337,6 +337,9 @@ export type DoorView = Api['GET /api/doors/:id']['response'];
 export const useAttachments = () =>
   useQuery({ queryKey: ['attachments'], queryFn: () => call('GET /api/attachments', {}) });
 /** The address of a source for mails, with what came there. */
+export const useForm = (id: string) =>
+  useQuery({ queryKey: ['form', id], queryFn: () => call('GET /api/forms/:id', { params: { id } }) });
+export type FormView = NonNullable<ReturnType<typeof useForm>['data']>;
 export const useMailDoor = (id: string) =>
   useQuery({
     queryKey: ['mail-door', id],
@@ -403,7 +406,7 @@ export function useAction<Input, Output>(work: (input: Input) => Promise<Output>
 }
 
 const topics: Record<ChangeEvent['topic'], readonly QueryName[]> = {
-  door: ['door', 'mail-door', 'files', 'samples', 'profile', 'counts', 'place', 'drift'],
+  door: ['door', 'mail-door', 'form', 'files', 'samples', 'profile', 'counts', 'place', 'drift'],
   workflow: ['today', 'workflows', 'workflow', 'versions', 'first-steps'],
   run: ['today', 'workflows', 'workflow', 'runs', 'days', 'run', 'run-items'],
   item: ['today', 'runs', 'days', 'run', 'run-items', 'item', 'decide', 'due'],

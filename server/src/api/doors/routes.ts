@@ -41,6 +41,7 @@ const wayToStart = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('time'), name: named }),
   z.object({ kind: z.literal('file'), name: named }),
   z.object({ kind: z.literal('mail'), name: named }),
+  z.object({ kind: z.literal('form'), name: named }),
   z.object({ kind: z.literal('after'), workflow: z.string(), moment: z.enum(['record', 'whole_run', 'run']) }),
 ]);
 export type WayToStart = z.infer<typeof wayToStart>;

@@ -14,7 +14,7 @@ import { viewWorkflow } from './view-workflow.ts';
 
 /** Workflows: their drafts, folders, versions, files. */
 export function workflowHandlers(services: Services) {
-  const { workflows, engine, ready, doors, mailDoors } = services;
+  const { workflows, engine, ready, doors, mailDoors, forms } = services;
   return {
     'GET /api/workflows': () => workflowRows(services),
     'POST /api/workflows': async ({ body }) => {
@@ -65,6 +65,7 @@ export function workflowHandlers(services: Services) {
       for (const inbox of before) {
         await doors.closeUnused(inbox, after);
         await mailDoors.closeUnused(inbox, after);
+        await forms.closeUnused(inbox, after);
       }
       return done;
     },

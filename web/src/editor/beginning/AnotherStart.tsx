@@ -1,6 +1,6 @@
 import type { Question, WorkflowContent } from '@golden/core';
 import type { Api } from '@golden/server/api';
-import { CalendarClock, FileDown, ListChecks, Mail, MousePointerClick, Webhook } from 'lucide-react';
+import { CalendarClock, ClipboardList, FileDown, ListChecks, Mail, MousePointerClick, Webhook } from 'lucide-react';
 import { type ReactNode, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { call } from '../../api/client.ts';
@@ -24,6 +24,12 @@ const kinds: readonly {
     icon: <Webhook size={16} strokeWidth={1.75} />,
     title: 'Another app posts an event',
     means: 'It tells at once when something happens there (a webhook). You get an address to paste there.',
+  },
+  {
+    kind: 'form',
+    icon: <ClipboardList size={16} strokeWidth={1.75} />,
+    title: 'Somebody fills in a form',
+    means: 'A page of yours with questions, on a phone too. You send its link, or put it where people find it.',
   },
   {
     kind: 'mail',
@@ -72,6 +78,7 @@ const asksByHand = (questions: readonly Question[]): Extract<Way, { kind: 'hand'
 const forWhat = 'What is it for?';
 const examples: Readonly<Record<Exclude<Way['kind'], 'after'>, string>> = {
   posted: 'Orders from the shop',
+  form: 'Ask for a kiln visit',
   mail: 'Enquiries',
   file: 'Sales of the market stall',
   hand: 'A kiln visit',
@@ -167,6 +174,7 @@ function AnotherStartDrawer({ isOpen, onClose, onWay, isBusy, except }: DrawerPr
             {
               posted: 'What is posted?',
               mail: 'What are the mails about?',
+              form: 'What is it called?',
               file: 'What do the files hold?',
               hand: forWhat,
               time: forWhat,

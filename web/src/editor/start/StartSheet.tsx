@@ -27,6 +27,7 @@ import { DriftNote } from '../draft/DriftNote.tsx';
 import { withStart } from '../draft/edits.ts';
 import { SheetHead } from '../draft/SheetHead.tsx';
 import { FileSheet } from '../files/FileSheet.tsx';
+import { FormSheet } from '../form/FormSheet.tsx';
 import { MailDoorSheet } from '../mail-door/MailDoorSheet.tsx';
 import { inboxApp } from '../place/chosen-place.ts';
 import { PlaceChooser } from '../place/PlaceChooser.tsx';
@@ -209,6 +210,7 @@ function OwnStart(props: {
   if (takesFiles(props.start)) return <FileSheet {...props} />;
   const { singular } = props.source.described;
   if (singular === 'mail') return <MailDoorSheet {...props} />;
+  if (singular === 'submission') return <FormSheet {...props} />;
   return singular === 'event' ? <DoorSheet {...props} /> : <BeginningSheet {...props} />;
 }
 
