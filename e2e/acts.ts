@@ -187,3 +187,13 @@ export async function connectDrawer(page: Page, product: Product): Promise<Locat
     .click();
   return page.getByRole('dialog');
 }
+
+/** The rows of a workbook's tab below its first, as texts. */
+export async function rowsIn(file: string, tab = 'Enquiries'): Promise<string[][]> {
+  const book = new ExcelJS.Workbook();
+  await book.xlsx.readFile(file);
+  const sheet = book.getWorksheet(tab);
+  return (sheet?.getRows(2, Math.max(0, (sheet.rowCount ?? 1) - 1)) ?? []).map((row) =>
+    (row.values as unknown[]).slice(1).map((value) => String(value ?? '')),
+  );
+}

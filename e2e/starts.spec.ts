@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import type { Locator, Page } from '@playwright/test';
 import ExcelJS from 'exceljs';
 import { enquiryKeys, noticeKeys, shelfAccounts, shopKeys } from '../standins/src/index.ts';
-import { addCustomer, ask, choose, fillField, goLive, makeLive, putWorkbook, send } from './acts.ts';
+import { addCustomer, ask, choose, fillField, goLive, makeLive, putWorkbook, rowsIn, send } from './acts.ts';
 import { expect, type Product, test } from './product.ts';
 
 // Starts that nobody polls, as a user sets them up. Judged by the rows that stand in the file.
@@ -38,15 +38,6 @@ async function intoTheList(page: Page): Promise<Locator> {
     .last()
     .click();
   return drawer;
-}
-
-async function rowsIn(file: string): Promise<string[][]> {
-  const book = new ExcelJS.Workbook();
-  await book.xlsx.readFile(file);
-  const sheet = book.getWorksheet('Enquiries');
-  return (sheet?.getRows(2, Math.max(0, (sheet.rowCount ?? 1) - 1)) ?? []).map((row) =>
-    (row.values as unknown[]).slice(1).map((value) => String(value ?? '')),
-  );
 }
 
 test('a posted event: learnt, compared with a second one, mapped, live, and in the list once however often it is posted', async ({

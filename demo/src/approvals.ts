@@ -1,4 +1,4 @@
-import type { Place, Step, WorkflowContent } from '@golden/core';
+import { type Condition, type Place, type Step, startId, type WorkflowContent } from '@golden/core';
 import type { Services } from '@golden/server';
 import { retailToTrade } from './matching.ts';
 
@@ -10,9 +10,18 @@ export function counterAccountsApproved(trade: Place, retail: Place, mailbox: st
     name: 'Trade firms as counter customers, approved',
     note: 'Mira looks at each firm before the counter may sell to it on account.',
     start: { ...content.start, on: 'added', fromWhen: { kind: 'since', at: since } },
-    steps: content.steps.flatMap((step): Step[] => (step.id === 'trade' ? [miraApproves(mailbox), step] : [step])),
+    steps: content.steps.flatMap((step): Step[] => {
+      if (step.kind === 'condition') return [{ ...step, condition: firms }];
+      return step.id === 'trade' ? [miraApproves(mailbox), step] : [step];
+    }),
   };
 }
+
+/** Whoever has somebody to speak to is a firm. */
+const firms: Condition = {
+  kind: 'all',
+  items: [{ kind: 'test', ref: { step: startId, path: '/contactName' }, operator: 'is_not_empty', values: [] }],
+};
 
 const miraApproves = (mailbox: string): Step => ({
   id: 'approve',

@@ -3,7 +3,7 @@ import { settled, unbalanced } from '../../server/src/testing/checks.ts';
 import { connectBoth, openServices, openWorld, rowsOf } from '../../server/src/testing/world.ts';
 import { addBeginnings } from './beginnings.ts';
 
-test('the four that ask no app are live; an enquiry that the website posts stands on the list, what was posted before does not', async () => {
+test('the five that ask no app are live; an enquiry that the website posts stands on the list, what was posted before does not', async () => {
   const world = await openWorld();
   const services = await openServices(world);
   try {
@@ -15,6 +15,7 @@ test('the four that ask no app are live; an enquiry that the website posts stand
       ['Sales of the market stall', true],
       ['A kiln visit', true],
       ['The stock check', true],
+      ['Workshop places asked for by a form', true],
     ]);
     const [inbox = ''] = all[0]?.draft.start.source?.path ?? [];
     const { address, secret, setting } = await services.doors.of(inbox);

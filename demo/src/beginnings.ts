@@ -1,9 +1,11 @@
 import type { Filling, Place, WorkflowContent } from '@golden/core';
 import { draftOfEvents, formatPointer } from '@golden/core';
 import { beginningOf, type Services } from '@golden/server';
+import { workshopColumns, workshopForm } from './workshop-form.ts';
 
 // The demo's workflows that ask no app: the website posts enquiries, the market stall's sales come as files, the front
-// desk notes a visit by a button, and on Mondays the week's list begins with the stock check.
+// desk notes a visit by a button, on Mondays the week's list begins with the stock check, and potters ask for a workshop by a
+// form.
 
 const field = (path: string): Filling => ({ kind: 'field', ref: { step: 'start', path }, tidies: [] });
 
@@ -36,6 +38,7 @@ const file = 'Front desk.xlsx';
 const tabs = {
   enquiries: { name: 'Enquiries', columns: ['No', 'Name', 'E-mail', 'Phone', 'About', 'Page'] },
   visits: { name: 'Visits', columns: ['Customer', 'Kind', 'On', 'Note'] },
+  workshops: { name: 'Workshop days', columns: workshopColumns },
   week: { name: 'This week', columns: ['Date', 'Day', 'What'] },
   stall: { name: 'Market stall', columns: ['Receipt', 'Date', 'Item', 'Quantity', 'Amount'] },
 } as const;
@@ -64,12 +67,12 @@ const stallFiles = [
   ],
 ] as const;
 
-/** Makes the front desk's workbook and the four workflows that fill it, and makes them live. */
+/** Makes the front desk's workbook and the five workflows that fill it, and makes them live. */
 export async function addBeginnings(services: Services, shelf: string): Promise<void> {
   const connector = await services.connections.connector(shelf);
-  const { enquiries, visits, week, stall } = tabs;
+  const { enquiries, visits, week, stall, workshops } = tabs;
   await connector.shape?.addPlace({ above: [], name: file, tab: enquiries.name, columns: enquiries.columns });
-  for (const { name, columns } of [visits, week, stall])
+  for (const { name, columns } of [visits, week, stall, workshops])
     await connector.shape?.addPlace({ above: [file], name, columns });
   const place = async ({ name }: { readonly name: string }): Promise<Place> => ({
     connection: shelf,
@@ -81,6 +84,7 @@ export async function addBeginnings(services: Services, shelf: string): Promise<
   await salesOfTheStall(services, await place(stall));
   await live(services, await visitByHand(services, await place(visits)), 'Front desk');
   await live(services, await mondays(services, await place(week)), 'Front desk');
+  await live(services, await workshopForm(services, await place(workshops)), 'Front desk');
 }
 
 async function live(services: Services, content: WorkflowContent, folder: string): Promise<void> {

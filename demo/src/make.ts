@@ -11,6 +11,7 @@ import { stopAnswers, withdrawnConsents } from './consents.ts';
 import { addFollowUp } from './follow-up.ts';
 import { addMails } from './mails.ts';
 import { customersIntoBooksAndCards, paidOrdersToInvoices, retailToTrade } from './matching.ts';
+import type { ledgerCustomers } from './orders.ts';
 import { fillPracticeApps } from './practice-data.ts';
 import { settleAllButLessons } from './settled.ts';
 import {
@@ -49,8 +50,8 @@ const daysLived = 13;
 const daysMatched = 9;
 /** Days back from which leads are followed up. */
 const daysFollowed = 40;
-/** Days back from which trade firms are to get an account at the counter. */
-const daysApproved = 120;
+/** So many trade firms are to get an account at the counter, the newest. */
+const firmsApproved = 12;
 
 const folder = resolve(values.data);
 if (values.practice !== undefined) {
@@ -71,10 +72,20 @@ if (values.practice !== undefined) {
   await make();
 }
 
+/** The day from which those came. */
+function newestFirms(inBooks: ReturnType<typeof ledgerCustomers>): string {
+  const days = inBooks
+    .filter(({ content }) => content.company === 'trade' && content.contactName !== null)
+    .map(({ createdAt }) => createdAt.slice(0, 10))
+    .sort()
+    .reverse();
+  return days[Math.min(firmsApproved, days.length) - 1] ?? '2026-01-01';
+}
+
 async function make(): Promise<void> {
   const now = new Date().toISOString();
   mkdirSync(join(folder, 'golden'), { recursive: true });
-  const { shop, shelf, books, cards, box, board, post, work, pocket, letters, customers, said, keys } =
+  const { shop, shelf, books, inBooks, cards, box, board, post, work, pocket, letters, customers, said, keys } =
     await fillPracticeApps(join(folder, 'practice'), Number(values.customers), now);
   console.log(`Made ${said}.`);
 
@@ -224,7 +235,7 @@ async function make(): Promise<void> {
     await companyPlace('customers', 1),
     await companyPlace('customers'),
     mails.id,
-    DateTime.fromISO(now).minus({ days: daysApproved }).toISODate() ?? now,
+    newestFirms(inBooks),
   );
   const first = await services.engine.makeLive(sync.id);
   await services.engine.finish(first.run);
@@ -264,7 +275,7 @@ async function make(): Promise<void> {
     writeFileSync(join(folder, 'golden', 'ready', `${one.name}.json`), JSON.stringify(file, null, 2));
   }
   console.log(
-    'Made twelve workflows in folders, ran nine of them, searched for duplicates, and put seventeen ready-made ones beside them.',
+    'Made thirteen workflows in folders, ran ten of them, searched for duplicates, and put eighteen ready-made ones beside them.',
   );
   await services.close();
   await shopAt.close();

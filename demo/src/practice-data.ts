@@ -54,6 +54,8 @@ export interface PracticeApps {
   readonly pocket: ReturnType<typeof pocketMessages>;
   readonly letters: ReturnType<typeof newsletterList>;
   readonly customers: readonly DemoCustomer[];
+  /** Those of them that stand in the Ledger, as its bookkeeper wrote them. */
+  readonly inBooks: ReturnType<typeof ledgerCustomers>;
   /** What is there, in a sentence. */
   readonly said: string;
   readonly keys: readonly PracticeKey[];
@@ -161,6 +163,7 @@ export async function fillPracticeApps(folder: string, count: number, now: strin
     pocket,
     letters,
     customers,
+    inBooks,
     said: `${customers.length} customers, ${orders.length} orders, the Ledger of two companies, ${past.invoices.length} invoices in them, a Card index of ${made.people.length} people and ${made.leads.length} leads, an Enquiry box, a Notice board, a Post room, a Job board, Pocket messages, a Newsletter list and 4 workbooks of Saltmarsh Kiln Supply`,
     keys: [
       { app: 'shop_counter', name: 'Shop counter', key: shopKeys.find((one) => !one.mayWrite)?.key ?? '' },

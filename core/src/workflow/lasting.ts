@@ -7,7 +7,7 @@ import type { WorkflowContent } from './schema.ts';
 /** A write that can't be taken back once it is done. */
 export interface LastingWrite {
   readonly step: string;
-  /** What it is, with its article and where: "a mail in the Post room". */
+  /** What it is, and where: "mail “first mail” in Mails to send". */
   readonly what: string;
   /** True where a person approves it first. */
   readonly isAsked: boolean;
@@ -27,7 +27,8 @@ export function lastingWrites(content: WorkflowContent): LastingWrite[] {
     const isAsked = content.steps.some(
       (one) => one.kind === 'ask' && !one.isOff && one.what.kind === 'approval' && one.what.write === step.id,
     );
-    const what = `${singular} in ${target.labels.join(' → ')}`;
+    const called = step.name ? `${singular} “${step.name}”` : singular;
+    const what = `${called} in ${target.labels.join(' → ')}`;
     return [{ step: step.id, what, isAsked, mayAsk: !isAsked && withinOf(step) === undefined }];
   });
 }

@@ -43,7 +43,8 @@ function questionField(
   const wrong = problem === undefined ? '' : html`<p class="bad" id="${name}-problem">${problem}</p>`;
   const chosen = new Set(typeof answer === 'string' ? [answer] : (answer ?? []));
   if (type === 'choices' || (type === 'choice' && options.length <= 6))
-    return html`<fieldset class="question"${marks}><legend>${said}</legend>${below}${options.map(
+    // A group has no value of its own that could be required or wrong: its legend and its description say so.
+    return html`<fieldset class="question" id="${name}" tabindex="-1"${described === '' ? '' : html` aria-describedby="${described}"`}><legend>${said}</legend>${below}${options.map(
       (option) =>
         html`<label class="choice"><input type="${type === 'choice' ? 'radio' : 'checkbox'}" name="${name}" value="${option}"${chosen.has(option) ? ' checked' : ''}> ${option}</label>`,
     )}${wrong}</fieldset>`;

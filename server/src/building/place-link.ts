@@ -1,4 +1,5 @@
 import type { Connector } from '@golden/connectors';
+import { linkParts } from '@golden/core';
 
 /** A place that a link leads to, by its ids and in words. */
 export interface LinkedPlace {
@@ -14,7 +15,7 @@ const deepest = 4;
  * the last part before the `?` first (common practice); undefined when none of them is a place.
  */
 export async function placeFromLink(connector: Connector, link: string): Promise<LinkedPlace | undefined> {
-  const parts = partsOf(link);
+  const parts = linkParts(link);
   const path: string[] = [];
   const labels: string[] = [];
   for (let depth = 0; depth < deepest; depth++) {
@@ -34,18 +35,3 @@ export async function placeFromLink(connector: Connector, link: string): Promise
 }
 
 const same = (one: string, other: string): boolean => one.toLowerCase() === other.toLowerCase();
-
-/** The parts of a link, decoded, the last path segment first. */
-function partsOf(link: string): string[] {
-  const url = URL.canParse(link.trim()) ? new URL(link.trim()) : undefined;
-  if (!url) return [];
-  const decode = (part: string): string => {
-    try {
-      return decodeURIComponent(part);
-    } catch {
-      return part;
-    }
-  };
-  const segments = url.pathname.split('/').filter(Boolean).map(decode).reverse();
-  return [...segments, ...url.searchParams.values(), decode(url.hash.slice(1))].filter(Boolean);
-}

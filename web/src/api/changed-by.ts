@@ -146,7 +146,7 @@ export const changedBy: Readonly<Record<ChangingRoute, readonly QueryName[]>> = 
   'POST /api/workflows/:id/duplicate': ofWorkflow,
   'PUT /api/workflows/:id/folder': ofWorkflow,
   'DELETE /api/workflows/:id': ofWorkflow,
-  'PUT /api/workflows/:id/draft': ['workflows', 'text-templates'],
+  'PUT /api/workflows/:id/draft': ['workflows', 'text-templates', 'rehearsal'],
   'POST /api/workflows/:id/live': ofTurning,
   'POST /api/workflows/:id/cover': [...ofTurning, 'not-covered'],
   'POST /api/workflows/:id/on': ofTurning,

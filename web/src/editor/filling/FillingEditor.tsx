@@ -7,6 +7,7 @@ import {
   fillingText,
   type KnownField,
   type LinesFilling,
+  linkParts,
   mapField,
   type NamedField,
   type Reading,
@@ -331,12 +332,31 @@ function Body(props: BodyProps) {
     );
   }
   return (
-    <input
-      aria-label="The fixed value"
-      value={filling.value}
-      onChange={(event) => onChange({ kind: 'fixed', value: event.target.value })}
-      className={`${inputLook} w-[320px]`}
-    />
+    <>
+      <input
+        aria-label="The fixed value"
+        value={filling.value}
+        onChange={(event) => onChange({ kind: 'fixed', value: event.target.value })}
+        className={`${inputLook} w-[320px]`}
+      />
+      <IdsInLink text={filling.value} onTake={(value) => onChange({ kind: 'fixed', value })} />
+    </>
+  );
+}
+
+/** Of a link that was pasted the id alone can be taken: of a board, a folder, a list. */
+function IdsInLink({ text, onTake }: { readonly text: string; readonly onTake: (id: string) => void }) {
+  const parts = linkParts(text).slice(0, 3);
+  if (parts.length === 0) return null;
+  return (
+    <p className="mt-1 flex flex-wrap items-center gap-1.5 text-sm text-ink-2">
+      Take only the id out of this link:
+      {parts.map((part) => (
+        <Button key={part} onClick={() => onTake(part)}>
+          {part}
+        </Button>
+      ))}
+    </p>
   );
 }
 

@@ -38,18 +38,18 @@ export function FormSheet({ start, source, onChange }: SheetProps) {
       <dl className="grid grid-cols-[150px_1fr] items-center gap-x-4 gap-y-3 px-5 py-4">
         <dt className="self-start pt-1 text-ink-2">Its address</dt>
         <dd>
-          <div className="flex flex-wrap items-center gap-2">
-            <CopyText label="The address of the form" text={url} />
+          <CopyText label="The address of the form" text={url} />
+          <div className="mt-1.5 flex flex-wrap items-center gap-2">
             <a
               href={url}
               target="_blank"
               rel="noreferrer"
-              className="underlined inline-flex items-center gap-1 font-medium"
+              className="underlined mr-2 inline-flex items-center gap-1 font-medium"
             >
               Open the form <ExternalLink size={14} strokeWidth={1.75} aria-hidden="true" />
             </a>
             <NewAddress id={id} />
-            <Button look="quiet" className="ml-auto" onClick={() => onChange({ ...emptyContent('').start })}>
+            <Button look="quiet" onClick={() => onChange({ ...emptyContent('').start })}>
               Take records from an app instead
             </Button>
           </div>

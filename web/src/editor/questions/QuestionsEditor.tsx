@@ -83,14 +83,31 @@ function OneQuestion({ question, at, types, hasHelp, isLast, onChange, onMove, o
   const number = at + 1;
   return (
     <div className="space-y-1.5">
-      <div className="flex flex-wrap items-center gap-2">
+      <div className="flex items-center gap-1">
         <input
           aria-label={`Question ${number}`}
           placeholder="What is asked"
           value={label}
           onChange={({ target }) => onChange({ label: target.value })}
-          className={`${inputLook} min-w-[170px] flex-1`}
+          className={`${inputLook} min-w-0 flex-1`}
         />
+        <Button
+          look="quiet"
+          aria-label={`Move question ${number} up`}
+          icon={<ArrowUp size={14} />}
+          disabled={at === 0}
+          onClick={() => onMove(-1)}
+        />
+        <Button
+          look="quiet"
+          aria-label={`Move question ${number} down`}
+          icon={<ArrowDown size={14} />}
+          disabled={isLast}
+          onClick={() => onMove(1)}
+        />
+        <Button look="quiet" aria-label={`Remove question ${number}`} icon={<X size={14} />} onClick={onRemove} />
+      </div>
+      <div className="flex flex-wrap items-center gap-2">
         <Select
           aria-label={`Kind of answer ${number}`}
           value={type}
@@ -106,23 +123,15 @@ function OneQuestion({ question, at, types, hasHelp, isLast, onChange, onMove, o
           />
           required
         </label>
-        <span className="flex">
-          <Button
-            look="quiet"
-            aria-label={`Move question ${number} up`}
-            icon={<ArrowUp size={14} />}
-            disabled={at === 0}
-            onClick={() => onMove(-1)}
+        {hasHelp && (
+          <input
+            aria-label={`Help for question ${number}`}
+            placeholder="Help, if it needs some"
+            value={help}
+            onChange={({ target }) => onChange({ help: target.value })}
+            className={`${inputLook} min-w-[140px] flex-1`}
           />
-          <Button
-            look="quiet"
-            aria-label={`Move question ${number} down`}
-            icon={<ArrowDown size={14} />}
-            disabled={isLast}
-            onClick={() => onMove(1)}
-          />
-          <Button look="quiet" aria-label={`Remove question ${number}`} icon={<X size={14} />} onClick={onRemove} />
-        </span>
+        )}
       </div>
       {(type === 'choice' || type === 'choices') && (
         <textarea
@@ -136,15 +145,6 @@ function OneQuestion({ question, at, types, hasHelp, isLast, onChange, onMove, o
             })
           }
           className={`${inputLook} h-auto w-full py-1.5`}
-        />
-      )}
-      {hasHelp && (
-        <input
-          aria-label={`Help for question ${number}`}
-          placeholder="A line that helps to answer it, if one is needed"
-          value={help}
-          onChange={({ target }) => onChange({ help: target.value })}
-          className={`${inputLook} w-full`}
         />
       )}
     </div>
