@@ -259,6 +259,7 @@ test('firms are copied into the second company after approval: one refused with 
     const db = new SQLite(join(product.folder, 'golden', 'golden.sqlite'));
     const long = new Date(Date.now() - 30 * 24 * 3_600_000).toISOString();
     db.prepare('UPDATE park SET until = ? WHERE item_id IN (SELECT item_id FROM ask)').run(long);
+    db.prepare('UPDATE ask_letter SET expires_at = ?').run(long);
     db.prepare(
       "UPDATE item SET wake_at = ?, item_state = json_set(item_state, '$.reached.approve', ?) WHERE id IN (SELECT item_id FROM ask)",
     ).run(long, long);
