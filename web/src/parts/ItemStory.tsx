@@ -12,6 +12,7 @@ import {
   type WorkflowContent,
 } from '@golden/core';
 import { ExternalLink, Undo2 } from 'lucide-react';
+import { Link } from 'react-router';
 import { call } from '../api/client.ts';
 import { type Item, useAction } from '../api/queries.ts';
 import { SentAndRead } from '../steps/placed/SentAndRead.tsx';
@@ -32,6 +33,7 @@ export function ItemStory({ item, zone }: { readonly item: Item; readonly zone: 
   );
   const takeUp = useAction(() => call('POST /api/items/:id/take-up', { params: { id: item.id } }));
   const isTakenBack = item.state === 'cancelled' && item.message === 'Taken back.';
+  const asking = askingStep(item.content, state);
   return (
     <div>
       <p className="mb-3 text-ink-2">
@@ -53,7 +55,15 @@ export function ItemStory({ item, zone }: { readonly item: Item; readonly zone: 
         </p>
       )}
       {item.state === 'unsettled' && <SettleForm item={item} />}
-      {item.state === 'waiting' && item.message && (
+      {item.state === 'waiting' && asking && (
+        <p className="mb-3 rounded-md bg-pine-faint px-3 py-2">
+          {item.message}.{' '}
+          <Link to={`/answer/${item.workflowId}/${asking}`} className="underlined font-medium">
+            Look and answer
+          </Link>
+        </p>
+      )}
+      {item.state === 'waiting' && !asking && item.message && (
         <div className="mb-3">
           <WaitNote>
             <span className="font-medium">{item.message}</span>
@@ -95,6 +105,12 @@ export function ItemStory({ item, zone }: { readonly item: Item; readonly zone: 
       </div>
     </div>
   );
+}
+
+/** The step at which a record waits for a person's answer; undefined where it waits for none. */
+function askingStep(content: WorkflowContent, state: ItemState): string | undefined {
+  const here = state.phase === 'parked' ? layOut(content, state.values)[state.at]?.step : undefined;
+  return here?.kind === 'ask' ? here.id : undefined;
 }
 
 /** What there is to know of how it was taken back. */

@@ -26,6 +26,8 @@ export const words = {
   'needs you': 'A person has to look: an unclear match, a refused value, an unsure write, a broken connection.',
   waiting: 'It continues by itself: after a time, an event, or when the app answers again.',
   wait: 'A step that lets time pass. When it is over, the record is read again.',
+  ask: 'A step that needs a person’s yes, or their answers. Not answering never counts as a yes.',
+  approve: 'Say yes to exactly what is shown. What changes afterwards is asked once more.',
   'working calendar': 'Hours of each weekday and days off, by which working hours and days are counted.',
   due: 'What a record that waits gets, and when.',
   'stop link, continue link': 'They end a record’s wait from its mail: nothing more comes, or it comes now.',

@@ -260,7 +260,7 @@ test('the brief says whom, for how long and what happens then; a draft says what
   const { content } = version();
   const [ask] = writeBrief(content, { shelf: 'Workbook shelf', shop: 'Shop counter' }).filter(({ id }) => id === 'ask');
   expect(ask && sentenceText(ask)).toBe(
-    'Ask ann@clay.example, ben@clay.example; no address to approve a row in Customers; after 2 working days without an answer the record goes no further.',
+    'Ask ann@clay.example, ben@clay.example; no address to approve a row in the Workbook shelf, list.xlsx → Customers; after 2 working days without an answer the record goes no further.',
   );
   const blocksOf = (steps: Step[]): string[] =>
     checkReadiness(contentWith(steps)).flatMap(({ severity, sentence, message }) =>

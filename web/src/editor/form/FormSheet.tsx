@@ -135,7 +135,7 @@ function FormEditor({ id, view, source }: EditorProps) {
   }, 'Saved. People see it like this from now on.');
   const contrast = contrastOf(setting.colour, '#ffffff') ?? 0;
   return (
-    <section aria-label="The form" className="border-t border-line-1 px-5 py-4">
+    <section aria-label="The form" className="scroll-mt-4 border-t border-line-1 px-5 py-4">
       <header className="mb-3 flex flex-wrap items-center gap-2">
         <h3 className="mr-auto font-sans font-medium">What stands on the form</h3>
         <span className="text-sm text-ink-2" role="status">

@@ -76,6 +76,16 @@ export function SendOneDrawer({ context, isOpen, onClose }: SendProps) {
           {sends && !isInstead ? 'It waits as any other would.' : 'Nothing is waited for: all of it comes at once.'}
         </p>
       )}
+      {!itemId && draft.content.steps.some(({ kind, isOff }) => kind === 'ask' && !isOff) && (
+        <p className="mb-3 text-ink-2">
+          It is asked about first, as any other would be;{' '}
+          {isInstead
+            ? 'you alone are written to.'
+            : sends
+              ? 'whoever is named there is written to.'
+              : 'nobody is written to: answer it under Needs you.'}
+        </p>
+      )}
       {itemId ? (
         <Sent itemId={itemId} zone={context.zone} />
       ) : (
