@@ -83,6 +83,8 @@ export interface StepDefinition<S extends Step = Step> {
 
   /** A new one, with nothing chosen yet. */
   make(id: string): S;
+  /** A new one as it is proposed once it stands before these steps. */
+  before?(step: S, after: readonly Step[]): S;
   /** How the step is called in formulas, where it makes fields known. */
   alias?(step: S): string;
   /** Every reference that it makes. */

@@ -81,7 +81,7 @@ class Asked {
   async begin(): Promise<void> {
     this.world.shelf.files.replace('customers.xlsx', await emptyWorkbook('Customers', columns), undefined);
     this.services = await openServices(this.world);
-    for (const name of ['Ash', 'Birch', 'Cedar']) await this.play({ does: 'comes', name });
+    for (const name of ['Ash', 'Birch', 'Cedar'] as const) await this.play({ does: 'comes', name });
     const connected = await connectBoth(this.world, this.services);
     const ask = askBoth('', { to: [], through: null, silence: 'reminds', by: { amount: 5, unit: 'days' } });
     this.workflow = await customersWorkflow(this.services, connected, { on: 'added_or_changed', steps: [ask] });

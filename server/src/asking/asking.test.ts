@@ -1,5 +1,6 @@
 import { makeApi } from '../api/app.ts';
 import type { KillPoint } from '../seams.ts';
+import { tellerParts } from '../telling/parts.ts';
 import { productAroundEach } from '../testing/around.ts';
 import { askApi } from '../testing/ask.ts';
 import {
@@ -297,6 +298,8 @@ test('in the product: it stands there to be done, “send now” is no yes, and 
   type Row = { readonly id: string; readonly print: string };
   const groups = await askApi<{ count: number; kind: string }[]>(services, 'GET', '/api/asks');
   expect(groups).toMatchObject([{ count: 2, kind: 'approval', titles: ['Ada 1 Nair', 'Ada 2 Nair'] }]);
+  // Nobody was written to by the step: whoever is told what needs somebody hears of it.
+  expect(await tellerParts(services).needs()).toMatchObject([{ count: 2, message: 'To be approved.' }]);
   const shown = await askApi<{ rows: Row[] }>(services, 'GET', `/api/workflows/${workflow}/asks/ask`);
   const [first, second] = shown.rows;
   const now = await askApi<{ count: number }>(services, 'POST', `/api/workflows/${workflow}/due`, {

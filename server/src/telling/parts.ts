@@ -2,14 +2,16 @@ import type { DayToTell } from '@golden/core';
 import { DateTime } from 'luxon';
 import { needsOf } from '../api/workspace/needs.ts';
 import { quietOnes } from '../api/workspace/quiet.ts';
+import { openGroups } from '../asking/open-groups.ts';
 import type { Backups } from '../backups.ts';
 import type { PublicAddress } from '../doors/public-address.ts';
 import type { StopSwitch } from '../engine/stop-switch.ts';
 import { loadSettings } from '../settings.ts';
-import { nameIn } from '../workflows.ts';
+import { nameIn, type Workflows } from '../workflows.ts';
 import type { TellerParts } from './teller.ts';
 
 interface Product extends Pick<TellerParts, 'db' | 'seams' | 'connections' | 'log'> {
+  readonly workflows: Pick<Workflows, 'get'>;
   readonly stopSwitch: StopSwitch;
   readonly storage: { readonly message: string | null };
   readonly backups: Pick<Backups, 'trouble'>;
@@ -25,13 +27,23 @@ export function tellerParts(services: Product): TellerParts {
     connections,
     log,
     isStopped: () => stopSwitch.now !== null,
-    needs: async () =>
-      (await needsOf(services)).map(({ workflowId, workflow, cause, connectionId, count, message }) => ({
+    needs: async () => [
+      ...(await needsOf(services)).map(({ workflowId, workflow, cause, connectionId, count, message }) => ({
         key: `${workflowId} ${cause} ${connectionId ?? ''}`,
         workflow,
         count,
         message: connections.masked(message),
       })),
+      // Whom a step names is written to by it; what names nobody is told like all else that needs somebody.
+      ...(await openGroups(services))
+        .filter(({ to }) => to.length === 0)
+        .map(({ workflowId, workflow, step, kind, count }) => ({
+          key: `${workflowId} asks ${step}`,
+          workflow,
+          count,
+          message: kind === 'approval' ? 'To be approved.' : 'Questions to be answered.',
+        })),
+    ],
     days: () => yesterday(services),
     quiet: () => quietOnes(services),
     troubles: async () => [storage.message, backups.trouble, await publicAddress.trouble()].flatMap((one) => one ?? []),

@@ -6,6 +6,7 @@ import { sentenceText, writeBrief } from '../../workflow/brief.ts';
 import { checkReadiness } from '../../workflow/readiness.ts';
 import type { WorkflowVersion } from '../../workflow/schema.ts';
 import type { Step } from '../schemas.ts';
+import { ask } from './definition.ts';
 import type { AskStep, AskVerdict } from './schema.ts';
 import { checkChanges, otherThanApproved, type ShownWrite } from './shown.ts';
 
@@ -283,6 +284,17 @@ test('the brief says whom, for how long and what happens then; a draft says what
   expect(blocksOf([askFor(), between, uses])).toEqual([
     '“nick” isn’t known yet here. Move this to right before what has to be approved.',
   ]);
+});
+
+test('a new one asks about the write that it comes to stand before', () => {
+  const made = ask.make('ask');
+  const each: Step = { id: 'each', kind: 'each', over: { step: 'start', path: '/lines' } };
+  const inner = writeToList({ id: 'inner', within: 'each' });
+  expect(ask.before?.(made, [each, inner, writeToList()]).what).toEqual({ kind: 'approval', write: 'list' });
+  expect(ask.before?.(made, [each, inner]).what).toEqual({ kind: 'approval', write: null });
+  expect(ask.before?.({ ...made, what: { kind: 'questions', questions: [] } }, [writeToList()]).what.kind).toBe(
+    'questions',
+  );
 });
 
 const shown = (fields: Record<string, [Value, Value]>, more: Partial<ShownWrite> = {}): ShownWrite => ({

@@ -35,6 +35,7 @@ export const ask: StepDefinition<AskStep> = {
   guards: true,
   needsAll: true,
   onlyOutside: true,
+  comesFirst: true,
   make: (id) => ({
     id,
     kind: 'ask',
@@ -45,6 +46,12 @@ export const ask: StepDefinition<AskStep> = {
     by: { amount: 2, unit: 'working_days' },
     silence: 'reminds',
   }),
+  before: (step, after) => {
+    const write = after.find((one) => one.kind === 'write' && one.within === undefined && !one.isOff);
+    return step.what.kind === 'approval' && step.what.write === null && write
+      ? { ...step, what: { kind: 'approval', write: write.id } }
+      : step;
+  },
   alias: ({ name }) => name ?? 'answers',
   refs: ({ words: said, to }) => [...refsIn(said), ...refsIn(to)],
   gives: ({ what, name }) =>

@@ -49,12 +49,15 @@ export const withNewStep =
     const last = content.steps.findIndex((one) => one.kind === 'write' && one.afterAll);
     const end = last < 0 ? content.steps.length : last;
     const asked = after === startId ? 0 : content.steps.findIndex((one) => one.id === after) + 1;
-    if (after === startId || asked > 0)
-      return { ...content, steps: content.steps.toSpliced(Math.min(asked, end), 0, step) };
+    const put = (at: number): WorkflowContent => {
+      const proposed = definitionOf(step).before?.(step, content.steps.slice(at)) ?? step;
+      return { ...content, steps: content.steps.toSpliced(at, 0, proposed) };
+    };
+    if (after === startId || asked > 0) return put(Math.min(asked, end));
     const firstDelivery = content.steps.findIndex((one) => definitionOf(one).delivers);
     // What is asked or looked up comes before what is written.
     const at = definitionOf(step).comesFirst && firstDelivery >= 0 ? firstDelivery : end;
-    return { ...content, steps: content.steps.toSpliced(at, 0, step) };
+    return put(at);
   };
 
 /** The draft with another filling of a field; undefined clears it. */
