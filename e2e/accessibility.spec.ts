@@ -79,6 +79,7 @@ for (const half of [0, 1]) {
     const invoices = await workflowCalled(product, 'Paid orders to retail invoices');
     const people = await workflowCalled(product, 'Shop customers into the Ledger and the Card index');
     const followed = await workflowCalled(product, 'Kiln leads, followed up');
+    const approved = await workflowCalled(product, 'Trade firms as counter customers, approved');
     const brief = page.getByRole('region', { name: 'Brief' });
     const views: [string, string, (() => Promise<void>)?][] = [
       ['Today', '/'],
@@ -94,6 +95,7 @@ for (const half of [0, 1]) {
       ],
       ['Write, tried alone', `/workflows/${id}?sentence=list`, () => page.keyboard.press('t')],
       ['A wait', `/workflows/${followed}?sentence=wait-1`],
+      ['A question', `/workflows/${approved}?sentence=approve`],
       ['A mail of a series', `/workflows/${followed}?sentence=mail-2`],
       [
         'Templates',
@@ -166,6 +168,11 @@ for (const half of [0, 1]) {
       [
         'Posted events',
         `/workflows/${await workflowCalled(product, 'Website enquiries onto the front desk’s list')}?sentence=start`,
+        () => begun(page),
+      ],
+      [
+        'A form',
+        `/workflows/${await workflowCalled(product, 'Workshop places asked for by a form')}?sentence=start`,
         () => begun(page),
       ],
       [

@@ -136,7 +136,7 @@ test('Monday six o’clock in another zone, by the clock alone; and by hand with
   await page.getByRole('button', { name: 'Another question' }).click();
   await page.getByLabel('Question 2', { exact: true }).fill('Kind');
   await page.getByLabel('Kind of answer 2').selectOption('choice');
-  await page.getByLabel(/^Choices of question 2/).fill('repair, advice');
+  await page.getByLabel(/^Choices of question 2/).fill('repair\nadvice');
   await page.getByRole('button', { name: 'Go on' }).click();
   await expect(page.getByText('Customer, Kind')).toBeVisible();
   await page.getByRole('button', { name: 'Type in a sample' }).click();

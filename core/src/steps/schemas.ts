@@ -6,6 +6,7 @@ import {
   AskStepSchema,
   type DeniedResult,
   type NotAskedResult,
+  type WouldAskResult,
 } from './ask/schema.ts';
 import { type ComputedResult, ComputeStepSchema } from './compute/schema.ts';
 import { ConditionStepSchema, type KeptResult } from './condition/schema.ts';
@@ -37,7 +38,7 @@ export type KindResults = OfEveryKind<{
   readonly compute: ComputedResult;
   readonly each: EachResult;
   readonly wait: WaitedResult;
-  readonly ask: ApprovedResult | AnsweredResult | DeniedResult | NotAskedResult;
+  readonly ask: ApprovedResult | AnsweredResult | DeniedResult | NotAskedResult | WouldAskResult;
 }>;
 /** The compiler names the kind that is missing here, not where its result is used. */
 type OfEveryKind<T extends Readonly<Record<StepKind, { readonly kind: string }>>> = T;

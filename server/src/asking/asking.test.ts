@@ -250,6 +250,9 @@ test('a code is sent beside the link, in a mail of its own: without it nothing i
   await visitor.send(link, { ...open.inputs, all: 'yes' });
   await settled(around.services);
   expect(await rows()).toEqual(['Ada 1 Nair']);
+  // Also once it is answered it says nothing of what it was about to anybody else.
+  expect((await thief.open(link)).html).not.toContain('Nair');
+  expect((await visitor.open(link)).html).toContain('Ada 1 Nair: approved');
 });
 
 test('questions are answered on the page and become fields; what doesn’t fit is said', async () => {

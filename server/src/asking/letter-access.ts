@@ -1,5 +1,4 @@
 import { createHash } from 'node:crypto';
-import { manyMails } from '@golden/core';
 import type { Selectable } from 'kysely';
 import type { GroupCommit } from '../db/group-commit.ts';
 import type { Db } from '../db/open.ts';
@@ -58,25 +57,15 @@ export class LetterAccess {
     const letter = await db.selectFrom('ask_letter').selectAll().where('id', '=', id).executeTakeFirst();
     if (!letter) return { state: 'unknown' };
     const { asks, total } = await openAsks(db, { letter: id }, mostOnPage);
-    if (total === 0) return { state: 'done', letter, answers: await this.answersTo(letter) };
+    const isLetIn = this.isLetIn(letter, session);
+    // What it was about is nobody's business who was not let in.
+    const isHidden = letter.needs_code === 1 && !isLetIn;
+    if (total === 0) return { state: 'done', letter, answers: isHidden ? [] : await this.answersTo(letter) };
     if (letter.expires_at <= seams.now()) return { state: 'late', letter };
-    if ((await this.needsCode(letter, asks, total)) && !this.isLetIn(letter, session))
+    // A record may have come to move money since it was written.
+    if ((isHidden || asks.some(({ asked }) => asked.needsCode)) && !isLetIn)
       return { state: 'code', letter, isSent: letter.code_mark !== null && (letter.code_until ?? '') > seams.now() };
     return { state: 'open', letter, asks, total };
-  }
-
-  /** Money, and mails to many. Once it was asked for it stays so, also when most are answered. */
-  private async needsCode({ id, codes }: Letter, asks: readonly OpenAsk[], total: number): Promise<boolean> {
-    if (codes > 0 || asks.some(({ asked }) => asked.needsCode)) return true;
-    const isMessage = asks.some(({ asked }) => asked.what.kind === 'approval' && asked.what.shown.isMessage);
-    if (!isMessage) return false;
-    if (total >= manyMails) return true;
-    const { count } = await this.parts.db
-      .selectFrom('ask_letter_item')
-      .select((eb) => eb.fn.countAll<number>().as('count'))
-      .where('letter_id', '=', id)
-      .executeTakeFirstOrThrow();
-    return count >= manyMails;
   }
 
   private isLetIn({ id, session_mark, session_until }: Letter, session: string | undefined): boolean {

@@ -1,4 +1,4 @@
-import { type Asked, askMail, codeMail, momentText, stepById, type TextMail } from '@golden/core';
+import { type Asked, askMail, codeMail, manyMails, momentText, stepById, type TextMail } from '@golden/core';
 import { sql } from 'kysely';
 import type { Logger } from 'pino';
 import type { Connections } from '../connections.ts';
@@ -111,7 +111,7 @@ export class AskLetters {
       .execute();
     const asks = rows.map((row) => ({ ...row, asked: JSON.parse(row.asked) as Asked }));
     for (const letter of lettersFor(asks, now)) {
-      const { address, connection, isReminder, items, expires } = letter;
+      const { address, connection, isReminder, items, expires, messages } = letter;
       const id = this.parts.seams.id();
       await trx
         .insertInto('ask_letter')
@@ -122,6 +122,7 @@ export class AskLetters {
           address,
           connection,
           is_reminder: isReminder ? 1 : 0,
+          needs_code: letter.needsCode || messages >= manyMails ? 1 : 0,
           at: now,
           expires_at: expires,
           sent_at: null,
@@ -259,6 +260,9 @@ interface LetterToMake {
   readonly connection: string;
   readonly isReminder: boolean;
   readonly items: string[];
+  needsCode: boolean;
+  /** How many of them go out to somebody. */
+  messages: number;
   /** Until when the last of them can be answered. */
   expires: string;
 }
@@ -275,8 +279,18 @@ function lettersFor(
     for (const address of asked.to) {
       const connection = asked.through ?? '';
       const name = JSON.stringify([address, connection, isReminder]);
-      const letter = letters.get(name) ?? { address, connection, isReminder, items: [], expires: '' };
+      const letter = letters.get(name) ?? {
+        address,
+        connection,
+        isReminder,
+        items: [],
+        needsCode: false,
+        messages: 0,
+        expires: '',
+      };
       letter.items.push(item_id);
+      letter.needsCode ||= asked.needsCode;
+      if (asked.what.kind === 'approval' && asked.what.shown.isMessage) letter.messages += 1;
       if ((until ?? '') > letter.expires) letter.expires = until ?? '';
       letters.set(name, letter);
     }

@@ -467,7 +467,7 @@ async function asking(db: Kysely<unknown>): Promise<void> {
     'CREATE INDEX ask_step ON ask (workflow_id, step)',
     'CREATE INDEX ask_mail ON ask (mail_at) WHERE mail_at IS NOT NULL',
     `CREATE TABLE ask_letter (id TEXT PRIMARY KEY, workflow_id TEXT NOT NULL REFERENCES workflow (id) ON DELETE CASCADE, step TEXT NOT NULL,
-      address TEXT NOT NULL, connection TEXT NOT NULL, is_reminder INTEGER NOT NULL, at TEXT NOT NULL, expires_at TEXT NOT NULL,
+      address TEXT NOT NULL, connection TEXT NOT NULL, is_reminder INTEGER NOT NULL, needs_code INTEGER NOT NULL, at TEXT NOT NULL, expires_at TEXT NOT NULL,
       sent_at TEXT, next_at TEXT, tries INTEGER NOT NULL DEFAULT 0, trouble TEXT, code_mark TEXT, code_until TEXT,
       code_tries INTEGER NOT NULL DEFAULT 0, codes INTEGER NOT NULL DEFAULT 0, session_mark TEXT, session_until TEXT) WITHOUT ROWID`,
     'CREATE INDEX ask_letter_unsent ON ask_letter (next_at) WHERE sent_at IS NULL',

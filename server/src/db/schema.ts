@@ -498,6 +498,8 @@ export interface AskLetterTable {
   address: string;
   connection: string;
   is_reminder: number;
+  /** 1 where a code that is sent beside it has to be typed: for money, and for mails to many. */
+  needs_code: number;
   at: string;
   expires_at: string;
   sent_at: string | null;

@@ -38,7 +38,8 @@ export function WaitingPage() {
       </header>
       {rows.length === 0 ? (
         <EmptyState title={search ? 'Nobody of that name waits.' : 'Nothing waits.'}>
-          Records wait here when a workflow has a wait, until their time comes or something ends it.
+          Records wait here when a workflow has a wait or asks somebody, until their time comes, something ends it, or
+          it is answered.
         </EmptyState>
       ) : (
         <table className="sheet table-fixed border border-line-1">
@@ -65,7 +66,15 @@ export function WaitingPage() {
                   <Link to={`/workflows/${row.workflowId}/due`}>{row.workflow}</Link>
                 </td>
                 <td className={row.isOverdue ? 'text-brass' : 'text-plum'}>
-                  {row.until === null ? row.message : formatDayAndTime(row.until, zone)}
+                  {row.asks !== null ? (
+                    <Link to={`/answer/${row.workflowId}/${row.asks}`} className="underline">
+                      {row.message}
+                    </Link>
+                  ) : row.until === null ? (
+                    row.message
+                  ) : (
+                    formatDayAndTime(row.until, zone)
+                  )}
                   {row.isOverdue && ', overdue'}
                 </td>
               </tr>

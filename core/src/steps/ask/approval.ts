@@ -34,8 +34,8 @@ export function toBeAsked(
   if (!step.target) return undefined;
   for (const { id } of asksAbout(content, step.id)) {
     const said = steps[id];
+    if (said?.kind === 'would_ask') continue;
     if (said?.kind !== 'approved') return { step: id };
-    if (said.isRehearsed) continue;
     const other = otherThanApproved(said.shown, said.changes, shownWrite(write, step.target));
     if (other.length > 0)
       return { step: id, why: `It has changed since it was approved: ${other.slice(0, 5).join(', ')}.` };

@@ -228,7 +228,7 @@ test('answers to questions are fields of later steps, in a rehearsal examples', 
 
 test('in a rehearsal nobody is asked, and what would be written is shown', () => {
   const { state } = takeOnPaper(version(), priya, friday, {});
-  expect(state.steps['ask']).toEqual({ kind: 'approved', isRehearsed: true });
+  expect(state.steps['ask']).toEqual({ kind: 'would_ask', what: 'approval' });
   expect(state.steps['list']).toMatchObject({ kind: 'written', outcome: 'new' });
 });
 

@@ -275,9 +275,9 @@ function passedBy(doing: Doing<AskStep>, state: ItemState): Move {
 /** In a rehearsal nobody is asked: what would be written is shown as if they had said yes, and answers are examples. */
 function skippedOver({ id, step }: Doing<AskStep>, given: ItemState): Move {
   const state = settled(id, given);
-  if (step.what.kind === 'approval') return done(state, { kind: 'approved', isRehearsed: true });
+  if (step.what.kind === 'approval') return done(state, { kind: 'would_ask', what: 'approval' });
   const answers = step.what.questions.map((one) => [keyOf(one), exampleAnswer(one, nowOf(state))]);
-  return done(withAnswers(state, id, Object.fromEntries(answers)), { kind: 'answered' });
+  return done(withAnswers(state, id, Object.fromEntries(answers)), { kind: 'would_ask', what: 'questions' });
 }
 
 /** What stands for an answer where nobody is asked. */

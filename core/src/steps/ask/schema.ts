@@ -56,21 +56,24 @@ export type AskVerdict =
   | { readonly kind: 'no'; readonly reason: string }
   | { readonly kind: 'answers'; readonly answers: Readonly<Record<string, Value>> };
 
-/** A yes, to exactly this; in a rehearsal nobody is asked, and all of it goes on as if they had said yes. */
-export type ApprovedResult =
-  | {
-      readonly kind: 'approved';
-      readonly isRehearsed?: undefined;
-      readonly who: string;
-      readonly shown: ShownWrite;
-      readonly changes: Readonly<Record<Pointer, Value>>;
-    }
-  | { readonly kind: 'approved'; readonly isRehearsed: true };
+/** A yes, to exactly this. */
+export interface ApprovedResult {
+  readonly kind: 'approved';
+  readonly who: string;
+  readonly shown: ShownWrite;
+  readonly changes: Readonly<Record<Pointer, Value>>;
+}
 
 /** Questions that were answered; the answers stand among the item's values. */
 export interface AnsweredResult {
   readonly kind: 'answered';
-  readonly who?: string;
+  readonly who: string;
+}
+
+/** In a rehearsal nobody is asked: what is asked about goes on as after a yes, and examples stand for answers. */
+export interface WouldAskResult {
+  readonly kind: 'would_ask';
+  readonly what: 'approval' | 'questions';
 }
 
 /** A no, or no answer: what was asked about isn't done. */

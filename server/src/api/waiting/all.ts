@@ -23,6 +23,8 @@ export const allWaiting = z.object({
       /** What it waits for. */
       message: z.string(),
       until: z.string().nullable(),
+      /** The step that asks a person about it; null where it waits for something else. */
+      asks: z.string().nullable(),
       /** True where its time has come while its workflow was off. */
       isOverdue: z.boolean(),
     }),
@@ -38,8 +40,9 @@ export async function waitingEverywhere(
   const rows = await db
     .selectFrom('item')
     .leftJoin('park', 'park.item_id', 'item.id')
+    .leftJoin('ask', 'ask.item_id', 'item.id')
     .innerJoin('workflow', 'workflow.id', 'item.workflow_id')
-    .select(['item.id', 'item.run_id', 'item.workflow_id', 'item.title', 'workflow.draft'])
+    .select(['item.id', 'item.run_id', 'item.workflow_id', 'item.title', 'workflow.draft', 'ask.step as asks'])
     // What is held until it may go out has no park of its own: its time stands at the record.
     .select((eb) => [
       eb.fn.coalesce('park.message', 'item.message', sql<string>`''`).as('message'),
@@ -59,7 +62,7 @@ export async function waitingEverywhere(
   const now = seams.now();
   return {
     total: rows[0]?.total ?? 0,
-    rows: rows.map(({ id, run_id, workflow_id, title, draft, message, until }) => ({
+    rows: rows.map(({ id, run_id, workflow_id, title, draft, message, until, asks }) => ({
       id,
       runId: run_id,
       workflowId: workflow_id,
@@ -67,6 +70,7 @@ export async function waitingEverywhere(
       title,
       message,
       until,
+      asks,
       isOverdue: until !== null && until <= now,
     })),
   };

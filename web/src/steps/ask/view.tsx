@@ -11,7 +11,13 @@ export const ask: StepView<'ask'> = {
   title: (step) => step.name ?? (step.what.kind === 'approval' ? 'Approval' : 'Answers'),
   cell: (result) => <Said result={result} />,
   story: (result) => <Said result={result} isWhole />,
-  counts: { approved: 'approved', answered: 'answered', denied: 'refused', not_asked: 'not asked' },
+  counts: {
+    would_ask: 'asked first',
+    approved: 'approved',
+    answered: 'answered',
+    denied: 'refused',
+    not_asked: 'not asked',
+  },
 };
 
 interface SaidProps {
@@ -34,11 +40,15 @@ interface SaidWords {
 function said(result: KindResults['ask']): SaidWords {
   switch (result.kind) {
     case 'approved':
-      return result.isRehearsed ? rehearsed('not asked here') : approvedWords(result);
+      return approvedWords(result);
     case 'answered':
-      return result.who === undefined
-        ? rehearsed('an example stands for the answer')
-        : { short: 'answered', whole: `Answered by ${result.who}` };
+      return { short: 'answered', whole: `Answered by ${result.who}` };
+    case 'would_ask':
+      return {
+        look: 'text-plum',
+        short: 'asked first',
+        whole: `Somebody would be asked first; ${result.what === 'approval' ? 'not asked here' : 'an example stands for the answer'}`,
+      };
     case 'denied':
       return { look: 'text-brass', short: 'not approved', whole: result.why };
     case 'not_asked':
@@ -46,13 +56,7 @@ function said(result: KindResults['ask']): SaidWords {
   }
 }
 
-const rehearsed = (how: string): SaidWords => ({
-  look: 'text-plum',
-  short: 'asked first',
-  whole: `Somebody would be asked first; ${how}`,
-});
-
-function approvedWords({ who, changes }: Pick<Extract<ApprovedResult, { who: string }>, 'who' | 'changes'>): SaidWords {
+function approvedWords({ who, changes }: ApprovedResult): SaidWords {
   const count = Object.keys(changes).length;
   const changed = count === 0 ? '' : ` with ${count === 1 ? 'one change' : `${count} changes`}`;
   return { short: `approved${changed}`, whole: `Approved${changed} by ${who}` };
