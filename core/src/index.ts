@@ -75,7 +75,7 @@ export * from './starts/schemas.ts';
 export { daysLabel } from './starts/times/definition.ts';
 export { type MonthDay, monthNumbers, type TimesTrigger, weekdays } from './starts/times/schema.ts';
 export * from './steps/ask/asked.ts';
-export { addressesIn, exampleAnswer } from './steps/ask/definition.ts';
+export { asksByCalendar } from './steps/ask/definition.ts';
 export * from './steps/ask/schema.ts';
 export * from './steps/ask/shown.ts';
 export { type Rest, restChoices } from './steps/common.ts';

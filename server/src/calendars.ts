@@ -1,4 +1,5 @@
 import {
+  asksByCalendar,
   countsByCalendar,
   type OpenHours,
   openHours,
@@ -57,6 +58,8 @@ export async function calendarsFor(
   content: WorkflowContent,
   now: string,
 ): Promise<OpenHours[] | undefined> {
-  const counts = content.steps.some((step) => step.kind === 'wait' && countsByCalendar(step));
+  const counts = content.steps.some(
+    (step) => (step.kind === 'wait' && countsByCalendar(step)) || (step.kind === 'ask' && asksByCalendar(step)),
+  );
   return counts ? openCalendars(db, now) : undefined;
 }

@@ -23,6 +23,13 @@ export const done = (state: ItemState, result: StepResult): Move => ({ kind: 'do
 /** The record goes no further, and why. */
 export const leaveOut = (state: ItemState, why: string): Move => ({ kind: 'leave_out', state, why });
 
+/** The record goes no further at this step; that stays so, whatever else is done for it. */
+export const stopFor = (id: string, state: ItemState, why: string): Move =>
+  leaveOut({ ...state, stopped: { ...state.stopped, [id]: why } }, why);
+
+/** The instant up to which an item has come: of the last answer, else that at which it was taken in. */
+export const nowOf = (state: ItemState): string => state.now ?? state.takenAt;
+
 /** A person is needed: because of `fields`, or of what `more` tells. */
 export function needsPerson(
   state: ItemState,

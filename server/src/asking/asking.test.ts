@@ -1,4 +1,5 @@
 import { makeApi } from '../api/app.ts';
+import { calendarsFor } from '../calendars.ts';
 import type { KillPoint } from '../seams.ts';
 import { tellerParts } from '../telling/parts.ts';
 import { productAroundEach } from '../testing/around.ts';
@@ -152,6 +153,16 @@ test('a letter answers only for what it is about', async () => {
   await visitor.send(old?.link ?? '', { ...first.inputs, 'i.0': second.inputs['i.0'] ?? '', all: 'yes' });
   await settled(around.services);
   expect(await rows()).toEqual([]);
+});
+
+test('working days are counted by the workspace’s calendar, as a wait’s are', async () => {
+  addCustomers(around.world, 1);
+  const workflow = await live({ by: { amount: 1, unit: 'working_days' } });
+  const { services } = around;
+  const { draft } = await services.workflows.get(workflow);
+  expect(await calendarsFor(services.db, draft, services.seams.now())).not.toBeUndefined();
+  const plain = { ...draft, steps: [askBoth(post), ...draft.steps.filter(({ kind }) => kind !== 'ask')] };
+  expect(await calendarsFor(services.db, plain, services.seams.now())).toBeUndefined();
 });
 
 test('what has changed between showing and approving is shown once more', async () => {

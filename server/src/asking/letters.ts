@@ -8,6 +8,7 @@ import { isPassing } from '../engine/pauses.ts';
 import type { Seams } from '../seams.ts';
 import type { Sealing } from '../secrets/sealing.ts';
 import { loadSettings } from '../settings.ts';
+import { sendMail } from '../telling/send-mail.ts';
 import type { Workflows } from '../workflows.ts';
 import { openAsks } from './asks.ts';
 
@@ -243,15 +244,12 @@ export class AskLetters {
     await this.send(letter, codeMail(workspace, code), `ask-code-${letter.id}-${this.parts.seams.id()}`);
   }
 
-  private async send(
+  private send(
     { address, connection }: { readonly address: string; readonly connection: string },
-    { subject, text }: TextMail,
+    mail: TextMail,
     token: string,
   ): Promise<void> {
-    const connector = await this.parts.connections.connector(connection);
-    const values = { '/to': address, '/subject': subject, '/text': text };
-    const target = { connection, path: ['outgoing'], recordType: 'outgoing' };
-    await connector.create({ write: { kind: 'create', target, values, types: {} }, token });
+    return sendMail(this.parts.connections, connection, address, mail, token);
   }
 }
 

@@ -213,7 +213,7 @@ export interface ParkTable {
   until: string | null;
   /** The role of whoever has to answer. */
   who: string | null;
-  /** SHA-256 of the token that such a person was given. */
+  /** Of an earlier release: nothing is kept in it any more. */
   token_hash: Generated<string | null>;
   /** 1 where later changes of its record stand behind it. */
   holds_later: number;

@@ -31,7 +31,8 @@ export class DoorLimits {
   }
 }
 
-async function taken(limiter: RateLimiterMemory, key: string): Promise<number | undefined> {
+/** Takes one of what a limiter still has for a key; gives the seconds to wait where it has none. */
+export async function taken(limiter: RateLimiterMemory, key: string): Promise<number | undefined> {
   try {
     await limiter.consume(key);
     return undefined;

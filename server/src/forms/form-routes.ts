@@ -1,8 +1,9 @@
 import { keyOf, type Question, readAnswers, type Value } from '@golden/core';
 import type { Context, Hono } from 'hono';
 import { bodyLimit } from 'hono/body-limit';
-import { RateLimiterMemory, RateLimiterRes } from 'rate-limiter-flexible';
+import { RateLimiterMemory } from 'rate-limiter-flexible';
 import type { FieldAnswer } from '../asking/question-fields.ts';
+import { taken } from '../doors/limits.ts';
 import type { Services } from '../services.ts';
 import { loadSettings } from '../settings.ts';
 import { closedFormPage, type FormPage, formPage, scriptDigest, thanksPage, trapName } from './form-page.ts';
@@ -31,17 +32,7 @@ export class FormLimits {
   /** Seconds to wait where somebody has sent too much; undefined where it may come in. */
   async wait(from: string, form: string): Promise<number | undefined> {
     // Whoever sends too much uses nothing up of what others may send.
-    return (await consumed(this.senders, `${form} ${from}`)) ?? (await consumed(this.forms, form));
-  }
-}
-
-async function consumed(limiter: RateLimiterMemory, key: string): Promise<number | undefined> {
-  try {
-    await limiter.consume(key);
-    return undefined;
-  } catch (refused) {
-    if (refused instanceof RateLimiterRes) return Math.max(1, Math.ceil(refused.msBeforeNext / 1000));
-    throw refused;
+    return (await taken(this.senders, `${form} ${from}`)) ?? (await taken(this.forms, form));
   }
 }
 

@@ -1,14 +1,7 @@
 import { createHash } from 'node:crypto';
-import {
-  type CallSpec,
-  type JsonRecord,
-  type TextMail,
-  type ToldKind,
-  toldEvent,
-  toldEventType,
-  type Value,
-} from '@golden/core';
+import { type CallSpec, type JsonRecord, type TextMail, type ToldKind, toldEvent, toldEventType } from '@golden/core';
 import type { Connections } from '../connections.ts';
+import { sendMail } from './send-mail.ts';
 import type { Telling } from './telling.ts';
 
 // How something that is to be told goes out: as a mail to people, or as an event that is posted to a program.
@@ -48,21 +41,13 @@ export async function sendTold(
 ): Promise<void> {
   const { connection, to } = telling;
   const { kind, mail, data, occasion } = toTell;
-  const connector = await connections.connector(connection);
   // Sent once more after a crash it bears the same name.
   const name = createHash('sha256')
     .update(JSON.stringify([kind, occasion, data]))
     .digest('hex')
     .slice(0, 32);
-  const create = (path: string, recordType: string, values: Readonly<Record<string, Value>>) =>
-    connector.create({
-      write: { kind: 'create', target: { connection, path: [path], recordType }, values, types: {} },
-      token: `told-${name}`,
-    });
-  if ((await connections.get(connection)).app !== eventsApp) {
-    await create('outgoing', 'outgoing', { '/to': to, '/subject': mail.subject, '/text': mail.text });
-    return;
-  }
+  const token = `told-${name}`;
+  if ((await connections.get(connection)).app !== eventsApp) return sendMail(connections, connection, to, mail, token);
   const spec: CallSpec = {
     method: 'POST',
     address: to,
@@ -72,5 +57,7 @@ export async function sendTold(
   };
   const event = toldEvent(kind, name, now, await address(), data);
   const values = Object.fromEntries(Object.entries(event).map(([key, value]) => [`/${key}`, value]));
-  await create(JSON.stringify(spec), 'call', values);
+  const target = { connection, path: [JSON.stringify(spec)], recordType: 'call' };
+  const connector = await connections.connector(connection);
+  await connector.create({ write: { kind: 'create', target, values, types: {} }, token });
 }

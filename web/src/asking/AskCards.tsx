@@ -11,6 +11,10 @@ export function titlesText({ titles, count }: Pick<Group, 'titles' | 'count'>): 
   return rest > 0 ? `${titles.join(', ')} and ${rest} more` : titles.join(', ');
 }
 
+/** "12 records to approve". */
+export const groupTitle = ({ kind, count }: Pick<Group, 'kind' | 'count'>): string =>
+  counted(count, 'record') + (kind === 'approval' ? ' to approve' : ' with questions');
+
 /** What is to be approved or answered, as cards of a list: something to do, each step that asks once. */
 export function AskCards({ zone }: { readonly zone: string }) {
   const groups = useAsks().data ?? [];
@@ -26,11 +30,7 @@ export function AskCards({ zone }: { readonly zone: string }) {
               aria-hidden="true"
             />
             <div className="min-w-0">
-              <h2 className="text-lg leading-snug">
-                {group.kind === 'approval'
-                  ? `${counted(group.count, 'record')} to approve`
-                  : `${counted(group.count, 'record')} with questions`}
-              </h2>
+              <h2 className="text-lg leading-snug">{groupTitle(group)}</h2>
               <p className="mt-0.5 text-sm text-ink-2">
                 {group.workflow}
                 {group.until !== null && ` · until ${formatDayAndTime(group.until, zone)}`}

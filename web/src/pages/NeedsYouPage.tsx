@@ -13,7 +13,7 @@ import {
   useItem,
   useSettings,
 } from '../api/queries.ts';
-import { AskCards, titlesText } from '../asking/AskCards.tsx';
+import { AskCards, groupTitle, titlesText } from '../asking/AskCards.tsx';
 import { AlikeDrawer } from '../needs-you/AlikeDrawer.tsx';
 import { DismissDialog, MergeDialog, RuleDialog } from '../needs-you/dialogs.tsx';
 import { capital, numberWord } from '../needs-you/labels.ts';
@@ -183,11 +183,7 @@ function ToAnswer() {
                 className="mt-0.5 shrink-0 text-pine"
               />
               <span className="min-w-0">
-                <span className="block truncate font-medium">
-                  {group.kind === 'approval'
-                    ? `${counted(group.count, 'record')} to approve`
-                    : `${counted(group.count, 'record')} with questions`}
-                </span>
+                <span className="block truncate font-medium">{groupTitle(group)}</span>
                 <span className="block truncate text-sm text-ink-2">
                   {group.workflow} · {titlesText(group)}
                 </span>

@@ -1,6 +1,7 @@
-import { type Duration, durationText, laterBy } from '../../calendar/duration.ts';
+import { type Duration, durationText, isWorking, laterBy } from '../../calendar/duration.ts';
 import { fill, type Ref, type TextPart } from '../../mapping/filling.ts';
 import { fieldsOfQuestion, keyOf, type Question } from '../../questions/question.ts';
+import { clearPending } from '../../run/ending.ts';
 import type { Answer, ItemState } from '../../run/state.ts';
 import { isEmailAddress } from '../../values/coerce.ts';
 import { type JsonRecord, toText, type Value } from '../../values/value.ts';
@@ -16,7 +17,7 @@ import {
 } from '../../workflow/phrase.ts';
 import { blocks, type ReadinessProblem, warns } from '../../workflow/problem.ts';
 import type { Around, AroundHere, Doing, StepDefinition } from '../definition.ts';
-import { done, leaveOut, type Move, needsPerson } from '../move.ts';
+import { done, leaveOut, type Move, needsPerson, nowOf, stopFor } from '../move.ts';
 import { passedOverBy } from '../placed/only-if.ts';
 import { usesByRefs } from '../uses.ts';
 import { hoursOf, momentText } from '../wait/definition.ts';
@@ -95,8 +96,6 @@ const seeing: ReadonlySet<Answer['kind']> = new Set(['found', 'matched', 'fetche
 const refsIn = (parts: readonly TextPart[]): Ref[] =>
   parts.flatMap((part) => (part.kind === 'field' ? [part.ref] : []));
 
-const nowOf = (state: ItemState): string => state.now ?? state.takenAt;
-
 /** The write whose yes or no it is. */
 function writeAskedAbout({ step, version }: Pick<Doing<AskStep>, 'step' | 'version'>): WriteStep | undefined {
   const { what } = step;
@@ -167,7 +166,8 @@ function park(doing: Doing<AskStep>, state: ItemState, what: Asked['what'], isMo
   const message = `${what.kind === 'approval' ? 'To be approved' : 'To be answered'}${whom} until ${momentText(until, evaluation.zone)}`;
   return {
     kind: 'park',
-    state: withoutPending(state),
+    // Without what was only found out to show it.
+    state: clearPending(state),
     park: { step: id, until, keepsTime: false, who: to.join(', '), asks, message },
   };
 }
@@ -176,12 +176,6 @@ function park(doing: Doing<AskStep>, state: ItemState, what: Asked['what'], isMo
 function whomToAsk(doing: Doing<AskStep>, { instead, skipsWaits }: ItemState): string[] {
   if (instead !== undefined) return addressesIn(instead);
   return skipsWaits ? [] : addressesIn(textOf(doing, doing.step.to));
-}
-
-/** The state without what was only found out to show it. */
-function withoutPending(state: ItemState): ItemState {
-  const { pending: _w, pendingId: _i, pendingChanges: _c, pendingKept: _k, pendingBy: _b, ...rest } = state;
-  return rest;
 }
 
 const laterThan = ({ step, version, evaluation }: Doing<AskStep>, from: string, time: Duration): string =>
@@ -195,14 +189,14 @@ function textOf({ scope, evaluation }: Doing<AskStep>, parts: readonly TextPart[
 }
 
 /** The addresses in a text, each once; what isn't one is left out. */
-export const addressesIn = (text: string): string[] => [...new Set(text.split(/[,;\s]+/).filter(isEmailAddress))];
+const addressesIn = (text: string): string[] => [...new Set(text.split(/[,;\s]+/).filter(isEmailAddress))];
 
 function woken(doing: Doing<AskStep>, state: ItemState, { by }: Extract<Answer, { kind: 'woken' }>): Move {
   const { id, step } = doing;
   if (by.kind === 'skipped') return skippedOver(doing, state);
   if (by.kind === 'time') return passedBy(doing, state);
   const told = by.told ?? {};
-  if (typeof told['stops'] === 'string') return stop(id, state, told['stops']);
+  if (typeof told['stops'] === 'string') return stopFor(id, state, told['stops']);
   const verdict = told['verdict'] as unknown as AskVerdict | undefined;
   // Whatever else has woken it is no answer: it is asked as before.
   if (by.kind !== 'person' || !verdict) return enter(doing, state);
@@ -228,7 +222,7 @@ function answered(
   switch (verdict.kind) {
     case 'no': {
       const why = `Refused by ${who}${verdict.reason === '' ? '.' : `: ${verdict.reason}`}`;
-      return refusal === 'goes_on' ? done(state, { kind: 'denied', why }) : stop(id, state, why);
+      return refusal === 'goes_on' ? done(state, { kind: 'denied', why }) : stopFor(id, state, why);
     }
     case 'answers':
       return done(withAnswers(state, id, verdict.answers), { kind: 'answered', who });
@@ -262,7 +256,7 @@ function passedBy(doing: Doing<AskStep>, state: ItemState): Move {
       return enter(doing, { ...state, reached, remindedOf: { ...state.remindedOf, [id]: true } });
     }
     case 'leaves_out':
-      return stop(id, settled(id, state), why);
+      return stopFor(id, settled(id, state), why);
     case 'goes_on': {
       const { what } = step;
       const nothing = what.kind === 'questions' ? what.questions.map((one) => [keyOf(one), null]) : [];
@@ -281,7 +275,7 @@ function skippedOver({ id, step }: Doing<AskStep>, given: ItemState): Move {
 }
 
 /** What stands for an answer where nobody is asked. */
-export function exampleAnswer({ type, options = [] }: Question, now: string): Value {
+function exampleAnswer({ type, options = [] }: Question, now: string): Value {
   switch (type) {
     case 'choice':
       return options[0] ?? null;
@@ -304,10 +298,6 @@ export function exampleAnswer({ type, options = [] }: Question, now: string): Va
       return 'an answer';
   }
 }
-
-/** The record goes no further; that stays so, whatever else is done for it. */
-const stop = (id: string, state: ItemState, why: string): Move =>
-  leaveOut({ ...state, stopped: { ...state.stopped, [id]: why } }, why);
 
 function problems(step: AskStep, around: AroundHere): ReadinessProblem[] {
   const { what, to, through } = step;
@@ -353,6 +343,10 @@ function questionProblems({ id, what }: AskStep): ReadinessProblem[] {
       : [];
   });
 }
+
+/** Whether the time that people have is counted by a calendar. */
+export const asksByCalendar = ({ by, remind }: Pick<AskStep, 'by' | 'remind'>): boolean =>
+  [by, remind].some((time) => time !== undefined && isWorking(time.unit));
 
 const silenceWords: Readonly<Record<AskStep['silence'], string>> = {
   reminds: 'they are asked once more',

@@ -8,7 +8,7 @@ import { missing, type Phrase, setting, words } from '../../workflow/phrase.ts';
 import { blocks, type ReadinessProblem, warns } from '../../workflow/problem.ts';
 import type { WorkflowVersion } from '../../workflow/schema.ts';
 import type { Around, AroundHere, Doing, StepDefinition } from '../definition.ts';
-import { done, leaveOut, type Move, needsPerson } from '../move.ts';
+import { done, leaveOut, type Move, needsPerson, nowOf, stopFor } from '../move.ts';
 import type { Step } from '../schemas.ts';
 import { usesByRefs } from '../uses.ts';
 import { type Due, dueAt } from './due.ts';
@@ -57,15 +57,13 @@ export const wait: StepDefinition<WaitStep> = {
       case 'event':
       case 'person':
         return typeof by.told?.['stops'] === 'string'
-          ? stop(doing.id, state, by.told['stops'])
+          ? stopFor(doing.id, state, by.told['stops'])
           : passed(doing.id, state, until, by.kind, by.kind === 'event' ? by.event : undefined);
     }
   },
 };
 
 const countsEarlier = (one: Ending): boolean => one.countsEarlier === true;
-
-const nowOf = (state: ItemState): string => state.now ?? state.takenAt;
 
 function enter(doing: Doing<WaitStep>, given: ItemState): Move {
   const { id, step } = doing;
@@ -82,7 +80,7 @@ function enter(doing: Doing<WaitStep>, given: ItemState): Move {
   const endings = endingsOf(doing, state);
   if (until <= nowOf(state) && given.reached?.[id] === undefined) {
     if (until < nowOf(state) && step.late === 'stops')
-      return stop(id, state, `It was due on ${momentText(until, zoneOf(doing))}.`);
+      return stopFor(id, state, `It was due on ${momentText(until, zoneOf(doing))}.`);
     // What may have ended it by now is looked for when it is woken.
     if (endings.length === 0) return passed(id, state, until, 'passed');
   }
@@ -131,11 +129,6 @@ function passed(
   const now = by === 'skipped' && until > nowOf(state) ? until : state.now;
   const result = { kind: 'waited' as const, until, by, ...(because !== undefined && { because }) };
   return done({ ...state, reached, ...(now !== undefined && { now }) }, result);
-}
-
-/** The record goes no further; that stays so, whatever else is done for it. */
-function stop(id: string, state: ItemState, why: string): Move {
-  return leaveOut({ ...state, stopped: { ...state.stopped, [id]: why } }, why);
 }
 
 function askForDate(

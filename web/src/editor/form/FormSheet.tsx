@@ -1,16 +1,16 @@
 import { contrastOf, emptyContent, leastContrast, type Place, questionTypes, type Start } from '@golden/core';
 import { ExternalLink } from 'lucide-react';
-import { type ReactNode, useState } from 'react';
+import type { ReactNode } from 'react';
 import { Link } from 'react-router';
 import { call } from '../../api/client.ts';
 import { type FormView, readAnew, useAction, useForm } from '../../api/queries.ts';
 import { Button } from '../../parts/Button.tsx';
-import { ConfirmDialog } from '../../parts/ConfirmDialog.tsx';
 import { inputLook, Select, TextArea, TextField } from '../../parts/Field.tsx';
 import { counted, formatInstant } from '../../parts/formats.ts';
 import { Loading, ProblemMessage } from '../../parts/Messages.tsx';
 import { useSessionState } from '../../parts/session-state.ts';
 import { CopyText } from '../door/CopyText.tsx';
+import { NewAddress } from '../door/NewAddress.tsx';
 import { useLearning } from '../door/use-learning.ts';
 import { useEditor } from '../draft/context.tsx';
 import { withStart } from '../draft/edits.ts';
@@ -48,7 +48,7 @@ export function FormSheet({ start, source, onChange }: SheetProps) {
             >
               Open the form <ExternalLink size={14} strokeWidth={1.75} aria-hidden="true" />
             </a>
-            <NewAddress id={id} />
+            <OtherAddress id={id} />
             <Button look="quiet" onClick={() => onChange({ ...emptyContent('').start })}>
               Take records from an app instead
             </Button>
@@ -74,27 +74,13 @@ export function FormSheet({ start, source, onChange }: SheetProps) {
   );
 }
 
-function NewAddress({ id }: { readonly id: string }) {
-  const [isAsked, setAsked] = useState(false);
+function OtherAddress({ id }: { readonly id: string }) {
   const renew = useAction(() => call('POST /api/forms/:id/renew', { params: { id } }), 'The address is a new one.');
   return (
-    <>
-      <Button look="quiet" onClick={() => setAsked(true)}>
-        New address
-      </Button>
-      <ConfirmDialog
-        title="Replace the address?"
-        isOpen={isAsked}
-        confirm="Replace it"
-        onConfirm={() => {
-          setAsked(false);
-          renew.mutate(undefined);
-        }}
-        onClose={() => setAsked(false)}
-      >
-        Whoever opens the old address is told that the form is closed.
-      </ConfirmDialog>
-    </>
+    <NewAddress
+      means="Whoever opens the old address is told that the form is closed."
+      onRenew={() => renew.mutate(undefined)}
+    />
   );
 }
 

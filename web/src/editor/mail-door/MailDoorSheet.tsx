@@ -1,13 +1,12 @@
 import { emptyContent, type Place, type Start } from '@golden/core';
-import { useState } from 'react';
 import { Link } from 'react-router';
 import { call } from '../../api/client.ts';
 import { type MailDoorView, useAction, useMailDoor } from '../../api/queries.ts';
 import { Button } from '../../parts/Button.tsx';
-import { ConfirmDialog } from '../../parts/ConfirmDialog.tsx';
 import { inputLook } from '../../parts/Field.tsx';
 import { Loading, ProblemMessage } from '../../parts/Messages.tsx';
 import { CopyText } from '../door/CopyText.tsx';
+import { NewAddress } from '../door/NewAddress.tsx';
 import { useLearning } from '../door/use-learning.ts';
 import { FromWhenChoice } from '../start/FromWhenChoice.tsx';
 import { CameMails } from './CameMails.tsx';
@@ -46,7 +45,7 @@ export function MailDoorSheet({ start, source, onChange }: SheetProps) {
         <dd>
           <div className="flex flex-wrap items-center gap-2">
             <CopyText label="The address" text={address} />
-            <NewAddress door={door} />
+            <OtherAddress door={door} />
           </div>
           <ReachedByMail view={view.data} />
         </dd>
@@ -89,30 +88,16 @@ function ReachedByMail({ view: { isPublic, isProven, port } }: { readonly view: 
   );
 }
 
-function NewAddress({ door }: { readonly door: string }) {
-  const [isAsked, setAsked] = useState(false);
+function OtherAddress({ door }: { readonly door: string }) {
   const renew = useAction(
     () => call('POST /api/mail-doors/:id/renew', { params: { id: door } }),
     'The address is a new one.',
   );
   return (
-    <>
-      <Button look="quiet" onClick={() => setAsked(true)}>
-        New address
-      </Button>
-      <ConfirmDialog
-        title="Replace the address?"
-        isOpen={isAsked}
-        confirm="Replace it"
-        onConfirm={() => {
-          setAsked(false);
-          renew.mutate(undefined);
-        }}
-        onClose={() => setAsked(false)}
-      >
-        Mails to the old address are refused from now on, and listed here. Forwarding has to be set up again.
-      </ConfirmDialog>
-    </>
+    <NewAddress
+      means="Mails to the old address are refused from now on, and listed here. Forwarding has to be set up again."
+      onRenew={() => renew.mutate(undefined)}
+    />
   );
 }
 

@@ -5,7 +5,7 @@ import {
   type NamedField,
   parkOnPaper,
   partsOfLetter,
-  type QuestionType,
+  questionTypes,
   type Silence,
   type TextPart,
   type WriteStep,
@@ -32,18 +32,8 @@ interface SheetProps {
   readonly samples: readonly SampleOnSheet[];
 }
 
-const asked: readonly QuestionType[] = [
-  'text',
-  'long_text',
-  'choice',
-  'choices',
-  'integer',
-  'decimal',
-  'date',
-  'boolean',
-  'email',
-  'phone',
-];
+/** Files are asked for by forms only. */
+const asked = questionTypes.filter((type) => type !== 'file');
 
 /** Whom it asks for what, for how long, and what each sample would ask. */
 export function AskSheet({ step, samples }: SheetProps) {
