@@ -2,9 +2,9 @@ import { fork } from 'node:child_process';
 import { join } from 'node:path';
 import { performance } from 'node:perf_hooks';
 import type { RestDescription } from '@golden/connectors';
-import { emptyContent, type Place, type WorkflowContent } from '@golden/core';
-import { DoorLimits, makeDoor, makeServices, realSeams, type Services } from '@golden/server';
-import { shopKeys } from '@golden/standins';
+import { draftOfHanded, emptyContent, type Place, type WorkflowContent } from '@golden/core';
+import { addHandedInbox, DoorLimits, makeDoor, makeServices, realSeams, type Services } from '@golden/server';
+import { listen, shopKeys, windowDisplay, windowKeys } from '@golden/standins';
 import { serve } from '@hono/node-server';
 import { Agent, request } from 'undici';
 import { outsideWorld } from './outside.ts';
@@ -30,7 +30,11 @@ async function main(): Promise<void> {
           ? await eventsThroughDoor(sink)
           : task === 'waits'
             ? await waitsComeDue(shop, sink)
-            : await throughEngine(shop, sink);
+            : task === 'handing'
+              ? await handedOver(shop, sink)
+              : task === 'many'
+                ? await manyInOneCall(shop, sink)
+                : await throughEngine(shop, sink);
   console.log(JSON.stringify(result));
   outside.kill();
   process.exit(0);
@@ -311,6 +315,88 @@ async function eventsThroughDoor(sink: string) {
     middle: took[Math.floor(took.length / 2)] ?? 0,
     slow: took[Math.floor(took.length * 0.95)] ?? 0,
   };
+}
+
+/** The same writes, each record handed over to a second workflow that makes them. */
+async function handedOver(shop: string, sink: string) {
+  const services = await makeServices({ dataFile, masterKey: 'bench', descriptions: [sinkDescription] });
+  const direct = await services.workflows.get(await workflowInto(services, shop, sink));
+  const [keep, write] = direct.draft.steps as [
+    (typeof direct.draft.steps)[number],
+    (typeof direct.draft.steps)[number],
+  ];
+  const needed = [
+    { path: '/first_name', label: 'first name', type: 'text' as const },
+    { path: '/last_name', label: 'last name', type: 'text' as const },
+    { path: '/email', label: 'e-mail', type: 'email' as const },
+  ];
+  const inbox = await addHandedInbox(services, 'Receiver', 'person', needed);
+  const described = await (await services.connections.connector(inbox.connection)).describe(inbox.path);
+  const target: Place = { ...inbox, labels: ['Receiver'], described };
+  const mapping = Object.fromEntries(
+    needed.map(({ path }) => [path, { kind: 'field' as const, ref: { step: 'start', path }, tidies: [] }]),
+  );
+  const receiver = await services.workflows.add({ ...draftOfHanded(target, 'Receiver'), steps: [write] });
+  await services.engine.finish((await services.engine.makeLive(receiver.id)).run);
+  const hand = { id: 'hand', kind: 'hand_over' as const, target, mapping };
+  await services.workflows.saveDraft(direct.id, { ...direct.draft, steps: [keep, hand] }, direct.draftRev);
+  const cpu = process.cpuUsage();
+  const started = performance.now();
+  await services.engine.makeLive(direct.id);
+  await until(async () => {
+    const { n } = await services.db
+      .selectFrom('item')
+      .select((eb) => eb.fn.countAll<number>().as('n'))
+      .where('workflow_id', '=', receiver.id)
+      .where('state', '=', 'delivered')
+      .executeTakeFirstOrThrow();
+    return n === Number(count);
+  });
+  return endOf(services, started, cpu);
+}
+
+/** New records into an app that takes a hundred in one call. */
+async function manyInOneCall(shop: string, sink: string) {
+  const site = windowDisplay(join(folder, 'window.sqlite'));
+  const section = String(site.store.sections.add({ name: 'Bench' }).id);
+  const at = await listen(site.app, 0);
+  const services = await makeServices({ dataFile, masterKey: 'bench', descriptions: [sinkDescription] });
+  const { id } = await services.connections.add({
+    app: 'window_display',
+    name: 'Window',
+    settings: { address: `${at.url}/api` },
+    key: windowKeys[0]?.key ?? '',
+  });
+  const direct = await services.workflows.get(await workflowInto(services, shop, sink));
+  const described = await (await services.connections.connector(id)).describe(['entries']);
+  const text = (path: string) => ({ kind: 'field' as const, ref: { step: 'start', path }, tidies: [] });
+  const write = {
+    id: 'write',
+    kind: 'write' as const,
+    target: { connection: id, path: ['entries'], labels: ['entries'], described },
+    mode: 'append' as const,
+    mapping: { '/section': { kind: 'fixed' as const, value: section }, '/title': text('/first_name') },
+  };
+  await services.workflows.saveDraft(direct.id, { ...direct.draft, steps: [write] }, direct.draftRev);
+  const before = site.state.writes;
+  const cpu = process.cpuUsage();
+  const started = performance.now();
+  await services.engine.finish((await services.engine.makeLive(direct.id)).run);
+  const calls = site.state.writes - before;
+  const measured = await endOf(services, started, cpu);
+  await at.close();
+  return { ...measured, calls };
+}
+
+async function until(isTrue: () => Promise<boolean>): Promise<void> {
+  while (!(await isTrue())) await new Promise((resolve) => setTimeout(resolve, 50));
+}
+
+async function endOf(services: Services, started: number, cpu: NodeJS.CpuUsage) {
+  const seconds = (performance.now() - started) / 1000;
+  const used = process.cpuUsage(cpu);
+  await services.close();
+  return { seconds, cpuMs: (used.user + used.system) / 1000, peakMb: process.resourceUsage().maxRSS / 1024 };
 }
 
 async function throughEngine(shop: string, sink: string) {

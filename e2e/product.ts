@@ -18,7 +18,9 @@ type PracticeApp =
   | 'post'
   | 'jobs'
   | 'pocket'
-  | 'newsletter';
+  | 'newsletter'
+  | 'cabinet'
+  | 'window';
 
 /** The product as a person has it: built, running, with its practice apps beside it. */
 export interface Product {
@@ -35,6 +37,8 @@ export interface Product {
   readonly jobs: string;
   readonly pocket: string;
   readonly newsletter: string;
+  readonly cabinet: string;
+  readonly window: string;
   /** Where mails for workflows are handed over, as host:port. */
   readonly mail: string;
   readonly folder: string;
@@ -59,6 +63,8 @@ const appOf: Readonly<Record<PracticeApp, string>> = {
   jobs: 'job_board',
   pocket: 'pocket_messages',
   newsletter: 'newsletter_list',
+  cabinet: 'key_cabinet',
+  window: 'window_display',
 };
 
 /** Below the ports that the system gives to outgoing connections, with a range for each worker: nobody else takes one before it is used. */
@@ -111,6 +117,8 @@ export async function startProduct(
     jobs: await freePort(),
     pocket: await freePort(),
     newsletter: await freePort(),
+    cabinet: await freePort(),
+    window: await freePort(),
   };
   const run = (file: string, ...args: string[]): ChildProcess =>
     spawn(process.execPath, [join(root, 'dist', file), ...args], { cwd: root, stdio: ['ignore', 'ignore', 'inherit'] });

@@ -59,13 +59,11 @@ const views: [string, string, ((page: Page) => Promise<void>)?][] = [
     },
   ],
   [
-    'lines',
-    invoices,
+    'hand-over',
+    `/workflows/${called('New people get their accounts')?.id}`,
     async (page) => {
-      await sentence(page, /Create or update the invoice/);
-      await page.getByRole('button', { name: 'Fill invoice lines:' }).click();
-      await page.getByRole('button', { name: 'Fill the lines' }).click();
-      await page.getByRole('button', { name: 'Fill tax category:' }).click();
+      await sentence(page, /Hand a person over/);
+      await page.getByRole('button', { name: 'Fill First name:' }).click();
     },
   ],
   [

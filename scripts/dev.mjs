@@ -32,6 +32,10 @@ const children = [
     'pocket_messages=http://127.0.0.1:4612/api',
     '--practice',
     'newsletter_list=http://127.0.0.1:4613/api',
+    '--practice',
+    'key_cabinet=http://127.0.0.1:4614/api',
+    '--practice',
+    'window_display=http://127.0.0.1:4615/api',
   ),
   start('vite', 'web'),
 ];

@@ -10,12 +10,14 @@ import { cardIndexDescription } from './rest/card-index.ts';
 import type { RestDescription } from './rest/description.ts';
 import { enquiryBoxDescription } from './rest/enquiry-box.ts';
 import { jobBoardDescription } from './rest/job-board.ts';
+import { keyCabinetDescription } from './rest/key-cabinet.ts';
 import { ledgerDescription } from './rest/ledger.ts';
 import { newsletterListDescription } from './rest/newsletter-list.ts';
 import { noticeBoardDescription } from './rest/notice-board.ts';
 import { pocketMessagesDescription } from './rest/pocket-messages.ts';
 import { RestConnector } from './rest/rest-connector.ts';
 import { shopCounterDescription } from './rest/shop-counter.ts';
+import { windowDisplayDescription } from './rest/window-display.ts';
 import { FolderStore } from './workbook/folder-store.ts';
 import { type WebDavOptions, WebDavStore } from './workbook/webdav/webdav-store.ts';
 import { WorkbookConnector } from './workbook/workbook-connector.ts';
@@ -30,6 +32,8 @@ const practiceDescriptions = [
   jobBoardDescription,
   pocketMessagesDescription,
   newsletterListDescription,
+  keyCabinetDescription,
+  windowDisplayDescription,
 ];
 
 /** All apps that can be connected: those described, the shelf, a file server and a folder of this machine. */

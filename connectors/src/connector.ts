@@ -1,4 +1,5 @@
 import type { Found, JsonRecord, PlannedWrite, Pointer, RecordType, Value } from '@golden/core';
+import type { AppError } from './errors.ts';
 import type { RestDescription } from './rest/description.ts';
 
 /** One choice on the way to a place: a company, a file, a tab, a table. */
@@ -71,6 +72,21 @@ export interface Written {
   readonly record?: JsonRecord;
 }
 
+/** What became of one of many new records: it was made, or why not. */
+export type BulkResult = Written | AppError;
+
+/** Takes many new records of one place in one call, with a result for each. */
+export interface BulkSender {
+  /** At most so many in one call. */
+  readonly most: number;
+  /**
+   * Makes them; gives a result for each, in their order. One that is refused keeps none of the others from being made.
+   *
+   * @param key - names this call for ever: the same when it is sent again with the same members
+   */
+  send(requests: readonly WriteRequest[], key: string): Promise<readonly BulkResult[]>;
+}
+
 /** Something that was taken, and came back later: a mail that couldn't be delivered. */
 export interface Returned {
   /** Of the write that it came from. */
@@ -139,6 +155,8 @@ export interface Connector {
   readonly shape?: PlaceMaker;
   /** Present when whole files can be taken from here. */
   readonly handIns?: HandIns;
+  /** Takes many new records of a place in one call; undefined where that place takes one at a time. */
+  bulk?(path: readonly string[]): BulkSender | undefined;
   /** Present when writes are gathered into one replacement instead of sent one by one. */
   readonly batch?: BatchWriter;
 }

@@ -3,8 +3,10 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { type CallSpec, formatPointer } from '@golden/core';
 import {
+  cabinetKeys,
   cardIndex,
   cardKeys,
+  keyCabinet,
   type Listening,
   ledger,
   listen,
@@ -16,6 +18,8 @@ import {
   shelfAccounts,
   shopCounter,
   shopKeys,
+  windowDisplay,
+  windowKeys,
   workbookShelf,
 } from '@golden/standins';
 import { appsFor } from './apps.ts';
@@ -103,6 +107,51 @@ connectorContract('the Card index', () =>
       refused: { '/lastName': 'Holm', '/email': 'none' },
       state: cards.state,
       close: async () => cards.store.close(),
+    };
+  }),
+);
+
+connectorContract('the Key cabinet', () =>
+  within(async (folder) => {
+    const cabinet = keyCabinet(join(folder, 'cabinet.sqlite'));
+    const at = await listen(cabinet.app, 0);
+    return {
+      at,
+      connector: opened('key_cabinet', { address: `${at.url}/api`, key: cabinetKeys[0]?.key ?? '' }),
+      path: ['Users'],
+      values: (number) => ({
+        '/userName': `ada${number}`,
+        '/name/familyName': `Holm ${number}`,
+        '/emails': `ada${number}@clay.example`,
+      }),
+      key: '/userName',
+      change: { '/name/givenName': 'Zoë' },
+      refused: { '/userName': 'two words' },
+      state: cabinet.state,
+      close: async () => cabinet.store.close(),
+    };
+  }),
+);
+
+connectorContract('the Window display', () =>
+  within(async (folder) => {
+    const site = windowDisplay(join(folder, 'window.sqlite'));
+    const { id } = site.store.sections.add({ name: 'What people say' });
+    const at = await listen(site.app, 0);
+    return {
+      at,
+      connector: opened('window_display', { address: `${at.url}/api`, key: windowKeys[0]?.key ?? '' }),
+      path: ['entries'],
+      values: (number) => ({
+        '/section': String(id),
+        '/title': `Said ${number}`,
+        '/link': `https://mentions.example/${number}`,
+      }),
+      key: '/link',
+      change: { '/state': 'hidden' },
+      refused: { '/section': String(id), '/title': '' },
+      state: site.state,
+      close: async () => site.store.close(),
     };
   }),
 );

@@ -2,7 +2,16 @@ import { existsSync, mkdirSync, writeFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { parseArgs } from 'node:util';
 import { comesByItself, defaultScheme } from '@golden/core';
-import { connectList, exportWorkflow, listApp, makeServices, masterKey, realSeams, saveSettings } from '@golden/server';
+import {
+  connectList,
+  exportFolder,
+  exportWorkflow,
+  listApp,
+  makeServices,
+  masterKey,
+  realSeams,
+  saveSettings,
+} from '@golden/server';
 import { companies, listen } from '@golden/standins';
 import { DateTime } from 'luxon';
 import { addApprovals } from './approvals.ts';
@@ -11,6 +20,7 @@ import { stopAnswers, withdrawnConsents } from './consents.ts';
 import { addFollowUp } from './follow-up.ts';
 import { addMails } from './mails.ts';
 import { customersIntoBooksAndCards, paidOrdersToInvoices, retailToTrade } from './matching.ts';
+import { addNewPeople, readyNewPeople } from './new-people.ts';
 import type { ledgerCustomers } from './orders.ts';
 import { fillPracticeApps } from './practice-data.ts';
 import { settleAllButLessons } from './settled.ts';
@@ -39,6 +49,8 @@ const { values } = parseArgs({
     jobs: { type: 'string', default: '4611' },
     pocket: { type: 'string', default: '4612' },
     newsletter: { type: 'string', default: '4613' },
+    cabinet: { type: 'string', default: '4614' },
+    window: { type: 'string', default: '4615' },
     customers: { type: 'string', default: '1318' },
   },
 });
@@ -85,8 +97,24 @@ function newestFirms(inBooks: ReturnType<typeof ledgerCustomers>): string {
 async function make(): Promise<void> {
   const now = new Date().toISOString();
   mkdirSync(join(folder, 'golden'), { recursive: true });
-  const { shop, shelf, books, inBooks, cards, box, board, post, work, pocket, letters, customers, said, keys } =
-    await fillPracticeApps(join(folder, 'practice'), Number(values.customers), now);
+  const {
+    shop,
+    shelf,
+    books,
+    inBooks,
+    cards,
+    box,
+    board,
+    post,
+    work,
+    pocket,
+    letters,
+    cabinet,
+    site,
+    customers,
+    said,
+    keys,
+  } = await fillPracticeApps(join(folder, 'practice'), Number(values.customers), now);
   console.log(`Made ${said}.`);
 
   const shopAt = await listen(shop.app, Number(values.shop));
@@ -98,6 +126,8 @@ async function make(): Promise<void> {
   const boardAt = await listen(board.app, Number(values.notice));
   const pocketAt = await listen(pocket.app, Number(values.pocket));
   const lettersAt = await listen(letters.app, Number(values.newsletter));
+  const cabinetAt = await listen(cabinet.app, Number(values.cabinet));
+  const siteAt = await listen(site.app, Number(values.window));
   await post.listen(0, 0);
   const postAt = await listen(post.app, Number(values.post));
   // The product lives through the last days in quick motion, so that its books have a past.
@@ -144,6 +174,8 @@ async function make(): Promise<void> {
   await connect('job_board', workAt.url);
   await connect('pocket_messages', pocketAt.url);
   await connect('newsletter_list', lettersAt.url);
+  const keysAt = await connect('key_cabinet', cabinetAt.url);
+  const onSite = await connect('window_display', siteAt.url);
   const place = async (connection: string, path: string[], labels = path) => ({
     connection,
     path,
@@ -237,6 +269,15 @@ async function make(): Promise<void> {
     mails.id,
     newestFirms(inBooks),
   );
+  const newcomers = await addNewPeople(services, {
+    rows: await place(to.id, ['New people.xlsx', 'New people']),
+    accounts: await place(keysAt.id, ['Users'], ['accounts']),
+    groups: await place(keysAt.id, ['Groups'], ['groups']),
+    memberships: await place(keysAt.id, ['memberships'], ['who is in which group']),
+    mentions: await place(onSite.id, ['mentions']),
+    entries: await place(onSite.id, ['entries']),
+    sections: await place(onSite.id, ['sections']),
+  });
   const first = await services.engine.makeLive(sync.id);
   await services.engine.finish(first.run);
   await settleAllButLessons(services);
@@ -269,13 +310,17 @@ async function make(): Promise<void> {
     stops,
     withdrawn,
     approved,
-    ...begun,
+    ...(await services.workflows.list()).filter(({ id }) => id === newcomers.at(-1)).map(({ draft }) => draft),
+    ...begun.filter(({ start }) => start.trigger.kind !== 'handed'),
   ]) {
     const file = await exportWorkflow(services, one);
     writeFileSync(join(folder, 'golden', 'ready', `${one.name}.json`), JSON.stringify(file, null, 2));
   }
+  // The two that hand over to each other are passed on together.
+  const passedOn = readyNewPeople(await exportFolder(services, 'People'));
+  writeFileSync(join(folder, 'golden', 'ready', `${passedOn.name}.json`), JSON.stringify(passedOn, null, 2));
   console.log(
-    'Made thirteen workflows in folders, ran ten of them, searched for duplicates, and put eighteen ready-made ones beside them.',
+    'Made sixteen workflows in folders, ran thirteen of them, searched for duplicates, and put twenty ready-made ones beside them.',
   );
   await services.close();
   await shopAt.close();
@@ -291,5 +336,9 @@ async function make(): Promise<void> {
   pocket.store.close();
   await lettersAt.close();
   letters.store.close();
+  await cabinetAt.close();
+  cabinet.store.close();
+  await siteAt.close();
+  site.store.close();
   await work.close();
 }

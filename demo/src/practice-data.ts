@@ -1,6 +1,7 @@
 import { mkdirSync } from 'node:fs';
 import { join } from 'node:path';
 import {
+  cabinetKeys,
   cardIndex,
   cardKeys,
   enquiryBox,
@@ -8,6 +9,7 @@ import {
   type JobBoard,
   jobBoard,
   jobKeys,
+  keyCabinet,
   ledger,
   newsletterKeys,
   newsletterList,
@@ -20,9 +22,12 @@ import {
   shelfAccounts,
   shopCounter,
   shopKeys,
+  windowDisplay,
+  windowKeys,
   workbookShelf,
 } from '@golden/standins';
 import { demoBooks } from './books.ts';
+import { fillCabinet, fillWindow } from './cabinet.ts';
 import { demoCards } from './cards.ts';
 import { type DemoCustomer, demoCustomers } from './customers.ts';
 import { fillEnquiries, fillNotices } from './enquiries.ts';
@@ -30,7 +35,7 @@ import { fillJobs } from './jobs.ts';
 import { fillNewsletter } from './newsletter.ts';
 import { demoOrders, demoProducts, ledgerCustomers, ledgerItems } from './orders.ts';
 import { fillPost } from './post.ts';
-import { customerList, newsletterWorkbook, openDayCsv, priceList } from './workbooks.ts';
+import { customerList, newPeople, newsletterWorkbook, openDayCsv, priceList } from './workbooks.ts';
 
 /** How a practice app is connected: its app, and what signs us in. */
 export interface PracticeKey {
@@ -53,6 +58,8 @@ export interface PracticeApps {
   readonly work: JobBoard;
   readonly pocket: ReturnType<typeof pocketMessages>;
   readonly letters: ReturnType<typeof newsletterList>;
+  readonly cabinet: ReturnType<typeof keyCabinet>;
+  readonly site: ReturnType<typeof windowDisplay>;
   readonly customers: readonly DemoCustomer[];
   /** Those of them that stand in the Ledger, as its bookkeeper wrote them. */
   readonly inBooks: ReturnType<typeof ledgerCustomers>;
@@ -79,6 +86,10 @@ export async function fillPracticeApps(folder: string, count: number, now: strin
   const pocket = pocketMessages(join(folder, 'pocket.sqlite'));
   const letters = newsletterList(join(folder, 'newsletter.sqlite'));
   fillNewsletter(letters.store, now);
+  const cabinet = keyCabinet(join(folder, 'cabinet.sqlite'));
+  fillCabinet(cabinet.store, now);
+  const site = windowDisplay(join(folder, 'window.sqlite'));
+  fillWindow(site.store, now);
   const customers = demoCustomers(count, now);
   // The shop numbers its customers from 10001 on, in the order they come.
   const numbered = customers.map((one, at) => ({
@@ -96,6 +107,7 @@ export async function fillPracticeApps(folder: string, count: number, now: strin
   shelf.files.set('Trade prices.xlsx', { right: 'view' });
   shelf.files.replace('Open day enquiries.csv', openDayCsv(), undefined);
   shelf.files.replace('Newsletter.xlsx', await newsletterWorkbook(), undefined);
+  shelf.files.replace('New people.xlsx', await newPeople(), undefined);
   const orders = demoOrders(customers, Math.round(customers.length * 0.45), now);
   shop.store.sales.products.addAll(
     demoProducts().map((content) => ({ content, createdAt: customers[0]?.createdAt ?? now })),
@@ -162,9 +174,11 @@ export async function fillPracticeApps(folder: string, count: number, now: strin
     work,
     pocket,
     letters,
+    cabinet,
+    site,
     customers,
     inBooks,
-    said: `${customers.length} customers, ${orders.length} orders, the Ledger of two companies, ${past.invoices.length} invoices in them, a Card index of ${made.people.length} people and ${made.leads.length} leads, an Enquiry box, a Notice board, a Post room, a Job board, Pocket messages, a Newsletter list and 4 workbooks of Saltmarsh Kiln Supply`,
+    said: `${customers.length} customers, ${orders.length} orders, the Ledger of two companies, ${past.invoices.length} invoices in them, a Card index of ${made.people.length} people and ${made.leads.length} leads, an Enquiry box, a Notice board, a Post room, a Job board, Pocket messages, a Newsletter list, a Key cabinet, a Window display and 5 workbooks of Saltmarsh Kiln Supply`,
     keys: [
       { app: 'shop_counter', name: 'Shop counter', key: shopKeys.find((one) => !one.mayWrite)?.key ?? '' },
       { app: 'workbook_shelf', name: 'Workbook shelf', key: shelfAccounts.find((one) => one.mayEdit)?.token ?? '' },
@@ -182,6 +196,8 @@ export async function fillPracticeApps(folder: string, count: number, now: strin
         name: 'Newsletter list',
         key: newsletterKeys.find((one) => one.mayWrite)?.key ?? '',
       },
+      { app: 'key_cabinet', name: 'Key cabinet', key: cabinetKeys.find((one) => one.mayWrite)?.key ?? '' },
+      { app: 'window_display', name: 'Window display', key: windowKeys.find((one) => one.mayWrite)?.key ?? '' },
       {
         app: 'pocket_messages',
         name: 'Pocket messages',

@@ -73,6 +73,22 @@ export async function newsletterWorkbook(): Promise<Buffer> {
   return Buffer.from(await workbook.xlsx.writeBuffer());
 }
 
+/** Who begins at the firm, as the partner's office keeps it. */
+export async function newPeople(): Promise<Buffer> {
+  const workbook = new ExcelJS.Workbook();
+  const sheet = workbook.addWorksheet('New people', { views: [{ state: 'frozen', ySplit: 1 }] });
+  sheet.columns = ['First name', 'Last name', 'E-mail', 'Department', 'First day'].map((header, at) => ({
+    header,
+    width: [16, 20, 34, 16, 12][at] ?? 14,
+  }));
+  const day = (text: string): Date => new Date(`${text}T00:00:00Z`);
+  sheet.addRow(['Noor', 'van der Berg', 'noor.vanderberg@saltmarsh.example', 'Warehouse', day('2026-12-07')]);
+  sheet.addRow(['Łukasz', 'Żak', 'lukasz.zak@saltmarsh.example', 'Kilns', day('2026-12-07')]);
+  sheet.addRow(['Ines', 'Quayle', 'ines.quayle@saltmarsh.example', 'Shop', day('2026-12-14')]);
+  for (const row of [2, 3, 4]) sheet.getRow(row).getCell(5).numFmt = 'yyyy-mm-dd';
+  return Buffer.from(await workbook.xlsx.writeBuffer());
+}
+
 /** A price list that may be viewed only. */
 export async function priceList(): Promise<Buffer> {
   const workbook = new ExcelJS.Workbook();

@@ -1,11 +1,12 @@
 export { makeApi } from './api/app.ts';
 export { beginningOf } from './arrivals/beginnings.ts';
 export { copyBetween } from './building/copies.ts';
-export { exportWorkflow, workflowFileJsonSchema } from './building/files.ts';
+export { exportFolder, exportWorkflow, workflowFileJsonSchema } from './building/files.ts';
 export { connectList, listApp } from './consent/list-connector.ts';
 export { unsubscribe } from './consent/unsubscribes.ts';
 export { makeDoor } from './doors/door-app.ts';
 export { DoorLimits } from './doors/limits.ts';
+export { addHandedInbox } from './handing/start-fields.ts';
 export { type KillPoint, killPoints, realSeams, type Seams } from './seams.ts';
 export { masterKey } from './secrets/sealing.ts';
 export { makeServices, type ServiceOptions, type Services } from './services.ts';

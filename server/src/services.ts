@@ -270,7 +270,7 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     redaction,
     log,
     drop: async () => {
-      engine.watch.stop();
+      void engine.watch.stop();
       commits.drop();
       slots.drop();
       await db.destroy();

@@ -5,6 +5,7 @@ import { cardIndex } from './cards/card-index.ts';
 import { enquiryBox } from './enquiry/enquiry-box.ts';
 import { jobBoard } from './jobs/job-board.ts';
 import { jobsDomain } from './jobs/mail-in.ts';
+import { keyCabinet } from './keys/key-cabinet.ts';
 import { listen } from './kit/listen.ts';
 import { ledger } from './ledger/ledger.ts';
 import { newsletterList } from './newsletter/newsletter-list.ts';
@@ -13,6 +14,7 @@ import { pocketMessages } from './pocket/pocket-messages.ts';
 import { postRoom } from './post/post-room.ts';
 import { workbookShelf } from './shelf/shelf.ts';
 import { shopCounter } from './shop/shop.ts';
+import { windowDisplay } from './window/window-display.ts';
 
 // Serves the practice apps, each on its own port and its own data.
 
@@ -29,6 +31,8 @@ const { values } = parseArgs({
     jobs: { type: 'string', default: '4611' },
     pocket: { type: 'string', default: '4612' },
     newsletter: { type: 'string', default: '4613' },
+    cabinet: { type: 'string', default: '4614' },
+    window: { type: 'string', default: '4615' },
     /** Of the Post room's mail servers; any that is free where it is 0. */
     imap: { type: 'string', default: '0' },
     smtp: { type: 'string', default: '0' },
@@ -54,6 +58,8 @@ try {
   const jobs = await listen(work.app, Number(values.jobs));
   const pocket = await listen(pocketMessages(join(folder, 'pocket.sqlite')).app, Number(values.pocket));
   const letters = await listen(newsletterList(join(folder, 'newsletter.sqlite')).app, Number(values.newsletter));
+  const cabinet = await listen(keyCabinet(join(folder, 'cabinet.sqlite')).app, Number(values.cabinet));
+  const site = await listen(windowDisplay(join(folder, 'window.sqlite')).app, Number(values.window));
   const post = postRoom(join(folder, 'post.sqlite'), {
     'relay.localhost': values.outside,
     [jobsDomain]: await work.listenForMails(0),
@@ -61,7 +67,7 @@ try {
   const { imap, smtp } = await post.listen(Number(values.imap), Number(values.smtp));
   const room = await listen(post.app, Number(values.post));
   console.log(
-    `Shop counter is at ${shop.url}\nWorkbook shelf is at ${shelf.url}\nLedger is at ${books.url}\nCard index is at ${cards.url}\nEnquiry box is at ${box.url}\nNotice board is at ${board.url}\nPost room is at ${room.url}, IMAP at ${imap}, SMTP at ${smtp}\nJob board is at ${jobs.url}\nPocket messages is at ${pocket.url}\nNewsletter list is at ${letters.url}`,
+    `Shop counter is at ${shop.url}\nWorkbook shelf is at ${shelf.url}\nLedger is at ${books.url}\nCard index is at ${cards.url}\nEnquiry box is at ${box.url}\nNotice board is at ${board.url}\nPost room is at ${room.url}, IMAP at ${imap}, SMTP at ${smtp}\nJob board is at ${jobs.url}\nPocket messages is at ${pocket.url}\nNewsletter list is at ${letters.url}\nKey cabinet is at ${cabinet.url}\nWindow display is at ${site.url}`,
   );
 } catch (error) {
   console.error(error instanceof Error ? error.message : error);

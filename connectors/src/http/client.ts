@@ -35,6 +35,8 @@ export interface ErrorShape {
   readonly fields?: string | undefined;
   readonly field: string;
   readonly reason: string;
+  /** How it says that another record has a value already, and of which field that is. */
+  readonly taken?: { readonly at: string; readonly says: string; readonly field: string } | undefined;
 }
 
 /** How a client talks to one app. */
@@ -355,6 +357,7 @@ function toAppError(
       return new NotThere(`${app} doesn’t have it${words}`);
     case 409:
     case 412:
+      if (said.isTaken) return new Refused(`${app} refused it${words}`, said.fields);
       return new Changed(`${app}: it was changed in the meantime${words}`);
     case 423:
       return new Locked(`${app}: it is locked${words}`);
@@ -386,7 +389,7 @@ function problemOf(
   bytes: Buffer,
   type: string,
   shape: ErrorShape | undefined,
-): { detail?: string; fields: { path: string; label: string; message: string }[] } {
+): { detail?: string; isTaken?: boolean; fields: { path: string; label: string; message: string }[] } {
   if (!type.includes('json')) return { fields: [] };
   try {
     const text = bytes.subarray(0, mostErrorBytes).toString('utf8');
@@ -424,7 +427,10 @@ function ownWords(body: JsonRecord, shape: ErrorShape): ReturnType<typeof proble
     const path = formatPointer(name.split('.').filter(Boolean));
     return [{ path, label: pointerLabel(path), message: toText(fault[shape.reason]) }];
   });
-  return { detail: message, fields };
+  const { taken } = shape;
+  if (!taken || toText(readPointer(body, taken.at)) !== taken.says) return { detail: message, fields };
+  const field = { path: taken.field, label: pointerLabel(taken.field), message };
+  return { detail: message, fields: [...fields, field], isTaken: true };
 }
 
 /** Milliseconds that a Retry-After header asks for: seconds or an HTTP date (RFC 9110 section 10.2.3). */

@@ -10,8 +10,8 @@ export const RestDescriptionSchema = z.object({
   title: z.string(),
   /** Where the interface is, when the person doesn't say otherwise. */
   defaultAddress: z.string().optional(),
-  /** JSON:API puts fields into attributes and ids into relationships; here a record is flat all the same. */
-  dialect: z.enum(['json_api']).optional(),
+  /** JSON:API puts fields into attributes and ids into relationships, SCIM 2.0 has several values of one attribute; here a record is flat all the same. */
+  dialect: z.enum(['json_api', 'scim']).optional(),
   /** Where the app tells which record types its owner has added; each works like one of those described. */
   ownTypes: z
     .object({
@@ -39,7 +39,14 @@ export const RestDescriptionSchema = z.object({
     .optional(),
   /** Where an error's words are in its body, when they aren't problem details (RFC 9457). */
   errors: z
-    .object({ message: z.string(), fields: z.string().optional(), field: z.string(), reason: z.string() })
+    .object({
+      message: z.string(),
+      fields: z.string().optional(),
+      field: z.string(),
+      reason: z.string(),
+      /** How it says that another record has a value already that only one may have, and of which field that is. */
+      taken: z.object({ at: z.string(), says: z.string(), field: z.string() }).optional(),
+    })
     .optional(),
   /** What records stand in, such as companies; its id stands for `{place}` in paths. */
   within: z
@@ -154,6 +161,36 @@ export const RestDescriptionSchema = z.object({
       reference: z.object({ field: z.string(), query: z.string() }).optional(),
       /** Its records go out to somebody: the fields with whom it goes to and with its text, which is a text message. */
       message: z.object({ to: z.string(), text: z.string() }).optional(),
+      /** Many new ones are taken in one call: by SCIM's own bulk request, or by a call of the app's with a result for each. */
+      bulk: z
+        .object({
+          most: z.int().min(2).max(1000),
+          call: z
+            .object({
+              path: z.string(),
+              items: z.string(),
+              results: z.string(),
+              record: z.string(),
+              reason: z.string(),
+            })
+            .optional(),
+        })
+        .optional(),
+      /** True for who is in which group, in SCIM: it stands within the groups. */
+      isMembership: z.boolean().optional(),
+      /** A new record may be a draft first, hidden, or not active yet: the field that says so, and its two values. */
+      draft: z
+        .object({
+          field: z.string(),
+          draft: z.string(),
+          shown: z.string(),
+          /** How a person calls the one and the other: "hidden", "shown at once". */
+          means: z.string(),
+          otherwise: z.string(),
+          /** True where the public sees it: it is a draft unless somebody says otherwise. */
+          isPublic: z.boolean().optional(),
+        })
+        .optional(),
       /** The record's own page in the app, below the address's origin. */
       screen: z.string().optional(),
       /** Where a person makes a new one in the app. */

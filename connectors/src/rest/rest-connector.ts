@@ -16,6 +16,8 @@ import {
 import LinkHeader from 'http-link-header';
 import { type Clock, realClock } from '../clock.ts';
 import type {
+  BulkResult,
+  BulkSender,
   Connector,
   Health,
   ListRequest,
@@ -29,12 +31,25 @@ import type {
 import { Changed, NotThere, NotUnderstood, Refused, Unsure } from '../errors.ts';
 import { HttpClient, type HttpResponse } from '../http/client.ts';
 import type { TokenKeeper } from '../http/tokens.ts';
+import { sendMany, sendScimBulk } from './bulk.ts';
 import { decodeRecord, encodeRecord, encodeValues, type MinorUnits } from './codec.ts';
 import { dereferenced, type Schemas } from './dereferenced.ts';
 import type { RestDescription, RestRecordType } from './description.ts';
 import { fieldsOf, minorPathsOf } from './fields.ts';
 import { flatten, flattenSchema, jsonApiType, sendable, wrap } from './json-api.ts';
+import { Memberships, membershipFields } from './memberships.ts';
 import { type JsonSchema, schemaOf } from './schema.ts';
+import {
+  flattenScim,
+  needsResource,
+  nextStart,
+  scimBody,
+  scimFilter,
+  scimPatch,
+  scimSchemas,
+  scimType,
+  scimUrn,
+} from './scim.ts';
 import { subscribeTo } from './subscribe.ts';
 
 export interface RestOptions {
@@ -56,6 +71,7 @@ export class RestConnector implements Connector {
   readonly settlesWithin: number | undefined;
   readonly keepsKeysFor: number | undefined;
   private readonly http: HttpClient;
+  private readonly memberships: Memberships;
   private readonly clock: Clock;
   private schemas: { readonly at: number; readonly loaded: Promise<Schemas> } | undefined;
 
@@ -74,6 +90,7 @@ export class RestConnector implements Connector {
       ...(options.timeout !== undefined && { timeout: options.timeout }),
       ...(options.retries !== undefined && { retries: options.retries }),
     });
+    this.memberships = new Memberships(this.http, description.title);
     const { events } = description;
     if (events)
       this.subscribe = async (path, url) => {
@@ -121,7 +138,7 @@ export class RestConnector implements Connector {
 
   async describe(path: readonly string[]): Promise<RecordType> {
     const type = await this.knownType(path);
-    const { shown } = await this.shapeOf(type);
+    const { shown } = type.isMembership ? { shown: [...membershipFields] } : await this.shapeOf(type);
     return {
       name: type.name,
       singular: type.singular,
@@ -137,6 +154,7 @@ export class RestConnector implements Connector {
       ...(type.find && { findBy: Object.keys(type.find) }),
       ...(type.created && { created: type.created }),
       ...(type.updated && { updated: type.updated }),
+      ...(type.draft && { draft: type.draft }),
       ...(type.message && {
         sentTo: { to: type.message.to, copies: [], subject: type.message.text, body: type.message.text },
       }),
@@ -147,6 +165,8 @@ export class RestConnector implements Connector {
     const type = await this.knownType(path);
     const list = type.list;
     if (!list) throw new NotThere(`${this.description.title} can’t list its ${type.plural}.`);
+    if (type.isMembership) return this.memberships.list(cursor);
+    if (this.isScim) return this.listScim(type, list, since, cursor);
     const page = Number(cursor ?? 1);
     const linked = (list.nextLink || list.linkHeader) && cursor ? this.fromLink(cursor) : undefined;
     const response = await this.ask(
@@ -175,6 +195,7 @@ export class RestConnector implements Connector {
   async fetch(path: readonly string[], id: string): Promise<SourceRecord | null> {
     const type = await this.knownType(path);
     if (!type.fetch) return null;
+    if (type.isMembership) return this.memberships.fetch(id);
     try {
       const body = await this.readJson(inPlace(withId(type.fetch, id), path));
       const source = this.toSource(type, this.unwrap(body), await this.shapeOf(type));
@@ -194,6 +215,7 @@ export class RestConnector implements Connector {
     const query = type.find?.[by.path];
     if (!query || !type.list)
       throw new NotThere(`${this.description.title} can’t look ${type.plural} up by ${by.path.slice(1)}.`);
+    if (type.isMembership) return this.memberships.find(by.path, toText(by.value));
     const found = await this.lookUp(path, type, query, toText(by.value));
     // What an app calls a match may be wider than equality: a search by beginning, say.
     return found.filter((one) => keyText(readPointer(one.record, by.path)) === keyText(by.value));
@@ -209,7 +231,22 @@ export class RestConnector implements Connector {
   async create(request: WriteRequest): Promise<Written> {
     const type = await this.knownType(request.write.target.path);
     if (!type.create) throw new NotThere(`${this.description.title} can’t make new ${type.plural}.`);
+    if (type.isMembership) return this.memberships.create(request);
     return this.send('POST', type.create, type, request);
+  }
+
+  bulk(path: readonly string[]): BulkSender | undefined {
+    const type = this.typesIn(path).find(({ name }) => name === (this.description.within ? path[1] : path[0]));
+    if (!type?.bulk || !type.create) return undefined;
+    const { bulk, create } = type;
+    const { title, errors, idempotencyHeader } = this.description;
+    const send = async (requests: readonly WriteRequest[], key: string): Promise<readonly BulkResult[]> => {
+      const bodies = await Promise.all(requests.map((request) => this.payload(request)));
+      if (!bulk.call) return sendScimBulk(this.http, title, create, bodies, errors?.taken);
+      const headers = idempotencyHeader ? { [idempotencyHeader]: key } : {};
+      return sendMany(this.http, title, bulk.call, bodies, type.id, headers);
+    };
+    return { most: bulk.most, send };
   }
 
   async update(request: WriteRequest): Promise<Written> {
@@ -221,6 +258,7 @@ export class RestConnector implements Connector {
   async remove(path: readonly string[], id: string): Promise<undefined> {
     const type = this.typeAt(path);
     if (!type.remove) throw new NotThere(`${this.description.title} can’t remove ${type.plural}.`);
+    if (type.isMembership) return this.memberships.remove(id);
     const succeeds = this.description.success?.remove;
     await this.http.write({
       method: 'DELETE',
@@ -271,9 +309,10 @@ export class RestConnector implements Connector {
 
   private async lookUp(path: readonly string[], type: RestRecordType, query: string, value: string): Promise<Found[]> {
     if (!type.list) return [];
-    const body = await this.readJson(inPlace(type.list.path, path), { [query]: value });
+    const asked = this.isScim ? { filter: scimFilter(query, value) } : { [query]: value };
+    const body = await this.readJson(inPlace(type.list.path, path), asked);
     const shape = await this.shapeOf(type);
-    const items = readPointer(body, type.list.items);
+    const items = this.isScim ? (body['Resources'] ?? []) : readPointer(body, type.list.items);
     if (!Array.isArray(items)) throw new NotUnderstood(`${this.description.title} gave no list where one belongs.`);
     return this.recordsIn(items, type).map((one) => {
       const record = decodeRecord(this.flat(one), shape.fields, shape.minor);
@@ -354,8 +393,51 @@ export class RestConnector implements Connector {
     // PUT replaces (RFC 9110 section 9.3.4): a part of which one field changes goes out whole.
     const replaces = request.write.kind === 'update' && type.update?.method === 'PUT';
     const body = replaces && before ? withWholeParts(changed, encodeRecord(before, fields, minor)) : changed;
+    if (this.isScim) return this.scimPayload(type, request, changed);
     if (this.isJsonApi) return wrap(type.name, request.write.id, body, (await this.shapeOf(type)).schema);
     return type.reference ? writePointer(body, type.reference.field, request.token) : body;
+  }
+
+  /** A page of a listing in SCIM: counted from 1, and what changed since by a filter. */
+  private async listScim(
+    type: RestRecordType,
+    list: NonNullable<RestRecordType['list']>,
+    since: string | undefined,
+    cursor: string | undefined,
+  ): Promise<Page> {
+    const body = await this.readJson(list.path, {
+      count: '100',
+      ...(cursor && { startIndex: cursor }),
+      ...(since && list.since && { filter: scimFilter(list.since, since, 'ge') }),
+    });
+    const items = body['Resources'] ?? [];
+    if (!Array.isArray(items) || body['totalResults'] === undefined)
+      throw new NotUnderstood(`${this.description.title} gave no list of ${type.plural} where one belongs.`);
+    const shape = await this.shapeOf(type);
+    return {
+      records: this.recordsIn(items, type).map((record) => this.toSource(type, record, shape)),
+      cursor: nextStart(body),
+    };
+  }
+
+  /** What makes a resource, with our own reference in it; what changes one is a patch that names what changes. */
+  private async scimPayload(
+    type: RestRecordType,
+    { write, token }: WriteRequest,
+    values: JsonRecord,
+  ): Promise<JsonRecord> {
+    const { schema, urn } = await this.shapeOf(type);
+    if (write.kind === 'create') {
+      const body = scimBody(values, schema, urn);
+      return type.reference ? writePointer(body, type.reference.field, token) : body;
+    }
+    const changed = Object.fromEntries(
+      Object.keys(write.values).map((path) => [path, readPointer(values, path) ?? null]),
+    );
+    const now = needsResource(Object.keys(changed), schema)
+      ? await this.readJson(withId(type.fetch ?? '', write.id ?? ''))
+      : undefined;
+    return scimPatch(changed, schema, now);
   }
 
   private async shapeOf(type: RestRecordType): Promise<Shape> {
@@ -365,11 +447,12 @@ export class RestConnector implements Connector {
     const named = Object.hasOwn(schemas, type.schema) ? schemaOf(schemas[type.schema]) : undefined;
     const schema = named && this.isJsonApi ? flattenSchema(named) : named;
     if (!schema) throw new NotUnderstood(`${this.description.title}’s own description has no “${type.schema}”.`);
-    const input = this.isJsonApi
-      ? sendable(schema)
-      : type.inputSchema
-        ? schemaOf(schemas[type.inputSchema])
-        : undefined;
+    const input =
+      this.isJsonApi || this.isScim
+        ? sendable(schema)
+        : type.inputSchema
+          ? schemaOf(schemas[type.inputSchema])
+          : undefined;
     const fields = fieldsOf(schema, input, { idPath: type.id, recordType: type.name });
     const shape: Shape = {
       fields,
@@ -377,6 +460,7 @@ export class RestConnector implements Connector {
       shown: fields.map((one) => (one.path === type.reference?.field ? { ...one, readOnly: true } : one)),
       minor: { paths: new Set(minorPathsOf(schema)) },
       schema,
+      urn: this.isScim ? scimUrn(type.schema) : '',
     };
     const shapes = this.shapes.get(schemas) ?? new Map<string, Shape>();
     this.shapes.set(schemas, shapes.set(type.name, shape));
@@ -408,6 +492,7 @@ export class RestConnector implements Connector {
 
   /** @throws NotUnderstood with what is wrong with the document */
   private async schemasIn(document: JsonRecord): Promise<Schemas> {
+    if (this.isScim) return scimSchemas(document);
     try {
       return await dereferenced(document);
     } catch (error) {
@@ -427,17 +512,24 @@ export class RestConnector implements Connector {
     return this.description.dialect === 'json_api';
   }
 
+  private get isScim(): boolean {
+    return this.description.dialect === 'scim';
+  }
+
   private mediaType(): Record<string, string> {
+    if (this.isScim) return { 'content-type': scimType };
     return this.isJsonApi ? { 'content-type': jsonApiType } : {};
   }
 
   /** The record in an answer, flat. */
   private unwrap(body: JsonRecord): JsonRecord {
+    if (this.isScim) return flattenScim(body);
     return this.isJsonApi ? flatten((readPointer(body, '/data') ?? {}) as JsonRecord) : body;
   }
 
   /** An item of a listing, flat. */
   private flat(item: JsonRecord): JsonRecord {
+    if (this.isScim) return item['schemas'] === undefined ? item : flattenScim(item);
     return this.isJsonApi && item['attributes'] !== undefined ? flatten(item) : item;
   }
 
@@ -510,6 +602,8 @@ interface Shape {
   readonly shown: Field[];
   readonly minor: MinorUnits;
   readonly schema: JsonSchema;
+  /** The name of the schema in SCIM. */
+  readonly urn: string;
 }
 
 /** What a message consists of: a person says what its text is, and in how many parts it goes is counted. */

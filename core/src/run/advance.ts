@@ -1,5 +1,6 @@
 import { evaluate } from '../conditions/evaluate.ts';
 import { businessId, startId, waitLinksId } from '../mapping/refs.ts';
+import { handedProblems } from '../starts/handed/record.ts';
 import { hopsOf, mostHops } from '../starts/hops.ts';
 import { deniedBy, type ToBeAsked, toBeAsked } from '../steps/ask/approval.ts';
 import type { Doing } from '../steps/definition.ts';
@@ -14,6 +15,7 @@ import { blockerOf, isTurnOver } from './blocking.ts';
 import { decided } from './decision.ts';
 import { clearPending, end, endLeftOut, next, withResult } from './ending.ts';
 import { type LaidOutStep, layOut, scopeAt } from './lay-out.ts';
+import type { FieldProblem } from './outcome.ts';
 import type { Advance, Answer, ItemState, Outcome } from './state.ts';
 
 /** The answer doesn't fit what the item is waiting for: a defect of the interpreter, not of the data. */
@@ -69,11 +71,14 @@ export function advance(version: WorkflowVersion, given: ItemState, answer: Answ
   const state = answer.at !== undefined && countsTime(version.content) ? { ...given, now: answer.at } : given;
   if (answer.kind === 'decided') {
     const { decision } = answer;
-    if (decision.kind !== 'dismiss') return runSteps(version, decided(version.content, state, decision));
+    if (decision.kind !== 'dismiss') {
+      const goesOn = decided(version.content, state, decision);
+      return meetLacking(version, goesOn) ?? runSteps(version, goesOn);
+    }
     return { state: { ...state, phase: 'ended' }, outcome: { kind: 'dismissed', reason: decision.reason } };
   }
   if (answer.kind === 'begin' && state.phase === 'ready')
-    return meetCircle(state) ?? meetDouble(state) ?? runSteps(version, state);
+    return meetCircle(state) ?? meetDouble(state) ?? meetLacking(version, state) ?? runSteps(version, state);
   const here = layOut(version.content, state.values)[state.at];
   const reread = here && answer.kind === 'woken' ? readAgain(version, here, state, answer) : state;
   if ('outcome' in reread) return reread;
@@ -137,7 +142,7 @@ function take(version: WorkflowVersion, here: LaidOutStep, state: ItemState, ans
 }
 
 /** What an item is while it waits for an answer from outside. */
-const asking: ReadonlySet<ItemState['phase']> = new Set(['finding', 'writing', 'reading_back']);
+const asking: ReadonlySet<ItemState['phase']> = new Set(['finding', 'writing', 'reading_back', 'handing']);
 
 /** What a step is given. */
 function doingOf(version: WorkflowVersion, { step, id, turn }: LaidOutStep, state: ItemState): Doing {
@@ -232,9 +237,25 @@ function meetCircle(state: ItemState): Advance | undefined {
   return asksAtStart(state, 'circle', message);
 }
 
+/** What was handed over without all that this workflow needs: a person is asked for it. */
+function meetLacking({ content }: WorkflowVersion, state: ItemState): Advance | undefined {
+  const { start } = content;
+  if (start.trigger.kind !== 'handed') return undefined;
+  const fields = handedProblems(start, state.values[startId] ?? {}, state.overrides[startId] ?? {});
+  const [first] = fields;
+  if (!first) return undefined;
+  const more = fields.length > 1 ? `, and ${fields.length - 1} more` : '';
+  return asksAtStart(state, 'value', `${first.label}: ${first.message}${more}`, fields);
+}
+
 /** An item that a person has to look at before its first step. */
-function asksAtStart(state: ItemState, cause: 'circle' | 'double', message: string): Advance {
-  const asked = withResult({ ...state, phase: 'ended' }, startId, { kind: 'unsettled', cause, message, fields: [] });
+function asksAtStart(
+  state: ItemState,
+  cause: 'circle' | 'double' | 'value',
+  message: string,
+  fields: readonly FieldProblem[] = [],
+): Advance {
+  const asked = withResult({ ...state, phase: 'ended' }, startId, { kind: 'unsettled', cause, message, fields });
   return { state: asked, outcome: { kind: 'unsettled', step: startId, cause, message } };
 }
 

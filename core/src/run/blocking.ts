@@ -38,10 +38,16 @@ export function blockerOf(content: WorkflowContent, state: ItemState, { step, tu
     const one = content.steps.find((other) => other.id === plainStepId(id));
     return (one && isPlaced(one) && one.rest) || 'others';
   };
+  const holder = turn?.each ?? withinOf(step);
   const open = (id: string): boolean => isOpen(state.steps[id]);
   const stopping = Object.keys(state.steps).find((id) => open(id) && restOf(id) === 'stops');
   if (stopping !== undefined) return stopping;
   // A step that was itself blocked has given nothing that could be gone on without.
   const isNeeded = (id: string): boolean => restOf(id) !== 'without' || state.steps[id]?.kind === 'blocked';
-  return [...needed.filter(isNeeded), ...others.filter(isNeeded), ...guards, ...(turn ? [turn.each] : [])].find(open);
+  return [
+    ...needed.filter(isNeeded),
+    ...others.filter(isNeeded),
+    ...guards,
+    ...(holder === undefined ? [] : [holder]),
+  ].find(open);
 }

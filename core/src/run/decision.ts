@@ -1,6 +1,9 @@
+import { startId } from '../mapping/refs.ts';
 import { definitionOf } from '../steps/registry.ts';
 import { isOpen } from '../steps/results.ts';
 import { plainStepId } from '../steps/turn.ts';
+import { type Pointer, writePointer } from '../values/pointer.ts';
+import type { JsonRecord, Value } from '../values/value.ts';
 import type { WorkflowContent } from '../workflow/schema.ts';
 import { clearPending, withResult } from './ending.ts';
 import type { Decision, ItemState } from './state.ts';
@@ -38,7 +41,17 @@ function withDecision(state: ItemState, decision: Exclude<Decision, { kind: 'dis
   switch (decision.kind) {
     case 'set': {
       const before = state.overrides[decision.step] ?? {};
-      return { ...state, overrides: { ...state.overrides, [decision.step]: { ...before, ...decision.values } } };
+      const record = state.values[startId];
+      // What a person says of the record itself is part of it from then on.
+      const values =
+        decision.step === startId && record
+          ? { ...state.values, [startId]: withValues(record, decision.values) }
+          : state.values;
+      return {
+        ...state,
+        values,
+        overrides: { ...state.overrides, [decision.step]: { ...before, ...decision.values } },
+      };
     }
     case 'leave_gone':
       return withoutDouble({ ...state, leftGone: { ...state.leftGone, [decision.step]: true } });
@@ -53,6 +66,9 @@ function withDecision(state: ItemState, decision: Exclude<Decision, { kind: 'dis
       return withoutDouble(state);
   }
 }
+
+const withValues = (record: JsonRecord, values: Readonly<Record<Pointer, Value>>): JsonRecord =>
+  Object.entries(values).reduce((all, [path, value]) => writePointer(all, path, value), record);
 
 /** A person has looked: that another record of the run is the same one is no question any more. */
 function withoutDouble({ double: _told, ...state }: ItemState): ItemState {

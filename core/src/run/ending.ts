@@ -31,7 +31,7 @@ export function end(state: ItemState): Advance {
 }
 
 /** What a step comes to that was done for a record; that nobody was written to, because they don't want it, is told by it too. */
-const doneKinds: ReadonlySet<StepResult['kind']> = new Set(['written', 'found', 'not_sent']);
+const doneKinds: ReadonlySet<StepResult['kind']> = new Set(['written', 'found', 'not_sent', 'handed']);
 
 /** A record for which no step was done is left out, not delivered. */
 function nothingDone({ steps }: ItemState): Outcome | undefined {
@@ -47,7 +47,9 @@ export function endLeftOut(state: ItemState, step: string, why: string): Advance
   const left = withResult({ ...state, phase: 'ended' }, step, { kind: 'left_out', why });
   const open = firstOpen(left);
   if (open) return { state: left, outcome: open };
-  const isWritten = Object.values(state.steps).some((result) => result.kind === 'written');
+  const isWritten = Object.values(state.steps).some(
+    (result) => result.kind === 'written' || (result.kind === 'handed' && result.count > 0),
+  );
   return { state: left, outcome: isWritten ? { kind: 'delivered' } : { kind: 'left_out', step, why } };
 }
 

@@ -1,4 +1,5 @@
 import type { Scope } from '../mapping/filling.ts';
+import { handsOverAlone } from '../steps/hand-over/whole-list.ts';
 import { definitionOf } from '../steps/registry.ts';
 import { type Step, withinOf } from '../steps/schemas.ts';
 import { idInTurn, itemsOf, mostTurns, plainStepId, type Turn } from '../steps/turn.ts';
@@ -35,6 +36,8 @@ export function layOut(content: WorkflowContent, values: Scope): readonly LaidOu
   const holding = new Set(holders.map((step) => step.id));
   return content.steps.flatMap((step): LaidOutStep[] => {
     if (holding.has(step.id)) {
+      const alone = handsOverAlone(content, step.id);
+      if (alone) return [{ id: step.id, step }, ...(step.isOff ? [] : [{ id: alone.id, step: alone }])];
       const inner = content.steps.filter((one) => withinOf(one) === step.id);
       const turns = step.isOff ? [] : turnsOf(step, values).slice(0, mostTurns);
       return [
@@ -74,5 +77,9 @@ export function resultsOf<T>(results: Readonly<Record<string, T>>, stepId: strin
 /** What is known to a step in its first turn; where it stands in none, all that is known. */
 export function firstScopeOf(content: WorkflowContent, values: Scope, stepId: string): Scope {
   const first = layOut(content, values).find((one) => plainStepId(one.id) === stepId);
-  return scopeAt(content, values, first?.turn);
+  const within = first && !first.turn ? withinOf(first.step) : undefined;
+  if (within === undefined) return scopeAt(content, values, first?.turn);
+  // A list that is handed over as a whole has no turns.
+  const each = stepById(content, within);
+  return scopeAt(content, values, each && turnsOf(each, values)[0]);
 }

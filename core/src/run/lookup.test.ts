@@ -111,6 +111,9 @@ function carry(
 
 function usual(effect: Effect): Answer {
   switch (effect.kind) {
+    case 'handOver':
+    case 'handedBack':
+      throw new Error('Nothing is handed over here.');
     case 'match':
       return { kind: 'matched', tries: [] };
     case 'fetch':

@@ -20,6 +20,9 @@ export function marksOf({ steps }: ItemState): ReadonlySet<Mark> {
   const found = new Set<Mark>();
   for (const result of Object.values(steps)) {
     if (result.kind === 'unsettled' && result.cause === 'differs') found.add('differs');
+    // What would become of what is handed over is part of what would become of it.
+    for (const { marks: there } of result.kind === 'handed' ? (result.would ?? []) : [])
+      for (const mark of there) found.add(mark as Mark);
     if (result.kind !== 'written') continue;
     found.add(result.outcome);
     if (result.changes.some(isErasing)) found.add('erased');

@@ -70,6 +70,17 @@ function answerOnPaper(version: WorkflowVersion, effect: Effect, told: Answer | 
     }
     case 'readBack':
       return { kind: 'not_readable' };
+    case 'handOver':
+      return { kind: 'handed', count: effect.count };
+    case 'handedBack':
+      // What the other workflow makes of it is only known there.
+      return {
+        kind: 'handed_back',
+        open: 0,
+        unsettled: 0,
+        message: '',
+        counts: { delivered: 0, leftOut: 0, dropped: 0 },
+      };
   }
 }
 

@@ -63,6 +63,14 @@ function carry(
         fetch: { kind: 'fetched', found: null },
         write: { kind: 'written', id: '7', record: { Number: '10418' } },
         readBack: { kind: 'not_readable' },
+        handOver: { kind: 'handed', count: 1 },
+        handedBack: {
+          kind: 'handed_back',
+          open: 0,
+          unsettled: 0,
+          message: '',
+          counts: { delivered: 1, leftOut: 0, dropped: 0 },
+        },
       };
       at = advance(versionWith(steps), at.state, answers[effect.kind] ?? usual[effect.kind]);
     }

@@ -1,5 +1,6 @@
 import type { Ladder, RungTry } from '../matching/lookup/ladder.ts';
 import type { Asked } from '../steps/ask/asked.ts';
+import type { HandedCounts, HandedResult, WouldBecome } from '../steps/hand-over/schema.ts';
 import type { StepResult } from '../steps/results.ts';
 import type { ParkEnding } from '../steps/wait/endings.ts';
 import type { Pointer } from '../values/pointer.ts';
@@ -16,7 +17,7 @@ export interface ItemState {
   readonly shape: 1;
   /** The place among the steps as they are laid out for this record (`layOut`: each turn of a "for each" counts); their number when all are done. */
   readonly at: number;
-  readonly phase: 'ready' | 'finding' | 'writing' | 'reading_back' | 'parked' | 'ended';
+  readonly phase: 'ready' | 'finding' | 'writing' | 'reading_back' | 'handing' | 'parked' | 'ended';
   /** The instant the record was taken in. */
   readonly takenAt: string;
   /** What is known by now: the start's record and each written record, by step. */
@@ -34,6 +35,8 @@ export interface ItemState {
   readonly reached?: Readonly<Record<string, string>>;
   /** Waits at which it was stopped, and why: it stays so. */
   readonly stopped?: Readonly<Record<string, string>>;
+  /** What was handed over by steps that wait for it. */
+  readonly handed?: Readonly<Record<string, HandedResult>>;
   /** Why a person is asked once more, by the step that asks. */
   readonly asksAgain?: Readonly<Record<string, string>>;
   /** Steps of which nobody had answered in time, and that ask on. */
@@ -80,7 +83,16 @@ export type Effect =
     }
   | { readonly kind: 'fetch'; readonly step: string; readonly target: Target; readonly id: string }
   | { readonly kind: 'write'; readonly step: string; readonly write: PlannedWrite }
-  | { readonly kind: 'readBack'; readonly step: string; readonly target: Target; readonly id: string };
+  | { readonly kind: 'readBack'; readonly step: string; readonly target: Target; readonly id: string }
+  /** Stores so many records for another workflow; which they are `handedPiece` says. */
+  | { readonly kind: 'handOver'; readonly step: string; readonly target: Target; readonly count: number }
+  /** What has become of what was handed over. */
+  | {
+      readonly kind: 'handedBack';
+      readonly step: string;
+      readonly target: Target;
+      readonly wants: 'counts' | 'each' | 'one';
+    };
 
 /** What an item waits for: any of these wakes it. Nothing is held meanwhile. */
 export interface Park {
@@ -97,6 +109,8 @@ export interface Park {
   readonly keepsTime?: boolean;
   /** True where later changes of the record stand behind it; else the later one overtakes it. */
   readonly holdsLater?: boolean;
+  /** Where it waits for what it has handed over: how many of that need a person, as its message says. */
+  readonly awaitsHanded?: { readonly unsettled: number };
   /** What a person is asked, where it waits for their answer: nothing else is a yes. */
   readonly asks?: Asked;
   /** What it waits for, for people: "Until Monday 09:00". */
@@ -149,6 +163,24 @@ type Answered =
   | { readonly kind: 'settled'; readonly write: PlannedWrite; readonly id: string; readonly record?: JsonRecord }
   | { readonly kind: 'read'; readonly record: JsonRecord | null }
   | { readonly kind: 'not_readable' }
+  /** All of it was handed over; `would` in a rehearsal, what each would come to. */
+  | {
+      readonly kind: 'handed';
+      readonly count: number;
+      readonly passedOver?: number;
+      readonly would?: readonly WouldBecome[];
+    }
+  /** How much of what was handed over is still open, why, and what became of the rest. */
+  | {
+      readonly kind: 'handed_back';
+      readonly open: number;
+      /** Of those, how many need a person. */
+      readonly unsettled: number;
+      readonly message: string;
+      readonly counts: HandedCounts;
+      readonly each?: readonly JsonRecord[];
+      readonly one?: JsonRecord;
+    }
   /** What a parked item waited for has come. */
   | {
       readonly kind: 'woken';

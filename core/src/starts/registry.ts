@@ -2,6 +2,7 @@ import type { TriggerDefinition } from './definition.ts';
 import { event } from './event/definition.ts';
 import { every } from './every/definition.ts';
 import { hand } from './hand/definition.ts';
+import { handed } from './handed/definition.ts';
 import type { Trigger, TriggerKind, TriggerOf } from './schemas.ts';
 import { times } from './times/definition.ts';
 
@@ -11,6 +12,7 @@ export const triggerKinds: { readonly [K in TriggerKind]: TriggerDefinition<Trig
   times,
   event,
   hand,
+  handed,
 };
 
 /** The definition of a trigger's kind. */

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { EventTriggerSchema } from './event/schema.ts';
 import { EveryTriggerSchema } from './every/schema.ts';
 import { HandTriggerSchema } from './hand/schema.ts';
+import { HandedTriggerSchema } from './handed/schema.ts';
 import { TimesTriggerSchema } from './times/schema.ts';
 
 /** The kinds of start, as they are stored: when something is to be looked at. */
@@ -10,6 +11,7 @@ export const TriggerSchema = z.discriminatedUnion('kind', [
   TimesTriggerSchema,
   EventTriggerSchema,
   HandTriggerSchema,
+  HandedTriggerSchema,
 ]);
 export type Trigger = z.infer<typeof TriggerSchema>;
 

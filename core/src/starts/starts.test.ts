@@ -230,6 +230,7 @@ test('what is switched on is looked at by its kind: now, at its next time, or no
     times: '2026-11-30T06:00:00.000Z',
     event: now,
     hand: null,
+    handed: now,
   });
 });
 

@@ -3,6 +3,7 @@ import { compute } from './compute/definition.ts';
 import { condition } from './condition/definition.ts';
 import type { StepDefinition } from './definition.ts';
 import { each } from './each/definition.ts';
+import { handOver } from './hand-over/definition.ts';
 import { lookup } from './lookup/definition.ts';
 import type { Step, StepKind, StepOf } from './schemas.ts';
 import { wait } from './wait/definition.ts';
@@ -17,6 +18,7 @@ export const stepKinds: { readonly [K in StepKind]: StepDefinition<StepOf<K>> } 
   each,
   wait,
   ask,
+  hand_over: handOver,
 };
 
 /** The definition of a step's kind. */

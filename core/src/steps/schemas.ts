@@ -11,6 +11,7 @@ import {
 import { type ComputedResult, ComputeStepSchema } from './compute/schema.ts';
 import { ConditionStepSchema, type KeptResult } from './condition/schema.ts';
 import { type EachResult, EachStepSchema } from './each/schema.ts';
+import { type HandedResult, HandOverStepSchema } from './hand-over/schema.ts';
 import { LookupStepSchema } from './lookup/schema.ts';
 import type { FoundResult, NotFoundResult, NotSentResult, WrittenResult } from './placed/result.ts';
 import { type WaitedResult, WaitStepSchema } from './wait/schema.ts';
@@ -25,6 +26,7 @@ export const StepSchema = z.discriminatedUnion('kind', [
   EachStepSchema,
   WaitStepSchema,
   AskStepSchema,
+  HandOverStepSchema,
 ]);
 export type Step = z.infer<typeof StepSchema>;
 
@@ -39,6 +41,7 @@ export type KindResults = OfEveryKind<{
   readonly each: EachResult;
   readonly wait: WaitedResult;
   readonly ask: ApprovedResult | AnsweredResult | DeniedResult | NotAskedResult | WouldAskResult;
+  readonly hand_over: HandedResult;
 }>;
 /** The compiler names the kind that is missing here, not where its result is used. */
 type OfEveryKind<T extends Readonly<Record<StepKind, { readonly kind: string }>>> = T;
@@ -46,7 +49,7 @@ type OfEveryKind<T extends Readonly<Record<StepKind, { readonly kind: string }>>
 /** The step of a kind. */
 export type StepOf<K extends StepKind> = Extract<Step, { readonly kind: K }>;
 
-/** Steps that reach into a place: those that look there, and those that write. */
+/** Steps that reach into a place: those that look there, those that write, and those that hand over. */
 export type PlacedStep = Extract<Step, { target: Place | null }>;
 
 /** Whether a step has a place of its own. */

@@ -146,6 +146,18 @@ export const RecordTypeSchema = z.object({
       back: z.object({ from: PointerSchema, usual: z.string(), read: z.array(z.string()) }).optional(),
     })
     .optional(),
+  /** A new record may be a draft first, hidden, or not active yet: the field that says so, with its two values and what they are called. */
+  draft: z
+    .object({
+      field: PointerSchema,
+      draft: z.string(),
+      shown: z.string(),
+      means: z.string(),
+      otherwise: z.string(),
+      /** The public sees what is shown: a new one is a draft unless somebody says otherwise. */
+      isPublic: z.boolean().optional(),
+    })
+    .optional(),
 });
 export type RecordType = z.infer<typeof RecordTypeSchema>;
 

@@ -96,18 +96,16 @@ function eventPhrases(start: Start, singular: string): Phrase[] {
 
 /** What comes by itself, or is made as it begins: where it comes in, or when, says all. */
 function comingPhrases(start: Start, source: Place): Phrase[] {
-  return [
-    ...beginningPhrases(start, source),
-    ...limitPhrases(start),
-    words(', '),
-    setting(fromWhenLabel(start)),
-    words('.'),
-  ];
+  // Whatever was handed over is taken in, whenever that was.
+  const since = start.trigger.kind === 'handed' ? [] : [words(', '), setting(fromWhenLabel(start))];
+  return [...beginningPhrases(start, source), ...limitPhrases(start), ...since, words('.')];
 }
 
 function beginningPhrases({ trigger }: Start, { labels, described }: Place): Phrase[] {
   const { singular } = described;
   if (trigger.kind === 'hand') return [words('When somebody '), setting('begins it by hand')];
+  if (trigger.kind === 'handed')
+    return [words(`When ${article(singular)} `), strong(singular), words(' is '), setting('handed over to it')];
   if (trigger.kind !== 'event') return [words('When it is time, '), setting(whenText(trigger))];
   if (singular === 'submission')
     return [words('When somebody '), strong('fills in'), words(' '), setting(labels.at(-1) ?? '')];

@@ -9,6 +9,7 @@ import type { WriteStep } from '../steps/write/schema.ts';
 import type { RecordType } from '../values/field.ts';
 import type { JsonRecord } from '../values/value.ts';
 import { greeting, onlyPeople } from './draft-letter.ts';
+import { asDraftFirst } from './draft-state.ts';
 import { fieldsOfFirms } from './firms.ts';
 import type { Place } from './place.ts';
 import { startId } from './references.ts';
@@ -94,7 +95,7 @@ export function draftCopy(from: CopyEnd, to: CopyEnd, chosen: CopyKind, scheme: 
       source: from.place,
       ...(identity && { identity }),
     },
-    steps: [...(sentTo ? onlyPeople(described) : []), write],
+    steps: [...(sentTo ? onlyPeople(described) : []), asDraftFirst(write)],
   };
 }
 
@@ -150,6 +151,12 @@ export function draftOfEvents(
 ): WorkflowContent {
   const empty = emptyContent(name);
   return { ...empty, start: { ...empty.start, source, on, waitsToFit: undefined, trigger } };
+}
+
+/** A draft of what other workflows hand over: each of it, whenever that was. */
+export function draftOfHanded(source: Place, name: string): WorkflowContent {
+  const draft = draftOfEvents(source, name, { kind: 'handed' }, 'added_or_changed');
+  return { ...draft, start: { ...draft.start, fromWhen: { kind: 'all' } } };
 }
 
 /** A draft with what a copy adds to it: the steps, what makes a record come, and a name that says where it goes. */

@@ -87,7 +87,7 @@ export function driftOf(content: WorkflowContent, sentence: string, before: Reco
   const step = content.steps.find((one) => one.id === sentence);
   const filled = step && isPlaced(step) ? step.mapping : {};
   const newlyRequired =
-    step?.kind === 'write'
+    step?.kind === 'write' || step?.kind === 'hand_over'
       ? now.fields
           .filter((one) => one.required && !one.readOnly && !filled[one.path])
           // What was required all along is no change of the place: the draft just isn't finished.

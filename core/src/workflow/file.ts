@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { definitionOf } from '../steps/registry.ts';
 import { isPlaced, type Step } from '../steps/schemas.ts';
 import { IdSchema } from '../values/id.ts';
+import { BlankSchema, EditionSchema } from './blanks.ts';
 import { callIn } from './call.ts';
 import { ofToday } from './earlier.ts';
 import type { Place } from './place.ts';
@@ -9,6 +10,9 @@ import { type AlsoFrom, type WorkflowContent, WorkflowContentSchema } from './sc
 
 /** What the exported file of a workflow calls itself. */
 export const fileKind = 'golden-relay/workflow';
+
+/** What the exported file of a folder calls itself. */
+export const folderKind = 'golden-relay/folder';
 
 /**
  * A workflow as a file: its content with connections told by app and name instead of by id, so that
@@ -23,6 +27,10 @@ export const WorkflowFileSchema = z.object({
   content: WorkflowContentSchema,
   /** How it begins where it asks no app: what is set of that, without its address and its secret. */
   beginning: z.looseObject({ name: z.string().min(1).max(200) }).optional(),
+  /** Of a ready-made one: what each business says for itself. */
+  blanks: z.array(BlankSchema).max(40).optional(),
+  /** Of a ready-made one: which edition it is. */
+  edition: EditionSchema.optional(),
 });
 export type WorkflowFile = z.infer<typeof WorkflowFileSchema>;
 
@@ -34,24 +42,70 @@ export interface ImportedConnection {
   readonly here: string | null;
 }
 
+/** Several workflows as one file: a folder, with what hands over to what. */
+export interface FolderFile {
+  readonly kind: typeof folderKind;
+  readonly version: 1;
+  readonly exportedAt: string;
+  readonly name: string;
+  readonly workflows: readonly WorkflowFile[];
+}
+
 /** Read a file, or say in a sentence why it is none. */
 export type FileReading =
   | { readonly ok: true; readonly file: WorkflowFile }
   | { readonly ok: false; readonly message: string };
 
-/** Reads the text of an exported workflow. */
-export function readWorkflowFile(text: string): FileReading {
-  let json: unknown;
-  try {
-    json = JSON.parse(text.replace(/^\ufeff/, ''));
-  } catch {
-    return unread('This is not a JSON file. Choose one that was exported from Golden Relay.');
+/** The workflows that a file holds: one, or those of a folder, which is named then. */
+export type FilesReading =
+  | { readonly ok: true; readonly files: readonly WorkflowFile[]; readonly folder?: string }
+  | { readonly ok: false; readonly message: string };
+
+/** Reads the text of an exported workflow, or of an exported folder. */
+export function readWorkflowFiles(text: string): FilesReading {
+  const json = jsonOf(text);
+  if (json === undefined) return noJson;
+  if (kindOf(json) !== folderKind) {
+    const read = readOne(json);
+    return read.ok ? { ok: true, files: [read.file] } : read;
   }
-  const kind = typeof json === 'object' && json !== null ? (json as { kind?: unknown }).kind : undefined;
-  if (kind !== fileKind) return unread('This file is not an exported workflow. Nothing was imported.');
+  const { version, name, workflows } = json as Partial<Record<keyof FolderFile, unknown>>;
+  if (version !== 1) return newer(version);
+  if (!Array.isArray(workflows) || workflows.length === 0 || typeof name !== 'string')
+    return unread('The file is damaged: a folder has a name and workflows.');
+  const files: WorkflowFile[] = [];
+  for (const [at, one] of workflows.slice(0, mostInFolder).entries()) {
+    const read = readOne(one);
+    if (!read.ok) return unread(`Workflow ${at + 1} of the folder: ${read.message}`);
+    files.push(read.file);
+  }
+  return { ok: true, files, folder: name.trim().slice(0, 60) };
+}
+
+/** More workflows than a folder is shown with. */
+const mostInFolder = 200;
+
+/** Reads the text of one exported workflow. */
+export function readWorkflowFile(text: string): FileReading {
+  const json = jsonOf(text);
+  return json === undefined ? noJson : readOne(json);
+}
+
+function jsonOf(text: string): unknown {
+  try {
+    return JSON.parse(text.replace(/^\ufeff/, ''));
+  } catch {
+    return undefined;
+  }
+}
+
+const kindOf = (json: unknown): unknown =>
+  typeof json === 'object' && json !== null ? (json as { kind?: unknown }).kind : undefined;
+
+function readOne(json: unknown): FileReading {
+  if (kindOf(json) !== fileKind) return unread('This file is not an exported workflow. Nothing was imported.');
   const version = (json as { version?: unknown }).version;
-  if (version !== 1)
-    return unread(`It was exported by a newer version (${String(version)}). Update Golden Relay first.`);
+  if (version !== 1) return newer(version);
   const { content } = json as { content?: unknown };
   const read = WorkflowFileSchema.safeParse({ ...(json as object), content: ofToday(content) });
   if (read.success) return { ok: true, file: read.data };
@@ -59,7 +113,10 @@ export function readWorkflowFile(text: string): FileReading {
   return unread(`The file is damaged at ${first?.path.join(' → ') || 'its beginning'}: ${first?.message ?? ''}`);
 }
 
-const unread = (message: string): FileReading => ({ ok: false, message });
+const unread = (message: string) => ({ ok: false as const, message });
+const noJson = unread('This is not a JSON file. Choose one that was exported from Golden Relay.');
+const newer = (version: unknown) =>
+  unread(`It was exported by a newer version (${String(version)}). Update Golden Relay first.`);
 
 /**
  * What a workflow does through a connection, in a few words each: told by the places themselves, not by
@@ -109,6 +166,21 @@ export function withConnections(content: WorkflowContent, by: Readonly<Record<st
         return { ...step, through: by[step.through] as string };
       if (step.kind !== 'wait' || !step.endings) return step;
       return { ...step, endings: step.endings.map((one) => ({ ...one, place: put(one.place) })) };
+    }),
+  };
+}
+
+/**
+ * Every hand over with the inbox that stands here for the one in the file; one that none stands for has to be chosen.
+ *
+ * @param by - inboxes here, by the ids that the file knows them by
+ */
+export function withReceivers(content: WorkflowContent, by: ReadonlyMap<string, Place>): WorkflowContent {
+  return {
+    ...content,
+    steps: content.steps.map((step) => {
+      if (step.kind !== 'hand_over' || !step.target) return step;
+      return { ...step, target: by.get(step.target.path[0] ?? '') ?? null };
     }),
   };
 }

@@ -4,6 +4,7 @@ import { TimeOfDaySchema } from '../calendar/duration.ts';
 import { TriggerSchema } from '../starts/schemas.ts';
 import { StepSchema } from '../steps/schemas.ts';
 import type { Locale } from '../values/coerce.ts';
+import { IdSchema } from '../values/id.ts';
 import { PointerSchema } from '../values/pointer.ts';
 import type { JsonRecord } from '../values/value.ts';
 import { PlaceSchema } from './place.ts';
@@ -93,6 +94,15 @@ export const WorkflowContentSchema = z.object({
   /** Overrides the workspace's zone for dates and schedules. */
   zone: z.string().optional(),
   note: z.string().max(2000).optional(),
+  /** The ready-made one that it was made from, and which edition of it was looked at last. */
+  madeFrom: z
+    .object({
+      ready: z.string().min(1).max(120),
+      edition: z.int().min(1),
+      /** What was said in its blanks, by their ids. */
+      said: z.record(IdSchema, z.string().max(400)).optional(),
+    })
+    .optional(),
   /** Small tables that formulas look up in, such as country names to codes. */
   tables: z
     .array(

@@ -9,6 +9,7 @@ import { duplicatesHandlers } from './duplicates/handlers.ts';
 import type { Handlers } from './endpoint.ts';
 import { fileHandlers } from './files/handlers.ts';
 import { formsHandlers } from './forms/handlers.ts';
+import { handingHandlers } from './handing/handlers.ts';
 import { linksHandlers } from './links/handlers.ts';
 import { mailDoorHandlers } from './mail-doors/handlers.ts';
 import { matchingHandlers } from './matching/handlers.ts';
@@ -32,6 +33,7 @@ export function makeHandlers(services: Services): Handlers<Routes> {
     ...runHandlers(services),
     ...matchingHandlers(services),
     ...formsHandlers(services),
+    ...handingHandlers(services),
     ...linksHandlers(services),
     ...duplicatesHandlers(services),
     ...doorHandlers(services),

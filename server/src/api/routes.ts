@@ -7,6 +7,7 @@ import { doorsRoutes } from './doors/routes.ts';
 import { duplicatesRoutes } from './duplicates/routes.ts';
 import { filesRoutes } from './files/routes.ts';
 import { formsRoutes } from './forms/routes.ts';
+import { handingRoutes } from './handing/routes.ts';
 import { linksRoutes } from './links/routes.ts';
 import { mailDoorRoutes } from './mail-doors/routes.ts';
 import { matchingRoutes } from './matching/routes.ts';
@@ -33,6 +34,7 @@ export const routes = {
   ...mailDoorRoutes,
   ...filesRoutes,
   ...formsRoutes,
+  ...handingRoutes,
   ...askingRoutes,
   ...attachmentsRoutes,
   ...textTemplatesRoutes,

@@ -2,10 +2,10 @@ import {
   arrivalEvent,
   comesByItself,
   draftOfEvents,
+  draftOfHanded,
   type Field,
   FieldSchema,
   formatPointer,
-  isPlaced,
   type WorkflowContent,
 } from '@golden/core';
 import { z } from 'zod';
@@ -15,6 +15,7 @@ import type { Db } from '../db/open.ts';
 import { MailDoorSettingSchema } from '../doors/mail/setting.ts';
 import { DoorSettingSchema } from '../doors/setting.ts';
 import { FormSettingSchema } from '../forms/setting.ts';
+import { addHandedInbox } from '../handing/start-fields.ts';
 import type { Services } from '../services.ts';
 import { loadSettings } from '../settings.ts';
 import { type Ask, AsksSchema } from './asks.ts';
@@ -56,6 +57,11 @@ export async function beginningOf(services: Services, way: WayToStart): Promise<
       const source = await placed(await files.add(way.name), way.name);
       return draftOfEvents(source, way.name, { kind: 'event' }, 'added_or_changed');
     }
+    case 'handed':
+      return draftOfHanded(
+        await placed(await addHandedInbox(services, way.name, 'record', way.fields), way.name),
+        way.name,
+      );
     case 'after':
       return afterAnother(services, way, placed);
   }
@@ -171,30 +177,31 @@ export async function withOwnInbox(services: Services, content: WorkflowContent)
   return copy;
 }
 
-/** What is known of a record that a workflow delivers: the record itself, and what was written of it by each step. */
-function fieldsOfDelivered({ start, steps }: WorkflowContent): Field[] {
-  const under = (above: string, what: string, fields: readonly Field[]): Field[] =>
-    fields.map(({ readOnly: _r, required: _q, ...field }) => ({
-      ...field,
-      path: `${above}${field.path}`,
-      label: what === '' ? field.label : `${field.label} (${what})`,
-    }));
-  const written = steps.flatMap((step) => {
-    if (!isPlaced(step) || step.kind !== 'write' || !step.target) return [];
+/** Fields under another path, with what they are fields of. */
+const under = (above: string, what: string, fields: readonly Field[]): Field[] =>
+  fields.map(({ readOnly: _r, required: _q, ...field }) => ({
+    ...field,
+    path: `${above}${field.path}`,
+    label: what === '' ? field.label : `${field.label} (${what})`,
+  }));
+
+/** What is known of what a workflow writes of a record, by each step. */
+export function fieldsWritten({ steps }: Pick<WorkflowContent, 'steps'>): Field[] {
+  return steps.flatMap((step) => {
+    if (step.kind !== 'write' || !step.target) return [];
     const above = formatPointer(['wrote', step.id]);
     const what = step.target.labels.at(-1) ?? '';
     const id: Field = { path: `${above}/id`, label: `id (${what})`, type: 'id' };
-    return [
-      id,
-      ...under(
-        above,
-        what,
-        step.target.described.fields.filter(({ path }) => path !== '/id'),
-      ),
-    ];
+    const others = step.target.described.fields.filter(({ path }) => path !== '/id');
+    return [id, ...under(above, what, others)];
   });
-  return [...under('/record', '', start.source?.described.fields ?? []), ...written];
 }
+
+/** What is known of a record that a workflow delivers: the record itself, and what was written of it by each step. */
+const fieldsOfDelivered = (content: WorkflowContent): Field[] => [
+  ...under('/record', '', content.start.source?.described.fields ?? []),
+  ...fieldsWritten(content),
+];
 
 /** What is known of a run that has ended. */
 const runFields: readonly Field[] = [

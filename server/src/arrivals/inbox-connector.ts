@@ -9,10 +9,11 @@ import {
   Refused,
   type SourceRecord,
 } from '@golden/connectors';
-import type { Field, Found, RecordType } from '@golden/core';
+import type { Field, Found, JsonRecord, RecordType } from '@golden/core';
 import type { ExpressionBuilder, Selectable } from 'kysely';
 import type { Db } from '../db/open.ts';
 import type { ArrivalTable, Tables } from '../db/schema.ts';
+import { markOfHanded } from '../handing/keep-handed.ts';
 import { inboxApp } from './arrivals.ts';
 import type { ByteStore } from './byte-store.ts';
 import { ofFile } from './files/dropped.ts';
@@ -38,6 +39,8 @@ const fileFields: readonly Field[] = [
 const isNewest = ({ or, not, exists, selectFrom, eb }: ExpressionBuilder<Tables, 'arrival'>) =>
   or([
     eb('arrival.source', 'is', null),
+    // Whoever handed it over counts on each.
+    eb('arrival.is_handed', '=', 1),
     not(
       exists(
         selectFrom('arrival as later')
@@ -169,7 +172,16 @@ class InboxConnector implements Connector {
     const reading = await readBody(row.media_type, body, { received: row.at, trusted: checkedBy(row.headers) });
     const hops = hopsIn(row.headers);
     const id = row.source ?? row.key;
-    const own = { $arrival: { id, at: row.at, ...(hops > 0 && { hops }), ...ofFile(row.headers, row.place) } };
+    const handed = markOfHanded(row);
+    const own = {
+      $arrival: {
+        id,
+        at: row.at,
+        ...(hops > 0 && { hops }),
+        ...(handed && { handed: handed as unknown as JsonRecord }),
+        ...ofFile(row.headers, row.place),
+      },
+    };
     const record = reading.ok ? { ...reading.record, ...own } : own;
     // A record that a later file gives back to what it was is news all the same.
     const version = row.source === null ? row.hash.slice(0, 32) : `${row.hash.slice(0, 32)}.${row.seq}`;

@@ -125,16 +125,6 @@ interface Looking {
 }
 
 /**
- * Workflows that begin after each other must not go round in a circle.
- *
- * @throws NotPossible with the circle
- */
-export async function expectNoCircle(looking: Looking, id: string, draft: WorkflowContent): Promise<void> {
-  const before = await beginsAfter(looking.db, draft);
-  if (before !== undefined) await expectNotAfter(looking, id, draft.name, before);
-}
-
-/**
  * A workflow must not begin after one that begins after it, over however many others.
  *
  * @throws NotPossible with the circle

@@ -47,7 +47,7 @@ export async function putTime(
 ): Promise<void> {
   const version: WorkflowVersion = await workflows.version(workflowId, number);
   const { source, trigger } = version.content.start;
-  if (!source || trigger.kind === 'event' || trigger.kind === 'hand') return;
+  if (!source || (trigger.kind !== 'times' && trigger.kind !== 'every')) return;
   const { app } = await connections.get(source.connection);
   if (app !== inboxApp) return;
   const inbox = await db

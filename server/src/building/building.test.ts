@@ -23,7 +23,7 @@ import {
   type World,
 } from '../testing/world.ts';
 import { copyBetween } from './copies.ts';
-import { contentOfFile, exportWorkflow, lookAtFile, workflowFileJsonSchema } from './files.ts';
+import { contentsOfFile, exportWorkflow, lookAtFile, workflowFileJsonSchema } from './files.ts';
 import { driftsOf, swapConnection } from './places.ts';
 
 let world: World;
@@ -164,12 +164,14 @@ describe('files', () => {
       ['Workbook shelf', connected.shelf],
     ]);
     expect(look.sentences).toHaveLength(2);
-    expect(await contentOfFile(services, text, {})).toEqual(await draftOf(id));
+    expect((await contentsOfFile(services, text, { connections: {} })).contents).toEqual([await draftOf(id)]);
     const elsewhere = text
       .replaceAll(connected.shop, 'elsewhere')
       .replace('"app":"shop_counter"', '"app":"card_index"');
     expect((await lookAtFile(services, elsewhere)).connections[0]).toMatchObject({ here: null });
-    expect(await contentOfFile(services, elsewhere, { elsewhere: connected.shop })).toEqual(await draftOf(id));
+    expect(
+      (await contentsOfFile(services, elsewhere, { connections: { elsewhere: connected.shop } })).contents,
+    ).toEqual([await draftOf(id)]);
   });
 
   test.each(['x,y\n1,2', '{}', '{"kind":"golden-relay/workflow","version":1}'])('%s is refused', async (text) => {

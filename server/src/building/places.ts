@@ -3,7 +3,8 @@ import {
   type Drift,
   driftOf,
   isPlaced,
-  type Place,
+  type OpenPlace,
+  placesToChoose,
   type RecordType,
   startId,
   type WorkflowContent,
@@ -20,15 +21,7 @@ export interface PlaceDrift {
 }
 
 /** The places of a workflow, by the sentence that has them. */
-export function placesOf(content: WorkflowContent): { readonly sentence: string; readonly place: Place }[] {
-  const { source } = content.start;
-  return [
-    ...(source ? [{ sentence: startId, place: source }] : []),
-    ...content.steps.flatMap((step) =>
-      isPlaced(step) && step.target ? [{ sentence: step.id, place: step.target }] : [],
-    ),
-  ];
-}
+export const placesOf = (content: WorkflowContent): OpenPlace[] => placesToChoose(content, () => true);
 
 /** Every place that has changed since the content was built on it; a place that can't be asked now is left out. */
 export async function driftsOf({ connections }: Services, content: WorkflowContent): Promise<PlaceDrift[]> {
@@ -82,7 +75,8 @@ export async function swapConnection(
   return { content: swapped, differences: [...new Set(differences)] };
 }
 
-function differencesIn(drift: Drift, label: string): string[] {
+/** What of a place that is used is otherwise there, in sentences. */
+export function differencesIn(drift: Drift, label: string): string[] {
   const said: string[] = [];
   for (const { label: field, affects } of drift.gone)
     said.push(`“${label}” has no “${field}”, on which ${affects.join(' and ')} rests.`);

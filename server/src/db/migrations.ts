@@ -18,6 +18,7 @@ export const migrations: Record<string, Migration> = {
   '012_mails': { up: mails },
   '013_consent': { up: consent },
   '014_asking': { up: asking },
+  '015_handing_over': { up: handingOver },
 };
 
 async function first(db: Kysely<unknown>): Promise<void> {
@@ -483,6 +484,38 @@ async function asking(db: Kysely<unknown>): Promise<void> {
       media_type TEXT NOT NULL, size INTEGER NOT NULL, hash TEXT NOT NULL, at TEXT NOT NULL) WITHOUT ROWID`,
     'CREATE INDEX form_file_hash ON form_file (hash)',
     'CREATE INDEX decision_item ON decision (item_id)',
+  ]);
+}
+
+/**
+ * What is handed over from workflow to workflow. Where it stands the data file keeps itself, whatever moves its item:
+ * so no way of moving one can forget whoever waits for it.
+ */
+async function handingOver(db: Kysely<unknown>): Promise<void> {
+  const isOpen = "state IN ('handed', 'running', 'waiting', 'unsettled')";
+  await runAll(db, [
+    'ALTER TABLE arrival ADD COLUMN is_handed INTEGER NOT NULL DEFAULT 0',
+    `CREATE TABLE handed (parent_id TEXT NOT NULL REFERENCES item (id) ON DELETE CASCADE, step TEXT NOT NULL, turn INTEGER NOT NULL,
+      inbox_id TEXT NOT NULL REFERENCES inbox (id) ON DELETE CASCADE, key TEXT NOT NULL, child_id TEXT,
+      state TEXT NOT NULL DEFAULT 'handed', PRIMARY KEY (parent_id, step, turn)) WITHOUT ROWID`,
+    `CREATE TABLE write_call (token TEXT PRIMARY KEY REFERENCES write (token) ON DELETE CASCADE, call_id TEXT NOT NULL, at INTEGER NOT NULL) WITHOUT ROWID`,
+    'CREATE INDEX write_call_id ON write_call (call_id, at)',
+    'CREATE UNIQUE INDEX handed_key ON handed (inbox_id, key)',
+    'CREATE INDEX handed_child ON handed (child_id) WHERE child_id IS NOT NULL',
+    `CREATE INDEX handed_open ON handed (parent_id, step) WHERE ${isOpen}`,
+    `CREATE TRIGGER item_handed AFTER UPDATE OF state ON item WHEN NEW.state <> OLD.state BEGIN
+      UPDATE handed SET state = NEW.state WHERE child_id = NEW.id;
+    END`,
+    `CREATE TRIGGER item_handed_gone AFTER DELETE ON item BEGIN
+      UPDATE handed SET state = 'cancelled' WHERE child_id = OLD.id AND ${isOpen};
+    END`,
+    // Whoever waits looks anew when one comes to need a person, needs none any more, or is the last.
+    `CREATE TRIGGER handed_moved AFTER UPDATE OF state ON handed WHEN NEW.state <> OLD.state BEGIN
+      UPDATE park SET woken = '{"kind":"event","event":"handed"}'
+      WHERE item_id = NEW.parent_id AND step = NEW.step AND woken IS NULL AND (NEW.state = 'unsettled' OR OLD.state = 'unsettled'
+        OR NOT EXISTS (SELECT 1 FROM handed AS other WHERE other.parent_id = NEW.parent_id AND other.step = NEW.step
+          AND other.${isOpen}));
+    END`,
   ]);
 }
 

@@ -276,6 +276,31 @@ export interface ArrivalTable {
   record: Generated<string | null>;
   /** The id under which it is a record of its source; later states of one record share it. */
   source: Generated<string | null>;
+  /** 1 for what another workflow has handed over: each of its states is taken in. */
+  is_handed: Generated<number>;
+}
+
+/** Which writes went together in one call, in which order; a call is known by its first one. */
+export interface WriteCallTable {
+  token: string;
+  call_id: string;
+  at: number;
+}
+
+/** What an item of one workflow has handed over to another, known by the item, the step and the turn. */
+export interface HandedTable {
+  parent_id: string;
+  /** The step, with the number of its own turn within a "for each". */
+  step: string;
+  /** Its number in the list that was handed over; 0 for one alone. */
+  turn: number;
+  inbox_id: string;
+  /** Of its arrival. */
+  key: string;
+  /** The item that it has become; null until it is taken in. */
+  child_id: string | null;
+  /** Where it stands; kept by the data file itself as its item moves. */
+  state: Generated<'handed' | ItemStateName>;
 }
 
 /** How an inbox takes in files. */
@@ -772,6 +797,8 @@ export interface Tables {
   item: ItemTable;
   inbox: InboxTable;
   arrival: ArrivalTable;
+  handed: HandedTable;
+  write_call: WriteCallTable;
   relay: RelayTable;
   file_start: FileStartTable;
   file: FileTable;

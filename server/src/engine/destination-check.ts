@@ -31,7 +31,7 @@ export async function checkDestination(
       const message = driftSentence(drift, `“${step.target.labels.join(' → ')}”`);
       return { kind: 'refused', cause: 'drift', message };
     }
-    const writes = step.kind === 'write' || step.ladder.atNone === 'create';
+    const writes = step.kind === 'write' || step.ladder?.atNone === 'create';
     if (now.readOnlyBecause && writes) return { kind: 'refused', cause: 'connection', message: now.readOnlyBecause };
     return undefined;
   } catch (error) {

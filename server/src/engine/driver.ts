@@ -4,6 +4,7 @@ import {
   type Answer,
   advance,
   type Effect,
+  handedPiece,
   type ItemState,
   isPlaced,
   type JsonRecord,
@@ -23,6 +24,8 @@ import {
 import type { Kept } from '../consent/may-send.ts';
 import type { Trx } from '../db/group-commit.ts';
 import type { ItemRow, WriteRow } from '../db/schema.ts';
+import { handedBack } from '../handing/handed-back.ts';
+import { handedSoFar, keepHanded, pieceSize } from '../handing/keep-handed.ts';
 import type { AccountPlace } from '../matching/links.ts';
 import { WorkerLost } from '../matching/worker-client.ts';
 import { loadSettings } from '../settings.ts';
@@ -55,6 +58,9 @@ const mostUnanswered = 3;
 /** How an item came to rest. */
 export type Rest = Outcome | 'waits';
 
+/** Where an item stands, with what it asks for next. */
+type At = { readonly state: ItemState; readonly effect: Effect };
+
 /** What one effect came to: the next state, or a reason to stand still where it is. */
 type Step = { readonly next: Advance } | { readonly standstill: Standstill; readonly at?: Advance };
 
@@ -66,6 +72,10 @@ export interface Heard {
   released(workflowId: string): void;
   /** A record of this workflow was delivered. */
   delivered(workflowId: string): void;
+  /** Something was put into the inbox of another workflow. */
+  handedOver(inbox: string): void;
+  /** Something that was handed over has come to rest: who waits for it may go on. */
+  handedRests(): void;
   /** An item was stopped because its place has changed. */
   drifted(workflowId: string): void;
   /** An item waits so many milliseconds, and for nothing else. */
@@ -183,6 +193,7 @@ class Passage {
       this.lock.release();
       if (this.releases) this.driver.heard.released(item.workflow_id);
       if (at.outcome?.kind === 'delivered') this.driver.heard.delivered(item.workflow_id);
+      if (at.outcome && this.work.version.content.start.trigger.kind === 'handed') this.driver.heard.handedRests();
       if (at.outcome?.kind === 'unsettled' && at.outcome.cause === 'drift') this.driver.heard.drifted(item.workflow_id);
     }
   }
@@ -231,7 +242,7 @@ class Passage {
     return 'waits';
   }
 
-  private async step(at: { readonly state: ItemState; readonly effect: Effect }): Promise<Step> {
+  private async step(at: At): Promise<Step> {
     const { effect } = at;
     const { item, version } = this.work;
     const target = effect.kind === 'write' ? effect.write.target : effect.target;
@@ -249,6 +260,9 @@ class Passage {
       const standing = await this.driver.standings.of(item, version, effect.step);
       if (standing) return { next: this.advance(at, standing) };
     }
+    if (effect.kind === 'handOver') return this.handOver(at, effect);
+    if (effect.kind === 'handedBack')
+      return { next: this.advance(at, await handedBack(this.context.db, item.id, effect)) };
     if (effect.kind === 'write') return (await this.withoutPlace(at, effect)) ?? this.write(at, effect);
     return this.read(at, effect);
   }
@@ -257,7 +271,7 @@ class Passage {
    * What an item found in one account means nothing in another: it begins anew there. Of what it wrote
    * the rest goes on only when a person has gone back.
    */
-  private async elsewhere(at: { readonly state: ItemState; readonly effect: Effect }): Promise<Step> {
+  private async elsewhere(at: At): Promise<Step> {
     if (at.effect.kind === 'readBack') {
       const next = this.advance(at, { kind: 'not_readable' });
       await this.storeReadBack(next, at.effect, { kind: 'not_readable' });
@@ -291,7 +305,7 @@ class Passage {
     return this.work.version.content.steps.findIndex((step) => step.id === plain);
   }
 
-  private async read(at: { readonly state: ItemState; readonly effect: Effect }, effect: ReadingEffect): Promise<Step> {
+  private async read(at: At, effect: ReadingEffect): Promise<Step> {
     const { connection } = effect.target;
     let answer: Answer;
     try {
@@ -321,9 +335,48 @@ class Passage {
     }
   }
 
+  /**
+   * Stores what is handed over in pieces, the last together with the state that follows. What a process that ended has
+   * stored of it is gone on from.
+   */
+  private async handOver(at: At, effect: Extract<Effect, { kind: 'handOver' }>): Promise<Step> {
+    const { context } = this;
+    const { item, version } = this.work;
+    const { step, count, target } = effect;
+    const inbox = target.path[0] ?? '';
+    const handing = { item, step, inbox, state: at.state };
+    // One alone is stored together with the state that follows: nothing of it was stored before.
+    const before = count > 1 ? await handedSoFar(context.db, item.id, step) : { count: 0, last: 0 };
+    let stored = before.count;
+    for (let from = before.last; ; from += pieceSize) {
+      const { records, isList } = handedPiece(version, at.state, step, from, pieceSize);
+      const isLast = !isList || from + pieceSize >= count;
+      stored += records.length;
+      const keep = (trx: Trx): Promise<void> => keepHanded(trx, { ...handing, isList }, records, context.seams.now());
+      context.seams.reach('hand-over:before-store');
+      if (isLast) {
+        const handed = isList ? stored : 1;
+        const next = this.advance(at, { kind: 'handed', count: handed, passedOver: isList ? count - handed : 0 });
+        const journal = this.journal.splice(0);
+        await context.commits.run(async (trx) => {
+          await keep(trx);
+          await this.storeNext(trx, next, journal);
+        });
+        this.stored = next.state;
+        context.seams.reach('hand-over:after-store');
+        this.tell();
+        this.driver.heard.handedOver(inbox);
+        return { next };
+      }
+      await context.commits.run(keep);
+      context.seams.reach('hand-over:after-piece');
+      this.driver.heard.handedOver(inbox);
+    }
+  }
+
   /** What keeps a write's place from being made where it is missing and that was chosen; undefined where it is there. */
   private async withoutPlace(
-    at: { readonly state: ItemState; readonly effect: Effect },
+    at: At,
     { write: { target } }: Extract<Effect, { kind: 'write' }>,
   ): Promise<Step | undefined> {
     try {
@@ -347,10 +400,7 @@ class Passage {
     return { message: this.context.connections.masked(fault.message), waitsFor: null, wakeAt };
   }
 
-  private async write(
-    at: { readonly state: ItemState; readonly effect: Effect },
-    effect: Extract<Effect, { kind: 'write' }>,
-  ): Promise<Step> {
+  private async write(at: At, effect: Extract<Effect, { kind: 'write' }>): Promise<Step> {
     await this.comes(effect);
     const sent = await this.driver.effects.write({ ...this.work, before: this.stored, state: at.state, effect });
     if (!('row' in sent)) return this.keptBack(at, sent);
@@ -359,7 +409,7 @@ class Passage {
   }
 
   /** A message that may not leave, or not now: nothing of it is stored, and once its time has come all is looked at anew. */
-  private keptBack(at: { readonly state: ItemState; readonly effect: Effect }, kept: Kept): Step {
+  private keptBack(at: At, kept: Kept): Step {
     if (kept.kind !== 'later')
       return { next: this.advance(at, { kind: 'not_sent', why: kept.why, leavesOut: kept.kind === 'left_out' }) };
     const wait = Date.parse(kept.until) - Date.parse(this.context.seams.now());
@@ -386,7 +436,7 @@ class Passage {
   }
 
   /** Finds out about a write of this step whose result isn't known, and goes on from what is found. */
-  private async settle(at: { readonly state: ItemState; readonly effect: Effect }, row: WriteRow): Promise<Step> {
+  private async settle(at: At, row: WriteRow): Promise<Step> {
     let resumed: Resumed;
     try {
       resumed = await this.driver.effects.resume(row, this.work.item.workflow_id);
@@ -414,11 +464,7 @@ class Passage {
     }
   }
 
-  private async takeSent(
-    at: { readonly state: ItemState; readonly effect: Effect },
-    sent: Sent,
-    isResumed: boolean,
-  ): Promise<Step> {
+  private async takeSent(at: At, sent: Sent, isResumed: boolean): Promise<Step> {
     const { row } = sent;
     if ('answer' in sent) {
       this.driver.openFiles.closed(fileOf(row));
@@ -447,12 +493,7 @@ class Passage {
   }
 
   /** A write that met an open file. */
-  private async waitForFile(
-    at: { readonly state: ItemState; readonly effect: Effect },
-    row: WriteRow,
-    fault: Locked,
-    mayBeDone: boolean,
-  ): Promise<Step | undefined> {
+  private async waitForFile(at: At, row: WriteRow, fault: Locked, mayBeDone: boolean): Promise<Step | undefined> {
     const standstill = await this.standForFile(fileOf(row), fault);
     if (!standstill) return undefined;
     if (mayBeDone) {
@@ -473,12 +514,7 @@ class Passage {
   }
 
   /** Stores what is known of a write now, with the state that follows from it. */
-  private async finish(
-    at: { readonly state: ItemState; readonly effect: Effect },
-    row: WriteRow,
-    answer: Answer,
-    isResumed: boolean,
-  ): Promise<Step> {
+  private async finish(at: At, row: WriteRow, answer: Answer, isResumed: boolean): Promise<Step> {
     const isUnsure = answer.kind === 'refused' && answer.cause === 'unsure';
     if (answer.kind === 'stale') this.stales += 1;
     const told = answer.kind === 'stale' && this.stales > mostStales ? this.neverStill() : answer;
@@ -583,11 +619,7 @@ class Passage {
   }
 
   /** A passing fault holds the connection up; after hours of it a person is asked. */
-  private async meetFault(
-    at: { readonly state: ItemState; readonly effect: Effect },
-    connection: string,
-    fault: AppError,
-  ): Promise<Step> {
+  private async meetFault(at: At, connection: string, fault: AppError): Promise<Step> {
     const pause = await this.context.pauses.note(connection, fault);
     if (pause) {
       const message = this.context.connections.masked(pause.reason);
@@ -597,11 +629,7 @@ class Passage {
   }
 
   /** The connection is a person's case: so is whatever needs it, without asking once more for each. */
-  private async giveUp(
-    at: { readonly state: ItemState; readonly effect: Effect },
-    connection: string,
-    fault: AppError,
-  ): Promise<Step> {
+  private async giveUp(at: At, connection: string, fault: AppError): Promise<Step> {
     await this.context.connections.mark(connection, 'broken', fault.message, null);
     const open = this.intents.get(at.effect.step);
     if (at.effect.kind === 'readBack') {

@@ -1,9 +1,9 @@
 import {
-  eventOf,
   firstAt,
   nextAfter,
   type Trigger,
   tellingOf,
+  toldBy,
   triggerDefinition,
   triggerKinds,
   type WorkflowVersion,
@@ -92,8 +92,7 @@ export async function isUnderWay({ db }: EngineContext, workflowId: string): Pro
 /** The workflows that are told by an event are due now; gives whether there are any. */
 export async function tellTriggers(context: EngineContext, event: string): Promise<boolean> {
   const told = (await liveOnes(context)).filter(({ version }) => {
-    const { trigger, source } = version.content.start;
-    return trigger.kind === 'event' && eventOf(trigger, source?.path[0]) === event;
+    return toldBy(version.content.start) === event;
   });
   // Where an event only tells of a record, that is fetched; the others aren't listed for it.
   await setDue(

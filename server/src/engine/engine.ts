@@ -18,6 +18,7 @@ import { inboxesAfter } from '../arrivals/relays.ts';
 import type { ConnectionInput } from '../connections.ts';
 import type { Trx } from '../db/group-commit.ts';
 import type { RunTable } from '../db/schema.ts';
+import { handsOverInto } from '../handing/receivers.ts';
 import { takeReturned } from './bounces.ts';
 import { type AccountWish, answerAccount, changeConnection } from './change-connection.ts';
 import { fingerprintOf, saveSeen } from './change-detection.ts';
@@ -93,8 +94,10 @@ export class Engine {
   private readonly busy = new Set<Promise<unknown>>();
   /** Runs that are being carried through, or wait for their turn. */
   private readonly carried = new Set<string>();
-  /** Workflows of which it is about to be told that they have done something. */
-  private readonly tellingAfter = new Set<string>();
+  /** Inboxes of which it is being found out what would be handed over to them. */
+  private readonly asksHanded = new Set<string>();
+  /** What is about to be told, by a name each. */
+  private readonly soonToDo = new Set<string>();
   /** When items that wait only for time go on, by the time that has passed in this process. */
   private readonly sleepers = new Map<string, number>();
 
@@ -103,6 +106,9 @@ export class Engine {
       answered: (connection) => this.wakeConnection(connection),
       released: (workflowId) => this.dispatcher.wake(workflowId),
       delivered: (workflowId) => this.tellAfter(workflowId),
+      handedOver: (inbox) =>
+        this.soonFor(`inbox ${inbox}`, async () => void (await this.happened(arrivalEvent(inbox)))),
+      handedRests: () => this.soonFor('handed', () => this.tick()),
       drifted: (workflowId) => this.background(this.carryOn(workflowId)),
       sleeps: (itemId, wait) => this.sleepers.set(itemId, context.seams.uptime() + wait),
     });
@@ -112,6 +118,7 @@ export class Engine {
     this.sources = new Sources(context);
     this.samples = new Samples(context, this.sources);
     this.rehearsals = new Rehearsals(context);
+    this.sources.handedTo = (inbox) => this.handedTo(inbox);
     this.watch = new PlaceWatch(context, () => {
       // What has come may be what came back.
       this.returnedAt = Number.NEGATIVE_INFINITY;
@@ -135,7 +142,7 @@ export class Engine {
   async stop(): Promise<void> {
     this.isStopping = true;
     clearInterval(this.timer);
-    this.watch.stop();
+    await this.watch.stop();
     await this.rehearsals.stopAll();
     await this.runner.close();
     await Promise.allSettled(this.busy);
@@ -579,14 +586,21 @@ export class Engine {
 
   /** What begins after a workflow is told that something was delivered, or has ended; many at once are told as one. */
   private tellAfter(workflowId: string): void {
-    if (this.tellingAfter.has(workflowId)) return;
-    this.tellingAfter.add(workflowId);
-    const tell = async (): Promise<void> => {
-      await this.context.seams.pause(soon);
-      this.tellingAfter.delete(workflowId);
+    this.soonFor(`after ${workflowId}`, async () => {
       for (const inbox of await inboxesAfter(this.context.db, workflowId)) await this.happened(arrivalEvent(inbox));
+    });
+  }
+
+  /** Does something in a moment; many wishes for the same until then are one. */
+  private soonFor(name: string, work: () => Promise<void>): void {
+    if (this.soonToDo.has(name)) return;
+    this.soonToDo.add(name);
+    const later = async (): Promise<void> => {
+      await this.context.seams.pause(soon);
+      this.soonToDo.delete(name);
+      await work();
     };
-    this.background(tell());
+    this.background(later());
   }
 
   /** Lets go on what people or things outside have woken. */
@@ -601,6 +615,25 @@ export class Engine {
         const said = error instanceof Error ? error.message : String(error);
         this.context.log.warn({ item: id, said: this.context.redaction.clean(said) }, 'not taken back yet');
       });
+    }
+  }
+
+  /** What the samples of those workflows would hand over to an inbox whose drafts do so. */
+  private async handedTo(inbox: string): Promise<readonly SourceRecord[]> {
+    if (this.asksHanded.has(inbox)) return [];
+    // Drafts may go round in a circle for a while.
+    this.asksHanded.add(inbox);
+    try {
+      const found: SourceRecord[] = [];
+      for (const { id, draft } of await this.context.workflows.list()) {
+        if (!handsOverInto(draft).includes(inbox) || !isReady(draft)) continue;
+        const version = await this.context.workflows.draftVersion(id);
+        const samples = await this.samples.of(id).catch(() => []);
+        found.push(...(await this.rehearsals.handedBy(id, version, samples.slice(0, 20), inbox)));
+      }
+      return found;
+    } finally {
+      this.asksHanded.delete(inbox);
     }
   }
 

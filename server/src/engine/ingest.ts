@@ -2,6 +2,7 @@ import type { Connector, Page, SourceRecord } from '@golden/connectors';
 import {
   beginItem,
   comesByItself,
+  handedMark,
   type ItemState,
   type JsonRecord,
   type LastSeen,
@@ -18,6 +19,7 @@ import {
 import type { Insertable } from 'kysely';
 import type { Trx } from '../db/group-commit.ts';
 import type { IntakeRow, ItemTable, RunRow, SeenTable } from '../db/schema.ts';
+import { noteTakenIn } from '../handing/keep-handed.ts';
 import { businessFor } from '../settings.ts';
 import {
   chunks,
@@ -175,6 +177,9 @@ async function knowVersions({ db, workflows }: EngineContext, intakeId: string):
 
 /** The start as it is carried out here: from when may have been chosen for this place alone. */
 function startOf({ content, locale }: WorkflowVersion, { from_when }: IntakeRow, run: RunRow): Start {
+  // Whoever handed something over counts on it, whenever that was.
+  if (content.start.trigger.kind === 'handed')
+    return { ...content.start, on: 'added_or_changed', fromWhen: { kind: 'all' } };
   const fromWhen = from_when === null ? content.start.fromWhen : (JSON.parse(from_when) as Start['fromWhen']);
   // What comes by itself bears the time of our own clock: what came after it went live isn't noted, though it is listed.
   if (
@@ -348,6 +353,15 @@ async function finishPage(
       newItem(context.seams.id(), run, accounts, record, unique, now, { gather: start.gather, ...given }),
     );
     await trx.insertInto('item').values(items).execute();
+    await noteTakenIn(
+      trx,
+      start.source?.path[0] ?? '',
+      chunk.flatMap(({ record }, at) => {
+        const mark = handedMark(record.record);
+        const item = items[at];
+        return mark && item ? [{ key: mark.key, child: item.id, state: item.state }] : [];
+      }),
+    );
     if (start.gather)
       await gatherItems(
         trx,

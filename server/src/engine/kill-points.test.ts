@@ -13,6 +13,7 @@ import {
   pointsOfAsking,
   pointsOfEndings,
   pointsOfHandIns,
+  pointsOfHandingOver,
   pointsOfParks,
   pointsOfReturned,
   pointsOfTakeOvers,
@@ -210,6 +211,7 @@ test('every named kill point is stopped at, here or where records are taken in',
     ...pointsOfArrivals,
     ...pointsOfAsking,
     ...pointsOfHandIns,
+    ...pointsOfHandingOver,
   ]);
   expect([...tried].sort()).toEqual([...killPoints].sort());
 });

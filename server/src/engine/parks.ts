@@ -4,6 +4,7 @@ import { isAsked, keepAsk } from '../asking/asks.ts';
 import { stoppedBecause } from '../consent/once.ts';
 import type { Trx } from '../db/group-commit.ts';
 import type { Db, ItemRow } from '../db/schema.ts';
+import { hasNewsOfHanded } from '../handing/handed-back.ts';
 import type { EngineContext } from './context.ts';
 import { keepEndings } from './endings/keep.ts';
 import { wokenByLink } from './wait-link-parts.ts';
@@ -11,6 +12,9 @@ import { mayWake, wakeTold } from './wake-told.ts';
 
 // What parked items wait for. A park outlives the process; nothing is held meanwhile. What wakes an
 // item is stored with its park and taken up by whoever claims the item next.
+
+/** What wakes whoever waits for what it handed over; the data file writes the same when that moves. */
+const handedNews = JSON.stringify({ kind: 'event', event: 'handed' } satisfies WokenBy);
 
 /** Why an earlier change of a record was dismissed. */
 export const overtaken = 'Overtaken by a newer change.';
@@ -71,6 +75,14 @@ export async function parkItem(
     })
     .execute();
   await keepAsk(trx, item, park, now);
+  // What it handed over may have moved on since it was asked about.
+  if (park.awaitsHanded && (await hasNewsOfHanded(trx, item.id, park.step, park.awaitsHanded.unsettled)))
+    await trx
+      .updateTable('park')
+      .set({ woken: handedNews })
+      .where('item_id', '=', item.id)
+      .where('woken', 'is', null)
+      .execute();
   for (const event of park.events ?? [])
     await trx.insertInto('park_event').values({ event, item_id: item.id }).execute();
   const accountOf = (connection: string): string => connections.accountOf(connection);

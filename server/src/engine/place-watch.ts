@@ -45,7 +45,7 @@ export class PlaceWatch {
     try {
       const wanted = await this.wanted();
       for (const [key, { workflows }] of this.watched)
-        if (!isSame(workflows, wanted.get(key)?.workflows)) this.end(key);
+        if (!isSame(workflows, wanted.get(key)?.workflows)) void this.end(key);
       for (const [key, { connection, path, workflows }] of wanted)
         if (!this.watched.has(key) && !this.isStopped) this.begin(key, connection, path, workflows);
     } finally {
@@ -53,10 +53,11 @@ export class PlaceWatch {
     }
   }
 
-  stop(): void {
+  /** Ends all of it; resolves when nobody listens any more, also where a place was just being opened. */
+  async stop(): Promise<void> {
     this.isStopped = true;
     this.unlisten();
-    for (const key of [...this.watched.keys()]) this.end(key);
+    await Promise.all([...this.watched.keys()].map((key) => this.end(key)));
   }
 
   /** The places of live workflows that are asked every few minutes, by account and place. */
@@ -100,10 +101,10 @@ export class PlaceWatch {
     this.watched.set(key, { workflows, stop });
   }
 
-  private end(key: string): void {
+  private async end(key: string): Promise<void> {
     const watched = this.watched.get(key);
     this.watched.delete(key);
-    watched?.stop.then((stop) => stop?.()).catch(() => undefined);
+    await watched?.stop.then((stop) => stop?.()).catch(() => undefined);
   }
 
   private async news(workflows: ReadonlySet<string>): Promise<void> {

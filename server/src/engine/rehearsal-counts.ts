@@ -28,7 +28,10 @@ export function countRehearsed(counts: RehearsalCounts, state: ItemStateName, re
     const came = 'outcome' in result ? result.outcome : result.kind;
     counts.steps[step] ??= {};
     const own = counts.steps[step];
-    own[came] = (own[came] ?? 0) + 1;
+    const count = result.kind === 'handed' ? result.count : 1;
+    own[came] = (own[came] ?? 0) + count;
+    for (const { state: there } of result.kind === 'handed' ? (result.would ?? []) : [])
+      own[`would_${there}`] = (own[`would_${there}`] ?? 0) + 1;
   }
   for (const mark of marksOf(reached)) counts.marks[mark] += 1;
 }

@@ -11,6 +11,7 @@ import {
   doublesOf,
   type Effect,
   type Found,
+  handedPiece,
   type IndexField,
   type ItemState,
   type ItemStateName,
@@ -37,11 +38,14 @@ import {
 import { whyUnwanted } from '../consent/may-send.ts';
 import { RehearsedPeople, stoppedBecause } from '../consent/once.ts';
 import type { RehearsalItemTable } from '../db/schema.ts';
+import { receiverOf, receivingVersion } from '../handing/receivers.ts';
+import { type RehearsedHanded, rehearseHanded } from '../handing/rehearse-handed.ts';
 import type { Overlay } from '../matching/index-host.ts';
 import { linkedTo } from '../matching/links.ts';
 import type { MatchWorld } from '../matching/matcher.ts';
 import { textsOf } from '../matching/mirrors.ts';
 import { apartFrom } from '../matching/not-same.ts';
+import type { Workflow } from '../workflows.ts';
 import { answerOf } from './answers.ts';
 import type { EngineContext } from './context.ts';
 import { checkDestination } from './destination-check.ts';
@@ -49,27 +53,32 @@ import { accountsOfNow } from './item-accounts.ts';
 import { withLastWrites } from './last-written.ts';
 import { countRehearsed, noCounts } from './rehearsal-counts.ts';
 
+/** What one rehearsal has asked, made and changed: shared by all workflows that its records go through. */
+class RehearsalLayers {
+  readonly cache = new Map<string, Promise<readonly Found[]>>();
+  /** Records made or changed here, by place and id. */
+  readonly overlay = new Map<string, Map<string, JsonRecord>>();
+  readonly links = new Map<string, string>();
+  readonly records = new Map<string, Promise<Found | null>>();
+  /** What this rehearsal has sent to each record, by place and id. */
+  readonly sent = new Map<string, Record<Pointer, MadeOf>>();
+  /** Ids of the overlay by place, in the order in which they were made or changed. */
+  readonly changed = new Map<string, string[]>();
+  /** How many of those an index has taken in. */
+  readonly indexed = new Map<string, number>();
+  made = 0;
+
+  constructor(readonly id: string) {}
+}
+
 /**
  * Answers the effects of a rehearsal: reads go to the real apps, once and cached, or for many records to a listing just taken; writes land in an
  * overlay that later finds see, so that two new doubles find each other. Nothing outside changes.
  */
 export class RehearsalWorld {
-  private readonly cache = new Map<string, Promise<readonly Found[]>>();
-  /** Records made or changed here, by place and id. */
-  private readonly overlay = new Map<string, Map<string, JsonRecord>>();
-  private readonly links = new Map<string, string>();
-  private readonly records = new Map<string, Promise<Found | null>>();
-  /** What this rehearsal has sent to each record, by place and id. */
-  private readonly sent = new Map<string, Record<Pointer, MadeOf>>();
-  /** Ids of the overlay by place, in the order in which they were made or changed. */
-  private readonly changed = new Map<string, string[]>();
-  /** How many of those an index has taken in. */
-  private readonly indexed = new Map<string, number>();
   /** Who is in it by now, where each person is once. */
   readonly people: RehearsedPeople;
-  private readonly id: string;
-  private made = 0;
-
+  private readonly receivers = new Map<string, Promise<Receiver | undefined>>();
   private constructor(
     private readonly context: EngineContext,
     /** What stands in the way of each write, by its step. */
@@ -78,8 +87,8 @@ export class RehearsalWorld {
     private readonly workflowId: string,
     /** The places whose copies, just brought up to date, stand for the places themselves. */
     private readonly copies: ReadonlySet<string>,
+    private readonly layers: RehearsalLayers,
   ) {
-    this.id = context.seams.id();
     this.people = new RehearsedPeople(context.db, workflowId, content);
   }
 
@@ -92,6 +101,7 @@ export class RehearsalWorld {
     content: WorkflowContent,
     workflowId: string,
     records: number,
+    layers = new RehearsalLayers(context.seams.id()),
   ): Promise<RehearsalWorld> {
     const standings = new Map<string, Answer>();
     const copies = new Set<string>();
@@ -103,11 +113,32 @@ export class RehearsalWorld {
         copies.add(placeOf(step.target));
       await context.mirrors.settle(step.target);
     }
-    return new RehearsalWorld(context, standings, content, workflowId, copies);
+    return new RehearsalWorld(context, standings, content, workflowId, copies, layers);
   }
 
-  async answer(effect: Effect): Promise<Answer> {
-    const standing = effect.kind === 'readBack' ? undefined : this.standings.get(plainStepId(effect.step));
+  /** The world of the workflow that takes in what is handed over to an inbox; opened once. */
+  receiver(inbox: string): Promise<Receiver | undefined> {
+    const known = this.receivers.get(inbox) ?? this.openReceiver(inbox);
+    this.receivers.set(inbox, known);
+    return known;
+  }
+
+  private async openReceiver(inbox: string): Promise<Receiver | undefined> {
+    const { context } = this;
+    const workflow = await receiverOf(context, inbox);
+    if (!workflow) return undefined;
+    const version = await receivingVersion(context, workflow);
+    const world = await RehearsalWorld.open(context, version.content, workflow.id, 1, this.layers);
+    return { workflow, version, world };
+  }
+
+  /** What stands in the way of a step as its place is now; undefined where nothing does. */
+  standing(step: string): Answer | undefined {
+    return this.standings.get(plainStepId(step));
+  }
+
+  async answer(effect: Exclude<Effect, { kind: 'handOver' | 'handedBack' }>): Promise<Answer> {
+    const standing = effect.kind === 'readBack' ? undefined : this.standing(effect.step);
     if (standing) return standing;
     try {
       switch (effect.kind) {
@@ -133,7 +164,7 @@ export class RehearsalWorld {
     isCopied: (target) => this.copies.has(placeOf(target)),
     linked: async ({ link, target }) => {
       if (!link) return undefined;
-      const own = this.links.get(linkName(link, target));
+      const own = this.layers.links.get(linkName(link, target));
       if (own !== undefined) return { id: own, isLeft: false };
       const accounts = accountsOfNow(this.context.connections, this.content);
       return linkedTo(this.context.db, accounts.linkEnd(link), {
@@ -150,23 +181,23 @@ export class RehearsalWorld {
   private indexMade(target: Target, index: string, fields: readonly IndexField[]): Overlay | undefined {
     const layer = this.layer(target);
     if (layer.size === 0) return undefined;
-    const name = `${index}|rehearsal ${this.id}`;
-    const changed = this.changed.get(placeOf(target)) ?? [];
-    const news = new Set(changed.slice(this.indexed.get(name) ?? 0));
-    this.indexed.set(name, changed.length);
+    const name = `${index}|rehearsal ${this.layers.id}`;
+    const changed = this.layers.changed.get(placeOf(target)) ?? [];
+    const news = new Set(changed.slice(this.layers.indexed.get(name) ?? 0));
+    this.layers.indexed.set(name, changed.length);
     return { name, fields, news: [...news].map((id) => ({ id, texts: textsOf(layer.get(id) ?? {}, fields) })) };
   }
 
   /** Lets go of what was kept for looking things up. */
   async close(): Promise<void> {
-    for (const name of this.indexed.keys()) await this.context.mirrors.worker.host.close(name);
+    for (const name of this.layers.indexed.keys()) await this.context.mirrors.worker.host.close(name);
   }
 
   private read(target: Target, id: string): Promise<Found | null> {
     const changed = this.layer(target).get(id);
     const name = `${placeOf(target)}|${id}`;
-    const known = this.records.get(name) ?? this.readThere(target, id);
-    this.records.set(name, known);
+    const known = this.layers.records.get(name) ?? this.readThere(target, id);
+    this.layers.records.set(name, known);
     return known.then((found) => {
       const now = changed ? { ...found, id, record: changed } : found;
       return now && this.withOwn(target, now);
@@ -186,7 +217,7 @@ export class RehearsalWorld {
   /** Keeps what was settled with a record, as a run would: its next change is measured by it. */
   settle(settled: Settled): void {
     const name = `${placeOf(settled.target)}|${settled.id}`;
-    this.sent.set(name, { ...this.sent.get(name), ...settled.fields });
+    this.layers.sent.set(name, { ...this.layers.sent.get(name), ...settled.fields });
   }
 
   /** Remembers what this rehearsal matched, as a run would: the next change of the same record meets it. */
@@ -194,14 +225,14 @@ export class RehearsalWorld {
     for (const [id, result] of Object.entries(state.steps)) {
       const step = stepById(this.content, id);
       if ((result.kind !== 'found' && result.kind !== 'written') || !result.link || !step || !isPlaced(step)) continue;
-      if (step.target) this.links.set(linkName(result.link, step.target), result.id);
+      if (step.target) this.layers.links.set(linkName(result.link, step.target), result.id);
     }
   }
 
   private async find({ target, by }: Extract<Effect, { kind: 'find' }>): Promise<readonly Found[]> {
     const name = `${placeOf(target)}|${by.path}|${keyText(by.value)}`;
-    const real = this.cache.get(name) ?? this.findThere(target, by);
-    this.cache.set(name, real);
+    const real = this.layers.cache.get(name) ?? this.findThere(target, by);
+    this.layers.cache.set(name, real);
     const layer = this.layer(target);
     const there = (await real).map((found) => ({ ...found, record: layer.get(found.id) ?? found.record }));
     const known = new Set(there.map((found) => found.id));
@@ -224,7 +255,7 @@ export class RehearsalWorld {
 
   /** A record with what this rehearsal itself has sent it by now. */
   private withOwn(target: Target, found: Found): Found {
-    const own = this.sent.get(`${placeOf(target)}|${found.id}`);
+    const own = this.layers.sent.get(`${placeOf(target)}|${found.id}`);
     return own ? { ...found, last: { ...found.last, ...own } } : found;
   }
 
@@ -247,8 +278,8 @@ export class RehearsalWorld {
       this.lay(write.target, write.id, record);
       return { kind: 'written', id: write.id, record };
     }
-    this.made += 1;
-    const id = `${assumedId} (${this.made})`;
+    this.layers.made += 1;
+    const id = `${assumedId} (${this.layers.made})`;
     const record = assumedRecord(write, describedPlace(this.content, step), id);
     this.lay(write.target, id, record);
     return { kind: 'written', id, record };
@@ -257,17 +288,24 @@ export class RehearsalWorld {
   private lay(target: Target, id: string, record: JsonRecord): void {
     this.layer(target).set(id, record);
     const place = placeOf(target);
-    const known = this.changed.get(place);
+    const known = this.layers.changed.get(place);
     if (known) known.push(id);
-    else this.changed.set(place, [id]);
+    else this.layers.changed.set(place, [id]);
   }
 
   private layer(target: Pick<Target, 'connection' | 'path'>): Map<string, JsonRecord> {
     const name = placeOf(target);
-    const layer = this.overlay.get(name) ?? new Map<string, JsonRecord>();
-    this.overlay.set(name, layer);
+    const layer = this.layers.overlay.get(name) ?? new Map<string, JsonRecord>();
+    this.layers.overlay.set(name, layer);
     return layer;
   }
+}
+
+/** A workflow to which is handed over while rehearsing. */
+interface Receiver {
+  readonly workflow: Workflow;
+  readonly version: WorkflowVersion;
+  readonly world: RehearsalWorld;
 }
 
 /** True where it comes to a wait, or to what goes out to somebody. */
@@ -293,6 +331,9 @@ export interface Tried {
   readonly state: ItemStateName;
   readonly detail: ItemState;
 }
+
+/** Of what one sample would hand over so many are samples of whoever takes it in. */
+const mostOfOne = 20;
 
 /** A row of the sheet, with the state it came from. */
 type Rehearsed = Omit<RehearsalItemTable, 'workflow_id' | 'at' | 'item_state'> & { readonly reached: ItemState };
@@ -444,11 +485,64 @@ export class Rehearsals {
     return true;
   }
 
+  private answer(
+    world: RehearsalWorld,
+    version: WorkflowVersion,
+    { state, effect }: { readonly state: ItemState; readonly effect: Effect },
+    handed: Map<string, RehearsedHanded>,
+  ): Promise<Answer> {
+    if (effect.kind === 'handOver') return this.handOver(world, version, state, effect, handed);
+    if (effect.kind !== 'handedBack') return world.answer(effect);
+    return Promise.resolve(handed.get(effect.step)?.back(effect.wants) ?? answerNothingBack);
+  }
+
+  /** What is handed over is rehearsed on in the workflow that takes it in. */
+  private async handOver(
+    world: RehearsalWorld,
+    version: WorkflowVersion,
+    state: ItemState,
+    effect: Extract<Effect, { kind: 'handOver' }>,
+    handed: Map<string, RehearsedHanded>,
+  ): Promise<Answer> {
+    const standing = world.standing(effect.step);
+    if (standing) return standing;
+    const receiver = await world.receiver(effect.target.path[0] ?? '');
+    const done = await rehearseHanded(version, state, effect, receiver?.workflow, (record) => {
+      if (!receiver) throw new Error('Nobody takes it in.');
+      return this.rehearseOne(receiver.world, receiver.version, record);
+    });
+    handed.set(effect.step, done);
+    return done.answer;
+  }
+
+  /** What records would hand over to an inbox, as far as they come there: samples for whoever takes it in. */
+  async handedBy(
+    workflowId: string,
+    version: WorkflowVersion,
+    records: readonly SourceRecord[],
+    inbox: string,
+  ): Promise<SourceRecord[]> {
+    const world = await RehearsalWorld.open(this.context, version.content, workflowId, records.length);
+    const found: SourceRecord[] = [];
+    for (const record of records)
+      await this.rehearseOne(world, version, record, (effect, _answer, state) => {
+        if (effect.kind !== 'handOver' || effect.target.path[0] !== inbox) return;
+        const piece = handedPiece(version, state, effect.step, 0, mostOfOne);
+        for (const { turn, record: made } of piece.records) {
+          const id = `${record.id}.${effect.step}#${turn}`;
+          const handed: JsonRecord = { key: id };
+          found.push({ id, record: { ...made, $arrival: { id, at: state.takenAt, handed } } });
+        }
+      });
+    await world.close();
+    return found;
+  }
+
   private async rehearseOne(
     world: RehearsalWorld,
     version: WorkflowVersion,
     source: SourceRecord,
-    heard: (effect: Effect, answer: Answer) => void = () => undefined,
+    heard: (effect: Effect, answer: Answer, state: ItemState) => void = () => undefined,
     double?: ItemState['double'],
   ): Promise<Rehearsed> {
     const begun = beginItem(source.record, this.context.seams.now(), {
@@ -457,6 +551,7 @@ export class Rehearsals {
       ...(double && { double }),
     });
     const title = recordTitle(source.record);
+    const handed = new Map<string, RehearsedHanded>();
     let step: Advance = advance(version, begun, { kind: 'begin' });
     while (!step.outcome) {
       const already = isSending(step) ? await world.people.why(source.record, source.id, title) : undefined;
@@ -465,9 +560,9 @@ export class Rehearsals {
         step = advance(version, step.state, by);
         continue;
       }
-      const answer: Answer =
-        already === undefined ? await world.answer(step.effect) : { kind: 'not_sent', why: already, leavesOut: true };
-      heard(step.effect, answer);
+      const { effect, state } = step;
+      const answer = already === undefined ? await this.answer(world, version, step, handed) : unwanted(already);
+      heard(effect, answer, state);
       step = advance(version, step.state, answer);
       if (step.settled) world.settle(step.settled);
     }
@@ -484,6 +579,18 @@ export class Rehearsals {
     };
   }
 }
+
+/** Whom it goes to is in it already. */
+const unwanted = (why: string): Answer => ({ kind: 'not_sent', why, leavesOut: true });
+
+/** What is said of what was handed over where nobody knows of it. */
+const answerNothingBack: Answer = {
+  kind: 'handed_back',
+  open: 0,
+  unsettled: 0,
+  message: '',
+  counts: { delivered: 0, leftOut: 0, dropped: 0 },
+};
 
 /** What a rehearsal of this draft is known by: another draft that comes to the same has the same. */
 export const rehearsedFingerprint = (draft: WorkflowContent): string =>

@@ -18,13 +18,22 @@ export interface FromWhenCounts {
 
 /** Reads from sources for building and rehearsing; takes nothing in. */
 export class Sources {
+  /** What the samples of other workflows would hand over to an inbox. */
+  handedTo: (inbox: string) => Promise<readonly SourceRecord[]> = async () => [];
+
   constructor(private readonly context: EngineContext) {}
 
   /** Every record of the source, page after page. */
   async *all(start: Start): AsyncGenerator<SourceRecord> {
     if (!start.source) return;
     const connector = await this.context.connections.connector(start.source.connection);
-    for await (const page of sourcePages(connector, start)) yield* page.records;
+    let isEmpty = true;
+    for await (const page of sourcePages(connector, start)) {
+      if (page.records.length > 0) isEmpty = false;
+      yield* page.records;
+    }
+    // As long as nothing was handed over, what would be is what there is to build with.
+    if (isEmpty && start.trigger.kind === 'handed') yield* await this.handedTo(start.source.path[0] ?? '');
   }
 
   /** The records that came or changed last, the newest first. */

@@ -1,5 +1,5 @@
 import { AppError, type Connector } from '@golden/connectors';
-import { recordTitle, type Start } from '@golden/core';
+import { handedMark, recordTitle, type Start } from '@golden/core';
 import { isDropped } from '../arrivals/files/dropped.ts';
 import type { Trx } from '../db/group-commit.ts';
 import type { Db } from '../db/open.ts';
@@ -100,7 +100,8 @@ export async function lookBeforeTaking(
     if (kept && kept.length > mostKept) kept = undefined;
     for (const { record } of await changesAmong(context, intake, start, page)) {
       // Whoever dropped a file saw how many it brings, and said yes.
-      if (isDropped(record)) continue;
+      // So did whoever rehearsed the workflow that hands it over.
+      if (isDropped(record) || handedMark(record)) continue;
       count += 1;
       if (examples.length < mostExamples) examples.push(recordTitle(record));
     }

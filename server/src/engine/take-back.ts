@@ -17,6 +17,7 @@ import {
 } from '@golden/core';
 import type { Trx } from '../db/group-commit.ts';
 import type { ItemRow, WriteRow } from '../db/schema.ts';
+import { dropNotTakenIn, handedItems } from '../handing/take-back-handed.ts';
 import { Told } from '../told.ts';
 import type { EngineContext } from './context.ts';
 import { lastDone, writeOf } from './intents.ts';
@@ -64,25 +65,47 @@ interface Undoing {
  */
 export async function takeBack(context: EngineContext, itemId: string): Promise<void> {
   const item = await context.db.selectFrom('item').selectAll().where('id', '=', itemId).executeTakeFirst();
-  if (!item) throw new CannotTakeBack('There is nothing to take back.');
-  const undoings = await planUndoing(context, item);
+  if (!item || item.state === 'cancelled') throw new CannotTakeBack('There is nothing to take back.');
+  // What it handed over goes back with it, the last first, before what it wrote itself.
+  const all = [...(await handedItems(context.db, itemId)).reverse(), item];
+  const plans = await planAll(context, all);
   await context.commits.run(async (trx) => {
-    const claimed = await trx
-      .updateTable('item')
-      .set({ claimed: 1 })
-      .where('id', '=', itemId)
-      .where('claimed', '=', 0)
-      .where('state', 'in', ['delivered', 'unsettled', 'left_out', 'dismissed'])
-      .where('item_state', '=', item.item_state)
-      .returning('id')
-      .executeTakeFirst();
-    if (!claimed) throw new CannotTakeBack('There is nothing to take back, or it has moved on meanwhile.');
-    const open = await openUndoings(trx, itemId);
-    if (open.length > 0) throw new CannotTakeBack('It is being taken back already.');
-    for (const { row, undoing } of undoings) await storeUndoing(context, trx, row, undoing);
+    for (const { item: one, undoings } of plans) {
+      await claimForTakingBack(trx, one);
+      for (const { row, undoing } of undoings) await storeUndoing(context, trx, row, undoing);
+    }
+    await dropNotTakenIn(trx, itemId);
   });
   context.seams.reach('take-back:after-store');
-  await goOnTakingBack(context, itemId);
+  for (const { item: one } of plans) await goOnTakingBack(context, one.id);
+}
+
+/** How each of several items would be undone. @throws CannotTakeBack before anything is changed */
+async function planAll(context: EngineContext, items: readonly ItemRow[]) {
+  const plans = [];
+  for (const item of items) {
+    if (item.state === 'cancelled') continue;
+    plans.push({ item, undoings: await planUndoing(context, item) });
+  }
+  return plans;
+}
+
+async function claimForTakingBack(trx: Trx, item: ItemRow): Promise<void> {
+  const claimed = await trx
+    .updateTable('item')
+    .set({ claimed: 1 })
+    .where('id', '=', item.id)
+    .where('claimed', '=', 0)
+    .where('state', 'in', ['delivered', 'unsettled', 'left_out', 'dismissed'])
+    .where('item_state', '=', item.item_state)
+    .returning('id')
+    .executeTakeFirst();
+  if (!claimed)
+    throw new CannotTakeBack(
+      `There is nothing to take back, or “${item.title}” is still on its way. Wait until it has come to rest.`,
+    );
+  const open = await openUndoings(trx, item.id);
+  if (open.length > 0) throw new CannotTakeBack('It is being taken back already.');
 }
 
 /** Goes on with taking an item back that is claimed for it: what is undone already isn't undone again. */

@@ -187,7 +187,7 @@ describe('switched off and on', () => {
     add('Tom');
     await pass(2.1 * hour);
     expect(await names()).toEqual(['Ada Holm']);
-    expect(await api('POST', `/workflows/${id}/on`)).toEqual({ ok: true });
+    expect(await api('POST', `/workflows/${id}/on`)).toEqual({ also: [] });
   });
 
   test('going live with a new version asks likewise', async () => {

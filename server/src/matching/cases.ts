@@ -114,7 +114,7 @@ export async function matchCase(services: Services, item: ItemRow): Promise<Matc
     }),
     sure: (rung?.kind === 'alike' ? rung.sure : undefined) ?? usuallySure,
     somebodyNew: isWeighed ? shared.somebodyNew : null,
-    mayCreate: step.kind === 'write' || step.ladder.atNone === 'create',
+    mayCreate: step.kind === 'write' || step.ladder?.atNone === 'create',
     mayMerge: candidates.length > 1 && step.target.described.can.update,
   };
 }

@@ -146,7 +146,7 @@ describe('practice apps', () => {
     const practice = new Practice(data, programs(keys, serves), {});
     expect(practice.state).toBe('off');
     expect(await practice.start()).toEqual([{ app: 'ledger', name: 'Ledger', key: 'k' }]);
-    expect([practice.state, new Set(Object.values(practice.addresses)).size]).toEqual(['on', 10]);
+    expect([practice.state, new Set(Object.values(practice.addresses)).size]).toEqual(['on', 12]);
     const before = practice.addresses;
     await expect(practice.start()).rejects.toThrow('are running');
     practice.stop();

@@ -38,6 +38,8 @@ const practiceApps = [
   { app: 'job_board', option: 'jobs', port: 4611 },
   { app: 'pocket_messages', option: 'pocket', port: 4612 },
   { app: 'newsletter_list', option: 'newsletter', port: 4613 },
+  { app: 'key_cabinet', option: 'cabinet', port: 4614 },
+  { app: 'window_display', option: 'window', port: 4615 },
 ] as const;
 
 const Kept = z.object({ ports: z.record(z.string(), z.int()) });

@@ -20,6 +20,13 @@ export const pointsOfEndings = ['ending:after-store'] as const;
 /** The same, in `asking.test.ts`. */
 export const pointsOfAsking = ['ask:after-letter', 'ask:after-mail', 'ask:after-answer'] as const;
 
+/** The same, in `handing.test.ts`. */
+export const pointsOfHandingOver = [
+  'hand-over:before-store',
+  'hand-over:after-piece',
+  'hand-over:after-store',
+] as const;
+
 /** The same, in `mails.test.ts`. */
 export const pointsOfReturned = ['returned:after-store'] as const;
 

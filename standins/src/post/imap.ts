@@ -111,6 +111,7 @@ export class ImapHouse {
         this.keep(address);
       });
     }
+    endIdlingWithTheConnection(server);
     server.setMaxListeners(0);
     this.boxes.set(address, server);
   }
@@ -236,6 +237,24 @@ export class ImapHouse {
     box.on('notify', connection._notificationCallback);
     connection.socket?.once('close', () => box.removeListener('notify', connection._notificationCallback));
   }
+}
+
+/**
+ * Whoever goes while waiting for news (IDLE, RFC 2177) waits no more: the library keeps a timer of half an hour for each,
+ * which keeps the whole process from ending.
+ */
+function endIdlingWithTheConnection(server: ImapServer): void {
+  const idle = server.getCommandHandler('IDLE');
+  if (!idle) return;
+  server.setCommandHandler('IDLE', (connection, parsed, data, callback) => {
+    idle(connection, parsed, data, callback);
+    const waiting = connection.inputHandler;
+    const end = (): void => {
+      if (waiting && connection.inputHandler === waiting) waiting('DONE');
+    };
+    if (!connection.socket || connection.socket.destroyed) end();
+    else connection.socket.once('close', end);
+  });
 }
 
 /** Who signs in with which token, of what OAUTHBEARER (RFC 7628 section 3.1) or XOAUTH2 sends. */

@@ -46,7 +46,9 @@ export type QueryName =
   | 'telling'
   | 'unsubscribed'
   | 'due'
-  | 'asks';
+  | 'asks'
+  | 'handing'
+  | 'receivers';
 
 /** The routes that change something, all but those that only read. */
 export type ChangingRoute = Exclude<keyof Api & string, `GET ${string}`>;
@@ -68,8 +70,8 @@ const ofFiles: readonly QueryName[] = ['files', 'samples', 'profile', 'counts', 
 const ofPlace: readonly QueryName[] = ['places', 'place', 'drift', 'identifiers'];
 const ofSamples: readonly QueryName[] = ['samples', 'lookups'];
 const ofItem: readonly QueryName[] = ['asks', 'today', 'item', 'run', 'run-items', 'runs', 'days', 'decide', 'links'];
-const ofWorkflow: readonly QueryName[] = ['workflows', 'workflow', 'today', 'versions'];
-const ofTurning: readonly QueryName[] = [...ofWorkflow, 'runs', 'usual', 'between', 'due'];
+const ofWorkflow: readonly QueryName[] = ['workflows', 'workflow', 'today', 'versions', 'handing', 'receivers'];
+const ofTurning: readonly QueryName[] = [...ofWorkflow, 'runs', 'usual', 'between', 'due', 'handing'];
 
 /**
  * What is read anew after each route that changes something. A route that isn't named here doesn't
@@ -142,11 +144,16 @@ export const changedBy: Readonly<Record<ChangingRoute, readonly QueryName[]>> = 
   'POST /api/workflows': ofWorkflow,
   'POST /api/workflows/from-choices': ofWorkflow,
   'POST /api/workflows/import/look': [],
+  'POST /api/workflows/import/places': [],
   'POST /api/workflows/import': ofWorkflow,
   'POST /api/workflows/:id/duplicate': ofWorkflow,
   'PUT /api/workflows/:id/folder': ofWorkflow,
   'DELETE /api/workflows/:id': ofWorkflow,
-  'PUT /api/workflows/:id/draft': ['workflows', 'text-templates', 'rehearsal'],
+  'PUT /api/workflows/:id/draft': ['workflows', 'text-templates', 'rehearsal', 'handing', 'receivers'],
+  'POST /api/workflows/:id/receivers': ofWorkflow,
+  'POST /api/workflows/:id/receivers/choose': [],
+  'POST /api/workflows/:id/needed': ['samples', 'profile', 'lookups', 'counts', 'place', 'drift', 'handing'],
+  'POST /api/folders/turn': ofTurning,
   'POST /api/workflows/:id/live': ofTurning,
   'POST /api/workflows/:id/cover': [...ofTurning, 'not-covered'],
   'POST /api/workflows/:id/on': ofTurning,

@@ -257,6 +257,27 @@ export const useLinks = (search: string) =>
     placeholderData: (before) => before,
   });
 
+export type PlaceLook = Api['POST /api/workflows/import/places']['response'][number];
+
+/** Whether the places of a file are there with these connections. */
+export const usePlacesOfFile = (text: string, connections: Readonly<Record<string, string>>) =>
+  useQuery({
+    queryKey: ['places-of-file', text, connections],
+    queryFn: () => call('POST /api/workflows/import/places', { body: { text, connections: { ...connections } } }),
+    enabled: text !== '',
+    placeholderData: (before) => before,
+    staleTime: 0,
+    retry: false,
+  });
+
+/** A newer edition of the ready-made one that a workflow was made from, beside its saved draft. */
+export const useNewerEdition = (id: string, rev: number, isThere: boolean) =>
+  useQuery({
+    queryKey: ['edition', id, rev],
+    queryFn: () => call('GET /api/workflows/:id/edition', { params: { id } }),
+    enabled: isThere,
+  });
+
 /** The versions of a workflow and what changed. */
 export const useVersions = (id: string) =>
   useQuery({
@@ -389,6 +410,17 @@ export const useItem = (id: string) =>
     queryKey: ['item', id],
     queryFn: () => call('GET /api/items/:id', { params: { id } }),
     enabled: id !== '',
+  });
+
+/** What there is to know of a workflow and of those that it hands over to, or that hand over to it. */
+export type Handing = Api['GET /api/workflows/:id/handing']['response'];
+
+/** Both ends of handing over around a workflow. */
+export const useHanding = (id: string, isWanted = true) =>
+  useQuery({
+    queryKey: ['handing', id],
+    queryFn: () => call('GET /api/workflows/:id/handing', { params: { id } }),
+    enabled: isWanted,
   });
 
 /** Reads one thing anew, such as the samples after they were fetched again. */

@@ -19,6 +19,7 @@ import {
   useAlsoWrites,
   useBetween,
   useCounts,
+  useHanding,
   useRehearsal,
   useSettings,
   useWaiters,
@@ -28,6 +29,7 @@ import { withAccepted, withStart } from '../editor/draft/edits.ts';
 import { withPolicy } from '../editor/draft/overwriting.ts';
 import { sentFrom, startKey } from '../editor/start/time-axis.ts';
 import { Choice } from '../parts/AccountChoice.tsx';
+import { BothEnds, idsOf, proposedToo } from '../parts/BothEnds.tsx';
 import { Button } from '../parts/Button.tsx';
 import { ConfirmDialog } from '../parts/ConfirmDialog.tsx';
 import { counted, formatInstant, formatNumber } from '../parts/formats.ts';
@@ -48,6 +50,9 @@ export function LiveDialog({ isOpen, onClose }: { readonly isOpen: boolean; read
   const [already, setAlready] = useState<'taken' | 'noted'>();
   const [late, setLate] = useState<number>();
   const [overdue, setOverdue] = useState<Overdue>();
+  const handing = useHanding(workflow.id, isOpen).data;
+  const [said, setSaid] = useState<ReadonlySet<string>>();
+  const also = said ?? proposedToo(handing);
   const isOther = lies?.begins === 'source' && workflow.liveVersion !== null;
   const live = useAction(async () => {
     // What is there already is asked for another source, as for another account.
@@ -57,7 +62,10 @@ export function LiveDialog({ isOpen, onClose }: { readonly isOpen: boolean; read
     const seen = lies?.between?.count;
     const params = { id: workflow.id };
     try {
-      await call('POST /api/workflows/:id/live', { params, query: { ...(seen && { seen }), overdue, waiting } });
+      await call('POST /api/workflows/:id/live', {
+        params,
+        query: { ...(seen && { seen }), overdue, waiting, also: idsOf(also) },
+      });
     } catch (error) {
       const late = overdueIn(error);
       if (late === undefined) throw error;
@@ -126,6 +134,7 @@ export function LiveDialog({ isOpen, onClose }: { readonly isOpen: boolean; read
             </li>
           ))}
       </ul>
+      <BothEnds handing={handing} also={also} onSay={setSaid} />
       <WaitersChoice waiters={waiters} what={waiting} onSay={setWaiting} />
       {late !== undefined && <OverdueChoice count={late} what={overdue} onSay={setOverdue} />}
       <GoesOut content={draft.content} now={goesOn ? undefined : now} change={draft.change} />

@@ -107,9 +107,7 @@ export function NewWorkflowPage() {
 /** Workflows that are ready but for their connections. */
 function Ready({ onChoose }: { readonly onChoose: (text: string) => void }) {
   const ready = useReady().data ?? [];
-  const take = useAction(async (id: string) =>
-    onChoose(JSON.stringify(await call('GET /api/ready/:id', { params: { id } }))),
-  );
+  const take = useAction(async (id: string) => onChoose((await call('GET /api/ready/:id', { params: { id } })).text));
   if (ready.length === 0) return null;
   return (
     <section aria-label="Ready-made" className="mt-8">

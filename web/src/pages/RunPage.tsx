@@ -24,7 +24,7 @@ export function RunPage() {
   const [state, setState] = useState<(typeof itemStates)[number] | undefined>(
     (search.get('state') as 'unsettled' | null) ?? undefined,
   );
-  const [itemId, setItemId] = useState('');
+  const [itemId, setItemId] = useState(search.get('item') ?? '');
   const stop = useAction(
     () => call('POST /api/runs/:id/stop', { params: { id: runId } }),
     'Stopped. Records that had not begun are cancelled.',

@@ -5,12 +5,13 @@ import { toast } from 'sonner';
 import { call } from '../api/client.ts';
 import { useAction, useVersions, type Versions } from '../api/queries.ts';
 import { useEditor } from '../editor/draft/context.tsx';
+import { NewerEdition } from '../editor/draft/NewerEdition.tsx';
 import { Button } from '../parts/Button.tsx';
+import { Changes } from '../parts/Changes.tsx';
 import { counted, formatInstant } from '../parts/formats.ts';
 import { EmptyState, Loading } from '../parts/Messages.tsx';
 
 type Version = Versions['versions'][number];
-type Change = Version['changes'][number];
 
 /** What changed between versions, in sentences; go back to one. */
 export function VersionsPage() {
@@ -25,10 +26,12 @@ export function VersionsPage() {
     toast(`The draft is now the same as version ${number}. Undo brings your draft back.`);
     await navigate(`/workflows/${workflow.id}`);
   });
+  const newer = <NewerEdition />;
   if (!versions) return <Loading what="the versions" />;
   if (versions.versions.length === 0) {
     return (
-      <div className="px-5 py-4">
+      <div className="h-full space-y-3 overflow-y-auto px-5 py-4">
+        {newer}
         <EmptyState title="No version yet.">
           The draft becomes version 1 when you make it live or send one record for real. A version never changes.
         </EmptyState>
@@ -38,6 +41,7 @@ export function VersionsPage() {
   const newest = versions.versions[0]?.number ?? 0;
   return (
     <div className="h-full overflow-y-auto">
+      <div className="max-w-[860px] px-5 pt-4 empty:hidden">{newer}</div>
       <ol className="max-w-[860px] space-y-3 px-5 py-4">
         <li className="rounded-lg border border-dashed border-line-1 bg-sheet px-4 py-3">
           <h2 className="text-lg">The draft</h2>
@@ -119,29 +123,5 @@ function VersionBody({ version, isFirst }: { readonly version: Version; readonly
         </ol>
       )}
     </>
-  );
-}
-
-const looks: Record<Change['kind'], { readonly sign: string; readonly word: string; readonly colour: string }> = {
-  added: { sign: '+', word: 'added', colour: 'text-pine' },
-  removed: { sign: '−', word: 'removed', colour: 'text-brick' },
-  changed: { sign: '~', word: 'changed', colour: 'text-slate' },
-};
-
-function Changes({ changes }: { readonly changes: readonly Change[] }) {
-  return (
-    <ul className="space-y-0.5 font-serif text-md">
-      {changes.map((change) => (
-        <li key={change.text} className="grid grid-cols-[76px_1fr] gap-2">
-          <span className={`font-sans text-sm leading-6 ${looks[change.kind].colour}`}>
-            <span aria-hidden="true" className="mr-1.5 inline-block w-2 font-mono">
-              {looks[change.kind].sign}
-            </span>
-            {looks[change.kind].word}
-          </span>
-          <span>{change.text}</span>
-        </li>
-      ))}
-    </ul>
   );
 }

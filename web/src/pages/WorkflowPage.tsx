@@ -111,7 +111,12 @@ function Editor({ workflow }: { readonly workflow: Workflow }) {
                 `-mb-px border-b-2 py-1.5 ${isActive ? 'border-pine font-semibold text-ink-1' : 'border-transparent text-ink-2 hover:text-ink-1'}`
               }
             >
-              {tab.text}
+              {tab.text}{' '}
+              {tab.to === 'versions' && workflow.newerEdition !== null && (
+                <span className="ml-0.5 whitespace-nowrap rounded-sm bg-brass-tint px-1.5 py-0.5 text-sm font-semibold text-brass">
+                  newer edition
+                </span>
+              )}
             </NavLink>
           ))}
       </nav>

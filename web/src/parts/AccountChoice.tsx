@@ -114,16 +114,25 @@ function Who({ identity }: { readonly identity: AccountQuestion['was'] }) {
 interface OneProps {
   readonly name: string;
   readonly isOn: boolean;
+  /** True where it can't be chosen, which its text explains. */
+  readonly isOff?: boolean;
   readonly onChoose: () => void;
   readonly title: string;
   readonly text?: string;
 }
 
 /** One of several answers, with what follows from it. */
-export function Choice({ name, isOn, onChoose, title, text }: OneProps) {
+export function Choice({ name, isOn, isOff = false, onChoose, title, text }: OneProps) {
   return (
-    <label className="flex items-start gap-2">
-      <input type="radio" name={name} checked={isOn} onChange={onChoose} className="mt-1 accent-pine" />
+    <label className={`flex items-start gap-2 ${isOff ? 'text-ink-2' : ''}`}>
+      <input
+        type="radio"
+        name={name}
+        checked={isOn}
+        disabled={isOff}
+        onChange={onChoose}
+        className="mt-1 accent-pine"
+      />
       <span>
         <span className={text ? 'font-medium' : ''}>{title}</span>
         {text && <span className="block text-sm text-ink-2">{text}</span>}

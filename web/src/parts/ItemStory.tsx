@@ -19,6 +19,7 @@ import { SentAndRead } from '../steps/placed/SentAndRead.tsx';
 import { viewOf } from '../steps/registry.ts';
 import { Button } from './Button.tsx';
 import { counted, formatInstant } from './formats.ts';
+import { HandedList } from './HandedList.tsx';
 import { OutcomeMark, stateLooks, writeLooks } from './OutcomeMark.tsx';
 import { OutsideLink } from './OutsideLink.tsx';
 import { WaitNote } from './PauseNote.tsx';
@@ -86,6 +87,7 @@ export function ItemStory({ item, zone }: { readonly item: Item; readonly zone: 
           />
         );
       })}
+      <HandedList itemId={item.id} version={`${item.state} ${item.message}`} />
       <div className="mt-4 flex flex-wrap gap-2">
         {Object.entries(item.links).map(([step, link]) => (
           <LinkButton key={step} href={link} text="Open it there" />

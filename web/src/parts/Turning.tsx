@@ -1,7 +1,8 @@
 import { type ReactNode, useState } from 'react';
 import { ApiProblem, call } from '../api/client.ts';
-import { useAction } from '../api/queries.ts';
+import { type Handing, useAction } from '../api/queries.ts';
 import { Choice } from './AccountChoice.tsx';
+import { BothEnds, hasMoreToTell, idsOf, proposedToo } from './BothEnds.tsx';
 import { ConfirmDialog } from './ConfirmDialog.tsx';
 import { counted } from './formats.ts';
 
@@ -26,22 +27,34 @@ export function useTurning(
   const [count, setCount] = useState<number>();
   const params = { id };
   const off = useAction((what: Waiting) => call('POST /api/workflows/:id/off', { params, query: { waiting: what } }));
+  const [ends, setEnds] = useState<Handing>();
+  const [also, setAlso] = useState<ReadonlySet<string>>(new Set());
   const on = useAction(async (overdue: Overdue | undefined) => {
     try {
-      await call('POST /api/workflows/:id/on', { params, query: { overdue } });
+      await call('POST /api/workflows/:id/on', {
+        params,
+        query: { overdue, also: idsOf(also) },
+      });
     } catch (error) {
       const late = overdueIn(error);
       if (late === undefined) throw error;
       setCount(late);
     }
   });
+  // One end of handing over doesn't go on without a word of the other.
+  const begin = useAction(async () => {
+    const handing = await call('GET /api/workflows/:id/handing', { params });
+    setAlso(proposedToo(handing));
+    if (hasMoreToTell(handing)) setEnds(handing);
+    else on.mutate(undefined);
+  });
   return {
     turn: (isOn) => {
-      if (isOn) on.mutate(undefined);
+      if (isOn) begin.mutate(undefined);
       else if (waiting > 0) setAsksOff(true);
       else off.mutate('held');
     },
-    isBusy: on.isPending || off.isPending,
+    isBusy: begin.isPending || on.isPending || off.isPending,
     asked: (
       <>
         {asksOff && (
@@ -53,6 +66,20 @@ export function useTurning(
               off.mutate(what);
             }}
           />
+        )}
+        {ends && (
+          <ConfirmDialog
+            title="Switch it on?"
+            isOpen
+            onClose={() => setEnds(undefined)}
+            confirm={also.size > 0 ? 'Switch them on' : 'Switch it on'}
+            onConfirm={() => {
+              setEnds(undefined);
+              on.mutate(undefined);
+            }}
+          >
+            <BothEnds handing={ends} also={also} onSay={setAlso} />
+          </ConfirmDialog>
         )}
         {count !== undefined && (
           <OnDialog

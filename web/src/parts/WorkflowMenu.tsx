@@ -3,7 +3,7 @@ import { DropdownMenu } from 'radix-ui';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { call } from '../api/client.ts';
-import { useAction, useWorkflows } from '../api/queries.ts';
+import { useAction, useHanding, useWorkflows } from '../api/queries.ts';
 import { Button } from './Button.tsx';
 import { ConfirmDialog } from './ConfirmDialog.tsx';
 import { Drawer } from './Drawer.tsx';
@@ -29,6 +29,7 @@ export function WorkflowMenu({ id, name, folder, isOn }: MenuProps) {
   const save = useAction(async () => {
     downloadJson(`${name}.workflow.json`, await call('GET /api/workflows/:id/export', { params: { id } }));
   }, 'Exported. The file holds no access keys.');
+  const from = useHanding(id, open === 'remove').data?.from ?? [];
   const remove = useAction(async () => {
     await call('DELETE /api/workflows/:id', { params: { id } });
     setOpen('');
@@ -67,6 +68,12 @@ export function WorkflowMenu({ id, name, folder, isOn }: MenuProps) {
         isBusy={remove.isPending}
       >
         <p>Its versions, runs and history are deleted too. What it has written to other apps stays.</p>
+        {from.length > 0 && (
+          <p className="rounded-md bg-brass-tint px-3 py-2 text-brass">
+            {from.map(({ name: other }) => `“${other}”`).join(', ')} {from.length === 1 ? 'hands' : 'hand'} over to it.
+            What comes from there stops at that step and needs you, until another workflow is chosen there.
+          </p>
+        )}
       </ConfirmDialog>
     </>
   );

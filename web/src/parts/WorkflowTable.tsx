@@ -7,6 +7,7 @@ import { Button } from './Button.tsx';
 import { ConfirmDialog } from './ConfirmDialog.tsx';
 import { DayBars } from './DayBars.tsx';
 import { downloadJson } from './download.ts';
+import { FolderActions } from './FolderActions.tsx';
 import { formatAhead, formatInstant, formatNumber, formatSeconds } from './formats.ts';
 import { OnOff } from './OnOff.tsx';
 import { Term } from './Term.tsx';
@@ -55,6 +56,9 @@ export function WorkflowTable({ rows, zone, isForManaging = false }: TableProps)
                 <tr>
                   <th scope="rowgroup" colSpan={9} className="border-b! bg-paper!">
                     {folder || 'In no folder'}
+                    {isForManaging && folder !== '' && (
+                      <FolderActions folder={folder} rows={rows.filter((row) => row.folder === folder)} />
+                    )}
                   </th>
                 </tr>
               )}

@@ -3,6 +3,7 @@ import { ask } from './ask/view.tsx';
 import { compute } from './compute/view.tsx';
 import { condition } from './condition/view.tsx';
 import { each } from './each/view.tsx';
+import { handOver } from './hand-over/view.tsx';
 import { lookup } from './lookup/view.tsx';
 import type { StepView } from './view.ts';
 import { wait } from './wait/view.tsx';
@@ -17,6 +18,7 @@ export const stepViews: { readonly [K in StepKind]: StepView<K> } = {
   ask,
   compute,
   each,
+  hand_over: handOver,
 };
 
 /** How a step's kind is seen. */

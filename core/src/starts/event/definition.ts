@@ -24,8 +24,21 @@ export function tellingOf({
 }
 
 /** The key of the event that a start is told by: its own, or that of the inbox that is its source. */
-export const eventOf = (trigger: EventTrigger, inbox: string | undefined): string | undefined =>
+const eventOf = (trigger: EventTrigger, inbox: string | undefined): string | undefined =>
   trigger.event ?? (inbox === undefined ? undefined : arrivalEvent(inbox));
+
+/** The key of the event that a start is told by; undefined where nothing tells it. */
+export function toldBy({
+  trigger,
+  source,
+}: {
+  readonly trigger: Trigger;
+  readonly source: { readonly path: readonly string[] } | null;
+}): string | undefined {
+  const inbox = source?.path[0];
+  if (trigger.kind === 'event') return eventOf(trigger, inbox);
+  return trigger.kind === 'handed' && inbox !== undefined ? arrivalEvent(inbox) : undefined;
+}
 
 /** As soon as something comes. */
 export const event: TriggerDefinition<EventTrigger> = {

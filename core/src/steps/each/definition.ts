@@ -1,6 +1,7 @@
 import { missing, setting, words } from '../../workflow/phrase.ts';
 import { blocks, type ReadinessProblem, warns } from '../../workflow/problem.ts';
 import type { AroundHere, StepDefinition } from '../definition.ts';
+import { handsOverAlone } from '../hand-over/whole-list.ts';
 import { done, needsPerson } from '../move.ts';
 import { withinOf } from '../schemas.ts';
 import { itemsOf, mostTurns } from '../turn.ts';
@@ -28,9 +29,10 @@ export const each: StepDefinition<EachStep> = {
   uses: (step, sentence) => usesByRefs(each.refs(step), sentence, 'what is done for each'),
   renamed: (step, { ref }) => ({ ...step, over: step.over && ref(step.over) }),
   over: (step) => step.over,
-  enter: ({ step, scope }, state) => {
+  enter: ({ step, scope, version }, state) => {
     const count = itemsOf(step.over, scope).length;
-    if (count <= mostTurns) return done(state, { kind: 'each', count });
+    // Handing them over says itself how many are too many.
+    if (count <= mostTurns || handsOverAlone(version.content, step.id)) return done(state, { kind: 'each', count });
     const message = `The list has ${count} items, and at most ${mostTurns} are done for one record.`;
     return needsPerson(state, 'value', message);
   },

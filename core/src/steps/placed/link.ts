@@ -10,7 +10,7 @@ import type { PlacedStep } from '../schemas.ts';
 /** The ways by which a step recognises its record, where it has any. */
 export function ladderOf(step: PlacedStep): Ladder | undefined {
   if (step.kind === 'lookup') return step.ladder;
-  return step.mode === 'create_or_update' ? step.ladder : undefined;
+  return step.kind === 'write' && step.mode === 'create_or_update' ? step.ladder : undefined;
 }
 
 /** Whose match a step remembers: the record that starts the item, or the one whose id stands in a field. */

@@ -6,6 +6,7 @@ import { fieldAt, type RecordType } from '../../values/field.ts';
 import { pointerLabel } from '../../values/pointer.ts';
 import { isEmpty, isSameJson } from '../../values/value.ts';
 import { type Change, changed } from '../../workflow/change.ts';
+import { draftStateOf, draftWords } from '../../workflow/draft-state.ts';
 import {
   article,
   type ConnectionNames,
@@ -48,7 +49,7 @@ export const write: StepDefinition<WriteStep> = {
   ],
   gives: (step) => givenBy(step, 'in'),
   problems,
-  sentence: (step, around, names) => [...onlyIfPhrases(step, around), ...phrases(step, around, names)],
+  sentence: (step, around, names) => [...onlyIfPhrases(step, around), ...withDraft(step, phrases(step, around, names))],
   changes: (before, after, around, locale) => [
     ...mappingChanges(before, after, around, locale),
     ...ladderChanges(before, after),
@@ -91,6 +92,15 @@ export const write: StepDefinition<WriteStep> = {
       ? enterAt(doing, state, (at) => takeFound(at, state, answer))
       : takeAt(doing, state, answer, begin),
 };
+
+/** "…, new ones hidden.", where that was chosen. */
+function withDraft(step: WriteStep, said: Phrase[]): Phrase[] {
+  const state = draftStateOf(step);
+  const means = state && step.target ? draftWords(step.target.described, state) : undefined;
+  const last = said.at(-1);
+  if (means === undefined || !last?.text.endsWith('.')) return said;
+  return [...said.slice(0, -1), { ...last, text: `${last.text.slice(0, -1)}, new ones ` }, setting(means), words('.')];
+}
 
 function purposeChanges(before: WriteStep, after: WriteStep): Change[] {
   const [was, is] = [before.purpose ?? 'service', after.purpose ?? 'service'];

@@ -2,6 +2,7 @@ import { FieldSchema } from '@golden/core';
 import { z } from 'zod';
 import { AskSchema, AsksSchema } from '../../arrivals/asks.ts';
 import { DoorSettingSchema } from '../../doors/setting.ts';
+import { HandedFieldsSchema } from '../../handing/start-fields.ts';
 import type { Endpoint } from '../endpoint.ts';
 import { ok } from '../schemas.ts';
 import { workflow } from '../workflows/routes.ts';
@@ -42,6 +43,7 @@ const wayToStart = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('file'), name: named }),
   z.object({ kind: z.literal('mail'), name: named }),
   z.object({ kind: z.literal('form'), name: named }),
+  z.object({ kind: z.literal('handed'), name: named, fields: HandedFieldsSchema }),
   z.object({ kind: z.literal('after'), workflow: z.string(), moment: z.enum(['record', 'whole_run', 'run']) }),
 ]);
 export type WayToStart = z.infer<typeof wayToStart>;

@@ -10,7 +10,6 @@ import {
   startId,
   type WorkflowContent,
 } from '@golden/core';
-import { expectNoCircle } from '../../arrivals/relays.ts';
 import { alsoWrites } from '../../building/also-writes.ts';
 import { cover, coverageOf } from '../../building/covering.ts';
 import { doorsOf, expectReached } from '../../doors/doors.ts';
@@ -19,6 +18,8 @@ import { NotPossible } from '../../engine/errors.ts';
 import { rehearsalCounts } from '../../engine/rehearsal-counts.ts';
 import { rehearsedFingerprint } from '../../engine/rehearse.ts';
 import { proposedLimit } from '../../engine/surge-guard.ts';
+import { expectNoRound } from '../../handing/receivers.ts';
+import { switchOnTogether } from '../../handing/together.ts';
 import type { Services } from '../../services.ts';
 import { loadSettings } from '../../settings.ts';
 import { done } from '../done.ts';
@@ -118,15 +119,17 @@ export function runHandlers(services: Services) {
     'POST /api/workflows/:id/let-in': async ({ params, body }) => ({ run: await engine.letIn(params.id, body) }),
     'POST /api/workflows/:id/live': async ({ params, query }) => {
       const { draft } = await workflows.get(params.id);
+      await expectNoRound(services, params.id);
       if (isReady(draft)) await expectLookedAt(params.id, draft);
       if (isReady(draft)) await expectReached(services, draft);
       if (isReady(draft)) await expectForwarded(services, doorsOf(draft.start));
-      await expectNoCircle(services, params.id, draft);
-      return engine.makeLive(params.id, query.seen, query.overdue, query.waiting === 'goes_on');
+      const also = query.also ? await switchOnTogether(services, query.also.split(',')) : [];
+      const made = await engine.makeLive(params.id, query.seen, query.overdue, query.waiting === 'goes_on');
+      return { ...made, also };
     },
     'POST /api/workflows/:id/on': async ({ params, query }) => {
       await engine.switchOn(params.id, query.overdue);
-      return done;
+      return { also: query.also ? await switchOnTogether(services, query.also.split(',')) : [] };
     },
     'GET /api/workflows/:id/days': async ({ params, query }) => {
       const { zone } = await loadSettings(db);
@@ -258,7 +261,9 @@ async function viewItemWhole({ db, workflows, connections }: Services, id: strin
     mayTakeBack:
       (item.state === 'delivered' || item.state === 'unsettled') &&
       Object.entries(state.steps).some(
-        ([step, result]) => step !== startId && result.kind === 'written' && result.outcome !== 'same',
+        ([step, result]) =>
+          step !== startId &&
+          ((result.kind === 'written' && result.outcome !== 'same') || (result.kind === 'handed' && result.count > 0)),
       ),
   };
 }

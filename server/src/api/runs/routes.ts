@@ -89,6 +89,12 @@ const decision = z.discriminatedUnion('kind', [
 
 const overdue = z.enum(['send', 'stop']).optional();
 
+/** Ids of workflows at the other end of handing over that are switched on with it, with commas between. */
+const also = z.string().max(2000).optional();
+
+/** What became of each of several workflows: null where it was switched, else why it was left. */
+export const switched = z.array(z.object({ id: z.string(), name: z.string(), why: z.string().nullable() }));
+
 /** The routes of this feature. */
 export const runsRoutes = {
   'POST /api/workflows/:id/rehearsal': {
@@ -202,13 +208,14 @@ export const runsRoutes = {
       overdue,
       /** What becomes of those who wait on earlier versions: they stay on theirs, or it goes on with those that it can. */
       waiting: z.enum(['stays', 'goes_on']).default('stays'),
+      also,
     }),
-    response: z.object({ version: z.int(), run: z.string() }),
+    response: z.object({ version: z.int(), run: z.string(), also: switched }),
   },
   'POST /api/workflows/:id/on': {
     summary: 'Switch the live version on again; `overdue` is what becomes of what was due while it was off',
-    query: z.object({ overdue }),
-    response: ok,
+    query: z.object({ overdue, also }),
+    response: z.object({ also: switched }),
   },
   'POST /api/workflows/:id/off': {
     summary: 'Switch off: nothing new comes in, and what waits is held unless `waiting` says that it goes on',

@@ -1,9 +1,13 @@
 import { emptyContent } from '@golden/core';
 import { withOwnInbox } from '../../arrivals/beginnings.ts';
+import { placesOfFile } from '../../building/blanks.ts';
 import { copyBetween } from '../../building/copies.ts';
-import { contentOfFile, exportWorkflow, lookAtFile } from '../../building/files.ts';
+import { newerEdition } from '../../building/editions.ts';
+import { contentsOfFile, exportFolder, exportWorkflow, lookAtFile } from '../../building/files.ts';
 import { inboxesInUse } from '../../doors/doors.ts';
 import { NotPossible } from '../../engine/errors.ts';
+import { nobodyTakesIn } from '../../handing/keep-handed.ts';
+import { switchOffTogether, switchOnTogether } from '../../handing/together.ts';
 import type { Services } from '../../services.ts';
 import { done } from '../done.ts';
 import type { Handlers } from '../endpoint.ts';
@@ -12,9 +16,16 @@ import type { workflowsRoutes } from './routes.ts';
 import { viewVersions } from './view-versions.ts';
 import { viewWorkflow } from './view-workflow.ts';
 
+/** What was imported becomes drafts: one, or a folder of its own. */
+async function viewImported(services: Services, { contents, folder }: Awaited<ReturnType<typeof contentsOfFile>>) {
+  const made = [];
+  for (const content of contents) made.push(await services.workflows.add(content, folder));
+  return viewWorkflow(services, made[0]?.id ?? '');
+}
+
 /** Workflows: their drafts, folders, versions, files. */
 export function workflowHandlers(services: Services) {
-  const { workflows, engine, ready, doors, mailDoors, forms } = services;
+  const { db, workflows, engine, ready, doors, mailDoors, forms } = services;
   return {
     'GET /api/workflows': () => workflowRows(services),
     'POST /api/workflows': async ({ body }) => {
@@ -30,13 +41,21 @@ export function workflowHandlers(services: Services) {
       return {
         ...look,
         sentences: [...look.sentences],
+        blanks: [...look.blanks],
         connections: look.connections.map((one) => ({ ...one, does: [...one.does] })),
       };
     },
     'POST /api/workflows/import': async ({ body }) =>
-      viewWorkflow(services, (await workflows.add(await contentOfFile(services, body.text, body.connections))).id),
+      viewImported(services, await contentsOfFile(services, body.text, body)),
+    'POST /api/workflows/import/places': ({ body }) => placesOfFile(services, body.text, body.connections),
+    'GET /api/folders/export': async ({ query }) => ({ ...(await exportFolder(services, query.folder)) }),
+    'POST /api/folders/turn': async ({ body }) => {
+      const ids = (await workflows.list()).filter(({ folder }) => folder === body.folder).map(({ id }) => id);
+      const turned = body.isOn ? await switchOnTogether(services, ids) : await switchOffTogether(services, ids);
+      return { turned };
+    },
     'GET /api/ready': async () => ready.list(),
-    'GET /api/ready/:id': async ({ params }) => ready.get(params.id),
+    'GET /api/ready/:id': async ({ params }) => ({ text: ready.get(params.id) }),
     'GET /api/workflows/:id/export': async ({ params }) =>
       exportWorkflow(services, (await workflows.get(params.id)).draft),
     'POST /api/workflows/:id/duplicate': async ({ params }) => {
@@ -51,6 +70,9 @@ export function workflowHandlers(services: Services) {
       await workflows.putInFolder(params.id, body.folder);
       return done;
     },
+    'GET /api/workflows/:id/edition': async ({ params }) => ({
+      newer: (await newerEdition(services, (await workflows.get(params.id)).draft)) ?? null,
+    }),
     'GET /api/workflows/:id/versions': ({ params }) => viewVersions(services, params.id),
     'GET /api/workflows/:id/versions/:number': async ({ params }) => ({
       content: (await workflows.version(params.id, Number(params.number))).content,
@@ -66,6 +88,7 @@ export function workflowHandlers(services: Services) {
         await doors.closeUnused(inbox, after);
         await mailDoors.closeUnused(inbox, after);
         await forms.closeUnused(inbox, after);
+        if (!after.has(inbox)) await nobodyTakesIn(db, inbox);
       }
       return done;
     },

@@ -1,6 +1,7 @@
-import { copyKinds, WorkflowContentSchema, WorkflowFileSchema } from '@golden/core';
+import { BlankSchema, copyKinds, WorkflowContentSchema, WorkflowFileSchema } from '@golden/core';
 import { z } from 'zod';
 import type { Endpoint } from '../endpoint.ts';
+import { switched } from '../runs/routes.ts';
 import { large, ok, workflowRow } from '../schemas.ts';
 
 /** A workflow with its draft. */
@@ -13,6 +14,8 @@ export const workflow = z.object({
   liveVersion: z.int().nullable(),
   newestVersion: z.int(),
   isDraftChanged: z.boolean(),
+  /** A newer edition of the ready-made one that it was made from. */
+  newerEdition: z.int().nullable(),
   isOn: z.boolean(),
   nextAt: z.string().nullable(),
   /** True while everything is stopped. */
@@ -29,6 +32,9 @@ export const place = z.object({
   path: z.array(z.string()).min(1),
   labels: z.array(z.string()),
 });
+
+/** The connection here, by the one in a file. */
+const chosenConnections = z.record(z.string(), z.string());
 
 const change = z.object({ kind: z.enum(['added', 'removed', 'changed']), text: z.string() });
 
@@ -52,6 +58,8 @@ export const workflowsRoutes = {
     response: z.object({
       name: z.string(),
       note: z.string().nullable(),
+      /** How many workflows it holds. */
+      workflows: z.int(),
       sentences: z.array(z.string()),
       connections: z.array(
         z.object({
@@ -64,19 +72,79 @@ export const workflowsRoutes = {
           does: z.array(z.string()),
         }),
       ),
+      /** What a ready-made one leaves to each business to say. */
+      blanks: z.array(
+        BlankSchema.omit({ id: true, at: true }).extend({ key: z.string(), workflow: z.string(), text: z.string() }),
+      ),
     }),
   },
+  'POST /api/workflows/import/places': {
+    summary: 'The places of an exported file, and whether they are there with these connections',
+    body: z.object({ text: z.string(), connections: chosenConnections }),
+    mostBody: large,
+    response: z.array(
+      z.object({
+        key: z.string(),
+        /** As the file knows it. */
+        connection: z.string(),
+        path: z.array(z.string()),
+        labels: z.array(z.string()),
+        purpose: z.enum(['from', 'to']),
+        /** The sentences that reach it. */
+        sentences: z.array(z.string()),
+        /** Null while no connection is chosen for it. */
+        isThere: z.boolean().nullable(),
+        /** Why it can't be reached, and what is otherwise in it. */
+        differences: z.array(z.string()),
+      }),
+    ),
+  },
   'POST /api/workflows/import': {
-    summary: 'A new draft from an exported file, with these connections',
-    body: z.object({ text: z.string(), connections: z.record(z.string(), z.string()) }),
+    summary: 'A new draft from an exported file, with these connections, places and texts',
+    body: z.object({
+      text: z.string(),
+      connections: chosenConnections,
+      /** By the keys of the places in the file. */
+      places: z.record(z.string(), place).optional(),
+      /** By the keys of the blanks. */
+      texts: z.record(z.string(), z.string().max(400)).optional(),
+    }),
     mostBody: large,
     response: workflow,
+  },
+  'GET /api/folders/export': {
+    summary: 'All workflows of a folder as one file, with what hands over to what; it holds no key',
+    query: z.object({ folder: z.string() }),
+    response: z.looseObject({}),
+  },
+  'POST /api/folders/turn': {
+    summary: 'Switch all workflows of a folder on or off; those that can’t be are told with why',
+    body: z.object({ folder: z.string(), isOn: z.boolean() }),
+    response: z.object({ turned: switched }),
   },
   'GET /api/ready': {
     summary: 'Ready-made workflows to start from',
     response: z.array(z.object({ id: z.string(), name: z.string(), note: z.string().nullable() })),
   },
-  'GET /api/ready/:id': { summary: 'A ready-made workflow as a file', response: WorkflowFileSchema },
+  'GET /api/ready/:id': {
+    summary: 'The file of a ready-made workflow, or of several in a folder',
+    response: z.object({ text: z.string() }),
+  },
+  'GET /api/workflows/:id/edition': {
+    summary: 'A newer edition of the ready-made workflow that it was made from, and what differs',
+    response: z.object({
+      newer: z
+        .object({
+          number: z.int(),
+          before: z.int(),
+          note: z.string().nullable(),
+          content: WorkflowContentSchema,
+          sentences: z.array(z.object({ mine: z.string().nullable(), newer: z.string().nullable() })),
+          changes: z.array(change),
+        })
+        .nullable(),
+    }),
+  },
   'GET /api/workflows/:id/export': { summary: 'The draft as a file; it holds no key', response: WorkflowFileSchema },
   'POST /api/workflows/:id/duplicate': { summary: 'A second draft that says the same', response: workflow },
   'GET /api/workflows/:id/stored': {

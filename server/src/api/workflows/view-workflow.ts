@@ -1,8 +1,10 @@
+import { newerNumber } from '../../building/editions.ts';
 import { stoppedItems } from '../../engine/resume-after-remap.ts';
 import type { Services } from '../../services.ts';
 
 /** A workflow with its draft as the editor needs it. */
-export async function viewWorkflow({ db, workflows, stopSwitch }: Services, id: string) {
+export async function viewWorkflow(services: Services, id: string) {
+  const { db, workflows, stopSwitch } = services;
   const workflow = await workflows.get(id);
   const { newest, isDraftChanged } = await workflows.versionsOf(id);
   const trigger = await db.selectFrom('trigger_state').selectAll().where('workflow_id', '=', id).executeTakeFirst();
@@ -15,6 +17,7 @@ export async function viewWorkflow({ db, workflows, stopSwitch }: Services, id: 
     liveVersion: workflow.liveVersion,
     newestVersion: newest,
     isDraftChanged,
+    newerEdition: newerNumber(services, workflow.draft) ?? null,
     isOn: workflow.isOn,
     isStopped: stopSwitch.now !== null,
     nextAt: workflow.isOn && !stopSwitch.now ? (trigger?.next_at ?? null) : null,

@@ -2,6 +2,7 @@ import type { Answer, Target } from '@golden/core';
 import type { Kept } from '../../consent/may-send.ts';
 import type { WriteRow } from '../../db/schema.ts';
 import { FileBatcher, type Sent } from '../batch-writer.ts';
+import { BulkWriter } from '../bulk-writer.ts';
 import type { EngineContext } from '../context.ts';
 import { sendOnce, writeDirect } from '../direct-writer.ts';
 import type { NewIntent } from '../intents.ts';
@@ -21,6 +22,7 @@ const inAnotherAccount =
 /** Carries effects out through connectors, for real. */
 export class Effects {
   private readonly batchers = new Map<string, FileBatcher>();
+  private readonly bulkWriters = new Map<string, BulkWriter>();
   /** When requests left that have had no answer, by the time that has passed in this process. */
   private readonly sentAt = new Map<string, number>();
 
@@ -45,9 +47,12 @@ export class Effects {
     const { connection, path } = wish.effect.write.target;
     const { connector, account } = await this.context.connections.opened(connection);
     const intent = { ...wish, account };
+    const bulk = wish.effect.write.kind === 'create' ? connector.bulk?.(path) : undefined;
     const sent = connector.batch
       ? await this.batcher(connection, connector.batch.groupOf(path)).write(intent, wish.item.workflow_id)
-      : await writeDirect(this.context, connector, intent);
+      : bulk
+        ? await this.bulkWriter(connection, path).write(connector, bulk, intent)
+        : await writeDirect(this.context, connector, intent);
     if ('row' in sent) this.noteSent(sent);
     return sent;
   }
@@ -66,7 +71,11 @@ export class Effects {
       if (settled.kind !== 'later') this.sentAt.delete(row.token);
       return { row, settled };
     }
-    const sent = await sendOnce(this.context, connector, row, lane, true);
+    const path = JSON.parse(row.place) as string[];
+    const bulk = connector.bulk?.(path);
+    // The very same call, with all that went in it: the app knows it by its key.
+    const whole = bulk && (await this.bulkWriter(row.connection, path).sendAgain(connector, bulk, row));
+    const sent = whole ?? (await sendOnce(this.context, connector, row, lane, true));
     this.noteSent(sent);
     return sent;
   }
@@ -82,6 +91,13 @@ export class Effects {
     const sentAt = this.sentAt.get(row.token);
     // A clock that was put back since must not lengthen the wait.
     return sentAt === undefined ? Math.max(0, Date.parse(seams.now()) - Date.parse(row.at)) : seams.uptime() - sentAt;
+  }
+
+  private bulkWriter(connection: string, path: readonly string[]): BulkWriter {
+    const name = `${connection}\n${path.join('\n')}`;
+    const known = this.bulkWriters.get(name) ?? new BulkWriter(this.context, connection);
+    this.bulkWriters.set(name, known);
+    return known;
   }
 
   private batcher(connection: string, file: string): FileBatcher {

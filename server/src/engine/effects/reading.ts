@@ -12,7 +12,7 @@ export interface Asker {
 }
 
 /** An effect that changes nothing. */
-export type ReadingEffect = Exclude<Effect, { kind: 'write' }>;
+export type ReadingEffect = Exclude<Effect, { kind: 'write' | 'handOver' | 'handedBack' }>;
 
 /** How one kind of reading effect is carried out. @throws AppError, UnknownConnection, CannotUnseal */
 export type Reading<K extends ReadingEffect['kind']> = (

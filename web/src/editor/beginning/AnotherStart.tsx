@@ -1,6 +1,15 @@
-import type { Question, WorkflowContent } from '@golden/core';
+import type { Field, Question, WorkflowContent } from '@golden/core';
 import type { Api } from '@golden/server/api';
-import { CalendarClock, ClipboardList, FileDown, ListChecks, Mail, MousePointerClick, Webhook } from 'lucide-react';
+import {
+  CalendarClock,
+  ClipboardList,
+  FileDown,
+  Forward,
+  ListChecks,
+  Mail,
+  MousePointerClick,
+  Webhook,
+} from 'lucide-react';
 import { type ReactNode, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { call } from '../../api/client.ts';
@@ -10,6 +19,7 @@ import { Drawer } from '../../parts/Drawer.tsx';
 import { SelectField, TextField } from '../../parts/Field.tsx';
 import { useEditor } from '../draft/context.tsx';
 import { QuestionsEditor } from '../questions/QuestionsEditor.tsx';
+import { NeededFields, named } from './NeededFields.tsx';
 
 type Way = Api['POST /api/starts']['body'];
 
@@ -57,6 +67,12 @@ const kinds: readonly {
     means: 'Each time is one record, with its date. To take records from an app at set times, choose that app instead.',
   },
   {
+    kind: 'handed',
+    icon: <Forward size={16} strokeWidth={1.75} />,
+    title: 'Another workflow hands something over',
+    means: 'Each row, line or record of it, with the fields that you say here. It can be tried alone.',
+  },
+  {
     kind: 'after',
     icon: <ListChecks size={16} strokeWidth={1.75} />,
     title: 'Another workflow has done its part',
@@ -83,6 +99,7 @@ const examples: Readonly<Record<Exclude<Way['kind'], 'after'>, string>> = {
   file: 'Sales of the market stall',
   hand: 'A kiln visit',
   time: 'The monthly reminder',
+  handed: 'Accounts for new people',
 };
 
 interface DrawerProps {
@@ -98,6 +115,7 @@ interface DrawerProps {
 function AnotherStartDrawer({ isOpen, onClose, onWay, isBusy, except }: DrawerProps) {
   const [kind, setKind] = useState<Way['kind']>('posted');
   const [name, setName] = useState('');
+  const [fields, setFields] = useState<readonly Field[]>([{ path: '', label: '', type: 'text' }]);
   const [asks, setAsks] = useState<readonly Question[]>([]);
   const [workflow, setWorkflow] = useState('');
   const [moment, setMoment] = useState<'record' | 'whole_run' | 'run'>('record');
@@ -111,7 +129,9 @@ function AnotherStartDrawer({ isOpen, onClose, onWay, isBusy, except }: DrawerPr
         ? undefined
         : kind === 'hand'
           ? { kind, name: name.trim(), asks: asksByHand(asks) }
-          : { kind, name: name.trim() };
+          : kind === 'handed'
+            ? { kind, name: name.trim(), fields: named(fields) }
+            : { kind, name: name.trim() };
   return (
     <Drawer
       title="What starts it?"
@@ -178,6 +198,7 @@ function AnotherStartDrawer({ isOpen, onClose, onWay, isBusy, except }: DrawerPr
               file: 'What do the files hold?',
               hand: forWhat,
               time: forWhat,
+              handed: 'What does it do with them?',
             }[kind]
           }
           placeholder={examples[kind]}
@@ -189,6 +210,12 @@ function AnotherStartDrawer({ isOpen, onClose, onWay, isBusy, except }: DrawerPr
         <>
           <h3 className="mb-1 font-medium">What they are asked for</h3>
           <QuestionsEditor questions={asks} types={askedByHand} onChange={setAsks} />
+        </>
+      )}
+      {kind === 'handed' && (
+        <>
+          <h3 className="mb-1 font-medium">Which fields it needs</h3>
+          <NeededFields fields={fields} onChange={setFields} />
         </>
       )}
     </Drawer>

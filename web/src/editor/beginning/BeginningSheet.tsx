@@ -4,6 +4,7 @@ import { useEditor } from '../draft/context.tsx';
 import { FromWhenChoice } from '../start/FromWhenChoice.tsx';
 import { TriggerChoice } from '../start/TriggerChoice.tsx';
 import { TypeInButton } from './BeginDialog.tsx';
+import { HandedBeginning } from './HandedBeginning.tsx';
 
 interface SheetProps {
   readonly start: Start;
@@ -16,6 +17,8 @@ export function BeginningSheet({ start, source, onChange }: SheetProps) {
   const { draft, workflow } = useEditor();
   const { trigger } = start;
   const { fields, plural } = source.described;
+  if (trigger.kind === 'handed')
+    return <HandedBeginning key={JSON.stringify(fields)} source={source} onChange={onChange} />;
   const asked = fields.filter((field) => !field.readOnly);
   return (
     <dl className="grid grid-cols-[150px_1fr] items-center gap-x-4 gap-y-3 px-5 py-4">

@@ -7,6 +7,8 @@ import { Drawer } from '../../parts/Drawer.tsx';
 import { Select } from '../../parts/Field.tsx';
 import { ProblemMessage } from '../../parts/Messages.tsx';
 import { ConnectDrawer } from '../place/ConnectDrawer.tsx';
+import type { ChosenPlace } from '../place/chosen-place.ts';
+import { PlacesToChoose, TextsToSay } from './FileBlanks.tsx';
 
 interface ImportProps {
   /** The file's text; empty asks for a file, undefined keeps the drawer shut. */
@@ -21,6 +23,8 @@ export function ImportDrawer({ text: given, onClose }: ImportProps) {
   const [look, setLook] = useState<FileLook>();
   const [problem, setProblem] = useState('');
   const [by, setBy] = useState<Readonly<Record<string, string>>>({});
+  const [places, setPlaces] = useState<Readonly<Record<string, ChosenPlace>>>({});
+  const [texts, setTexts] = useState<Readonly<Record<string, string>>>({});
   // biome-ignore lint/correctness/useExhaustiveDependencies: read anew for another file only
   useEffect(() => {
     setLook(undefined);
@@ -33,6 +37,8 @@ export function ImportDrawer({ text: given, onClose }: ImportProps) {
       const seen = await call('POST /api/workflows/import/look', { body: { text: file } });
       setText(file);
       setLook(seen);
+      setPlaces({});
+      setTexts(Object.fromEntries(seen.blanks.map(({ key, text }) => [key, text])));
       setBy(Object.fromEntries(seen.connections.flatMap((one) => (one.here ? [[one.id, one.here]] : []))));
     } catch (error) {
       setLook(undefined);
@@ -40,9 +46,11 @@ export function ImportDrawer({ text: given, onClose }: ImportProps) {
     }
   };
   const take = useAction(async () => {
-    const made = await call('POST /api/workflows/import', { body: { text, connections: by } });
+    const made = await call('POST /api/workflows/import', {
+      body: { text, connections: { ...by }, places: { ...places }, texts: { ...texts } },
+    });
     onClose();
-    await navigate(`/workflows/${made.id}`);
+    await navigate(look && look.workflows > 1 ? '/workflows' : `/workflows/${made.id}`);
   });
   const open = look?.connections.filter((one) => !by[one.id]) ?? [];
   return (
@@ -54,7 +62,7 @@ export function ImportDrawer({ text: given, onClose }: ImportProps) {
         look && (
           <>
             <Button look="main" disabled={take.isPending} onClick={() => take.mutate(undefined)}>
-              Make a draft
+              {look.workflows > 1 ? `Make ${look.workflows} drafts` : 'Make a draft'}
             </Button>
             {open.length > 0 && <span className="text-sm text-ink-2">You can also choose these later.</span>}
           </>
@@ -80,8 +88,10 @@ export function ImportDrawer({ text: given, onClose }: ImportProps) {
           <h3 className="text-lg">{look.name}</h3>
           {look.note && <p className="mb-1 text-ink-2">{look.note}</p>}
           <ol className="mt-1 mb-4 space-y-1 border-l border-line-1 pl-3 font-serif text-md">
-            {look.sentences.map((sentence) => (
-              <li key={sentence}>{sentence}</li>
+            {look.sentences.map((sentence, at) => (
+              // Two workflows of a folder may say the same.
+              // biome-ignore lint/suspicious/noArrayIndexKey: see above
+              <li key={at}>{sentence}</li>
             ))}
           </ol>
           <h3 className="mb-1 font-sans font-semibold">Which apps it uses, and what it does there</h3>
@@ -98,6 +108,22 @@ export function ImportDrawer({ text: given, onClose }: ImportProps) {
               </li>
             ))}
           </ul>
+          <PlacesToChoose
+            text={text}
+            by={by}
+            chosen={places}
+            onChoose={(key, place) => {
+              const { [key]: _, ...others } = places;
+              setPlaces(place ? { ...others, [key]: place } : others);
+            }}
+          />
+          <TextsToSay
+            blanks={look.blanks}
+            isMany={look.workflows > 1}
+            texts={texts}
+            onSay={(key, said) => setTexts({ ...texts, [key]: said })}
+          />
+          {take.error && <ProblemMessage>{take.error.message}</ProblemMessage>}
         </>
       )}
     </Drawer>

@@ -1,9 +1,12 @@
 import {
+  asDraftFirst,
   definitionOf,
   type Filling,
   type Formula,
+  newStepId,
   type Place,
   type Reading,
+  type Ref,
   type Start,
   type Step,
   type Suggestion,
@@ -68,6 +71,35 @@ export const withFilling =
       const { [path]: _old, ...rest } = step.mapping;
       return settled({ ...step, mapping: filling ? { ...rest, [path]: filling } : rest }, path);
     })(content);
+
+/** What a step hands over: each item of a list, or the record itself. What was filled with the list's items is filled anew. */
+export const withHandedEach =
+  (id: string, over: Ref | undefined) =>
+  (content: WorkflowContent): WorkflowContent => {
+    const step = content.steps.find((one) => one.id === id);
+    if (step?.kind !== 'hand_over') return content;
+    const { within, suggested: _suggested, ...alone } = step;
+    const holder = content.steps.find((one) => one.id === within);
+    if (over && holder?.kind === 'each')
+      return {
+        ...content,
+        steps: content.steps.map((one) =>
+          one === holder ? { ...holder, over } : one === step ? { ...step, suggested: undefined, mapping: {} } : one,
+        ),
+      };
+    if (over) {
+      const each: Step = { id: newStepId(content, 'each'), kind: 'each', over };
+      const steps = content.steps.flatMap((one) =>
+        one === step ? [each, { ...alone, within: each.id, mapping: {} }] : [one],
+      );
+      return { ...content, steps };
+    }
+    const others = content.steps.some((one) => one !== step && withinOf(one) === within);
+    const steps = content.steps
+      .filter((one) => one !== holder || others)
+      .map((one) => (one === step ? { ...alone, mapping: {} } : one));
+    return { ...content, steps };
+  };
 
 /** How the values of a source field are read from now on, wherever it is used. */
 export const withReading =
@@ -155,5 +187,5 @@ export const withTarget =
       // A call described anew keeps what still fits it.
       const isCall = step.target?.described.name === 'call' && target.described.name === 'call';
       const mode = target.described.can.find ? rest.mode : 'append';
-      return { ...rest, mode, target, mapping: isCall ? step.mapping : {} };
+      return asDraftFirst({ ...rest, mode, target, mapping: isCall ? step.mapping : {} });
     })(content);

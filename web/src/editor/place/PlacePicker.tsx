@@ -124,11 +124,13 @@ interface PlacesProps {
   readonly app: App | undefined;
   readonly purpose: 'from' | 'to';
   readonly columns: readonly string[];
-  readonly onBack: () => void;
+  /** Absent where no other app can be chosen. */
+  readonly onBack?: () => void;
   readonly onChoose: (path: readonly string[], labels: readonly string[]) => void;
 }
 
-function Places({ connection, app, purpose, columns, onBack, onChoose }: PlacesProps) {
+/** The places of one connection, to choose one from. */
+export function Places({ connection, app, purpose, columns, onBack, onChoose }: PlacesProps) {
   const [above, setAbove] = useState<{ path: readonly string[]; labels: readonly string[] }>({ path: [], labels: [] });
   const [isMaking, setMaking] = useState(false);
   const places = usePlaces(connection.id, above.path);
@@ -148,10 +150,14 @@ function Places({ connection, app, purpose, columns, onBack, onChoose }: PlacesP
   return (
     <div>
       <p className="mb-1.5 flex flex-wrap items-center gap-1.5">
-        <button type="button" className="underlined" onClick={onBack}>
-          Apps
-        </button>
-        <ChevronRight size={13} className="text-ink-2" aria-hidden="true" />
+        {onBack && (
+          <>
+            <button type="button" className="underlined" onClick={onBack}>
+              Apps
+            </button>
+            <ChevronRight size={13} className="text-ink-2" aria-hidden="true" />
+          </>
+        )}
         <button
           type="button"
           className={above.path.length > 0 ? 'underlined' : 'font-semibold'}
