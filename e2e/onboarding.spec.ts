@@ -133,7 +133,7 @@ test('practising: one click starts the practice apps, a second rehearses; a cras
     (await ask<{ id: string; app: string; status: string }[]>(product, 'GET', '/api/connections')).filter(
       ({ app }) => app !== 'unsubscribed',
     );
-  expect((await connected()).map(({ status }) => status)).toEqual(Array(10).fill('working'));
+  expect((await connected()).map(({ status }) => status)).toEqual(Array(12).fill('working'));
 
   // The server is killed: the apps end with it, and come back on their ports and data.
   await product.restart();
@@ -143,7 +143,7 @@ test('practising: one click starts the practice apps, a second rehearses; a cras
       .toBe('working');
   await page.goto(`${product.url}/practice`);
   await page.getByRole('button', { name: 'Remove the practice apps' }).click();
-  await expect(page.getByRole('dialog')).toContainText('10 connections');
+  await expect(page.getByRole('dialog')).toContainText('12 connections');
   await expect(page.getByRole('dialog')).toContainText('Shop counter customers into Workbook shelf');
   await page.getByRole('button', { name: 'Remove them' }).click();
   await expect(page.getByText('No practice apps are running.')).toBeVisible();
