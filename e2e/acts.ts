@@ -27,6 +27,16 @@ export class Hand {
   }
 }
 
+/**
+ * Closes the dialog or drawer that is open, by key. The pointer leaves first: a hint that shows where it rests
+ * would be what the key puts away (WCAG 2.2, 1.4.13), and after a click whatever moved under it can have one.
+ */
+export async function putAway(page: Page): Promise<void> {
+  await page.mouse.move(0, 0);
+  await page.keyboard.press('Escape');
+  await expect(page.getByRole('dialog')).toBeHidden();
+}
+
 /** One question to the product's own interface. */
 export async function ask<T>(product: Product, method: string, path: string, body?: unknown): Promise<T> {
   const answer = await fetch(`${product.url}${path}`, {

@@ -1,6 +1,6 @@
 import type { Page } from '@playwright/test';
 import { shelfAccounts, shopKeys } from '../standins/src/index.ts';
-import { addCustomer, beginWorkspace, goLive, Hand, putWorkbook, send } from './acts.ts';
+import { addCustomer, beginWorkspace, goLive, Hand, putAway, putWorkbook, send } from './acts.ts';
 import { expect, type Product, test } from './product.ts';
 
 async function threeCustomers(page: Page, product: Product): Promise<void> {
@@ -333,7 +333,7 @@ test('samples: found, made up and listened for; they stand on the sheet as what 
   await drawer.getByRole('button', { name: 'Find', exact: true }).click();
   await drawer.getByRole('region', { name: 'More samples' }).getByRole('checkbox').first().check();
   await drawer.getByRole('button', { name: /on the sheet$/ }).click();
-  await page.keyboard.press('Escape');
+  await putAway(page);
   const sheet = page.getByLabel('Mapping sheet');
   await expect(sheet.getByRole('columnheader', { name: /Made Up made up/ })).toBeVisible();
   await expect(sheet.getByText('“x” can’t be read as a telephone number.')).toBeVisible();

@@ -3,7 +3,7 @@ import type { Page } from '@playwright/test';
 import ExcelJS from 'exceljs';
 import { messyCsv, messyNames, messyPeople, messyRows } from '../demo/src/messy-list.ts';
 import { cardKeys } from '../standins/src/index.ts';
-import { ask, choose, fillField, goLive, Hand, quieten, send } from './acts.ts';
+import { ask, choose, fillField, goLive, Hand, putAway, quieten, send } from './acts.ts';
 import { expect, type Product, test } from './product.ts';
 
 // Whole jobs as somebody does them who hasn't seen the product before, their interactions counted; judged by
@@ -281,7 +281,7 @@ test('an order that is cancelled after it was invoiced is told, with its invoice
   await samples.filter({ hasText: number }).getByRole('radio').click();
   await drawer.getByRole('button', { name: 'Send this one' }).click();
   await expect(drawer.getByText(/read back (as sent|altered)/).first()).toBeVisible();
-  await page.keyboard.press('Escape');
+  await putAway(page);
 
   await page.getByRole('button', { name: 'Make it live…' }).click();
   const open = page.getByRole('region', { name: 'What it does not cover' }).getByRole('listitem');
@@ -329,7 +329,7 @@ test('a key that may only read is told where something is to be written, and cha
   await drawer.getByLabel('New access key').fill(cardKey);
   await drawer.getByRole('button', { name: 'Save and check' }).click();
   await expect(drawer).toContainText('may read and write');
-  await page.keyboard.press('Escape');
+  await putAway(page);
   await expect(told).toBeHidden();
   // What was chosen stands as it was.
   await expect(to).toContainText('0 people');

@@ -1,6 +1,17 @@
 import type { Page } from '@playwright/test';
 import { postMailboxes } from '../standins/src/index.ts';
-import { addCustomer, ask, choose, connectDrawer, fillField, goLive, quieten, send, workflowCalled } from './acts.ts';
+import {
+  addCustomer,
+  ask,
+  choose,
+  connectDrawer,
+  fillField,
+  goLive,
+  putAway,
+  quieten,
+  send,
+  workflowCalled,
+} from './acts.ts';
 import { expect, type Product, test } from './product.ts';
 
 // Mails in and out as somebody sets them up who hasn't seen the product before; judged by what lies in the mailboxes of
@@ -112,7 +123,7 @@ test('from an empty start: mails are answered at once in their thread, tried on 
   expect(await subjects(product, abbey)).toEqual([]);
   await drawer.getByRole('button', { name: 'Take it back' }).click();
   await expect(drawer.getByText('taken back', { exact: true })).toBeVisible();
-  await page.keyboard.press('Escape');
+  await putAway(page);
 
   await page.getByRole('button', { name: 'Rehearse', exact: true }).click();
   await page.getByRole('button', { name: 'Make it live…' }).click();

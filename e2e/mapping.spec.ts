@@ -2,7 +2,7 @@ import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Page } from '@playwright/test';
 import { shelfAccounts } from '../standins/src/index.ts';
-import { ask, beginWorkspace, choose, quieten, workflowCalled } from './acts.ts';
+import { ask, beginWorkspace, choose, putAway, quieten, workflowCalled } from './acts.ts';
 import { expect, type Product, test } from './product.ts';
 
 const files = (product: Product): string => join(product.folder, 'practice', 'shelf', 'files');
@@ -144,7 +144,7 @@ test('an awkward list: a formula typed, a table with unmapped values, day and mo
     .getByLabel('Import a table')
     .setInputFiles({ name: 'r.csv', mimeType: 'text/csv', buffer: Buffer.from(reviewed) });
   await expect(page.getByRole('status').filter({ hasText: 'imported' })).toContainText('2 rows imported.');
-  await page.keyboard.press('Escape');
+  await putAway(page);
   await expect(row(page, 'Budget').getByText('1234.5')).toBeVisible();
   await expect(row(page, 'Budget').getByText('“n/a” can’t be read as a number.')).toBeVisible();
 
@@ -194,7 +194,7 @@ test('signed in with a person’s leave: an order with lines becomes an invoice 
   expect(sent.invoiceLines.reduce((sum, line) => sum + (line['lineExtensionAmount'] ?? 0), 0)).toBe(
     sent['lineExtensionAmount'],
   );
-  await page.keyboard.press('Escape');
+  await putAway(page);
 
   // Rehearsed with nothing written; then one for real, read back, seen in the Ledger itself.
   const goOn = await quieten(demo);

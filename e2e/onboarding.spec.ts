@@ -1,7 +1,7 @@
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Page } from '@playwright/test';
-import { ask, choose, Hand } from './acts.ts';
+import { ask, choose, Hand, putAway } from './acts.ts';
 import { expect, type Product, test } from './product.ts';
 
 // The first minutes: each of the three doors from an empty folder to a rehearsal.
@@ -90,7 +90,7 @@ test('an app is connected: a text that asks for its key, a folder, three choices
   await expect(page.getByLabel('The text')).toContainText('can only read orders; please give it no right to write');
   await page.getByLabel('Records are also written there').check();
   await expect(page.getByLabel('The text')).toContainText('no deleting, no users, no settings');
-  await page.keyboard.press('Escape');
+  await putAway(page);
 
   await page.getByRole('button', { name: /^A folder of workbooks/ }).click();
   await page.getByLabel('Folder', { exact: true }).fill(folder);

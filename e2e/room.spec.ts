@@ -2,7 +2,7 @@ import { rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { gzipSync } from 'node:zlib';
 import type { Page } from '@playwright/test';
-import { ask, workflowCalled } from './acts.ts';
+import { ask, putAway, workflowCalled } from './acts.ts';
 import { faultsOf } from './axe.ts';
 import { expect, type Product, test } from './product.ts';
 
@@ -127,7 +127,7 @@ test('at 1280 by 800 a person mapping sees fourteen fields and four samples, and
   expect((await seen()).rows).toBeGreaterThanOrEqual(11);
   await page.getByRole('button', { name: 'See what changed' }).click();
   await expect(page.getByRole('combobox', { name: 'What “C20” is now' })).toHaveText('Last');
-  await page.keyboard.press('Escape');
+  await putAway(page);
 
   // Scrolled sideways, the names of the fields stay.
   await page.getByLabel('Mapping sheet').evaluate((sheet) => sheet.scrollTo({ left: 400 }));

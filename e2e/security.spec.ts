@@ -1,5 +1,5 @@
 import { createServer, type Server } from 'node:http';
-import { ask, workflowCalled } from './acts.ts';
+import { ask, putAway, workflowCalled } from './acts.ts';
 import { expect, type Product, test } from './product.ts';
 
 /** A page of another origin of this very machine, as any other program here could serve one. */
@@ -133,7 +133,7 @@ test('a workflow file says where it reaches before it is imported; our own pages
   await expect(drawer.getByText(/^reads /).first()).toBeVisible();
   await expect(drawer.getByText(/^at http:\/\/(127\.0\.0\.1|localhost):\d+$/).first()).toBeVisible();
   await page.screenshot({ path: test.info().outputPath('import.png') });
-  await page.keyboard.press('Escape');
+  await putAway(page);
 
   for (const path of [
     '/',

@@ -1,4 +1,4 @@
-import { addCustomer, ask, goLive, makeLive, workflowCalled } from './acts.ts';
+import { addCustomer, ask, goLive, makeLive, putAway, workflowCalled } from './acts.ts';
 import { expect, test } from './product.ts';
 
 const list = 'Shop customers onto the customer list';
@@ -24,7 +24,7 @@ test('going live says what came since the last check; a surge is looked at befor
   await expect(dialog).toContainText('“Uma Between”');
   await expect(dialog).toContainText('It is taken in.');
   await page.screenshot({ path: test.info().outputPath('live.png') });
-  await page.keyboard.press('Escape');
+  await putAway(page);
 
   // More than three at once are held from now on.
   const { content, rev } = await ask<{ content: { start: object }; rev: number }>(

@@ -1,5 +1,5 @@
 import { cardKeys } from '../standins/src/index.ts';
-import { ask, fillField, goLive, makeLive, send, workflowCalled } from './acts.ts';
+import { ask, fillField, goLive, makeLive, putAway, send, workflowCalled } from './acts.ts';
 import { expect, test } from './product.ts';
 
 // Waits as an operations manager sets them up: seen before anything happens, stopped by who gets the mails.
@@ -195,7 +195,7 @@ test('a wait that a booking ends: chosen on the sheet, told in the brief, seen w
   await page.getByRole('button', { name: 'Make it live…' }).click();
   const waiting = page.getByRole('dialog').getByRole('group', { name: 'Who waits already' });
   await expect(waiting).toContainText('began with an earlier version');
-  await page.keyboard.press('Escape');
+  await putAway(page);
   await enterLead(product, 'Sölvi Ek', 'solvi@ek.example');
   await ask(product, 'POST', `/api/workflows/${id}/check`);
   const waiters = () => ask<{ total: number; canGoOn: number }>(product, 'GET', `/api/workflows/${id}/waiters`);
@@ -228,7 +228,7 @@ test('a text becomes a template, is used in a second workflow and changed for bo
   await drawer.getByLabel('Save this text as a template called').fill('Second mail');
   await drawer.getByRole('button', { name: 'Save it' }).click();
   await expect(drawer.getByText('stands here')).toBeVisible();
-  await page.keyboard.press('Escape');
+  await putAway(page);
   await expect(filling).toContainText('“Second mail”, version 1');
   interface Draft {
     readonly id: string;
@@ -271,7 +271,7 @@ test('a text becomes a template, is used in a second workflow and changed for bo
   await expect.poll(() => versionsIn(id)).toEqual([2]);
   await expect.poll(() => versionsIn(second)).toEqual([2, 2]);
   await expect(drawer.getByRole('region', { name: 'Earlier versions' })).toContainText('Version 1');
-  await page.keyboard.press('Escape');
+  await putAway(page);
   await expect(filling).toContainText('“Second mail”, version 2');
   // Other words in the field are a text of its own.
   await filling.getByRole('textbox', { name: 'Text of text' }).click();
@@ -353,7 +353,7 @@ test('who unsubscribes by the link in their mail gets none of the mails that wou
   await adding.getByRole('button', { name: 'Add', exact: true }).click();
   await expect(adding.getByText('2 people added, 1 were on the list already.')).toBeVisible();
   await expect(adding.getByLabel('E-mail addresses or telephone numbers')).toHaveValue('nobody at all');
-  await page.keyboard.press('Escape');
+  await putAway(page);
   await page.getByLabel('Search for an address').fill('fjord');
   const ola = page.getByRole('row', { name: /ola@fjord\.example/ });
   await ola.getByRole('button', { name: 'Wants news again' }).click();

@@ -1,5 +1,5 @@
 import { shelfAccounts, shopKeys } from '../standins/src/index.ts';
-import { addCustomer, beginWorkspace, choose, connect, emptyDraft, fillField, putWorkbook } from './acts.ts';
+import { addCustomer, beginWorkspace, choose, connect, emptyDraft, fillField, putAway, putWorkbook } from './acts.ts';
 import { expect, test } from './product.ts';
 
 test('from an empty product to a row that arrives: seen before, sent once, settled', async ({
@@ -93,7 +93,7 @@ test('from an empty product to a row that arrives: seen before, sent once, settl
   );
   await drawer.getByRole('button', { name: 'Take it back' }).click();
   await expect(drawer.getByText('taken back', { exact: true })).toBeVisible();
-  await page.keyboard.press('Escape');
+  await putAway(page);
 
   // Switched on, only from now on: nothing of what is there is sent.
   await page.getByRole('button', { name: 'Make it live…' }).click();
@@ -131,7 +131,7 @@ test('from an empty product to a row that arrives: seen before, sent once, settl
   await drawer.getByLabel('Phone').fill('01632 960 555');
   await drawer.getByRole('button', { name: 'Set this value and retry' }).click();
   await expect(drawer.getByText('Written as new')).toBeVisible();
-  await page.keyboard.press('Escape');
+  await putAway(page);
   await expect(balance).toContainText('2delivered');
 
   // Both rows stand in the workbook, once.
