@@ -27,6 +27,7 @@ const has = (part) => only.includes(part);
 needNode();
 installPackages();
 if (has('e2e')) installChromium();
+if (has('server')) installPdfReader();
 
 const bin = (name) => join(root, 'node_modules', '.bin', name);
 const results = join(root, '.tmp', 'test');
@@ -123,20 +124,40 @@ function count(file, read) {
 
 /** The one without a window, where Debian has it: it does the same work in two thirds of the time. */
 function installChromium() {
-  const isThere = (...names) => names.some((name) => spawnSync('sh', ['-c', `command -v ${name}`]).status === 0);
-  if (isThere('chromium-headless-shell')) return;
+  if (isInstalled('chromium-headless-shell')) return;
   say('Installing Debian’s headless chromium for the interface tests, which takes about a minute.');
-  const isRoot = process.getuid?.() === 0;
-  const apt = (...args) =>
-    spawnSync(isRoot ? 'apt-get' : 'sudo', isRoot ? args : ['-n', 'apt-get', ...args], {
-      stdio: ['ignore', 'ignore', 'inherit'],
-    }).status;
   apt('update');
-  const install = (name) => apt('install', '-y', '--no-install-recommends', name);
-  install('chromium-headless-shell');
-  if (!isThere('chromium-headless-shell', 'chromium')) install('chromium');
-  if (!isThere('chromium-headless-shell', 'chromium'))
+  installDebian('chromium-headless-shell');
+  if (!isInstalled('chromium-headless-shell', 'chromium')) installDebian('chromium');
+  if (!isInstalled('chromium-headless-shell', 'chromium'))
     giveUp(
       'Chromium could not be installed: that needs the right to install Debian packages. Install the package “chromium-headless-shell” or “chromium” and run the tests again.',
     );
+}
+
+/** The judge of what stands in our PDFs. */
+function installPdfReader() {
+  if (isInstalled('pdftotext')) return;
+  say('Installing Debian’s poppler-utils, which reads the PDFs of the tests.');
+  apt('update');
+  installDebian('poppler-utils');
+  if (!isInstalled('pdftotext'))
+    giveUp(
+      'The tools that read PDFs could not be installed: that needs the right to install Debian packages. Install the package “poppler-utils” and run the tests again.',
+    );
+}
+
+function isInstalled(...names) {
+  return names.some((name) => spawnSync('sh', ['-c', `command -v ${name}`]).status === 0);
+}
+
+function installDebian(name) {
+  return apt('install', '-y', '--no-install-recommends', name);
+}
+
+function apt(...args) {
+  const isRoot = process.getuid?.() === 0;
+  return spawnSync(isRoot ? 'apt-get' : 'sudo', isRoot ? args : ['-n', 'apt-get', ...args], {
+    stdio: ['ignore', 'ignore', 'inherit'],
+  }).status;
 }

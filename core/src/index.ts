@@ -5,6 +5,7 @@ export { addOpenTime, addWorkingDays, atLocal, dateOf, NeverOpen, nextOpen, open
 export * from './conditions/condition.ts';
 export * from './conditions/evaluate.ts';
 export * from './consent/index.ts';
+export * from './documents/index.ts';
 export { type CheckedFormula, checkFormula, type KnownName, staticTypeOf } from './formula/check.ts';
 export { evaluateFormula } from './formula/formula.ts';
 export {

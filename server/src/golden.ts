@@ -13,6 +13,7 @@ const commands: Readonly<Record<string, Command>> = {
   match: async (args) => (await import('./cli/matching.ts')).matchCommand(args),
   rows: async (args) => (await import('./cli/workbook.ts')).rowsCommand(args),
   append: async (args) => (await import('./cli/workbook.ts')).appendCommand(args),
+  document: async (args) => (await import('./cli/document.ts')).documentCommand(args),
   when: async (args) => (await import('./cli/when.ts')).whenCommand(args),
   backup: async (args) => (await import('./cli/backup.ts')).backupCommand(args),
 };
@@ -23,6 +24,7 @@ golden duplicates FILE        finds the duplicates in a CSV file
 golden match LEFT RIGHT       finds who is whom in two CSV files
 golden rows FILE              the rows of a workbook, a line of JSON each
 golden append FILE            puts rows below the last one of a workbook
+golden document TEMPLATE       makes a document for each record
 golden when --from … --wait …  when a wait ends, by working hours and days off
 golden backup FOLDER          copies the data
 golden help                   this list

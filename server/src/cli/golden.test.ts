@@ -30,7 +30,7 @@ test('each command is listed by help; an unknown one lists them and fails; a for
     golden('formula', '-2^2'),
   ]);
   expect(dashed).toEqual(help);
-  for (const command of ['formula', 'duplicates', 'match', 'rows', 'append', 'backup', 'help'])
+  for (const command of ['formula', 'duplicates', 'match', 'rows', 'append', 'document', 'backup', 'help'])
     expect(help.out).toMatch(new RegExp(`^golden ${command}`, 'm'));
   expect(help.code).toBe(0);
   expect(unknown).toMatchObject({ code: 2, out: '' });
@@ -134,4 +134,40 @@ test('a backup is a whole copy of the data file; without a file or a folder it s
   expect(await backupCommand([])).toMatchObject({ code: 2 });
   expect(await backupCommand([to, '--data', join(folder, 'nowhere')])).toMatchObject({ code: 1 });
   expect((await backupCommand([to, '--dta', data])).error).toContain('golden backup FOLDER');
+});
+
+test('document makes one a record, by a template or a page; run again it makes none; what is missing is told by its row', async () => {
+  const template = join(__dirname, '../../testdata/documents/delivery-note.docx');
+  const rows = join(folder, 'rows.json');
+  const page = join(folder, 'page.json');
+  const out = join(folder, 'notes');
+  const line = { description: 'Clay', quantity: 1, net: '5.00' };
+  const record = { number: 'D/17', customer: { name: 'Ada' }, total: '5.00', lines: [line] };
+  writeFileSync(rows, JSON.stringify([record, { ...record, weight: 3 }, { ...record, number: undefined }]));
+  writeFileSync(page, JSON.stringify({ blocks: [{ kind: 'text', text: 'For {customer.name}' }] }));
+  const args = ['--rows', rows, '--name', 'Note {number}', '--out', out];
+  const first = await golden('document', template, ...args);
+  expect(JSON.parse(first.out)).toEqual({
+    made: 1,
+    already: 1,
+    problems: [
+      { row: 1, message: '“Note D/17” can’t be the name of a file; it is “Note D-17”.' },
+      { row: 2, message: '“Note D/17” can’t be the name of a file; it is “Note D-17”.' },
+      { row: 3, message: 'Its name has no value for {number}.' },
+      { message: 'The values of “weight” stand nowhere in the document.' },
+    ],
+  });
+  const [again, pdf, both, none, broken] = await Promise.all([
+    golden('document', template, ...args),
+    golden('document', '--pdf', page, ...args),
+    golden('document', template, '--pdf', page, ...args),
+    golden('document', join(folder, 'none.docx'), ...args),
+    golden('document', rows, ...args),
+  ]);
+  expect(JSON.parse(again.out)).toMatchObject({ made: 0, already: 2 });
+  expect(JSON.parse(pdf.out)).toMatchObject({ made: 1, already: 1 });
+  expect(readdirSync(out).sort()).toEqual(['Note D-17.docx', 'Note D-17.pdf']);
+  expect(both).toMatchObject({ code: 2, error: expect.stringContaining('Name one template') });
+  expect(none).toMatchObject({ code: 1, error: expect.stringContaining('There is no such file.') });
+  expect(broken).toMatchObject({ code: 1, error: expect.stringContaining('This is no DOCX document') });
 });

@@ -3,8 +3,9 @@ import { basename } from 'node:path';
 import { performance } from 'node:perf_hooks';
 import { parseArgs } from 'node:util';
 import { isWorkbookName, openBookHere, UnreadableWorkbook } from '@golden/connectors';
-import { isRecord, type JsonRecord, toText, type Value } from '@golden/core';
+import { toText, type Value } from '@golden/core';
 import type { CommandResult } from './formula.ts';
+import { BadRows, readRecords } from './json-records.ts';
 
 const rowsUsage = 'golden rows list.xlsx [--tab Customers]';
 const appendUsage = 'golden append list.xlsx [--tab Customers] --rows rows.json --out new.xlsx';
@@ -28,7 +29,7 @@ async function opened(
 
 function answered(work: () => Promise<CommandResult>): Promise<CommandResult> {
   return work().catch((error: unknown) => {
-    if (error instanceof UnreadableWorkbook) return { error: error.message, code: 1 };
+    if (error instanceof UnreadableWorkbook || error instanceof BadRows) return { error: error.message, code: 1 };
     throw error;
   });
 }
@@ -106,17 +107,3 @@ export async function appendCommand(args: readonly string[]): Promise<CommandRes
 
 const scalar = (value: Value): string | number | boolean | null =>
   value !== null && typeof value === 'object' ? toText(value) : value;
-
-/** Records out of a JSON file. @throws UnreadableWorkbook */
-function readRecords(path: string): JsonRecord[] {
-  if (!existsSync(path)) throw new UnreadableWorkbook(`There is no file ${path}.`);
-  let given: unknown;
-  try {
-    given = JSON.parse(readFileSync(path, 'utf8'));
-  } catch (error) {
-    throw new UnreadableWorkbook(`${path} can't be read as JSON: ${(error as Error).message}`);
-  }
-  if (!Array.isArray(given) || !given.every((one) => isRecord(one)))
-    throw new UnreadableWorkbook(`${path} should hold a list of objects: values by the names of columns.`);
-  return given;
-}

@@ -1,0 +1,55 @@
+import { type Field, fieldsOfPage, fillPage, type JsonRecord, noValueFor, readPage } from '@golden/core';
+import { readDocx } from './docx.ts';
+import { makePdf } from './pdf.ts';
+
+/** A document that was made, not yet put anywhere. */
+export interface MadeDocument {
+  readonly bytes: Uint8Array;
+  /** Why it shouldn't go out as it is, in sentences; empty where all is well. */
+  readonly problems: readonly string[];
+}
+
+/** Makes documents of one template: one a record. */
+export interface DocumentMaker {
+  /** Of the files it makes: `.docx` or `.pdf`. */
+  readonly ending: '.docx' | '.pdf';
+  /** What the template takes. */
+  readonly fields: readonly Field[];
+  make(record: JsonRecord, title: string): Promise<MadeDocument>;
+}
+
+/** Makes DOCX documents of a template of the business. @throws BadPlaceholder */
+export function docxMaker(template: Uint8Array): DocumentMaker {
+  const { fields, fill } = readDocx(template);
+  return {
+    ending: '.docx',
+    fields,
+    make: async (record) => {
+      const { bytes, missed } = fill(record);
+      return { bytes, problems: missed.map(noValueFor) };
+    },
+  };
+}
+
+/**
+ * Makes PDF documents of a page that was made here.
+ *
+ * @param given - the page, as JSON tells it
+ * @param pictureNamed - the bytes of its pictures
+ * @throws BadPlaceholder
+ */
+export function pageMaker(
+  given: unknown,
+  pictureNamed?: (name: string) => Promise<Uint8Array | undefined>,
+): DocumentMaker {
+  const page = readPage(given);
+  return {
+    ending: '.pdf',
+    fields: fieldsOfPage(page),
+    make: async (record, title) => {
+      const filled = fillPage(page, record);
+      const { bytes, problems } = await makePdf(filled, title, pictureNamed);
+      return { bytes, problems: [...filled.problems, ...problems] };
+    },
+  };
+}

@@ -1,0 +1,109 @@
+import type { FilledBlock, FilledPage } from '@golden/core';
+import { openFonts } from './fonts.ts';
+
+// A page that is made here, drawn as a PDF (ISO 32000). Nothing in it tells when or where it was made: the same values
+// give the same bytes.
+
+/** Points of a millimetre. */
+const millimetre = 72 / 25.4;
+const margin = 20 * millimetre;
+
+export interface MadePdf {
+  readonly bytes: Uint8Array;
+  /** What couldn't be drawn, in sentences. */
+  readonly problems: readonly string[];
+}
+
+/**
+ * Draws a page.
+ *
+ * @param title - shown by programs that open it
+ * @param pictureNamed - the bytes of a PNG or JPEG that is kept here; undefined where there is none of that name
+ */
+export async function makePdf(
+  page: FilledPage,
+  title: string,
+  pictureNamed: (name: string) => Promise<Uint8Array | undefined> = async () => undefined,
+): Promise<MadePdf> {
+  const { pdfmake, runsOf } = openFonts();
+  const unknown = new Set<string>();
+  const problems: string[] = [];
+  const drawn = (text: string): object => {
+    const { runs, unknown: signs } = runsOf(text);
+    for (const sign of signs) unknown.add(sign);
+    return { text: runs.map((run) => ({ ...run })) };
+  };
+  const content: object[] = [];
+  for (const block of page.blocks) {
+    if (block.kind !== 'picture') content.push(drawnBlock(block, drawn));
+    else {
+      const picture = await pictureNamed(block.file);
+      const media = picture && mediaOf(picture);
+      if (!picture) problems.push(`There is no picture “${block.file}”.`);
+      else if (!media) problems.push(`“${block.file}” is no PNG and no JPEG, so it can’t be drawn.`);
+      else
+        content.push({
+          image: `data:${media};base64,${Buffer.from(picture).toString('base64')}`,
+          ...(block.width === undefined
+            ? { fit: [170 * millimetre, 60 * millimetre] }
+            : { width: block.width * millimetre }),
+          margin: [0, 0, 0, 8],
+        });
+    }
+  }
+  const definition = {
+    pageSize: page.size === 'A4' ? 'A4' : 'LETTER',
+    pageMargins: [margin, margin, margin, margin],
+    info: { title, creationDate: new Date(0), producer: 'Golden Relay', creator: 'Golden Relay' },
+    defaultStyle: { font: 'Sans', fontSize: 10, lineHeight: 1.25 },
+    content,
+    ...(page.footer.length > 0 && {
+      footer: (at: number, of: number) => ({
+        ...drawn(
+          page.footer
+            .map((part) => (typeof part === 'string' ? part : String(part.number === 'page' ? at : of)))
+            .join(''),
+        ),
+        alignment: 'center',
+        fontSize: 8,
+        margin: [margin, 10 * millimetre, margin, 0],
+      }),
+    }),
+  };
+  const bytes = await pdfmake.createPdf(definition).getBuffer();
+  if (unknown.size > 0) problems.push(`No font here has these letters: ${[...unknown].join(' ')}`);
+  return { bytes, problems };
+}
+
+function drawnBlock(block: Exclude<FilledBlock, { kind: 'picture' }>, drawn: (text: string) => object): object {
+  if (block.kind !== 'table')
+    return block.kind === 'heading'
+      ? { ...drawn(block.text), bold: true, fontSize: 18, lineHeight: 1.1, margin: [0, 0, 0, 10] }
+      : { ...drawn(block.text), margin: [0, 0, 0, 8], preserveLeadingSpaces: true };
+  const cell = (text: string, at: number, more: object = {}): object => ({
+    ...drawn(text),
+    alignment: block.isAmount[at] ? 'right' : 'left',
+    ...more,
+  });
+  const strong = { bold: true };
+  return {
+    table: {
+      headerRows: 1,
+      dontBreakRows: true,
+      widths: block.isAmount.map((isAmount) => (isAmount ? 'auto' : '*')),
+      body: [
+        block.head.map((text, at) => cell(text, at, strong)),
+        ...block.rows.map((row) => row.map((text, at) => cell(text, at))),
+        ...(block.totals ? [block.totals.map((text, at) => cell(text, at, strong))] : []),
+      ],
+    },
+    layout: 'lightHorizontalLines',
+    margin: [0, 4, 0, 12],
+  };
+}
+
+/** By the first bytes (PNG: ISO/IEC 15948, 5.2; JPEG: ITU-T T.81, B.1.1.3). */
+function mediaOf(bytes: Uint8Array): 'image/png' | 'image/jpeg' | undefined {
+  if (Buffer.from(bytes.subarray(0, 8)).toString('hex') === '89504e470d0a1a0a') return 'image/png';
+  return bytes[0] === 0xff && bytes[1] === 0xd8 && bytes[2] === 0xff ? 'image/jpeg' : undefined;
+}
