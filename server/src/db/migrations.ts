@@ -18,7 +18,7 @@ export const migrations: Record<string, Migration> = {
   '012_mails': { up: mails },
   '013_consent': { up: consent },
   '014_asking': { up: asking },
-  '015_handing_over': { up: handingOver },
+  '015_handing_and_documents': { up: handingAndDocuments },
 };
 
 async function first(db: Kysely<unknown>): Promise<void> {
@@ -495,6 +495,8 @@ async function handingOver(db: Kysely<unknown>): Promise<void> {
   const isOpen = "state IN ('handed', 'running', 'waiting', 'unsettled')";
   await runAll(db, [
     'ALTER TABLE arrival ADD COLUMN is_handed INTEGER NOT NULL DEFAULT 0',
+    // Each entry of an index ends with the number of its row: a page of an inbox begins where the last one ended.
+    'CREATE INDEX arrival_inbox ON arrival (inbox_id)',
     `CREATE TABLE handed (parent_id TEXT NOT NULL REFERENCES item (id) ON DELETE CASCADE, step TEXT NOT NULL, turn INTEGER NOT NULL,
       inbox_id TEXT NOT NULL REFERENCES inbox (id) ON DELETE CASCADE, key TEXT NOT NULL, child_id TEXT,
       state TEXT NOT NULL DEFAULT 'handed', PRIMARY KEY (parent_id, step, turn)) WITHOUT ROWID`,
@@ -516,6 +518,26 @@ async function handingOver(db: Kysely<unknown>): Promise<void> {
         OR NOT EXISTS (SELECT 1 FROM handed AS other WHERE other.parent_id = NEW.parent_id AND other.step = NEW.step
           AND other.${isOpen}));
     END`,
+  ]);
+}
+
+async function handingAndDocuments(db: Kysely<unknown>): Promise<void> {
+  await handingOver(db);
+  await documents(db);
+}
+
+/** Templates with their editions, and the documents that were made of them, each known by the token of its write. */
+async function documents(db: Kysely<unknown>): Promise<void> {
+  await runAll(db, [
+    'CREATE TABLE document_template (id TEXT PRIMARY KEY, name TEXT NOT NULL, newest INTEGER NOT NULL, removed_at TEXT) WITHOUT ROWID',
+    'CREATE UNIQUE INDEX document_template_name ON document_template (name) WHERE removed_at IS NULL',
+    `CREATE TABLE document_edition (template_id TEXT NOT NULL REFERENCES document_template (id), number INTEGER NOT NULL,
+      ending TEXT NOT NULL, hash TEXT NOT NULL, fields TEXT NOT NULL, at TEXT NOT NULL, PRIMARY KEY (template_id, number)) WITHOUT ROWID`,
+    'CREATE INDEX document_edition_hash ON document_edition (hash)',
+    `CREATE TABLE document (token TEXT PRIMARY KEY, template_id TEXT NOT NULL, edition INTEGER NOT NULL, folder TEXT NOT NULL,
+      name TEXT NOT NULL, same_name TEXT NOT NULL, hash TEXT NOT NULL, size INTEGER NOT NULL, at TEXT NOT NULL, made_at TEXT) WITHOUT ROWID`,
+    'CREATE UNIQUE INDEX document_name ON document (folder, same_name)',
+    'CREATE INDEX document_hash ON document (hash)',
   ]);
 }
 
