@@ -10,6 +10,7 @@ await bundle(
   {
     golden: 'server/src/golden.ts',
     'matching-worker': 'server/src/matching/worker-main.ts',
+    'document-worker': 'server/src/documents/document-worker.ts',
     'workbook-worker': 'connectors/src/workbook/book-worker.ts',
     practice: 'standins/src/main.ts',
     'make-demo': 'demo/src/make.ts',

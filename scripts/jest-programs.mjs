@@ -15,6 +15,7 @@ export default async function setUp() {
     {
       'engine-child': 'server/src/testing/engine-child.ts',
       'matching-worker': 'server/src/matching/worker-main.ts',
+      'document-worker': 'server/src/documents/document-worker.ts',
       'workbook-worker': 'connectors/src/workbook/book-worker.ts',
     },
     folder,

@@ -27,7 +27,7 @@ const has = (part) => only.includes(part);
 needNode();
 installPackages();
 if (has('e2e')) installChromium();
-if (has('server')) installPdfReader();
+if (has('server') || has('e2e')) installPdfReader();
 
 const bin = (name) => join(root, 'node_modules', '.bin', name);
 const results = join(root, '.tmp', 'test');

@@ -25,6 +25,8 @@ export interface App {
   readonly settings: readonly AppSetting[];
   /** True when files, tabs and columns can be made from here. */
   readonly makesPlaces?: boolean;
+  /** True when its places are templates that a person gives: nothing is read from it. */
+  readonly takesTemplates?: boolean;
   /** True when a person describes what is called there, because no description covers it. */
   readonly isCalled?: boolean;
   /** True for what the product itself keeps: nobody connects it. */

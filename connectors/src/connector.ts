@@ -57,6 +57,19 @@ export interface Health {
   readonly places?: readonly { readonly label: string; readonly mayWrite: boolean }[];
 }
 
+/** A document before it is made for good. */
+export interface DocumentPreview {
+  /** Its file name, with the ending. */
+  readonly name: string;
+  readonly bytes: Uint8Array;
+  /** The text of what no page can be shown of, paragraph by paragraph; `isFilled` marks what a value says. */
+  readonly paragraphs?: readonly (readonly { readonly text: string; readonly isFilled: boolean }[])[];
+  /** Why it wouldn't be made so, in sentences; empty where it would. */
+  readonly problems: readonly string[];
+  /** What is made otherwise than somebody may expect, in sentences. */
+  readonly remarks: readonly string[];
+}
+
 /** A write on its way, with what makes it findable afterwards. */
 export interface WriteRequest {
   readonly write: PlannedWrite;
@@ -133,6 +146,10 @@ export interface Connector {
   onlyReads?(path: readonly string[]): boolean;
   /** The body of a write exactly as the app would get it, where that can be told. */
   payload?(request: WriteRequest): Promise<JsonRecord>;
+  /** Why a write would be refused, in sentences, as far as that is known without doing it; absent where only the app knows. */
+  problemsOf?(request: WriteRequest): Promise<readonly string[]>;
+  /** The document that a write would make, not put anywhere; absent where none is made. */
+  document?(request: WriteRequest): Promise<DocumentPreview>;
   /**
    * Asks the app to post at an address what happens to records of a place; one that was asked for before is replaced.
    * Absent where it can't be asked.

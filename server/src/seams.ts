@@ -54,6 +54,8 @@ export const killPoints = [
   'file:before-record',
   'file:after-record',
   'file:after-put',
+  'document:after-reserve',
+  'document:after-put',
   'folder:before-rename',
   'folder:after-rename',
   'webdav:before-put',

@@ -18,6 +18,9 @@ import { listAppOn } from './consent/list-connector.ts';
 import { UnsubscribeLinks } from './consent/unsubscribe-link.ts';
 import { GroupCommit } from './db/group-commit.ts';
 import { type Db, openDb } from './db/open.ts';
+import { documentAppOn } from './documents/document-app.ts';
+import { Documents } from './documents/documents.ts';
+import { DocumentTemplates } from './documents/templates.ts';
 import { Doors } from './doors/doors.ts';
 import { MailDoors } from './doors/mail/mail-doors.ts';
 import { callAddress, PublicAddress } from './doors/public-address.ts';
@@ -95,6 +98,8 @@ export interface Services {
   readonly arrivals: Arrivals;
   readonly attachments: Attachments;
   readonly textTemplates: TextTemplates;
+  readonly documentTemplates: DocumentTemplates;
+  readonly documents: Documents;
   readonly bytes: ByteStore;
   readonly doors: Doors;
   readonly mailDoors: MailDoors;
@@ -124,10 +129,13 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
   const log = pino({ level: options.logLevel ?? 'warn' });
   const bytes = new ByteStore(join(dirname(dataFile), 'bytes'));
   const list = listAppOn({ db, commits: () => commits, seams });
-  const apps = [...appsFor(descriptions, addresses), inboxAppOn(db, bytes), list];
+  const made = documentAppOn({ documents: () => documents, templates: () => templates });
+  const apps = [...appsFor(descriptions, addresses), made, inboxAppOn(db, bytes), list];
   const reach = (point: string): void => seams.reach(point as Parameters<Seams['reach']>[0]);
   const sealing = new Sealing(masterKey);
   const attachments = new Attachments({ db, bytes, seams, events });
+  const templates = new DocumentTemplates({ db, commits: () => commits, bytes, seams, events });
+  const documents = new Documents({ db, commits: () => commits, bytes, seams, templates, attachments });
   const connections = new Connections(db, apps, sealing, redaction, events, seams, {
     ...options.open,
     clock: { now: () => Date.parse(seams.now()), uptime: () => seams.uptime() },
@@ -238,6 +246,8 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     storage,
     arrivals,
     attachments,
+    documentTemplates: templates,
+    documents,
     textTemplates: new TextTemplates({ db, commits, seams, events }),
     commits,
     bytes,
@@ -274,7 +284,7 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
       commits.drop();
       slots.drop();
       await db.destroy();
-      await worker.stop();
+      await Promise.all([worker.stop(), documents.stop()]);
     },
     close: async () => {
       practice.stop();
@@ -285,7 +295,7 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
       await askLetters.stop();
       await duplicates.stopAll();
       await engine.stop();
-      await worker.stop();
+      await Promise.all([worker.stop(), documents.stop()]);
       await db.destroy();
     },
   };

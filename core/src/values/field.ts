@@ -146,6 +146,8 @@ export const RecordTypeSchema = z.object({
       back: z.object({ from: PointerSchema, usual: z.string(), read: z.array(z.string()) }).optional(),
     })
     .optional(),
+  /** Each record that is written here is a document, made once: the field that says what its file is called. */
+  document: z.object({ name: PointerSchema }).optional(),
   /** A new record may be a draft first, hidden, or not active yet: the field that says so, with its two values and what they are called. */
   draft: z
     .object({

@@ -1,4 +1,5 @@
 import { conceptOf } from '../mapping/concepts.ts';
+import type { Filling } from '../mapping/filling.ts';
 import { type FieldProfile, profileFields } from '../mapping/profile.ts';
 import { suggestKey, suggestMapping, suggestSources } from '../mapping/suggest.ts';
 import { saleOf } from '../mapping/suggest-totals.ts';
@@ -50,12 +51,14 @@ const events: Readonly<Record<CopyKind, { readonly on: Start['on']; readonly fro
  * proposed key and mapping. Everything proposed is marked so with its reason, until a person accepts it.
  */
 export function draftCopy(from: CopyEnd, to: CopyEnd, chosen: CopyKind, scheme: string): WorkflowContent {
-  const { sentTo, singular } = to.place.described;
-  // What goes out can't be kept in step.
-  const kind = sentTo ? 'each_new' : chosen;
+  const { sentTo, document, singular } = to.place.described;
+  // What goes out, and what is made once, can't be kept in step.
+  const kind = sentTo || document ? 'each_new' : chosen;
   const name = sentTo
     ? `${from.app} ${recordsOf(from)}, ${singular === 'answer' ? 'answered' : `each sent a ${singular}`}`
-    : proposeName(scheme, from, to);
+    : document
+      ? `${from.app} ${recordsOf(from)}, each with a ${singular}`
+      : proposeName(scheme, from, to);
   const empty = emptyContent(name);
   const { described } = from.place;
   const sources = suggestSources(from.records, described.fields, startId);
@@ -69,6 +72,7 @@ export function draftCopy(from: CopyEnd, to: CopyEnd, chosen: CopyKind, scheme: 
   const letters = Object.fromEntries(
     fields.flatMap(({ path, isLong, byPersonOnly }) => (dear && isLong && byPersonOnly ? [[path, dear]] : [])),
   );
+  const called = document && proposeFileName(document.name, singular, from);
   const filled = new Set(suggestions.map(({ path }) => path));
   const ladder =
     canUpdate && (!key || key.isWeak) ? ladderFor(to.place.described, (path) => filled.has(path)) : undefined;
@@ -80,9 +84,16 @@ export function draftCopy(from: CopyEnd, to: CopyEnd, chosen: CopyKind, scheme: 
     target: to.place,
     mode: isKeyed && canUpdate ? 'create_or_update' : 'append',
     ...(ladder ? { ladder } : key && { key: key.path }),
-    mapping: { ...Object.fromEntries(suggestions.map((one) => [one.path, one.filling])), ...letters },
+    mapping: {
+      ...Object.fromEntries(suggestions.map((one) => [one.path, one.filling])),
+      ...letters,
+      ...(called && { [called.path]: called.filling }),
+    },
     suggested: Object.fromEntries(
-      suggestions.map((one) => [one.path, one.path === key?.path ? `${one.reason}; ${key.reason}` : one.reason]),
+      [...suggestions, ...(called ? [called] : [])].map((one) => [
+        one.path,
+        one.path === key?.path ? `${one.reason}; ${key.reason}` : one.reason,
+      ]),
     ),
   };
   const identity = proposeIdentity(from);
@@ -97,6 +108,23 @@ export function draftCopy(from: CopyEnd, to: CopyEnd, chosen: CopyKind, scheme: 
     },
     steps: [...(sentTo ? onlyPeople(described) : []), asDraftFirst(write)],
   };
+}
+
+/** What a document's file is called: after the document, and by what its record is known by among people. */
+function proposeFileName(path: string, singular: string, from: CopyEnd) {
+  const fields = from.place.described.fields.filter(({ type }) => !['record', 'list', 'boolean'].includes(type));
+  const known =
+    fields.find(({ label }) => /\b(number|no)\b/i.test(label)) ?? fields.find(({ type }) => type === 'id') ?? fields[0];
+  if (!known) return undefined;
+  const filling: Filling = {
+    kind: 'text',
+    parts: [
+      { kind: 'words', text: `${singular} ` },
+      { kind: 'field', ref: { step: startId, path: known.path } },
+    ],
+    tidies: [],
+  };
+  return { path, filling, reason: `its ${known.label} tells it from the others` };
 }
 
 /**

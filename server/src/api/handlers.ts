@@ -4,6 +4,7 @@ import { attachmentsHandlers } from './attachments/handlers.ts';
 import { buildingHandlers } from './building/handlers.ts';
 import { connectionHandlers } from './connections/handlers.ts';
 import { consentHandlers } from './consent/handlers.ts';
+import { documentsHandlers } from './documents/handlers.ts';
 import { doorHandlers } from './doors/handlers.ts';
 import { duplicatesHandlers } from './duplicates/handlers.ts';
 import type { Handlers } from './endpoint.ts';
@@ -41,6 +42,7 @@ export function makeHandlers(services: Services): Handlers<Routes> {
     ...fileHandlers(services),
     ...askingHandlers(services),
     ...attachmentsHandlers(services),
+    ...documentsHandlers(services),
     ...textTemplatesHandlers(services),
     ...waitingHandlers(services),
     ...tellingHandlers(services),

@@ -3,6 +3,7 @@ import { attachmentsRoutes } from './attachments/routes.ts';
 import { buildingRoutes } from './building/routes.ts';
 import { connectionsRoutes } from './connections/routes.ts';
 import { consentRoutes } from './consent/routes.ts';
+import { documentsRoutes } from './documents/routes.ts';
 import { doorsRoutes } from './doors/routes.ts';
 import { duplicatesRoutes } from './duplicates/routes.ts';
 import { filesRoutes } from './files/routes.ts';
@@ -37,6 +38,7 @@ export const routes = {
   ...handingRoutes,
   ...askingRoutes,
   ...attachmentsRoutes,
+  ...documentsRoutes,
   ...textTemplatesRoutes,
   ...waitingRoutes,
   ...tellingRoutes,

@@ -178,6 +178,9 @@ export class Arrivals {
         .executeTakeFirst();
       if (row) return true;
       if (await db.selectFrom('form_file').select('id').where('hash', '=', hash).executeTakeFirst()) return true;
+      if (await db.selectFrom('document').select('token').where('hash', '=', hash).executeTakeFirst()) return true;
+      if (await db.selectFrom('document_edition').select('number').where('hash', '=', hash).executeTakeFirst())
+        return true;
       if (await db.selectFrom('attachment').select('name').where('hash', '=', hash).executeTakeFirst()) return true;
       return (await db.selectFrom('file').select('seq').where('hash', '=', hash).executeTakeFirst()) !== undefined;
     });

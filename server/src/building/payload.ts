@@ -1,3 +1,4 @@
+import type { DocumentPreview } from '@golden/connectors';
 import {
   type JsonRecord,
   nest,
@@ -18,6 +19,8 @@ export interface Payload {
   readonly problem: string | null;
   /** What the app made of the record when it was last written for real. */
   readonly made: JsonRecord | null;
+  /** The document that would be made, where the app makes one. */
+  readonly document: DocumentPreview | null;
 }
 
 /**
@@ -41,12 +44,13 @@ export async function payloadFor(
         : question
           ? `This record doesn’t reach this step yet: an earlier one needs you first. ${question}`
           : 'This record doesn’t reach this step: an earlier one leaves it out.';
-    return { body: null, isExact: false, problem, made };
+    return { body: null, isExact: false, problem, made, document: null };
   }
   const connector = await connections.connector(write.target.connection);
   const request = { write, token: 'given-when-it-is-sent' };
   const body = connector.payload ? await connector.payload(request) : nest(write.values);
-  return { body, isExact: connector.payload !== undefined, problem: null, made };
+  const document = (await connector.document?.(request)) ?? null;
+  return { body, isExact: connector.payload !== undefined, problem: null, made, document };
 }
 
 function plannedWrite(

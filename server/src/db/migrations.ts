@@ -535,7 +535,7 @@ async function documents(db: Kysely<unknown>): Promise<void> {
       ending TEXT NOT NULL, hash TEXT NOT NULL, fields TEXT NOT NULL, at TEXT NOT NULL, PRIMARY KEY (template_id, number)) WITHOUT ROWID`,
     'CREATE INDEX document_edition_hash ON document_edition (hash)',
     `CREATE TABLE document (token TEXT PRIMARY KEY, template_id TEXT NOT NULL, edition INTEGER NOT NULL, folder TEXT NOT NULL,
-      name TEXT NOT NULL, same_name TEXT NOT NULL, hash TEXT NOT NULL, size INTEGER NOT NULL, at TEXT NOT NULL, made_at TEXT) WITHOUT ROWID`,
+      name TEXT NOT NULL, same_name TEXT NOT NULL, hash TEXT NOT NULL, size INTEGER NOT NULL, given TEXT NOT NULL, at TEXT NOT NULL, made_at TEXT) WITHOUT ROWID`,
     'CREATE UNIQUE INDEX document_name ON document (folder, same_name)',
     'CREATE INDEX document_hash ON document (hash)',
   ]);

@@ -303,6 +303,47 @@ export interface HandedTable {
   state: Generated<'handed' | ItemStateName>;
 }
 
+/** A template of documents; its editions never change. */
+export interface DocumentTemplateTable {
+  id: string;
+  name: string;
+  /** The number of its newest edition. */
+  newest: number;
+  /** When it was taken from the list; its editions stay for what uses them. */
+  removed_at: string | null;
+}
+
+export interface DocumentEditionTable {
+  template_id: string;
+  number: number;
+  ending: '.docx' | '.pdf';
+  /** SHA-256 of the template, by which it lies in a file. */
+  hash: string;
+  /** What it takes: fields of core. */
+  fields: Json;
+  at: string;
+}
+
+/** A document that was made, known by the token of its write. */
+export interface DocumentTable {
+  token: string;
+  template_id: string;
+  edition: number;
+  /** The full path of its folder, and its name there, which is its own before the file is put there. */
+  folder: string;
+  name: string;
+  /** By which two names are the same. */
+  same_name: string;
+  /** SHA-256 of the document as it was made, by which its bytes are kept. */
+  hash: string;
+  size: number;
+  /** The values that it was made of. */
+  given: Json;
+  at: string;
+  /** When it was there; null while that isn't certain. */
+  made_at: string | null;
+}
+
 /** How an inbox takes in files. */
 export interface FileStartTable {
   inbox_id: string;
@@ -806,6 +847,9 @@ export interface Tables {
   door: DoorTable;
   mail_door: MailDoorTable;
   attachment: AttachmentTable;
+  document_template: DocumentTemplateTable;
+  document_edition: DocumentEditionTable;
+  document: DocumentTable;
   text_template: TextTemplateTable;
   text_template_version: TextTemplateVersionTable;
   door_past: DoorPastTable;
@@ -835,6 +879,9 @@ export interface Tables {
 
 /** A file that came, as it is read. */
 export type FileRow = Selectable<FileTable>;
+
+/** A document as it is read. */
+export type DocumentRow = Selectable<DocumentTable>;
 
 /** A workflow as it is read. */
 export type WorkflowRow = Selectable<WorkflowTable>;

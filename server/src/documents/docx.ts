@@ -25,11 +25,20 @@ const conditionMark = /^if\s+/;
 /** The same for every document, so that the same values give the same bytes (the first day that ZIP can tell). */
 const fixedDate = new Date(Date.UTC(1980, 0, 1));
 
+export interface FilledDocx {
+  readonly bytes: Uint8Array;
+  readonly missed: readonly string[];
+}
+
 /** A template with what it takes. */
 export interface DocxTemplate {
   readonly fields: readonly Field[];
-  /** The document for a record; names without a value stand in `missed` and are left empty. */
-  fill(record: JsonRecord): { readonly bytes: Uint8Array; readonly missed: readonly string[]; readonly text: string };
+  /**
+   * The document for a record; names without a value stand in `missed` and are left empty.
+   *
+   * @param mark - what becomes of each value that is printed
+   */
+  fill(record: JsonRecord, mark?: (value: string) => string): FilledDocx;
 }
 
 /**
@@ -41,9 +50,10 @@ export function readDocx(bytes: Uint8Array): DocxTemplate {
   compiled(bytes, { modules: [inspect] });
   return {
     fields: [...fieldsOf(inspect.getAllStructuredTags()).values()],
-    fill: (record) => {
+    fill: (record, mark = (value) => value) => {
       const missed = new Set<string>();
       const document = compiled(bytes, {
+        parser: parserWith(mark),
         nullGetter: (part) => {
           missed.add(part.value.replace(conditionMark, ''));
           return part.module === 'loop' ? [] : '';
@@ -51,11 +61,7 @@ export function readDocx(bytes: Uint8Array): DocxTemplate {
       });
       document.render(record);
       for (const part of Object.values((document.getZip() as PizZip).files)) part.date = fixedDate;
-      return {
-        bytes: document.toBuffer({ compression: 'DEFLATE' }),
-        missed: [...missed],
-        text: document.getFullText(),
-      };
+      return { bytes: document.toBuffer({ compression: 'DEFLATE' }), missed: [...missed] };
     },
   };
 }
@@ -77,7 +83,7 @@ function compiled(bytes: Uint8Array, more: DXT.ConstructorOptions): Docxtemplate
       linebreaks: true,
       stripInvalidXMLChars: true,
       errorLogging: false,
-      parser,
+      parser: parserWith((value) => value),
       ...more,
     });
   } catch (error) {
@@ -90,21 +96,29 @@ const sizeOf = (part: object): number =>
   (part as { readonly _data?: { readonly uncompressedSize?: number } })._data?.uncompressedSize ?? 0;
 
 /** Values by their names; what a line lacks is taken from what stands around it. */
-const parser = (tag: string): DXT.Parser => ({
-  get: (scope: Value, { meta, scopeList }: DXT.ParserContext) => {
-    if (tag === '.') return isRecord(scope) ? '' : toText(scope);
+const parserWith =
+  (mark: (value: string) => string) =>
+  (tag: string): DXT.Parser => {
     const name = tag.replace(conditionMark, '');
-    if (name !== tag) {
-      const inner = [...(scopeList as Value[])].reverse().find((one) => valueIn(one, name) !== undefined);
-      return isThere(inner === undefined ? undefined : valueIn(inner, name));
-    }
-    const value = valueIn(scope, name);
-    // What nothing inside has is asked of the next record around; what is empty is a value all the same.
-    if (value === undefined) return undefined;
-    if (meta.part.module === 'loop') return Array.isArray(value) || isRecord(value) ? value : isThere(value);
-    return toText(value);
-  },
-});
+    if (tag === '.') return { get: (scope: Value) => (isRecord(scope) ? '' : mark(toText(scope))) };
+    if (name !== tag) return { get: (_scope: Value, { scopeList }) => isThere(innermost(scopeList, name)) };
+    return {
+      get: (scope: Value, { meta }) => {
+        const value = valueIn(scope, name);
+        // What nothing inside has is asked of the next record around; what is empty is a value all the same.
+        if (value === undefined) return undefined;
+        if (meta.part.module !== 'loop') return mark(toText(value));
+        return Array.isArray(value) || isRecord(value) ? value : isThere(value);
+      },
+    };
+  };
+
+/** The value of that name in the innermost record that has one. */
+const innermost = (scopes: readonly Value[], name: string): Value | undefined =>
+  [...scopes]
+    .reverse()
+    .map((scope) => valueIn(scope, name))
+    .find((value) => value !== undefined);
 
 const valueIn = (scope: Value, name: string): Value | undefined =>
   isRecord(scope) ? valueNamed(scope, name) : undefined;

@@ -1,12 +1,32 @@
 import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
-import type { Font } from 'fontkit';
-import type { default as PdfMaker } from 'pdfmake';
 
 // The fonts that ship with the product, opened once for all documents: their tables take longer to read than a page
 // takes to be made.
 
 const loaded = createRequire(import.meta.url);
+
+/** What is used of pdfmake, which ships without types. */
+interface PdfMaker {
+  readonly virtualfs: { writeFileSync(name: string, content: Uint8Array): void };
+  setFonts(fonts: Readonly<Record<string, Readonly<Record<'normal' | 'bold', string>>>>): void;
+  setUrlAccessPolicy(mayLoad: (url: string) => boolean): void;
+  setLocalAccessPolicy(mayRead: (path: string) => boolean): void;
+  createPdf(definition: object): { getBuffer(): Promise<Buffer> };
+}
+
+/** What is used of fontkit, which ships without types. */
+interface FontReader {
+  create(bytes: Uint8Array): Font;
+  registerFormat(format: {
+    new (stream: { readonly buffer: Uint8Array }): object;
+    probe(bytes: Uint8Array): boolean;
+  }): void;
+}
+
+interface Font {
+  hasGlyphForCodePoint(codePoint: number): boolean;
+}
 
 /** In the order in which a letter is looked for. */
 const families = {
@@ -26,7 +46,7 @@ export interface FontRun {
 }
 
 export interface Fonts {
-  readonly pdfmake: typeof PdfMaker;
+  readonly pdfmake: PdfMaker;
   /** A text by the fonts that draw it; letters that none has are given apart. */
   runsOf(text: string): { readonly runs: readonly FontRun[]; readonly unknown: readonly string[] };
 }
@@ -41,8 +61,8 @@ export function openFonts(): Fonts {
 
 function open(): Fonts {
   // The one that draws asks its own copy of the font reader, which is the one for CommonJS.
-  const pdfmake = loaded('pdfmake') as typeof PdfMaker;
-  const fontkit = loaded('fontkit') as typeof import('fontkit');
+  const pdfmake = loaded('pdfmake') as PdfMaker;
+  const fontkit = loaded('fontkit') as FontReader;
   const kept = new Map<string, Font>();
   const nameIn = (bytes: Uint8Array): string => Buffer.from(bytes).toString('latin1');
   // A file that is no font but names one: whoever opens it is given the one that is open already.

@@ -1,6 +1,6 @@
 import { type Field, fieldsOfPage, fillPage, type JsonRecord, noValueFor, readPage } from '@golden/core';
 import { readDocx } from './docx.ts';
-import { makePdf } from './pdf.ts';
+import { makePdf, type PictureNamed, problemsOfPage } from './pdf.ts';
 
 /** A document that was made, not yet put anywhere. */
 export interface MadeDocument {
@@ -16,6 +16,8 @@ export interface DocumentMaker {
   /** What the template takes. */
   readonly fields: readonly Field[];
   make(record: JsonRecord, title: string): Promise<MadeDocument>;
+  /** Why a record's document shouldn't go out, as `make` would say; told without making it. */
+  problemsOf(record: JsonRecord): Promise<readonly string[]>;
 }
 
 /** Makes DOCX documents of a template of the business. @throws BadPlaceholder */
@@ -24,6 +26,7 @@ export function docxMaker(template: Uint8Array): DocumentMaker {
   return {
     ending: '.docx',
     fields,
+    problemsOf: async (record) => fill(record).missed.map(noValueFor),
     make: async (record) => {
       const { bytes, missed } = fill(record);
       return { bytes, problems: missed.map(noValueFor) };
@@ -38,14 +41,15 @@ export function docxMaker(template: Uint8Array): DocumentMaker {
  * @param pictureNamed - the bytes of its pictures
  * @throws BadPlaceholder
  */
-export function pageMaker(
-  given: unknown,
-  pictureNamed?: (name: string) => Promise<Uint8Array | undefined>,
-): DocumentMaker {
+export function pageMaker(given: unknown, pictureNamed?: PictureNamed): DocumentMaker {
   const page = readPage(given);
   return {
     ending: '.pdf',
     fields: fieldsOfPage(page),
+    problemsOf: async (record) => {
+      const filled = fillPage(page, record);
+      return [...filled.problems, ...(await problemsOfPage(filled, pictureNamed))];
+    },
     make: async (record, title) => {
       const filled = fillPage(page, record);
       const { bytes, problems } = await makePdf(filled, title, pictureNamed);

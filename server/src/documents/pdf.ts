@@ -23,27 +23,18 @@ export interface MadePdf {
 export async function makePdf(
   page: FilledPage,
   title: string,
-  pictureNamed: (name: string) => Promise<Uint8Array | undefined> = async () => undefined,
+  pictureNamed: PictureNamed = noPicture,
 ): Promise<MadePdf> {
   const { pdfmake, runsOf } = openFonts();
-  const unknown = new Set<string>();
-  const problems: string[] = [];
-  const drawn = (text: string): object => {
-    const { runs, unknown: signs } = runsOf(text);
-    for (const sign of signs) unknown.add(sign);
-    return { text: runs.map((run) => ({ ...run })) };
-  };
+  const drawn = (text: string): object => ({ text: runsOf(text).runs.map((run) => ({ ...run })) });
   const content: object[] = [];
   for (const block of page.blocks) {
     if (block.kind !== 'picture') content.push(drawnBlock(block, drawn));
     else {
-      const picture = await pictureNamed(block.file);
-      const media = picture && mediaOf(picture);
-      if (!picture) problems.push(`There is no picture “${block.file}”.`);
-      else if (!media) problems.push(`“${block.file}” is no PNG and no JPEG, so it can’t be drawn.`);
-      else
+      const picture = await pictureOf(block.file, pictureNamed);
+      if ('url' in picture)
         content.push({
-          image: `data:${media};base64,${Buffer.from(picture).toString('base64')}`,
+          image: picture.url,
           ...(block.width === undefined
             ? { fit: [170 * millimetre, 60 * millimetre] }
             : { width: block.width * millimetre }),
@@ -71,8 +62,7 @@ export async function makePdf(
     }),
   };
   const bytes = await pdfmake.createPdf(definition).getBuffer();
-  if (unknown.size > 0) problems.push(`No font here has these letters: ${[...unknown].join(' ')}`);
-  return { bytes, problems };
+  return { bytes, problems: await problemsOfPage(page, pictureNamed) };
 }
 
 function drawnBlock(block: Exclude<FilledBlock, { kind: 'picture' }>, drawn: (text: string) => object): object {
@@ -100,6 +90,42 @@ function drawnBlock(block: Exclude<FilledBlock, { kind: 'picture' }>, drawn: (te
     layout: 'lightHorizontalLines',
     margin: [0, 4, 0, 12],
   };
+}
+
+/** Why a page couldn't be drawn as it is, in sentences; told without drawing it. */
+export async function problemsOfPage(page: FilledPage, pictureNamed: PictureNamed = noPicture): Promise<string[]> {
+  const { runsOf } = openFonts();
+  const problems: string[] = [];
+  for (const block of page.blocks) {
+    const picture = block.kind === 'picture' ? await pictureOf(block.file, pictureNamed) : undefined;
+    if (picture && 'problem' in picture) problems.push(picture.problem);
+  }
+  const unknown = new Set(textsOf(page).flatMap((text) => runsOf(text).unknown));
+  if (unknown.size > 0) problems.push(`No font here has these letters: ${[...unknown].join(' ')}`);
+  return problems;
+}
+
+/** Every text that is drawn. */
+const textsOf = ({ blocks, footer }: FilledPage): string[] => [
+  ...blocks.flatMap((block) => {
+    if (block.kind === 'picture') return [];
+    return block.kind === 'table' ? [...block.head, ...block.rows.flat(), ...(block.totals ?? [])] : [block.text];
+  }),
+  ...footer.filter((part) => typeof part === 'string'),
+];
+
+export type PictureNamed = (name: string) => Promise<Uint8Array | undefined>;
+const noPicture: PictureNamed = async () => undefined;
+
+async function pictureOf(
+  name: string,
+  pictureNamed: PictureNamed,
+): Promise<{ readonly url: string } | { readonly problem: string }> {
+  const bytes = await pictureNamed(name);
+  if (!bytes) return { problem: `There is no picture “${name}”.` };
+  const media = mediaOf(bytes);
+  if (!media) return { problem: `“${name}” is no PNG and no JPEG, so it can’t be drawn.` };
+  return { url: `data:${media};base64,${Buffer.from(bytes).toString('base64')}` };
 }
 
 /** By the first bytes (PNG: ISO/IEC 15948, 5.2; JPEG: ITU-T T.81, B.1.1.3). */

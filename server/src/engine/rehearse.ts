@@ -268,6 +268,8 @@ export class RehearsalWorld {
       const { id, record } = await connector.create({ write, token: this.context.seams.id() });
       return { kind: 'written', id, ...(record && { record }) };
     }
+    const problems = (await connector.problemsOf?.({ write, token: this.context.seams.id() })) ?? [];
+    if (problems.length > 0) return { kind: 'refused', cause: 'refused', message: problems.join(' ') };
     const layer = this.layer(write.target);
     if (write.kind === 'update' && write.id !== undefined) {
       const before = layer.get(write.id) ?? write.before ?? {};

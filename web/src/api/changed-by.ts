@@ -38,6 +38,7 @@ export type QueryName =
   | 'mail-door'
   | 'form'
   | 'attachments'
+  | 'document-templates'
   | 'text-templates'
   | 'files'
   | 'public-address'
@@ -103,6 +104,8 @@ export const changedBy: Readonly<Record<ChangingRoute, readonly QueryName[]>> = 
   'POST /api/doors/:id/test': ['door'],
   'POST /api/attachments': ['attachments', 'place', 'drift'],
   'POST /api/attachments/remove': ['attachments', 'place', 'drift'],
+  'POST /api/document-templates': ['document-templates', 'places', 'connections'],
+  'DELETE /api/document-templates/:id': ['document-templates', 'places', 'connections'],
   'POST /api/text-templates': ['text-templates'],
   'PUT /api/text-templates/:id': ['text-templates'],
   'POST /api/text-templates/:id/drafts': ['text-templates', ...ofWorkflow],

@@ -357,6 +357,9 @@ export type DoorView = Api['GET /api/doors/:id']['response'];
 /** The files that can go along with mails. */
 export const useAttachments = () =>
   useQuery({ queryKey: ['attachments'], queryFn: () => call('GET /api/attachments', {}) });
+/** The templates of documents. */
+export const useDocumentTemplates = () =>
+  useQuery({ queryKey: ['document-templates'], queryFn: () => call('GET /api/document-templates', {}) });
 /** The address of a source for mails, with what came there. */
 export const useForm = (id: string) =>
   useQuery({ queryKey: ['form', id], queryFn: () => call('GET /api/forms/:id', { params: { id } }) });
@@ -445,7 +448,17 @@ const topics: Record<ChangeEvent['topic'], readonly QueryName[]> = {
   rehearsal: ['rehearsal', 'rehearsal-items', 'first-steps', 'due'],
   connection: ['today', 'connections'],
   duplicates: ['duplicates'],
-  workspace: ['today', 'settings', 'workflows', 'workflow', 'practice', 'apps', 'connections', 'text-templates'],
+  workspace: [
+    'today',
+    'settings',
+    'workflows',
+    'workflow',
+    'practice',
+    'apps',
+    'connections',
+    'text-templates',
+    'document-templates',
+  ],
 };
 
 /** Keeps what is shown in step with the server, by its stream of changes. */

@@ -8,6 +8,7 @@ import { countryChoices, zoneChoices } from '../parts/locales.ts';
 import { Loading, ProblemMessage } from '../parts/Messages.tsx';
 import { type Theme, themes, useTheme } from '../parts/theme.ts';
 import { BeingTold } from './BeingTold.tsx';
+import { DocumentTemplates } from './DocumentTemplates.tsx';
 import { FilesToAttach } from './FilesToAttach.tsx';
 import { MailDomain } from './MailDomain.tsx';
 import { NewsToPeople } from './NewsToPeople.tsx';
@@ -31,6 +32,7 @@ export function SettingsPage() {
       <BeingTold />
       <WorkingHours />
       <NewsToPeople settings={settings} />
+      <DocumentTemplates zone={settings.zone} />
       <FilesToAttach zone={settings.zone} />
       <PublicAddress settings={settings} />
       <MailDomain settings={settings} />

@@ -20,8 +20,21 @@ export function buildingHandlers(services: Services) {
     'POST /api/workflows/:id/payload': async ({ params, body }) => {
       const record = body.record as JsonRecord;
       const told = await engine.lookUp(params.id, [{ id: body.sourceId, record }]);
-      const { made, ...payload } = await payloadFor(services, params.id, { ...body, record }, told[body.sourceId]);
-      return { ...payload, made: made ? { ...made } : null };
+      const { made, document, ...payload } = await payloadFor(
+        services,
+        params.id,
+        { ...body, record },
+        told[body.sourceId],
+      );
+      return {
+        ...payload,
+        made: made ? { ...made } : null,
+        document: document && {
+          ...document,
+          bytes: Buffer.from(document.bytes).toString('base64'),
+          paragraphs: document.paragraphs ?? null,
+        },
+      };
     },
     'GET /api/workflows/:id/samples': async ({ params, query }) =>
       (await engine.samples.of(params.id, query.anew === 'yes')).map((one) => ({ ...one, record: { ...one.record } })),

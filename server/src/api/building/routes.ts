@@ -45,6 +45,19 @@ export const buildingRoutes = {
       problem: z.string().nullable(),
       /** What the app made of this record when it was last written for real. */
       made: record.nullable(),
+      /** The document that would be made; its bytes in Base64. */
+      document: z
+        .object({
+          name: z.string(),
+          bytes: z.string(),
+          paragraphs: z
+            .array(z.array(z.object({ text: z.string(), isFilled: z.boolean() })).readonly())
+            .readonly()
+            .nullable(),
+          problems: z.array(z.string()).readonly(),
+          remarks: z.array(z.string()).readonly(),
+        })
+        .nullable(),
     }),
   },
   'GET /api/workflows/:id/drift': {

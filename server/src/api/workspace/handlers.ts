@@ -74,6 +74,7 @@ export function workspaceHandlers(services: Services) {
           title: app.title,
           holds: app.holds,
           makesPlaces: app.makesPlaces ?? false,
+          takesTemplates: app.takesTemplates ?? false,
           signsIn: app.signIn !== undefined,
           takesKey: app.signIn === undefined || app.signIn.isOptional === true,
           isOneRight: app.signIn?.isOneRight ?? false,

@@ -92,6 +92,8 @@ export const workspaceRoutes = {
           }),
         ),
         makesPlaces: z.boolean(),
+        /** Its places are templates that are added here; nothing is read from it. */
+        takesTemplates: z.boolean(),
         /** The screens of a practice app. */
         screens: z.string().optional(),
       }),

@@ -5,6 +5,7 @@ import { call } from '../../api/client.ts';
 import { Drawer } from '../../parts/Drawer.tsx';
 import { SelectField } from '../../parts/Field.tsx';
 import { EmptyState, Loading, ProblemMessage } from '../../parts/Messages.tsx';
+import { DocumentPreview } from '../document/DocumentPreview.tsx';
 import { useEditor } from '../draft/context.tsx';
 import type { SampleOnSheet } from '../samples/sample-run.ts';
 
@@ -32,7 +33,12 @@ export function PayloadDrawer({ step, samples, isOpen, onClose }: PayloadProps) 
     },
   });
   return (
-    <Drawer title="What will be sent" isOpen={isOpen} onClose={onClose} isWide>
+    <Drawer
+      title={payload.data?.document ? 'The document' : 'What will be sent'}
+      isOpen={isOpen}
+      onClose={onClose}
+      isWide
+    >
       {!chosen ? (
         <EmptyState title="No sample reaches this step.">Choose samples on the sheet first.</EmptyState>
       ) : (
@@ -48,7 +54,8 @@ export function PayloadDrawer({ step, samples, isOpen, onClose }: PayloadProps) 
           {payload.data && (
             <>
               {payload.data.problem && <ProblemMessage>{payload.data.problem}</ProblemMessage>}
-              {payload.data.body !== null && (
+              {payload.data.document && <DocumentPreview document={payload.data.document} />}
+              {payload.data.body !== null && !payload.data.document && (
                 <>
                   <p className="mb-1 text-ink-2">
                     {payload.data.isExact
@@ -58,7 +65,7 @@ export function PayloadDrawer({ step, samples, isOpen, onClose }: PayloadProps) 
                   <Json label="What will be sent" value={payload.data.body} />
                 </>
               )}
-              {payload.data.made && (
+              {payload.data.made && !payload.data.document && (
                 <>
                   <h3 className="mt-4 mb-1 font-sans font-semibold">What the app stored when it was last sent</h3>
                   <Json label="What the app stored" value={payload.data.made} />

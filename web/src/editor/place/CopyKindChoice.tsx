@@ -22,6 +22,13 @@ export function CopyKindChoice({ kind, onChoose, isNarrow = false, to }: KindPro
         back, so nothing is kept in step there.
       </p>
     );
+  if (there?.document)
+    return (
+      <p className="text-ink-2">
+        For each new one {article(there.singular)} {there.singular} is made, once. It stays as it was made, so nothing
+        is kept in step there.
+      </p>
+    );
   return (
     <fieldset className={`grid gap-2 ${isNarrow ? '' : 'lg:grid-cols-3'}`}>
       <legend className="sr-only">Kind of copy</legend>

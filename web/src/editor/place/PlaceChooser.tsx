@@ -3,6 +3,7 @@ import { FilePlus2 } from 'lucide-react';
 import { useEffect, useState } from 'react';
 import { call } from '../../api/client.ts';
 import { type Connection, useApps, usePlace, usePlaces } from '../../api/queries.ts';
+import { AddTemplate } from '../../parts/AddTemplate.tsx';
 import { Button } from '../../parts/Button.tsx';
 import { Chooser } from '../../parts/Chooser.tsx';
 import { inputLook } from '../../parts/Field.tsx';
@@ -46,7 +47,9 @@ export function PlaceChooser({ purpose, place, connections, onChoose }: ChooserP
     setPath([]);
     setLabels([]);
   };
-  const offered = purpose === 'to' ? connections.filter((one) => one.app !== inboxApp) : connections;
+  const takesTemplates = (id: string | undefined): boolean =>
+    apps?.find((one) => one.id === id)?.takesTemplates === true;
+  const offered = connections.filter((one) => (purpose === 'to' ? one.app !== inboxApp : !takesTemplates(one.app)));
   const choices = offered.map((one) => ({
     value: one.id,
     label: `${one.name}${one.status === 'broken' ? ' (doesn’t work)' : ''}`,
@@ -84,7 +87,8 @@ export function PlaceChooser({ purpose, place, connections, onChoose }: ChooserP
           onChoose={onChoose}
         />
       )}
-      {connection && !isCalled && (
+      {takesTemplates(app) && <AddTemplate />}
+      {connection && !isCalled && !takesTemplates(app) && (
         <LinkField
           connection={connection}
           onFound={(found) => {

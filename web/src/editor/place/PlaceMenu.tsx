@@ -49,7 +49,9 @@ export function PlaceMenu({ step, target, columnNames, onChange, onPayload, onTa
               {step.placeBy ? 'The same place for every record' : 'A place calculated for each record'}
             </MenuItem>
             <DropdownMenu.Separator className="my-1 h-px bg-line-1" />
-            <MenuItem onSelect={onPayload}>What will be sent</MenuItem>
+            <MenuItem onSelect={onPayload}>
+              {target.described.document ? 'See the document' : 'What will be sent'}
+            </MenuItem>
             <MenuItem onSelect={onTable}>Mapping as a table (CSV)</MenuItem>
           </DropdownMenu.Content>
         </DropdownMenu.Portal>

@@ -1,6 +1,7 @@
 import { ChevronRight, FilePlus2, Plug, TriangleAlert } from 'lucide-react';
 import { useEffect, useState } from 'react';
 import { type App, type Connection, type PlaceChoice, useApps, usePlaces } from '../../api/queries.ts';
+import { AddTemplate } from '../../parts/AddTemplate.tsx';
 import { Button } from '../../parts/Button.tsx';
 import { counted } from '../../parts/formats.ts';
 import { Loading, ProblemMessage } from '../../parts/Messages.tsx';
@@ -56,13 +57,17 @@ export function PlacePicker({ purpose, connections, chosen, columns, onChoose }:
     );
   }
   // One folder is connected already as often as not, and another one is meant.
-  const open = apps.filter((app) => app.id === 'folder' || !connections.some((one) => one.app === app.id));
+  const mayBe = (id: string): boolean =>
+    !ownApps.includes(id) && (purpose === 'to' || apps.find((app) => app.id === id)?.takesTemplates !== true);
+  const open = apps
+    .filter((app) => mayBe(app.id))
+    .filter((app) => app.id === 'folder' || !connections.some((one) => one.app === app.id));
   const word = purpose === 'from' ? 'From' : 'To';
   return (
     <>
       <ul aria-label={`${word} which app`} className="overflow-hidden rounded-md border border-line-1 bg-sheet">
         {connections
-          .filter(({ app }) => !ownApps.includes(app))
+          .filter(({ app }) => mayBe(app))
           .map((one) => (
             <li key={one.id} className="border-b border-line-2 last:border-b-0">
               <button
@@ -142,7 +147,8 @@ export function Places({ connection, app, purpose, columns, onBack, onChoose }: 
   };
   const canMake = purpose === 'to' && app?.makesPlaces === true;
   // Where there is nothing to choose, nothing is asked.
-  const isDecided = only?.isPlace === true && !canMake;
+  const takesTemplates = app?.takesTemplates === true;
+  const isDecided = only?.isPlace === true && !canMake && !takesTemplates;
   // biome-ignore lint/correctness/useExhaustiveDependencies: once, when the only place is known
   useEffect(() => {
     if (only && isDecided) choose(only);
@@ -174,7 +180,13 @@ export function Places({ connection, app, purpose, columns, onBack, onChoose }: 
       </p>
       {places.isPending && <Loading what="the places" />}
       {places.error && <ProblemMessage>{places.error.message}</ProblemMessage>}
-      {places.data?.length === 0 && <p className="py-1 text-ink-2">Nothing is there yet.</p>}
+      {places.data?.length === 0 && (
+        <p className="py-1 text-ink-2">
+          {takesTemplates
+            ? 'Add a template: a DOCX document of yours in which values stand in braces, such as {number}.'
+            : 'Nothing is there yet.'}
+        </p>
+      )}
       <ul
         aria-label="Places"
         className="max-h-[300px] overflow-y-auto rounded-md border border-line-1 bg-sheet empty:hidden"
@@ -199,6 +211,11 @@ export function Places({ connection, app, purpose, columns, onBack, onChoose }: 
         <Button look="quiet" className="mt-1" icon={<FilePlus2 size={14} />} onClick={() => setMaking(true)}>
           {above.path.length === 0 ? 'Make a new file' : 'Make a new tab'}
         </Button>
+      )}
+      {takesTemplates && (
+        <div className="mt-2">
+          <AddTemplate />
+        </div>
       )}
       <MakePlaceDrawer
         connection={connection.id}

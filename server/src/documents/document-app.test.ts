@@ -1,0 +1,207 @@
+import { mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { emptyContent, type Filling } from '@golden/core';
+import mammoth from 'mammoth';
+import type { KillPoint } from '../seams.ts';
+import { productAroundEach } from '../testing/around.ts';
+import { checkNow, goLive, settled, unbalanced } from '../testing/checks.ts';
+import { dropAt } from '../testing/drop.ts';
+import { addCustomers, customer, fieldFilling, openServices, placeOf } from '../testing/world.ts';
+
+// A document for each customer of the shop, judged by what lies in the folder and what a reader that isn't ours reads there.
+
+afterEach(async () => expect(await unbalanced(around.services)).toEqual([]));
+const around = productAroundEach();
+
+const template = readFileSync(join(__dirname, '../../testdata/documents/delivery-note.docx'));
+const folder = () => join(around.world.folder, 'notes');
+const there = (below = ''): string[] => readdirSync(join(folder(), below), { recursive: true }).map(String).sort();
+const textOf = async (name: string): Promise<string> =>
+  (await mammoth.extractRawText({ buffer: readFileSync(join(folder(), name)) })).value;
+
+const text = (...parts: (string | { ref: string })[]): Filling => ({
+  kind: 'text',
+  parts: parts.map((part) =>
+    typeof part === 'string'
+      ? { kind: 'words', text: part }
+      : { kind: 'field', ref: { step: 'start', path: part.ref } },
+  ),
+  tidies: [],
+});
+
+/** A workflow that makes a note for each customer. */
+async function notes(mapping: Readonly<Record<string, Filling>> = {}): Promise<string> {
+  const { services, connected } = around;
+  mkdirSync(folder(), { recursive: true });
+  const { id, edition } = await services.documentTemplates.put('Delivery note.docx', template);
+  const { id: connection } = await services.connections.add({
+    app: 'documents',
+    name: 'Notes',
+    settings: { folder: folder() },
+  });
+  const content = {
+    ...emptyContent('A note for each customer'),
+    start: {
+      source: await placeOf(services, connected.shop, ['customers']),
+      on: 'added' as const,
+      trigger: { kind: 'every' as const, minutes: 5 },
+      fromWhen: { kind: 'all' as const },
+    },
+    steps: [
+      {
+        id: 'note',
+        kind: 'write' as const,
+        target: await placeOf(services, connection, [`${id}@${edition}`]),
+        mode: 'append' as const,
+        mapping: {
+          '/$name': text('Note ', { ref: '/first_name' }),
+          '/number': fieldFilling('/email'),
+          '/customer/name': fieldFilling('/first_name'),
+          ...mapping,
+        },
+      },
+    ],
+  };
+  return (await services.workflows.add(content)).id;
+}
+
+const states = async (id: string) =>
+  (
+    await around.services.db
+      .selectFrom('item')
+      .select(['state', 'message'])
+      .where('workflow_id', '=', id)
+      .orderBy('seq')
+      .execute()
+  ).map(({ state, message }) => message ?? state);
+
+test('each customer gets a document that says who they are; run again none, three more: three', async () => {
+  addCustomers(around.world, 3);
+  const id = await notes();
+  await around.services.engine.rehearse(id, 'all');
+  await around.services.engine.rehearsals.wait(id);
+  expect(there()).toEqual([]);
+  await goLive(around.services, id);
+  expect(there()).toEqual(['Note Ada 1.docx', 'Note Ada 2.docx', 'Note Ada 3.docx']);
+  expect(await textOf('Note Ada 2.docx')).toContain('Delivery note ada2@clay.example');
+  expect(await textOf('Note Ada 2.docx')).toContain('Dear Ada 2,');
+  await checkNow(around.services, id);
+  expect(there()).toHaveLength(3);
+  addCustomers(around.world, 3, 4);
+  await checkNow(around.services, id);
+  expect(there()).toHaveLength(6);
+  expect(await states(id)).toEqual(Array(6).fill('delivered'));
+});
+
+test('equal names are numbered, folders are made by a field, and what somebody else put there stays', async () => {
+  for (const email of ['a@clay.example', 'b@clay.example', 'c@clay.example'])
+    around.world.shop.store.add(
+      customer({ first_name: 'Ada', email, last_name: email.startsWith('c') ? 'A/B' : 'Nair' }),
+    );
+  const id = await notes({ '/$folder': text('By name/', { ref: '/last_name' }) });
+  mkdirSync(join(folder(), 'By name', 'Nair'), { recursive: true });
+  writeFileSync(join(folder(), 'By name', 'Nair', 'NOTE ADA.docx'), 'of somebody');
+  await goLive(around.services, id);
+  // What stands in a value leads no further down than it says: the sign between folders is ours alone.
+  expect(there()).toEqual(
+    expect.arrayContaining([
+      'By name/Nair/NOTE ADA.docx',
+      'By name/Nair/Note Ada.docx',
+      'By name/Nair/Note Ada (2).docx',
+    ]),
+  );
+  expect(readFileSync(join(folder(), 'By name/Nair/NOTE ADA.docx'), 'utf8')).toBe('of somebody');
+});
+
+test.each(['../../outside', '/etc', '..', '....//x', 'C:\\x'])(
+  'no folder %j leads out of the folder',
+  async (below) => {
+    addCustomers(around.world, 1);
+    const id = await notes({ '/$folder': { kind: 'fixed', value: below } });
+    const before = readdirSync(around.world.folder).sort();
+    await goLive(around.services, id);
+    expect(readdirSync(around.world.folder).sort()).toEqual(before);
+    const [said] = await states(id);
+    if (said === 'delivered') expect(there().filter((name) => name.endsWith('.docx'))).toHaveLength(1);
+    else expect(said).toMatch(/can’t be the name of a folder/);
+  },
+);
+
+test.each<KillPoint>([
+  'intent:after-store',
+  'document:after-reserve',
+  'document:after-put',
+  'send:after',
+  'result:after-store',
+])('killed at %s, each customer has one document afterwards', async (point) => {
+  addCustomers(around.world, 4);
+  const id = await notes();
+  const dropped = dropAt(around.services, point, 1);
+  void around.services.engine.makeLive(id).catch(() => undefined);
+  await dropped;
+  around.services = await openServices(around.world);
+  await around.services.engine.resume();
+  await settled(around.services);
+  expect(there()).toEqual([1, 2, 3, 4].map((at) => `Note Ada ${at}.docx`));
+  expect(await states(id)).toEqual(Array(4).fill('delivered'));
+});
+
+test('taken back, a document goes that is still as it was made; one that somebody changed stays, and it is said', async () => {
+  addCustomers(around.world, 2);
+  const id = await notes();
+  await goLive(around.services, id);
+  const items = await around.services.db
+    .selectFrom('item')
+    .select('id')
+    .where('workflow_id', '=', id)
+    .orderBy('seq')
+    .execute();
+  writeFileSync(join(folder(), 'Note Ada 2.docx'), 'somebody wrote in it');
+  await around.services.engine.takeBack(items[0]?.id ?? '');
+  await around.services.engine.takeBack(items[1]?.id ?? '').catch(() => undefined);
+  expect(there()).toEqual(['Note Ada 2.docx']);
+  expect((await states(id))[0]).not.toBe('delivered');
+  expect(readFileSync(join(folder(), 'Note Ada 2.docx'), 'utf8')).toBe('somebody wrote in it');
+});
+
+test('a new edition is used when somebody chooses it; what is live goes on with its own, also when the template is taken away', async () => {
+  addCustomers(around.world, 1);
+  const id = await notes();
+  await goLive(around.services, id);
+  const { documentTemplates } = around.services;
+  const page = Buffer.from(JSON.stringify({ blocks: [{ kind: 'text', text: 'Only {number}' }] }));
+  const [first] = await documentTemplates.list();
+  expect(await documentTemplates.put('Delivery note.docx', template)).toEqual(first);
+  const second = await documentTemplates.put('Delivery note.json', page);
+  expect(second).toMatchObject({ id: first?.id, edition: 2, ending: '.pdf', takes: ['number'] });
+  await documentTemplates.remove(second.id);
+  expect(await documentTemplates.list()).toEqual([]);
+  addCustomers(around.world, 1, 2);
+  await checkNow(around.services, id);
+  expect(there()).toEqual(['Note Ada 1.docx', 'Note Ada 2.docx']);
+});
+
+test('a folder that is gone holds its records up with the reason, and they go on when it is back', async () => {
+  addCustomers(around.world, 1);
+  const id = await notes();
+  await goLive(around.services, id);
+  rmSync(folder(), { recursive: true });
+  addCustomers(around.world, 1, 2);
+  await checkNow(around.services, id);
+  const [, said] = await states(id);
+  // It is made anew: nothing of what is to be put there is lost.
+  expect(said).toBe('delivered');
+  expect(there()).toEqual(['Note Ada 2.docx']);
+});
+
+test('what is no template is refused with the reason', async () => {
+  const { documentTemplates } = around.services;
+  await expect(documentTemplates.put('Note.pdf', Buffer.from('%PDF'))).rejects.toThrow(
+    /is no template: choose a \.docx/,
+  );
+  await expect(documentTemplates.put('Note.docx', Buffer.from('x'))).rejects.toThrow(/This is no DOCX document/);
+  await expect(documentTemplates.put('Note.json', Buffer.from('{'))).rejects.toThrow(/can’t be read as JSON/);
+  await expect(
+    documentTemplates.put('Note.json', Buffer.from('{"blocks":[{"kind":"text","text":"{a"}]}')),
+  ).rejects.toThrow(/isn’t closed/);
+});

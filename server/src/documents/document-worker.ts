@@ -1,0 +1,59 @@
+import type { JsonRecord } from '@golden/core';
+import { readDocx } from './docx.ts';
+import { type DocumentMaker, docxMaker, type MadeDocument, pageMaker } from './maker.ts';
+import { type MarkedPiece, marked, markedParagraphs } from './marked-text.ts';
+
+// Documents are made in a thread of their own, one after the other: a long one keeps nobody from being answered.
+
+/** A template as it travels to the thread. */
+export type TemplateBytes =
+  | { readonly kind: 'docx'; readonly key: string; readonly bytes: Uint8Array }
+  | {
+      readonly kind: 'page';
+      readonly key: string;
+      readonly page: unknown;
+      readonly pictures: Readonly<Record<string, Uint8Array>>;
+    };
+
+export interface MakeAsk {
+  readonly template: TemplateBytes;
+  readonly record: JsonRecord;
+  readonly title: string;
+  /** True where the text of a DOCX is wanted too, with what was filled in. */
+  readonly wantsText?: boolean;
+  /** True where only its problems are wanted. */
+  readonly isOnlyChecked?: boolean;
+}
+
+/** A document with its text, where that was wanted. */
+export interface PreviewedDocument extends MadeDocument {
+  readonly paragraphs?: readonly (readonly MarkedPiece[])[];
+}
+
+/** The last one that was used: a run makes many documents of one. */
+let kept: { readonly key: string; readonly maker: DocumentMaker } | undefined;
+
+function makerOf(template: TemplateBytes): DocumentMaker {
+  if (kept?.key === template.key) return kept.maker;
+  const maker =
+    template.kind === 'docx'
+      ? docxMaker(template.bytes)
+      : pageMaker(template.page, async (name) => template.pictures[name]);
+  kept = { key: template.key, maker };
+  return maker;
+}
+
+export default async function make({
+  template,
+  record,
+  title,
+  wantsText,
+  isOnlyChecked,
+}: MakeAsk): Promise<PreviewedDocument> {
+  const maker = makerOf(template);
+  if (isOnlyChecked) return { bytes: new Uint8Array(), problems: await maker.problemsOf(record) };
+  const made = await maker.make(record, title);
+  if (!wantsText || template.kind !== 'docx') return made;
+  const { bytes } = readDocx(template.bytes).fill(record, marked);
+  return { ...made, paragraphs: await markedParagraphs(bytes) };
+}

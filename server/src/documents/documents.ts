@@ -1,0 +1,277 @@
+import { existsSync } from 'node:fs';
+import { link, mkdir, open, readFile, rm, stat } from 'node:fs/promises';
+import { dirname, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { Changed, Locked, NoRight, NotThere, Refused } from '@golden/connectors';
+import { documentName, type JsonRecord, numberedName, sameName } from '@golden/core';
+import { Piscina } from 'piscina';
+import type { ByteStore } from '../arrivals/byte-store.ts';
+import { hashOf } from '../arrivals/byte-store.ts';
+import type { Attachments } from '../attachments.ts';
+import type { GroupCommit } from '../db/group-commit.ts';
+import type { Db } from '../db/open.ts';
+import type { DocumentRow } from '../db/schema.ts';
+import type { Seams } from '../seams.ts';
+import type { MakeAsk, PreviewedDocument, TemplateBytes } from './document-worker.ts';
+import { type DocumentTemplates, readPageJson, type TemplateEdition } from './templates.ts';
+
+interface Parts {
+  readonly db: Db;
+  readonly commits: () => GroupCommit;
+  readonly bytes: ByteStore;
+  readonly seams: Seams;
+  readonly templates: DocumentTemplates;
+  readonly attachments: Pick<Attachments, 'get'>;
+}
+
+/** What a document is made of, and where it goes. */
+export interface DocumentOrder {
+  readonly edition: TemplateEdition;
+  readonly record: JsonRecord;
+  /** Its name, without the ending. */
+  readonly name: string;
+  /** All that was given for it, as it was sent. */
+  readonly given: JsonRecord;
+  /** Folders below that of the connection, by `/`; empty for that one. */
+  readonly below: string;
+}
+
+/** Where a record says how its document is called, and in which folder below it lies. */
+export const nameField = { path: '/$name', label: 'file name', type: 'text', required: true } as const;
+export const folderField = { path: '/$folder', label: 'folder', type: 'text' } as const;
+
+/** So many documents at most wait for the thread. */
+const mostWaiting = 10_000;
+
+/** Where the thread's program is: beside the built server, or the shim that starts its sources. */
+function programOf(): string {
+  const here = dirname(fileURLToPath(import.meta.url));
+  const built = join(here, 'document-worker.mjs');
+  return existsSync(built) ? built : join(here, 'document-shim.mjs');
+}
+
+/** Documents that were made for records, each once: known by the token of its write, found again in its folder. */
+export class Documents {
+  private pool: Piscina | undefined;
+  private isStopped = false;
+
+  constructor(private readonly parts: Parts) {}
+
+  /** The document of an order, not put anywhere: as it would be made. */
+  async preview(order: Pick<DocumentOrder, 'edition' | 'record' | 'name'>): Promise<PreviewedDocument> {
+    return this.make({ ...(await this.ask(order)), wantsText: true });
+  }
+
+  /** Why the document of an order wouldn't be made, in sentences; told without making it. */
+  async problemsOf(order: Pick<DocumentOrder, 'edition' | 'record' | 'name'>): Promise<readonly string[]> {
+    const named = documentName(order.name, order.edition.ending);
+    const { problems } = await this.make({ ...(await this.ask(order)), isOnlyChecked: true });
+    return [...(named ? [] : [`“${order.name}” is no name for a file.`]), ...problems];
+  }
+
+  /**
+   * Makes a document and puts it into a folder. The name is stored before the file is: whatever happens, the same token
+   * leads to the same file, and no other's file is written over.
+   * @throws Refused when it can't be made as the record is, NoRight, NotThere
+   */
+  async put(token: string, folder: string, order: DocumentOrder): Promise<DocumentRow> {
+    const { bytes, seams } = this.parts;
+    const before = await this.row(token);
+    if (before?.made_at) return before;
+    // It was put there, and the process ended before that was stored.
+    if (before && (await this.isAsMade(before))) return this.noteMade(token);
+    const named = documentName(order.name, order.edition.ending);
+    if (!named)
+      throw new Refused(`“${order.name}” is no name for a file.`, [
+        {
+          path: nameField.path,
+          label: nameField.label,
+          message: 'No name for a file is left of it.',
+          given: order.name,
+        },
+      ]);
+    const made = await this.make(await this.ask(order));
+    const [problem] = made.problems;
+    if (problem !== undefined) throw new Refused(made.problems.join(' '));
+    const hash = await bytes.put(made.bytes);
+    const into = join(folder, ...foldersOf(order.below));
+    await makeFolder(into);
+    for (let number = 1; ; number++) {
+      const name = number === 1 ? named.name : numberedName(named.name, order.edition.ending, number);
+      const reserved = await this.reserve(token, into, name, { hash, size: made.bytes.length, order });
+      if (!reserved) continue;
+      seams.reach('document:after-reserve');
+      const isPut = await putFile(join(into, name), made.bytes);
+      // What lies there under this name and isn't ours keeps it.
+      if (!isPut && hashOf(await readFile(join(into, name))) !== hash) continue;
+      seams.reach('document:after-put');
+      return this.noteMade(token);
+    }
+  }
+
+  private async noteMade(token: string): Promise<DocumentRow> {
+    const { commits, seams } = this.parts;
+    return commits().run((trx) =>
+      trx
+        .updateTable('document')
+        .set({ made_at: seams.now() })
+        .where('token', '=', token)
+        .returningAll()
+        .executeTakeFirstOrThrow(),
+    );
+  }
+
+  row(token: string): Promise<DocumentRow | undefined> {
+    return this.parts.db.selectFrom('document').selectAll().where('token', '=', token).executeTakeFirst();
+  }
+
+  /** The bytes as they were made. */
+  content({ hash }: Pick<DocumentRow, 'hash'>): Promise<Uint8Array> {
+    return this.parts.bytes.get(hash);
+  }
+
+  /** Whether its file lies there as it was made; undefined where it lies there no more. */
+  async isAsMade({ folder, name, hash }: DocumentRow): Promise<boolean | undefined> {
+    const there = await readFile(join(folder, name)).catch(() => undefined);
+    return there && hashOf(there) === hash;
+  }
+
+  /** Removes the file of a document that is still as it was made. @throws Changed when somebody changed it since */
+  async remove(row: DocumentRow): Promise<void> {
+    if ((await this.isAsMade(row)) === false)
+      throw new Changed(`“${row.name}” was changed since it was made, so it stays.`);
+    await rm(join(row.folder, row.name), { force: true }).catch((error: NodeJS.ErrnoException) => {
+      throw new NoRight(`“${row.name}” can’t be removed: ${error.message}`, { cause: error });
+    });
+    await this.parts.commits().run((trx) => trx.deleteFrom('document').where('token', '=', row.token).execute());
+  }
+
+  /** Ends the thread. */
+  async stop(): Promise<void> {
+    this.isStopped = true;
+    await this.pool?.destroy();
+    this.pool = undefined;
+  }
+
+  private async ask({ edition, record, name }: Pick<DocumentOrder, 'edition' | 'record' | 'name'>): Promise<MakeAsk> {
+    return { template: await this.template(edition), record, title: name };
+  }
+
+  private async template(edition: TemplateEdition): Promise<TemplateBytes> {
+    const bytes = await this.parts.templates.content(edition);
+    if (edition.ending === '.docx') return { kind: 'docx', key: edition.hash, bytes };
+    const page = readPageJson(bytes) as {
+      readonly blocks?: readonly { readonly kind: string; readonly file?: string }[];
+    };
+    const pictures: Record<string, Uint8Array> = {};
+    const hashes: string[] = [];
+    for (const { kind, file } of page.blocks ?? []) {
+      const picture = kind === 'picture' && file !== undefined ? await this.parts.attachments.get(file) : undefined;
+      if (!picture || file === undefined) continue;
+      pictures[file] = picture.content;
+      hashes.push(hashOf(picture.content));
+    }
+    return { kind: 'page', key: [edition.hash, ...hashes].join(), page, pictures };
+  }
+
+  private async make(ask: MakeAsk): Promise<PreviewedDocument> {
+    if (this.isStopped) throw new Locked('Golden Relay is being stopped.');
+    this.pool ??= new Piscina({
+      filename: programOf(),
+      maxThreads: 1,
+      minThreads: 0,
+      maxQueue: mostWaiting,
+      idleTimeout: 60_000,
+      resourceLimits: { maxOldGenerationSizeMb: 1024 },
+    });
+    return this.pool.run(ask);
+  }
+
+  /** Takes a name for a token; false where a document of another one has it. */
+  private async reserve(
+    token: string,
+    folder: string,
+    name: string,
+    { hash, size, order }: { readonly hash: string; readonly size: number; readonly order: DocumentOrder },
+  ): Promise<boolean> {
+    const { seams } = this.parts;
+    return this.parts.commits().run(async (trx) => {
+      const other = await trx
+        .selectFrom('document')
+        .select('token')
+        .where('folder', '=', folder)
+        .where('same_name', '=', sameName(name))
+        .executeTakeFirst();
+      if (other && other.token !== token) return false;
+      const row = {
+        folder,
+        name,
+        same_name: sameName(name),
+        hash,
+        size,
+        given: JSON.stringify(order.given),
+        at: seams.now(),
+      };
+      const about = { token, template_id: order.edition.id, edition: order.edition.number, made_at: null };
+      await trx
+        .insertInto('document')
+        .values({ ...about, ...row })
+        .onConflict((conflict) => conflict.column('token').doUpdateSet(row))
+        .execute();
+      return true;
+    });
+  }
+}
+
+/** The folders of a way below a folder, each one that can be; what leads up or out is none. @throws Refused */
+export function foldersOf(below: string): string[] {
+  return below
+    .split(/[/\\]/)
+    .filter((part) => part.trim() !== '')
+    .map((part) => {
+      const named = documentName(part, '');
+      if (!named) throw new Refused(`“${part}” can’t be the name of a folder.`);
+      return named.name;
+    });
+}
+
+async function makeFolder(folder: string): Promise<void> {
+  await mkdir(folder, { recursive: true }).catch((error: NodeJS.ErrnoException) => {
+    throw new NoRight(`The folder “${folder}” can’t be made: ${error.message}`, { cause: error });
+  });
+}
+
+/** Puts a file there whole, or not at all; false where one of that name is there. @throws NoRight, NotThere, Locked */
+async function putFile(path: string, bytes: Uint8Array): Promise<boolean> {
+  const part = join(dirname(path), `.${hashOf(path).slice(0, 16)}.golden-part`);
+  try {
+    await rm(part, { force: true });
+    const file = await open(part, 'wx');
+    try {
+      await file.writeFile(bytes);
+      const { mode } = await stat(dirname(path));
+      await file.chmod(mode & 0o666);
+      await file.sync();
+    } finally {
+      await file.close();
+    }
+    await link(part, path);
+    await flushed(dirname(path));
+    return true;
+  } catch (error) {
+    const { code, message } = error as NodeJS.ErrnoException;
+    if (code === 'EEXIST') return false;
+    if (code === 'ENOENT') throw new NotThere(`The folder “${dirname(path)}” isn’t there any more.`, { cause: error });
+    if (code === 'ENOSPC') throw new Locked(`The disk of “${dirname(path)}” is full.`, { cause: error });
+    throw new NoRight(`Nothing can be put into “${dirname(path)}”: ${message}`, { cause: error });
+  } finally {
+    await rm(part, { force: true }).catch(() => undefined);
+  }
+}
+
+/** The new name is safe only when the folder is. */
+async function flushed(folder: string): Promise<void> {
+  const handle = await open(folder, 'r');
+  await handle.sync().catch(() => undefined);
+  await handle.close();
+}
