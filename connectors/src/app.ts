@@ -59,6 +59,8 @@ export interface Attachable {
   names(): Promise<readonly string[]>;
   /** Undefined where there is none of that name. */
   get(name: string): Promise<FileToAttach | undefined>;
+  /** A document that was made for a record, by its id; undefined where there is none. */
+  document?(id: string): Promise<FileToAttach | undefined>;
 }
 
 export interface OpenOptions {

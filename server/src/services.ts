@@ -140,7 +140,11 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     ...options.open,
     clock: { now: () => Date.parse(seams.now()), uptime: () => seams.uptime() },
     mayCallInside: async () => (await loadSettings(db)).mayCallInside,
-    attachable: attachments,
+    attachable: {
+      names: () => attachments.names(),
+      get: (name) => attachments.get(name),
+      document: (id) => documents.file(id),
+    },
     reach,
   });
   await connections.load();

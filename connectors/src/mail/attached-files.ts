@@ -5,26 +5,41 @@ import { Refused } from '../errors.ts';
 /** A file that goes along: its name, and the field that named it. */
 export interface NamedFile {
   readonly name: string;
-  readonly path: (typeof attachmentPaths)[number];
+  readonly path: string;
+  /** The id of a document that was made before; absent for a file that is kept. */
+  readonly document?: string;
 }
 
 /** The fields that name the files which go along with a mail. */
 export const attachmentPaths = ['/attached_file', '/attached_file_2', '/attached_file_3'] as const;
 const labels = ['attached file', 'second attached file', 'third attached file'] as const;
 
+/** The field for a document that a step before has made. */
+const documentField = {
+  path: '/document',
+  label: 'document',
+  type: 'text',
+  byPersonOnly: true,
+  description: 'The id of a document that a step before has made: it goes along',
+} as const;
+
 /** Bytes of all of them together: many mail servers take no larger mail. */
 const mostBytes = 20 * 1024 * 1024;
 
-/** The fields for files, each a choice of those that are kept. */
-export const attachmentFields = (files: readonly string[]): Field[] =>
-  attachmentPaths.map((path, at) => ({
-    path,
-    label: labels[at] ?? '',
-    type: 'choice',
-    byPersonOnly: true,
-    takesFiles: true,
-    options: files.map((name) => ({ value: name, label: name })),
-  }));
+/** The fields for files, each a choice of those that are kept, and for a document. */
+export const attachmentFields = (files: readonly string[]): Field[] => [
+  ...attachmentPaths.map(
+    (path, at): Field => ({
+      path,
+      label: labels[at] ?? '',
+      type: 'choice',
+      byPersonOnly: true,
+      takesFiles: true,
+      options: files.map((name) => ({ value: name, label: name })),
+    }),
+  ),
+  documentField,
+];
 
 /** The files that a mail's values name, each once, with the first field that named it. */
 export function namedFiles(textOf: (field: string) => string): NamedFile[] {
@@ -33,7 +48,11 @@ export function namedFiles(textOf: (field: string) => string): NamedFile[] {
     const name = textOf(path.slice(1));
     if (name !== '' && !named.has(name)) named.set(name, { name, path });
   }
-  return [...named.values()];
+  const document = textOf(documentField.path.slice(1));
+  return [
+    ...named.values(),
+    ...(document === '' ? [] : [{ name: 'the document', path: documentField.path, document }]),
+  ];
 }
 
 /**
@@ -47,17 +66,21 @@ export async function filesFor(
   const files: FileToAttach[] = [];
   const missing: NamedFile[] = [];
   for (const named of attachments) {
-    const file = await attachable?.get(named.name);
+    const file = await (named.document === undefined
+      ? attachable?.get(named.name)
+      : attachable?.document?.(named.document));
     if (file) files.push(file);
     else missing.push(named);
   }
   const [first] = missing;
   if (first)
     throw new Refused(
-      `The file “${first.name}” isn’t there any more. Add it again, or choose another.`,
+      first.document === undefined
+        ? `The file “${first.name}” isn’t there any more. Add it again, or choose another.`
+        : 'The document that should go along hasn’t been made, or was taken back.',
       missing.map(({ name, path }) => ({
         path,
-        label: labels[attachmentPaths.indexOf(path)] ?? '',
+        label: attachmentFields([]).find((field) => field.path === path)?.label ?? '',
         message: 'There is no such file.',
         given: name,
       })),

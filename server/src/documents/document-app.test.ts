@@ -1,11 +1,14 @@
 import { mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { emptyContent, type Filling } from '@golden/core';
+import { listen, postMailboxes, postRoom } from '@golden/standins';
+import { simpleParser } from 'mailparser';
 import mammoth from 'mammoth';
 import type { KillPoint } from '../seams.ts';
 import { productAroundEach } from '../testing/around.ts';
 import { checkNow, goLive, settled, unbalanced } from '../testing/checks.ts';
 import { dropAt } from '../testing/drop.ts';
+import { addMailboxes, us } from '../testing/mail-desk.ts';
 import { addCustomers, customer, fieldFilling, openServices, placeOf } from '../testing/world.ts';
 
 // A document for each customer of the shop, judged by what lies in the folder and what a reader that isn't ours reads there.
@@ -204,4 +207,50 @@ test('what is no template is refused with the reason', async () => {
   await expect(
     documentTemplates.put('Note.json', Buffer.from('{"blocks":[{"kind":"text","text":"{a"}]}')),
   ).rejects.toThrow(/isn’t closed/);
+});
+
+test('a document goes along with a mail to whom it is about, as it was made', async () => {
+  const { services, world } = around;
+  addCustomers(world, 2);
+  const room = postRoom(':memory:');
+  addMailboxes(room, ['ada1@clay.example', 'ada2@clay.example']);
+  await room.listen(0, 0);
+  const web = await listen(room.app, 0);
+  try {
+    const { id: mailbox } = await services.connections.add({
+      app: 'post_room',
+      name: 'Post room',
+      settings: { address: `${web.url}/api`, user: us },
+      key: postMailboxes[0]?.password ?? '',
+    });
+    const id = await notes();
+    const { draft, draftRev } = await services.workflows.get(id);
+    const mail = {
+      id: 'mail',
+      kind: 'write' as const,
+      target: await placeOf(services, mailbox, ['outgoing']),
+      mode: 'append' as const,
+      purpose: 'service' as const,
+      mapping: {
+        '/to': fieldFilling('/email'),
+        '/subject': { kind: 'fixed' as const, value: 'Your note' },
+        '/text': { kind: 'fixed' as const, value: 'It goes along.' },
+        '/document': { kind: 'field' as const, ref: { step: 'note', path: '/id' }, tidies: [] },
+      },
+    };
+    await services.workflows.saveDraft(id, { ...draft, steps: [...draft.steps, mail] }, draftRev);
+    await goLive(services, id);
+    expect(await states(id)).toEqual(['delivered', 'delivered']);
+    for (const at of [1, 2]) {
+      const [message] = room.imap
+        .foldersOf(`ada${at}@clay.example`)
+        .flatMap(({ path, messages }) => (path === 'INBOX' ? messages : []));
+      const { attachments } = await simpleParser(message?.raw ?? '');
+      expect(attachments.map(({ filename }) => filename)).toEqual([`Note Ada ${at}.docx`]);
+      expect(attachments[0]?.content.equals(readFileSync(join(folder(), `Note Ada ${at}.docx`)))).toBe(true);
+    }
+  } finally {
+    await web.close();
+    await room.close();
+  }
 });

@@ -2,7 +2,7 @@ import { existsSync } from 'node:fs';
 import { link, mkdir, open, readFile, rm, stat } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { Changed, Locked, NoRight, NotThere, Refused } from '@golden/connectors';
+import { Changed, type FileToAttach, Locked, NoRight, NotThere, Refused } from '@golden/connectors';
 import { documentName, type JsonRecord, numberedName, sameName } from '@golden/core';
 import { Piscina } from 'piscina';
 import type { ByteStore } from '../arrivals/byte-store.ts';
@@ -125,9 +125,11 @@ export class Documents {
     return this.parts.db.selectFrom('document').selectAll().where('token', '=', token).executeTakeFirst();
   }
 
-  /** The bytes as they were made. */
-  content({ hash }: Pick<DocumentRow, 'hash'>): Promise<Uint8Array> {
-    return this.parts.bytes.get(hash);
+  /** A document as it was made, to go along with a mail; undefined where there is none of that id. */
+  async file(token: string): Promise<FileToAttach | undefined> {
+    const row = await this.row(token);
+    if (!row?.made_at) return undefined;
+    return { name: row.name, type: mediaTypeOf(row.name), content: await this.parts.bytes.get(row.hash) };
   }
 
   /** Whether its file lies there as it was made; undefined where it lies there no more. */
@@ -222,6 +224,10 @@ export class Documents {
     });
   }
 }
+
+/** By its ending (IANA's registry of media types). */
+const mediaTypeOf = (name: string): string =>
+  name.endsWith('.pdf') ? 'application/pdf' : 'application/vnd.openxmlformats-officedocument.wordprocessingml.document';
 
 /** The folders of a way below a folder, each one that can be; what leads up or out is none. @throws Refused */
 export function foldersOf(below: string): string[] {
