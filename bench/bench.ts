@@ -130,12 +130,22 @@ ${few} rows handed over to a second workflow that writes them, to the same write
 `);
 }
 
+/** One-page PDFs, made and put into a folder. */
+async function benchDocuments(): Promise<void> {
+  const made = await measure('documents', 1000, 0);
+  console.log(`
+1000 one-page PDFs put into a folder   ${fixed(made.seconds, 1)} s   (goal at most 60 s; peak ${fixed(made.peakMb, 0)} MB)
+  the server kept from answering       ${fixed(made['longestMs'] ?? 0, 0)} ms at most
+`);
+}
+
 await bundle(
   {
     measure: 'bench/measure.ts',
     matching: 'bench/matching.ts',
     gathering: 'bench/gathering.ts',
     'workbook-worker': 'connectors/src/workbook/book-worker.ts',
+    'document-worker': 'server/src/documents/document-worker.ts',
   },
   outdir,
 );
@@ -145,9 +155,14 @@ if (process.argv.includes('--handing')) {
   await benchHanding();
   process.exit(0);
 }
+if (process.argv.includes('--documents')) {
+  await benchDocuments();
+  process.exit(0);
+}
 await benchMatching();
 if (process.argv.includes('--matching')) process.exit(0);
 await benchHanding();
+await benchDocuments();
 const plain = await measure('plain', few, 20);
 const engine = await measure('engine', few, 20);
 const instant = await measure('engine', few, 0);
@@ -224,6 +239,7 @@ await bundle(
     golden: 'server/src/golden.ts',
     'matching-worker': 'server/src/matching/worker-main.ts',
     'workbook-worker': 'connectors/src/workbook/book-worker.ts',
+    'document-worker': 'server/src/documents/document-worker.ts',
     practice: 'standins/src/main.ts',
     'make-demo': 'demo/src/make.ts',
   },

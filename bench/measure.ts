@@ -7,6 +7,7 @@ import { addHandedInbox, DoorLimits, makeDoor, makeServices, realSeams, type Ser
 import { listen, shopKeys, windowDisplay, windowKeys } from '@golden/standins';
 import { serve } from '@hono/node-server';
 import { Agent, request } from 'undici';
+import { documentsMade } from './documents.ts';
 import { outsideWorld } from './outside.ts';
 
 // One measurement in a process of its own. The shop and the sink stand in another, so that their
@@ -16,25 +17,23 @@ const [, program = '', task = '', folder = '', count = '1000', latency = '0'] = 
 
 const dataFile = join(folder, 'golden.sqlite');
 
+/** What is measured, by its name; anything else goes through the engine. */
+const tasks: Readonly<Record<string, (shop: string, sink: string) => Promise<object>>> = {
+  plain: plainScript,
+  start: startWithOpenItems,
+  events: (_shop, sink) => eventsThroughDoor(sink),
+  waits: waitsComeDue,
+  handing: handedOver,
+  many: manyInOneCall,
+  documents: madeDocuments,
+};
+
 async function main(): Promise<void> {
   const outside = fork(program, ['outside', folder, count, latency]);
   const { shop, sink } = await new Promise<{ shop: string; sink: string }>((resolve) =>
     outside.once('message', (where) => resolve(where as { shop: string; sink: string })),
   );
-  const result =
-    task === 'plain'
-      ? await plainScript(shop, sink)
-      : task === 'start'
-        ? await startWithOpenItems(shop, sink)
-        : task === 'events'
-          ? await eventsThroughDoor(sink)
-          : task === 'waits'
-            ? await waitsComeDue(shop, sink)
-            : task === 'handing'
-              ? await handedOver(shop, sink)
-              : task === 'many'
-                ? await manyInOneCall(shop, sink)
-                : await throughEngine(shop, sink);
+  const result = await (tasks[task] ?? throughEngine)(shop, sink);
   console.log(JSON.stringify(result));
   outside.kill();
   process.exit(0);
@@ -353,6 +352,13 @@ async function handedOver(shop: string, sink: string) {
     .executeTakeFirstOrThrow();
   if (n !== Number(count)) throw new Error(`${n} of ${count} were delivered.`);
   return endOf(services, started, cpu);
+}
+
+async function madeDocuments() {
+  const services = await makeServices({ dataFile, masterKey: 'bench' });
+  const measured = await documentsMade(services, folder, Number(count));
+  await services.close();
+  return measured;
 }
 
 /** New records into an app that takes a hundred in one call. */
