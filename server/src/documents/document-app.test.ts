@@ -1,3 +1,4 @@
+import { execFileSync } from 'node:child_process';
 import { mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { emptyContent, type Filling } from '@golden/core';
@@ -6,7 +7,7 @@ import { simpleParser } from 'mailparser';
 import mammoth from 'mammoth';
 import type { KillPoint } from '../seams.ts';
 import { productAroundEach } from '../testing/around.ts';
-import { checkNow, goLive, settled, unbalanced } from '../testing/checks.ts';
+import { checkNow, decide, goLive, settled, unbalanced } from '../testing/checks.ts';
 import { dropAt } from '../testing/drop.ts';
 import { addMailboxes, us } from '../testing/mail-desk.ts';
 import { addCustomers, customer, fieldFilling, openServices, placeOf } from '../testing/world.ts';
@@ -33,10 +34,14 @@ const text = (...parts: (string | { ref: string })[]): Filling => ({
 });
 
 /** A workflow that makes a note for each customer. */
-async function notes(mapping: Readonly<Record<string, Filling>> = {}): Promise<string> {
+async function notes(
+  mapping: Readonly<Record<string, Filling>> = {},
+  name = 'Delivery note.docx',
+  bytes: string | Buffer = template,
+): Promise<string> {
   const { services, connected } = around;
   mkdirSync(folder(), { recursive: true });
-  const { id, edition } = await services.documentTemplates.put('Delivery note.docx', template);
+  const { id, edition } = await services.documentTemplates.put(name, Buffer.from(bytes));
   const { id: connection } = await services.connections.add({
     app: 'documents',
     name: 'Notes',
@@ -207,6 +212,26 @@ test('what is no template is refused with the reason', async () => {
   await expect(
     documentTemplates.put('Note.json', Buffer.from('{"blocks":[{"kind":"text","text":"{a"}]}')),
   ).rejects.toThrow(/isn’t closed/);
+});
+
+test('a name that no font here has is asked about; set by a person, it is printed', async () => {
+  const { services, world } = around;
+  world.shop.store.add(customer({ first_name: 'نور', email: 'nour@clay.example' }));
+  const page = { blocks: [{ kind: 'text', text: '{number} for {customer.name}' }] };
+  const id = await notes({ '/$name': text('Note ', { ref: '/email' }) }, 'Note.json', JSON.stringify(page));
+  await services.engine.rehearse(id, 'all');
+  await services.engine.rehearsals.wait(id);
+  const [seen] = await services.db.selectFrom('rehearsal_item').select('state').execute();
+  expect(seen?.state).toBe('unsettled');
+  await goLive(services, id);
+  const [item] = await services.db.selectFrom('item').select(['id', 'message']).where('workflow_id', '=', id).execute();
+  expect(item?.message).toBe('No font here has these letters: ن و ر');
+  await decide(services, item?.id ?? '', { kind: 'set', step: 'note', values: { '/customer/name': 'Nour' } });
+  await settled(services);
+  const file = join(folder(), 'Note nour@clay.example.pdf');
+  expect(execFileSync('pdftotext', ['-layout', file, '-'], { encoding: 'utf8' })).toContain(
+    'nour@clay.example for Nour',
+  );
 });
 
 test('a document goes along with a mail to whom it is about, as it was made', async () => {

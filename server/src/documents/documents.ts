@@ -3,7 +3,15 @@ import { link, mkdir, open, readFile, rm, stat } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { Changed, type FileToAttach, Locked, NoRight, NotThere, Refused } from '@golden/connectors';
-import { documentName, type JsonRecord, numberedName, sameName } from '@golden/core';
+import {
+  documentName,
+  type FieldProblem,
+  type JsonRecord,
+  numberedName,
+  readPointer,
+  sameName,
+  toText,
+} from '@golden/core';
 import { Piscina } from 'piscina';
 import type { ByteStore } from '../arrivals/byte-store.ts';
 import { hashOf } from '../arrivals/byte-store.ts';
@@ -92,7 +100,7 @@ export class Documents {
       ]);
     const made = await this.make(await this.ask(order));
     const [problem] = made.problems;
-    if (problem !== undefined) throw new Refused(made.problems.join(' '));
+    if (problem !== undefined) throw new Refused(made.problems.join(' '), valuesWith(made.letters ?? [], order));
     const hash = await bytes.put(made.bytes);
     const into = join(folder, ...foldersOf(order.below));
     await makeFolder(into);
@@ -223,6 +231,15 @@ export class Documents {
       return true;
     });
   }
+}
+
+/** The values in which letters stand that no font has: a person can set others there. */
+function valuesWith(letters: readonly string[], { edition, given }: DocumentOrder): FieldProblem[] {
+  return edition.fields.flatMap(({ path, label, type }) => {
+    const value = type === 'list' ? undefined : readPointer(given, path);
+    if (!letters.some((letter) => toText(value).includes(letter))) return [];
+    return [{ path, label, message: 'No font here has these letters.', ...(value !== undefined && { given: value }) }];
+  });
 }
 
 /** By its ending (IANA's registry of media types). */

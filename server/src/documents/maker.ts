@@ -1,12 +1,14 @@
 import { type Field, fieldsOfPage, fillPage, type JsonRecord, noValueFor, readPage } from '@golden/core';
 import { readDocx } from './docx.ts';
-import { makePdf, type PictureNamed, problemsOfPage } from './pdf.ts';
+import { lettersWithoutFont, makePdf, type PictureNamed, problemsOfPage } from './pdf.ts';
 
 /** A document that was made, not yet put anywhere. */
 export interface MadeDocument {
   readonly bytes: Uint8Array;
   /** Why it shouldn't go out as it is, in sentences; empty where all is well. */
   readonly problems: readonly string[];
+  /** Letters that no font here has; absent where programs of others draw it. */
+  readonly letters?: readonly string[];
 }
 
 /** Makes documents of one template: one a record. */
@@ -53,7 +55,7 @@ export function pageMaker(given: unknown, pictureNamed?: PictureNamed): Document
     make: async (record, title) => {
       const filled = fillPage(page, record);
       const { bytes, problems } = await makePdf(filled, title, pictureNamed);
-      return { bytes, problems: [...filled.problems, ...problems] };
+      return { bytes, problems: [...filled.problems, ...problems], letters: lettersWithoutFont(filled) };
     },
   };
 }

@@ -94,15 +94,20 @@ function drawnBlock(block: Exclude<FilledBlock, { kind: 'picture' }>, drawn: (te
 
 /** Why a page couldn't be drawn as it is, in sentences; told without drawing it. */
 export async function problemsOfPage(page: FilledPage, pictureNamed: PictureNamed = noPicture): Promise<string[]> {
-  const { runsOf } = openFonts();
   const problems: string[] = [];
   for (const block of page.blocks) {
     const picture = block.kind === 'picture' ? await pictureOf(block.file, pictureNamed) : undefined;
     if (picture && 'problem' in picture) problems.push(picture.problem);
   }
-  const unknown = new Set(textsOf(page).flatMap((text) => runsOf(text).unknown));
-  if (unknown.size > 0) problems.push(`No font here has these letters: ${[...unknown].join(' ')}`);
+  const letters = lettersWithoutFont(page);
+  if (letters.length > 0) problems.push(`No font here has these letters: ${letters.join(' ')}`);
   return problems;
+}
+
+/** The letters of a page that no font here has, each once. */
+export function lettersWithoutFont(page: FilledPage): string[] {
+  const { runsOf } = openFonts();
+  return [...new Set(textsOf(page).flatMap((text) => runsOf(text).unknown))];
 }
 
 /** Every text that is drawn. */
