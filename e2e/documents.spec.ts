@@ -3,6 +3,7 @@ import { mkdirSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Page } from '@playwright/test';
 import { ask, goLive, putAway, workflowCalled } from './acts.ts';
+import { faultsOf } from './axe.ts';
 import { expect, type Product, test } from './product.ts';
 
 // Documents for the orders of the shop: seen before they are made, made once, found in the folder. What stands in a
@@ -85,6 +86,7 @@ test('a document for each order: seen before as a text and as a page, made once,
   await expect(text).toContainText(/Delivery note S-\d+/);
   await expect(text.locator('mark').first()).toHaveText(/^S-\d+$/);
   await expect(drawer).toContainText('Nothing is filled in for {lines: net}: it stays empty.');
+  expect(await faultsOf(screen, 'The text of a document', 'everything')).toEqual([]);
   await putAway(screen);
   expect(readdirSync(folder)).toEqual([]);
 
@@ -137,6 +139,7 @@ test('a document for each order: seen before as a text and as a page, made once,
   await expect(drawer).toContainText('As it will be.');
   const sheet = drawer.getByRole('img', { name: /^Page 1 of 1 of Picking list S-\d+\.pdf: Picking list S-\d+/ });
   await expect(sheet).toBeVisible();
+  expect(await faultsOf(screen, 'The pages of a document', 'everything')).toEqual([]);
   await putAway(screen);
   await screen.getByRole('button', { name: /^Accept \d+ suggested/ }).click();
   await screen.getByRole('button', { name: 'Rehearse', exact: true }).click();
