@@ -60,7 +60,7 @@ async function seeTheDocument(screen: Page): Promise<void> {
 
 test('a document for each order: seen before as a text and as a page, made once, taken back; what can’t be printed needs somebody', async ({
   page: screen,
-  demo: product,
+  ownDemo: product,
 }) => {
   const folder = join(product.folder, 'notes');
   mkdirSync(folder);

@@ -194,7 +194,7 @@ export async function startProduct(
 }
 
 /** Tests with a product of their own: empty, empty and without practice apps beside it, or with the demo's data. */
-export const test = base.extend<{ empty: Product; alone: Product }, { demo: Product }>({
+export const test = base.extend<{ empty: Product; alone: Product; ownDemo: Product }, { demo: Product }>({
   // biome-ignore lint/correctness/noEmptyPattern: see below
   alone: async ({}, use) => {
     const product = await startProduct(false, 0, { isAlone: true });
@@ -205,6 +205,13 @@ export const test = base.extend<{ empty: Product; alone: Product }, { demo: Prod
   // biome-ignore lint/correctness/noEmptyPattern: see above
   empty: async ({}, use) => {
     const product = await startProduct(false);
+    await use(product);
+    product.stop();
+  },
+  /** The demo for one test alone, which changes what others look at. */
+  // biome-ignore lint/correctness/noEmptyPattern: see above
+  ownDemo: async ({}, use) => {
+    const product = await startProduct(true);
     await use(product);
     product.stop();
   },
