@@ -1,6 +1,7 @@
 import { existsSync } from 'node:fs';
 import { link, mkdir, open, readFile, rm, stat } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
+import { setTimeout } from 'node:timers/promises';
 import { fileURLToPath } from 'node:url';
 import { Changed, type FileToAttach, Locked, NoRight, NotThere, Refused } from '@golden/connectors';
 import {
@@ -156,11 +157,12 @@ export class Documents {
     await this.parts.commits().run((trx) => trx.deleteFrom('document').where('token', '=', row.token).execute());
   }
 
-  /** Ends the thread. */
+  /** Ends the thread. A thread that doesn't end keeps nobody from going: it goes with the process. */
   async stop(): Promise<void> {
     this.isStopped = true;
-    await this.pool?.destroy();
+    const { pool } = this;
     this.pool = undefined;
+    if (pool) await Promise.race([pool.destroy(), setTimeout(5000, undefined, { ref: false })]);
   }
 
   private async ask({ edition, record, name }: Pick<DocumentOrder, 'edition' | 'record' | 'name'>): Promise<MakeAsk> {
