@@ -8,7 +8,7 @@ import mammoth from 'mammoth';
 import type { KillPoint } from '../seams.ts';
 import { productAroundEach } from '../testing/around.ts';
 import { checkNow, decide, goLive, settled, unbalanced } from '../testing/checks.ts';
-import { dropAt } from '../testing/drop.ts';
+import { dropAt, pointsOfDocuments } from '../testing/drop.ts';
 import { addMailboxes, us } from '../testing/mail-desk.ts';
 import { addCustomers, customer, fieldFilling, openServices, placeOf } from '../testing/world.ts';
 
@@ -135,24 +135,21 @@ test.each(['../../outside', '/etc', '..', '....//x', 'C:\\x'])(
   },
 );
 
-test.each<KillPoint>([
-  'intent:after-store',
-  'document:after-reserve',
-  'document:after-put',
-  'send:after',
-  'result:after-store',
-])('killed at %s, each customer has one document afterwards', async (point) => {
-  addCustomers(around.world, 4);
-  const id = await notes();
-  const dropped = dropAt(around.services, point, 1);
-  void around.services.engine.makeLive(id).catch(() => undefined);
-  await dropped;
-  around.services = await openServices(around.world);
-  await around.services.engine.resume();
-  await settled(around.services);
-  expect(there()).toEqual([1, 2, 3, 4].map((at) => `Note Ada ${at}.docx`));
-  expect(await states(id)).toEqual(Array(4).fill('delivered'));
-});
+test.each<KillPoint>(['intent:after-store', ...pointsOfDocuments, 'send:after', 'result:after-store'])(
+  'killed at %s, each customer has one document afterwards',
+  async (point) => {
+    addCustomers(around.world, 4);
+    const id = await notes();
+    const dropped = dropAt(around.services, point, 1);
+    void around.services.engine.makeLive(id).catch(() => undefined);
+    await dropped;
+    around.services = await openServices(around.world);
+    await around.services.engine.resume();
+    await settled(around.services);
+    expect(there()).toEqual([1, 2, 3, 4].map((at) => `Note Ada ${at}.docx`));
+    expect(await states(id)).toEqual(Array(4).fill('delivered'));
+  },
+);
 
 test('taken back, a document goes that is still as it was made; one that somebody changed stays, and it is said', async () => {
   addCustomers(around.world, 2);

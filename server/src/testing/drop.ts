@@ -27,6 +27,9 @@ export const pointsOfHandingOver = [
   'hand-over:after-store',
 ] as const;
 
+/** The same, in `document-app.test.ts`. */
+export const pointsOfDocuments = ['document:after-reserve', 'document:after-put'] as const;
+
 /** The same, in `mails.test.ts`. */
 export const pointsOfReturned = ['returned:after-store'] as const;
 
