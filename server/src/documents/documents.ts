@@ -1,5 +1,5 @@
 import { existsSync } from 'node:fs';
-import { link, mkdir, open, readFile, rm, stat } from 'node:fs/promises';
+import { mkdir, readFile, rm } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { setTimeout } from 'node:timers/promises';
 import { fileURLToPath } from 'node:url';
@@ -14,14 +14,14 @@ import {
   toText,
 } from '@golden/core';
 import { Piscina } from 'piscina';
-import type { ByteStore } from '../arrivals/byte-store.ts';
-import { hashOf } from '../arrivals/byte-store.ts';
+import { type ByteStore, hashOf } from '../arrivals/byte-store.ts';
 import type { Attachments } from '../attachments.ts';
 import type { GroupCommit } from '../db/group-commit.ts';
 import type { Db } from '../db/open.ts';
 import type { DocumentRow } from '../db/schema.ts';
 import type { Seams } from '../seams.ts';
 import type { MakeAsk, PreviewedDocument, TemplateBytes } from './document-worker.ts';
+import { putWhole } from './put-whole.ts';
 import { type DocumentTemplates, readPageJson, type TemplateEdition } from './templates.ts';
 
 interface Parts {
@@ -266,37 +266,15 @@ async function makeFolder(folder: string): Promise<void> {
   });
 }
 
-/** Puts a file there whole, or not at all; false where one of that name is there. @throws NoRight, NotThere, Locked */
+/** Puts a document there whole; false where a file of that name is there. @throws NoRight, NotThere, Locked */
 async function putFile(path: string, bytes: Uint8Array): Promise<boolean> {
-  const part = join(dirname(path), `.${hashOf(path).slice(0, 16)}.golden-part`);
   try {
-    await rm(part, { force: true });
-    const file = await open(part, 'wx');
-    try {
-      await file.writeFile(bytes);
-      const { mode } = await stat(dirname(path));
-      await file.chmod(mode & 0o666);
-      await file.sync();
-    } finally {
-      await file.close();
-    }
-    await link(part, path);
-    await flushed(dirname(path));
-    return true;
+    return await putWhole(path, bytes);
   } catch (error) {
     const { code, message } = error as NodeJS.ErrnoException;
-    if (code === 'EEXIST') return false;
-    if (code === 'ENOENT') throw new NotThere(`The folder “${dirname(path)}” isn’t there any more.`, { cause: error });
-    if (code === 'ENOSPC') throw new Locked(`The disk of “${dirname(path)}” is full.`, { cause: error });
-    throw new NoRight(`Nothing can be put into “${dirname(path)}”: ${message}`, { cause: error });
-  } finally {
-    await rm(part, { force: true }).catch(() => undefined);
+    const folder = dirname(path);
+    if (code === 'ENOENT') throw new NotThere(`The folder “${folder}” isn’t there any more.`, { cause: error });
+    if (code === 'ENOSPC') throw new Locked(`The disk of “${folder}” is full.`, { cause: error });
+    throw new NoRight(`Nothing can be put into “${folder}”: ${message}`, { cause: error });
   }
-}
-
-/** The new name is safe only when the folder is. */
-async function flushed(folder: string): Promise<void> {
-  const handle = await open(folder, 'r');
-  await handle.sync().catch(() => undefined);
-  await handle.close();
 }

@@ -17,7 +17,7 @@ import PizZip from 'pizzip';
 // {#lines}…{/lines} stands once for each item of a list, {#if note}…{/} stands there only if the value is filled.
 
 /** Bytes of a template; larger ones hold pictures that nobody wants in every document. */
-export const mostTemplateBytes = 20 * 1024 * 1024;
+const mostTemplateBytes = 20 * 1024 * 1024;
 /** Bytes of all parts of a template when they are unpacked. */
 const mostUnpacked = 200 * 1024 * 1024;
 

@@ -1,6 +1,6 @@
 import { type Field, fieldsOfPage, fillPage, type JsonRecord, noValueFor, readPage } from '@golden/core';
 import { readDocx } from './docx.ts';
-import { lettersWithoutFont, makePdf, type PictureNamed, problemsOfPage } from './pdf.ts';
+import { faultsOfPage, makePdf, type PictureNamed } from './pdf.ts';
 
 /** A document that was made, not yet put anywhere. */
 export interface MadeDocument {
@@ -48,14 +48,10 @@ export function pageMaker(given: unknown, pictureNamed?: PictureNamed): Document
   return {
     ending: '.pdf',
     fields: fieldsOfPage(page),
-    problemsOf: async (record) => {
-      const filled = fillPage(page, record);
-      return [...filled.problems, ...(await problemsOfPage(filled, pictureNamed))];
-    },
+    problemsOf: async (record) => (await faultsOfPage(fillPage(page, record), pictureNamed)).problems,
     make: async (record, title) => {
       const filled = fillPage(page, record);
-      const { bytes, problems } = await makePdf(filled, title, pictureNamed);
-      return { bytes, problems: [...filled.problems, ...problems], letters: lettersWithoutFont(filled) };
+      return { bytes: await makePdf(filled, title, pictureNamed), ...(await faultsOfPage(filled, pictureNamed)) };
     },
   };
 }

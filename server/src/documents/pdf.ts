@@ -8,12 +8,6 @@ import { openFonts } from './fonts.ts';
 const millimetre = 72 / 25.4;
 const margin = 20 * millimetre;
 
-export interface MadePdf {
-  readonly bytes: Uint8Array;
-  /** What couldn't be drawn, in sentences. */
-  readonly problems: readonly string[];
-}
-
 /**
  * Draws a page.
  *
@@ -24,7 +18,7 @@ export async function makePdf(
   page: FilledPage,
   title: string,
   pictureNamed: PictureNamed = noPicture,
-): Promise<MadePdf> {
+): Promise<Uint8Array> {
   const { pdfmake, runsOf } = openFonts();
   const drawn = (text: string): object => ({ text: runsOf(text).runs.map((run) => ({ ...run })) });
   const content: object[] = [];
@@ -61,8 +55,7 @@ export async function makePdf(
       }),
     }),
   };
-  const bytes = await pdfmake.createPdf(definition).getBuffer();
-  return { bytes, problems: await problemsOfPage(page, pictureNamed) };
+  return pdfmake.createPdf(definition).getBuffer();
 }
 
 function drawnBlock(block: Exclude<FilledBlock, { kind: 'picture' }>, drawn: (text: string) => object): object {
@@ -92,22 +85,24 @@ function drawnBlock(block: Exclude<FilledBlock, { kind: 'picture' }>, drawn: (te
   };
 }
 
-/** Why a page couldn't be drawn as it is, in sentences; told without drawing it. */
-export async function problemsOfPage(page: FilledPage, pictureNamed: PictureNamed = noPicture): Promise<string[]> {
-  const problems: string[] = [];
+/** What is wrong with a page, told without drawing it. */
+export interface PageFaults {
+  /** In sentences. */
+  readonly problems: readonly string[];
+  /** The letters that no font here has, each once. */
+  readonly letters: readonly string[];
+}
+
+export async function faultsOfPage(page: FilledPage, pictureNamed: PictureNamed = noPicture): Promise<PageFaults> {
+  const { runsOf } = openFonts();
+  const problems = [...page.problems];
   for (const block of page.blocks) {
     const picture = block.kind === 'picture' ? await pictureOf(block.file, pictureNamed) : undefined;
     if (picture && 'problem' in picture) problems.push(picture.problem);
   }
-  const letters = lettersWithoutFont(page);
+  const letters = [...new Set(textsOf(page).flatMap((text) => runsOf(text).unknown))];
   if (letters.length > 0) problems.push(`No font here has these letters: ${letters.join(' ')}`);
-  return problems;
-}
-
-/** The letters of a page that no font here has, each once. */
-export function lettersWithoutFont(page: FilledPage): string[] {
-  const { runsOf } = openFonts();
-  return [...new Set(textsOf(page).flatMap((text) => runsOf(text).unknown))];
+  return { problems, letters };
 }
 
 /** Every text that is drawn. */

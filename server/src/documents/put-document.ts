@@ -1,7 +1,7 @@
-import { randomUUID } from 'node:crypto';
-import { link, mkdir, open, readdir, readFile, rm } from 'node:fs/promises';
+import { mkdir, readdir, readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { numberedName, sameName } from '@golden/core';
+import { putWhole } from './put-whole.ts';
 
 /** What became of a document that was to be put into a folder. */
 export type PutDocument =
@@ -36,35 +36,12 @@ export class DocumentFolder {
         continue;
       }
       this.taken.set(sameName(name), name);
-      if (await this.add(name, bytes)) return { kind: 'made', name };
+      if (await putWhole(join(this.folder, name), bytes)) return { kind: 'made', name };
     }
   }
 
   private async holds(name: string, bytes: Uint8Array): Promise<boolean> {
     const kept = await readFile(join(this.folder, name)).catch(() => undefined);
     return kept?.equals(bytes) ?? false;
-  }
-
-  /** False where another one of that name came up meanwhile. */
-  private async add(name: string, bytes: Uint8Array): Promise<boolean> {
-    const part = join(this.folder, `.${randomUUID()}.part`);
-    try {
-      const file = await open(part, 'wx');
-      try {
-        await file.writeFile(bytes);
-        await file.sync();
-      } finally {
-        await file.close();
-      }
-      // A link fails where a file came up meanwhile; a rename would write over it.
-      await link(part, join(this.folder, name));
-      return true;
-    } catch (error) {
-      if ((error as NodeJS.ErrnoException).code === 'EEXIST') return false;
-      this.taken.delete(sameName(name));
-      throw error;
-    } finally {
-      await rm(part, { force: true });
-    }
   }
 }
