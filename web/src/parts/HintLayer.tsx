@@ -1,5 +1,6 @@
-import { Popover } from 'radix-ui';
+import { autoUpdate, flip, offset, shift, useFloating } from '@floating-ui/react-dom';
 import { useEffect, useRef, useState } from 'react';
+import { createPortal } from 'react-dom';
 
 /** How long the pointer rests before a hint shows, in milliseconds. */
 const rest = 350;
@@ -12,6 +13,9 @@ interface Shown {
 const hinted = (target: EventTarget | null): HTMLElement | undefined =>
   (target instanceof Element && target.closest<HTMLElement>('[data-hint]')) || undefined;
 
+/** How far it stays from the edges of the window, in pixels. */
+const edge = { padding: 8 };
+
 /** The text of a hint; none where all of it can be read already. */
 function textOf(element: HTMLElement): string | undefined {
   const text = element.dataset['hint']?.trim();
@@ -22,11 +26,11 @@ function textOf(element: HTMLElement): string | undefined {
 
 /**
  * The hints of the whole page: whatever carries `data-hint` says it when the pointer rests on it, when the
- * keyboard comes to it, and when a finger taps it. Escape puts it away (WCAG 2.2, 1.4.13).
+ * keyboard comes to it, and when a finger taps it. Escape puts it away, and nothing else then (WCAG 2.2, 1.4.13).
+ * It takes part in nothing that dialogs do with the focus: a dialog keeps the Tab key while a hint shows.
  */
 export function HintLayer() {
   const [shown, setShown] = useState<Shown>();
-  const anchor = useRef<{ getBoundingClientRect(): DOMRect }>(null);
   const current = useRef<HTMLElement>(undefined);
   useEffect(() => {
     let timer: ReturnType<typeof setTimeout> | undefined;
@@ -68,13 +72,16 @@ export function HintLayer() {
       else hide();
     };
     const onKey = (event: KeyboardEvent): void => {
-      if (event.key === 'Escape') hide();
+      if (event.key !== 'Escape' || !current.current) return;
+      event.stopPropagation();
+      hide();
     };
     document.addEventListener('pointerover', onOver);
     document.addEventListener('focusin', onFocus);
     document.addEventListener('focusout', hide);
     document.addEventListener('pointerdown', onTap);
-    document.addEventListener('keydown', onKey);
+    // Before any dialog hears of the key.
+    window.addEventListener('keydown', onKey, true);
     document.addEventListener('scroll', hide, true);
     return () => {
       hide();
@@ -82,30 +89,28 @@ export function HintLayer() {
       document.removeEventListener('focusin', onFocus);
       document.removeEventListener('focusout', hide);
       document.removeEventListener('pointerdown', onTap);
-      document.removeEventListener('keydown', onKey);
+      window.removeEventListener('keydown', onKey, true);
       document.removeEventListener('scroll', hide, true);
     };
   }, []);
-  anchor.current = shown?.element ?? null;
+  const { refs, floatingStyles } = useFloating({
+    elements: { reference: shown?.element ?? null },
+    placement: 'bottom',
+    strategy: 'fixed',
+    middleware: [offset(4), flip(edge), shift(edge)],
+    whileElementsMounted: autoUpdate,
+  });
   if (!shown) return null;
-  return (
-    <Popover.Root open>
-      <Popover.Anchor virtualRef={anchor as React.RefObject<HTMLElement>} />
-      <Popover.Portal>
-        <Popover.Content
-          id="hint"
-          role="tooltip"
-          side="bottom"
-          sideOffset={4}
-          collisionPadding={8}
-          onOpenAutoFocus={(event) => event.preventDefault()}
-          onCloseAutoFocus={(event) => event.preventDefault()}
-          onInteractOutside={(event) => event.preventDefault()}
-          className="pointer-events-none z-[60] max-w-[420px] rounded-md border border-line-1 bg-raised px-2.5 py-1.5 text-sm break-words whitespace-pre-wrap text-ink-1 shadow-sm"
-        >
-          {shown.text}
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
+  return createPortal(
+    <div
+      ref={refs.setFloating}
+      id="hint"
+      role="tooltip"
+      style={floatingStyles}
+      className="pointer-events-none z-[60] w-max max-w-[420px] rounded-md border border-line-1 bg-raised px-2.5 py-1.5 text-sm break-words whitespace-pre-wrap text-ink-1 shadow-sm"
+    >
+      {shown.text}
+    </div>,
+    document.body,
   );
 }

@@ -5,6 +5,7 @@ import userEvent from '@testing-library/user-event';
 import { SentAndRead } from '../steps/placed/SentAndRead.tsx';
 import { show } from '../testing/screen.tsx';
 import { BalanceStrip } from './BalanceStrip.tsx';
+import { Drawer } from './Drawer.tsx';
 import { HintLayer } from './HintLayer.tsx';
 import { OutcomeMark, writeLooks } from './OutcomeMark.tsx';
 
@@ -111,4 +112,33 @@ test('a hint is said on a tap and when the keyboard comes, put away by Escape, a
   expect(screen.getByRole('tooltip').textContent).toBe('Switch it off, but keep it');
   await user.tab();
   expect(screen.queryByRole('tooltip')).toBeNull();
+});
+
+test('a drawer keeps the Tab key while a hint shows; Escape puts the hint away first, then the drawer', async () => {
+  const user = userEvent.setup();
+  let isOpen = true;
+  show(
+    <>
+      <button type="button">Behind</button>
+      <HintLayer />
+      <Drawer title="A case" isOpen onClose={() => (isOpen = false)}>
+        <button type="button" data-hint="Leaves it as it is">
+          Last
+        </button>
+      </Drawer>
+    </>,
+  );
+  const drawer = screen.getByRole('dialog');
+  const last = within(drawer).getByRole('button', { name: 'Last' });
+  while (document.activeElement !== last) await user.tab();
+  expect(screen.getByRole('tooltip').textContent).toBe('Leaves it as it is');
+  await user.tab();
+  expect(drawer.contains(document.activeElement)).toBe(true);
+  await user.tab({ shift: true });
+  expect(screen.getByRole('tooltip').textContent).toBe('Leaves it as it is');
+  await user.keyboard('{Escape}');
+  expect(screen.queryByRole('tooltip')).toBeNull();
+  expect(isOpen).toBe(true);
+  await user.keyboard('{Escape}');
+  expect(isOpen).toBe(false);
 });
