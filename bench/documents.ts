@@ -1,6 +1,6 @@
 import { join } from 'node:path';
 import { monitorEventLoopDelay, performance } from 'node:perf_hooks';
-import type { Services } from '@golden/server';
+import { kindOf, type Services } from '@golden/server';
 
 const page = {
   blocks: [
@@ -37,7 +37,7 @@ export async function documentsMade({ documentTemplates, documents }: Services, 
         net: '7.50',
       }));
       const record = { number: `D-${number}`, name: `Ada ${number} 山田`, lines };
-      const order = { edition, record, given: record, name: `Note ${number}`, below: '' };
+      const order = { kind: kindOf(edition), record, given: record, name: `Note ${number}`, below: '' };
       await documents.put(`token-${number}`, join(folder, 'notes'), order);
     }
   };

@@ -56,6 +56,7 @@ export const killPoints = [
   'file:after-put',
   'document:after-reserve',
   'document:after-put',
+  'document:after-swap',
   'folder:before-rename',
   'folder:after-rename',
   'webdav:before-put',

@@ -193,5 +193,5 @@ test('values that nothing in the document takes are told, also those of lines', 
 test('a page that is none says where and what', () => {
   expect(() => readPage({ blocks: [] })).toThrow(BadPlaceholder);
   expect(() => readPage({ blocks: [{ kind: 'text', text: 'Dear {name' }] })).toThrow(/isn’t closed/);
-  expect(() => readPage({ blocks: [{ kind: 'film', text: '' }] })).toThrow(/^At blocks\.0\.kind: /);
+  expect(() => readPage({ blocks: [{ kind: 'film', text: '' }] })).toThrow(/^In block 1 \(kind\): /);
 });

@@ -30,7 +30,7 @@ const BlockSchema = z.discriminatedUnion('kind', [
   z.object({
     kind: z.literal('picture'),
     /** The name of a file that is kept here, PNG or JPEG. */
-    file: z.string().min(1).max(200),
+    file: z.string().min(1, 'Choose a picture.').max(200),
     /** Millimetres. */
     width: z.number().positive().max(300).optional(),
     onlyIf,
@@ -38,7 +38,7 @@ const BlockSchema = z.discriminatedUnion('kind', [
   z.object({
     kind: z.literal('lines'),
     /** The name of the list whose items are the lines. */
-    of: z.string().min(1).max(200),
+    of: z.string().min(1, 'Say which list the lines are taken from.').max(200),
     columns: z.array(ColumnSchema).min(1).max(12),
     totalLabel: z.string().max(100).optional(),
     onlyIf,
@@ -218,9 +218,15 @@ export function readPage(given: unknown): Page {
   const read = PageSchema.safeParse(given);
   if (!read.success) {
     const [issue] = read.error.issues;
-    const where = issue?.path.length ? `At ${issue.path.join('.')}: ` : '';
-    throw new BadPlaceholder(`${where}${issue?.message ?? 'This is no page.'}`);
+    throw new BadPlaceholder(`${whereIn(issue?.path ?? [])}${issue?.message ?? 'This is no page.'}`);
   }
   fieldsOfPage(read.data);
   return read.data;
+}
+
+/** Where on a page something is wrong, as a person counts. */
+function whereIn([first, at, ...within]: readonly PropertyKey[]): string {
+  if (first === undefined) return '';
+  if (first !== 'blocks' || typeof at !== 'number') return `At ${String(first)}: `;
+  return `In block ${at + 1}${within.length > 0 ? ` (${within.join('.')})` : ''}: `;
 }

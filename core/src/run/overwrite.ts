@@ -10,9 +10,9 @@ import type { Found, MadeOf } from './plan.ts';
 /**
  * What happens to a field of a record that is there already. `changed`: what has changed in the source
  * since it was last sent is written, what somebody changed there is kept, both is asked. `always`: as
- * the source has it. `if_empty`, `never`; `newest`: by the record that changed last.
+ * the source has it. `if_empty`, `never`; `newest`: by the record that changed last; `ask`: a person says, each time.
  */
-export const fieldPolicies = ['changed', 'always', 'if_empty', 'newest', 'never'] as const;
+export const fieldPolicies = ['changed', 'always', 'if_empty', 'newest', 'never', 'ask'] as const;
 export type FieldPolicy = (typeof fieldPolicies)[number];
 
 /** What happens where a record holds something else and this workflow has never sent it anything. */
@@ -41,7 +41,7 @@ export interface Overwritten {
   readonly asked: readonly FieldProblem[];
 }
 
-type Verdict = 'write' | KeptWhy | 'ask_first' | 'ask_both';
+type Verdict = 'write' | KeptWhy | keyof typeof askedWords;
 
 /**
  * Compares three values of each field: what was last sent, what the source has now, what is there now.
@@ -68,7 +68,7 @@ export function overwrite(
     const change = { path, label: field.label, before, after };
     const verdict = judge(field, change, type, found.last?.[path], rules);
     if (verdict === 'write') changes.push(change);
-    else if (verdict === 'ask_first' || verdict === 'ask_both')
+    else if (isAsked(verdict))
       asked.push({ path, label: field.label, message: askedWords[verdict], given: after, there: before });
     else kept.push({ ...change, why: verdict });
   }
@@ -78,7 +78,10 @@ export function overwrite(
 const askedWords = {
   ask_first: 'It holds something else there, and this workflow has never sent it anything.',
   ask_both: 'It was changed there and in the source since it was last sent.',
+  ask_each_time: 'It differs from what is there, and you are asked each time.',
 };
+
+const isAsked = (verdict: Verdict): verdict is keyof typeof askedWords => verdict in askedWords;
 
 function judge(
   field: Field,
@@ -101,6 +104,8 @@ function judge(
       return 'policy';
     case 'newest':
       return rules.isSourceNewer() ? 'write' : 'newer_there';
+    case 'ask':
+      return 'ask_each_time';
     case 'changed':
       return byWhoChanged(field, change, type, last, rules.firstDifference);
   }

@@ -9,6 +9,18 @@ export const data = z.unknown();
 
 export const record = z.record(z.string(), z.unknown());
 
+/** A document as it would be made; its bytes in Base64. */
+export const documentPreview = z.object({
+  name: z.string(),
+  bytes: z.string(),
+  paragraphs: z
+    .array(z.array(z.object({ text: z.string(), isFilled: z.boolean() })).readonly())
+    .readonly()
+    .nullable(),
+  problems: z.array(z.string()).readonly(),
+  remarks: z.array(z.string()).readonly(),
+});
+
 export const balance = z.object({
   inSource: z.int(),
   notedEarlier: z.int(),

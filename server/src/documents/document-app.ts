@@ -15,19 +15,19 @@ import {
   type Written,
 } from '@golden/connectors';
 import {
+  completedRecord,
   documentName,
-  type Field,
-  isRecord,
+  type Found,
   type JsonRecord,
-  nest,
   type RecordType,
-  readPointer,
   toText,
+  type Value,
   writePointer,
 } from '@golden/core';
 import type { DocumentRow } from '../db/schema.ts';
-import { type Documents, folderField, foldersOf, nameField } from './documents.ts';
-import type { DocumentTemplates, TemplateEdition } from './templates.ts';
+import { type Documents, folderField, foldersOf, nameField, nothingFilledIn } from './documents.ts';
+import { type DocumentKind, documentPlaces, kindAt } from './kinds.ts';
+import type { DocumentTemplates } from './templates.ts';
 
 // Documents as an app: each edition of a template is a place, and what is written there is a document for each record,
 // put into the folder of the connection.
@@ -63,8 +63,8 @@ const readOnlyFields = [
   { path: '/id', label: 'id', type: 'id', idOf: 'documents', readOnly: true },
 ] as const;
 
-/** What a document of this edition consists of. */
-const described = ({ name, ending, fields }: TemplateEdition): RecordType => ({
+/** What a document of this kind consists of. */
+const described = ({ name, ending, fields }: DocumentKind): RecordType => ({
   name: 'document',
   singular: name,
   plural: name,
@@ -74,7 +74,8 @@ const described = ({ name, ending, fields }: TemplateEdition): RecordType => ({
     ...fields,
     ...readOnlyFields,
   ],
-  can: { list: false, find: false, create: true, update: false, readBack: true },
+  can: { list: false, find: true, create: true, update: true, readBack: true },
+  findBy: [nameField.path],
   document: { name: nameField.path },
 });
 
@@ -105,15 +106,11 @@ class DocumentConnector implements Connector {
 
   async places(path: readonly string[]): Promise<readonly PlaceChoice[]> {
     if (path.length > 0) return [];
-    return (await this.parts.templates().list()).map(({ id, name, ending, edition }) => ({
-      id: placeOf(id, edition),
-      label: `${name} (${ending.slice(1).toUpperCase()})`,
-      isPlace: true,
-    }));
+    return documentPlaces(this.parts.templates());
   }
 
   async describe(path: readonly string[]): Promise<RecordType> {
-    return described(await this.edition(path));
+    return described(await this.kind(path));
   }
 
   async list(): Promise<Page> {
@@ -126,19 +123,25 @@ class DocumentConnector implements Connector {
     return { id, record: this.recordOf(row) };
   }
 
-  async find(): Promise<never> {
-    throw new Refused('Documents aren’t searched.');
+  async find(path: readonly string[], { value }: { readonly value: Value }): Promise<readonly Found[]> {
+    const kind = await this.kind(path);
+    const rows = await this.parts.documents().named(this.folder, kind, toText(value));
+    return rows.map((row) => ({ id: row.token, record: this.recordOf(row) }));
   }
 
   async create({ write, token }: WriteRequest): Promise<Written> {
-    const edition = await this.edition(write.target.path);
-    const order = orderOf(edition, nest(write.values));
-    const row = await this.parts.documents().put(token, this.folder, order);
+    const row = await this.parts.documents().put(token, this.folder, await this.orderOf(write));
     return { id: token, record: this.recordOf(row) };
   }
 
+  /** Makes it again where it lies. */
+  async update({ write }: WriteRequest): Promise<Written> {
+    const id = write.id ?? '';
+    return { id, record: this.recordOf(await this.parts.documents().replace(id, await this.orderOf(write))) };
+  }
+
   async problemsOf({ write }: WriteRequest): Promise<readonly string[]> {
-    const order = orderOf(await this.edition(write.target.path), nest(write.values));
+    const order = await this.orderOf(write);
     try {
       foldersOf(order.below);
     } catch (error) {
@@ -149,22 +152,15 @@ class DocumentConnector implements Connector {
   }
 
   async document({ write }: WriteRequest): Promise<DocumentPreview> {
-    const order = orderOf(await this.edition(write.target.path), nest(write.values));
-    const named = documentName(order.name, order.edition.ending);
+    const order = await this.orderOf(write);
+    const named = documentName(order.name, order.kind.ending);
     const made = await this.parts.documents().preview(order);
     return {
       ...made,
       name: named?.name ?? '',
       problems: [...(named ? [] : [`“${order.name}” is no name for a file.`]), ...made.problems],
-      remarks: [
-        ...(named?.told ?? []),
-        ...order.empty.map((name) => `Nothing is filled in for {${name}}: it stays empty.`),
-      ],
+      remarks: [...(named?.told ?? []), ...order.empty.map(nothingFilledIn)],
     };
-  }
-
-  async update(): Promise<never> {
-    throw new Refused('A document stays as it was made. Choose “append”.');
   }
 
   async remove(_path: readonly string[], id: string): Promise<undefined> {
@@ -188,38 +184,26 @@ class DocumentConnector implements Connector {
   }
 
   /** @throws NotThere */
-  private async edition([place = '']: readonly string[]): Promise<TemplateEdition> {
-    const [id = '', number = ''] = place.split('@');
-    const edition = await this.parts.templates().edition(id, Number(number));
-    if (!edition) throw new NotThere('There is no such template any more.');
-    return edition;
+  private kind([place = '']: readonly string[]): Promise<DocumentKind> {
+    return kindAt(this.parts.templates(), place);
+  }
+
+  /** What a write orders: all that stands in a document that is made again, not only what changed. */
+  private async orderOf({ target, values, id }: WriteRequest['write']): Promise<ReturnType<typeof orderOf>> {
+    const row = id === undefined ? undefined : await this.parts.documents().row(id);
+    const before = row ? (JSON.parse(row.given) as JsonRecord) : {};
+    const given = Object.entries(values).reduce<JsonRecord>(
+      (all, [path, value]) => writePointer(all, path, value),
+      before,
+    );
+    return orderOf(await this.kind(target.path), given);
   }
 }
-
-const placeOf = (id: string, edition: number): string => `${id}@${edition}`;
 
 /** A document as its values order it, with the names of the fields that nothing fills. */
-export function orderOf(edition: TemplateEdition, values: JsonRecord) {
+export function orderOf(kind: DocumentKind, values: JsonRecord) {
   const { [nameField.path.slice(1)]: name, [folderField.path.slice(1)]: below, ...given } = values;
   const empty = new Set<string>();
-  const record = completed(edition.fields, given, (label) => empty.add(label));
-  return { edition, record, given: values, empty: [...empty], name: toText(name), below: toText(below) };
-}
-
-/** A record in which what the mapping leaves out is empty. @param tell - is told the names of what is */
-function completed(fields: readonly Field[], record: JsonRecord, tell: (label: string) => void): JsonRecord {
-  let whole = record;
-  for (const { path, label, type, fields: inner = [] } of fields) {
-    const value = readPointer(whole, path);
-    if (value === undefined) {
-      tell(label);
-      whole = writePointer(whole, path, type === 'list' ? [] : '');
-    } else if (Array.isArray(value))
-      whole = writePointer(
-        whole,
-        path,
-        value.map((item) => (isRecord(item) ? completed(inner, item, (one) => tell(`${label}: ${one}`)) : item)),
-      );
-  }
-  return whole;
+  const record = completedRecord(kind.fields, given, (label) => empty.add(label));
+  return { kind, record, given: values, empty: [...empty], name: toText(name), below: toText(below) };
 }

@@ -1,28 +1,45 @@
 import { existsSync } from 'node:fs';
 import { mkdir, readFile, rm } from 'node:fs/promises';
-import { dirname, join } from 'node:path';
+import { dirname, extname, join } from 'node:path';
 import { setTimeout } from 'node:timers/promises';
 import { fileURLToPath } from 'node:url';
-import { Changed, type FileToAttach, Locked, NoRight, NotThere, Refused } from '@golden/connectors';
 import {
+  Changed,
+  type DocumentPreview,
+  type FileToAttach,
+  Locked,
+  NoRight,
+  NotThere,
+  Refused,
+} from '@golden/connectors';
+import {
+  BadPlaceholder,
+  completedRecord,
   documentName,
+  exampleRecord,
   type FieldProblem,
+  fieldsOfPage,
   type JsonRecord,
   numberedName,
+  type Page,
+  readPage,
   readPointer,
   sameName,
   toText,
 } from '@golden/core';
+import { sql } from 'kysely';
 import { Piscina } from 'piscina';
 import { type ByteStore, hashOf } from '../arrivals/byte-store.ts';
 import type { Attachments } from '../attachments.ts';
 import type { GroupCommit } from '../db/group-commit.ts';
 import type { Db } from '../db/open.ts';
 import type { DocumentRow } from '../db/schema.ts';
+import { NotPossible } from '../engine/errors.ts';
 import type { Seams } from '../seams.ts';
 import type { MakeAsk, PreviewedDocument, TemplateBytes } from './document-worker.ts';
-import { putWhole } from './put-whole.ts';
-import { type DocumentTemplates, readPageJson, type TemplateEdition } from './templates.ts';
+import type { DocumentKind } from './kinds.ts';
+import { putWhole, swapWhole } from './put-whole.ts';
+import { type DocumentTemplates, readPageJson } from './templates.ts';
 
 interface Parts {
   readonly db: Db;
@@ -35,7 +52,7 @@ interface Parts {
 
 /** What a document is made of, and where it goes. */
 export interface DocumentOrder {
-  readonly edition: TemplateEdition;
+  readonly kind: DocumentKind;
   readonly record: JsonRecord;
   /** Its name, without the ending. */
   readonly name: string;
@@ -48,6 +65,9 @@ export interface DocumentOrder {
 /** Where a record says how its document is called, and in which folder below it lies. */
 export const nameField = { path: '/$name', label: 'file name', type: 'text', required: true } as const;
 export const folderField = { path: '/$folder', label: 'folder', type: 'text' } as const;
+
+/** How a document was called when it was ordered; there is an index over just this. */
+const calledIn = sql<string>`json_extract(given, '$."$name"')`;
 
 /** So many documents at most wait for the thread. */
 const mostWaiting = 10_000;
@@ -67,13 +87,27 @@ export class Documents {
   constructor(private readonly parts: Parts) {}
 
   /** The document of an order, not put anywhere: as it would be made. */
-  async preview(order: Pick<DocumentOrder, 'edition' | 'record' | 'name'>): Promise<PreviewedDocument> {
+  async preview(order: Pick<DocumentOrder, 'kind' | 'record' | 'name'>): Promise<PreviewedDocument> {
     return this.make({ ...(await this.ask(order)), wantsText: true });
   }
 
+  /**
+   * A page that is being made, as it would be: with the values of a record, or with examples of what it takes.
+   * @throws NotPossible for what is no page, with what is wrong and where
+   */
+  async previewPage(name: string, given: unknown, record?: JsonRecord): Promise<DocumentPreview> {
+    const page = readableOf(given);
+    const fields = fieldsOfPage(page);
+    const empty = new Set<string>();
+    const shown = record ? completedRecord(fields, record, (label) => empty.add(label)) : exampleRecord(fields);
+    const template = await this.pageTemplate(hashOf(Buffer.from(JSON.stringify(page))), page);
+    const made = await this.make({ template, record: shown, title: name });
+    return { name: `${name}.pdf`, ...made, remarks: [...empty].map(nothingFilledIn) };
+  }
+
   /** Why the document of an order wouldn't be made, in sentences; told without making it. */
-  async problemsOf(order: Pick<DocumentOrder, 'edition' | 'record' | 'name'>): Promise<readonly string[]> {
-    const named = documentName(order.name, order.edition.ending);
+  async problemsOf(order: Pick<DocumentOrder, 'kind' | 'record' | 'name'>): Promise<readonly string[]> {
+    const named = documentName(order.name, order.kind.ending);
     const { problems } = await this.make({ ...(await this.ask(order)), isOnlyChecked: true });
     return [...(named ? [] : [`“${order.name}” is no name for a file.`]), ...problems];
   }
@@ -89,7 +123,7 @@ export class Documents {
     if (before?.made_at) return before;
     // It was put there, and the process ended before that was stored.
     if (before && (await this.isAsMade(before))) return this.noteMade(token);
-    const named = documentName(order.name, order.edition.ending);
+    const named = documentName(order.name, order.kind.ending);
     if (!named)
       throw new Refused(`“${order.name}” is no name for a file.`, [
         {
@@ -106,16 +140,70 @@ export class Documents {
     const into = join(folder, ...foldersOf(order.below));
     await makeFolder(into);
     for (let number = 1; ; number++) {
-      const name = number === 1 ? named.name : numberedName(named.name, order.edition.ending, number);
+      const name = number === 1 ? named.name : numberedName(named.name, order.kind.ending, number);
       const reserved = await this.reserve(token, into, name, { hash, size: made.bytes.length, order });
       if (!reserved) continue;
       seams.reach('document:after-reserve');
-      const isPut = await putFile(join(into, name), made.bytes);
+      const isPut = await asFolderFault(into, () => putWhole(join(into, name), made.bytes));
       // What lies there under this name and isn't ours keeps it.
       if (!isPut && hashOf(await readFile(join(into, name))) !== hash) continue;
       seams.reach('document:after-put');
       return this.noteMade(token);
     }
+  }
+
+  /**
+   * Makes a document again, where it lies and under its name. What somebody changed meanwhile isn't written over. Done
+   * once more after a crash it comes to the same.
+   * @throws Refused when it can't be made as the record is, NotThere, Changed, NoRight
+   */
+  async replace(token: string, order: DocumentOrder): Promise<DocumentRow> {
+    const { bytes, commits, seams } = this.parts;
+    const row = await this.row(token);
+    if (!row) throw new NotThere('There is no such document any more.');
+    const made = await this.make(await this.ask(order));
+    if (made.problems.length > 0) throw new Refused(made.problems.join(' '), valuesWith(made.letters ?? [], order));
+    const hash = await bytes.put(made.bytes);
+    const path = join(row.folder, row.name);
+    const there = await readFile(path).catch(() => undefined);
+    const isNew = there !== undefined && hashOf(there) === hash;
+    if (there && !isNew && hashOf(there) !== row.hash)
+      throw new Changed(`“${row.name}” was changed since it was made, so it stays.`);
+    if (!isNew) await this.swap(path, made.bytes);
+    seams.reach('document:after-swap');
+    return commits().run((trx) =>
+      trx
+        .updateTable('document')
+        .set({
+          hash,
+          size: made.bytes.length,
+          given: JSON.stringify(order.given),
+          template_id: order.kind.template,
+          edition: order.kind.edition,
+          made_at: seams.now(),
+        })
+        .where('token', '=', token)
+        .returningAll()
+        .executeTakeFirstOrThrow(),
+    );
+  }
+
+  private async swap(path: string, content: Uint8Array): Promise<void> {
+    await makeFolder(dirname(path));
+    await asFolderFault(dirname(path), () => swapWhole(path, content));
+  }
+
+  /** The documents of a kind that were called so, in a folder and those below it; the oldest first. */
+  async named(folder: string, { template }: DocumentKind, name: string): Promise<DocumentRow[]> {
+    const rows = await this.parts.db
+      .selectFrom('document')
+      .selectAll()
+      .where(calledIn, '=', name)
+      .where('template_id', '=', template)
+      .where('made_at', 'is not', null)
+      .orderBy('at')
+      .execute();
+    return rows.filter((row) => row.folder === folder || row.folder.startsWith(join(folder, '/')));
   }
 
   private async noteMade(token: string): Promise<DocumentRow> {
@@ -165,25 +253,31 @@ export class Documents {
     if (pool) await Promise.race([pool.destroy(), setTimeout(5000, undefined, { ref: false })]);
   }
 
-  private async ask({ edition, record, name }: Pick<DocumentOrder, 'edition' | 'record' | 'name'>): Promise<MakeAsk> {
-    return { template: await this.template(edition), record, title: name };
+  private async ask({ kind, record, name }: Pick<DocumentOrder, 'kind' | 'record' | 'name'>): Promise<MakeAsk> {
+    return { template: await this.template(kind), record, title: name };
   }
 
-  private async template(edition: TemplateEdition): Promise<TemplateBytes> {
+  private async template({ source }: DocumentKind): Promise<TemplateBytes> {
+    if (source.kind === 'format') return { ...source, key: source.format };
+    const { edition, form } = source;
     const bytes = await this.parts.templates.content(edition);
-    if (edition.ending === '.docx') return { kind: 'docx', key: edition.hash, bytes };
-    const page = readPageJson(bytes) as {
-      readonly blocks?: readonly { readonly kind: string; readonly file?: string }[];
-    };
+    const key = `${edition.hash} ${form}`;
+    if (edition.ending === '.docx') return { kind: 'docx', key, bytes, form };
+    return { ...(await this.pageTemplate(key, readPageJson(bytes))), form };
+  }
+
+  /** A page with the bytes of its pictures. */
+  private async pageTemplate(key: string, page: unknown): Promise<Extract<TemplateBytes, { kind: 'page' }>> {
+    const { blocks } = page as { readonly blocks?: readonly { readonly kind: string; readonly file?: string }[] };
     const pictures: Record<string, Uint8Array> = {};
     const hashes: string[] = [];
-    for (const { kind, file } of page.blocks ?? []) {
+    for (const { kind, file } of blocks ?? []) {
       const picture = kind === 'picture' && file !== undefined ? await this.parts.attachments.get(file) : undefined;
       if (!picture || file === undefined) continue;
       pictures[file] = picture.content;
       hashes.push(hashOf(picture.content));
     }
-    return { kind: 'page', key: [edition.hash, ...hashes].join(), page, pictures };
+    return { kind: 'page', key: [key, ...hashes].join(), page, pictures };
   }
 
   private async make(ask: MakeAsk): Promise<PreviewedDocument> {
@@ -224,7 +318,7 @@ export class Documents {
         given: JSON.stringify(order.given),
         at: seams.now(),
       };
-      const about = { token, template_id: order.edition.id, edition: order.edition.number, made_at: null };
+      const about = { token, template_id: order.kind.template, edition: order.kind.edition, made_at: null };
       await trx
         .insertInto('document')
         .values({ ...about, ...row })
@@ -236,8 +330,8 @@ export class Documents {
 }
 
 /** The values in which letters stand that no font has: a person can set others there. */
-function valuesWith(letters: readonly string[], { edition, given }: DocumentOrder): FieldProblem[] {
-  return edition.fields.flatMap(({ path, label, type }) => {
+function valuesWith(letters: readonly string[], { kind, given }: DocumentOrder): FieldProblem[] {
+  return kind.fields.flatMap(({ path, label, type }) => {
     const value = type === 'list' ? undefined : readPointer(given, path);
     if (!letters.some((letter) => toText(value).includes(letter))) return [];
     return [{ path, label, message: 'No font here has these letters.', ...(value !== undefined && { given: value }) }];
@@ -245,8 +339,18 @@ function valuesWith(letters: readonly string[], { edition, given }: DocumentOrde
 }
 
 /** By its ending (IANA's registry of media types). */
-const mediaTypeOf = (name: string): string =>
-  name.endsWith('.pdf') ? 'application/pdf' : 'application/vnd.openxmlformats-officedocument.wordprocessingml.document';
+const mediaTypeOf = (name: string): string => mediaTypes[extname(name)] ?? 'application/octet-stream';
+
+const openXml = 'application/vnd.openxmlformats-officedocument';
+const mediaTypes: Readonly<Record<string, string>> = {
+  '.pdf': 'application/pdf',
+  '.docx': `${openXml}.wordprocessingml.document`,
+  '.xlsx': `${openXml}.spreadsheetml.sheet`,
+  '.csv': 'text/csv',
+  '.xml': 'application/xml',
+  '.vcf': 'text/vcard',
+  '.ics': 'text/calendar',
+};
 
 /** The folders of a way below a folder, each one that can be; what leads up or out is none. @throws Refused */
 export function foldersOf(below: string): string[] {
@@ -266,15 +370,27 @@ async function makeFolder(folder: string): Promise<void> {
   });
 }
 
-/** Puts a document there whole; false where a file of that name is there. @throws NoRight, NotThere, Locked */
-async function putFile(path: string, bytes: Uint8Array): Promise<boolean> {
+/** What the file system refuses, as it is told. @throws NoRight, NotThere, Locked */
+async function asFolderFault<T>(folder: string, work: () => Promise<T>): Promise<T> {
   try {
-    return await putWhole(path, bytes);
+    return await work();
   } catch (error) {
     const { code, message } = error as NodeJS.ErrnoException;
-    const folder = dirname(path);
     if (code === 'ENOENT') throw new NotThere(`The folder “${folder}” isn’t there any more.`, { cause: error });
     if (code === 'ENOSPC') throw new Locked(`The disk of “${folder}” is full.`, { cause: error });
     throw new NoRight(`Nothing can be put into “${folder}”: ${message}`, { cause: error });
   }
 }
+
+/** @throws NotPossible */
+function readableOf(given: unknown): Page {
+  try {
+    return readPage(given);
+  } catch (error) {
+    if (error instanceof BadPlaceholder) throw new NotPossible(error.message);
+    throw error;
+  }
+}
+
+/** Said where a document would be made with a gap. */
+export const nothingFilledIn = (name: string): string => `Nothing is filled in for {${name}}: it stays empty.`;

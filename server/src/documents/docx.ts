@@ -12,6 +12,7 @@ import {
 import Docxtemplater, { type DXT } from 'docxtemplater';
 import InspectModule from 'docxtemplater/js/inspect-module.js';
 import PizZip from 'pizzip';
+import { fixedDate } from './zip-date.ts';
 
 // A template of the business, written in any program that saves DOCX (ECMA-376, part 1). {number} takes a value,
 // {#lines}…{/lines} stands once for each item of a list, {#if note}…{/} stands there only if the value is filled.
@@ -22,8 +23,6 @@ const mostTemplateBytes = 20 * 1024 * 1024;
 const mostUnpacked = 200 * 1024 * 1024;
 
 const conditionMark = /^if\s+/;
-/** The same for every document, so that the same values give the same bytes (the first day that ZIP can tell). */
-const fixedDate = new Date(Date.UTC(1980, 0, 1));
 
 export interface FilledDocx {
   readonly bytes: Uint8Array;

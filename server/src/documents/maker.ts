@@ -1,5 +1,6 @@
 import { type Field, fieldsOfPage, fillPage, type JsonRecord, noValueFor, readPage } from '@golden/core';
 import { readDocx } from './docx.ts';
+import { asOfficePdf, noOffice, officeProgram } from './office.ts';
 import { faultsOfPage, makePdf, type PictureNamed } from './pdf.ts';
 
 /** A document that was made, not yet put anywhere. */
@@ -9,12 +10,16 @@ export interface MadeDocument {
   readonly problems: readonly string[];
   /** Letters that no font here has; absent where programs of others draw it. */
   readonly letters?: readonly string[];
+  /** What stands in it, line by line, where its bytes are no text and no page. */
+  readonly lines?: readonly string[];
 }
 
-/** Makes documents of one template: one a record. */
+/** Of the files that can be made. */
+export type DocumentEnding = '.docx' | '.pdf' | '.csv' | '.xlsx' | '.xml' | '.vcf' | '.ics';
+
+/** Makes documents of one template or format: one a record. */
 export interface DocumentMaker {
-  /** Of the files it makes: `.docx` or `.pdf`. */
-  readonly ending: '.docx' | '.pdf';
+  readonly ending: DocumentEnding;
   /** What the template takes. */
   readonly fields: readonly Field[];
   make(record: JsonRecord, title: string): Promise<MadeDocument>;
@@ -32,6 +37,21 @@ export function docxMaker(template: Uint8Array): DocumentMaker {
     make: async (record) => {
       const { bytes, missed } = fill(record);
       return { bytes, problems: missed.map(noValueFor) };
+    },
+  };
+}
+
+/** Makes PDF documents of a DOCX template, by LibreOffice. @throws BadPlaceholder */
+export function officePdfMaker(template: Uint8Array): DocumentMaker {
+  const docx = docxMaker(template);
+  return {
+    ...docx,
+    ending: '.pdf',
+    problemsOf: async (record) => [...(await docx.problemsOf(record)), ...(officeProgram() ? [] : [noOffice])],
+    make: async (record, title) => {
+      const { bytes, problems } = await docx.make(record, title);
+      const made = problems.length > 0 ? { bytes: new Uint8Array() } : await asOfficePdf(bytes);
+      return 'bytes' in made ? { bytes: made.bytes, problems } : { bytes: new Uint8Array(), problems: [made.problem] };
     },
   };
 }

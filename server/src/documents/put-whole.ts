@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto';
-import { link, open, rm, stat } from 'node:fs/promises';
+import { link, open, rename, rm, stat } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 
 /**
@@ -8,6 +8,22 @@ import { dirname, join } from 'node:path';
  * @throws Error of the file system, such as a full disk
  */
 export async function putWhole(path: string, bytes: Uint8Array): Promise<boolean> {
+  try {
+    // A link fails where a file came up meanwhile; a rename would write over it.
+    await throughPart(path, bytes, (part) => link(part, path));
+    return true;
+  } catch (error) {
+    if ((error as NodeJS.ErrnoException).code === 'EEXIST') return false;
+    throw error;
+  }
+}
+
+/** Puts a file in the place of another, or where it was: there is the one or the other at any time. @throws Error of the file system */
+export const swapWhole = (path: string, bytes: Uint8Array): Promise<void> =>
+  throughPart(path, bytes, (part) => rename(part, path));
+
+/** Writes the bytes beside where they belong, down to the disk, and then has them put there. */
+async function throughPart(path: string, bytes: Uint8Array, put: (part: string) => Promise<void>): Promise<void> {
   const folder = dirname(path);
   const part = join(folder, `.${randomUUID()}.golden-part`);
   try {
@@ -20,13 +36,8 @@ export async function putWhole(path: string, bytes: Uint8Array): Promise<boolean
     } finally {
       await file.close();
     }
-    // A link fails where a file came up meanwhile; a rename would write over it.
-    await link(part, path);
+    await put(part);
     await flushed(folder);
-    return true;
-  } catch (error) {
-    if ((error as NodeJS.ErrnoException).code === 'EEXIST') return false;
-    throw error;
   } finally {
     await rm(part, { force: true }).catch(() => undefined);
   }

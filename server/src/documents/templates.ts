@@ -1,4 +1,4 @@
-import { BadPlaceholder, type Field, isRecord, type Value } from '@golden/core';
+import { BadPlaceholder, type Field, isRecord, type Page, readPage, type Value } from '@golden/core';
 import type { ByteStore } from '../arrivals/byte-store.ts';
 import type { GroupCommit } from '../db/group-commit.ts';
 import type { Db } from '../db/open.ts';
@@ -34,6 +34,8 @@ export interface TemplateView {
   readonly edition: number;
   readonly at: string;
   readonly takes: readonly string[];
+  /** True for a page with a table: it can be a list too. */
+  readonly hasTable: boolean;
 }
 
 /** The templates of documents: each a file of the business or a page, kept in all its editions. */
@@ -50,14 +52,28 @@ export class DocumentTemplates {
       .where('template.removed_at', 'is', null)
       .orderBy('template.name')
       .execute();
-    return rows.map(({ id, name, newest, ending, fields, at }) => ({
-      id,
-      name,
-      ending,
-      edition: newest,
-      at,
-      takes: (JSON.parse(fields) as Field[]).map(({ label }) => label),
-    }));
+    return rows.map(({ id, name, newest, ending, fields: stored, at }) => {
+      const fields = JSON.parse(stored) as Field[];
+      return {
+        id,
+        name,
+        ending,
+        edition: newest,
+        at,
+        takes: fields.map(({ label }) => label),
+        hasTable: ending === '.pdf' && fields.some(({ type }) => type === 'list'),
+      };
+    });
+  }
+
+  /** A page that was made here, in its newest edition. @throws NotPossible where there is none of that id */
+  async page(id: string): Promise<{ readonly name: string; readonly edition: number; readonly page: Page }> {
+    const view = (await this.list()).find((one) => one.id === id);
+    const edition = view && (await this.edition(id, view.edition));
+    if (!edition) throw new NotPossible('There is no such template any more.');
+    if (edition.ending !== '.pdf')
+      throw new NotPossible(`“${edition.name}” is a DOCX document: change it in your word processor and add it again.`);
+    return { name: edition.name, edition: edition.number, page: readPage(readPageJson(await this.content(edition))) };
   }
 
   /** An edition, also one of a template that was taken away: what is live goes on with it. */

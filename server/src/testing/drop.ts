@@ -29,6 +29,8 @@ export const pointsOfHandingOver = [
 
 /** The same, in `document-app.test.ts`. */
 export const pointsOfDocuments = ['document:after-reserve', 'document:after-put'] as const;
+/** Where one is made again. */
+export const pointsOfRemaking = ['document:after-swap'] as const;
 
 /** The same, in `mails.test.ts`. */
 export const pointsOfReturned = ['returned:after-store'] as const;

@@ -105,6 +105,7 @@ export const changedBy: Readonly<Record<ChangingRoute, readonly QueryName[]>> = 
   'POST /api/attachments': ['attachments', 'place', 'drift'],
   'POST /api/attachments/remove': ['attachments', 'place', 'drift'],
   'POST /api/document-templates': ['document-templates', 'places', 'connections'],
+  'POST /api/document-templates/preview': [],
   'DELETE /api/document-templates/:id': ['document-templates', 'places', 'connections'],
   'POST /api/text-templates': ['text-templates'],
   'PUT /api/text-templates/:id': ['text-templates'],

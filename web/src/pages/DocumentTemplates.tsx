@@ -1,6 +1,9 @@
-import { FileText, X } from 'lucide-react';
+import { FilePen, FileText, X } from 'lucide-react';
+import { useState } from 'react';
 import { call } from '../api/client.ts';
 import { useAction, useDocumentTemplates } from '../api/queries.ts';
+import { MakePage } from '../editor/document/page/MakePage.tsx';
+import { PageDialog } from '../editor/document/page/PageDialog.tsx';
 import { AddTemplate } from '../parts/AddTemplate.tsx';
 import { Button } from '../parts/Button.tsx';
 import { formatInstant } from '../parts/formats.ts';
@@ -8,6 +11,7 @@ import { formatInstant } from '../parts/formats.ts';
 /** The templates of documents, with what each takes: added here, given a new edition, taken away. */
 export function DocumentTemplates({ zone }: { readonly zone: string }) {
   const { data = [] } = useDocumentTemplates();
+  const [changing, setChanging] = useState<string>();
   const remove = useAction(
     (id: string) => call('DELETE /api/document-templates/:id', { params: { id } }),
     'Removed. Workflows that use it go on with it.',
@@ -20,7 +24,7 @@ export function DocumentTemplates({ zone }: { readonly zone: string }) {
       <p className="mb-2 text-ink-2">
         A DOCX document of yours in which values stand in braces: {'{number}'}. A line between {'{#lines}'} and{' '}
         {'{/lines}'} comes once for each item; what stands between {'{#if remark}'} and {'{/}'} only where that is
-        filled.
+        filled. Or make a page here.
       </p>
       <ul>
         {data.map(({ id, name, ending, edition, at, takes }) => (
@@ -37,6 +41,16 @@ export function DocumentTemplates({ zone }: { readonly zone: string }) {
                 {takes.length === 0 ? 'It takes no values.' : `Takes ${takes.join(', ')}.`}
               </p>
             </div>
+            {ending === '.pdf' && (
+              <Button
+                look="quiet"
+                icon={<FilePen size={14} strokeWidth={1.75} />}
+                onClick={() => setChanging(id)}
+                aria-label={`Change ${name}`}
+              >
+                Change
+              </Button>
+            )}
             <Button
               look="quiet"
               icon={<X size={14} />}
@@ -49,9 +63,16 @@ export function DocumentTemplates({ zone }: { readonly zone: string }) {
           </li>
         ))}
       </ul>
-      <div className="mt-3">
+      <div className="mt-3 flex flex-wrap gap-2">
         <AddTemplate />
+        <MakePage />
       </div>
+      <PageDialog
+        key={changing}
+        template={changing}
+        isOpen={changing !== undefined}
+        onClose={() => setChanging(undefined)}
+      />
     </section>
   );
 }

@@ -71,6 +71,7 @@ export function NewWorkflowPage() {
             connections={connections}
             chosen={to}
             columns={(source?.fields ?? []).map((field) => field.label)}
+            source={source}
             onChoose={setTo}
           />
         </section>

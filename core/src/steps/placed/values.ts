@@ -72,9 +72,9 @@ export function settlingKey({ step, place }: At, values: Mapped['values']): stri
 /** What would become of a found record, field by field, by the step's own rules. */
 export function overwriteBy(at: At, state: ItemState, mapped: Mapped, found: Found): Overwritten {
   const step = at.step.kind === 'write' ? at.step : undefined;
-  const { policies = {}, empties = [], firstDifference = 'ask' } = step ?? {};
+  const { policies = {}, empties = [], firstDifference = 'ask', otherwise = 'changed' } = step ?? {};
   return overwrite(mapped.values, mapped.types, found, at.place.described.fields, {
-    policyOf: (path) => policies[path] ?? 'changed',
+    policyOf: (path) => policies[path] ?? otherwise,
     writesEmpty: (path) => empties === 'all' || empties.includes(path),
     firstDifference,
     recognisedBy: new Set(recognisingFields(at.step)),

@@ -119,8 +119,9 @@ function purposeChanges(before: WriteStep, after: WriteStep): Change[] {
 }
 
 /** All that says what becomes of a record that is there already. */
-const overwritingOf = ({ policies, empties, firstDifference }: WriteStep) => ({
+const overwritingOf = ({ policies, otherwise, empties, firstDifference }: WriteStep) => ({
   policies: policies ?? {},
+  otherwise: otherwise ?? 'changed',
   empties: empties ?? [],
   firstDifference: firstDifference ?? 'ask',
 });
@@ -141,6 +142,7 @@ function phrases(step: WriteStep, around: Around, names: ConnectionNames): Phras
       ...place,
       words(step.purpose === 'news' && described.sentTo.body !== undefined ? ', as news.' : '.'),
     ];
+  if (described.document) return [words(`Make ${one}`), record, words(' in '), ...place, words(remaking(step))];
   if (step.mode === 'append') return [words(`Append ${one}`), record, words(' to '), ...place, words('.')];
   const begun = [words('Create or update the '), record, words(' in '), ...place];
   if (step.ladder) {
@@ -162,6 +164,14 @@ function phrases(step: WriteStep, around: Around, names: ConnectionNames): Phras
     words(', writing only what differs.'),
   ];
 }
+
+/** What becomes of a document that is there, when its record has changed. */
+const remaking = ({ mode, otherwise }: WriteStep): string => {
+  if (mode === 'append') return '.';
+  return otherwise === 'ask'
+    ? '; where it has changed, ask before it is made again.'
+    : '; where it has changed, make it again.';
+};
 
 /** "Then mark it as read.", "Then set its folder to Done." */
 function afterAllPhrases({ mapping }: WriteStep, { fields }: RecordType): Phrase[] {

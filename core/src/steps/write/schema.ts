@@ -19,8 +19,10 @@ export const WriteStepSchema = z.object({
   key: PointerSchema.optional(),
   /** For create-or-update: ways to recognise the record instead of the one key. */
   ladder: LadderSchema.optional(),
-  /** By destination field, where a record is there already; what has changed in the source when absent. */
+  /** By destination field, where a record is there already; as for all others when absent. */
   policies: z.record(PointerSchema, z.enum(fieldPolicies)).optional(),
+  /** For all fields without a policy of their own; what has changed in the source is written when absent. */
+  otherwise: z.literal('ask').optional(),
   /** Fields of a record that is there which an empty value empties as well: some, or all; none when absent. */
   empties: z.union([z.literal('all'), z.array(PointerSchema)]).optional(),
   /** Where a record holds something else and nothing was sent to it yet; a person is asked when absent. */

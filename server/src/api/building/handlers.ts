@@ -4,6 +4,7 @@ import { goneOf } from '../../building/gone.ts';
 import { payloadFor } from '../../building/payload.ts';
 import { driftsOf, swapConnection } from '../../building/places.ts';
 import type { Services } from '../../services.ts';
+import { asDocumentPreview } from '../documents/preview.ts';
 import { done } from '../done.ts';
 import type { Handlers } from '../endpoint.ts';
 import type { buildingRoutes } from './routes.ts';
@@ -29,11 +30,7 @@ export function buildingHandlers(services: Services) {
       return {
         ...payload,
         made: made ? { ...made } : null,
-        document: document && {
-          ...document,
-          bytes: Buffer.from(document.bytes).toString('base64'),
-          paragraphs: document.paragraphs ?? null,
-        },
+        document: document && asDocumentPreview(document),
       };
     },
     'GET /api/workflows/:id/samples': async ({ params, query }) =>

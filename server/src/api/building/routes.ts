@@ -1,7 +1,7 @@
 import { FieldSchema, fieldTypes, itemStates, RecordTypeSchema, WorkflowContentSchema } from '@golden/core';
 import { z } from 'zod';
 import type { Endpoint } from '../endpoint.ts';
-import { data, large, ok, record } from '../schemas.ts';
+import { data, documentPreview, large, ok, record } from '../schemas.ts';
 
 const sample = z.object({
   id: z.string(),
@@ -45,19 +45,8 @@ export const buildingRoutes = {
       problem: z.string().nullable(),
       /** What the app made of this record when it was last written for real. */
       made: record.nullable(),
-      /** The document that would be made; its bytes in Base64. */
-      document: z
-        .object({
-          name: z.string(),
-          bytes: z.string(),
-          paragraphs: z
-            .array(z.array(z.object({ text: z.string(), isFilled: z.boolean() })).readonly())
-            .readonly()
-            .nullable(),
-          problems: z.array(z.string()).readonly(),
-          remarks: z.array(z.string()).readonly(),
-        })
-        .nullable(),
+      /** The document that would be made. */
+      document: documentPreview.nullable(),
     }),
   },
   'GET /api/workflows/:id/drift': {

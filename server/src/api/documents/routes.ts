@@ -1,6 +1,7 @@
+import { PageSchema } from '@golden/core';
 import { z } from 'zod';
 import type { Endpoint } from '../endpoint.ts';
-import { ok, wholeFile } from '../schemas.ts';
+import { documentPreview, ok, record, wholeFile } from '../schemas.ts';
 
 const template = z.object({
   id: z.string(),
@@ -10,6 +11,7 @@ const template = z.object({
   at: z.string(),
   /** The names of its fields. */
   takes: z.array(z.string()).readonly(),
+  hasTable: z.boolean(),
 });
 
 /** Templates of documents. */
@@ -28,6 +30,16 @@ export const documentsRoutes = {
     }),
     mostBody: wholeFile,
     response: template,
+  },
+  'GET /api/document-templates/:id/page': {
+    summary: 'A page that was made here, in its newest edition, to be changed',
+    response: z.object({ name: z.string(), edition: z.int(), page: PageSchema }),
+  },
+  'POST /api/document-templates/preview': {
+    summary: 'A page as it would be with values, or with examples where none are given; nothing is kept',
+    body: z.object({ name: z.string().max(300), page: z.unknown(), record: record.optional() }),
+    mostBody: wholeFile,
+    response: documentPreview,
   },
   'DELETE /api/document-templates/:id': {
     summary: 'Take a template from the list; what uses it goes on with its edition',

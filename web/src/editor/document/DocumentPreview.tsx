@@ -29,9 +29,11 @@ export function DocumentPreview({ document: { name, bytes, paragraphs, problems,
       <p className="mb-2 text-ink-2">
         {problems.length > 0 && 'Like this it isn’t made: the record would need you. '}
         {problems.length === 0 &&
-          (paragraphs
+          (name.endsWith('.docx')
             ? 'Its text, with what is filled in marked. It looks as your template does. Nothing has been made.'
-            : 'As it will be. Nothing has been made.')}
+            : paragraphs
+              ? 'What will stand in it. Nothing has been made.'
+              : 'As it will be. Nothing has been made.')}
       </p>
       <h3 className="mb-1 font-sans font-semibold break-words">{name}</h3>
       {paragraphs ? (
@@ -57,7 +59,7 @@ function Paragraphs({
       {paragraphs.map((pieces, at) => (
         // Paragraphs have no names: their places are what they are known by.
         // biome-ignore lint/suspicious/noArrayIndexKey: see above
-        <p key={at} className="break-words">
+        <p key={at} className="break-words whitespace-pre-wrap">
           {pieces.map(({ text, isFilled }, piece) =>
             isFilled ? (
               // biome-ignore lint/suspicious/noArrayIndexKey: see above

@@ -178,6 +178,7 @@ export const withTarget =
         suggested: _suggested,
         ladder: _ladder,
         policies: _policies,
+        otherwise: _otherwise,
         empties: _empties,
         ...rest
       } = step;
@@ -186,6 +187,6 @@ export const withTarget =
       if (isSamePlace) return { ...step, target };
       // A call described anew keeps what still fits it.
       const isCall = step.target?.described.name === 'call' && target.described.name === 'call';
-      const mode = target.described.can.find ? rest.mode : 'append';
+      const mode = target.described.can.find && !target.described.document ? rest.mode : 'append';
       return asDraftFirst({ ...rest, mode, target, mapping: isCall ? step.mapping : {} });
     })(content);

@@ -8,7 +8,12 @@ export const policyWords: Readonly<Record<FieldPolicy, string>> = {
   if_empty: 'only where it is empty there',
   newest: 'the newer record wins',
   never: 'never write over it',
+  ask: 'ask me each time',
 };
+
+/** What happens to a field of a record that is there already. */
+export const policyOf = ({ policies, otherwise }: WriteStep, path: string): FieldPolicy =>
+  policies?.[path] ?? otherwise ?? 'changed';
 
 /** The words for whose value counts where nothing was sent yet. */
 export const firstWords: Readonly<Record<FirstDifference, string>> = {
@@ -23,7 +28,7 @@ type Edit = (content: WorkflowContent) => WorkflowContent;
 export const withPolicy = (id: string, paths: readonly string[], policy: FieldPolicy): Edit =>
   withStep<WriteStep>(id, ({ policies, ...step }) => {
     const others = Object.entries(policies ?? {}).filter(([path]) => !paths.includes(path));
-    const chosen = policy === 'changed' ? [] : paths.map((path) => [path, policy] as const);
+    const chosen = policy === (step.otherwise ?? 'changed') ? [] : paths.map((path) => [path, policy] as const);
     const next = Object.fromEntries([...others, ...chosen]);
     return Object.keys(next).length > 0 ? { ...step, policies: next } : step;
   });

@@ -54,7 +54,7 @@ export function HowItIsWritten({ step, target, samples, children }: HowProps) {
             Recognised in {counted(step.ladder.rungs.length, 'way')}
           </Button>
         )}
-        {step.mode === 'create_or_update' && !step.ladder && (
+        {step.mode === 'create_or_update' && !step.ladder && !described.document && (
           <>
             <span className="text-ink-2">the {described.singular} that has the same</span>
             <Chooser
@@ -155,6 +155,19 @@ function ModeChoice({
 }: Pick<HowProps, 'step' | 'target'> & { readonly onChange: (next: Partial<WriteStep>) => void }) {
   const { described } = target;
   const isSent = described.sentTo !== undefined && step.mode === 'append';
+  if (described.document)
+    return (
+      <Select
+        aria-label="How documents are made"
+        value={step.mode === 'append' ? 'append' : step.otherwise === 'ask' ? 'ask' : 'again'}
+        onChange={(event) => onChange(remakingOf(event.target.value, described.document?.name))}
+        choices={[
+          { value: 'append', label: 'a new one each time; one of the same name is numbered' },
+          { value: 'again', label: 'made again where its record has changed' },
+          { value: 'ask', label: 'ask me where its record has changed' },
+        ]}
+      />
+    );
   return (
     <>
       {described.sentTo?.body !== undefined && <PurposeChoice step={step} onChange={onChange} />}
@@ -179,6 +192,14 @@ function ModeChoice({
       )}
     </>
   );
+}
+
+/** What becomes of documents whose records change: they are known by their names, and hold all that is said now. */
+function remakingOf(value: string, name: string | undefined): Partial<WriteStep> {
+  if (value === 'append')
+    return { mode: 'append', key: undefined, empties: undefined, firstDifference: undefined, otherwise: undefined };
+  const otherwise = value === 'ask' ? ('ask' as const) : undefined;
+  return { mode: 'create_or_update', key: name, empties: 'all', firstDifference: 'source', otherwise };
 }
 
 /** A write in another mode; the ways that were there before come back with it. */

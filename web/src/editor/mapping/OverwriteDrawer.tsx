@@ -7,6 +7,7 @@ import { useEditor } from '../draft/context.tsx';
 import {
   firstWords,
   isEmptied,
+  policyOf,
   policyWords,
   withEmpties,
   withFirstDifference,
@@ -107,7 +108,7 @@ export function OverwriteDrawer({ step, isOpen, onClose }: DrawerProps) {
               <td>
                 <Select
                   aria-label={`What happens to ${label}`}
-                  value={step.policies?.[path] ?? 'changed'}
+                  value={policyOf(step, path)}
                   onChange={(event) => draft.change(withPolicy(step.id, [path], event.target.value as FieldPolicy))}
                   choices={fieldPolicies.map((value) => ({ value, label: policyWords[value] }))}
                 />

@@ -4,7 +4,7 @@ import { useAlsoWrites } from '../../api/queries.ts';
 import { Button } from '../../parts/Button.tsx';
 import { Select } from '../../parts/Field.tsx';
 import { useEditor } from '../draft/context.tsx';
-import { isEmptied, policyWords, withEmpties, withPolicy } from '../draft/overwriting.ts';
+import { isEmptied, policyOf, policyWords, withEmpties, withPolicy } from '../draft/overwriting.ts';
 import { OverwriteDrawer } from './OverwriteDrawer.tsx';
 
 interface ChoiceProps {
@@ -25,7 +25,7 @@ export function PolicyChoice({ step, field, singular }: ChoiceProps) {
       <span className="text-ink-2">Where the {singular} is there already,</span>
       <Select
         aria-label={`Overwriting ${field.label}`}
-        value={step.policies?.[field.path] ?? 'changed'}
+        value={policyOf(step, field.path)}
         onChange={(event) => draft.change(withPolicy(step.id, [field.path], event.target.value as FieldPolicy))}
         choices={fieldPolicies.map((value) => ({ value, label: policyWords[value] }))}
       />

@@ -9,6 +9,7 @@ import { Chooser } from '../../parts/Chooser.tsx';
 import { inputLook } from '../../parts/Field.tsx';
 import { counted } from '../../parts/formats.ts';
 import { ProblemMessage } from '../../parts/Messages.tsx';
+import { MakePage } from '../document/page/MakePage.tsx';
 import { useEditor } from '../draft/context.tsx';
 import { CallForm } from './CallForm.tsx';
 import { ConnectDrawer } from './ConnectDrawer.tsx';
@@ -87,7 +88,12 @@ export function PlaceChooser({ purpose, place, connections, onChoose }: ChooserP
           onChoose={onChoose}
         />
       )}
-      {takesTemplates(app) && <AddTemplate />}
+      {takesTemplates(app) && (
+        <>
+          <AddTemplate />
+          <MakePage source={draft.content.start.source?.described} />
+        </>
+      )}
       {connection && !isCalled && !takesTemplates(app) && (
         <LinkField
           connection={connection}

@@ -1,4 +1,4 @@
-import { fieldAt, type Place, type WriteStep } from '@golden/core';
+import { fieldAt, type JsonRecord, type Place, type WriteStep } from '@golden/core';
 import { useQueryClient } from '@tanstack/react-query';
 import { ChevronDown } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
@@ -10,6 +10,8 @@ import { Drawer } from '../../parts/Drawer.tsx';
 import { TextField } from '../../parts/Field.tsx';
 import { MenuItem } from '../../parts/MenuItem.tsx';
 import { ProblemMessage } from '../../parts/Messages.tsx';
+import { PageDialog } from '../document/page/PageDialog.tsx';
+import { useEdition, useTakeEdition } from '../document/use-edition.ts';
 import { useEditor } from '../draft/context.tsx';
 import { withStep } from '../draft/edits.ts';
 import { SwapDrawer } from './SwapDrawer.tsx';
@@ -23,11 +25,18 @@ interface MenuProps {
   readonly onPayload: () => void;
   readonly onTable: () => void;
   readonly onPlaceBy: () => void;
+  /** Values of a sample, as they would be written; undefined where no sample gets here. */
+  readonly recordOf: () => JsonRecord | undefined;
 }
 
 /** What can be changed about where it is written: the place, the connection, its columns. */
-export function PlaceMenu({ step, target, columnNames, onChange, onPayload, onTable, onPlaceBy }: MenuProps) {
-  const [drawer, setDrawer] = useState<'' | 'column' | 'swap'>('');
+export function PlaceMenu(props: MenuProps) {
+  const { step, target, columnNames, onChange, onPayload, onTable, onPlaceBy, recordOf } = props;
+  const [drawer, setDrawer] = useState<'' | 'column' | 'swap' | 'page'>('');
+  const { draft } = useEditor();
+  const edition = useEdition(target);
+  const takeEdition = useTakeEdition(step, target);
+  const isDocument = target.described.document !== undefined;
   const canAdd = usePlace(target.connection, target.path).data?.canAddColumns ?? false;
   return (
     <>
@@ -42,16 +51,17 @@ export function PlaceMenu({ step, target, columnNames, onChange, onPayload, onTa
           >
             <MenuItem onSelect={onChange}>Another place</MenuItem>
             <MenuItem onSelect={() => setDrawer('swap')}>Another connection</MenuItem>
-            <MenuItem onSelect={() => setDrawer('column')} isOff={!canAdd}>
-              {canAdd ? 'Add a column' : 'Add a column (made in the app itself)'}
-            </MenuItem>
+            {edition?.isPage && <MenuItem onSelect={() => setDrawer('page')}>Change the page</MenuItem>}
+            {!isDocument && (
+              <MenuItem onSelect={() => setDrawer('column')} isOff={!canAdd}>
+                {canAdd ? 'Add a column' : 'Add a column (made in the app itself)'}
+              </MenuItem>
+            )}
             <MenuItem onSelect={onPlaceBy}>
               {step.placeBy ? 'The same place for every record' : 'A place calculated for each record'}
             </MenuItem>
             <DropdownMenu.Separator className="my-1 h-px bg-line-1" />
-            <MenuItem onSelect={onPayload}>
-              {target.described.document ? 'See the document' : 'What will be sent'}
-            </MenuItem>
+            <MenuItem onSelect={onPayload}>{isDocument ? 'See the document' : 'What will be sent'}</MenuItem>
             <MenuItem onSelect={onTable}>Mapping as a table (CSV)</MenuItem>
           </DropdownMenu.Content>
         </DropdownMenu.Portal>
@@ -64,6 +74,16 @@ export function PlaceMenu({ step, target, columnNames, onChange, onPayload, onTa
         onClose={() => setDrawer('')}
       />
       <SwapDrawer connectionId={target.connection} isOpen={drawer === 'swap'} onClose={() => setDrawer('')} />
+      {edition?.isPage && (
+        <PageDialog
+          template={edition.template}
+          source={draft.content.start.source?.described}
+          record={drawer === 'page' ? recordOf() : undefined}
+          isOpen={drawer === 'page'}
+          onClose={() => setDrawer('')}
+          onSaved={(saved) => void takeEdition(saved.id, saved.edition)}
+        />
+      )}
     </>
   );
 }

@@ -5,6 +5,8 @@ import { AddTemplate } from '../../parts/AddTemplate.tsx';
 import { Button } from '../../parts/Button.tsx';
 import { counted } from '../../parts/formats.ts';
 import { Loading, ProblemMessage } from '../../parts/Messages.tsx';
+import { MakePage } from '../document/page/MakePage.tsx';
+import type { PageSource } from '../document/page/PageDialog.tsx';
 import { ConnectDrawer } from './ConnectDrawer.tsx';
 import { type ChosenPlace, ownApps } from './chosen-place.ts';
 import { MakePlaceDrawer } from './MakePlaceDrawer.tsx';
@@ -16,11 +18,13 @@ interface PickerProps {
   readonly chosen: ChosenPlace | undefined;
   /** Column names for a new place: what the source holds. */
   readonly columns: readonly string[];
+  /** What is taken in, where that is known: a page that is made here begins with it. */
+  readonly source?: PageSource | undefined;
   readonly onChoose: (place: ChosenPlace | undefined) => void;
 }
 
 /** App, then place: each as a list that says what it is, how much it holds, and shows its first rows. */
-export function PlacePicker({ purpose, connections, chosen, columns, onChoose }: PickerProps) {
+export function PlacePicker({ purpose, connections, chosen, columns, source, onChoose }: PickerProps) {
   const apps = useApps().data ?? [];
   const [connection, setConnection] = useState<Connection>();
   const [connecting, setConnecting] = useState<App>();
@@ -51,6 +55,7 @@ export function PlacePicker({ purpose, connections, chosen, columns, onChoose }:
         app={apps.find((one) => one.id === connection.app)}
         purpose={purpose}
         columns={columns}
+        source={source}
         onBack={() => setConnection(undefined)}
         onChoose={(path, labels) => onChoose({ connection: connection.id, path: [...path], labels: [...labels] })}
       />
@@ -129,13 +134,14 @@ interface PlacesProps {
   readonly app: App | undefined;
   readonly purpose: 'from' | 'to';
   readonly columns: readonly string[];
+  readonly source?: PageSource | undefined;
   /** Absent where no other app can be chosen. */
   readonly onBack?: () => void;
   readonly onChoose: (path: readonly string[], labels: readonly string[]) => void;
 }
 
 /** The places of one connection, to choose one from. */
-export function Places({ connection, app, purpose, columns, onBack, onChoose }: PlacesProps) {
+export function Places({ connection, app, purpose, columns, source, onBack, onChoose }: PlacesProps) {
   const [above, setAbove] = useState<{ path: readonly string[]; labels: readonly string[] }>({ path: [], labels: [] });
   const [isMaking, setMaking] = useState(false);
   const places = usePlaces(connection.id, above.path);
@@ -183,7 +189,7 @@ export function Places({ connection, app, purpose, columns, onBack, onChoose }: 
       {places.data?.length === 0 && (
         <p className="py-1 text-ink-2">
           {takesTemplates
-            ? 'Add a template: a DOCX document of yours in which values stand in braces, such as {number}.'
+            ? 'Add a template: a DOCX document of yours in which values stand in braces, such as {number}. Or make a page here.'
             : 'Nothing is there yet.'}
         </p>
       )}
@@ -213,8 +219,9 @@ export function Places({ connection, app, purpose, columns, onBack, onChoose }: 
         </Button>
       )}
       {takesTemplates && (
-        <div className="mt-2">
+        <div className="mt-2 flex flex-wrap gap-2">
           <AddTemplate />
+          <MakePage source={source} />
         </div>
       )}
       <MakePlaceDrawer

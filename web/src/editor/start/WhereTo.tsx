@@ -84,6 +84,7 @@ function WhereToDrawer({ isOpen, onClose, onMade }: DrawerProps) {
         connections={connections}
         chosen={to}
         columns={(source?.described.fields ?? []).map((field) => field.label)}
+        source={source?.described}
         onChoose={setTo}
       />
       <h3 className="mt-5 mb-2 text-lg">What kind of copy</h3>

@@ -1,4 +1,4 @@
-import type { Place, Suggestion, WriteStep } from '@golden/core';
+import type { JsonRecord, Place, Suggestion, WriteStep } from '@golden/core';
 import { CircleAlert, ListChecks, Sparkle } from 'lucide-react';
 import type { ReactNode } from 'react';
 import { useEditor } from '../../editor/draft/context.tsx';
@@ -23,19 +23,21 @@ interface HeadProps {
   readonly rows: SheetRows;
   /** What could be proposed for fields that nobody has filled. */
   readonly open: readonly Suggestion[];
+  /** Values of a sample, as they would be written; undefined where no sample gets here. */
+  readonly recordOf: () => JsonRecord | undefined;
   readonly onChange: () => void;
   readonly onDrawer: (drawer: SheetDrawer) => void;
 }
 
 /** The head of a write's sheet: where it goes, how much is filled, what is to be looked at. */
 export function MappingHead(props: HeadProps) {
-  const { step, target, title, columnNames, fieldCount, rows, open, onChange, onDrawer } = props;
+  const { step, target, title, columnNames, fieldCount, rows, open, recordOf, onChange, onDrawer } = props;
   const { draft } = useEditor();
   const { isFirst } = rows;
   const proposed = Object.keys(step.suggested ?? {}).length;
   const [count, looks] = [rows.problems.size, rows.remarks.size];
   return (
-    <SheetHead title={title}>
+    <SheetHead title={title} hint={target.labels.join(' → ')}>
       <PlaceMenu
         step={step}
         target={target}
@@ -44,6 +46,7 @@ export function MappingHead(props: HeadProps) {
         onPayload={() => onDrawer('payload')}
         onTable={() => onDrawer('table')}
         onPlaceBy={() => draft.change(withPlaceBy(step.id))}
+        recordOf={recordOf}
       />
       <span className="rounded-sm bg-stone-tint px-2 py-0.5 text-sm text-stone">
         {Object.keys(step.mapping).length} of {fieldCount} filled

@@ -1,5 +1,17 @@
-import { type Field, fieldAt, firstScopeOf, type Place, type RowRemark, type WriteStep } from '@golden/core';
+import {
+  type EvaluationContext,
+  type Field,
+  fieldAt,
+  firstScopeOf,
+  type JsonRecord,
+  mapField,
+  nest,
+  type Place,
+  type RowRemark,
+  type WriteStep,
+} from '@golden/core';
 import { useCallback, useMemo, useState } from 'react';
+import { EditionNote } from '../../editor/document/EditionNote.tsx';
 import { useEditor } from '../../editor/draft/context.tsx';
 import { DriftNote } from '../../editor/draft/DriftNote.tsx';
 import { withAccepted, withTarget } from '../../editor/draft/edits.ts';
@@ -145,9 +157,11 @@ function Sheet({ step, target, samples, title, onChange }: GridProps) {
         fieldCount={fields.length}
         rows={sheet}
         open={open}
+        recordOf={() => asWritten(step, fields, reaching[0], around)}
         onChange={onChange}
         onDrawer={setDrawer}
       />
+      <EditionNote step={step} target={target} />
       <DriftNote sentence={step.id} />
       <HowItIsWritten step={step} target={target} samples={reaching}>
         <input
@@ -247,4 +261,20 @@ const noFields: readonly Field[] = [];
 
 function focusRow(path: string): void {
   requestAnimationFrame(() => document.querySelector<HTMLElement>(`[data-row="${CSS.escape(path)}"]`)?.focus());
+}
+
+/** What would be written of a sample: the fields that have a value. */
+function asWritten(
+  step: WriteStep,
+  fields: readonly Field[],
+  sample: SampleOnSheet | undefined,
+  around: EvaluationContext,
+): JsonRecord | undefined {
+  if (!sample) return undefined;
+  const filled = fields.flatMap((field) => {
+    const cell = mapField(field, step.mapping[field.path], sample.scope, around);
+    if (cell.state === 'filled') return [[field.path, cell.value] as const];
+    return cell.state === 'empty' ? [[field.path, ''] as const] : [];
+  });
+  return nest(Object.fromEntries(filled));
 }

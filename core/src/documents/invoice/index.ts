@@ -1,0 +1,2 @@
+export { invoiceFields } from './fields.ts';
+export { type Invoice, type InvoiceLine, type InvoiceParty, type InvoiceTax, readInvoice } from './invoice.ts';

@@ -1,0 +1,15 @@
+import type { DocumentMaker } from '../maker.ts';
+import { cardMaker } from './card.ts';
+import { entryMaker } from './entry.ts';
+import { invoiceMaker } from './invoice.ts';
+
+/** Open formats, which need no template. */
+export const formats = {
+  invoice: { name: 'Electronic invoice', remark: 'UBL 2.1, EN 16931', maker: invoiceMaker },
+  card: { name: 'Contact card', remark: 'vCard', maker: cardMaker },
+  entry: { name: 'Calendar entry', remark: 'iCalendar', maker: entryMaker },
+} as const satisfies Record<string, { readonly name: string; readonly remark: string; readonly maker: DocumentMaker }>;
+
+export type FormatId = keyof typeof formats;
+
+export const isFormat = (id: string): id is FormatId => Object.hasOwn(formats, id);
