@@ -1,7 +1,7 @@
 import { execFileSync } from 'node:child_process';
 import { mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { emptyContent, type Filling } from '@golden/core';
+import type { Filling } from '@golden/core';
 import { listen, postMailboxes, postRoom } from '@golden/standins';
 import { simpleParser } from 'mailparser';
 import mammoth from 'mammoth';
@@ -10,6 +10,7 @@ import { productAroundEach } from '../testing/around.ts';
 import { checkNow, decide, goLive, settled, unbalanced } from '../testing/checks.ts';
 import { dropAt, pointsOfDocuments } from '../testing/drop.ts';
 import { addMailboxes, us } from '../testing/mail-desk.ts';
+import { notesFolder, notesWorkflow, noteTemplate, textFilling } from '../testing/notes.ts';
 import { addCustomers, customer, fieldFilling, openServices, placeOf } from '../testing/world.ts';
 
 // A document for each customer of the shop, judged by what lies in the folder and what a reader that isn't ours reads there.
@@ -17,61 +18,17 @@ import { addCustomers, customer, fieldFilling, openServices, placeOf } from '../
 afterEach(async () => expect(await unbalanced(around.services)).toEqual([]));
 const around = productAroundEach();
 
-const template = readFileSync(join(__dirname, '../../testdata/documents/delivery-note.docx'));
-const folder = () => join(around.world.folder, 'notes');
+const folder = () => notesFolder(around);
 const there = (below = ''): string[] => readdirSync(join(folder(), below), { recursive: true }).map(String).sort();
 const textOf = async (name: string): Promise<string> =>
   (await mammoth.extractRawText({ buffer: readFileSync(join(folder(), name)) })).value;
 
-const text = (...parts: (string | { ref: string })[]): Filling => ({
-  kind: 'text',
-  parts: parts.map((part) =>
-    typeof part === 'string'
-      ? { kind: 'words', text: part }
-      : { kind: 'field', ref: { step: 'start', path: part.ref } },
-  ),
-  tidies: [],
-});
-
-/** A workflow that makes a note for each customer. */
-async function notes(
+const notes = (
   mapping: Readonly<Record<string, Filling>> = {},
-  name = 'Delivery note.docx',
-  bytes: string | Buffer = template,
-): Promise<string> {
-  const { services, connected } = around;
-  mkdirSync(folder(), { recursive: true });
-  const { id, edition } = await services.documentTemplates.put(name, Buffer.from(bytes));
-  const { id: connection } = await services.connections.add({
-    app: 'documents',
-    name: 'Notes',
-    settings: { folder: folder() },
-  });
-  const content = {
-    ...emptyContent('A note for each customer'),
-    start: {
-      source: await placeOf(services, connected.shop, ['customers']),
-      on: 'added' as const,
-      trigger: { kind: 'every' as const, minutes: 5 },
-      fromWhen: { kind: 'all' as const },
-    },
-    steps: [
-      {
-        id: 'note',
-        kind: 'write' as const,
-        target: await placeOf(services, connection, [`${id}@${edition}`]),
-        mode: 'append' as const,
-        mapping: {
-          '/$name': text('Note ', { ref: '/first_name' }),
-          '/number': fieldFilling('/email'),
-          '/customer/name': fieldFilling('/first_name'),
-          ...mapping,
-        },
-      },
-    ],
-  };
-  return (await services.workflows.add(content)).id;
-}
+  name?: string,
+  bytes?: string | Buffer,
+): Promise<string> =>
+  notesWorkflow(around, { mapping, ...(name !== undefined && { name }), ...(bytes !== undefined && { bytes }) });
 
 const states = async (id: string) =>
   (
@@ -106,7 +63,7 @@ test('equal names are numbered, folders are made by a field, and what somebody e
     around.world.shop.store.add(
       customer({ first_name: 'Ada', email, last_name: email.startsWith('c') ? 'A/B' : 'Nair' }),
     );
-  const id = await notes({ '/$folder': text('By name/', { ref: '/last_name' }) });
+  const id = await notes({ '/$folder': textFilling('By name/', { ref: '/last_name' }) });
   mkdirSync(join(folder(), 'By name', 'Nair'), { recursive: true });
   writeFileSync(join(folder(), 'By name', 'Nair', 'NOTE ADA.docx'), 'of somebody');
   await goLive(around.services, id);
@@ -176,7 +133,7 @@ test('a new edition is used when somebody chooses it; what is live goes on with 
   const { documentTemplates } = around.services;
   const page = Buffer.from(JSON.stringify({ blocks: [{ kind: 'text', text: 'Only {number}' }] }));
   const [first] = await documentTemplates.list();
-  expect(await documentTemplates.put('Delivery note.docx', template)).toEqual(first);
+  expect(await documentTemplates.put('Delivery note.docx', noteTemplate)).toEqual(first);
   const second = await documentTemplates.put('Delivery note.json', page);
   expect(second).toMatchObject({ id: first?.id, edition: 2, ending: '.pdf', takes: ['number'] });
   await documentTemplates.remove(second.id);
@@ -215,7 +172,7 @@ test('a name that no font here has is asked about; set by a person, it is printe
   const { services, world } = around;
   world.shop.store.add(customer({ first_name: 'نور', email: 'nour@clay.example' }));
   const page = { blocks: [{ kind: 'text', text: '{number} for {customer.name}' }] };
-  const id = await notes({ '/$name': text('Note ', { ref: '/email' }) }, 'Note.json', JSON.stringify(page));
+  const id = await notes({ '/$name': textFilling('Note ', { ref: '/email' }) }, 'Note.json', JSON.stringify(page));
   await services.engine.rehearse(id, 'all');
   await services.engine.rehearsals.wait(id);
   const [seen] = await services.db.selectFrom('rehearsal_item').select('state').execute();

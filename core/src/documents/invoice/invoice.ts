@@ -168,12 +168,14 @@ function readLine(given: Value, at: number, problems: string[]): InvoiceLine {
     description: reading.text('/description'),
     article: reading.text('/article'),
     quantity: quantity.toFixed(),
-    unit: reading.text('/unit').toUpperCase() || 'C62',
+    unit: unitOf(reading.text('/unit')),
     price: price.toFixed(),
     discount: twoPlaces(discount),
     net: twoPlaces(rounded(quantity.times(price)).minus(discount)),
     tax: reading.tax('/taxCategory', '/taxRate'),
   };
+  if (!/^[A-Z0-9]{2,3}$/.test(line.unit))
+    problems.push(`Line ${at + 1}: “${line.unit}” is no unit: a code of UN/ECE Recommendation 20, KGM or C62.`);
   if (line.item === '') problems.push(`Line ${at + 1}: The item has no name.`);
   if (reading.text('/quantity') === '') problems.push(`Line ${at + 1}: It has no quantity.`);
   if (reading.text('/price') === '') problems.push(`Line ${at + 1}: It has no price.`);
@@ -183,6 +185,30 @@ function readLine(given: Value, at: number, problems: string[]): InvoiceLine {
     );
   return line;
 }
+
+/** Words for units that people write (common practice), by their codes of UN/ECE Recommendation 20. */
+const units: Readonly<Record<string, string>> = {
+  '': 'C62',
+  pc: 'H87',
+  pcs: 'H87',
+  piece: 'H87',
+  pieces: 'H87',
+  kg: 'KGM',
+  g: 'GRM',
+  l: 'LTR',
+  litre: 'LTR',
+  litres: 'LTR',
+  m: 'MTR',
+  h: 'HUR',
+  hour: 'HUR',
+  hours: 'HUR',
+  day: 'DAY',
+  days: 'DAY',
+  month: 'MON',
+  months: 'MON',
+};
+
+const unitOf = (text: string): string => units[text.toLowerCase()] ?? text.toUpperCase();
 
 function readParty(reading: Reading, whose: 'seller' | 'buyer'): InvoiceParty {
   const of = (name: string): string => reading.text(`/${whose}/${name}`);
