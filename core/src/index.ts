@@ -121,6 +121,7 @@ export * from './values/numbers.ts';
 export * from './values/paths.ts';
 export * from './values/phone.ts';
 export * from './values/pointer.ts';
+export { amountText, printedValue } from './values/printed.ts';
 export { readableValue } from './values/readable.ts';
 export * from './values/text.ts';
 export * from './values/title.ts';

@@ -135,7 +135,15 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
   const sealing = new Sealing(masterKey);
   const attachments = new Attachments({ db, bytes, seams, events });
   const templates = new DocumentTemplates({ db, commits: () => commits, bytes, seams, events });
-  const documents = new Documents({ db, commits: () => commits, bytes, seams, templates, attachments });
+  const documents = new Documents({
+    db,
+    commits: () => commits,
+    bytes,
+    seams,
+    templates,
+    attachments,
+    country: async () => (await loadSettings(db)).country,
+  });
   const connections = new Connections(db, apps, sealing, redaction, events, seams, {
     ...options.open,
     clock: { now: () => Date.parse(seams.now()), uptime: () => seams.uptime() },

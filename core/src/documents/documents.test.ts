@@ -195,3 +195,41 @@ test('a page that is none says where and what', () => {
   expect(() => readPage({ blocks: [{ kind: 'text', text: 'Dear {name' }] })).toThrow(/isn’t closed/);
   expect(() => readPage({ blocks: [{ kind: 'film', text: '' }] })).toThrow(/^In block 1 \(kind\): /);
 });
+
+test('amounts that people read are alike within a column, by their country’s custom; the sum is of what was given', () => {
+  const page: Page = {
+    size: 'A4',
+    blocks: [
+      {
+        kind: 'lines',
+        of: 'lines',
+        columns: [
+          { label: 'Quantity', text: '{quantity}', isAmount: true },
+          { label: 'Net', text: '{net}', isAmount: true, hasTotal: true },
+        ],
+      },
+    ],
+  };
+  const record = {
+    lines: [
+      { quantity: 7, net: '27.6' },
+      { quantity: 1, net: '1480' },
+    ],
+  };
+  const table = (print?: { country?: string }) => fillPage(page, record, print).blocks[0];
+  expect(table({ country: 'DE' })).toMatchObject({
+    rows: [
+      ['7', '27,60'],
+      ['1', '1.480,00'],
+    ],
+    totals: ['Total', '1.507,60'],
+  });
+  expect(table({})).toMatchObject({ totals: ['Total', '1507.60'] });
+  expect(table()).toMatchObject({
+    rows: [
+      ['7', '27.6'],
+      ['1', '1480'],
+    ],
+    totals: ['Total', '1507.6'],
+  });
+});

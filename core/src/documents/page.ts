@@ -2,6 +2,7 @@ import Decimal from 'decimal.js';
 import { z } from 'zod';
 import type { Field } from '../values/field.ts';
 import { formatPointer } from '../values/pointer.ts';
+import { amountText } from '../values/printed.ts';
 import { isRecord, type JsonRecord, type Value } from '../values/value.ts';
 import { BadPlaceholder, filledText, isThere, namesOfText, partsOfText, valueNamed } from './placeholders.ts';
 
@@ -114,15 +115,28 @@ export const fieldNamed = (name: string, type: Field['type']): Field => ({
   path: formatPointer(name.split('.').map((step) => step.trim())),
   label: name,
   type,
+  // What is printed is read by people; amounts of a column are added up first.
+  ...(type === 'text' && { isPrinted: true }),
 });
 
-/** A page with the values of a record. @throws BadPlaceholder */
-export function fillPage(page: Page, record: JsonRecord): FilledPage {
+/** How amounts stand on a page that people read: alike within a column, by the custom of the country where one is known. */
+export interface PagePrint {
+  /** ISO 3166-1 alpha-2. */
+  readonly country?: string | undefined;
+}
+
+/**
+ * A page with the values of a record.
+ *
+ * @param print - for a page that people read; without it values stand there as they travel
+ * @throws BadPlaceholder
+ */
+export function fillPage(page: Page, record: JsonRecord, print?: PagePrint): FilledPage {
   const missed = new Set<string>();
   const problems: string[] = [];
   const fill = (text: string, records: readonly JsonRecord[]): string =>
     filledText(text, records, (name) => missed.add(name));
-  const filling = { fill, missed, problems };
+  const filling = { fill, missed, problems, print };
   const blocks = page.blocks
     .filter(({ onlyIf: name }) => name === undefined || isThere(valueNamed(record, name)))
     .map((block) => fillBlock(block, record, filling));
@@ -139,6 +153,7 @@ interface Filling {
   readonly fill: (text: string, records: readonly JsonRecord[]) => string;
   readonly missed: Set<string>;
   readonly problems: string[];
+  readonly print: PagePrint | undefined;
 }
 
 function fillBlock(block: PageBlock, record: JsonRecord, filling: Filling): FilledBlock {
@@ -150,7 +165,7 @@ function fillBlock(block: PageBlock, record: JsonRecord, filling: Filling): Fill
 function fillLines(
   block: Extract<PageBlock, { kind: 'lines' }>,
   record: JsonRecord,
-  { fill, missed, problems }: Filling,
+  { fill, missed, problems, print }: Filling,
 ): FilledBlock {
   const list = valueNamed(record, block.of);
   if (list === undefined) missed.add(block.of);
@@ -172,14 +187,41 @@ function fillLines(
     }
     return sumOf(cells);
   });
+  const isAmount = block.columns.map((column) => column.isAmount === true || column.hasTotal === true);
+  const shown = print
+    ? isAmount.map((is, at) =>
+        is
+          ? amountsShown(
+              [...rows, totals].map((row) => row[at] ?? ''),
+              print,
+            )
+          : asItIs,
+      )
+    : isAmount.map(() => asItIs);
+  const show = (row: readonly string[]): string[] => row.map((cell, at) => (shown[at] ?? asItIs)(cell));
   return {
     kind: 'table',
     head: block.columns.map(({ label }) => label),
-    isAmount: block.columns.map(({ isAmount, hasTotal }) => isAmount === true || hasTotal === true),
-    rows,
-    totals: wantsTotals ? totals : undefined,
+    isAmount,
+    rows: rows.map(show),
+    totals: wantsTotals ? show(totals) : undefined,
   };
 }
+
+const asItIs = (text: string): string => text;
+
+/** How the amounts of a column are written: with two decimals at least, where one of them has any. */
+function amountsShown(cells: readonly string[], { country }: PagePrint): (text: string) => string {
+  const longest = Math.max(0, ...cells.map(placesOf));
+  const places = longest === 0 ? 0 : Math.max(2, longest);
+  return (text) => {
+    const amount = numberOf(text);
+    if (!amount) return text;
+    return country === undefined ? amount.toFixed(places) : amountText(amount.toFixed(), country, places);
+  };
+}
+
+const placesOf = (text: string): number => /\.(\d+)$/.exec(text.trim())?.[1]?.length ?? 0;
 
 /** A plain decimal, as values travel; undefined for anything else. */
 function numberOf(text: string): Decimal | undefined {
@@ -189,7 +231,7 @@ function numberOf(text: string): Decimal | undefined {
 /** The exact sum, with as many decimals as the most exact of what is summed up. */
 function sumOf(cells: readonly string[]): string {
   const numbers = cells.flatMap((cell) => numberOf(cell) ?? []);
-  const places = Math.max(0, ...cells.map((cell) => /\.(\d+)$/.exec(cell.trim())?.[1]?.length ?? 0));
+  const places = Math.max(0, ...cells.map(placesOf));
   return numbers.reduce((sum, one) => sum.plus(one), new Decimal(0)).toFixed(places);
 }
 

@@ -38,11 +38,17 @@ const isPlain = ({ type }: Field): boolean => type !== 'list' && type !== 'recor
 const isAmount = ({ type }: Field): boolean => type === 'money' || type === 'decimal' || type === 'integer';
 const isColumn = (field: Field): boolean => isPlain(field) && mayStandInBraces(field.label);
 
+/** What adds up over lines; a price of one, or a discount on it, says nothing when it is added up. */
+const addsUp = /\b(net|amount|total|gross|sum)\b/i;
+
 /** A brace can't stand within a name, and the footer's own names are taken. */
 const mayStandInBraces = (label: string): boolean => !/[{}]/.test(label) && label !== 'page' && label !== 'pages';
 
 function tableOf({ label, fields = [] }: Field): PageBlock {
-  const columns = fields.filter(isColumn).slice(0, mostColumns);
+  // What adds up comes last, where totals stand.
+  const all = fields.filter(isColumn);
+  const sums = all.filter(({ type, label: name }) => type === 'money' && addsUp.test(name)).slice(0, 1);
+  const columns = [...all.filter((field) => !sums.includes(field)).slice(0, mostColumns - sums.length), ...sums];
   return {
     kind: 'lines',
     of: label,
@@ -50,7 +56,7 @@ function tableOf({ label, fields = [] }: Field): PageBlock {
       label: capitalised(field.label),
       text: `{${field.label}}`,
       ...(isAmount(field) && { isAmount: true }),
-      ...(field.type === 'money' && { hasTotal: true }),
+      ...(field.type === 'money' && addsUp.test(field.label) && { hasTotal: true }),
     })),
   };
 }

@@ -35,6 +35,8 @@ export interface EvaluationContext extends Locale {
   readonly formulaTexts?: 'harmless' | undefined;
   /** A text that somebody reads as it stands: it is never left out for want of a value, and gaps in it are told. */
   readonly isLetter?: boolean | undefined;
+  /** People read what is written: dates and amounts stand there by the custom of the country, options by their names. */
+  readonly isPrinted?: boolean | undefined;
   /** Which line of a list is being filled, counted from 1. */
   readonly lineNumber?: number | undefined;
 }

@@ -9,6 +9,7 @@ import { IdSchema } from '../values/id.ts';
 import { currencyFor } from '../values/money.ts';
 import { readPath } from '../values/paths.ts';
 import { type Pointer, PointerSchema } from '../values/pointer.ts';
+import { type PrintedField, printedValue } from '../values/printed.ts';
 import { keyText } from '../values/text.ts';
 import { isEmpty, isRecord, type JsonRecord, toText, type Value } from '../values/value.ts';
 import type { EvaluationContext, FieldOf } from './evaluation-context.ts';
@@ -150,10 +151,14 @@ export function aroundOf(filling: Filling | undefined, around: EvaluationContext
 export function fill(filling: Exclude<Filling, LinesFilling>, scope: Scope, around: EvaluationContext): Filled {
   switch (filling.kind) {
     case 'field':
-      return withCurrency(
-        applyTidies(readRef(scope, filling.ref), tidiesFor(filling.tidies, scope), aroundOf(filling, around)),
-        filling.ref,
-        scope,
+      return printed(
+        withCurrency(
+          applyTidies(readRef(scope, filling.ref), tidiesFor(filling.tidies, scope), aroundOf(filling, around)),
+          filling.ref,
+          scope,
+          around,
+        ),
+        around.fieldOf?.(filling.ref),
         around,
       );
     case 'text':
@@ -161,11 +166,22 @@ export function fill(filling: Exclude<Filling, LinesFilling>, scope: Scope, arou
     case 'choice':
     case 'fixed':
       return { ok: true, value: filling.value };
-    case 'formula':
-      return fillFormula(filling, scope, around);
+    case 'formula': {
+      const filled = fillFormula(filling, scope, around);
+      return printed(filled, filled.ok && filled.type ? { type: filled.type } : undefined, around);
+    }
     case 'options':
       return translate(readRef(scope, filling.ref), filling);
   }
+}
+
+/** A value that people read, as they write it; other fields get values as they travel. */
+function printed(filled: Filled, field: PrintedField | undefined, around: EvaluationContext): Filled {
+  if (!around.isPrinted || !filled.ok || !field || isEmpty(filled.value) || isRecord(filled.value)) return filled;
+  if (Array.isArray(filled.value)) return filled;
+  const { currency, ...rest } = filled;
+  const known = { type: field.type, options: field.options, ...(currency !== undefined && { currencyCode: currency }) };
+  return { ...rest, type: 'text', value: printedValue(filled.value, known, around) };
 }
 
 /** The tidies for one record: a telephone is read by the country that the record tells. */
@@ -256,12 +272,20 @@ function fillText(
     const isGap = isEmpty(value) && part.otherwise === undefined;
     isFieldFilled ||= !isGap;
     if (isGap) gaps.push(around.fieldOf?.(part.ref)?.label ?? part.ref.path.slice(1));
-    text += isEmpty(value) ? (part.otherwise ?? '') : toText(value);
+    text += isEmpty(value) ? (part.otherwise ?? '') : partText(value, part.ref, scope, around);
   }
   // Words around fields that are all empty would be a value made of nothing: a lone comma.
   const value = hasField && !isFieldFilled && !around.isLetter ? null : text;
   const tidied = applyTidies(value, tidiesFor(tidies, scope), around);
   return around.isLetter && tidied.ok && gaps.length > 0 ? { ...tidied, note: gapsNote(gaps) } : tidied;
+}
+
+/** A value within a text; what people read is written as they write it. */
+function partText(value: Value, ref: Ref, scope: Scope, around: EvaluationContext): string {
+  const field = around.isPrinted ? around.fieldOf?.(ref) : undefined;
+  if (!field || Array.isArray(value)) return toText(value);
+  const currencyCode = field.type === 'money' ? currencyFor(field, scope[ref.step] ?? {}) : '';
+  return printedValue(value, { ...field, ...(currencyCode !== '' && { currencyCode }) }, around);
 }
 
 /** Tells of a letter what is missing in it: "Dear ," is seen before it is sent. */

@@ -96,8 +96,10 @@ function mapOne(
   };
 }
 
-const asLetter = (field: Field, around: EvaluationContext): EvaluationContext =>
-  field.tellsGaps ? { ...around, isLetter: true } : around;
+function asLetter({ tellsGaps, isPrinted }: Field, around: EvaluationContext): EvaluationContext {
+  if (tellsGaps) return { ...around, isLetter: true, isPrinted: true };
+  return isPrinted ? { ...around, isPrinted: true } : around;
+}
 
 /** Types that take any text: a value that can't be read may be written into them as it is. */
 const takesAnyText: ReadonlySet<FieldType> = new Set(['text', 'any', 'phone', 'email', 'url', 'id']);

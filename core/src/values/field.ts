@@ -57,6 +57,8 @@ export interface Field {
   isLong?: boolean | undefined;
   /** Somebody reads it as it stands: gaps that empty fields leave in it are told. */
   tellsGaps?: boolean | undefined;
+  /** It is printed for people: dates and amounts stand there by the custom of the country, options by their names. */
+  isPrinted?: boolean | undefined;
   /** Anybody may have written it: the field that says whether it was checked. */
   provenBy?: string | undefined;
   /** A text message, sent in parts that each cost. */
@@ -91,6 +93,7 @@ export const FieldSchema: z.ZodType<Field> = z.object({
   mayLack: z.boolean().optional(),
   isLong: z.boolean().optional(),
   tellsGaps: z.boolean().optional(),
+  isPrinted: z.boolean().optional(),
   isTextMessage: z.boolean().optional(),
   byPersonOnly: z.boolean().optional(),
   takesFiles: z.boolean().optional(),

@@ -1,4 +1,4 @@
-import type { JsonRecord } from '@golden/core';
+import type { JsonRecord, PagePrint } from '@golden/core';
 import { readDocx } from './docx.ts';
 import { type FormatId, formats } from './formats/index.ts';
 import { tableMaker } from './formats/table.ts';
@@ -29,6 +29,7 @@ export interface MakeAsk {
   readonly template: TemplateBytes;
   readonly record: JsonRecord;
   readonly title: string;
+  readonly print: PagePrint;
   /** True where the text of a DOCX is wanted too, with what was filled in. */
   readonly wantsText?: boolean;
   /** True where only its problems are wanted. */
@@ -77,12 +78,13 @@ export default async function make({
   template,
   record,
   title,
+  print,
   wantsText,
   isOnlyChecked,
 }: MakeAsk): Promise<PreviewedDocument> {
   const maker = makerOf(template);
   if (isOnlyChecked) return { bytes: new Uint8Array(), problems: await maker.problemsOf(record) };
-  const made = await maker.make(record, title);
+  const made = await maker.make(record, title, print);
   if (!wantsText || maker.ending === '.pdf') return made;
   if (template.kind !== 'docx')
     return { ...made, paragraphs: linesOf(made).map((text) => [{ text, isFilled: false }]) };

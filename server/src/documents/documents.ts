@@ -22,6 +22,7 @@ import {
   type JsonRecord,
   numberedName,
   type Page,
+  type PagePrint,
   readPage,
   readPointer,
   sameName,
@@ -48,6 +49,8 @@ interface Parts {
   readonly seams: Seams;
   readonly templates: DocumentTemplates;
   readonly attachments: Pick<Attachments, 'get'>;
+  /** Of the business. */
+  readonly country: () => Promise<string>;
 }
 
 /** What a document is made of, and where it goes. */
@@ -101,7 +104,7 @@ export class Documents {
     const empty = new Set<string>();
     const shown = record ? completedRecord(fields, record, (label) => empty.add(label)) : exampleRecord(fields);
     const template = await this.pageTemplate(hashOf(Buffer.from(JSON.stringify(page))), page);
-    const made = await this.make({ template, record: shown, title: name });
+    const made = await this.make({ template, record: shown, title: name, print: await this.print() });
     return { name: `${name}.pdf`, ...made, remarks: [...empty].map(nothingFilledIn) };
   }
 
@@ -254,7 +257,12 @@ export class Documents {
   }
 
   private async ask({ kind, record, name }: Pick<DocumentOrder, 'kind' | 'record' | 'name'>): Promise<MakeAsk> {
-    return { template: await this.template(kind), record, title: name };
+    return { template: await this.template(kind), record, title: name, print: await this.print() };
+  }
+
+  /** Amounts by the custom of the business's country. */
+  private async print(): Promise<PagePrint> {
+    return { country: await this.parts.country() };
   }
 
   private async template({ source }: DocumentKind): Promise<TemplateBytes> {

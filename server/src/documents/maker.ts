@@ -1,4 +1,12 @@
-import { type Field, fieldsOfPage, fillPage, type JsonRecord, noValueFor, readPage } from '@golden/core';
+import {
+  type Field,
+  fieldsOfPage,
+  fillPage,
+  type JsonRecord,
+  noValueFor,
+  type PagePrint,
+  readPage,
+} from '@golden/core';
 import { readDocx } from './docx.ts';
 import { asOfficePdf, noOffice, officeProgram } from './office.ts';
 import { faultsOfPage, makePdf, type PictureNamed } from './pdf.ts';
@@ -22,7 +30,8 @@ export interface DocumentMaker {
   readonly ending: DocumentEnding;
   /** What the template takes. */
   readonly fields: readonly Field[];
-  make(record: JsonRecord, title: string): Promise<MadeDocument>;
+  /** @param print - how a page's amounts are written for people; as they travel without it */
+  make(record: JsonRecord, title: string, print?: PagePrint): Promise<MadeDocument>;
   /** Why a record's document shouldn't go out, as `make` would say; told without making it. */
   problemsOf(record: JsonRecord): Promise<readonly string[]>;
 }
@@ -69,8 +78,8 @@ export function pageMaker(given: unknown, pictureNamed?: PictureNamed): Document
     ending: '.pdf',
     fields: fieldsOfPage(page),
     problemsOf: async (record) => (await faultsOfPage(fillPage(page, record), pictureNamed)).problems,
-    make: async (record, title) => {
-      const filled = fillPage(page, record);
+    make: async (record, title, print) => {
+      const filled = fillPage(page, record, print);
       return { bytes: await makePdf(filled, title, pictureNamed), ...(await faultsOfPage(filled, pictureNamed)) };
     },
   };

@@ -184,7 +184,11 @@ const laterThan = ({ step, version, evaluation }: Doing<AskStep>, from: string, 
 /** A text with fields as it reads for this record; what is empty leaves a gap. */
 function textOf({ scope, evaluation }: Doing<AskStep>, parts: readonly TextPart[]): string {
   if (parts.length === 0) return '';
-  const filled = fill({ kind: 'text', parts: [...parts], tidies: [] }, scope, { ...evaluation, isLetter: true });
+  const filled = fill({ kind: 'text', parts: [...parts], tidies: [] }, scope, {
+    ...evaluation,
+    isLetter: true,
+    isPrinted: true,
+  });
   return filled.ok ? toText(filled.value).trim() : '';
 }
 
