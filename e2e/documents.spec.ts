@@ -1,8 +1,9 @@
 import { execFileSync } from 'node:child_process';
-import { mkdirSync, readdirSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Page } from '@playwright/test';
-import { ask, goLive, putAway, workflowCalled } from './acts.ts';
+import ExcelJS from 'exceljs';
+import { ask, goLive, putAway, rowsIn, workflowCalled } from './acts.ts';
 import { faultsOf } from './axe.ts';
 import { expect, type Product, test } from './product.ts';
 
@@ -68,7 +69,7 @@ test('a document for each order: seen before as a text and as a page, made once,
   await ordersIntoDocuments(screen);
   await screen.getByRole('dialog').getByLabel('Folder').fill(folder);
   await screen.getByRole('dialog').getByRole('button', { name: 'Connect', exact: true }).click();
-  await expect(screen.getByText('Add a template: a DOCX document of yours', { exact: false })).toBeVisible();
+  await expect(screen.getByText('A template is a DOCX document of yours', { exact: false })).toBeVisible();
 
   // What is wrong with a template is said as it is given.
   await screen.getByLabel('A template').setInputFiles(template.replace('delivery-note', 'no-end'));
@@ -160,4 +161,109 @@ test('a document for each order: seen before as a text and as a page, made once,
   await screen.goto(`${product.url}/needs-you`);
   await screen.getByText(/^S-9\d+ · نور/).click();
   await expect(screen.getByText('No font here has these letters: ن و ر', { exact: false })).toBeVisible();
+});
+
+/** A list of people who were at a course, in a folder of this machine. */
+async function courseList(folder: string): Promise<string> {
+  mkdirSync(folder);
+  const book = new ExcelJS.Workbook();
+  const sheet = book.addWorksheet('People');
+  sheet.addRow(['Number', 'Name', 'Course', 'On', 'Certificate']);
+  for (const [at, name] of ['Zoë Łukasz', '山田 太郎', 'Ada/Nair', 'O’Hara: “Bo”'].entries())
+    sheet.addRow([`C-${at + 1}`, name, 'Glazing', new Date(Date.UTC(2026, 9, 10 + at)), null]);
+  await book.xlsx.writeFile(join(folder, 'Course.xlsx'));
+  return join(folder, 'Course.xlsx');
+}
+
+async function addPeople(file: string, names: readonly string[]): Promise<void> {
+  const book = new ExcelJS.Workbook();
+  await book.xlsx.readFile(file);
+  const sheet = book.getWorksheet('People');
+  for (const name of names) {
+    const number = (sheet?.rowCount ?? 0) + 1;
+    const row = sheet?.getRow(number);
+    if (row) row.values = [`C-${number - 1}`, name, 'Glazing', new Date(Date.UTC(2026, 9, 20))];
+  }
+  await book.xlsx.writeFile(file);
+}
+
+test('a certificate for each row of a workbook by a page made here: into a new folder, noted in its row, once; three rows more, three more', async ({
+  page: screen,
+  alone: product,
+}) => {
+  const list = await courseList(join(product.folder, 'courses'));
+  const folder = join(product.folder, 'certificates');
+  mkdirSync(folder);
+  const connect = (app: string, name: string, at: string) =>
+    ask(product, 'POST', '/api/connections', { app, name, settings: { folder: at } });
+  await connect('folder', 'Courses', join(product.folder, 'courses'));
+  await connect('documents', 'Certificates', folder);
+  await screen.goto(`${product.url}/workflows/new`);
+  const from = screen.getByRole('region', { name: 'From', exact: true });
+  await from.getByRole('button', { name: /^Courses/ }).click();
+  await from.getByRole('button', { name: /^Course\.xlsx/ }).click();
+  const to = screen.getByRole('region', { name: 'To', exact: true });
+  await to.getByRole('button', { name: /^Certificates/ }).click();
+
+  // The page begins with what the list holds; what is typed is drawn beside it.
+  await to.getByRole('button', { name: 'Make a page here' }).click();
+  const page = screen.getByRole('dialog', { name: 'A new page' });
+  await page.getByLabel('Name of the template').fill('Certificate');
+  await page.getByLabel('Heading 1', { exact: true }).fill('Certificate for {Name');
+  await expect(page.getByText('a { isn’t closed', { exact: false })).toBeVisible();
+  await page.getByLabel('Heading 1', { exact: true }).fill('Certificate for {Name}');
+  await page.getByLabel('Text 2', { exact: true }).fill('{Course}, on {On}. Number ');
+  await page.getByLabel('Put a value into Text 2').selectOption('Number');
+  await expect(page.getByLabel('Text 2', { exact: true })).toHaveValue('{Course}, on {On}. Number {Number}');
+  await expect(page.getByRole('img', { name: /Certificate for Name .*Course, on On\. Number Number/ })).toBeVisible();
+  expect(await faultsOf(screen, 'A page that is made here', 'everything')).toEqual([]);
+  // What is typed stays, whatever becomes of the dialog.
+  await screen.keyboard.press('Escape');
+  await to.getByRole('button', { name: 'Make a page here' }).click();
+  await expect(page.getByLabel('Heading 1', { exact: true })).toHaveValue('Certificate for {Name}');
+  await page.getByRole('button', { name: 'Save the page' }).click();
+  await to.getByRole('button', { name: 'Certificate (PDF)' }).click();
+  await screen.getByRole('button', { name: 'Make the draft' }).click();
+  await expect(screen.getByText('5 of 6 filled').or(screen.getByText(/of \d+ filled/))).toBeVisible();
+
+  // Into a folder that isn't there yet, noted in the column; from the first row on.
+  await screen.getByRole('button', { name: 'Fill folder:' }).click();
+  await screen.getByRole('button', { name: 'a fixed value' }).click();
+  await screen.getByLabel('The fixed value').fill('Autumn 2026');
+  await screen.getByLabel('Where the row says when it was done').selectOption('its “Certificate” says when that was');
+  const brief = screen.getByRole('region', { name: 'Brief' });
+  await expect(brief).toContainText('Then say in its Certificate when that was.');
+  await brief.getByRole('button', { name: /^\d* ?.*When a row/ }).click();
+  await screen.getByRole('slider', { name: 'From when' }).press('Home');
+  await expect(screen.getByText('sent when it goes live')).toBeVisible();
+  await brief.getByRole('button', { name: /Make a/ }).click();
+  await screen.getByRole('button', { name: /^Accept \d+ suggested/ }).click();
+  await screen.getByRole('button', { name: 'Rehearse', exact: true }).click();
+  await expect(screen.getByLabel('Balance')).toContainText(/accounted for/);
+  expect(readdirSync(folder)).toEqual([]);
+  await goLive(screen);
+  await expect(screen.getByText('first run, version 1')).toBeVisible();
+  const made = (): string[] =>
+    (existsSync(join(folder, 'Autumn 2026')) ? readdirSync(join(folder, 'Autumn 2026')) : []).sort();
+  await expect.poll(() => made().length).toBe(4);
+  const marks = async (): Promise<string[]> => (await rowsIn(list, 'People')).map((row) => row[4] ?? '');
+  await expect.poll(async () => (await marks()).filter((mark) => mark !== '').length).toBe(4);
+  const read = (name: string): string =>
+    execFileSync('pdftotext', ['-layout', join(folder, 'Autumn 2026', name), '-'], { encoding: 'utf8' });
+  expect(made().map(read).join('\n')).toContain('Certificate for 山田 太郎');
+  expect(made().map(read).join('\n')).toContain('Glazing, on 10/10/2026. Number C-1');
+
+  // Run again none; three rows more: three.
+  const id = await workflowCalled(product, 'Courses People, each with a Certificate');
+  const check = async (): Promise<void> => {
+    const { id: run } = await ask<{ id: string }>(product, 'POST', `/api/workflows/${id}/check`);
+    expect(run).not.toBe('');
+  };
+  await check();
+  await addPeople(list, ['Wren', 'Priya', 'Tamsin']);
+  await check();
+  await expect.poll(() => made().length).toBe(7);
+  await expect.poll(async () => (await marks()).filter((mark) => mark !== '').length).toBe(7);
+  await check();
+  await expect.poll(() => made().length).toBe(7);
 });

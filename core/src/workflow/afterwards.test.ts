@@ -7,7 +7,7 @@ import { redirected } from '../steps/placed/send.ts';
 import type { Step } from '../steps/schemas.ts';
 import type { WriteStep } from '../steps/write/schema.ts';
 import { aField, contentWith, fromField, list, writeToList } from '../testing/workflows.ts';
-import { afterwardsOf, canBePutAway, withAfterwards } from './afterwards.ts';
+import { afterwardsOf, canBePutAway, foundAgainBy, markableFields, withAfterwards } from './afterwards.ts';
 import { sentenceText, writeBrief } from './brief.ts';
 import { type CopyEnd, draftCopy } from './draft-copy.ts';
 import type { Place } from './place.ts';
@@ -252,5 +252,44 @@ describe('what goes out', () => {
     expect(next).toMatchObject({ outcome: { kind: 'unsettled', cause: 'returned' } });
     expect(next?.state.steps['answer']).toMatchObject({ kind: 'unsettled', stands: { id: '<t@us>', outcome: 'new' } });
     expect(returned(state, 'answer', '')).toBeUndefined();
+  });
+});
+
+describe('a record that says where it came from when all was done with it', () => {
+  const made = aField('/made', { label: 'Made', type: 'date' });
+  const rows: Place = {
+    ...list,
+    described: {
+      ...list.described,
+      fields: [aField('/number', { label: 'Number' }), made, aField('/sum', { readOnly: true })],
+      can: { list: true, find: true, create: true, update: true, readBack: true },
+    },
+  };
+  const content: WorkflowContent = {
+    ...contentWith([writeToList()]),
+    start: { ...contentWith([]).start, source: rows, identity: '/number' },
+  };
+
+  test('which fields can say it, and by what it is found again', () => {
+    expect(markableFields(rows.described).map(({ path }) => path)).toEqual(['/number', '/made']);
+    expect(markableFields({ ...rows.described, can: { ...rows.described.can, update: false } })).toEqual([]);
+    expect(foundAgainBy(content.start)).toBe('/number');
+    const { identity: _identity, ...start } = content.start;
+    expect(foundAgainBy(start)).toBe('/number');
+  });
+
+  test('it is the last sentence, said in words, chosen and taken away again', () => {
+    const marked = withAfterwards(content, { kind: 'mark', field: '/made', by: '/number' });
+    expect(afterwardsOf(marked)).toEqual({ kind: 'mark', field: '/made', by: '/number' });
+    expect(marked.steps.at(-1)).toMatchObject({
+      afterAll: true,
+      mapping: { '/made': { kind: 'formula', text: 'TODAY()' } },
+    });
+    const said = writeBrief(marked, { [rows.connection]: 'Office files' }).map(sentenceText);
+    expect(said.at(-1)).toBe('Then say in its Made when that was.');
+    expect(
+      checkReadiness(marked).filter(({ severity, sentence }) => severity === 'blocks' && sentence === 'afterwards'),
+    ).toEqual([]);
+    expect(withAfterwards(marked, { kind: 'leave' })).toEqual(content);
   });
 });

@@ -21,7 +21,7 @@ import { blocks, type ReadinessProblem, warns } from '../../workflow/problem.ts'
 import { conditionProblems } from '../condition/definition.ts';
 import type { Around, AroundHere, Doing, StepDefinition } from '../definition.ts';
 import { formulaIssues } from '../formula-issues.ts';
-import { type Move, needsPerson } from '../move.ts';
+import { leaveOut, type Move, needsPerson } from '../move.ts';
 import { type At, targetOf } from '../placed/at.ts';
 import { givenBy, ladderChanges, mappingChanges, recordsOf, renamedPlace, usesOfPlaced } from '../placed/building.ts';
 import { askMatch, meetNone } from '../placed/find.ts';
@@ -177,6 +177,7 @@ const remaking = ({ mode, otherwise }: WriteStep): string => {
 function afterAllPhrases({ mapping }: WriteStep, { fields }: RecordType): Phrase[] {
   const set = fields.flatMap(({ path, label, type }): Phrase[][] => {
     const filling = mapping[path];
+    if (filling?.kind === 'formula') return [[words('say in its '), setting(label), words(' when that was')]];
     if (filling?.kind !== 'fixed') return [];
     if (type === 'boolean') return [[words('mark it as '), setting(label)]];
     return [[words(`set its ${label} to `), setting(filling.value)]];
@@ -292,6 +293,7 @@ function enter(at: At<WriteStep>, state: ItemState): Move {
 function takeFound(at: At<WriteStep>, state: ItemState, { matches }: Extract<Answer, { kind: 'found' }>): Move {
   const chosenId = state.choices[at.id];
   const found: Found | undefined = matches.find((match) => match.id === chosenId) ?? matches[0];
+  if (!found && at.step.afterAll) return leaveOut(state, `The ${at.place.described.singular} isn’t there any more.`);
   if (!found) return create(at, state, map(at, state));
   if (matches.length === 1 || found.id === chosenId) return changeFound(at, state, found);
   const message = `${matches.length} records have the same ${pointerLabel(at.step.key ?? '')}.`;

@@ -15,6 +15,7 @@ import { CandidatesTable } from '../lookup/CandidatesTable.tsx';
 import { LadderEditor } from '../lookup/LadderEditor.tsx';
 import { FirstRows } from '../place/PlacePreview.tsx';
 import type { SampleOnSheet } from '../samples/sample-run.ts';
+import { DoneMark } from '../start/DoneMark.tsx';
 import { DraftChoice } from './DraftChoice.tsx';
 import { PurposeChoice } from './PurposeChoice.tsx';
 
@@ -79,6 +80,7 @@ export function HowItIsWritten({ step, target, samples, children }: HowProps) {
           />
         )}
         <DraftChoice step={step} />
+        {described.document && <DoneMark />}
         <span className="ml-auto" />
         {children}
         {described.can.list && (

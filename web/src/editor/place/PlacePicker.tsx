@@ -186,13 +186,7 @@ export function Places({ connection, app, purpose, columns, source, onBack, onCh
       </p>
       {places.isPending && <Loading what="the places" />}
       {places.error && <ProblemMessage>{places.error.message}</ProblemMessage>}
-      {places.data?.length === 0 && (
-        <p className="py-1 text-ink-2">
-          {takesTemplates
-            ? 'Add a template: a DOCX document of yours in which values stand in braces, such as {number}. Or make a page here.'
-            : 'Nothing is there yet.'}
-        </p>
-      )}
+      {places.data?.length === 0 && <p className="py-1 text-ink-2">Nothing is there yet.</p>}
       <ul
         aria-label="Places"
         className="max-h-[300px] overflow-y-auto rounded-md border border-line-1 bg-sheet empty:hidden"
@@ -219,10 +213,16 @@ export function Places({ connection, app, purpose, columns, source, onBack, onCh
         </Button>
       )}
       {takesTemplates && (
-        <div className="mt-2 flex flex-wrap gap-2">
-          <AddTemplate />
-          <MakePage source={source} />
-        </div>
+        <>
+          <p className="mt-2 mb-1.5 text-ink-2">
+            A template is a DOCX document of yours in which values stand in braces, such as {'{number}'}, or a page that
+            is made here.
+          </p>
+          <div className="flex flex-wrap gap-2">
+            <AddTemplate />
+            <MakePage source={source} />
+          </div>
+        </>
       )}
       <MakePlaceDrawer
         connection={connection.id}

@@ -1,8 +1,17 @@
-import { type Afterwards, afterwardsOf, canBePutAway, isPlaced, type Start, withAfterwards } from '@golden/core';
+import {
+  type Afterwards,
+  afterwardsOf,
+  canBePutAway,
+  isPlaced,
+  markableFields,
+  type Start,
+  withAfterwards,
+} from '@golden/core';
 import { usePlaces, useUsual } from '../../api/queries.ts';
 import { Chooser } from '../../parts/Chooser.tsx';
 import { inputLook, Select } from '../../parts/Field.tsx';
 import { useEditor } from '../draft/context.tsx';
+import { DoneMark } from './DoneMark.tsx';
 
 interface MoreProps {
   readonly start: Start;
@@ -148,14 +157,23 @@ export function MoreOfTheStart({ start, onChange }: MoreProps) {
   );
 }
 
-/** What becomes of a mail once all is done with it. */
+/** What becomes of a record once all is done with it. */
 function AfterwardsChoice({ start: { source } }: Pick<MoreProps, 'start'>) {
   const { draft } = useEditor();
   const isAsked = source !== null && canBePutAway(source.described);
   const folders = (usePlaces(isAsked ? source.connection : '', []).data ?? []).filter(
     ({ id }) => id.startsWith('folder:') && id !== source?.path[0],
   );
-  if (!isAsked) return null;
+  if (!source || (!isAsked && markableFields(source.described).length === 0)) return null;
+  if (!isAsked)
+    return (
+      <>
+        <dt className="text-ink-2">Afterwards</dt>
+        <dd className="flex flex-wrap items-center gap-2">
+          <DoneMark />
+        </dd>
+      </>
+    );
   const now = afterwardsOf(draft.content);
   const say = (choice: Afterwards): void => draft.change((content) => withAfterwards(content, choice));
   const nameOf = (id: string): string => id.slice('folder:'.length);
