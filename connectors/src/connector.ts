@@ -130,6 +130,16 @@ export interface Connector {
   placeMark?(path: readonly string[]): Promise<string | undefined>;
   fetch(path: readonly string[], id: string): Promise<SourceRecord | null>;
   find(path: readonly string[], by: { readonly path: Pointer; readonly value: Value }): Promise<readonly Found[]>;
+  /**
+   * All records that hold a value in a field, page by page. Absent where `find` gives all of them.
+   *
+   * @param most - more than so many needn't be gathered; one more tells that there are
+   */
+  findAll?(
+    path: readonly string[],
+    by: { readonly path: Pointer; readonly value: Value },
+    most: number,
+  ): Promise<readonly Found[]>;
   /** The record that carries our token, where the app keeps a reference of the sender. */
   findByToken?(path: readonly string[], token: string): Promise<Found | null>;
   create(request: WriteRequest): Promise<Written>;

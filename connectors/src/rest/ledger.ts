@@ -45,7 +45,7 @@ export const ledgerDescription: RestDescription = {
   recordTypes: [
     type('customers', 'customer', 'Customer', ['electronicMail', 'name', 'companyId']),
     type('items', 'item', 'Item', ['sellersItemId']),
-    type('invoices', 'invoice', 'Invoice', ['invoiceNumber']),
+    type('invoices', 'invoice', 'Invoice', ['invoiceNumber', 'customerId']),
     type('payments', 'payment', 'Payment', ['invoiceId'], false),
     {
       ...type('creditNotes', 'credit note', 'CreditNote', ['creditNoteNumber', 'invoiceId'], false),

@@ -161,7 +161,15 @@ export class RestConnector implements Connector {
     };
   }
 
-  async list({ path, since, cursor }: ListRequest): Promise<Page> {
+  list(request: ListRequest): Promise<Page> {
+    return this.listWhere(request, {});
+  }
+
+  /** A page of what fits the query of a listing. */
+  private async listWhere(
+    { path, since, cursor }: ListRequest,
+    where: Readonly<Record<string, string>>,
+  ): Promise<Page> {
     const type = await this.knownType(path);
     const list = type.list;
     if (!list) throw new NotThere(`${this.description.title} can’t list its ${type.plural}.`);
@@ -176,6 +184,7 @@ export class RestConnector implements Connector {
         ...(list.cursor && cursor && { [list.cursor.query]: cursor }),
         ...(list.page && { [list.page.query]: String(page) }),
         ...(list.since && since && { [list.since]: since }),
+        ...where,
       },
     );
     const body = this.http.jsonData(response);
@@ -219,6 +228,29 @@ export class RestConnector implements Connector {
     const found = await this.lookUp(path, type, query, toText(by.value));
     // What an app calls a match may be wider than equality: a search by beginning, say.
     return found.filter((one) => keyText(readPointer(one.record, by.path)) === keyText(by.value));
+  }
+
+  async findAll(
+    path: readonly string[],
+    by: { readonly path: Pointer; readonly value: Value },
+    most: number,
+  ): Promise<readonly Found[]> {
+    const type = await this.knownType(path);
+    const query = type.find?.[by.path];
+    if (!query || type.isMembership || this.isScim) return this.find(path, by);
+    // A record that comes twice while the pages move counts once.
+    const found = new Map<string, Found>();
+    let cursor: string | undefined;
+    do {
+      const page: Page = await this.listWhere(
+        { path, ...(cursor !== undefined && { cursor }) },
+        { [query]: toText(by.value) },
+      );
+      const fit = page.records.filter(({ record }) => keyText(readPointer(record, by.path)) === keyText(by.value));
+      for (const { id, record } of fit) found.set(id, { id, record });
+      cursor = page.cursor ?? undefined;
+    } while (cursor !== undefined && found.size <= most);
+    return [...found.values()];
   }
 
   async findByToken(path: readonly string[], token: string): Promise<Found | null> {

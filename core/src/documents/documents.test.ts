@@ -205,7 +205,7 @@ test('amounts that people read are alike within a column, by their country’s c
         of: 'lines',
         columns: [
           { label: 'Quantity', text: '{quantity}', isAmount: true },
-          { label: 'Net', text: '{net}', isAmount: true, hasTotal: true },
+          { label: 'Net', text: '{net}', isMoney: true, hasTotal: true },
         ],
       },
     ],

@@ -21,6 +21,8 @@ const ColumnSchema = z.object({
   text: TextSchema.describe('with values of the line in braces, and of the record where the line has none'),
   /** Amounts stand at the right, and can be summed up. */
   isAmount: z.boolean().optional(),
+  /** Amounts of money: with two decimals at least where people read them. */
+  isMoney: z.boolean().optional(),
   /** The sum of the column stands below it. */
   hasTotal: z.boolean().optional(),
 });
@@ -104,9 +106,9 @@ export function fieldsOfPage(page: Page): Field[] {
 /** The list of a table, with what its columns name. @param known - what another table of the same list names */
 function fieldOfLines({ of, columns }: Extract<PageBlock, { kind: 'lines' }>, known: readonly Field[] = []): Field {
   const items = new Map(known.map((field) => [field.label, field]));
-  for (const { text, isAmount } of columns)
-    for (const name of namesOfText(text))
-      if (!items.has(name)) items.set(name, fieldNamed(name, isAmount ? 'decimal' : 'text'));
+  for (const column of columns)
+    for (const name of namesOfText(column.text))
+      if (!items.has(name)) items.set(name, fieldNamed(name, isNumeric(column) ? 'decimal' : 'text'));
   return { ...fieldNamed(of, 'list'), fields: [...items.values()] };
 }
 
@@ -187,17 +189,11 @@ function fillLines(
     }
     return sumOf(cells);
   });
-  const isAmount = block.columns.map((column) => column.isAmount === true || column.hasTotal === true);
-  const shown = print
-    ? isAmount.map((is, at) =>
-        is
-          ? amountsShown(
-              [...rows, totals].map((row) => row[at] ?? ''),
-              print,
-            )
-          : asItIs,
-      )
-    : isAmount.map(() => asItIs);
+  const isAmount = block.columns.map(isNumeric);
+  const shown = block.columns.map((column, at) => {
+    const cells = [...rows, totals].map((row) => row[at] ?? '');
+    return print && isNumeric(column) ? amountsShown(cells, column.isMoney ? 2 : 0, print) : asItIs;
+  });
   const show = (row: readonly string[]): string[] => row.map((cell, at) => (shown[at] ?? asItIs)(cell));
   return {
     kind: 'table',
@@ -210,10 +206,13 @@ function fillLines(
 
 const asItIs = (text: string): string => text;
 
-/** How the amounts of a column are written: with two decimals at least, where one of them has any. */
-function amountsShown(cells: readonly string[], { country }: PagePrint): (text: string) => string {
-  const longest = Math.max(0, ...cells.map(placesOf));
-  const places = longest === 0 ? 0 : Math.max(2, longest);
+/** What stands at the right of its column, and can be added up. */
+const isNumeric = ({ isAmount, isMoney, hasTotal }: z.infer<typeof ColumnSchema>): boolean =>
+  isAmount === true || isMoney === true || hasTotal === true;
+
+/** How the numbers of a column are written: all with as many decimals as the most exact of them, and so many at least. */
+function amountsShown(cells: readonly string[], least: number, { country }: PagePrint): (text: string) => string {
+  const places = Math.max(least, ...cells.map(placesOf));
   return (text) => {
     const amount = numberOf(text);
     if (!amount) return text;

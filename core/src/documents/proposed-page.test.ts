@@ -39,7 +39,7 @@ test('a first page is headed by what names a record, tells its values, and has a
         columns: [
           { label: 'Item', text: '{item}' },
           { label: 'Quantity', text: '{quantity}', isAmount: true },
-          { label: 'Net', text: '{net}', isAmount: true, hasTotal: true },
+          { label: 'Net', text: '{net}', isMoney: true, hasTotal: true },
         ],
       },
     ],

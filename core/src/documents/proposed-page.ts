@@ -55,7 +55,7 @@ function tableOf({ label, fields = [] }: Field): PageBlock {
     columns: columns.map((field) => ({
       label: capitalised(field.label),
       text: `{${field.label}}`,
-      ...(isAmount(field) && { isAmount: true }),
+      ...(isAmount(field) && (field.type === 'money' ? { isMoney: true } : { isAmount: true })),
       ...(field.type === 'money' && addsUp.test(field.label) && { hasTotal: true }),
     })),
   };

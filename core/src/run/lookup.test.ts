@@ -364,3 +364,54 @@ describe('building with lookups', () => {
     );
   });
 });
+
+describe('all that belong to a record are listed', () => {
+  const allOf = look({
+    all: { path: '/customerId', value: fromField('/id') },
+    target: invoices,
+    ladder: ladder({ rungs: [] }),
+  });
+  const begin = (step: LookupStep, record: Record<string, unknown>) =>
+    advance(versionWith([step]), beginItem(record as never, at), { kind: 'begin' });
+  const withId = { ...priya, id: '7' };
+  const matches = [
+    { id: '1', record: { number: 'R-1' } },
+    { id: '2', record: { number: 'R-2' } },
+  ];
+
+  test('it is said in a sentence, and gives a list and a number to the steps after it', () => {
+    const { content } = versionWith([allOf, writeToList()]);
+    expect(sentenceText(writeBrief(content, { ledger: 'Ledger' })[1] as never)).toBe(
+      'Find all invoices in the Ledger, Retail whose customerId is id.',
+    );
+    const known = knownFields(content, 'list').filter(({ ref }) => ref.step === allOf.id);
+    expect(known.map(({ ref }) => ref.path)).toEqual([
+      '/records',
+      '/records/*/number',
+      '/records/*/customerId',
+      '/count',
+    ]);
+  });
+
+  test('they are asked for by the value, and known as they came', () => {
+    const asked = begin(allOf, withId);
+    expect(asked.effect).toMatchObject({ kind: 'find', by: { path: '/customerId', value: '7' }, all: 1000 });
+    const found = advance(versionWith([allOf]), asked.state, { kind: 'found', matches });
+    expect(found.state.steps[allOf.id]).toEqual({ kind: 'listed', count: 2 });
+    expect(found.state.values[allOf.id]).toEqual({ records: matches.map(({ record }) => record), count: 2 });
+  });
+
+  test('without a value nobody is asked, and there are none', () => {
+    const { effect, state } = begin(allOf, { ...priya, id: '' });
+    expect(effect).toBeUndefined();
+    expect(state.steps[allOf.id]).toEqual({ kind: 'listed', count: 0 });
+  });
+
+  test('a field by which the app can’t be asked is told while building', () => {
+    const place = { ...invoices, described: { ...invoices.described, findBy: ['/number'] } };
+    const { content } = versionWith([{ ...allOf, target: place }, writeToList()]);
+    expect(checkReadiness(content).map(({ message }) => message)).toContain(
+      'Choose the field by which all records are found.',
+    );
+  });
+});

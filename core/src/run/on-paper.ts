@@ -1,3 +1,4 @@
+import { plainStepId } from '../steps/turn.ts';
 import type { JsonRecord } from '../values/value.ts';
 import { describedPlace } from '../workflow/references.ts';
 import type { WorkflowVersion } from '../workflow/schema.ts';
@@ -8,6 +9,10 @@ import { type Advance, type Answer, type Effect, type ItemState, type Park, skip
 
 /** More than any workflow asks for one record. */
 const mostAnswers = 4000;
+
+/** Whether a step looks something up: what it found was told. */
+const isLookup = ({ content }: WorkflowVersion, id: string): boolean =>
+  content.steps.some((step) => step.id === plainStepId(id) && step.kind === 'lookup');
 
 /** What lookups were told, by step. */
 export type Told = Readonly<Record<string, Answer>>;
@@ -59,7 +64,7 @@ export function finishOnPaper(
 function answerOnPaper(version: WorkflowVersion, effect: Effect, told: Answer | undefined): Answer {
   switch (effect.kind) {
     case 'find':
-      return { kind: 'found', matches: [] };
+      return told?.kind === 'found' && isLookup(version, effect.step) ? told : { kind: 'found', matches: [] };
     case 'match':
       return told?.kind === 'matched' ? told : { kind: 'matched', tries: [] };
     case 'fetch':

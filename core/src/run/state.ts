@@ -67,6 +67,8 @@ export type Effect =
       readonly step: string;
       readonly target: Target;
       readonly by: { readonly path: Pointer; readonly value: Value };
+      /** Every one is wanted, up to so many and one more; else those that come first. */
+      readonly all?: number;
     }
   /** The ways of a ladder one after the other, as far as it takes. */
   | {

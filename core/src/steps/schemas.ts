@@ -12,7 +12,7 @@ import { type ComputedResult, ComputeStepSchema } from './compute/schema.ts';
 import { ConditionStepSchema, type KeptResult } from './condition/schema.ts';
 import { type EachResult, EachStepSchema } from './each/schema.ts';
 import { type HandedResult, HandOverStepSchema } from './hand-over/schema.ts';
-import { LookupStepSchema } from './lookup/schema.ts';
+import { type ListedResult, LookupStepSchema } from './lookup/schema.ts';
 import type { FoundResult, NotFoundResult, NotSentResult, WrittenResult } from './placed/result.ts';
 import { type WaitedResult, WaitStepSchema } from './wait/schema.ts';
 import { WriteStepSchema } from './write/schema.ts';
@@ -35,7 +35,7 @@ export type StepKind = Step['kind'];
 /** What each kind may come to, besides what any kind may. */
 export type KindResults = OfEveryKind<{
   readonly condition: KeptResult;
-  readonly lookup: FoundResult | NotFoundResult | WrittenResult;
+  readonly lookup: FoundResult | NotFoundResult | WrittenResult | ListedResult;
   readonly write: WrittenResult | NotFoundResult | NotSentResult;
   readonly compute: ComputedResult;
   readonly each: EachResult;

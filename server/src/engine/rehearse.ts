@@ -49,6 +49,7 @@ import type { Workflow } from '../workflows.ts';
 import { answerOf } from './answers.ts';
 import type { EngineContext } from './context.ts';
 import { checkDestination } from './destination-check.ts';
+import { findIn } from './effects/find.ts';
 import { accountsOfNow } from './item-accounts.ts';
 import { withLastWrites } from './last-written.ts';
 import { countRehearsed, noCounts } from './rehearsal-counts.ts';
@@ -229,9 +230,9 @@ export class RehearsalWorld {
     }
   }
 
-  private async find({ target, by }: Extract<Effect, { kind: 'find' }>): Promise<readonly Found[]> {
-    const name = `${placeOf(target)}|${by.path}|${keyText(by.value)}`;
-    const real = this.layers.cache.get(name) ?? this.findThere(target, by);
+  private async find({ target, by, all }: Extract<Effect, { kind: 'find' }>): Promise<readonly Found[]> {
+    const name = `${placeOf(target)}|${by.path}|${keyText(by.value)}|${all ?? ''}`;
+    const real = this.layers.cache.get(name) ?? this.findThere(target, by, all);
     this.layers.cache.set(name, real);
     const layer = this.layer(target);
     const there = (await real).map((found) => ({ ...found, record: layer.get(found.id) ?? found.record }));
@@ -242,9 +243,13 @@ export class RehearsalWorld {
     return [...there, ...made.map(([id, record]) => ({ id, record }))].map((found) => this.withOwn(target, found));
   }
 
-  private async findThere(target: Target, by: Extract<Effect, { kind: 'find' }>['by']): Promise<readonly Found[]> {
+  private async findThere(
+    target: Target,
+    by: Extract<Effect, { kind: 'find' }>['by'],
+    all: number | undefined,
+  ): Promise<readonly Found[]> {
     const connector = await this.context.connections.connector(target.connection);
-    const found = await connector.find(target.path, by);
+    const found = await findIn(connector, target.path, by, all);
     return this.withLast(target, found);
   }
 
@@ -418,7 +423,8 @@ export class Rehearsals {
     for (const record of records) {
       const own: Record<string, Answer> = {};
       await this.rehearseOne(world, version, record, (effect, answer) => {
-        if (effect.kind === 'match' || effect.kind === 'fetch') own[effect.step] = answer;
+        const isListed = effect.kind === 'find' && stepById(version.content, effect.step)?.kind === 'lookup';
+        if (effect.kind === 'match' || effect.kind === 'fetch' || isListed) own[effect.step] = answer;
       });
       told[record.id] = own;
     }

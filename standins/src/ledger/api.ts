@@ -205,7 +205,7 @@ export function ledgerApi(store: LedgerStore, signIn: SignIn, state: PracticeSta
     'Invoice',
     store.invoices,
     invoice,
-    ['invoiceNumber', 'reference'],
+    ['invoiceNumber', 'reference', 'customerId'],
     (given, company, own) => invoiceFaults(store, given as unknown as Invoice, company, own),
   );
   collection(

@@ -18,6 +18,7 @@ import { nonePhrases, renamedLadder, rungPhrases } from '../placed/rungs.ts';
 import { askFetch } from '../placed/send.ts';
 import { knownOf } from '../placed/values.ts';
 import { usesByRefs } from '../uses.ts';
+import { allPhrases, allProblems, askAll, givenByAll, takeAll } from './all.ts';
 import type { LookupStep } from './schema.ts';
 
 /** Finds the matching record of another place, or fetches it by its id. */
@@ -37,15 +38,18 @@ export const lookup: StepDefinition<LookupStep> = {
     return [
       ...Object.values(step.mapping).flatMap(refsOf),
       ...(step.fetchId ? refsOf(step.fetchId) : []),
+      ...(step.all ? refsOf(step.all.value) : []),
       ...(typeof remembers === 'object' ? [remembers] : []),
       ...(step.onlyIf ? refsOfCondition(step.onlyIf) : []),
     ];
   },
-  gives: (step) => givenBy(step, 'found in'),
+  gives: (step) => (step.all ? givenByAll(step) : givenBy(step, 'found in')),
   problems,
   sentence: (step, around, names) => {
     if (!step.target) return [words('Find '), missing('a record'), words(' in '), missing('an app'), words('.')];
     const { singular } = step.target.described;
+    if (step.all)
+      return [...onlyIfPhrases(step, around), ...allPhrases(step, step.all, around, placePhrases(step.target, names))];
     return [
       ...onlyIfPhrases(step, around),
       words(step.fetchId ? 'Fetch the ' : 'Find the '),
@@ -62,7 +66,11 @@ export const lookup: StepDefinition<LookupStep> = {
     ...mappingChanges(before, after, around, locale),
     ...ladderChanges(before, after),
   ],
-  uses: (step, sentence) => [...usesOfPlaced(step, sentence), ...usesByRefs(lookup.refs(step), sentence, 'a lookup')],
+  uses: (step, sentence) => [
+    ...usesOfPlaced(step, sentence),
+    ...usesByRefs(lookup.refs(step), sentence, 'a lookup'),
+    ...(step.id === sentence && step.all ? [{ path: step.all.path, what: 'how they are found' }] : []),
+  ],
   renamed: (step, how) => {
     const { mapping, target, isOwn } = renamedPlace(step, how);
     const { remembers } = step.ladder;
@@ -73,12 +81,18 @@ export const lookup: StepDefinition<LookupStep> = {
       target,
       ladder: typeof remembers === 'object' ? { ...ladder, remembers: how.ref(remembers) } : ladder,
       ...(step.fetchId && { fetchId: mapRefs(step.fetchId, how.ref) }),
+      ...(step.all && {
+        all: { path: isOwn ? how.path(step.all.path) : step.all.path, value: mapRefs(step.all.value, how.ref) },
+      }),
       ...(step.onlyIf && { onlyIf: mapConditionRefs(step.onlyIf, how.ref) }),
     };
   },
   deed: (step, where) => `looks up in ${where}${step.ladder.atNone === 'create' ? ', and creates there' : ''}`,
   enter: begin,
-  take: (doing, state, answer) => takeAt(doing, state, answer, begin),
+  take: (doing, state, answer) =>
+    answer.kind === 'found' && state.phase === 'finding'
+      ? enterAt(doing, state, (at) => takeAll(at, state, answer))
+      : takeAt(doing, state, answer, begin),
 };
 
 function byId(fetchId: NonNullable<LookupStep['fetchId']>, around: Around): Phrase[] {
@@ -91,6 +105,7 @@ function problems(step: LookupStep, around: AroundHere): ReadinessProblem[] {
   const { described, labels } = step.target;
   const unsaid = step.onlyIf ? conditionProblems(step.id, step.onlyIf, around) : [];
   if (unsaid.length > 0) return unsaid;
+  if (step.all) return allProblems(step, step.all, around);
   if (step.fetchId) {
     if (refsOf(step.fetchId).some((ref) => !around.isKnown(ref)))
       return [blocks(step.id, 'The field with the id doesn’t exist here.')];
@@ -120,6 +135,7 @@ function begin(doing: Doing<LookupStep>, state: ItemState): Move {
 
 /** Begins a lookup: by what a person chose, by an id, or by the ways of its ladder. */
 function look(at: At<LookupStep>, state: ItemState): Move {
+  if (at.step.all) return askAll(at, state, at.step.all);
   const chosen = state.choices[at.id];
   if (chosen === '') return meetNone(at, state, 'A person decided: create a new one.');
   const id = chosen ?? (at.step.fetchId ? fetchIdOf(at) : undefined);

@@ -31,6 +31,7 @@ import { Button } from '../../parts/Button.tsx';
 import { Chooser } from '../../parts/Chooser.tsx';
 import { Select } from '../../parts/Field.tsx';
 import { OnlyIfButton } from '../placed/OnlyIfDrawer.tsx';
+import { AllOf, proposedAll } from './AllOf.tsx';
 
 interface SheetProps {
   readonly step: LookupStep;
@@ -92,6 +93,7 @@ function Found({ step, target, samples, name, onChoose }: FoundProps) {
   const names = useNames(step.id);
   const known = useMemo(() => names.map((one) => one.known), [names]);
   const isById = step.fetchId !== undefined;
+  const how = step.all ? 'all' : isById ? 'id' : 'ladder';
   const ids = known.filter(({ field }) => field.type === 'id' || field.type === 'integer' || field.type === 'text');
   return (
     <>
@@ -102,21 +104,25 @@ function Found({ step, target, samples, name, onChoose }: FoundProps) {
         <OnlyIfButton step={step} />
         <Select
           aria-label="How it is found"
-          value={isById ? 'id' : 'ladder'}
+          value={how}
           onChange={(event) => {
-            const first = ids[0];
+            const [first] = ids;
+            const wanted = event.target.value;
             change({
-              fetchId: event.target.value === 'id' && first ? { kind: 'field', ref: first.ref, tidies: [] } : undefined,
+              fetchId: wanted === 'id' && first ? { kind: 'field', ref: first.ref, tidies: [] } : undefined,
+              all: wanted === 'all' ? proposedAll(described, known) : undefined,
             });
           }}
           choices={[
             { value: 'ladder', label: 'find the matching one' },
             { value: 'id', label: 'fetch it by its id', isOff: !described.can.readBack || ids.length === 0 },
+            { value: 'all', label: 'list all that belong to it', isOff: !described.can.find || known.length === 0 },
           ]}
         />
       </SheetHead>
       <DriftNote sentence={step.id} />
-      <div className="min-h-0 flex-1 overflow-y-auto">
+      {step.all && <AllOf step={step} all={step.all} described={described} samples={reaching} known={known} />}
+      <div className="min-h-0 flex-1 overflow-y-auto" hidden={how === 'all'}>
         <div className="border-b border-line-1 px-5 py-2.5">
           {isById ? (
             <div className="flex flex-wrap items-center gap-2">

@@ -2,7 +2,7 @@ import type { PageBlock } from '@golden/core';
 import { Plus, X } from 'lucide-react';
 import { useId } from 'react';
 import { Button } from '../../../parts/Button.tsx';
-import { inputLook } from '../../../parts/Field.tsx';
+import { inputLook, Select } from '../../../parts/Field.tsx';
 import type { PageNames } from './names.ts';
 import { TextWithValues } from './TextWithValues.tsx';
 
@@ -73,17 +73,22 @@ export function LinesFields({ block, label, names, onChange }: LinesProps) {
               />
             </div>
             <p className="mt-1 flex gap-4 text-sm">
-              <Check
-                label="an amount"
-                about={`${label}: column ${at + 1} is an amount`}
-                isOn={column.isAmount === true || column.hasTotal === true}
-                isOff={column.hasTotal === true}
-                onChange={(isAmount) => set(at, { isAmount: isAmount || undefined })}
+              <Select
+                aria-label={`${label}: column ${at + 1} holds`}
+                className="h-[26px] text-sm"
+                value={column.isMoney ? 'money' : column.isAmount || column.hasTotal ? 'number' : 'text'}
+                onChange={({ target }) => set(at, holding(target.value))}
+                choices={[
+                  { value: 'text', label: 'texts' },
+                  { value: 'number', label: 'numbers' },
+                  { value: 'money', label: 'money' },
+                ]}
               />
               <Check
                 label="with a total"
                 about={`${label}: column ${at + 1} has a total`}
                 isOn={column.hasTotal === true}
+                isOff={!column.isMoney && !column.isAmount && !column.hasTotal}
                 onChange={(isOn) => set(at, { hasTotal: isOn || undefined })}
               />
             </p>
@@ -112,6 +117,13 @@ export function LinesFields({ block, label, names, onChange }: LinesProps) {
     </div>
   );
 }
+
+/** What a column holds; only numbers and money have totals. */
+const holding = (what: string): Partial<Lines['columns'][number]> => ({
+  isAmount: what === 'number' || undefined,
+  isMoney: what === 'money' || undefined,
+  ...(what === 'text' && { hasTotal: undefined }),
+});
 
 interface CheckProps {
   readonly label: string;
