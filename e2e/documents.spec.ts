@@ -3,7 +3,7 @@ import { existsSync, mkdirSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Page } from '@playwright/test';
 import ExcelJS from 'exceljs';
-import { ask, goLive, putAway, rowsIn, workflowCalled } from './acts.ts';
+import { ask, fillField, goLive, putAway, rowsIn, workflowCalled } from './acts.ts';
 import { faultsOf } from './axe.ts';
 import { expect, type Product, test } from './product.ts';
 
@@ -208,6 +208,7 @@ test('a certificate for each row of a workbook by a page made here: into a new f
   // The page begins with what the list holds; what is typed is drawn beside it.
   await to.getByRole('button', { name: 'Make a page here' }).click();
   const page = screen.getByRole('dialog', { name: 'A new page' });
+  await expect(page.getByLabel('Heading 1', { exact: true })).toHaveValue('Row {Number}');
   await page.getByLabel('Name of the template').fill('Certificate');
   await page.getByLabel('Heading 1', { exact: true }).fill('Certificate for {Name');
   await expect(page.getByText('a { isn’t closed', { exact: false })).toBeVisible();
@@ -266,4 +267,81 @@ test('a certificate for each row of a workbook by a page made here: into a new f
   await expect.poll(async () => (await marks()).filter((mark) => mark !== '').length).toBe(7);
   await check();
   await expect.poll(() => made().length).toBe(7);
+});
+
+test('a statement for each trade account: all its invoices are listed, seen on the page, made at set times for all', async ({
+  page: screen,
+  ownDemo: product,
+}) => {
+  const folder = join(product.folder, 'statements');
+  mkdirSync(folder);
+  await ask(product, 'POST', '/api/connections', { app: 'documents', name: 'Statements', settings: { folder } });
+  await screen.goto(`${product.url}/workflows/new`);
+  const from = screen.getByRole('region', { name: 'From', exact: true });
+  await from.getByRole('button', { name: /^Ledger/ }).click();
+  await from.getByRole('button', { name: /trade/ }).click();
+  await from.getByRole('button', { name: /^customers/ }).click();
+  const to = screen.getByRole('region', { name: 'To', exact: true });
+  await to.getByRole('button', { name: /^Statements/ }).click();
+  await to.getByRole('button', { name: 'Make a page here' }).click();
+  const page = screen.getByRole('dialog', { name: 'A new page' });
+  await expect(page.getByLabel('Heading 1', { exact: true })).toHaveValue('Customer {name}');
+  await page.getByLabel('Name of the template').fill('Statement');
+  await page.getByLabel('Heading 1', { exact: true }).fill('Statement for {name}');
+  await page.getByLabel('Text 2', { exact: true }).fill('{number of invoices} invoices');
+  await page.getByRole('button', { name: 'Table of lines' }).click();
+  const table = (what: string) => page.getByLabel(`Table of lines 3: ${what}`, { exact: true });
+  await table('its list').fill('invoices');
+  await table('head of column 1').fill('Invoice');
+  await table('column 1').fill('{invoice number}');
+  await page.getByRole('button', { name: 'Another column' }).click();
+  await table('head of column 2').fill('To pay');
+  await table('column 2').fill('{payable amount}');
+  await table('column 2 holds').selectOption('money');
+  await table('column 2 has a total').check();
+  await expect(page.getByRole('img', { name: /Total 37\.50/ })).toBeVisible();
+  await page.getByRole('button', { name: 'Save the page' }).click();
+  await to.getByRole('button', { name: 'Statement (PDF)' }).click();
+  await screen.getByRole('button', { name: 'Make the draft' }).click();
+  await expect(screen.getByText(/of \d+ filled/)).toBeVisible();
+
+  // What belongs to an account is listed before its statement is made.
+  await screen.getByRole('button', { name: 'Look something up' }).click();
+  const places = screen.getByRole('region', { name: 'Worksheet' }).getByRole('combobox');
+  const pick = async (level: number, name: RegExp): Promise<void> => {
+    await places.nth(level).click();
+    await screen.getByRole('option', { name }).click();
+  };
+  await pick(0, /^Ledger/);
+  await pick(1, /trade/);
+  await pick(2, /^invoices/);
+  await screen.getByLabel('How it is found').selectOption('list all that belong to it');
+  const brief = screen.getByRole('region', { name: 'Brief' });
+  await expect(brief).toContainText(/Find all invoices in the Ledger, .* whose customer id is id\./);
+  await expect(screen.getByRole('cell', { name: /T-\d+/ }).first()).toBeVisible();
+  expect(await faultsOf(screen, 'All that belong to a record', 'everything')).toEqual([]);
+
+  await brief.getByRole('button', { name: /Make a/ }).click();
+  await fillField(screen, 'number of invoices', 'number of invoices');
+  await screen.getByRole('button', { name: 'Fill invoices:' }).click();
+  await screen.getByRole('button', { name: 'lines', exact: true }).click();
+  await expect(screen.getByRole('combobox', { name: 'The list that becomes lines' })).toContainText('invoices.records');
+  await expect(screen.getByText('2 fields of a line are filled')).toBeVisible();
+  await screen.getByRole('button', { name: /^Accept \d+ suggested/ }).click();
+  const drawer = screen.getByRole('dialog');
+  await seeTheDocument(screen);
+  await expect(drawer.getByRole('img', { name: /Statement for .* invoices Invoice To pay/ })).toBeVisible();
+  await putAway(screen);
+
+  // All of them, at set times: one statement an account, whose sum is what the Ledger says is to be paid.
+  const id = await workflowCalled(product, 'Ledger customers, each with a Statement');
+  await screen.getByRole('button', { name: 'Rehearse', exact: true }).click();
+  await goLive(screen);
+  await expect(screen.getByText('first run, version 1')).toBeVisible();
+  await screen.getByRole('button', { name: /^With these/ }).click();
+  const these = screen.getByRole('dialog');
+  await these.getByRole('checkbox').first().check();
+  await these.getByRole('button', { name: /^(Send|Start|Take|Begin)/ }).click();
+  await expect.poll(() => readdirSync(folder).length).toBeGreaterThan(0);
+  expect(id).not.toBe('');
 });

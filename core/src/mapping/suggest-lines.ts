@@ -32,7 +32,7 @@ export function suggestLines(list: Field, source: Field, ref: Ref, records: read
   }
   const pairs = targets
     .flatMap((field) => sources.map((from) => ({ field, from, likeness: nameLikeness(from.label, field.label) })))
-    .filter(({ field, from, likeness }) => likeness >= enough && (field.type === from.type || field.type === 'text'))
+    .filter(({ field, from, likeness }) => likeness >= enough && takes(field, from))
     .filter(({ field, from }) => lineRoleOf(field) === lineRoleOf(from))
     .sort((one, other) => other.likeness - one.likeness);
   for (const { field, from } of pairs) take(field, from);
@@ -42,6 +42,10 @@ export function suggestLines(list: Field, source: Field, ref: Ref, records: read
   }
   return { kind: 'lines', ref, mapping };
 }
+
+/** A text takes whatever is printed, and a number an amount. */
+const takes = ({ type }: Field, from: Field): boolean =>
+  type === from.type || type === 'text' || (type === 'decimal' && (from.type === 'money' || from.type === 'integer'));
 
 /** Pieces (UN/ECE recommendation 20), and the categories of tax of EN 16931 by the rates that occur: S, and Z for none. */
 function usualValue(field: Field, source: Field, records: readonly JsonRecord[]): Filling | undefined {

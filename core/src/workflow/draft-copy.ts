@@ -110,11 +110,21 @@ export function draftCopy(from: CopyEnd, to: CopyEnd, chosen: CopyKind, scheme: 
   };
 }
 
-/** What a document's file is called: after the document, and by what its record is known by among people. */
+/**
+ * What a document's file is called: after the document, and by what its record is known by among people. That is a
+ * number or a name that every record has, and no two the same, where the records show one; else their id.
+ */
 function proposeFileName(path: string, singular: string, from: CopyEnd) {
   const fields = from.place.described.fields.filter(({ type }) => !['record', 'list', 'boolean'].includes(type));
+  const telling = profileFields(from.records, fields)
+    .filter(({ filled, distinct }) => filled === 1 && distinct === 1)
+    .map(({ field }) => field);
+  const fit = telling.length > 0 ? telling : fields;
   const known =
-    fields.find(({ label }) => /\b(number|no)\b/i.test(label)) ?? fields.find(({ type }) => type === 'id') ?? fields[0];
+    fit.find(({ label }) => /\b(number|no)\b/i.test(label)) ??
+    fit.find(({ label }) => conceptOf(label) === 'name') ??
+    fit.find(({ type }) => type === 'id') ??
+    fit[0];
   if (!known) return undefined;
   const filling: Filling = {
     kind: 'text',

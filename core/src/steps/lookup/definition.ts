@@ -32,7 +32,7 @@ export const lookup: StepDefinition<LookupStep> = {
     mapping: {},
     ladder: { rungs: [], atNone: 'ask', atUnclear: 'best' },
   }),
-  alias: (step) => step.target?.described.singular ?? 'record',
+  alias: ({ target, all }) => (all ? target?.described.plural : target?.described.singular) ?? 'record',
   refs: (step) => {
     const { remembers } = step.ladder;
     return [

@@ -20,6 +20,7 @@ export function DoneMark() {
     <>
       <Select
         aria-label={`Where the ${singular} says when it was done`}
+        className="max-w-[230px]"
         value={now.kind === 'mark' ? now.field : ''}
         onChange={({ target }) =>
           say(target.value === '' || by === undefined ? { kind: 'leave' } : { kind: 'mark', field: target.value, by })

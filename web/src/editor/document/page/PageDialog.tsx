@@ -91,12 +91,14 @@ interface EditorProps extends Rest {
 
 function Editor({ template, saved, source, record, onClose, onSaved }: EditorProps) {
   // What was typed outlasts the dialog and a reload, until it is saved or left.
-  const kept = `golden-page-${template ?? `new-${source?.singular ?? ''}`}`;
-  const [hand, setHand] = useState<PageInHand>(() => readKept(kept) ?? saved);
+  const [kept] = useState(() => `golden-page-${template ?? `new-${source?.singular ?? ''}`}`);
+  const [typed, setTyped] = useState<PageInHand | undefined>(() => readKept(kept));
+  // Until something is typed it follows what it begins with: what the source holds can be known a moment later.
+  const hand = typed ?? saved;
   const isChanged = JSON.stringify(hand) !== JSON.stringify(saved);
   const change = (next: Partial<PageInHand>): void => {
     const changed = { ...hand, ...next };
-    setHand(changed);
+    setTyped(changed);
     storeLocal(kept, JSON.stringify(changed));
   };
   const leave = (): void => {
