@@ -1,9 +1,14 @@
 import { execSync } from 'node:child_process';
+import { mkdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { chromium, type Page } from '@playwright/test';
+import { ask } from './acts.ts';
 import { startProduct } from './product.ts';
 
-// Takes one picture of each main view from the demo's data, at 1280x800, into docs/screenshots.
+// Takes one picture of each main view from the demo's data, at 1280x800, into docs/screenshots; of those that are named
+// behind it, else of all.
+
+const wanted = process.argv.slice(2);
 
 const folder = join(import.meta.dirname, '..', 'docs', 'screenshots');
 const product = await startProduct(true, 1318);
@@ -75,7 +80,6 @@ const views: [string, string, ((page: Page) => Promise<void>)?][] = [
         .nth(1)
         .click(),
   ],
-  ['runs', `${workflow}/runs`],
   ['connections', '/connections'],
   [
     'mail',
@@ -98,6 +102,33 @@ const views: [string, string, ((page: Page) => Promise<void>)?][] = [
   ['duplicates', '/duplicates'],
 ];
 
+/** A delivery note for each order, as a page that is made here, with the values of an order. */
+async function pageOfOrders(page: Page): Promise<void> {
+  const notes = join(product.folder, 'notes');
+  mkdirSync(notes);
+  await ask(product, 'POST', '/api/connections', { app: 'documents', name: 'Documents', settings: { folder: notes } });
+  // What was chosen for the picture before is still there.
+  await page.evaluate(() => sessionStorage.clear());
+  await page.reload();
+  const from = page.getByRole('region', { name: 'From', exact: true });
+  const to = page.getByRole('region', { name: 'To', exact: true });
+  await from.getByRole('button', { name: /Shop counter/ }).click();
+  await from.getByRole('button', { name: /^orders/ }).click();
+  await to.getByRole('button', { name: /^Documents/ }).click();
+  await to.getByRole('button', { name: 'Make a page here' }).click();
+  const dialog = page.getByRole('dialog');
+  await dialog.getByLabel('Name of the template').fill('Delivery note');
+  await dialog.getByLabel('Heading 1', { exact: true }).fill('Delivery note {number}');
+  await dialog.getByLabel('Text 2', { exact: true }).fill('For {customer name}\n{company}\n\nOrdered on {placed at}.');
+  await dialog.getByRole('button', { name: 'Save the page' }).click();
+  await to.getByRole('button', { name: 'Delivery note (PDF)' }).click();
+  await page.getByRole('button', { name: 'Make the draft' }).click();
+  await page.getByRole('button', { name: 'Place', exact: true }).click();
+  await page.getByRole('menuitem', { name: 'Change the page' }).click();
+  await page.getByRole('img', { name: /Delivery note S-/ }).waitFor({ timeout: 30_000 });
+  await page.getByText('Saved.', { exact: true }).waitFor({ state: 'detached', timeout: 30_000 });
+}
+
 try {
   const page = await browser.newPage({
     viewport: { width: 1280, height: 800 },
@@ -107,6 +138,7 @@ try {
   });
   page.setDefaultTimeout(8000);
   const take = async (name: string, path: string, act?: (page: Page) => Promise<void>): Promise<void> => {
+    if (wanted.length > 0 && !wanted.includes(name)) return;
     await page.goto(path.startsWith('http') ? path : product.url + path);
     await page.waitForTimeout(1500);
     if (act) await act(page).catch((error: Error) => console.error(`${name}: ${error.message.split('\n')[0]}`));
@@ -132,8 +164,9 @@ try {
   );
   await rename('Phone');
   await page.emulateMedia({ colorScheme: 'dark' });
-  await take('rehearse-dark', `${workflow}/rehearse`);
+  await take('runs', `${workflow}/runs`);
   await page.emulateMedia({ colorScheme: 'light' });
+  await take('page', '/workflows/new', pageOfOrders);
   await take('doors', alone.url);
 } finally {
   await browser.close();

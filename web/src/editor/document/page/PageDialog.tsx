@@ -175,7 +175,13 @@ function Editor({ template, saved, source, record, onClose, onSaved }: EditorPro
           </Button>
         )}
         <span className="text-sm text-ink-2">
-          {said({ isTaken, name, isNew: template === undefined, isRecord: record !== undefined })}
+          {said({
+            isTaken,
+            name,
+            isNew: template === undefined,
+            isRecord: record !== undefined,
+            isUsed: onSaved !== undefined,
+          })}
         </span>
       </footer>
     </>
@@ -187,16 +193,22 @@ function said({
   name,
   isNew,
   isRecord,
+  isUsed,
 }: {
   readonly isTaken: boolean;
   readonly name: string;
   readonly isNew: boolean;
   readonly isRecord: boolean;
+  /** Changed for the workflow that is open. */
+  readonly isUsed: boolean;
 }): string {
   if (isTaken) return `There is a template “${name}” already. Choose another name.`;
   if (isNew && name === '') return 'Give it a name.';
   const shown = isRecord ? 'Shown with the values of a sample.' : 'Shown with examples for its values.';
-  return isNew ? shown : `${shown} Workflows go on with their edition until you choose the new one.`;
+  if (isNew) return shown;
+  return isUsed
+    ? `${shown} This draft takes the new edition; what is live goes on with its own.`
+    : `${shown} Workflows go on with their edition until you choose the new one.`;
 }
 
 /** A sample says something only where it has values for the page. */
