@@ -1,4 +1,5 @@
 import { execFile } from 'node:child_process';
+import { createHash } from 'node:crypto';
 import { existsSync } from 'node:fs';
 import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
@@ -23,6 +24,20 @@ export function officeProgram(path = process.env['PATH'] ?? ''): string | undefi
 
 export const noOffice = 'LibreOffice isn’t installed on this machine, so a DOCX can’t become a PDF here.';
 
+/**
+ * A PDF that tells nothing of when it was made, so that the same values give the same bytes: its dates and the ids of
+ * this one making (ISO 32000-1, 14.3.3 and 14.4) are replaced by others of the same length.
+ */
+function timeless(pdf: Buffer, made: Uint8Array): Buffer {
+  const id = createHash('sha256').update(made).digest('hex').slice(0, 32).toUpperCase();
+  const text = pdf
+    .toString('latin1')
+    .replace(/(\/(?:CreationDate|ModDate)\(D:)\d{14}/g, (_all, before: string) => `${before}19700101000000`)
+    .replace(/(\/ID\s*\[\s*<)[0-9A-F]{32}(>\s*<)[0-9A-F]{32}/g, `$1${id}$2${id}`)
+    .replace(/(\/DocChecksum\s*\/)[0-9A-F]{32}/g, `$1${id}`);
+  return Buffer.from(text, 'latin1');
+}
+
 /** The PDF of a DOCX, or why there is none. */
 export async function asOfficePdf(
   docx: Uint8Array,
@@ -35,12 +50,8 @@ export async function asOfficePdf(
     // A profile of its own: one that is open on this machine would take the document over.
     const profile = `-env:UserInstallation=${pathToFileURL(join(folder, 'profile')).href}`;
     const args = [profile, '--headless', '--norestore', '--convert-to', 'pdf', '--outdir', folder];
-    await run(program, [...args, join(folder, 'document.docx')], {
-      timeout: longest,
-      // Nothing in it tells when it was made: the same values give the same bytes.
-      env: { ...process.env, SOURCE_DATE_EPOCH: '0' },
-    });
-    return { bytes: await readFile(join(folder, 'document.pdf')) };
+    await run(program, [...args, join(folder, 'document.docx')], { timeout: longest });
+    return { bytes: timeless(await readFile(join(folder, 'document.pdf')), docx) };
   } catch (error) {
     return { problem: `LibreOffice couldn’t make a PDF of it: ${(error as Error).message}` };
   } finally {
