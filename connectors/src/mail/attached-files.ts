@@ -14,19 +14,26 @@ export interface NamedFile {
 export const attachmentPaths = ['/attached_file', '/attached_file_2', '/attached_file_3'] as const;
 const labels = ['attached file', 'second attached file', 'third attached file'] as const;
 
-/** The field for a document that a step before has made. */
-const documentField = {
-  path: '/document',
-  label: 'document',
-  type: 'text',
-  byPersonOnly: true,
-  description: 'The id of a document that a step before has made: it goes along',
-} as const;
+/** The fields for documents that steps before have made, such as one as PDF and as DOCX. */
+const documentFields = (
+  [
+    ['/document', 'document'],
+    ['/document_2', 'second document'],
+  ] as const
+).map(
+  ([path, label]): Field => ({
+    path,
+    label,
+    type: 'text',
+    byPersonOnly: true,
+    description: 'The id of a document that a step before has made: it goes along',
+  }),
+);
 
 /** Bytes of all of them together: many mail servers take no larger mail. */
 const mostBytes = 20 * 1024 * 1024;
 
-/** The fields for files, each a choice of those that are kept, and for a document. */
+/** The fields for files, each a choice of those that are kept, and for documents. */
 export const attachmentFields = (files: readonly string[]): Field[] => [
   ...attachmentPaths.map(
     (path, at): Field => ({
@@ -38,7 +45,7 @@ export const attachmentFields = (files: readonly string[]): Field[] => [
       options: files.map((name) => ({ value: name, label: name })),
     }),
   ),
-  documentField,
+  ...documentFields,
 ];
 
 /** The files that a mail's values name, each once, with the first field that named it. */
@@ -48,11 +55,12 @@ export function namedFiles(textOf: (field: string) => string): NamedFile[] {
     const name = textOf(path.slice(1));
     if (name !== '' && !named.has(name)) named.set(name, { name, path });
   }
-  const document = textOf(documentField.path.slice(1));
-  return [
-    ...named.values(),
-    ...(document === '' ? [] : [{ name: 'the document', path: documentField.path, document }]),
-  ];
+  const documents = new Map<string, NamedFile>();
+  for (const { path } of documentFields) {
+    const document = textOf(path.slice(1));
+    if (document !== '' && !documents.has(document)) documents.set(document, { name: 'the document', path, document });
+  }
+  return [...named.values(), ...documents.values()];
 }
 
 /**

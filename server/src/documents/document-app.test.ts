@@ -1,7 +1,7 @@
 import { execFileSync } from 'node:child_process';
 import { mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import type { Filling } from '@golden/core';
+import type { Filling, WriteStep } from '@golden/core';
 import { listen, postMailboxes, postRoom } from '@golden/standins';
 import { simpleParser } from 'mailparser';
 import mammoth from 'mammoth';
@@ -188,7 +188,7 @@ test('a name that no font here has is asked about; set by a person, it is printe
   );
 });
 
-test('a document goes along with a mail to whom it is about, as it was made', async () => {
+test('documents go along with a mail to whom they are about, as they were made: one as DOCX, one as PDF', async () => {
   const { services, world } = around;
   addCustomers(world, 2);
   const room = postRoom(':memory:');
@@ -204,6 +204,15 @@ test('a document goes along with a mail to whom it is about, as it was made', as
     });
     const id = await notes();
     const { draft, draftRev } = await services.workflows.get(id);
+    const [note] = draft.steps as [WriteStep];
+    const page = { blocks: [{ kind: 'heading', text: 'Note {number}' }] };
+    const sheet = await services.documentTemplates.put('Sheet.json', Buffer.from(JSON.stringify(page)));
+    const second: WriteStep = {
+      ...note,
+      id: 'sheet',
+      target: await placeOf(services, note.target?.connection ?? '', [`${sheet.id}@1`]),
+      mapping: { '/$name': textFilling('Sheet ', { ref: '/first_name' }), '/number': fieldFilling('/email') },
+    };
     const mail = {
       id: 'mail',
       kind: 'write' as const,
@@ -215,9 +224,10 @@ test('a document goes along with a mail to whom it is about, as it was made', as
         '/subject': { kind: 'fixed' as const, value: 'Your note' },
         '/text': { kind: 'fixed' as const, value: 'It goes along.' },
         '/document': { kind: 'field' as const, ref: { step: 'note', path: '/id' }, tidies: [] },
+        '/document_2': { kind: 'field' as const, ref: { step: 'sheet', path: '/id' }, tidies: [] },
       },
     };
-    await services.workflows.saveDraft(id, { ...draft, steps: [...draft.steps, mail] }, draftRev);
+    await services.workflows.saveDraft(id, { ...draft, steps: [...draft.steps, second, mail] }, draftRev);
     await goLive(services, id);
     expect(await states(id)).toEqual(['delivered', 'delivered']);
     for (const at of [1, 2]) {
@@ -225,8 +235,10 @@ test('a document goes along with a mail to whom it is about, as it was made', as
         .foldersOf(`ada${at}@clay.example`)
         .flatMap(({ path, messages }) => (path === 'INBOX' ? messages : []));
       const { attachments } = await simpleParser(message?.raw ?? '');
-      expect(attachments.map(({ filename }) => filename)).toEqual([`Note Ada ${at}.docx`]);
-      expect(attachments[0]?.content.equals(readFileSync(join(folder(), `Note Ada ${at}.docx`)))).toBe(true);
+      const names = [`Note Ada ${at}.docx`, `Sheet Ada ${at}.pdf`];
+      expect(attachments.map(({ filename }) => filename)).toEqual(names);
+      for (const [place, name] of names.entries())
+        expect(attachments[place]?.content.equals(readFileSync(join(folder(), name)))).toBe(true);
     }
   } finally {
     await web.close();
