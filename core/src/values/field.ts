@@ -149,8 +149,11 @@ export const RecordTypeSchema = z.object({
       back: z.object({ from: PointerSchema, usual: z.string(), read: z.array(z.string()) }).optional(),
     })
     .optional(),
-  /** Each record that is written here is a document, made once: the field that says what its file is called. */
-  document: z.object({ name: PointerSchema }).optional(),
+  /**
+   * Each record that is written here is a document, made once: the field that says what its file is called, and those
+   * that say who the business itself is, each by the fact of the business that it is filled with.
+   */
+  document: z.object({ name: PointerSchema, ours: z.record(PointerSchema, PointerSchema).optional() }).optional(),
   /** A new record may be a draft first, hidden, or not active yet: the field that says so, with its two values and what they are called. */
   draft: z
     .object({

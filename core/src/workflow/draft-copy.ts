@@ -13,7 +13,7 @@ import { greeting, onlyPeople } from './draft-letter.ts';
 import { asDraftFirst } from './draft-state.ts';
 import { fieldsOfFirms } from './firms.ts';
 import type { Place } from './place.ts';
-import { startId } from './references.ts';
+import { businessId, startId } from './references.ts';
 import { comesByItself, emptyContent, type FromWhen, type Start, type WorkflowContent } from './schema.ts';
 
 /** The kinds of copy to choose from. */
@@ -66,13 +66,16 @@ export function draftCopy(from: CopyEnd, to: CopyEnd, chosen: CopyKind, scheme: 
   const wanted = fieldsOfFirms(to.place.described, sources);
   const suggestions = suggestMapping(sources, wanted, to.records, sale, described.singular);
   const { can, findBy, fields } = to.place.described;
-  const canUpdate = can.find && can.update;
+  const canUpdate = can.find && can.update && !document;
   const key = canUpdate ? suggestKey(suggestions, sources, fields, findBy) : undefined;
   const dear = greeting(sources);
   const letters = Object.fromEntries(
     fields.flatMap(({ path, isLong, byPersonOnly }) => (dear && isLong && byPersonOnly ? [[path, dear]] : [])),
   );
-  const called = document && proposeFileName(document.name, singular, from);
+  const called = [
+    ...(document ? [proposeFileName(document.name, singular, from)] : []),
+    ...Object.entries(document?.ours ?? {}).map(ourOwn),
+  ].filter((one) => one !== undefined);
   const filled = new Set(suggestions.map(({ path }) => path));
   const ladder =
     canUpdate && (!key || key.isWeak) ? ladderFor(to.place.described, (path) => filled.has(path)) : undefined;
@@ -87,10 +90,10 @@ export function draftCopy(from: CopyEnd, to: CopyEnd, chosen: CopyKind, scheme: 
     mapping: {
       ...Object.fromEntries(suggestions.map((one) => [one.path, one.filling])),
       ...letters,
-      ...(called && { [called.path]: called.filling }),
+      ...Object.fromEntries(called.map(({ path, filling }) => [path, filling])),
     },
     suggested: Object.fromEntries(
-      [...suggestions, ...(called ? [called] : [])].map((one) => [
+      [...suggestions, ...called].map((one) => [
         one.path,
         one.path === key?.path ? `${one.reason}; ${key.reason}` : one.reason,
       ]),
@@ -109,6 +112,13 @@ export function draftCopy(from: CopyEnd, to: CopyEnd, chosen: CopyKind, scheme: 
     steps: [...(sentTo ? onlyPeople(described) : []), asDraftFirst(write)],
   };
 }
+
+/** A field of a document that says who the business itself is. */
+const ourOwn = ([path, fact]: [string, string]) => ({
+  path,
+  filling: { kind: 'field', ref: { step: businessId, path: fact }, tidies: [] } satisfies Filling,
+  reason: 'it is your own',
+});
 
 /**
  * What a document's file is called: after the document, and by what its record is known by among people. That is a

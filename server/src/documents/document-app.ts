@@ -64,7 +64,7 @@ const readOnlyFields = [
 ] as const;
 
 /** What a document of this kind consists of. */
-const described = ({ name, ending, fields }: DocumentKind): RecordType => ({
+const described = ({ name, ending, fields, ours }: DocumentKind): RecordType => ({
   name: 'document',
   singular: name,
   plural: name,
@@ -76,7 +76,7 @@ const described = ({ name, ending, fields }: DocumentKind): RecordType => ({
   ],
   can: { list: false, find: true, create: true, update: true, readBack: true },
   findBy: [nameField.path],
-  document: { name: nameField.path },
+  document: { name: nameField.path, ...(ours && { ours }) },
 });
 
 class DocumentConnector implements Connector {

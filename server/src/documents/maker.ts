@@ -30,6 +30,8 @@ export interface DocumentMaker {
   readonly ending: DocumentEnding;
   /** What the template takes. */
   readonly fields: readonly Field[];
+  /** Of these, what says who the business itself is, each by the fact that tells it. */
+  readonly ours?: Readonly<Record<string, string>>;
   /** @param print - how a page's amounts are written for people; as they travel without it */
   make(record: JsonRecord, title: string, print?: PagePrint): Promise<MadeDocument>;
   /** Why a record's document shouldn't go out, as `make` would say; told without making it. */

@@ -23,14 +23,14 @@ export const taxCategories = [
 ];
 
 const party = (whose: 'seller' | 'buyer'): Field[] => [
-  one(`/${whose}/name`, `${whose} name`, 'text', required),
-  one(`/${whose}/taxNumber`, `${whose} VAT number`, 'text', { description: 'With its country: GB123456789' }),
-  ...(whose === 'seller' ? [one('/seller/registration', 'seller registration number', 'text')] : []),
-  one(`/${whose}/street`, `${whose} street`, 'text'),
-  one(`/${whose}/city`, `${whose} city`, 'text'),
-  one(`/${whose}/postcode`, `${whose} postcode`, 'text'),
-  one(`/${whose}/country`, `${whose} country`, 'text', { ...required, description: 'Two letters (ISO 3166): GB' }),
-  one(`/${whose}/email`, `${whose} e-mail`, 'email'),
+  one(`/${whose}/name`, `${whose} · name`, 'text', required),
+  one(`/${whose}/taxNumber`, `${whose} · VAT number`, 'text', { description: 'With its country: GB123456789' }),
+  ...(whose === 'seller' ? [one('/seller/registration', 'seller · registration number', 'text')] : []),
+  one(`/${whose}/street`, `${whose} · street`, 'text'),
+  one(`/${whose}/city`, `${whose} · city`, 'text'),
+  one(`/${whose}/postcode`, `${whose} · postcode`, 'text'),
+  one(`/${whose}/country`, `${whose} · country`, 'text', { ...required, description: 'Two letters (ISO 3166): GB' }),
+  one(`/${whose}/email`, `${whose} · e-mail`, 'email'),
 ];
 
 const lineFields: Field[] = [
@@ -71,3 +71,6 @@ export const invoiceFields: readonly Field[] = [
   }),
   { ...one('/lines', 'lines', 'list', required), fields: lineFields },
 ];
+
+/** The fields that say who the seller is, each by the fact of the business that tells it. */
+export const sellerFacts: Readonly<Record<string, string>> = { '/seller/name': '/name', '/seller/email': '/email' };

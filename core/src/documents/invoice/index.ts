@@ -1,2 +1,2 @@
-export { invoiceFields } from './fields.ts';
+export { invoiceFields, sellerFacts } from './fields.ts';
 export { type Invoice, type InvoiceLine, type InvoiceParty, type InvoiceTax, readInvoice } from './invoice.ts';

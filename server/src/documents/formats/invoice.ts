@@ -1,4 +1,4 @@
-import { invoiceFields, readInvoice } from '@golden/core';
+import { invoiceFields, readInvoice, sellerFacts } from '@golden/core';
 import type { DocumentMaker } from '../maker.ts';
 import { asUbl } from './ubl.ts';
 
@@ -6,6 +6,7 @@ import { asUbl } from './ubl.ts';
 export const invoiceMaker: DocumentMaker = {
   ending: '.xml',
   fields: invoiceFields,
+  ours: sellerFacts,
   problemsOf: async (record) => readInvoice(record).problems,
   make: async (record) => {
     const { invoice, problems } = readInvoice(record);
