@@ -118,7 +118,8 @@ test('rows that are taken out and put in, one after the other or at once, are th
   );
 });
 
-const calc = ['/usr/bin/soffice', '/usr/bin/libreoffice'].find((path) => existsSync(path));
+// LibreOffice can be there without Calc.
+const calc = existsSync('/usr/bin/localc') ? '/usr/bin/soffice' : undefined;
 (calc ? test : test.skip)('Calc finds the rows of a plain list closed up', async () => {
   const at = mkdtempSync(join(tmpdir(), 'moved-'));
   const moved = await editXlsx(bytesOf('plain.openpyxl.xlsx'), [

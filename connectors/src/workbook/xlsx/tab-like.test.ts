@@ -82,7 +82,8 @@ test('what is written there looks as in the last tab: dates as dates, amounts as
   expect(await formats('2027', 3)).toEqual(wanted);
 });
 
-const calc = ['/usr/bin/soffice', '/usr/bin/libreoffice'].find((path) => existsSync(path));
+// LibreOffice can be there without Calc.
+const calc = existsSync('/usr/bin/localc') ? '/usr/bin/soffice' : undefined;
 (calc ? test : test.skip)('Calc opens files with such a tab', async () => {
   const at = mkdtempSync(join(tmpdir(), 'tab-like-'));
   for (const name of ['table.openpyxl.xlsx', 'conditional_formats.calc.xlsx', 'chart.openpyxl.xlsx']) {
