@@ -1,7 +1,7 @@
 import { fill, refsOf } from '../../mapping/filling.ts';
 import type { Answer, ItemState } from '../../run/state.ts';
 import { fieldAt } from '../../values/field.ts';
-import { isEmpty } from '../../values/value.ts';
+import { isEmpty, type JsonRecord } from '../../values/value.ts';
 import { missing, type Phrase, type placePhrases, setting, strong, words } from '../../workflow/phrase.ts';
 import { blocks, type ReadinessProblem } from '../../workflow/problem.ts';
 import type { Around, AroundHere, Given } from '../definition.ts';
@@ -94,7 +94,7 @@ export function takeAll(at: At<LookupStep>, state: ItemState, { matches }: Extra
   );
 }
 
-function listed({ id }: At<LookupStep>, state: ItemState, records: readonly ItemState['values'][string][]): Move {
+function listed({ id }: At<LookupStep>, state: ItemState, records: readonly JsonRecord[]): Move {
   const known = { records: [...records], count: records.length };
   return done({ ...state, values: { ...state.values, [id]: known } }, { kind: 'listed', count: records.length });
 }

@@ -3,6 +3,7 @@ import {
   type Filling,
   fieldAt,
   firstScopeOf,
+  type KnownField,
   type LookupStep,
   type Place,
   pathsOfRung,
@@ -121,46 +122,64 @@ function Found({ step, target, samples, name, onChoose }: FoundProps) {
         />
       </SheetHead>
       <DriftNote sentence={step.id} />
-      {step.all && <AllOf step={step} all={step.all} described={described} samples={reaching} known={known} />}
-      <div className="min-h-0 flex-1 overflow-y-auto" hidden={how === 'all'}>
-        <div className="border-b border-line-1 px-5 py-2.5">
-          {isById ? (
-            <div className="flex flex-wrap items-center gap-2">
-              <span className="text-ink-2">The id is in</span>
-              <Chooser
-                aria-label="The field with the id"
-                value={step.fetchId?.kind === 'field' ? refKey(step.fetchId.ref) : ''}
-                onChoose={(name) => {
-                  const one = ids.find(({ ref }) => refKey(ref) === name);
-                  if (one) change({ fetchId: { kind: 'field', ref: one.ref, tidies: [] } });
-                }}
-                choices={ids.map((one) => ({ value: refKey(one.ref), label: one.field.label, hint: one.from }))}
-              />
-              <span className="text-ink-2">If there is none,</span>
-              <Select
-                aria-label="If there is none"
-                value={step.ladder.atNone}
-                onChange={(event) => change({ ladder: { ...step.ladder, atNone: event.target.value as never } })}
-                choices={[
-                  { value: 'empty', label: 'continue, with its fields empty' },
-                  { value: 'leave_out', label: 'leave the record out' },
-                  { value: 'ask', label: 'ask me' },
-                ]}
-              />
-            </div>
-          ) : (
-            <LadderEditor
-              step={step}
-              ladder={step.ladder}
-              described={described}
-              onChange={(ladder) => change({ ladder })}
-            />
-          )}
-        </div>
-        {!isById && <Known step={step} target={target} samples={reaching} version={version} />}
-        <CandidatesTable step={step} ladder={step.ladder} samples={reaching} />
-      </div>
+      {step.all ? (
+        <AllOf step={step} all={step.all} described={described} samples={reaching} known={known} />
+      ) : (
+        <OneOf step={step} target={target} samples={reaching} version={version} ids={ids} onChange={change} />
+      )}
     </>
+  );
+}
+
+interface OneOfProps extends KnownProps {
+  /** Fields that may hold its id. */
+  readonly ids: readonly KnownField[];
+  readonly onChange: (next: Partial<LookupStep>) => void;
+}
+
+/** How the one record is found, what is known of it, and what each sample finds. */
+function OneOf({ step, target, samples, version, ids, onChange }: OneOfProps) {
+  const { described } = target;
+  const isById = step.fetchId !== undefined;
+  return (
+    <div className="min-h-0 flex-1 overflow-y-auto">
+      <div className="border-b border-line-1 px-5 py-2.5">
+        {isById ? (
+          <div className="flex flex-wrap items-center gap-2">
+            <span className="text-ink-2">The id is in</span>
+            <Chooser
+              aria-label="The field with the id"
+              value={step.fetchId?.kind === 'field' ? refKey(step.fetchId.ref) : ''}
+              onChoose={(name) => {
+                const one = ids.find(({ ref }) => refKey(ref) === name);
+                if (one) onChange({ fetchId: { kind: 'field', ref: one.ref, tidies: [] } });
+              }}
+              choices={ids.map((one) => ({ value: refKey(one.ref), label: one.field.label, hint: one.from }))}
+            />
+            <span className="text-ink-2">If there is none,</span>
+            <Select
+              aria-label="If there is none"
+              value={step.ladder.atNone}
+              onChange={(event) => onChange({ ladder: { ...step.ladder, atNone: event.target.value as never } })}
+              choices={[
+                { value: 'empty', label: 'continue, with its fields empty' },
+                { value: 'leave_out', label: 'leave the record out' },
+                { value: 'ask', label: 'ask me' },
+              ]}
+            />
+          </div>
+        ) : (
+          <LadderEditor
+            step={step}
+            ladder={step.ladder}
+            described={described}
+            onChange={(ladder) => onChange({ ladder })}
+          />
+        )}
+      </div>
+      {!isById && <Known step={step} target={target} samples={samples} version={version} />}
+      <CandidatesTable step={step} ladder={step.ladder} samples={samples} />
+    </div>
   );
 }
 
