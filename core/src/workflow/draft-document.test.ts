@@ -35,8 +35,7 @@ const to: CopyEnd = {
       name: 'document',
       singular: 'Statement',
       plural: 'Statement',
-      can: { list: false, find: true, create: true, update: true, readBack: true },
-      findBy: ['/$name'],
+      can: { list: false, find: false, create: true, update: true, readBack: true },
       fields: [
         aField('/$name', { label: 'file name', required: true }),
         aField('/seller/name', { label: 'seller · name' }),

@@ -538,7 +538,6 @@ async function documents(db: Kysely<unknown>): Promise<void> {
       name TEXT NOT NULL, same_name TEXT NOT NULL, hash TEXT NOT NULL, size INTEGER NOT NULL, given TEXT NOT NULL, at TEXT NOT NULL, made_at TEXT) WITHOUT ROWID`,
     'CREATE UNIQUE INDEX document_name ON document (folder, same_name)',
     'CREATE INDEX document_hash ON document (hash)',
-    `CREATE INDEX document_called ON document (json_extract(given, '$."$name"'))`,
   ]);
 }
 

@@ -14,16 +14,7 @@ import {
   type WriteRequest,
   type Written,
 } from '@golden/connectors';
-import {
-  completedRecord,
-  documentName,
-  type Found,
-  type JsonRecord,
-  type RecordType,
-  toText,
-  type Value,
-  writePointer,
-} from '@golden/core';
+import { completedRecord, documentName, type JsonRecord, type RecordType, toText, writePointer } from '@golden/core';
 import type { DocumentRow } from '../db/schema.ts';
 import { type Documents, folderField, foldersOf, nameField, nothingFilledIn } from './documents.ts';
 import { type DocumentKind, documentPlaces, kindAt } from './kinds.ts';
@@ -74,8 +65,7 @@ const described = ({ name, ending, fields, ours }: DocumentKind): RecordType => 
     ...fields,
     ...readOnlyFields,
   ],
-  can: { list: false, find: true, create: true, update: true, readBack: true },
-  findBy: [nameField.path],
+  can: { list: false, find: false, create: true, update: true, readBack: true },
   document: { name: nameField.path, ...(ours && { ours }) },
 });
 
@@ -123,10 +113,8 @@ class DocumentConnector implements Connector {
     return { id, record: this.recordOf(row) };
   }
 
-  async find(path: readonly string[], { value }: { readonly value: Value }): Promise<readonly Found[]> {
-    const kind = await this.kind(path);
-    const rows = await this.parts.documents().named(this.folder, kind, toText(value));
-    return rows.map((row) => ({ id: row.token, record: this.recordOf(row) }));
+  async find(): Promise<never> {
+    throw new Refused('Documents aren’t searched: each is known by the record that it was made for.');
   }
 
   async create({ write, token }: WriteRequest): Promise<Written> {

@@ -28,7 +28,6 @@ import {
   sameName,
   toText,
 } from '@golden/core';
-import { sql } from 'kysely';
 import { Piscina } from 'piscina';
 import { type ByteStore, hashOf } from '../arrivals/byte-store.ts';
 import type { Attachments } from '../attachments.ts';
@@ -68,9 +67,6 @@ export interface DocumentOrder {
 /** Where a record says how its document is called, and in which folder below it lies. */
 export const nameField = { path: '/$name', label: 'file name', type: 'text', required: true } as const;
 export const folderField = { path: '/$folder', label: 'folder', type: 'text' } as const;
-
-/** How a document was called when it was ordered; there is an index over just this. */
-const calledIn = sql<string>`json_extract(given, '$."$name"')`;
 
 /** So many documents at most wait for the thread. */
 const mostWaiting = 10_000;
@@ -194,19 +190,6 @@ export class Documents {
   private async swap(path: string, content: Uint8Array): Promise<void> {
     await makeFolder(dirname(path));
     await asFolderFault(dirname(path), () => swapWhole(path, content));
-  }
-
-  /** The documents of a kind that were called so, in a folder and those below it; the oldest first. */
-  async named(folder: string, { template }: DocumentKind, name: string): Promise<DocumentRow[]> {
-    const rows = await this.parts.db
-      .selectFrom('document')
-      .selectAll()
-      .where(calledIn, '=', name)
-      .where('template_id', '=', template)
-      .where('made_at', 'is not', null)
-      .orderBy('at')
-      .execute();
-    return rows.filter((row) => row.folder === folder || row.folder.startsWith(join(folder, '/')));
   }
 
   private async noteMade(token: string): Promise<DocumentRow> {

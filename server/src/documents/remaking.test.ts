@@ -19,7 +19,7 @@ const textOf = async (name: string): Promise<string> =>
 
 const again: Partial<WriteStep> = {
   mode: 'create_or_update',
-  key: '/$name',
+  ladder: { rungs: [], atNone: 'create', atUnclear: 'ask', remembers: 'start' },
   empties: 'all',
   firstDifference: 'source',
 };
@@ -54,6 +54,15 @@ test('made again, a document says what its record says now, under its name; one 
   const id = await twoNotes(again);
   const other = readFileSync(file('Note ada2@clay.example.docx'));
   change('Adaline');
+  // Rehearsed, one would be made again and the other is the same; nothing is made.
+  await around.services.engine.rehearse(id, 'all');
+  await around.services.engine.rehearsals.wait(id);
+  const rehearsed = await around.services.db.selectFrom('rehearsal').select(['state', 'message']).execute();
+  expect(rehearsed).toEqual([{ state: 'done', message: null }]);
+  const seen = await around.services.db.selectFrom('rehearsal_item').select(['state', 'item_state']).execute();
+  expect(seen.map(({ state }) => state)).toEqual(['delivered', 'delivered']);
+  expect(seen.map(({ item_state }) => /"outcome":"(\w+)"/.exec(item_state)?.[1]).sort()).toEqual(['changed', 'same']);
+  expect(await textOf('Note ada1@clay.example.docx')).toContain('Dear Ada 1,');
   await checkNow(around.services, id);
   expect(there()).toHaveLength(2);
   expect(await textOf('Note ada1@clay.example.docx')).toContain('Dear Adaline,');
@@ -62,6 +71,21 @@ test('made again, a document says what its record says now, under its name; one 
   const all = await states(id);
   await around.services.engine.takeBack(all.at(-1)?.item ?? '');
   expect(await textOf('Note ada1@clay.example.docx')).toContain('Dear Ada 1,');
+});
+
+test('records that are called the same have a document each, and a change goes to its own, made anew where it was taken away', async () => {
+  first = around.world.shop.store.add(customer({ first_name: 'Ada', email: 'ada1@clay.example' })).id;
+  around.world.shop.store.add(customer({ first_name: 'Ada', email: 'ada2@clay.example' }));
+  const mapping = { '/remark': textFilling({ ref: '/last_name' }) };
+  const id = await notesWorkflow(around, { mapping, step: again, start: { on: 'added_or_changed' } });
+  await goLive(around.services, id);
+  expect(there()).toEqual(['Note Ada (2).docx', 'Note Ada.docx']);
+  around.world.shop.store.change(first, { last_name: 'Lovelace' });
+  await checkNow(around.services, id);
+  expect(there()).toHaveLength(2);
+  expect(await textOf('Note Ada.docx')).toContain('Lovelace');
+  expect(await textOf('Note Ada (2).docx')).not.toContain('Lovelace');
+  expect(await textOf('Note Ada (2).docx')).toContain('ada2@clay.example');
 });
 
 test('beside it, a new one is numbered and the old one stays', async () => {

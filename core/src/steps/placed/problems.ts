@@ -80,6 +80,8 @@ const innerRefs = (filling: Filling): Ref[] => (filling.kind === 'lines' ? [] : 
 /** Ways that nothing is known for, or that look at fields which are no more. */
 export function ladderProblems(step: PlacedStep, ladder: Ladder): ReadinessProblem[] {
   const fields = step.target?.described.fields ?? [];
+  // A document is found again by the record that it was made for.
+  if (step.target?.described.document && ladder.remembers === 'start') return [];
   if (ladder.rungs.length === 0) return [blocks(step.id, 'Choose how the record is matched: add a way.')];
   return ladder.rungs.flatMap((rung, at): ReadinessProblem[] => {
     const paths = pathsOfRung(rung);

@@ -45,7 +45,7 @@ export function HowItIsWritten({ step, target, samples, children }: HowProps) {
     <div className="border-b border-line-1 px-5 py-1.5">
       <div className="flex flex-wrap items-center gap-x-2 gap-y-1.5">
         <ModeChoice step={step} target={target} onChange={change} />
-        {step.mode === 'create_or_update' && step.ladder && (
+        {step.mode === 'create_or_update' && step.ladder && !described.document && (
           <Button
             look="quiet"
             aria-expanded={isLadder}
@@ -94,7 +94,7 @@ export function HowItIsWritten({ step, target, samples, children }: HowProps) {
           </Button>
         )}
       </div>
-      {step.ladder && step.mode === 'create_or_update' && isLadder && (
+      {step.ladder && step.mode === 'create_or_update' && isLadder && !described.document && (
         <div className="mt-2 max-h-[46vh] overflow-y-auto border-t border-line-2 pt-2">
           <LadderEditor
             step={step}
@@ -162,7 +162,7 @@ function ModeChoice({
       <Select
         aria-label="How documents are made"
         value={step.mode === 'append' ? 'append' : step.otherwise === 'ask' ? 'ask' : 'again'}
-        onChange={(event) => onChange(remakingOf(event.target.value, described.document?.name))}
+        onChange={(event) => onChange(remakingOf(event.target.value))}
         choices={[
           { value: 'append', label: 'a new one each time; one of the same name is numbered' },
           { value: 'again', label: 'made again where its record has changed' },
@@ -196,12 +196,20 @@ function ModeChoice({
   );
 }
 
-/** What becomes of documents whose records change: they are known by their names, and hold all that is said now. */
-function remakingOf(value: string, name: string | undefined): Partial<WriteStep> {
+/** A document is found again by the record that it was made for, by nothing else: two may be called the same. */
+const ownDocument: NonNullable<WriteStep['ladder']> = {
+  rungs: [],
+  atNone: 'create',
+  atUnclear: 'ask',
+  remembers: 'start',
+};
+
+/** What becomes of documents whose records change: each belongs to its record, and holds all that is said now. */
+function remakingOf(value: string): Partial<WriteStep> {
   if (value === 'append')
-    return { mode: 'append', key: undefined, empties: undefined, firstDifference: undefined, otherwise: undefined };
+    return { mode: 'append', ladder: undefined, empties: undefined, firstDifference: undefined, otherwise: undefined };
   const otherwise = value === 'ask' ? ('ask' as const) : undefined;
-  return { mode: 'create_or_update', key: name, empties: 'all', firstDifference: 'source', otherwise };
+  return { mode: 'create_or_update', ladder: ownDocument, empties: 'all', firstDifference: 'source', otherwise };
 }
 
 /** A write in another mode; the ways that were there before come back with it. */

@@ -15,6 +15,8 @@ import { useSignIn } from './use-sign-in.ts';
 interface ConnectProps {
   /** The app to connect; chosen from the list when absent. */
   readonly app?: App | undefined;
+  /** Where records are taken from: apps that nothing is read from aren't offered. */
+  readonly isFrom?: boolean;
   readonly isOpen: boolean;
   readonly onClose: () => void;
   /** Called with a connection that works. */
@@ -22,8 +24,9 @@ interface ConnectProps {
 }
 
 /** Connects an app in the middle of what one is doing, and comes back to it. */
-export function ConnectDrawer({ app: given, isOpen, onClose, onConnected }: ConnectProps) {
-  const apps = useApps().data ?? [];
+export function ConnectDrawer({ app: given, isFrom = false, isOpen, onClose, onConnected }: ConnectProps) {
+  const all = useApps().data ?? [];
+  const apps = isFrom ? all.filter(({ takesTemplates }) => !takesTemplates) : all;
   const [chosen, setApp] = useState<App>();
   const app = chosen ?? given;
   const [way, setWay] = useState<SignInWay>('key');

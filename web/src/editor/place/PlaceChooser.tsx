@@ -120,6 +120,7 @@ export function PlaceChooser({ purpose, place, connections, onChoose }: ChooserP
         }}
       />
       <ConnectDrawer
+        isFrom={purpose === 'from'}
         isOpen={isConnecting}
         onClose={() => setConnecting(false)}
         onConnected={(made) => chooseConnection(made.id)}

@@ -105,7 +105,7 @@ export function PlacePicker({ purpose, connections, chosen, columns, source, onC
         ))}
       </ul>
       {connections.some(({ app }) => !ownApps.includes(app)) && open.length === 0 && (
-        <AnotherAccount onConnected={setConnection} />
+        <AnotherAccount isFrom={purpose === 'from'} onConnected={setConnection} />
       )}
       <ConnectDrawer
         app={connecting}
@@ -117,14 +117,19 @@ export function PlacePicker({ purpose, connections, chosen, columns, source, onC
   );
 }
 
-function AnotherAccount({ onConnected }: { readonly onConnected: (connection: Connection) => void }) {
+interface AnotherProps {
+  readonly isFrom: boolean;
+  readonly onConnected: (connection: Connection) => void;
+}
+
+function AnotherAccount({ isFrom, onConnected }: AnotherProps) {
   const [isOpen, setOpen] = useState(false);
   return (
     <>
       <Button look="quiet" className="mt-1" icon={<Plug size={14} />} onClick={() => setOpen(true)}>
         Connect another account
       </Button>
-      <ConnectDrawer isOpen={isOpen} onClose={() => setOpen(false)} onConnected={onConnected} />
+      <ConnectDrawer isFrom={isFrom} isOpen={isOpen} onClose={() => setOpen(false)} onConnected={onConnected} />
     </>
   );
 }
