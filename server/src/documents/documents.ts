@@ -132,9 +132,7 @@ export class Documents {
           given: order.name,
         },
       ]);
-    const made = await this.make(await this.ask(order));
-    const [problem] = made.problems;
-    if (problem !== undefined) throw new Refused(made.problems.join(' '), valuesWith(made.letters ?? [], order));
+    const made = await this.makeFit(order);
     const hash = await bytes.put(made.bytes);
     const into = join(folder, ...foldersOf(order.below));
     await makeFolder(into);
@@ -160,8 +158,7 @@ export class Documents {
     const { bytes, commits, seams } = this.parts;
     const row = await this.row(token);
     if (!row) throw new NotThere('There is no such document any more.');
-    const made = await this.make(await this.ask(order));
-    if (made.problems.length > 0) throw new Refused(made.problems.join(' '), valuesWith(made.letters ?? [], order));
+    const made = await this.makeFit(order);
     const hash = await bytes.put(made.bytes);
     const path = join(row.folder, row.name);
     const there = await readFile(path).catch(() => undefined);
@@ -185,6 +182,13 @@ export class Documents {
         .returningAll()
         .executeTakeFirstOrThrow(),
     );
+  }
+
+  /** The document of an order that may go out. @throws Refused with all that keeps it from that */
+  private async makeFit(order: DocumentOrder): Promise<PreviewedDocument> {
+    const made = await this.make(await this.ask(order));
+    if (made.problems.length > 0) throw new Refused(made.problems.join(' '), valuesWith(made.letters ?? [], order));
+    return made;
   }
 
   private async swap(path: string, content: Uint8Array): Promise<void> {

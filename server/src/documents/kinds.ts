@@ -2,7 +2,7 @@ import { NotThere, type PlaceChoice } from '@golden/connectors';
 import { BadPlaceholder, type Field } from '@golden/core';
 import { type FormatId, formats, isFormat } from './formats/index.ts';
 import { tableMaker } from './formats/table.ts';
-import type { DocumentEnding, DocumentMaker } from './maker.ts';
+import type { DocumentEnding } from './maker.ts';
 import { officeProgram } from './office.ts';
 import { type DocumentTemplates, readPageJson, type TemplateEdition } from './templates.ts';
 
@@ -49,7 +49,7 @@ export const kindOf = (edition: TemplateEdition): DocumentKind => ({
 export async function kindAt(templates: DocumentTemplates, place: string): Promise<DocumentKind> {
   const format = place.startsWith(formatMark) ? place.slice(formatMark.length) : undefined;
   if (format !== undefined && isFormat(format)) {
-    const { name, maker } = formats[format] as { readonly name: string; readonly maker: DocumentMaker };
+    const { name, maker } = formats[format];
     return {
       template: place,
       edition: 0,

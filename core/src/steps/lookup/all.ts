@@ -13,10 +13,10 @@ import type { LookupStep } from './schema.ts';
 // A lookup that lists all records of a place which hold a value: the invoices of a customer, the places of a course.
 
 /** So many belong to one record at most: what is listed is kept with it. */
-export const mostListed = 1000;
+const mostListed = 1000;
 
-export const recordsPath = '/records';
-export const countPath = '/count';
+const recordsPath = '/records';
+const countPath = '/count';
 
 type AllOf = NonNullable<LookupStep['all']>;
 

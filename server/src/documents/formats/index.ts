@@ -3,13 +3,20 @@ import { cardMaker } from './card.ts';
 import { entryMaker } from './entry.ts';
 import { invoiceMaker } from './invoice.ts';
 
+interface Format {
+  readonly name: string;
+  /** The standard, as the list of places names it. */
+  readonly remark: string;
+  readonly maker: DocumentMaker;
+}
+
+export type FormatId = 'invoice' | 'card' | 'entry';
+
 /** Open formats, which need no template. */
-export const formats = {
+export const formats: Readonly<Record<FormatId, Format>> = {
   invoice: { name: 'Electronic invoice', remark: 'UBL 2.1, EN 16931', maker: invoiceMaker },
   card: { name: 'Contact card', remark: 'vCard', maker: cardMaker },
   entry: { name: 'Calendar entry', remark: 'iCalendar', maker: entryMaker },
-} as const satisfies Record<string, { readonly name: string; readonly remark: string; readonly maker: DocumentMaker }>;
-
-export type FormatId = keyof typeof formats;
+};
 
 export const isFormat = (id: string): id is FormatId => Object.hasOwn(formats, id);

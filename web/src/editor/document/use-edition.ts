@@ -4,6 +4,7 @@ import { call } from '../../api/client.ts';
 import { useDocumentTemplates } from '../../api/queries.ts';
 import { useEditor } from '../draft/context.tsx';
 import { withStep } from '../draft/edits.ts';
+import { editionPlace, readEditionPlace } from './edition-place.ts';
 
 /** The edition of a template that a sentence makes its documents by. */
 export interface EditionInUse {
@@ -18,20 +19,21 @@ export interface EditionInUse {
 
 /** The template of a place that makes documents; undefined for any other place, and for a template that was taken away. */
 export function useEdition(target: Place): EditionInUse | undefined {
-  const [id, number] = (target.path[0] ?? '').split('@');
+  const place = readEditionPlace(target.path[0]);
   const { data = [] } = useDocumentTemplates();
-  const view = target.described.document && data.find((one) => one.id === id);
-  if (!view) return undefined;
+  const view = target.described.document && data.find((one) => one.id === place?.template);
+  if (!view || !place) return undefined;
   const { name, edition: newest, at, ending } = view;
-  return { template: view.id, name, number: Number(number), newest, at, isPage: ending === '.pdf' };
+  return { template: view.id, name, number: place.number, newest, at, isPage: ending === '.pdf' };
 }
 
-/** Makes a sentence's documents by another edition of its template; what is filled stays filled by its name. */
+/** Makes a sentence's documents by another edition of its template, in the same form; what is filled stays filled by its name. */
 export function useTakeEdition(step: WriteStep, target: Place): (template: string, edition: number) => Promise<void> {
   const { draft } = useEditor();
+  const form = readEditionPlace(target.path[0])?.form ?? '';
   return useCallback(
     async (template, edition) => {
-      const path = [`${template}@${edition}`];
+      const path = [editionPlace({ template, number: edition, form })];
       const { described } = await call('GET /api/connections/:id/place', {
         params: { id: target.connection },
         query: { path },
@@ -46,6 +48,6 @@ export function useTakeEdition(step: WriteStep, target: Place): (template: strin
         ),
       );
     },
-    [draft, step.id, target.connection],
+    [draft, step.id, target.connection, form],
   );
 }

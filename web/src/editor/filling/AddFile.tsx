@@ -3,8 +3,8 @@ import { useQueryClient } from '@tanstack/react-query';
 import { Paperclip } from 'lucide-react';
 import { call } from '../../api/client.ts';
 import { useAction } from '../../api/queries.ts';
-import { asBase64 } from '../../parts/bytes.ts';
 import { ChooseFile } from '../../parts/ChooseFile.tsx';
+import { keepFile } from '../../parts/keep-file.ts';
 import { useEditor } from '../draft/context.tsx';
 import { withFilling, withStep } from '../draft/edits.ts';
 
@@ -19,9 +19,7 @@ export function AddFile({ step, target, field }: AddProps) {
   const { draft } = useEditor();
   const client = useQueryClient();
   const add = useAction(async (file: File) => {
-    const { name } = await call('POST /api/attachments', {
-      body: { name: file.name, mediaType: file.type, bytes: await asBase64(file) },
-    });
+    const name = await keepFile(file);
     const { connection, path } = target;
     const { described } = await client.fetchQuery({
       queryKey: ['place', connection, ...path],

@@ -1,10 +1,9 @@
 import type { PageBlock } from '@golden/core';
 import { Image } from 'lucide-react';
-import { call } from '../../../api/client.ts';
 import { useAction, useAttachments } from '../../../api/queries.ts';
-import { asBase64 } from '../../../parts/bytes.ts';
 import { ChooseFile } from '../../../parts/ChooseFile.tsx';
 import { inputLook, Select } from '../../../parts/Field.tsx';
+import { keepFile } from '../../../parts/keep-file.ts';
 
 type Picture = Extract<PageBlock, { kind: 'picture' }>;
 
@@ -18,10 +17,7 @@ interface PictureProps {
 export function PictureFields({ block, label, onChange }: PictureProps) {
   const kept = (useAttachments().data ?? []).map(({ name }) => name).filter((name) => /\.(png|jpe?g)$/i.test(name));
   const add = useAction(async (file: File) => {
-    const { name } = await call('POST /api/attachments', {
-      body: { name: file.name, mediaType: file.type, bytes: await asBase64(file) },
-    });
-    onChange({ ...block, file: name });
+    onChange({ ...block, file: await keepFile(file) });
   });
   const names = block.file === '' || kept.includes(block.file) ? kept : [block.file, ...kept];
   return (
