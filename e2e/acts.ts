@@ -35,7 +35,7 @@ export async function putAway(page: Page): Promise<void> {
   await expect(async () => {
     await page.keyboard.press('Escape');
     await expect(page.getByRole('dialog')).toBeHidden({ timeout: 3000 });
-  }).toPass();
+  }).toPass({ timeout: 90_000 });
 }
 
 /** One question to the product's own interface. */

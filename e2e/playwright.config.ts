@@ -13,6 +13,8 @@ export default defineConfig({
   // Far beyond what a busy machine takes: they end what hangs, and judge nothing.
   timeout: 600_000,
   expect: { timeout: 90_000 },
+  // A browser that stops answering is started anew, once; what passes only then is told as flaky.
+  retries: 1,
   workers: 2,
   fullyParallel: false,
   reporter: process.env['GOLDEN_E2E_JSON']

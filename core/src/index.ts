@@ -49,6 +49,7 @@ export * from './mapping/tidy.ts';
 export * from './matching/index.ts';
 export * from './messages/message-parts.ts';
 export * from './questions/question.ts';
+export * from './reconcile/index.ts';
 export * from './run/advance.ts';
 export * from './run/alike.ts';
 export * from './run/assumed.ts';

@@ -11,6 +11,7 @@ const commands: Readonly<Record<string, Command>> = {
   formula: async (args) => (await import('./cli/formula.ts')).formulaCommand([...args], new Date().toISOString()),
   duplicates: async (args) => (await import('./cli/matching.ts')).duplicatesCommand(args),
   match: async (args) => (await import('./cli/matching.ts')).matchCommand(args),
+  reconcile: async (args) => (await import('./cli/reconcile.ts')).reconcileCommand(args),
   rows: async (args) => (await import('./cli/workbook.ts')).rowsCommand(args),
   append: async (args) => (await import('./cli/workbook.ts')).appendCommand(args),
   document: async (args) => (await import('./cli/document.ts')).documentCommand(args),
@@ -22,6 +23,7 @@ const help = `golden                       serves a data folder: golden --data F
 golden formula '<formula>'    works a formula out
 golden duplicates FILE        finds the duplicates in a CSV file
 golden match LEFT RIGHT       finds who is whom in two CSV files
+golden reconcile LEFT RIGHT   what differs between two files, what is missing, what is doubled
 golden rows FILE              the rows of a workbook, a line of JSON each
 golden append FILE            puts rows below the last one of a workbook
 golden document TEMPLATE       makes a document for each record

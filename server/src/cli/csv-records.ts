@@ -53,7 +53,7 @@ export async function readHead(path: string, most = 2000): Promise<CsvHead> {
 export async function readRows(path: string, width: number, row: (cells: string[]) => void): Promise<void> {
   let isHeader = true;
   await streamRows(path, Number.POSITIVE_INFINITY, (cells) => {
-    if (!isHeader) row(Array.from({ length: width }, (_, at) => cells[at] ?? ''));
+    if (!isHeader) row(cells.length === width ? cells : Array.from({ length: width }, (_, at) => cells[at] ?? ''));
     isHeader = false;
   });
 }

@@ -4,6 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { gunzipSync } from 'node:zlib';
 import SQLite from 'better-sqlite3';
+import ExcelJS from 'exceljs';
 import { backupCommand } from './backup.ts';
 
 const entry = join(process.env['GOLDEN_TEST_PROGRAMS'] ?? '', 'golden.mjs');
@@ -30,7 +31,7 @@ test('each command is listed by help; an unknown one lists them and fails; a for
     golden('formula', '-2^2'),
   ]);
   expect(dashed).toEqual(help);
-  for (const command of ['formula', 'duplicates', 'match', 'rows', 'append', 'document', 'backup', 'help'])
+  for (const command of ['formula', 'duplicates', 'match', 'reconcile', 'rows', 'append', 'document', 'backup', 'help'])
     expect(help.out).toMatch(new RegExp(`^golden ${command}`, 'm'));
   expect(help.code).toBe(0);
   expect(unknown).toMatchObject({ code: 2, out: '' });
@@ -170,4 +171,104 @@ test('document makes one a record, by a template or a page; run again it makes n
   expect(both).toMatchObject({ code: 2, error: expect.stringContaining('Name one template') });
   expect(none).toMatchObject({ code: 1, error: expect.stringContaining('There is no such file.') });
   expect(broken).toMatchObject({ code: 1, error: expect.stringContaining('This is no DOCX document') });
+});
+
+test('two files are reconciled: what differs by field, what is missing on each side, what is doubled; both sides add up', async () => {
+  const [left, right, out] = ['left.csv', 'right.csv', 'out/differences.csv'].map((name) => join(folder, name)) as [
+    string,
+    string,
+    string,
+  ];
+  const row = (id: string, name: string, phone: string, note: string): string => `${id},"${name}",${phone},${note}`;
+  const rows = Array.from({ length: 300 }, (_, at) => row(String(at), `Firm ${at}, Ltd`, '+44 1632 960771', 'plain'));
+  writeFileSync(left, ['id,name,phone,note', ...rows, row('300', '=1+1', '', 'x'), ',no key,,'].join('\n'));
+  const there = rows.filter((_, at) => at % 30 !== 7);
+  there[0] = row('0', 'FIRM 0, LTD', '+44 1632 960772', 'plain');
+  // The columns in another order, and one that the other file hasn't.
+  writeFileSync(
+    right,
+    [
+      'note,phone,name,id,since',
+      ...[...there, rows[5] as string, row('300', 'two', '', 'x'), row('new', 'New', '', '')]
+        .reverse()
+        .map((line) => line.replace(/^(.*),("[^"]*"),([^,]*),([^,]*)$/, '$4,$3,$2,$1,2026')),
+    ].join('\n'),
+  );
+  const done = await golden('reconcile', left, right, '--key', 'id', '--out', out);
+  expect(done).toMatchObject({ code: 0, error: '' });
+  const told = JSON.parse(done.out);
+  expect(told).toMatchObject({
+    left: 302,
+    right: 293,
+    agree: 288,
+    differ: 2,
+    onlyLeft: 11,
+    onlyRight: 1,
+    doubled: 1,
+    doubledLeft: 1,
+    doubledRight: 2,
+    withoutKey: 1,
+    fields: ['name', 'phone', 'note'],
+  });
+  expect(typeof told.seconds).toBe('number');
+  expect(told.agree + told.differ + told.onlyLeft + told.doubledLeft).toBe(told.left);
+  expect(told.agree + told.differ + told.onlyRight + told.doubledRight).toBe(told.right);
+  const lines = readFileSync(out, 'utf8').trim().split('\n');
+  expect(lines.slice(0, 5)).toEqual([
+    'key,kind,field,left,right',
+    '0,differ,name,"Firm 0, Ltd","FIRM 0, LTD"',
+    '0,differ,phone,+44 1632 960771,+44 1632 960772',
+    "300,differ,name,'=1+1,two",
+    '7,onlyLeft,,,',
+  ]);
+  expect(lines.slice(-3)).toEqual([',onlyLeft,,,', 'new,onlyRight,,,', '5,doubled,,1,2']);
+  // Only the chosen fields, and capitals don't count.
+  const some = await golden(
+    'reconcile',
+    left,
+    right,
+    '--key',
+    'id',
+    '--fields',
+    'name',
+    '--equal',
+    'case',
+    '--out',
+    out,
+  );
+  expect(JSON.parse(some.out)).toMatchObject({ agree: 289, differ: 1 });
+});
+
+test('a workbook is reconciled with a list; what is wrong is said with what to do', async () => {
+  const [book, list, out] = ['book.xlsx', 'list.csv', 'out.csv'].map((name) => join(folder, name)) as [
+    string,
+    string,
+    string,
+  ];
+  const workbook = new ExcelJS.Workbook();
+  workbook.addWorksheet('One').addRows([
+    ['id', 'price'],
+    [1, 12.5],
+    [2, 7],
+  ]);
+  await workbook.xlsx.writeFile(book);
+  writeFileSync(list, 'id,price\n1,12.50\n2,8\n');
+  const done = await golden('reconcile', book, list, '--key', 'id', '--equal', 'number', '--out', out);
+  expect(JSON.parse(done.out)).toMatchObject({ left: 2, right: 2, agree: 1, differ: 1, onlyLeft: 0, onlyRight: 0 });
+  expect(readFileSync(out, 'utf8')).toContain('2,differ,price,7,8');
+  const [noKey, noField, noOut, noFile, noWay] = await Promise.all([
+    golden('reconcile', book, list, '--key', 'number', '--out', out),
+    golden('reconcile', book, list, '--key', 'id', '--fields', 'cost', '--out', out),
+    golden('reconcile', book, list, '--key', 'id'),
+    golden('reconcile', book, join(folder, 'none.csv'), '--key', 'id', '--out', out),
+    golden('reconcile', book, list, '--key', 'id', '--equal', 'about', '--out', out),
+  ]);
+  expect(noKey).toMatchObject({
+    code: 1,
+    error: expect.stringContaining('has no column "number". Its columns are "id"'),
+  });
+  expect(noField.error).toContain('has no column "cost"');
+  expect(noOut).toMatchObject({ code: 2, error: expect.stringContaining('Say with --out') });
+  expect(noFile.error).toContain('There is no file');
+  expect(noWay.error).toContain('--equal is one of exact, spaces');
 });

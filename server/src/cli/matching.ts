@@ -1,6 +1,4 @@
 import { existsSync, readFileSync } from 'node:fs';
-import { mkdir, open } from 'node:fs/promises';
-import { dirname, resolve } from 'node:path';
 import { performance } from 'node:perf_hooks';
 import { parseArgs } from 'node:util';
 import {
@@ -8,7 +6,6 @@ import {
   type DecidedPair,
   FieldKindSchema,
   findDuplicates,
-  harmless,
   type MatchField,
   MatchTable,
   matchTables,
@@ -19,9 +16,9 @@ import {
   type WeighedPair,
   type Zones,
 } from '@golden/core';
-import Papa from 'papaparse';
 import { type CsvHead, readHead, readRows, UnusableFile } from './csv-records.ts';
 import type { CommandResult } from './formula.ts';
+import { writeCsv } from './write-csv.ts';
 
 const duplicatesUsage =
   'golden duplicates people.csv [--key rec_id] [--truth truth.csv] [--kinds kinds.json] --out pairs.csv [--clusters clusters.csv]';
@@ -115,24 +112,6 @@ class Ids {
   /** No more come. */
   complete(): void {
     this.seen = new Set();
-  }
-}
-
-/** Writes a CSV file row by row, so that a large one needs no memory. */
-async function writeCsv(path: string, header: readonly string[], rows: Iterable<readonly unknown[]>): Promise<void> {
-  await mkdir(dirname(resolve(path)), { recursive: true });
-  const file = await open(path, 'w');
-  try {
-    let part: unknown[][] = [[...header]];
-    for (const row of rows) {
-      part.push(row.map((cell) => (typeof cell === 'string' ? harmless(cell) : cell)));
-      if (part.length < 5000) continue;
-      await file.write(`${Papa.unparse(part, { newline: '\n' })}\n`);
-      part = [];
-    }
-    if (part.length > 0) await file.write(`${Papa.unparse(part, { newline: '\n' })}\n`);
-  } finally {
-    await file.close();
   }
 }
 

@@ -61,6 +61,18 @@ export async function rowsCommand(args: readonly string[]): Promise<CommandResul
   });
 }
 
+/** The first tab of a workbook as texts: the names of its columns, and its rows as often as they are asked for. @throws UnreadableWorkbook */
+export async function workbookRows(
+  path: string,
+): Promise<{ columns: readonly string[]; rows: () => Iterable<readonly string[]> }> {
+  const { sheet } = await opened(path, undefined, 'rows');
+  const columns = sheet.columns.map(({ name }) => name);
+  function* rows(): Generator<readonly string[]> {
+    for (const { record } of sheet.rows) yield columns.map((column) => toText(record[column]));
+  }
+  return { columns, rows };
+}
+
 function* recordLines(rows: Book['sheets'][number]['rows']): Generator<string> {
   for (const { record } of rows) yield JSON.stringify(record);
 }

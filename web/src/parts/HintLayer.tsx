@@ -25,7 +25,7 @@ function textOf(element: HTMLElement): string | undefined {
 }
 
 /**
- * The hints of the whole page: whatever carries `data-hint` says it when the pointer rests on it, when the
+ * The hints of the whole page: whatever carries `data-hint` says it when the pointer comes to rest on it, when the
  * keyboard comes to it, and when a finger taps it. Escape puts it away, and nothing else then (WCAG 2.2, 1.4.13).
  * It takes part in nothing that dialogs do with the focus: a dialog keeps the Tab key while a hint shows.
  */
@@ -34,6 +34,10 @@ export function HintLayer() {
   const current = useRef<HTMLElement>(undefined);
   useEffect(() => {
     let timer: ReturnType<typeof setTimeout> | undefined;
+    let place: string | undefined;
+    const note = (event: PointerEvent): void => {
+      place = `${event.clientX} ${event.clientY}`;
+    };
     const hide = (): void => {
       clearTimeout(timer);
       current.current?.removeAttribute('aria-describedby');
@@ -50,10 +54,14 @@ export function HintLayer() {
     };
     const onOver = (event: PointerEvent): void => {
       if (event.pointerType !== 'mouse') return;
+      // Where the pointer stayed and the page moved beneath it, nobody pointed at anything: a hint that came then
+      // would take the next Escape from whoever wants to close what is open.
+      const before = place;
+      note(event);
       const element = hinted(event.target);
       if (element === current.current) return;
       hide();
-      if (element) timer = setTimeout(() => show(element), rest);
+      if (element && place !== before) timer = setTimeout(() => show(element), rest);
     };
     const onFocus = (event: FocusEvent): void => {
       const element = hinted(event.target);
@@ -64,6 +72,7 @@ export function HintLayer() {
     };
     const onTap = (event: PointerEvent): void => {
       if (event.pointerType === 'mouse') {
+        note(event);
         hide();
         return;
       }
@@ -77,6 +86,7 @@ export function HintLayer() {
       hide();
     };
     document.addEventListener('pointerover', onOver);
+    document.addEventListener('pointermove', note);
     document.addEventListener('focusin', onFocus);
     document.addEventListener('focusout', hide);
     document.addEventListener('pointerdown', onTap);
@@ -86,6 +96,7 @@ export function HintLayer() {
     return () => {
       hide();
       document.removeEventListener('pointerover', onOver);
+      document.removeEventListener('pointermove', note);
       document.removeEventListener('focusin', onFocus);
       document.removeEventListener('focusout', hide);
       document.removeEventListener('pointerdown', onTap);

@@ -1,6 +1,6 @@
 /** @jest-environment jsdom */
 import { balanceOf, type Field } from '@golden/core';
-import { screen, within } from '@testing-library/react';
+import { act, screen, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { SentAndRead } from '../steps/placed/SentAndRead.tsx';
 import { show } from '../testing/screen.tsx';
@@ -141,4 +141,33 @@ test('a drawer keeps the Tab key while a hint shows; Escape puts the hint away f
   expect(isOpen).toBe(true);
   await user.keyboard('{Escape}');
   expect(isOpen).toBe(false);
+});
+
+test('a hint comes to what the pointer is moved to, not to what moves beneath the pointer', () => {
+  jest.useFakeTimers();
+  show(
+    <>
+      <button type="button" data-hint="Switch it off, but keep it">
+        On
+      </button>
+      <HintLayer />
+    </>,
+  );
+  const button = screen.getByRole('button');
+  const over = (target: Element, clientX: number): void => {
+    // jsdom has no pointer events; a mouse event under that name carries the same.
+    const event = new MouseEvent('pointerover', { bubbles: true, clientX });
+    act(() => {
+      target.dispatchEvent(Object.assign(event, { pointerType: 'mouse' }));
+      jest.runOnlyPendingTimers();
+    });
+  };
+  over(document.body, 40);
+  // The page is laid out anew; the pointer is where it was.
+  over(button, 40);
+  expect(screen.queryByRole('tooltip')).toBeNull();
+  over(document.body, 90);
+  over(button, 41);
+  expect(screen.getByRole('tooltip').textContent).toBe('Switch it off, but keep it');
+  jest.useRealTimers();
 });
