@@ -34,6 +34,7 @@ export { conceptOf, nameLikeness, nameWords } from './mapping/concepts.ts';
 export * from './mapping/convert.ts';
 export * from './mapping/evaluation-context.ts';
 export * from './mapping/filling.ts';
+export { fillingWords } from './mapping/filling-text.ts';
 export { fieldsInLetter, letterNames, letterOf, partsOfLetter, unknownInLetter } from './mapping/letter.ts';
 export * from './mapping/map-record.ts';
 export { totalRoleOf } from './mapping/money-roles.ts';

@@ -1,6 +1,15 @@
 /** Something a screen may be showing has changed. */
 export interface ChangeEvent {
-  readonly topic: 'door' | 'workflow' | 'run' | 'item' | 'rehearsal' | 'connection' | 'duplicates' | 'workspace';
+  readonly topic:
+    | 'door'
+    | 'workflow'
+    | 'run'
+    | 'item'
+    | 'rehearsal'
+    | 'connection'
+    | 'duplicates'
+    | 'reconcile'
+    | 'workspace';
   readonly workflow?: string;
   readonly id?: string;
   /** For long work: how far it is. */

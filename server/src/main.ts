@@ -148,6 +148,7 @@ async function begin({
   engine,
   files,
   duplicates,
+  reconciles,
   backups,
   teller,
   askLetters,
@@ -166,6 +167,7 @@ async function begin({
   await files.resume().catch(tell);
   await engine.start().catch(tell);
   await duplicates.resume().catch(tell);
+  await reconciles.resume().catch(tell);
   backups.start();
   teller.start();
   askLetters.start();

@@ -42,6 +42,7 @@ import { Mirrors } from './matching/mirrors.ts';
 import { MatchingWorker } from './matching/worker-client.ts';
 import { Lists } from './onboarding/lists.ts';
 import { Practice, type PracticePrograms } from './onboarding/practice.ts';
+import { Reconciles } from './reconcile/reconciles.ts';
 import { realSeams, type Seams } from './seams.ts';
 import { Redaction } from './secrets/redaction.ts';
 import { Sealing } from './secrets/sealing.ts';
@@ -87,6 +88,7 @@ export interface Services {
   readonly worker: MatchingWorker;
   readonly merges: Merges;
   readonly duplicates: DuplicateSearches;
+  readonly reconciles: Reconciles;
   readonly ready: ReadyWorkflows;
   readonly backups: Backups;
   readonly teller: Teller;
@@ -222,6 +224,7 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
   const forms = new Forms({ db, commits, arrivals, bytes, seams, events, sealing, base: () => publicAddress.base() });
   const merges = new Merges(db, connections, mirrors, events, seams);
   const duplicates = new DuplicateSearches(db, connections, mirrors, merges, events, seams);
+  const reconciles = new Reconciles({ db, connections, workflows, mirrors, events, seams });
   const lists = new Lists(join(dirname(dataFile), 'lists'), connections);
   const practice = new Practice(
     join(dirname(dataFile), 'practice'),
@@ -278,6 +281,7 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     worker,
     merges,
     duplicates,
+    reconciles,
     apps,
     connections,
     signIns: new SignIns(apps, connections, seams),
@@ -306,6 +310,7 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
       await teller.stop();
       await askLetters.stop();
       await duplicates.stopAll();
+      await reconciles.stopAll();
       await engine.stop();
       await Promise.all([worker.stop(), documents.stop()]);
       await db.destroy();

@@ -10,6 +10,7 @@ import type { JsonRecord, Value } from '../values/value.ts';
 import { evaluationContextOf } from '../workflow/references.ts';
 import type { WorkflowVersion } from '../workflow/schema.ts';
 import { type Equality, formOf } from './equality.ts';
+import type { Rung } from './reconciler.ts';
 import { comparableFields, comparedWrite, type ReconcileSetting, stepsBefore } from './setting.ts';
 
 /** A record as a comparison looks at it: what stands in the compared fields, and the keys by which it is recognised. */
@@ -23,7 +24,7 @@ export interface Compared {
 }
 
 /** A field in which a pair differs. */
-export interface Difference {
+export interface FieldDifference {
   readonly path: Pointer;
   readonly label: string;
   readonly left: Value;
@@ -34,7 +35,7 @@ export interface Difference {
 export type MadeThere = Readonly<Record<Pointer, { readonly sent: Value; readonly read?: Value }>>;
 
 /** Compares records here with records there by a setting. The same record always comes to the same. */
-export class Comparison {
+export class RecordComparison {
   private readonly compared: readonly { readonly field: Field; readonly as: Equality }[];
   private readonly rungFields: readonly { readonly field: Field; readonly as: Equality }[];
   private readonly before: WorkflowVersion;
@@ -60,6 +61,7 @@ export class Comparison {
       const field = fieldAt(fields, path);
       return field ? [{ field, as: recognisedAs(field) }] : [];
     });
+    this.rungs = setting.rungs.filter(({ path }) => fieldAt(fields, path));
     const steps = stepsBefore(setting.content, write.id);
     this.before = { ...version, content: { ...setting.content, steps } };
     const needed = new Set([...this.compared, ...this.rungFields].map(({ field }) => field.path));
@@ -70,9 +72,8 @@ export class Comparison {
     );
   }
 
-  get rungs(): number {
-    return this.rungFields.length;
-  }
+  /** The ways by which records are recognised, as a reconciler takes them. */
+  readonly rungs: readonly Rung[];
 
   /** A record here; undefined where a condition leaves it out. */
   left(record: JsonRecord): Compared | undefined {
@@ -94,15 +95,17 @@ export class Comparison {
    * The fields in which a pair differs. One that holds there what the app itself made of the very value that it has
    * here doesn't differ.
    */
-  differences(left: Compared, right: Compared, made: MadeThere = {}): Difference[] {
+  differences(left: Compared, right: Compared, made: readonly MadeThere[] = []): FieldDifference[] {
     return this.compared.flatMap(({ field }, at) => {
       const { path, label, type } = field;
       if (left.forms[at] === right.forms[at]) return [];
       const [here, there] = [left.values[path] ?? null, right.values[path] ?? null];
       if (isSameValue(here, there, type)) return [];
-      const last = made[path];
-      if (last && 'read' in last && isSameValue(last.sent, here, type) && isSameValue(last.read, there, type))
-        return [];
+      const isOurOwn = made.some((sent) => {
+        const last = sent[path];
+        return last?.read !== undefined && isSameValue(last.sent, here, type) && isSameValue(last.read, there, type);
+      });
+      if (isOurOwn) return [];
       return [{ path, label, left: here, right: there }];
     });
   }

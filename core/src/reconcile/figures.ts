@@ -1,4 +1,4 @@
-import type { Group, Reconciled } from './reconciler.ts';
+import type { Reconciled, RecordGroup } from './reconciler.ts';
 
 /** How many records of each side came to what. Of the two sides, agree and differ are the same. */
 export interface ReconcileFigures {
@@ -18,7 +18,7 @@ export interface ReconcileFigures {
   readonly unclearRight: number;
 }
 
-const count = (groups: readonly Group[], side: keyof Group): number =>
+const count = (groups: readonly RecordGroup[], side: keyof RecordGroup): number =>
   groups.reduce((sum, group) => sum + group[side].length, 0);
 
 /** The figures of what was found. */

@@ -104,7 +104,7 @@ test('with one key it comes to what a plain script counts', () => {
       const keys = new Set([...left, ...right].map((one) => one.keys[0]).filter(Boolean));
       const expected = { agree: 0, differ: 0, onlyLeft: 0, onlyRight: 0, doubled: 0 };
       for (const key of keys) {
-        const [here, there] = [left, right].map((side) => side.filter((one) => one.keys[0] === key)) as [
+        const [here, there] = [left, right].map((side) => side.filter((one) => one.keys[0] === key)) as unknown as [
           Given[],
           Given[],
         ];

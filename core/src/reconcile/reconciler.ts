@@ -13,7 +13,7 @@ export interface Rung {
 }
 
 /** Records of the two sets that belong together, more than one of them on a side. */
-export interface Group {
+export interface RecordGroup {
   readonly left: readonly string[];
   readonly right: readonly string[];
 }
@@ -35,8 +35,8 @@ export interface Reconciled {
   readonly differ: readonly Pair[];
   readonly onlyLeft: readonly string[];
   readonly onlyRight: readonly string[];
-  readonly doubled: readonly Group[];
-  readonly unclear: readonly Group[];
+  readonly doubled: readonly RecordGroup[];
+  readonly unclear: readonly RecordGroup[];
 }
 
 /** A record as far as it has to be remembered: whatever it holds, it takes little room. */
@@ -179,8 +179,8 @@ export class Reconciler {
     const differ: Pair[] = [];
     const onlyLeft: string[] = [];
     const onlyRight: string[] = [];
-    const doubled: Group[] = [];
-    const untold: Group[] = [];
+    const doubled: RecordGroup[] = [];
+    const untold: RecordGroup[] = [];
     const members = new Map<number, Known[]>();
     for (const [at, one] of this.known.entries()) {
       if (standing[at] === alone) (one.side === 'left' ? onlyLeft : onlyRight).push(one.id);

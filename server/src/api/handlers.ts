@@ -15,6 +15,7 @@ import { linksHandlers } from './links/handlers.ts';
 import { mailDoorHandlers } from './mail-doors/handlers.ts';
 import { matchingHandlers } from './matching/handlers.ts';
 import { onboardingHandlers } from './onboarding/handlers.ts';
+import { reconcileHandlers } from './reconcile/handlers.ts';
 import type { Routes } from './routes.ts';
 import { runHandlers } from './runs/handlers.ts';
 import { tellingHandlers } from './telling/handlers.ts';
@@ -37,6 +38,7 @@ export function makeHandlers(services: Services): Handlers<Routes> {
     ...handingHandlers(services),
     ...linksHandlers(services),
     ...duplicatesHandlers(services),
+    ...reconcileHandlers(services),
     ...doorHandlers(services),
     ...mailDoorHandlers(services),
     ...fileHandlers(services),

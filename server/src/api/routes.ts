@@ -13,6 +13,7 @@ import { linksRoutes } from './links/routes.ts';
 import { mailDoorRoutes } from './mail-doors/routes.ts';
 import { matchingRoutes } from './matching/routes.ts';
 import { onboardingRoutes } from './onboarding/routes.ts';
+import { reconcileRoutes } from './reconcile/routes.ts';
 import { runsRoutes } from './runs/routes.ts';
 import { tellingRoutes } from './telling/routes.ts';
 import { textTemplatesRoutes } from './text-templates/routes.ts';
@@ -30,6 +31,7 @@ export const routes = {
   ...matchingRoutes,
   ...linksRoutes,
   ...duplicatesRoutes,
+  ...reconcileRoutes,
   ...onboardingRoutes,
   ...doorsRoutes,
   ...mailDoorRoutes,

@@ -50,7 +50,7 @@ export async function readHead(path: string, most = 2000): Promise<CsvHead> {
 }
 
 /** Reads all rows after the header, one at a time; each has as many cells as the header. */
-export async function readRows(path: string, width: number, row: (cells: string[]) => void): Promise<void> {
+export async function readRows(path: string, width: number, row: (cells: readonly string[]) => void): Promise<void> {
   let isHeader = true;
   await streamRows(path, Number.POSITIVE_INFINITY, (cells) => {
     if (!isHeader) row(cells.length === width ? cells : Array.from({ length: width }, (_, at) => cells[at] ?? ''));

@@ -19,6 +19,7 @@ export const migrations: Record<string, Migration> = {
   '013_consent': { up: consent },
   '014_asking': { up: asking },
   '015_handing_and_documents': { up: handingAndDocuments },
+  '016_reconciling': { up: reconciling },
 };
 
 async function first(db: Kysely<unknown>): Promise<void> {
@@ -538,6 +539,21 @@ async function documents(db: Kysely<unknown>): Promise<void> {
       name TEXT NOT NULL, same_name TEXT NOT NULL, hash TEXT NOT NULL, size INTEGER NOT NULL, given TEXT NOT NULL, at TEXT NOT NULL, made_at TEXT) WITHOUT ROWID`,
     'CREATE UNIQUE INDEX document_name ON document (folder, same_name)',
     'CREATE INDEX document_hash ON document (hash)',
+  ]);
+}
+
+/** Comparisons of two places, what the last look found, and the workflows that put it right. */
+async function reconciling(db: Kysely<unknown>): Promise<void> {
+  await runAll(db, [
+    `CREATE TABLE reconcile (id TEXT PRIMARY KEY, name TEXT NOT NULL, setting TEXT NOT NULL, state TEXT NOT NULL, progress TEXT,
+      figures TEXT, message TEXT, made_at TEXT NOT NULL, started_at TEXT, ended_at TEXT) WITHOUT ROWID`,
+    `CREATE TABLE reconcile_row (reconcile_id TEXT NOT NULL REFERENCES reconcile (id) ON DELETE CASCADE, at INTEGER NOT NULL,
+      kind TEXT NOT NULL, title TEXT NOT NULL, fields TEXT NOT NULL, found TEXT NOT NULL, PRIMARY KEY (reconcile_id, at)) WITHOUT ROWID`,
+    'CREATE INDEX reconcile_row_kind ON reconcile_row (reconcile_id, kind, at)',
+    `CREATE TABLE repair (id TEXT PRIMARY KEY, reconcile_id TEXT NOT NULL REFERENCES reconcile (id) ON DELETE CASCADE,
+      workflow_id TEXT NOT NULL REFERENCES workflow (id) ON DELETE CASCADE, ids TEXT NOT NULL, run_id TEXT, made_at TEXT NOT NULL) WITHOUT ROWID`,
+    'CREATE INDEX repair_reconcile ON repair (reconcile_id)',
+    'CREATE INDEX repair_workflow ON repair (workflow_id)',
   ]);
 }
 

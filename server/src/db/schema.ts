@@ -816,7 +816,49 @@ export interface NotSameTable {
   at: string;
 }
 
+/** Two places that are compared, and how the last look ended. */
+export interface ReconcileTable {
+  id: string;
+  name: string;
+  /** Core's `ReconcileSetting`. */
+  setting: Json;
+  state: 'running' | 'done' | 'stopped' | 'broken';
+  progress: Json | null;
+  /** What the last look that came to its end counted. */
+  figures: Json | null;
+  message: string | null;
+  made_at: string;
+  started_at: string | null;
+  ended_at: string | null;
+}
+
+/** Records that the last look found not to be the same on both sides. */
+export interface ReconcileRowTable {
+  reconcile_id: string;
+  at: number;
+  kind: 'differ' | 'only_left' | 'only_right' | 'doubled' | 'unclear';
+  title: string;
+  /** The paths of the fields that differ, each between spaces. */
+  fields: string;
+  /** The records of both sides with what differs. */
+  found: Json;
+}
+
+/** A workflow that puts right what a comparison found, for these records of its source. */
+export interface RepairTable {
+  id: string;
+  reconcile_id: string;
+  workflow_id: string;
+  ids: Json;
+  /** The run that did it; null as long as it is only planned. */
+  run_id: string | null;
+  made_at: string;
+}
+
 export interface Tables {
+  reconcile: ReconcileTable;
+  reconcile_row: ReconcileRowTable;
+  repair: RepairTable;
   link: LinkTable;
   mirror: MirrorTable;
   mirror_state: MirrorStateTable;

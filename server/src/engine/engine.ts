@@ -647,6 +647,12 @@ export class Engine {
     });
   }
 
+  /** Rehearses the draft over these records of its source, as they are now. */
+  async rehearseThese(workflowId: string, ids: readonly string[]): Promise<void> {
+    const { draft } = await this.context.workflows.get(workflowId);
+    await this.rehearsals.begin(workflowId, 'chosen', () => this.sources.these(draft.start, ids));
+  }
+
   /** Tries one sentence of the draft alone over the samples; nothing is written or kept. */
   async tryStep(workflowId: string, stepId: string): Promise<readonly Tried[]> {
     const version = await this.context.workflows.draftVersion(workflowId);

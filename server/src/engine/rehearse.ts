@@ -329,7 +329,7 @@ const placeOf = (target: Pick<Target, 'connection' | 'path'>): string =>
 const worthListing = 40;
 
 /** How many records a rehearsal takes. */
-export type RehearsalScope = 'samples' | 'last_200' | 'all';
+export type RehearsalScope = 'samples' | 'last_200' | 'all' | 'chosen';
 
 /** What one record came to when a part of a workflow was tried. */
 export interface Tried {

@@ -3,7 +3,7 @@ import { readDate, type Start } from '@golden/core';
 import { isFromTheStart } from './change-detection.ts';
 import type { EngineContext } from './context.ts';
 import { sourcePages } from './source-pages.ts';
-import { isFetched } from './wanted.ts';
+import { isFetched, wantedPages } from './wanted.ts';
 
 /** How many records each starting point means. */
 export interface FromWhenCounts {
@@ -44,6 +44,16 @@ export class Sources {
       if (kept.length > count * 4) kept.splice(0, kept.length - count);
     }
     return kept.slice(-count).reverse();
+  }
+
+  /** These records as they are now; those that aren't there any more are left out. */
+  async these(start: Start, ids: readonly string[]): Promise<SourceRecord[]> {
+    if (!start.source) return [];
+    const connector = await this.context.connections.connector(start.source.connection);
+    const found: SourceRecord[] = [];
+    for await (const { records } of wantedPages(connector, start, { kind: 'chosen', ids }, null))
+      found.push(...records);
+    return found;
   }
 
   async everything(start: Start): Promise<SourceRecord[]> {

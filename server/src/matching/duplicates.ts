@@ -67,6 +67,9 @@ export interface Settlement {
 /** Values of each field looked at to tell what it is. */
 const looked = 1000;
 
+/** Of records that were known to be copies: nothing was searched. */
+const notSearched = (records: number) => ({ records, comparedPairs: 0, shareOfPairs: 0, estimatedLoss: 0 });
+
 /** Searches for duplicates and settles what they find. Each search has a thread of its own, so that it can be stopped. */
 export class DuplicateSearches {
   private readonly under = new Map<string, { readonly worker: MatchingWorker; readonly work: Promise<void> }>();
@@ -107,6 +110,41 @@ export class DuplicateSearches {
       await worker.stop();
     });
     this.under.set(id, { worker, work });
+    return id;
+  }
+
+  /** Takes over groups that a comparison found: they are settled like those of a search. Gives the search. */
+  async adopt(
+    place: PlaceKey,
+    labels: readonly string[],
+    groups: readonly (readonly SearchedRecord[])[],
+  ): Promise<string> {
+    const id = this.seams.id();
+    const now = this.seams.now();
+    const records = groups.flat();
+    const subject: SearchSubject = { kind: 'place', place, labels };
+    const fields = await this.fieldsOf(subject, records, {});
+    await this.db
+      .insertInto('duplicate_search')
+      .values({
+        id,
+        connection: place.connection,
+        account: this.connections.accountOf(place.connection),
+        place: JSON.stringify(place.path),
+        labels: JSON.stringify(labels),
+        fields: JSON.stringify(fields),
+        state: 'done',
+        progress: null,
+        figures: null,
+        message: null,
+        started_at: now,
+        ended_at: now,
+      })
+      .execute();
+    let at = 0;
+    const clusters = groups.map((group) => ({ members: group.map(() => at++), probability: 1 }));
+    await this.keep(id, records, { clusters, asked: [], figures: notSearched(records.length) });
+    this.events.tell({ topic: 'duplicates', id });
     return id;
   }
 
@@ -293,7 +331,11 @@ export class DuplicateSearches {
     });
   }
 
-  private async keep(id: string, records: readonly SearchedRecord[], found: FoundDuplicates): Promise<void> {
+  private async keep(
+    id: string,
+    records: readonly SearchedRecord[],
+    found: Omit<FoundDuplicates, 'model'>,
+  ): Promise<void> {
     const groups = [
       ...found.clusters.map(({ members, probability }) => ({ members, probability, isAsked: 0 })),
       ...found.asked.map(({ a, b, probability }) => ({ members: [a, b], probability, isAsked: 1 })),

@@ -258,6 +258,26 @@ export class Mirrors {
     return row && (JSON.parse(row.content) as JsonRecord);
   }
 
+  /** The copy of a place, some records at a time by their ids, each as its JSON. */
+  async *pages(where: PlaceKey): AsyncGenerator<readonly { readonly id: string; readonly content: string }[]> {
+    const place = this.at(where);
+    for (let after = ''; ; ) {
+      const rows = await this.db
+        .selectFrom('mirror')
+        .select(['id', 'content'])
+        .where('account', '=', place.account)
+        .where('place', '=', JSON.stringify(place.path))
+        .where('id', '>', after)
+        .orderBy('id')
+        .limit(chunk)
+        .execute();
+      const last = rows.at(-1);
+      if (!last) return;
+      yield rows;
+      after = last.id;
+    }
+  }
+
   /** All records of the copy. */
   async all(where: PlaceKey): Promise<{ id: string; record: JsonRecord }[]> {
     const place = this.at(where);

@@ -1,9 +1,11 @@
 import { parentPort } from 'node:worker_threads';
+import { ReconcileHost } from '../reconcile/reconcile-host.ts';
 import { IndexHost } from './index-host.ts';
 
 // The matching worker: does one call after another, and tells how far a long one is.
 
-const host = new IndexHost();
+/** Whose methods are called; those of another than matching itself are called by its name: `reconcile.begin`. */
+const hosts: Readonly<Record<string, object>> = { matching: new IndexHost(), reconcile: new ReconcileHost() };
 
 interface Call {
   readonly call: number;
@@ -14,7 +16,9 @@ interface Call {
 parentPort?.on('message', ({ call, method, args }: Call) => {
   try {
     const heard = (progress: unknown): void => parentPort?.postMessage({ call, progress });
-    const work = (host as unknown as Record<string, (...args: unknown[]) => unknown>)[method];
+    const [name, own] = method.includes('.') ? (method.split('.') as [string, string]) : ['matching', method];
+    const host = hosts[name];
+    const work = (host as Record<string, (...args: unknown[]) => unknown> | undefined)?.[own];
     if (!work) throw new Error(`The matching worker has no “${method}”.`);
     parentPort?.postMessage({ call, value: work.call(host, ...args, heard) });
   } catch (error) {

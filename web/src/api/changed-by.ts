@@ -33,6 +33,7 @@ export type QueryName =
   | 'decide'
   | 'links'
   | 'duplicates'
+  | 'reconciles'
   | 'practice'
   | 'door'
   | 'mail-door'
@@ -193,6 +194,15 @@ export const changedBy: Readonly<Record<ChangingRoute, readonly QueryName[]>> = 
   'POST /api/duplicates/groups/:id/undo': ['duplicates', 'links'],
   'POST /api/duplicates/:id/settle-above': ['duplicates', 'links'],
   'POST /api/merges/:id/undo': ['duplicates', 'links'],
+  'POST /api/reconciles/propose': [],
+  'POST /api/reconciles': ['reconciles'],
+  'PUT /api/reconciles/:id': ['reconciles'],
+  'POST /api/reconciles/:id/again': ['reconciles'],
+  'POST /api/reconciles/:id/stop': ['reconciles'],
+  'DELETE /api/reconciles/:id': ['reconciles'],
+  'POST /api/reconciles/:id/repair': ['reconciles', 'workflows', 'rehearsal', 'rehearsal-items', 'links', 'today'],
+  'POST /api/reconciles/:id/repair/carry-out': ['reconciles', 'workflows', 'workflow', 'runs', 'run', 'today'],
+  'POST /api/reconciles/:id/duplicates': ['duplicates'],
 
   'PUT /api/links/:id': ['links'],
   'DELETE /api/links/:id': ['links'],

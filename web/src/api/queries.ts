@@ -448,6 +448,7 @@ const topics: Record<ChangeEvent['topic'], readonly QueryName[]> = {
   rehearsal: ['rehearsal', 'rehearsal-items', 'first-steps', 'due'],
   connection: ['today', 'connections'],
   duplicates: ['duplicates'],
+  reconcile: ['reconciles'],
   workspace: [
     'today',
     'settings',

@@ -20,6 +20,8 @@ const scopes = [
   { scope: 'last_200', text: 'the last 200' },
   { scope: 'all', text: 'all' },
 ] as const;
+/** Of a workflow that puts right what a comparison found. */
+const repaired = { scope: 'chosen', text: 'what is to be repaired' } as const;
 
 /** A run that writes nothing and shows everything. */
 export function RehearsePage() {
@@ -30,7 +32,7 @@ export function RehearsePage() {
   const search = useDeferredValue(narrowed.search?.trim() || undefined);
   const [row, setRow] = useState<SheetRow>();
   const [isGoingLive, setGoingLive] = useState(false);
-  const begin = useAction(async (scope: (typeof scopes)[number]['scope']) => {
+  const begin = useAction(async (scope: (typeof scopes)[number]['scope'] | 'chosen') => {
     await draft.flush();
     setRow(undefined);
     await call('POST /api/workflows/:id/rehearsal', { params: { id: workflow.id }, body: { scope } });
@@ -50,7 +52,7 @@ export function RehearsePage() {
         <fieldset className="flex items-center gap-1.5">
           <legend className="sr-only">Over which records</legend>
           <span className="text-ink-2">Over</span>
-          {scopes.map(({ scope, text }) => (
+          {[...scopes, ...(rehearsal?.scope === 'chosen' ? [repaired] : [])].map(({ scope, text }) => (
             <button
               key={scope}
               type="button"

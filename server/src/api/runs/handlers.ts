@@ -20,6 +20,7 @@ import { rehearsedFingerprint } from '../../engine/rehearse.ts';
 import { proposedLimit } from '../../engine/surge-guard.ts';
 import { expectNoRound } from '../../handing/receivers.ts';
 import { switchOnTogether } from '../../handing/together.ts';
+import { recordsToRepair } from '../../reconcile/repairs.ts';
 import type { Services } from '../../services.ts';
 import { loadSettings } from '../../settings.ts';
 import { done } from '../done.ts';
@@ -59,7 +60,8 @@ export function runHandlers(services: Services) {
 
   return {
     'POST /api/workflows/:id/rehearsal': async ({ params, body }) => {
-      await engine.rehearse(params.id, body.scope);
+      if (body.scope === 'chosen') await engine.rehearseThese(params.id, await recordsToRepair(db, params.id));
+      else await engine.rehearse(params.id, body.scope);
       return done;
     },
     'GET /api/workflows/:id/rehearsal': async ({ params }) => {

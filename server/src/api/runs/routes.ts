@@ -63,7 +63,7 @@ const plannedChange = z.object({
 });
 
 const rehearsal = z.object({
-  scope: z.enum(['samples', 'last_200', 'all']),
+  scope: z.enum(['samples', 'last_200', 'all', 'chosen']),
   state: z.enum(['running', 'done', 'stopped', 'broken']),
   isOfThisDraft: z.boolean(),
   startedAt: z.string(),
@@ -99,7 +99,7 @@ export const switched = z.array(z.object({ id: z.string(), name: z.string(), why
 export const runsRoutes = {
   'POST /api/workflows/:id/rehearsal': {
     summary: 'Rehearse the draft; nothing is written',
-    body: z.object({ scope: z.enum(['samples', 'last_200', 'all']) }),
+    body: z.object({ scope: z.enum(['samples', 'last_200', 'all', 'chosen']) }),
     response: ok,
   },
   'GET /api/workflows/:id/rehearsal': { summary: 'The last rehearsal', response: rehearsal.nullable() },
