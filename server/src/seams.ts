@@ -57,6 +57,8 @@ export const killPoints = [
   'document:after-reserve',
   'document:after-put',
   'document:after-swap',
+  'repair:after-live',
+  'repair:after-run',
   'folder:before-rename',
   'folder:after-rename',
   'webdav:before-put',

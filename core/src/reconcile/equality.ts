@@ -27,6 +27,20 @@ export const equalities = [
 ] as const;
 export type Equality = (typeof equalities)[number];
 
+/** What counts as equal, in words. */
+export const equalityLabels: Readonly<Record<Equality, string>> = {
+  exact: 'exactly the same',
+  spaces: 'the same but for spaces',
+  case: 'the same but for capitals and spaces',
+  number: 'the same number',
+  money: 'the same to the cent',
+  date: 'the same day',
+  instant: 'the same moment',
+  phone: 'the same number to call',
+  yes_no: 'the same answer',
+  whole: 'the same parts',
+};
+
 /** Where values are read that say something else from country to country. */
 export interface ReadWhere {
   /** ISO 3166-1 alpha-2. */

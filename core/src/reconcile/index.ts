@@ -1,5 +1,5 @@
 export { type Compared, type FieldDifference, type MadeThere, RecordComparison } from './compared.ts';
-export { type Equality, equalities, formOf, proposeEquality, type ReadWhere } from './equality.ts';
+export { type Equality, equalities, equalityLabels, formOf, proposeEquality, type ReadWhere } from './equality.ts';
 export { addsUp, figuresOf, type ReconcileFigures } from './figures.ts';
 export {
   type Pair,

@@ -17,6 +17,15 @@ import { comparableFields, comparedWrite, type ReconcileSetting } from './settin
 export const repairWays = ['from_here', 'from_there', 'newer', 'ask', 'leave'] as const;
 export type RepairWay = (typeof repairWays)[number];
 
+/** The ways in words, by what the two sides are called. */
+export const repairLabels = (here: string, there: string): Readonly<Record<RepairWay, string>> => ({
+  from_here: `from ${here}`,
+  from_there: `from ${there}`,
+  newer: 'the one changed last',
+  ask: 'ask me each time',
+  leave: 'leave both',
+});
+
 /** How what was found is put right. */
 export const RepairPlanSchema = z.object({
   /** What is only here is made there; what is only there is made here. */

@@ -3,6 +3,7 @@ import { makeApi } from '../api/app.ts';
 import { copyBetween } from '../building/copies.ts';
 import type { Services } from '../services.ts';
 import { goLive, settled, unbalanced } from '../testing/checks.ts';
+import { dropAt, pointsOfRepairs } from '../testing/drop.ts';
 import {
   type Connected,
   connectBoth,
@@ -270,3 +271,31 @@ async function until<T extends { state: string }>(read: () => Promise<T>): Promi
     await new Promise((resolve) => setImmediate(resolve));
   }
 }
+
+test.each([...pointsOfRepairs, 'intent:after-store', 'send:after', 'result:after-store'] as const)(
+  'killed at %s while it is put right: carried on, each is there once and right',
+  async (point) => {
+    const { gone } = meddle();
+    const id = await compareWorkflow();
+    const { workflows } = await ask<{ workflows: string[] }>(
+      'POST',
+      `/api/reconciles/${id}/repair`,
+      allFromHere(await compared(id)),
+    );
+    for (const one of workflows) await services.engine.rehearsals.wait(one);
+    const dropped = dropAt(services, point, point.startsWith('repair') ? 0 : 2);
+    await ask('POST', `/api/reconciles/${id}/repair/carry-out`).catch(() => undefined);
+    await dropped;
+    services = await openServices(world);
+    api = makeApi(services);
+    await services.engine.resume();
+    await ask('POST', `/api/reconciles/${id}/repair/carry-out`).catch((error: Error) => {
+      expect(error.message).toBe('No repair is planned. Plan it first.');
+    });
+    await settled(services);
+    expect(await unbalanced(services)).toEqual([]);
+    for (const mail of gone)
+      expect(retail().filter(({ electronicMail }) => electronicMail?.toLowerCase() === mail)).toHaveLength(1);
+    expect((await again(id)).figures).toMatchObject({ agree: 58, differ: 0, onlyLeft: 0, onlyRight: 1, doubled: 2 });
+  },
+);

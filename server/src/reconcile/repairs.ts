@@ -63,30 +63,54 @@ export async function planRepair(services: Parts, reconcileId: string, plan: Rep
   return planned;
 }
 
-/** Carries a plan out: each of its workflows goes live and takes in its records. Gives the runs. @throws NotPossible */
+/**
+ * Carries out what is planned for a comparison, or by one workflow: each goes live and takes in its records. Where it
+ * broke off it is carried on: what is done already isn't done again. Gives the runs.
+ *
+ * @throws NotPossible where nothing is planned
+ */
 export async function carryOutRepair(
   services: Parts,
-  reconcileId: string,
+  planned: { readonly reconcile: string } | { readonly workflow: string },
 ): Promise<readonly { workflow: string; run: string }[]> {
-  const { db, workflows, engine, events } = services;
+  const { db, workflows, engine, events, seams } = services;
   const plans = await db
     .selectFrom('repair')
     .selectAll()
-    .where('reconcile_id', '=', reconcileId)
+    .where(
+      'reconcile' in planned ? 'reconcile_id' : 'workflow_id',
+      '=',
+      'reconcile' in planned ? planned.reconcile : planned.workflow,
+    )
     .where('run_id', 'is', null)
     .orderBy('made_at')
     .execute();
   if (plans.length === 0) throw new NotPossible('No repair is planned. Plan it first.');
   const runs: { workflow: string; run: string }[] = [];
-  for (const { id, workflow_id, ids } of plans) {
+  for (const { id, workflow_id, ids, reconcile_id } of plans) {
     const { liveVersion } = await workflows.get(workflow_id);
     if (liveVersion === null) await engine.makeLive(workflow_id);
-    const run = await engine.takeThese(workflow_id, JSON.parse(ids) as string[]);
+    seams.reach('repair:after-live');
+    const run =
+      (await runOf(services, workflow_id, ids)) ?? (await engine.takeThese(workflow_id, JSON.parse(ids) as string[]));
+    seams.reach('repair:after-run');
     await db.updateTable('repair').set({ run_id: run }).where('id', '=', id).execute();
     runs.push({ workflow: workflow_id, run });
+    events.tell({ topic: 'reconcile', id: reconcile_id });
   }
-  events.tell({ topic: 'reconcile', id: reconcileId });
   return runs;
+}
+
+/** The run that was begun for a plan before the process ended, where one was. */
+async function runOf({ db }: Parts, workflow: string, ids: string): Promise<string | undefined> {
+  const wanted = JSON.stringify({ kind: 'chosen', ids: JSON.parse(ids) });
+  const run = await db
+    .selectFrom('run')
+    .select('id')
+    .where('workflow_id', '=', workflow)
+    .where('wanted', '=', wanted)
+    .executeTakeFirst();
+  return run?.id;
 }
 
 /** The records that a workflow is to put right. @throws NotPossible where it is none for that */

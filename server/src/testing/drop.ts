@@ -32,6 +32,9 @@ export const pointsOfDocuments = ['document:after-reserve', 'document:after-put'
 /** Where one is made again. */
 export const pointsOfRemaking = ['document:after-swap'] as const;
 
+/** The same, in `reconciles.test.ts`. */
+export const pointsOfRepairs = ['repair:after-live', 'repair:after-run'] as const;
+
 /** The same, in `mails.test.ts`. */
 export const pointsOfReturned = ['returned:after-store'] as const;
 

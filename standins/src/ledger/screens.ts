@@ -3,7 +3,7 @@ import { html } from 'hono/html';
 import { type Html, page, practicePage, type Skin } from '../kit/page.ts';
 import { tokensForm } from '../kit/sign-in.ts';
 import type { PracticeState } from '../kit/trouble.ts';
-import { type Company, companies, type LedgerStore, writePhone } from './store.ts';
+import { type Company, companies, type LedgerCustomer, type LedgerStore, writePhone } from './store.ts';
 
 /** How the Ledger’s own screens look. */
 export const ledgerSkin: Skin = {
@@ -73,7 +73,30 @@ export function ledgerScreens(store: LedgerStore, state: PracticeState): Hono {
     const found = store.customers.get(Number(c.req.param('id')));
     if (found?.company !== c.req.param('company'))
       return c.html(page(ledgerSkin, 'Not found', html`<p>There is no such customer.</p>`), 404);
-    return c.html(page(ledgerSkin, found.name, facts(found)));
+    return c.html(page(ledgerSkin, found.name, html`${facts(found)}${changeForm(found)}`));
+  });
+  app.post('/:company/customers/:id', async (c) => {
+    const found = store.customers.get(Number(c.req.param('id')));
+    if (found?.company !== c.req.param('company'))
+      return c.html(page(ledgerSkin, 'Not found', html`<p>There is no such customer.</p>`), 404);
+    const form = await c.req.parseBody();
+    const list = `/${found.company}/customers`;
+    if (form['do'] === 'remove') {
+      store.customers.remove(found.id);
+      return c.redirect(list);
+    }
+    if (form['do'] === 'copy') {
+      const { id: _id, created_at: _created, updated_at: _updated, ...content } = found;
+      return c.redirect(`${list}/${store.customers.add(content).id}`);
+    }
+    const given = (name: string): string | null => String(form[name] ?? '').trim() || null;
+    const telephone = given('telephone');
+    store.customers.change(found.id, {
+      name: given('name') ?? found.name,
+      electronicMail: given('electronicMail'),
+      telephone: telephone && writePhone(telephone),
+    });
+    return c.redirect(`${list}/${found.id}`);
   });
   app.get('/:company/items/:id', (c) => {
     const found = store.items.get(Number(c.req.param('id')));
@@ -106,6 +129,19 @@ export function ledgerScreens(store: LedgerStore, state: PracticeState): Hono {
     );
   });
   return app;
+}
+
+/** What somebody does to a customer by hand: changes it, copies it, removes it. */
+function changeForm({ name, electronicMail, telephone }: LedgerCustomer): Html {
+  return html`<h2>Change it</h2>
+    <form method="post">
+      <label>Name <input name="name" value="${name}"></label>
+      <label>E-mail <input name="electronicMail" value="${electronicMail ?? ''}"></label>
+      <label>Telephone <input name="telephone" value="${telephone ?? ''}"></label>
+      <button name="do" value="save">Save</button>
+      <button name="do" value="copy">Copy</button>
+      <button name="do" value="remove">Remove</button>
+    </form>`;
 }
 
 function overview(store: LedgerStore, company: Company, kind: (typeof kinds)[number], at: number): Html {

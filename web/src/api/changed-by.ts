@@ -202,6 +202,7 @@ export const changedBy: Readonly<Record<ChangingRoute, readonly QueryName[]>> = 
   'DELETE /api/reconciles/:id': ['reconciles'],
   'POST /api/reconciles/:id/repair': ['reconciles', 'workflows', 'rehearsal', 'rehearsal-items', 'links', 'today'],
   'POST /api/reconciles/:id/repair/carry-out': ['reconciles', 'workflows', 'workflow', 'runs', 'run', 'today'],
+  'POST /api/workflows/:id/repair': ['reconciles', 'workflows', 'workflow', 'runs', 'run', 'today'],
   'POST /api/reconciles/:id/duplicates': ['duplicates'],
 
   'PUT /api/links/:id': ['links'],

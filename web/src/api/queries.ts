@@ -249,6 +249,35 @@ export const useGroups = (id: string, state: 'open' | 'settled') =>
     enabled: id !== '',
     placeholderData: (before) => before,
   });
+export type ReconcileSummary = Api['GET /api/reconciles']['response'][number];
+export type Reconcile = Api['GET /api/reconciles/:id']['response'];
+export type ReconcileRow = Api['GET /api/reconciles/:id/rows']['response'][number];
+/** Comparisons of two places, the newest first. */
+export const useReconciles = () =>
+  useQuery({ queryKey: ['reconciles'], queryFn: () => call('GET /api/reconciles', {}) });
+/** One comparison. */
+export const useReconcile = (id: string) =>
+  useQuery({
+    queryKey: ['reconciles', id],
+    queryFn: () => call('GET /api/reconciles/:id', { params: { id } }),
+    enabled: id !== '',
+  });
+/** What a comparison found, of one kind and in one field where those are chosen, so many of them. */
+export const useReconcileRows = (
+  id: string,
+  kind: ReconcileRow['kind'] | undefined,
+  field: string | undefined,
+  limit: number,
+) =>
+  useQuery({
+    queryKey: ['reconciles', id, 'rows', kind ?? '', field ?? '', limit],
+    queryFn: () =>
+      call('GET /api/reconciles/:id/rows', {
+        params: { id },
+        query: { limit, ...(kind && { kind }), ...(field !== undefined && { field }) },
+      }),
+    placeholderData: (before) => before,
+  });
 /** The remembered pairs in which a text occurs. */
 export const useLinks = (search: string) =>
   useQuery({

@@ -3,13 +3,12 @@ import { useQuery } from '@tanstack/react-query';
 import { FileUp } from 'lucide-react';
 import { useRef, useState } from 'react';
 import { call } from '../api/client.ts';
-import { useAction, useConnections, usePlaces } from '../api/queries.ts';
+import { useAction } from '../api/queries.ts';
 import { Button } from '../parts/Button.tsx';
 import { asBase64 } from '../parts/bytes.ts';
-import { Chooser } from '../parts/Chooser.tsx';
+import { ChooseRecords, type ChosenRecords, nothingChosen } from '../parts/ChooseRecords.tsx';
 import { Drawer } from '../parts/Drawer.tsx';
 import { Select } from '../parts/Field.tsx';
-import { ProblemMessage } from '../parts/Messages.tsx';
 
 interface NewProps {
   readonly isOpen: boolean;
@@ -19,18 +18,14 @@ interface NewProps {
 
 /** What to search: the records of a place, or a file. */
 export function NewSearch({ isOpen, onClose, onBegun }: NewProps) {
-  const connections = useConnections().data ?? [];
-  const [connection, setConnection] = useState('');
-  const [path, setPath] = useState<readonly string[]>([]);
-  const [labels, setLabels] = useState<readonly string[]>([]);
-  const [isPlace, setPlace] = useState(false);
+  const [chosen, setChosen] = useState<ChosenRecords>(nothingChosen);
+  const { connection, path, labels, isPlace, app } = chosen;
   const [kinds, setKinds] = useState<Readonly<Record<string, FieldKind>>>({});
   const first = useRef<HTMLInputElement>(null);
   const begin = useAction(async (body: Parameters<typeof call<'POST /api/duplicates'>>[1]['body']) => {
     const { id } = await call('POST /api/duplicates', { body });
     onBegun(id);
   });
-  const name = connections.find((one) => one.id === connection)?.name ?? '';
   const takeFile = async (file: File | undefined): Promise<void> => {
     if (!file) return;
     begin.mutate({ kind: 'file', name: file.name, bytes: await asBase64(file) });
@@ -48,7 +43,7 @@ export function NewSearch({ isOpen, onClose, onBegun }: NewProps) {
             begin.mutate({
               kind: 'place',
               place: { connection, path: [...path] },
-              labels: [name, ...labels],
+              labels: [app, ...labels],
               kinds: { ...kinds },
             })
           }
@@ -58,36 +53,13 @@ export function NewSearch({ isOpen, onClose, onBegun }: NewProps) {
       }
     >
       <h3 className="mb-2 text-lg">The records of an app</h3>
-      <div className="mb-3 flex flex-wrap gap-2">
-        <Chooser
-          aria-label="App"
-          value={connection}
-          placeholder="Choose an app"
-          onChoose={(id) => {
-            setConnection(id);
-            setPath([]);
-            setLabels([]);
-            setPlace(false);
-            setKinds({});
-          }}
-          choices={connections.map((one) => ({ value: one.id, label: one.name }))}
-        />
-        {connection &&
-          [...path.keys(), path.length].map((depth) => (
-            <Step
-              key={`${connection} ${path.slice(0, depth).join('/')}`}
-              connection={connection}
-              above={path.slice(0, depth)}
-              chosen={path[depth] ?? ''}
-              isLast={isPlace && depth === path.length}
-              onChoose={(id, label, isRecords) => {
-                setPath([...path.slice(0, depth), id]);
-                setLabels([...labels.slice(0, depth), label]);
-                setPlace(isRecords);
-              }}
-            />
-          ))}
-      </div>
+      <ChooseRecords
+        chosen={chosen}
+        onChoose={(next) => {
+          setChosen(next);
+          if (next.connection !== connection) setKinds({});
+        }}
+      />
       {isPlace && <KindsOf connection={connection} path={path} kinds={kinds} onChange={setKinds} />}
       <h3 className="mt-5 mb-2 text-lg">Or a file</h3>
       <p className="mb-2 text-ink-2">
@@ -109,33 +81,6 @@ export function NewSearch({ isOpen, onClose, onBegun }: NewProps) {
         Choose a file
       </Button>
     </Drawer>
-  );
-}
-
-interface StepProps {
-  readonly connection: string;
-  readonly above: readonly string[];
-  readonly chosen: string;
-  readonly isLast: boolean;
-  readonly onChoose: (id: string, label: string, isRecords: boolean) => void;
-}
-
-function Step({ connection, above, chosen, isLast, onChoose }: StepProps) {
-  const places = usePlaces(isLast ? '' : connection, above);
-  if (isLast) return null;
-  if (places.error) return <ProblemMessage>{places.error.message}</ProblemMessage>;
-  return (
-    <Chooser
-      aria-label={above.length === 0 ? 'Where in it' : 'Which there'}
-      value={chosen}
-      isLooking={places.isFetching}
-      onLookAgain={() => void places.refetch()}
-      onChoose={(chosenId) => {
-        const one = places.data?.find(({ id }) => id === chosenId);
-        if (one) onChoose(one.id, one.label, one.isPlace);
-      }}
-      choices={(places.data ?? []).map((one) => ({ value: one.id, label: one.label }))}
-    />
   );
 }
 

@@ -1,6 +1,7 @@
 import { type ItemState, isReady, type itemStates } from '@golden/core';
 import { CircleCheck, RotateCcw, Square } from 'lucide-react';
 import { useDeferredValue, useState } from 'react';
+import { useNavigate } from 'react-router';
 import { call } from '../api/client.ts';
 import { type SheetRow, useAction, useRehearsal } from '../api/queries.ts';
 import { useEditor } from '../editor/draft/context.tsx';
@@ -36,6 +37,11 @@ export function RehearsePage() {
     await draft.flush();
     setRow(undefined);
     await call('POST /api/workflows/:id/rehearsal', { params: { id: workflow.id }, body: { scope } });
+  });
+  const navigate = useNavigate();
+  const repair = useAction(async () => {
+    const { run } = await call('POST /api/workflows/:id/repair', { params: { id: workflow.id } });
+    await navigate(`/workflows/${workflow.id}/runs/${run}`);
   });
   const stop = useAction(() => call('DELETE /api/workflows/:id/rehearsal', { params: { id: workflow.id } }));
   const { content } = draft;
@@ -86,14 +92,26 @@ export function RehearsePage() {
             </Button>
           )
         )}
-        <Button
-          look="main"
-          icon={<CircleCheck size={15} strokeWidth={1.75} />}
-          disabled={!isReady(content)}
-          onClick={() => setGoingLive(true)}
-        >
-          Make it live…
-        </Button>
+        {rehearsal?.scope === 'chosen' && workflow.liveVersion === null ? (
+          // What repairs is done once, for just these.
+          <Button
+            look="main"
+            icon={<CircleCheck size={15} strokeWidth={1.75} />}
+            disabled={isRunning || repair.isPending}
+            onClick={() => repair.mutate(undefined)}
+          >
+            Carry it out
+          </Button>
+        ) : (
+          <Button
+            look="main"
+            icon={<CircleCheck size={15} strokeWidth={1.75} />}
+            disabled={!isReady(content)}
+            onClick={() => setGoingLive(true)}
+          >
+            Make it live…
+          </Button>
+        )}
       </div>
       {rehearsal?.message && (
         <div className="px-5 pb-2">

@@ -1,4 +1,4 @@
-import { Keyboard, Merge, Plug, Scale, Search, Settings, Store, Sun, Waypoints } from 'lucide-react';
+import { GitCompareArrows, Keyboard, Merge, Plug, Scale, Search, Settings, Store, Sun, Waypoints } from 'lucide-react';
 import { Suspense, useEffect, useMemo, useState } from 'react';
 import { NavLink, Outlet, useLocation, useNavigate } from 'react-router';
 import { Toaster } from 'sonner';
@@ -17,6 +17,7 @@ const places = [
   { to: '/', text: 'Today', icon: Sun },
   { to: '/workflows', text: 'Workflows', icon: Waypoints },
   { to: '/needs-you', text: 'Needs you', icon: Scale },
+  { to: '/reconcile', text: 'Reconcile', icon: GitCompareArrows },
   { to: '/duplicates', text: 'Duplicates', icon: Merge },
   { to: '/connections', text: 'Connections', icon: Plug },
   { to: '/practice', text: 'Practice apps', icon: Store },

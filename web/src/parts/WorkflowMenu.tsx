@@ -29,6 +29,13 @@ export function WorkflowMenu({ id, name, folder, isOn }: MenuProps) {
   const save = useAction(async () => {
     downloadJson(`${name}.workflow.json`, await call('GET /api/workflows/:id/export', { params: { id } }));
   }, 'Exported. The file holds no access keys.');
+  const compare = useAction(async () => {
+    const { name: called, setting } = await call('POST /api/reconciles/propose', {
+      body: { kind: 'workflow', workflow: id },
+    });
+    const made = await call('POST /api/reconciles', { body: { name: called, setting } });
+    await navigate(`/reconcile?id=${made.id}`);
+  });
   const from = useHanding(id, open === 'remove').data?.from ?? [];
   const remove = useAction(async () => {
     await call('DELETE /api/workflows/:id', { params: { id } });
@@ -50,6 +57,7 @@ export function WorkflowMenu({ id, name, folder, isOn }: MenuProps) {
             className="z-50 min-w-[180px] rounded-md border border-line-1 bg-raised p-1"
           >
             <MenuItem onSelect={() => duplicate.mutate(undefined)}>Duplicate</MenuItem>
+            <MenuItem onSelect={() => compare.mutate(undefined)}>What should be there and isn’t</MenuItem>
             <MenuItem onSelect={() => setOpen('folder')}>Put into a folder</MenuItem>
             <MenuItem onSelect={() => save.mutate(undefined)}>Export as a file</MenuItem>
             <MenuItem onSelect={() => setOpen('remove')} isOff={isOn}>

@@ -109,8 +109,12 @@ export function reconcileHandlers(services: Services) {
       workflows: [...(await planRepair(services, params.id, body))],
     }),
     'POST /api/reconciles/:id/repair/carry-out': async ({ params }) => ({
-      runs: [...(await carryOutRepair(services, params.id))],
+      runs: [...(await carryOutRepair(services, { reconcile: params.id }))],
     }),
+    'POST /api/workflows/:id/repair': async ({ params }) => {
+      const [first] = await carryOutRepair(services, { workflow: params.id });
+      return { run: first?.run ?? '' };
+    },
     'POST /api/reconciles/:id/duplicates': async ({ params }) => {
       const { setting } = await reconciles.get(params.id);
       const { target } = comparedWrite(setting);

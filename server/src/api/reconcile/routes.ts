@@ -147,6 +147,10 @@ export const reconcileRoutes = {
     summary: 'Carry the planned repair out: its workflows go live and take in their records',
     response: z.object({ runs: z.array(z.object({ workflow: z.string(), run: z.string() })) }),
   },
+  'POST /api/workflows/:id/repair': {
+    summary: 'Carry out what one workflow is planned to put right',
+    response: z.object({ run: z.string() }),
+  },
   'POST /api/reconciles/:id/duplicates': {
     summary: 'Put what is doubled there among the duplicates, to be merged; gives the search',
     response: z.object({ id: z.string() }),
