@@ -51,6 +51,8 @@ export * from './matching/index.ts';
 export * from './messages/message-parts.ts';
 export * from './questions/question.ts';
 export * from './reconcile/index.ts';
+export { indexWords, type SearchWord, searchWords } from './records/search-words.ts';
+export { type TrailEntry, type TrailTone, trailOfItem } from './records/trail.ts';
 export * from './run/advance.ts';
 export * from './run/alike.ts';
 export * from './run/assumed.ts';

@@ -149,6 +149,7 @@ async function begin({
   files,
   duplicates,
   reconciles,
+  recordIndex,
   backups,
   teller,
   askLetters,
@@ -168,6 +169,7 @@ async function begin({
   await engine.start().catch(tell);
   await duplicates.resume().catch(tell);
   await reconciles.resume().catch(tell);
+  recordIndex.start();
   backups.start();
   teller.start();
   askLetters.start();

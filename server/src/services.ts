@@ -43,6 +43,7 @@ import { MatchingWorker } from './matching/worker-client.ts';
 import { Lists } from './onboarding/lists.ts';
 import { Practice, type PracticePrograms } from './onboarding/practice.ts';
 import { Reconciles } from './reconcile/reconciles.ts';
+import { RecordIndex } from './records/record-index.ts';
 import { realSeams, type Seams } from './seams.ts';
 import { Redaction } from './secrets/redaction.ts';
 import { Sealing } from './secrets/sealing.ts';
@@ -89,6 +90,7 @@ export interface Services {
   readonly merges: Merges;
   readonly duplicates: DuplicateSearches;
   readonly reconciles: Reconciles;
+  readonly recordIndex: RecordIndex;
   readonly ready: ReadyWorkflows;
   readonly backups: Backups;
   readonly teller: Teller;
@@ -225,6 +227,7 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
   const merges = new Merges(db, connections, mirrors, events, seams);
   const duplicates = new DuplicateSearches(db, connections, mirrors, merges, events, seams);
   const reconciles = new Reconciles({ db, connections, workflows, mirrors, events, seams });
+  const recordIndex = new RecordIndex({ db, commits, country: async () => (await loadSettings(db)).country });
   const lists = new Lists(join(dirname(dataFile), 'lists'), connections);
   const practice = new Practice(
     join(dirname(dataFile), 'practice'),
@@ -282,6 +285,7 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     merges,
     duplicates,
     reconciles,
+    recordIndex,
     apps,
     connections,
     signIns: new SignIns(apps, connections, seams),
@@ -311,6 +315,7 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
       await askLetters.stop();
       await duplicates.stopAll();
       await reconciles.stopAll();
+      await recordIndex.stop();
       await engine.stop();
       await Promise.all([worker.stop(), documents.stop()]);
       await db.destroy();

@@ -16,6 +16,7 @@ import { applyKeptTheme } from './parts/theme.ts';
 const ConnectionsPage = lazy(async () => ({ default: (await import('./pages/ConnectionsPage.tsx')).ConnectionsPage }));
 const NeedsYouPage = lazy(async () => ({ default: (await import('./pages/NeedsYouPage.tsx')).NeedsYouPage }));
 const DuplicatesPage = lazy(async () => ({ default: (await import('./pages/DuplicatesPage.tsx')).DuplicatesPage }));
+const RecordsPage = lazy(async () => ({ default: (await import('./pages/RecordsPage.tsx')).RecordsPage }));
 const ReconcilePage = lazy(async () => ({ default: (await import('./pages/ReconcilePage.tsx')).ReconcilePage }));
 const LinksPage = lazy(async () => ({ default: (await import('./pages/LinksPage.tsx')).LinksPage }));
 const NewWorkflowPage = lazy(async () => ({ default: (await import('./pages/NewWorkflowPage.tsx')).NewWorkflowPage }));
@@ -62,6 +63,7 @@ createRoot(document.getElementById('root') as HTMLElement).render(
             <Route path="unsubscribed" element={<UnsubscribedPage />} />
             <Route path="waiting" element={<WaitingPage />} />
             <Route path="duplicates" element={<DuplicatesPage />} />
+            <Route path="records" element={<RecordsPage />} />
             <Route path="reconcile" element={<ReconcilePage />} />
             <Route path="links" element={<LinksPage />} />
             <Route path="connections" element={<ConnectionsPage />} />

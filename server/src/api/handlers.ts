@@ -16,6 +16,7 @@ import { mailDoorHandlers } from './mail-doors/handlers.ts';
 import { matchingHandlers } from './matching/handlers.ts';
 import { onboardingHandlers } from './onboarding/handlers.ts';
 import { reconcileHandlers } from './reconcile/handlers.ts';
+import { recordsHandlers } from './records/handlers.ts';
 import type { Routes } from './routes.ts';
 import { runHandlers } from './runs/handlers.ts';
 import { tellingHandlers } from './telling/handlers.ts';
@@ -39,6 +40,7 @@ export function makeHandlers(services: Services): Handlers<Routes> {
     ...linksHandlers(services),
     ...duplicatesHandlers(services),
     ...reconcileHandlers(services),
+    ...recordsHandlers(services),
     ...doorHandlers(services),
     ...mailDoorHandlers(services),
     ...fileHandlers(services),

@@ -14,6 +14,7 @@ import { mailDoorRoutes } from './mail-doors/routes.ts';
 import { matchingRoutes } from './matching/routes.ts';
 import { onboardingRoutes } from './onboarding/routes.ts';
 import { reconcileRoutes } from './reconcile/routes.ts';
+import { recordsRoutes } from './records/routes.ts';
 import { runsRoutes } from './runs/routes.ts';
 import { tellingRoutes } from './telling/routes.ts';
 import { textTemplatesRoutes } from './text-templates/routes.ts';
@@ -32,6 +33,7 @@ export const routes = {
   ...linksRoutes,
   ...duplicatesRoutes,
   ...reconcileRoutes,
+  ...recordsRoutes,
   ...onboardingRoutes,
   ...doorsRoutes,
   ...mailDoorRoutes,

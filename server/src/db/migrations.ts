@@ -555,6 +555,30 @@ async function reconciling(db: Kysely<unknown>): Promise<void> {
     'CREATE INDEX repair_reconcile ON repair (reconcile_id)',
     'CREATE INDEX repair_workflow ON repair (workflow_id)',
   ]);
+  await recordWords(db);
+}
+
+/**
+ * The words by which records are found. Which item is to be taken in anew the data file notes itself, whatever moves
+ * it; the words are made afterwards (`RecordIndex`), so that no run waits for them.
+ */
+async function recordWords(db: Kysely<unknown>): Promise<void> {
+  await runAll(db, [
+    `CREATE VIRTUAL TABLE record_words USING fts5(words, content='', contentless_delete=1, detail=none,
+      tokenize='unicode61 remove_diacritics 0')`,
+    'CREATE TABLE record_due (seq INTEGER PRIMARY KEY)',
+    'INSERT INTO record_due SELECT seq FROM item',
+    'CREATE TRIGGER item_words AFTER INSERT ON item BEGIN INSERT OR IGNORE INTO record_due VALUES (NEW.seq); END',
+    // What it has found and written is known when it stands still.
+    `CREATE TRIGGER item_words_anew AFTER UPDATE OF state ON item WHEN NEW.state <> OLD.state AND NEW.state <> 'running' BEGIN
+      INSERT OR IGNORE INTO record_due VALUES (NEW.seq);
+    END`,
+    `CREATE TRIGGER item_words_gone AFTER DELETE ON item BEGIN
+      DELETE FROM record_due WHERE seq = OLD.seq;
+      DELETE FROM record_words WHERE rowid = OLD.seq;
+    END`,
+    'CREATE INDEX write_remote_account ON write (account, place, remote_id)',
+  ]);
 }
 
 async function runAll(db: Kysely<unknown>, statements: readonly string[]): Promise<void> {

@@ -855,7 +855,13 @@ export interface RepairTable {
   made_at: string;
 }
 
+/** Items whose words are to be made anew. */
+export interface RecordDueTable {
+  seq: number;
+}
+
 export interface Tables {
+  record_due: RecordDueTable;
   reconcile: ReconcileTable;
   reconcile_row: ReconcileRowTable;
   repair: RepairTable;

@@ -34,6 +34,7 @@ export type QueryName =
   | 'links'
   | 'duplicates'
   | 'reconciles'
+  | 'records'
   | 'practice'
   | 'door'
   | 'mail-door'

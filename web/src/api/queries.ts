@@ -249,6 +249,31 @@ export const useGroups = (id: string, state: 'open' | 'settled') =>
     enabled: id !== '',
     placeholderData: (before) => before,
   });
+export type TracedRecord = Api['GET /api/records']['response']['records'][number];
+export type Trail = Api['GET /api/records/trail']['response'];
+/** Records in which a text occurs; nothing is asked for one that is too short. */
+export const useRecords = (text: string) =>
+  useQuery({
+    queryKey: ['records', text],
+    queryFn: () => call('GET /api/records', { query: { text } }),
+    enabled: text.trim().length > 1,
+    placeholderData: (before) => before,
+  });
+/** Everything that happened to a record. */
+export const useTrail = (key: TracedRecord['key'] | undefined) =>
+  useQuery({
+    queryKey: ['records', 'trail', key],
+    queryFn: () => call('GET /api/records/trail', { query: key ?? { account: '', place: '', id: '' } }),
+    enabled: key !== undefined,
+  });
+/** A record as it is now in each of its apps. */
+export const useAsItIsNow = (key: TracedRecord['key'] | undefined) =>
+  useQuery({
+    queryKey: ['records', 'now', key],
+    queryFn: () => call('GET /api/records/now', { query: key ?? { account: '', place: '', id: '' } }),
+    enabled: key !== undefined,
+  });
+
 export type ReconcileSummary = Api['GET /api/reconciles']['response'][number];
 export type Reconcile = Api['GET /api/reconciles/:id']['response'];
 export type ReconcileRow = Api['GET /api/reconciles/:id/rows']['response'][number];
@@ -473,7 +498,7 @@ const topics: Record<ChangeEvent['topic'], readonly QueryName[]> = {
   door: ['door', 'mail-door', 'form', 'files', 'samples', 'profile', 'counts', 'place', 'drift'],
   workflow: ['today', 'workflows', 'workflow', 'versions', 'first-steps'],
   run: ['today', 'workflows', 'workflow', 'runs', 'days', 'run', 'run-items'],
-  item: ['today', 'runs', 'days', 'run', 'run-items', 'item', 'decide', 'due'],
+  item: ['today', 'runs', 'days', 'run', 'run-items', 'item', 'decide', 'due', 'records'],
   rehearsal: ['rehearsal', 'rehearsal-items', 'first-steps', 'due'],
   connection: ['today', 'connections'],
   duplicates: ['duplicates'],

@@ -1,4 +1,16 @@
-import { GitCompareArrows, Keyboard, Merge, Plug, Scale, Search, Settings, Store, Sun, Waypoints } from 'lucide-react';
+import {
+  GitCompareArrows,
+  Keyboard,
+  Merge,
+  Plug,
+  Scale,
+  ScanSearch,
+  Search,
+  Settings,
+  Store,
+  Sun,
+  Waypoints,
+} from 'lucide-react';
 import { Suspense, useEffect, useMemo, useState } from 'react';
 import { NavLink, Outlet, useLocation, useNavigate } from 'react-router';
 import { Toaster } from 'sonner';
@@ -17,6 +29,7 @@ const places = [
   { to: '/', text: 'Today', icon: Sun },
   { to: '/workflows', text: 'Workflows', icon: Waypoints },
   { to: '/needs-you', text: 'Needs you', icon: Scale },
+  { to: '/records', text: 'Records', icon: ScanSearch },
   { to: '/reconcile', text: 'Reconcile', icon: GitCompareArrows },
   { to: '/duplicates', text: 'Duplicates', icon: Merge },
   { to: '/connections', text: 'Connections', icon: Plug },
@@ -112,7 +125,7 @@ export function Shell() {
           className="ml-auto flex h-[30px] w-[min(380px,40vw)] shrink-0 items-center max-sm:w-[34vw] gap-2 rounded-md border border-line-1 bg-raised px-2.5 text-left text-ink-2 hover:bg-pine-faint"
         >
           <Search size={15} strokeWidth={1.75} aria-hidden="true" />
-          <span className="truncate">Find a workflow, a field, a command</span>
+          <span className="truncate">Find a record, a workflow, a command</span>
           <kbd className="key ml-auto max-sm:hidden">Ctrl K</kbd>
         </button>
         <button

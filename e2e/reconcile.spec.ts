@@ -1,0 +1,221 @@
+import { ask, putAway, workflowCalled } from './acts.ts';
+import { expect, type Product, startProduct, test } from './product.ts';
+
+interface Figures {
+  readonly left: number;
+  readonly right: number;
+  readonly agree: number;
+  readonly differ: number;
+  readonly onlyLeft: number;
+  readonly onlyRight: number;
+  readonly doubled: number;
+}
+
+interface Connection {
+  readonly id: string;
+  readonly app: string;
+}
+
+/** What somebody does to a customer on the Ledger's own screens. */
+async function byHand(product: Product, id: string, form: Readonly<Record<string, string>>): Promise<void> {
+  const answer = await fetch(`${product.ledger}/trade/customers/${id}`, {
+    method: 'POST',
+    redirect: 'manual',
+    body: new URLSearchParams(form),
+  });
+  expect(answer.status).toBe(302);
+}
+
+/** The Ledger's trade customers as its own screens list them: number and e-mail, the oldest first. */
+async function trade(product: Product): Promise<{ id: string; mail: string; telephone: string }[]> {
+  const all: { id: string; mail: string; telephone: string }[] = [];
+  for (let at = 0; ; at += 50) {
+    const html = await (await fetch(`${product.ledger}/trade/customers?at=${at}`)).text();
+    const rows = [
+      ...html.matchAll(/<tr><td>(\d+)<\/td><td><a[^>]*>[^<]*<\/a><\/td><td>([^<]*)<\/td><td>([^<]*)<\/td>/g),
+    ];
+    all.push(...rows.map(([, id = '', mail = '', telephone = '']) => ({ id, mail: mail.toLowerCase(), telephone })));
+    if (rows.length < 50) return all.reverse();
+  }
+}
+
+async function figuresOf(product: Product, id: string): Promise<Figures> {
+  return (await ask<{ figures: Figures }>(product, 'GET', `/api/reconciles/${id}`)).figures;
+}
+
+test('two hundred go missing, thirty are altered, five doubled by hand: found exactly, put right, and then none is found', async ({
+  page,
+}) => {
+  const product = await startProduct(true, 500);
+  try {
+    // A copy of all customers, done and delivered.
+    const connections = await ask<Connection[]>(product, 'GET', '/api/connections');
+    const of = (app: string): string => connections.find((one) => one.app === app)?.id ?? '';
+    const made = await ask<{ id: string }>(product, 'POST', '/api/workflows/from-choices', {
+      from: { connection: of('shop_counter'), path: ['customers'], labels: ['Customers'] },
+      to: { connection: of('ledger'), path: ['trade', 'customers'], labels: ['Trade', 'Customers'] },
+      kind: 'all_in_step',
+    });
+    await page.goto(`${product.url}/workflows/${made.id}?sentence=write-1`);
+    await page.getByRole('button', { name: /^Accept \d+ suggested/ }).click();
+    await page.getByRole('button', { name: 'Rehearse', exact: true }).click();
+    await page.getByRole('button', { name: 'Make it live…' }).click();
+    await page.getByRole('button', { name: 'Make it live', exact: true }).click();
+    await expect(page.getByText('first run, version 1')).toBeVisible();
+    await expect
+      .poll(async () => {
+        const runs = await ask<{ state: string }[]>(product, 'GET', `/api/workflows/${made.id}/runs`);
+        return runs.length > 0 && runs.every(({ state }) => state === 'done');
+      })
+      .toBe(true);
+
+    // As a person does: from the workflow's menu. What couldn't be delivered is told from what is gone.
+    await page.goto(`${product.url}/workflows/${made.id}`);
+    await page.getByRole('button', { name: /^What to do with/ }).click();
+    await page.getByRole('menuitem', { name: 'What should be there and isn’t' }).click();
+    await expect(page.getByRole('button', { name: 'Compare again' })).toBeVisible();
+    const id = new URL(page.url()).searchParams.get('id') ?? '';
+    const before = await figuresOf(product, id);
+    expect(before.agree).toBeGreaterThan(250);
+
+    const there = await trade(product);
+    const known = new Map<string, number>();
+    for (const { mail } of there) known.set(mail, (known.get(mail) ?? 0) + 1);
+    // Those that agree alone: with an e-mail that nobody else has, and a telephone to alter.
+    const plain = await plainOnes(
+      product,
+      id,
+      there.filter(({ mail, telephone }) => mail !== '' && telephone !== '' && known.get(mail) === 1),
+    );
+    expect(plain.length).toBeGreaterThan(235);
+    const gone = plain.slice(0, 200);
+    const altered = plain.slice(200, 230);
+    const doubled = plain.slice(230, 235);
+    for (const one of gone) await byHand(product, one.id, { do: 'remove' });
+    for (const one of altered)
+      await byHand(product, one.id, { do: 'save', electronicMail: one.mail, telephone: '+44 1632 960 999' });
+    for (const one of doubled) await byHand(product, one.id, { do: 'copy' });
+
+    await page.getByRole('button', { name: 'Compare again' }).click();
+    await expect
+      .poll(() => figuresOf(product, id))
+      .toMatchObject({
+        agree: before.agree - 235,
+        differ: before.differ + 30,
+        onlyLeft: before.onlyLeft + 200,
+        onlyRight: before.onlyRight,
+        doubled: before.doubled + 5,
+      });
+    const sum = page.getByRole('region', { name: 'Sum of Shop counter' });
+    await expect(sum).toContainText(`${before.onlyLeft + 200}only here`);
+    await sum.getByRole('button', { name: /only here/ }).click();
+    const sheet = page.getByRole('table');
+    await expect(sheet.getByRole('row', { name: /was delivered, and isn’t there any more/ }).first()).toBeVisible();
+    // One of those that differ, side by side.
+    await sum.getByRole('button', { name: /differ/ }).click();
+    await page.getByRole('button', { name: /^telephone \d+/ }).click();
+    await expect(sheet.locator('tbody tr').filter({ hasText: '960 999' })).toHaveCount(30);
+    await sheet.locator('tbody tr').filter({ hasText: '960 999' }).first().getByRole('button').click();
+    await expect(page.getByRole('dialog')).toContainText('Differs in');
+    await putAway(page);
+
+    // The plan is rehearsed: nothing is written by it. Only telephones are put right, from the shop.
+    const writes = await product.writes('ledger');
+    await page.getByRole('button', { name: 'Plan the repair…' }).click();
+    const drawer = page.getByRole('dialog');
+    await expect(drawer).toContainText(`Make the ${before.onlyLeft + 200} that are only in Shop counter in Ledger too`);
+    await expect(drawer.getByLabel('Which telephone wins')).toHaveValue('from_here');
+    await drawer.getByRole('button', { name: 'Rehearse it' }).click();
+    await expect(drawer.getByRole('status')).toContainText('rehearsed');
+    expect(await product.writes('ledger')).toBe(writes);
+    await drawer.getByRole('link', { name: 'See what would happen' }).click();
+    await expect(page.getByRole('button', { name: /^new 2\d\d$/ })).toBeVisible();
+    await page.getByRole('button', { name: 'Carry it out' }).click();
+    await expect(page.getByText(/^All \d+ accounted for/)).toBeVisible();
+
+    // The truth from outside: each is in the Ledger's own list again, with the shop's telephone.
+    const now = await trade(product);
+    for (const one of gone) expect(now.filter(({ mail }) => mail === one.mail)).toHaveLength(1);
+    const telephones = new Map(now.map(({ id: number, telephone }) => [number, telephone.replace(/\D/g, '')]));
+    for (const one of altered) expect(telephones.get(one.id)).toBe(one.telephone.replace(/\D/g, ''));
+
+    await page.goto(`${product.url}/reconcile?id=${id}`);
+    await page.getByRole('button', { name: 'Merge what is doubled' }).click();
+    await page.getByRole('button', { name: /^Merge all that are sure enough/ }).click();
+    await page
+      .getByRole('dialog')
+      .getByRole('button', { name: /^Merge/ })
+      .click();
+    await expect(page.getByText('All are settled.')).toBeVisible();
+    await page.goto(`${product.url}/reconcile?id=${id}`);
+    await page.getByRole('button', { name: 'Compare again' }).click();
+    await expect.poll(() => figuresOf(product, id)).toMatchObject({ onlyRight: before.onlyRight, doubled: 0 });
+    const after = await figuresOf(product, id);
+    expect(after.onlyLeft).toBeLessThanOrEqual(before.onlyLeft);
+    expect(after.differ).toBeLessThanOrEqual(before.differ);
+  } finally {
+    product.stop();
+  }
+});
+
+/** Of some records there, those that are in nothing that the comparison has found. */
+async function plainOnes<T extends { id: string }>(product: Product, id: string, some: readonly T[]): Promise<T[]> {
+  const rows = await ask<{ right: { id: string }[] }[]>(product, 'GET', `/api/reconciles/${id}/rows?limit=500`);
+  const found = new Set(rows.flatMap(({ right }) => right.map((one) => one.id)));
+  return some.filter((one) => !found.has(one.id));
+}
+
+test('two places are compared by keyboard; what counts as equal is set, saved as a file, and forgotten', async ({
+  page,
+  demo: product,
+}) => {
+  await page.goto(`${product.url}/reconcile`);
+  await page.getByRole('button', { name: 'Compare two places' }).focus();
+  await page.keyboard.press('Enter');
+  const drawer = page.getByRole('dialog');
+  const choose = async (label: string, text: string): Promise<void> => {
+    await drawer.getByRole('combobox', { name: label }).focus();
+    await page.keyboard.press('Enter');
+    await page.getByRole('combobox', { name: /./, expanded: true }).last().waitFor();
+    await page.keyboard.type(text);
+    await expect(page.getByRole('option', { name: new RegExp(`^${text}`, 'i') }).first()).toBeVisible();
+    await page.keyboard.press('Enter');
+  };
+  await choose('These: App', 'Shop counter');
+  await choose('These: Where in it', 'customers');
+  await choose('With: App', 'Card index');
+  await choose('With: Where in it', 'people');
+  await drawer.getByRole('button', { name: 'Compare', exact: true }).focus();
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('button', { name: 'Compare again' })).toBeVisible();
+  const id = new URL(page.url()).searchParams.get('id') ?? '';
+  const before = await figuresOf(product, id);
+  expect(before.left).toBe(
+    before.agree +
+      before.differ +
+      before.onlyLeft +
+      (before as never as { doubledLeft: number }).doubledLeft +
+      (before as never as { unclearLeft: number }).unclearLeft,
+  );
+  expect(before.differ).toBeGreaterThan(0);
+
+  // Without the field that differs most, fewer differ.
+  const most = page
+    .locator('button[aria-pressed]')
+    .filter({ hasText: /^[a-z].* \d+$/ })
+    .first();
+  const field = (await most.textContent())?.replace(/ \d+$/, '') ?? '';
+  await page.getByRole('button', { name: 'What is compared' }).click();
+  await drawer.getByLabel(`What counts as equal for ${field}`, { exact: true }).selectOption('none');
+  await drawer.getByRole('button', { name: 'Save and compare again' }).click();
+  await expect(drawer).toBeHidden();
+  await expect.poll(async () => (await figuresOf(product, id)).differ).toBeLessThan(before.differ);
+
+  const saved = page.waitForEvent('download');
+  await page.getByRole('button', { name: 'Save as CSV' }).click();
+  expect((await saved).suggestedFilename()).toMatch(/\.csv$/);
+  await page.getByRole('button', { name: 'Forget this comparison' }).click();
+  await page.getByRole('button', { name: 'Forget it' }).click();
+  await expect(page.getByText('Nothing is compared yet.')).toBeVisible();
+  expect(await workflowCalled(product, 'Repair')).toBe('');
+});
