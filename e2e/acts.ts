@@ -208,3 +208,25 @@ export async function rowsIn(file: string, tab = 'Enquiries'): Promise<string[][
     (row.values as unknown[]).slice(1).map((value) => String(value ?? '')),
   );
 }
+
+/** A copy between two places as it is proposed: accepted, rehearsed and made live on screen; gives its workflow. */
+export async function copyLive(
+  page: Page,
+  product: Product,
+  choices: { readonly from: object; readonly to: object; readonly kind: string },
+): Promise<string> {
+  const { id } = await ask<{ id: string }>(product, 'POST', '/api/workflows/from-choices', choices);
+  await page.goto(`${product.url}/workflows/${id}?sentence=write-1`);
+  await page.getByRole('button', { name: /^Accept \d+ suggested/ }).click();
+  await page.getByRole('button', { name: 'Rehearse', exact: true }).click();
+  await page.getByRole('button', { name: 'Make it live…' }).click();
+  await page.getByRole('button', { name: 'Make it live', exact: true }).click();
+  await expect(page.getByText('first run, version 1')).toBeVisible();
+  return id;
+}
+
+/** The connection of an app, by its id. */
+export async function connectionOf(product: Product, app: string): Promise<string> {
+  const all = await ask<{ id: string; app: string }[]>(product, 'GET', '/api/connections');
+  return all.find((one) => one.app === app)?.id ?? '';
+}

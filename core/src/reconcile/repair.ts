@@ -135,6 +135,8 @@ function ladderBy(paths: readonly Pointer[], makes: boolean, findBy: readonly Po
       .filter((path) => !findBy || findBy.includes(path))
       .map((path, at) => ({ id: `by-${at + 1}`, kind: 'exact' as const, fields: [path] })),
     atNone: makes ? 'create' : 'leave_out',
+    // Whoever repairs says so: it should be there.
+    ...(makes && { atGone: 'create' as const }),
     atUnclear: 'ask',
     remembers: 'start',
   };

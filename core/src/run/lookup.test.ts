@@ -164,6 +164,16 @@ test('at none: continue, with its fields empty, leave out, create, ask; a step t
   expect(made.state.steps['look']).toMatchObject({ kind: 'written', outcome: 'new', link: { id: '10001' } });
 });
 
+test('a remembered record that was deleted there: asked about, made anew where that was said beforehand, never where it stays gone', () => {
+  const gone = (more: Partial<Ladder>, isLeft = false) =>
+    carry([look({ ladder: ladder({ atNone: 'create', ...more }) }), invoice], {
+      match: () => ({ kind: 'matched', tries: [], gone: { id: '77', isLeft } }),
+    });
+  expect(gone({}).outcome).toMatchObject({ kind: 'unsettled', cause: 'gone' });
+  expect(gone({ atGone: 'create' }).state.steps['look']).toMatchObject({ kind: 'written', outcome: 'new' });
+  expect(gone({ atGone: 'create' }, true).outcome).toMatchObject({ kind: 'left_out' });
+});
+
 test('unclear: chosen by a person it is read afresh; gone meanwhile, it is looked for again; “somebody new” makes one', () => {
   const two = matched(candidate('a', 0.9), candidate('b', 0.9));
   expect(carry([look(), invoice], { match: two }).outcome).toMatchObject({ kind: 'unsettled', cause: 'unclear' });

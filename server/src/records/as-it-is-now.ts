@@ -49,7 +49,8 @@ export async function asItIsNow(services: Parts, identities: readonly RecordKey[
   for (const [at, one] of read.entries()) {
     if (!one.record) continue;
     for (const field of one.fields) {
-      if (field.type === 'list' || field.type === 'record' || field.readOnly) continue;
+      // An id of another record says nothing beside that record's name.
+      if (['list', 'record', 'id'].includes(field.type) || field.readOnly) continue;
       const name = sameField(field);
       const row = rows.get(name) ?? { label: field.label, at: [] };
       // Two fields of one record that mean the same: the first tells.

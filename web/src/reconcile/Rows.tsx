@@ -34,7 +34,7 @@ export function Rows({ reconcile, kind, field, onOpen }: RowsProps) {
               Record
             </th>
             <th scope="col" className="w-[16%]">
-              {hasWhy && kind === 'only_left' ? 'Why' : 'Field'}
+              {rows.data.some((row) => row.kind === 'differ') ? 'Field' : hasWhy ? 'Why' : 'What'}
             </th>
             <th scope="col" className="w-[30%]">
               in {here}

@@ -14,10 +14,10 @@ export function AsItIsNow({ record }: { readonly record: TracedRecord['key'] }) 
   return (
     <section aria-label="As it is now">
       <div className="overflow-x-auto">
-        <table className="sheet border border-line-1">
+        <table className="sheet table-fixed border border-line-1" style={{ minWidth: `${110 + there.length * 130}px` }}>
           <thead>
             <tr>
-              <th scope="col" className="w-[120px]">
+              <th scope="col" className="w-[110px]">
                 As it is now
               </th>
               {there.map((one) => (
@@ -69,10 +69,11 @@ function Cell({ cell }: { readonly cell: { readonly value?: unknown; readonly di
         <span className="hatched block h-4" role="img" aria-label="there is no such field" />
       </td>
     );
-  const text = toText((cell.value ?? null) as Value);
+  const { value } = cell;
+  const text = typeof value === 'boolean' ? (value ? 'yes' : 'no') : toText((value ?? null) as Value);
   if (text === '') return <td className={`italic ${cell.differs ? 'text-slate' : 'text-ink-2'}`}>empty</td>;
   return (
-    <td className={`break-words ${cell.differs ? 'font-medium text-slate' : ''}`}>
+    <td className={`[overflow-wrap:anywhere] ${cell.differs ? 'font-medium text-slate' : ''}`}>
       {text}
       {cell.differs && <span className="sr-only"> (differs)</span>}
     </td>

@@ -93,7 +93,7 @@ export function meetNone(at: At, state: ItemState, why: string, gone?: GoneLink)
   const isNew = state.choices[at.id] === '';
   const atNone = ladderOf(at.step)?.atNone ?? 'create';
   const then = isNew && atNone === 'ask' ? (at.step.kind === 'write' ? 'create' : 'empty') : atNone;
-  if (then === 'create' && gone && !isNew) return meetGone(at, state, gone);
+  if (then === 'create' && gone && !isNew && !makesGoneAnew(at, gone)) return meetGone(at, state, gone);
   switch (then) {
     case 'empty': {
       const { [at.id]: _none, ...values } = state.values;
@@ -111,6 +111,9 @@ export function meetNone(at: At, state: ItemState, why: string, gone?: GoneLink)
 }
 
 /** Whom somebody deleted there isn't made again unasked: it may have been on purpose. */
+/** Somebody said beforehand that what is gone is made anew; not where a person said that it stays gone. */
+const makesGoneAnew = ({ step }: At, { isLeft }: GoneLink): boolean => !isLeft && ladderOf(step)?.atGone === 'create';
+
 function meetGone(at: At, state: ItemState, { id, isLeft }: GoneLink): Move {
   const { singular } = at.place.described;
   if (isLeft || state.leftGone?.[at.id])
