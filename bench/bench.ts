@@ -130,6 +130,33 @@ ${few} rows handed over to a second workflow that writes them, to the same write
 `);
 }
 
+/** Two places compared from their copies, and a record found among many items. */
+async function benchArrived(): Promise<void> {
+  const isQuick = process.argv.includes('--quick');
+  const records = isQuick ? 10_000 : 100_000;
+  const run = async (task: string, count: number): Promise<Measured> => {
+    const folder = mkdtempSync(join(tmpdir(), 'golden-bench-'));
+    const args = [levelMemory, join(outdir, 'arrived.mjs'), task, folder, String(count)];
+    const { stdout } = await promisify(execFile)(process.execPath, args);
+    rmSync(folder, { recursive: true, force: true });
+    return JSON.parse(stdout.trim().split('\n').at(-1) ?? '{}') as Measured;
+  };
+  const small = await run('reconcile', records / 10);
+  const large = await run('reconcile', records);
+  const items = isQuick ? 50_000 : 1_000_000;
+  const found = await run('find', items);
+  console.log(`
+${records} records reconciled with as many, from copies   ${fixed(large.seconds, 1)} s   (goal at most 10 s)
+  to a tenth of them           ${fixed(large.seconds / small.seconds, 1)} times the time
+  held besides what is given   ${fixed(large['heldMb'] ?? 0, 0)} MB
+  found                        ${large['differ']} differ, ${large['onlyLeft']} only here, ${large['doubled']} doubled
+A record among ${items} items
+  in the middle                ${fixed(found['middleMs'] ?? 0, 1)} ms
+  the slowest search           ${fixed(found['slowestMs'] ?? 0, 1)} ms   (goal 50 ms)
+  their words made in          ${fixed(found.seconds, 0)} s, ${fixed((found.seconds / items) * 1e6, 0)} µs an item
+`);
+}
+
 /** One-page PDFs, made and put into a folder. */
 async function benchDocuments(): Promise<void> {
   const made = await measure('documents', 1000, 0);
@@ -143,6 +170,7 @@ await bundle(
   {
     measure: 'bench/measure.ts',
     matching: 'bench/matching.ts',
+    arrived: 'bench/arrived.ts',
     gathering: 'bench/gathering.ts',
     'workbook-worker': 'connectors/src/workbook/book-worker.ts',
     'document-worker': 'server/src/documents/document-worker.ts',
@@ -159,9 +187,14 @@ if (process.argv.includes('--documents')) {
   await benchDocuments();
   process.exit(0);
 }
+if (process.argv.includes('--arrived')) {
+  await benchArrived();
+  process.exit(0);
+}
 await benchMatching();
 if (process.argv.includes('--matching')) process.exit(0);
 await benchHanding();
+await benchArrived();
 await benchDocuments();
 const plain = await measure('plain', few, 20);
 const engine = await measure('engine', few, 20);

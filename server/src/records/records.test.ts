@@ -155,6 +155,21 @@ test('what was left out or already known is found, says why, and is brought in a
     'Already known when “Shop customers onto the list” began, and not sent.',
   ]);
   expect(told.takers).toMatchObject([{ id, sourceId: String(early.id), isSent: false }]);
+  // Both are listed with the workflow, by why they weren't sent.
+  interface List {
+    readonly total: number;
+    readonly reasons: { reason: string; count: number }[];
+    readonly rows: { sourceId: string; title: string; reason: string }[];
+  }
+  const list = (kind: string, more = {}): Promise<List> => get(`/api/workflows/${id}/not-sent`, { kind, ...more });
+  const out = await list('left_out');
+  expect(out).toMatchObject({ total: 1, rows: [{ sourceId: String(hobby.id), title: 'Hobby Nair' }] });
+  expect(out.reasons).toEqual([{ reason: out.rows[0]?.reason, count: 1 }]);
+  expect(await list('left_out', { reason: 'another' })).toMatchObject({ total: 0, rows: [] });
+  expect(await list('noted')).toMatchObject({
+    total: 1,
+    rows: [{ sourceId: String(early.id), title: 'Early Nair', reason: expect.stringMatching(/^it was there before/) }],
+  });
   world.shop.store.change(early.id, { account_type: 'trade' });
   world.shop.store.change(hobby.id, { account_type: 'trade' });
   const run = await services.engine.takeThese(id, [String(early.id), String(hobby.id)]);
@@ -162,6 +177,7 @@ test('what was left out or already known is found, says why, and is brought in a
   await settled(services);
   expect((await rows()).map((row) => row['E-mail']).sort()).toEqual(['early@clay.example', 'hobby@clay.example']);
   expect(await titles('early@clay')).toEqual(['Early Nair']);
+  expect([(await list('left_out')).total, (await list('noted')).total]).toEqual([0, 0]);
 });
 
 test('the words of a removed workflow’s records go with it; a restart knows what is still due', async () => {

@@ -95,7 +95,7 @@ export const changedBy: Readonly<Record<ChangingRoute, readonly QueryName[]>> = 
   'POST /api/workflows/:id/typed-in': ['samples', 'profile', 'lookups', 'counts'],
   'POST /api/workflows/:id/telling': [],
   'POST /api/workflows/:id/telling/register': ['door'],
-  'POST /api/workflows/:id/these': ['runs', 'today', 'workflow', 'days'],
+  'POST /api/workflows/:id/these': ['runs', 'today', 'workflow', 'days', 'records'],
   'POST /api/workflows/:id/begin': ['runs', 'today', 'workflow', 'days'],
   'PUT /api/doors/:id': ['door'],
   'POST /api/doors/:id/secret': ['door'],

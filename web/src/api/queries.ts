@@ -274,6 +274,18 @@ export const useAsItIsNow = (key: TracedRecord['key'] | undefined) =>
     enabled: key !== undefined,
   });
 
+/** Records of a workflow that were left out, or were already known. */
+export const useNotSent = (id: string, kind: 'left_out' | 'noted', reason: string | undefined, from: number) =>
+  useQuery({
+    queryKey: ['records', 'not-sent', id, kind, reason ?? '', from],
+    queryFn: () =>
+      call('GET /api/workflows/:id/not-sent', {
+        params: { id },
+        query: { kind, from, ...(reason !== undefined && { reason }) },
+      }),
+    placeholderData: (before) => before,
+  });
+
 export type ReconcileSummary = Api['GET /api/reconciles']['response'][number];
 export type Reconcile = Api['GET /api/reconciles/:id']['response'];
 export type ReconcileRow = Api['GET /api/reconciles/:id/rows']['response'][number];

@@ -19,6 +19,7 @@ const tabs = [
   { to: 'rehearse', text: 'Rehearse', end: true },
   { to: 'due', text: 'Due', end: true },
   { to: 'runs', text: 'Runs', end: false },
+  { to: 'not-sent', text: 'Not sent', end: true },
   { to: 'versions', text: 'Versions', end: true },
 ] as const;
 

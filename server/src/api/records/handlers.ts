@@ -1,6 +1,7 @@
 import { asItIsNow } from '../../records/as-it-is-now.ts';
 import { findRecords } from '../../records/find-records.ts';
 import { identitiesOf, type RecordKey } from '../../records/identities.ts';
+import { notSent } from '../../records/not-sent.ts';
 import { trailOf } from '../../records/trail.ts';
 import type { Services } from '../../services.ts';
 import type { Handlers } from '../endpoint.ts';
@@ -13,6 +14,10 @@ export function recordsHandlers(services: Services) {
     'GET /api/records/trail': async ({ query }) => {
       const { identities, entries } = await trailOf(services, query);
       return { identities, entries, takers: await takersOf(services, identities) };
+    },
+    'GET /api/workflows/:id/not-sent': async ({ params, query }) => {
+      const { total, reasons, rows } = await notSent(services, params.id, query.kind, query.reason, query.from);
+      return { total, reasons: [...reasons], rows: [...rows] };
     },
     'GET /api/records/now': async ({ query }) => {
       const { there, fields, isMore } = await asItIsNow(services, await identitiesOf(services.db, query));

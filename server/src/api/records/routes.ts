@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { notSentKinds } from '../../records/not-sent.ts';
 import type { Endpoint } from '../endpoint.ts';
 import { data } from '../schemas.ts';
 
@@ -46,6 +47,27 @@ export const recordsRoutes = {
       /** Workflows that begin with this record, and can be given it once more. */
       takers: z.array(
         z.object({ id: z.string(), name: z.string(), sourceId: z.string(), isOn: z.boolean(), isSent: z.boolean() }),
+      ),
+    }),
+  },
+  'GET /api/workflows/:id/not-sent': {
+    summary: 'Records of a workflow that a condition left out, or that were known before it began; with their reasons',
+    query: z.object({
+      kind: z.enum(notSentKinds),
+      reason: z.string().optional(),
+      from: z.coerce.number().int().min(0).default(0),
+    }),
+    response: z.object({
+      total: z.int(),
+      reasons: z.array(z.object({ reason: z.string(), count: z.int() })),
+      rows: z.array(
+        z.object({
+          sourceId: z.string(),
+          title: z.string(),
+          reason: z.string(),
+          at: z.string(),
+          itemId: z.string().nullable(),
+        }),
       ),
     }),
   },

@@ -1,0 +1,132 @@
+import { recordTitle } from '@golden/core';
+import { sql } from 'kysely';
+import { wantedPages } from '../engine/wanted.ts';
+import type { Services } from '../services.ts';
+
+/** Why a record of a workflow's source didn't go on: a condition left it out, or it was known before. */
+export const notSentKinds = ['left_out', 'noted'] as const;
+export type NotSentKind = (typeof notSentKinds)[number];
+
+export interface NotSent {
+  readonly total: number;
+  /** Reasons with how many have each, the most frequent first. */
+  readonly reasons: readonly { readonly reason: string; readonly count: number }[];
+  readonly rows: readonly {
+    readonly sourceId: string;
+    readonly title: string;
+    readonly reason: string;
+    readonly at: string;
+    /** The item that was left out; null for what was never taken in. */
+    readonly itemId: string | null;
+  }[];
+}
+
+/** Reasons that are told, and rows of one page. */
+const mostReasons = 20;
+const page = 50;
+
+type Parts = Pick<Services, 'db' | 'workflows' | 'connections'>;
+
+/** Records of a workflow that were left out as they are now, or were already known; those with a reason where one is named. */
+export async function notSent(
+  services: Parts,
+  workflow: string,
+  kind: NotSentKind,
+  reason: string | undefined,
+  from: number,
+): Promise<NotSent> {
+  return kind === 'left_out' ? leftOut(services, workflow, reason, from) : noted(services, workflow, from);
+}
+
+async function leftOut({ db }: Parts, workflow: string, reason: string | undefined, from: number): Promise<NotSent> {
+  // Of a record that came again later only how it stands now counts.
+  const newest = db
+    .selectFrom('item')
+    .select(['id', 'source_id', 'title', 'state', 'taken_at', 'ended_at', 'seq'])
+    .select(sql<string>`coalesce(message, '')`.as('message'))
+    .select(sql<number>`row_number() OVER (PARTITION BY intake_id, source_id ORDER BY seq DESC)`.as('nth'))
+    .where('workflow_id', '=', workflow);
+  const now = db.selectFrom(newest.as('one')).where('nth', '=', 1).where('state', '=', 'left_out');
+  const reasons = await now
+    .select(['message as reason', (eb) => eb.fn.countAll<number>().as('count')])
+    .groupBy('message')
+    .orderBy('count', 'desc')
+    .limit(mostReasons)
+    .execute();
+  const those = reason === undefined ? now : now.where('message', '=', reason);
+  const { total } = await those.select((eb) => eb.fn.countAll<number>().as('total')).executeTakeFirstOrThrow();
+  const rows = await those
+    .select(['id', 'source_id', 'title', 'message', 'taken_at', 'ended_at'])
+    .orderBy('seq', 'desc')
+    .offset(from)
+    .limit(page)
+    .execute();
+  return {
+    total,
+    reasons,
+    rows: rows.map(({ id, source_id, title, message, taken_at, ended_at }) => ({
+      sourceId: source_id,
+      title,
+      reason: message,
+      at: ended_at ?? taken_at,
+      itemId: id,
+    })),
+  };
+}
+
+async function noted(services: Parts, workflow: string, from: number): Promise<NotSent> {
+  const { db } = services;
+  const those = db
+    .selectFrom('seen')
+    .innerJoin('intake', 'intake.id', 'seen.intake_id')
+    .leftJoin('run', 'run.id', 'seen.run_id')
+    .where('intake.workflow_id', '=', workflow)
+    .where('seen.is_taken', '=', 0)
+    .where('seen.is_gone', '=', 0)
+    .where(({ not, exists, selectFrom }) =>
+      not(
+        exists(
+          selectFrom('item')
+            .select('item.id')
+            .whereRef('item.intake_id', '=', 'seen.intake_id')
+            .whereRef('item.source_id', '=', 'seen.source_id'),
+        ),
+      ),
+    );
+  const { total } = await those.select((eb) => eb.fn.countAll<number>().as('total')).executeTakeFirstOrThrow();
+  const rows = await those
+    .select(['seen.source_id', 'run.started_at', 'seen.seen_at'])
+    .orderBy('seen.source_id')
+    .offset(from)
+    .limit(page)
+    .execute();
+  const titles = await titlesNow(
+    services,
+    workflow,
+    rows.map(({ source_id }) => source_id),
+  );
+  const told = rows.map(({ source_id, started_at, seen_at }) => ({
+    sourceId: source_id,
+    title: titles.get(source_id) ?? source_id,
+    reason: 'it was there before the workflow began, or a workflow of ours wrote it',
+    at: seen_at ?? started_at ?? '',
+    itemId: null,
+  }));
+  return { total, reasons: [], rows: told };
+}
+
+/** What records are called now: nothing was kept of them, so their app is asked. */
+async function titlesNow({ workflows, connections }: Parts, workflow: string, ids: readonly string[]) {
+  const titles = new Map<string, string>();
+  const { liveVersion, draft } = await workflows.get(workflow);
+  const start = liveVersion === null ? draft.start : (await workflows.version(workflow, liveVersion)).content.start;
+  if (!start.source || ids.length === 0) return titles;
+  try {
+    const connector = await connections.connector(start.source.connection);
+    for await (const { records } of wantedPages(connector, start, { kind: 'chosen', ids }, null))
+      for (const { id, record } of records) titles.set(id, recordTitle(record));
+  } catch {
+    // An app that doesn't answer: they are shown by their ids.
+  }
+  return titles;
+}
