@@ -1,5 +1,5 @@
 import type { Page } from '@playwright/test';
-import { workflowCalled } from './acts.ts';
+import { ask, compare, workflowCalled } from './acts.ts';
 import { faultsOf } from './axe.ts';
 import { expect, type Product, test } from './product.ts';
 
@@ -80,6 +80,13 @@ for (const half of [0, 1]) {
     const people = await workflowCalled(product, 'Shop customers into the Ledger and the Card index');
     const followed = await workflowCalled(product, 'Kiln leads, followed up');
     const approved = await workflowCalled(product, 'Trade firms as counter customers, approved');
+    const compared = await compare(product, people);
+    const { records } = await ask<{ records: { items: number; key: Record<string, string> }[] }>(
+      product,
+      'GET',
+      '/api/records?text=960',
+    );
+    const somebody = records.find(({ items }) => items > 1) ?? { key: {} };
     const brief = page.getByRole('region', { name: 'Brief' });
     const views: [string, string, (() => Promise<void>)?][] = [
       ['Today', '/'],
@@ -198,6 +205,20 @@ for (const half of [0, 1]) {
       ['Duplicates', '/duplicates', () => expect(page.getByText('The golden record')).toBeVisible()],
       ['A search', '/duplicates', () => page.getByRole('button', { name: 'Search for duplicates' }).click()],
       ['Links', '/links'],
+      ['Records', '/records', () => page.getByLabel('Find a record').fill('960')],
+      [
+        'A record',
+        `/records?${new URLSearchParams(somebody.key)}`,
+        () => expect(page.getByText('Found in').first()).toBeVisible(),
+      ],
+      ['Not sent', `/workflows/${id}/not-sent`],
+      ['Reconcile', `/reconcile?id=${compared}`, () => expect(page.getByRole('table')).toBeVisible()],
+      [
+        'What is compared',
+        `/reconcile?id=${compared}`,
+        () => page.getByRole('button', { name: 'What is compared' }).click(),
+      ],
+      ['A repair', `/reconcile?id=${compared}`, () => page.getByRole('button', { name: 'Plan the repair…' }).click()],
     ];
     const faults: string[] = [];
     for (const [view, path, act] of views.filter((_one, at) => at % 2 === half)) {

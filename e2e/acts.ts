@@ -230,3 +230,12 @@ export async function connectionOf(product: Product, app: string): Promise<strin
   const all = await ask<{ id: string; app: string }[]>(product, 'GET', '/api/connections');
   return all.find((one) => one.app === app)?.id ?? '';
 }
+
+/** Compares what a workflow should have brought there with what is there; gives the comparison, once it has ended. */
+export async function compare(product: Product, workflow: string): Promise<string> {
+  const proposed = await ask<object>(product, 'POST', '/api/reconciles/propose', { kind: 'workflow', workflow });
+  const { id } = await ask<{ id: string }>(product, 'POST', '/api/reconciles', proposed);
+  const stateOf = async () => (await ask<{ state: string }>(product, 'GET', `/api/reconciles/${id}`)).state;
+  await expect.poll(stateOf).toBe('done');
+  return id;
+}

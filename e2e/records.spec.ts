@@ -58,6 +58,7 @@ test('a customer is found by part of a telephone number and followed through thr
   await drawer.getByRole('radio', { name: /Shop counter customers into Ledger/ }).check();
   await drawer.getByRole('button', { name: 'Send it' }).click();
   await page.waitForURL(new RegExp(`/workflows/${third}/runs/`));
+  await expect(page.getByRole('region', { name: 'Balance' })).toBeVisible();
   await page.goBack();
   await expect(trail.getByText(/^Taken in from Shop counter, by “Shop counter customers into Ledger”/)).toBeVisible();
   // A sentence opens the way through that run.

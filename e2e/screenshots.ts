@@ -2,7 +2,7 @@ import { execSync } from 'node:child_process';
 import { mkdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { chromium, type Page } from '@playwright/test';
-import { ask } from './acts.ts';
+import { ask, compare } from './acts.ts';
 import { startProduct } from './product.ts';
 
 // Takes one picture of each main view from the demo's data, at 1280x800, into docs/screenshots; of those that are named
@@ -52,15 +52,6 @@ const views: [string, string, ((page: Page) => Promise<void>)?][] = [
     async (page) => {
       await sentence(page, /Create or update/);
       await page.getByRole('button', { name: 'Fill Phone:' }).click();
-    },
-  ],
-  [
-    'formula',
-    invoices,
-    async (page) => {
-      await sentence(page, /Create or update the invoice/);
-      await page.getByRole('button', { name: 'Fill total without tax:' }).click();
-      await page.locator('.cm-content').click();
     },
   ],
   [
@@ -154,8 +145,22 @@ try {
   await take('form', `/workflows/${form}?sentence=start`, (page) =>
     page.getByRole('region', { name: 'The form', exact: true }).evaluate((form) => form.scrollIntoView()),
   );
-  const stall = rows.find(({ name }) => name === 'Sales of the market stall')?.id ?? '';
-  await take('files', `/workflows/${stall}?sentence=start`);
+  const { records } = await ask<{ records: { items: number; title: string; key: Record<string, string> }[] }>(
+    product,
+    'GET',
+    '/api/records?text=960',
+  );
+  const somebody = records.find(({ items }) => items > 1);
+  await take('records', `/records?${new URLSearchParams({ text: somebody?.title ?? '', ...somebody?.key })}`, (page) =>
+    page.getByRole('region', { name: 'As it is now' }).getByRole('table').waitFor(),
+  );
+  const people = rows.find(({ name }) => name === 'Shop customers into the Ledger and the Card index')?.id ?? '';
+  await take('reconcile', `/reconcile?id=${await compare(product, people)}`, (page) =>
+    page
+      .getByRole('button', { name: /differ/ })
+      .first()
+      .click(),
+  );
   const rename = (name: string) =>
     product.edit('Customer list.xlsx', 'Customers', { kind: 'rename_column', column: 4, name });
   await rename('Telephone');

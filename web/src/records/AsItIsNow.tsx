@@ -14,10 +14,10 @@ export function AsItIsNow({ record }: { readonly record: TracedRecord['key'] }) 
   return (
     <section aria-label="As it is now">
       <div className="overflow-x-auto">
-        <table className="sheet table-fixed border border-line-1" style={{ minWidth: `${110 + there.length * 130}px` }}>
+        <table className="sheet table-fixed border border-line-1" style={{ minWidth: `${118 + there.length * 114}px` }}>
           <thead>
             <tr>
-              <th scope="col" className="w-[110px]">
+              <th scope="col" className="w-[118px]">
                 As it is now
               </th>
               {there.map((one) => (
@@ -41,7 +41,7 @@ export function AsItIsNow({ record }: { readonly record: TracedRecord['key'] }) 
           <tbody>
             {fields.map((row) => (
               <tr key={row.label}>
-                <th scope="row" className="text-ink-2">
+                <th scope="row" className="whitespace-normal! text-ink-2 [overflow-wrap:anywhere]">
                   {row.label}
                 </th>
                 {row.cells.map((cell, at) => (

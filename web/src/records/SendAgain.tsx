@@ -21,6 +21,8 @@ export function SendAgain({ takers, onClose }: SendProps) {
       params: { id: taker.id },
       body: { ids: [taker.sourceId] },
     });
+    // Whoever comes back finds the page, not this.
+    onClose();
     await navigate(`/workflows/${taker.id}/runs/${run}`);
   });
   return (
