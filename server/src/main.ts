@@ -170,6 +170,7 @@ async function begin({
   await duplicates.resume().catch(tell);
   await reconciles.resume().catch(tell);
   recordIndex.start();
+  reconciles.start();
   backups.start();
   teller.start();
   askLetters.start();

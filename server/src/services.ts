@@ -226,7 +226,15 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
   const forms = new Forms({ db, commits, arrivals, bytes, seams, events, sealing, base: () => publicAddress.base() });
   const merges = new Merges(db, connections, mirrors, events, seams);
   const duplicates = new DuplicateSearches(db, connections, mirrors, merges, events, seams);
-  const reconciles = new Reconciles({ db, connections, workflows, mirrors, events, seams });
+  const reconciles = new Reconciles({
+    db,
+    connections,
+    workflows,
+    mirrors,
+    events,
+    seams,
+    isStopped: () => stopSwitch.now !== null,
+  });
   const recordIndex = new RecordIndex({ db, commits, country: async () => (await loadSettings(db)).country });
   const lists = new Lists(join(dirname(dataFile), 'lists'), connections);
   const practice = new Practice(

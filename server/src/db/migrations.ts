@@ -546,7 +546,7 @@ async function documents(db: Kysely<unknown>): Promise<void> {
 async function reconciling(db: Kysely<unknown>): Promise<void> {
   await runAll(db, [
     `CREATE TABLE reconcile (id TEXT PRIMARY KEY, name TEXT NOT NULL, setting TEXT NOT NULL, state TEXT NOT NULL, progress TEXT,
-      figures TEXT, message TEXT, made_at TEXT NOT NULL, started_at TEXT, ended_at TEXT) WITHOUT ROWID`,
+      figures TEXT, message TEXT, made_at TEXT NOT NULL, started_at TEXT, ended_at TEXT, daily_at TEXT, next_at TEXT) WITHOUT ROWID`,
     `CREATE TABLE reconcile_row (reconcile_id TEXT NOT NULL REFERENCES reconcile (id) ON DELETE CASCADE, at INTEGER NOT NULL,
       kind TEXT NOT NULL, title TEXT NOT NULL, fields TEXT NOT NULL, found TEXT NOT NULL, PRIMARY KEY (reconcile_id, at)) WITHOUT ROWID`,
     'CREATE INDEX reconcile_row_kind ON reconcile_row (reconcile_id, kind, at)',

@@ -830,6 +830,9 @@ export interface ReconcileTable {
   made_at: string;
   started_at: string | null;
   ended_at: string | null;
+  /** At which time of each day it is looked at by itself (`06:00`, by the workspace's clock); null where it isn't. */
+  daily_at: Generated<string | null>;
+  next_at: Generated<string | null>;
 }
 
 /** Records that the last look found not to be the same on both sides. */
@@ -948,6 +951,9 @@ export type ItemRow = Selectable<ItemTable>;
 
 /** An account as it is read. */
 export type AccountRow = Selectable<AccountTable>;
+
+/** A comparison as it is read. */
+export type ReconcileRow = Selectable<ReconcileTable>;
 
 /** An intake as it is read. */
 export type IntakeRow = Selectable<IntakeTable>;

@@ -2,7 +2,9 @@ import type { RepairPlan } from '@golden/core';
 import { makeApi } from '../api/app.ts';
 import { copyBetween } from '../building/copies.ts';
 import type { Services } from '../services.ts';
+import { tellerParts } from '../telling/parts.ts';
 import { goLive, settled, unbalanced } from '../testing/checks.ts';
+import type { TestClock } from '../testing/clock.ts';
 import { dropAt, pointsOfRepairs } from '../testing/drop.ts';
 import {
   type Connected,
@@ -299,3 +301,35 @@ test.each([...pointsOfRepairs, 'intent:after-store', 'send:after', 'result:after
     expect((await again(id)).figures).toMatchObject({ agree: 58, differ: 0, onlyLeft: 0, onlyRight: 1, doubled: 2 });
   },
 );
+
+test('looked at each day at its time: what has drifted is told on Today and by mail once, until both sides are the same', async () => {
+  const id = await compareWorkflow();
+  await compared(id);
+  const clock = services.seams as TestClock;
+  await expect(ask('PUT', `/api/reconciles/${id}/daily`, { at: '25:00' })).rejects.toThrow();
+  await ask('PUT', `/api/reconciles/${id}/daily`, { at: '06:00' });
+  const told = async () => (await tellerParts(services).needs()).map(({ message }) => message);
+  const today = async () => (await ask<{ drifted: { id: string; says: string }[] }>('GET', '/api/today')).drifted;
+  const day = 24 * 60 * 60_000;
+  const { id: gone } = retail()[3] as { id: number };
+  books().remove(gone);
+  await services.reconciles.lookDue();
+  expect(await today()).toEqual([]);
+  clock.pass(day);
+  await services.reconciles.lookDue();
+  await services.reconciles.wait(id);
+  expect(await today()).toMatchObject([{ id, says: '1 only here' }]);
+  expect(await told()).toEqual(['The two sides are not the same: 1 only here.']);
+  // Not again before its time.
+  await ask('POST', `/api/reconciles/${id}/repair`, putRight);
+  await ask('POST', `/api/reconciles/${id}/repair/carry-out`);
+  await settled(services);
+  await services.reconciles.lookDue();
+  expect(await today()).toHaveLength(1);
+  clock.pass(day);
+  await services.reconciles.lookDue();
+  await services.reconciles.wait(id);
+  expect([await today(), await told()]).toEqual([[], []]);
+  await ask('PUT', `/api/reconciles/${id}/daily`, { at: null });
+  expect(await compared(id)).toMatchObject({ dailyAt: null });
+});

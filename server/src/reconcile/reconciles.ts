@@ -10,15 +10,17 @@ import {
   type Start,
   type WorkflowVersion,
 } from '@golden/core';
+import { DateTime } from 'luxon';
 import type { Connections } from '../connections.ts';
 import type { Db } from '../db/open.ts';
-import type { ReconcileTable } from '../db/schema.ts';
+import type { ReconcileRow } from '../db/schema.ts';
 import { NotPossible } from '../engine/errors.ts';
 import { sourcePages } from '../engine/source-pages.ts';
 import type { Events } from '../events.ts';
 import type { Mirrors } from '../matching/mirrors.ts';
 import { MatchingWorker, Stopped } from '../matching/worker-client.ts';
 import type { Seams } from '../seams.ts';
+import { loadSettings } from '../settings.ts';
 import type { Workflows } from '../workflows.ts';
 import type { CopiedRecord, FoundRow, Looked } from './reconcile-host.ts';
 
@@ -57,7 +59,22 @@ interface Parts {
   readonly mirrors: Mirrors;
   readonly events: Events;
   readonly seams: Seams;
+  /** While everything is stopped nothing is asked of any app by itself. */
+  readonly isStopped: () => boolean;
 }
+
+/** A comparison of each day that isn't the same on both sides. */
+export interface Drifted {
+  readonly id: string;
+  readonly name: string;
+  readonly at: string;
+  /** How many records and groups; 0 where it broke off. */
+  readonly count: number;
+  readonly says: string;
+}
+
+/** Milliseconds between two looks for what is due. */
+const looksEvery = 30_000;
 
 /**
  * Compares the records of two places. Each look has a thread of its own, so that it can be stopped and keeps nobody
@@ -65,6 +82,8 @@ interface Parts {
  */
 export class Reconciles {
   private readonly under = new Map<string, { readonly worker: MatchingWorker; readonly work: Promise<void> }>();
+
+  private timer: ReturnType<typeof setInterval> | undefined;
 
   constructor(private readonly parts: Parts) {}
 
@@ -106,7 +125,7 @@ export class Reconciles {
   }
 
   /** @throws NotPossible when it isn't there */
-  async get(id: string): Promise<{ readonly row: ReconcileTable; readonly setting: ReconcileSetting }> {
+  async get(id: string): Promise<{ readonly row: ReconcileRow; readonly setting: ReconcileSetting }> {
     const row = await this.parts.db.selectFrom('reconcile').selectAll().where('id', '=', id).executeTakeFirst();
     if (!row) throw new NotPossible('This comparison isn’t there any more.');
     return { row, setting: ReconcileSettingSchema.parse(JSON.parse(row.setting)) };
@@ -148,6 +167,7 @@ export class Reconciles {
   }
 
   async stopAll(): Promise<void> {
+    clearInterval(this.timer);
     await Promise.all([...this.under.keys()].map((id) => this.stop(id)));
   }
 
@@ -155,6 +175,79 @@ export class Reconciles {
     await this.stop(id);
     await this.parts.db.deleteFrom('reconcile').where('id', '=', id).execute();
     this.parts.events.tell({ topic: 'reconcile', id });
+  }
+
+  /** Has it looked at each day at a time (`06:00`), or not any more. @throws NotPossible when it isn't there */
+  async schedule(id: string, dailyAt: string | null): Promise<void> {
+    await this.get(id);
+    const next_at = dailyAt === null ? null : await this.nextAt(dailyAt);
+    await this.parts.db.updateTable('reconcile').set({ daily_at: dailyAt, next_at }).where('id', '=', id).execute();
+    this.parts.events.tell({ topic: 'reconcile', id });
+  }
+
+  /** Begins the looks whose time has come. */
+  async lookDue(): Promise<void> {
+    const { db, seams, isStopped } = this.parts;
+    if (isStopped()) return;
+    const due = await db
+      .selectFrom('reconcile')
+      .select(['id', 'daily_at'])
+      .where('next_at', '<=', seams.now())
+      .where('daily_at', 'is not', null)
+      .execute();
+    for (const { id, daily_at } of due) {
+      // The next one first: whatever comes of this one, it isn't begun again and again.
+      await db
+        .updateTable('reconcile')
+        .set({ next_at: await this.nextAt(daily_at ?? '') })
+        .where('id', '=', id)
+        .execute();
+      await this.look(id);
+    }
+  }
+
+  /** Looks for what is due from now on. */
+  start(): void {
+    this.timer = setInterval(() => void this.lookDue().catch(() => undefined), looksEvery);
+    this.timer.unref();
+  }
+
+  /** When a time of day comes next by the workspace's clock. */
+  private async nextAt(time: string): Promise<string> {
+    const { db, seams } = this.parts;
+    const { zone } = await loadSettings(db);
+    const now = DateTime.fromISO(seams.now(), { zone });
+    const [hour = 0, minute = 0] = time.split(':').map(Number);
+    const today = now.set({ hour, minute, second: 0, millisecond: 0 });
+    return (today > now ? today : today.plus({ days: 1 })).toUTC().toISO() ?? '';
+  }
+
+  /** Comparisons that are looked at each day and didn't come out the same the last time, or broke off. */
+  async drifted(): Promise<readonly Drifted[]> {
+    const rows = await this.parts.db
+      .selectFrom('reconcile')
+      .selectAll()
+      .where('daily_at', 'is not', null)
+      .where('state', 'in', ['done', 'broken'])
+      .execute();
+    return rows.flatMap((row): Drifted[] => {
+      const { id, name, ended_at } = row;
+      const at = ended_at ?? '';
+      if (row.state === 'broken') return [{ id, name, at, count: 0, says: row.message ?? 'It broke off.' }];
+      const figures = row.figures ? (JSON.parse(row.figures) as ReconcileResult) : undefined;
+      if (!figures) return [];
+      const { differ, onlyLeft, onlyRight, doubled, unclear } = figures;
+      const count = differ + onlyLeft + onlyRight + doubled + unclear;
+      const parts = [
+        [differ, 'differ'],
+        [onlyLeft, 'only here'],
+        [onlyRight, 'only there'],
+        [doubled, 'doubled'],
+        [unclear, 'unclear'],
+      ] as const;
+      const says = parts.flatMap(([some, word]) => (some > 0 ? [`${some} ${word}`] : [])).join(', ');
+      return count === 0 ? [] : [{ id, name, at, count, says }];
+    });
   }
 
   /** What an earlier process left unfinished is stopped; it is looked at again when somebody wants it. */
@@ -168,7 +261,7 @@ export class Reconciles {
 
   private async work(id: string, setting: ReconcileSetting, worker: MatchingWorker): Promise<void> {
     const { db, seams, events } = this.parts;
-    let state: ReconcileTable['state'] = 'done';
+    let state: ReconcileRow['state'] = 'done';
     let message: string | null = null;
     try {
       await this.compare(id, setting, worker);

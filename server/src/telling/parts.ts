@@ -6,6 +6,7 @@ import { openGroups } from '../asking/open-groups.ts';
 import type { Backups } from '../backups.ts';
 import type { PublicAddress } from '../doors/public-address.ts';
 import type { StopSwitch } from '../engine/stop-switch.ts';
+import type { Reconciles } from '../reconcile/reconciles.ts';
 import { loadSettings } from '../settings.ts';
 import { nameIn, type Workflows } from '../workflows.ts';
 import type { TellerParts } from './teller.ts';
@@ -16,6 +17,7 @@ interface Product extends Pick<TellerParts, 'db' | 'seams' | 'connections' | 'lo
   readonly storage: { readonly message: string | null };
   readonly backups: Pick<Backups, 'trouble'>;
   readonly publicAddress: Pick<PublicAddress, 'trouble'>;
+  readonly reconciles: Pick<Reconciles, 'drifted'>;
 }
 
 /** What a teller tells of, read from the product. */
@@ -33,6 +35,13 @@ export function tellerParts(services: Product): TellerParts {
         workflow,
         count,
         message: connections.masked(message),
+      })),
+      // Each state of what has drifted is told once.
+      ...(await services.reconciles.drifted()).map(({ id, name, count, says }) => ({
+        key: `reconcile ${id} ${says}`,
+        workflow: name,
+        count,
+        message: `The two sides are not the same: ${says}.`,
       })),
       // Whom a step names is written to by it; what names nobody is told like all else that needs somebody.
       ...(await openGroups(services))

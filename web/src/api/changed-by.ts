@@ -198,6 +198,7 @@ export const changedBy: Readonly<Record<ChangingRoute, readonly QueryName[]>> = 
   'POST /api/reconciles/propose': [],
   'POST /api/reconciles': ['reconciles'],
   'PUT /api/reconciles/:id': ['reconciles'],
+  'PUT /api/reconciles/:id/daily': ['reconciles', 'today'],
   'POST /api/reconciles/:id/again': ['reconciles'],
   'POST /api/reconciles/:id/stop': ['reconciles'],
   'DELETE /api/reconciles/:id': ['reconciles'],

@@ -514,7 +514,7 @@ const topics: Record<ChangeEvent['topic'], readonly QueryName[]> = {
   rehearsal: ['rehearsal', 'rehearsal-items', 'first-steps', 'due'],
   connection: ['today', 'connections'],
   duplicates: ['duplicates'],
-  reconcile: ['reconciles'],
+  reconcile: ['reconciles', 'today'],
   workspace: [
     'today',
     'settings',

@@ -6,6 +6,7 @@ import { type Need, useAsks, useSettings, useToday, useWorkflows } from '../api/
 import { AskCards } from '../asking/AskCards.tsx';
 import { Doors } from '../onboarding/Doors.tsx';
 import { FirstSteps } from '../onboarding/FirstSteps.tsx';
+import { DriftedNote } from '../parts/DriftedNote.tsx';
 import { counted, formatInstant, formatNumber } from '../parts/formats.ts';
 import { HeldDialog } from '../parts/HeldDialog.tsx';
 import { Loading, ProblemMessage } from '../parts/Messages.tsx';
@@ -23,7 +24,7 @@ export function TodayPage() {
   const toAnswer = (useAsks().data ?? []).reduce((sum, { count }) => sum + count, 0);
   if (!today.data || !workflows) return <Loading what="today" />;
   if (workflows.length === 0) return <Doors />;
-  const { balance, needs, pauses, quiet, trouble, stopped, off } = today.data;
+  const { balance, needs, pauses, quiet, drifted, trouble, stopped, off } = today.data;
   // A source that can't be read is one thing to see to, whatever waits behind it.
   const needed = needs.reduce((sum, need) => sum + Math.max(1, need.count), 0);
   const waiting = today.data.workflows.reduce((sum, row) => sum + row.waiting, 0);
@@ -55,13 +56,16 @@ export function TodayPage() {
           <NewWorkflowButton />
         </div>
       </div>
-      {(pauses.length > 0 || quiet.length > 0 || trouble !== null || stopped || off) && (
+      {(pauses.length > 0 || quiet.length > 0 || drifted.length > 0 || trouble !== null || stopped || off) && (
         <div className="mb-4 space-y-2">
           {trouble !== null && <ProblemMessage>{trouble}</ProblemMessage>}
           {stopped && <StoppedNote stopped={stopped} zone={zone} />}
           {off && <OffNote off={off} zone={zone} />}
           {pauses.map((pause) => (
             <PauseNote key={pause.connectionId} pause={pause} zone={zone} />
+          ))}
+          {drifted.map((one) => (
+            <DriftedNote key={one.id} drifted={one} zone={zone} />
           ))}
           {quiet.map((one) => (
             <QuietNote key={one.workflowId} quiet={one} zone={zone} />

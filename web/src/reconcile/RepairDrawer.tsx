@@ -184,7 +184,7 @@ interface TickProps {
 }
 
 const Tick = ({ isOn, isOff = false, onChange, children }: TickProps) => (
-  <label className={`mb-1 flex items-center gap-2 ${isOff ? 'text-ink-2' : ''}`}>
+  <label className={`mb-1 flex min-h-6 items-center gap-2 ${isOff ? 'text-ink-2' : ''}`}>
     <input
       type="checkbox"
       checked={isOn}

@@ -4,7 +4,7 @@ import { call } from '../api/client.ts';
 import { type Reconcile, useAction } from '../api/queries.ts';
 import { Button } from '../parts/Button.tsx';
 import { Drawer } from '../parts/Drawer.tsx';
-import { Select, TextField } from '../parts/Field.tsx';
+import { inputLook, Select, TextField } from '../parts/Field.tsx';
 
 interface SettingProps {
   readonly reconcile: Reconcile;
@@ -18,7 +18,10 @@ const notCompared = 'none';
 export function SettingDrawer({ reconcile, isOpen, onClose }: SettingProps) {
   const [name, setName] = useState(reconcile.name);
   const [setting, setSetting] = useState<ReconcileSetting>(reconcile.setting);
+  const [dailyAt, setDailyAt] = useState(reconcile.dailyAt);
   const save = useAction(async () => {
+    if (dailyAt !== reconcile.dailyAt)
+      await call('PUT /api/reconciles/:id/daily', { params: { id: reconcile.id }, body: { at: dailyAt || null } });
     await call('PUT /api/reconciles/:id', { params: { id: reconcile.id }, body: { name, setting } });
     onClose();
   });
@@ -41,6 +44,29 @@ export function SettingDrawer({ reconcile, isOpen, onClose }: SettingProps) {
       }
     >
       <TextField label="Name" value={name} maxLength={120} onChange={(event) => setName(event.target.value)} />
+      <div className="mt-3 flex flex-wrap items-center gap-2">
+        <label className="flex items-center gap-2">
+          <input
+            type="checkbox"
+            checked={dailyAt !== null}
+            onChange={(event) => setDailyAt(event.target.checked ? '06:00' : null)}
+            className="accent-pine"
+          />
+          Compare each day
+        </label>
+        {dailyAt !== null && (
+          <input
+            type="time"
+            aria-label="At which time"
+            value={dailyAt}
+            onChange={(event) => setDailyAt(event.target.value)}
+            className={inputLook}
+          />
+        )}
+        <span className="text-sm text-ink-2">
+          What isn’t the same then stands on Today, and is mailed where that is set.
+        </span>
+      </div>
       <h3 className="mt-4 mb-2 text-lg">Records are recognised by</h3>
       <label className="mb-2 flex items-center gap-2">
         <input

@@ -14,7 +14,7 @@ import {
 import { sql } from 'kysely';
 import Papa from 'papaparse';
 import { copyBetween } from '../../building/copies.ts';
-import type { ReconcileRowTable, ReconcileTable } from '../../db/schema.ts';
+import type { ReconcileRow, ReconcileRowTable } from '../../db/schema.ts';
 import { NotPossible } from '../../engine/errors.ts';
 import { foundOf, reconcileTable } from '../../reconcile/reconcile-table.ts';
 import type { ReconcileProgress, ReconcileResult } from '../../reconcile/reconciles.ts';
@@ -58,6 +58,10 @@ export function reconcileHandlers(services: Services) {
     },
     'PUT /api/reconciles/:id': async ({ params, body }) => {
       await asked(() => reconciles.change(params.id, body.name, body.setting));
+      return done;
+    },
+    'PUT /api/reconciles/:id/daily': async ({ params, body }) => {
+      await reconciles.schedule(params.id, body.at);
       return done;
     },
     'POST /api/reconciles/:id/again': async ({ params }) => {
@@ -188,7 +192,7 @@ const appName = async ({ connections }: Services, id: string): Promise<string> =
 const sideName = async (services: Services, { connection, described }: Place): Promise<string> =>
   `${await appName(services, connection)} ${described.plural}`;
 
-async function viewReconcile(services: Services, row: ReconcileTable, setting: ReconcileSetting) {
+async function viewReconcile(services: Services, row: ReconcileRow, setting: ReconcileSetting) {
   const { source, target } = comparedWrite(setting);
   const side = async (place: Place) => ({
     app: await appName(services, place.connection),
@@ -205,6 +209,7 @@ async function viewReconcile(services: Services, row: ReconcileTable, setting: R
     message: row.message,
     startedAt: row.started_at,
     endedAt: row.ended_at,
+    dailyAt: row.daily_at,
     figures: row.figures ? (JSON.parse(row.figures) as ReconcileResult) : null,
   };
 }

@@ -37,6 +37,8 @@ const summary = z.object({
   message: z.string().nullable(),
   startedAt: z.string().nullable(),
   endedAt: z.string().nullable(),
+  /** At which time it is looked at each day by itself. */
+  dailyAt: z.string().nullable(),
   figures: figures.nullable(),
 });
 
@@ -107,6 +109,16 @@ export const reconcileRoutes = {
     summary: 'Change what is compared, and look at both places anew',
     body: z.object({ name: z.string().trim().min(1).max(120), setting: ReconcileSettingSchema }),
     mostBody: large,
+    response: ok,
+  },
+  'PUT /api/reconciles/:id/daily': {
+    summary: 'Have a comparison looked at each day at a time, or not any more',
+    body: z.object({
+      at: z
+        .string()
+        .regex(/^([01]\d|2[0-3]):[0-5]\d$/, 'Enter a time such as 06:00.')
+        .nullable(),
+    }),
     response: ok,
   },
   'POST /api/reconciles/:id/again': { summary: 'Look at both places as they are now', response: ok },

@@ -36,6 +36,7 @@ export function workspaceHandlers(services: Services) {
         workflows: rows,
         pauses: await pausesOf(services),
         quiet: await quietOnes(services),
+        drifted: [...(await services.reconciles.drifted())],
         trouble:
           storage.message ??
           backups.trouble ??

@@ -29,6 +29,10 @@ export const workspaceRoutes = {
       ),
       /** Workflows that have taken in far less today than they usually have by now. */
       quiet: z.array(QuietSchema),
+      /** Comparisons of each day that aren't the same on both sides. */
+      drifted: z.array(
+        z.object({ id: z.string(), name: z.string(), at: z.string(), count: z.int(), says: z.string() }),
+      ),
       /** Why nothing can be stored for the moment, such as a full disk. */
       trouble: z.string().nullable(),
       /** Since when everything is stopped, and why. */
