@@ -236,6 +236,6 @@ export async function compare(product: Product, workflow: string): Promise<strin
   const proposed = await ask<object>(product, 'POST', '/api/reconciles/propose', { kind: 'workflow', workflow });
   const { id } = await ask<{ id: string }>(product, 'POST', '/api/reconciles', proposed);
   const stateOf = async () => (await ask<{ state: string }>(product, 'GET', `/api/reconciles/${id}`)).state;
-  await expect.poll(stateOf).toBe('done');
+  await expect.poll(stateOf, { timeout: 90_000 }).toBe('done');
   return id;
 }

@@ -71,21 +71,24 @@ export function trailOfItem(item: TrailItem): TrailEntry[] {
     .map(({ entry }) => entry);
 }
 
+/** A reason as the end of a sentence; some are sentences themselves. */
+const ended = (reason: string): string => (/[.!?]$/.test(reason) ? reason : `${reason}.`);
+
 type Told = Omit<TrailEntry, 'at'>;
 
 function sentenceOf(step: Step, result: StepResult, item: TrailItem): Told | undefined {
   const app = isPlaced(step) && step.target ? item.appOf(step.target.connection) : '';
   switch (result.kind) {
     case 'left_out':
-      return { text: `Left out: ${result.why}.`, tone: 'left_out' };
+      return { text: `Left out: ${ended(result.why)}`, tone: 'left_out' };
     case 'found':
       return { text: `Found in ${app}: ${result.title || result.id}${sureness(result.by)}.`, tone: 'plain' };
     case 'not_found':
-      return { text: `Not found in ${app}: ${result.why}.`, tone: 'plain' };
+      return { text: `Not found in ${app}: ${ended(result.why)}`, tone: 'plain' };
     case 'not_sent':
-      return { text: `Nothing was sent by ${app}: ${result.why}.`, tone: 'left_out' };
+      return { text: `Nothing was sent by ${app}: ${ended(result.why)}`, tone: 'left_out' };
     case 'passed_over':
-      return { text: `Not done in ${app || 'this step'}, by “only if”: ${result.why}.`, tone: 'left_out' };
+      return { text: `Not done in ${app || 'this step'}, by “only if”: ${ended(result.why)}`, tone: 'left_out' };
     case 'written':
       return { text: writtenWords(result, app), tone: 'plain' };
     case 'approved':
@@ -141,7 +144,7 @@ function decisionWords(decision: Decision, content: WorkflowContent, item: Trail
     case 'accept':
       return `Somebody took what stands${app} as it is.`;
     case 'dismiss':
-      return `Dismissed: ${decision.reason}.`;
+      return `Dismissed: ${ended(decision.reason)}`;
   }
 }
 
@@ -149,7 +152,7 @@ function decisionWords(decision: Decision, content: WorkflowContent, item: Trail
 function endingOf({ itemState, message }: TrailItem): Told | undefined {
   switch (itemState) {
     case 'waiting':
-      return { text: `Waiting: ${message ?? 'it goes on by itself'}.`, tone: 'waiting' };
+      return { text: `Waiting: ${ended(message ?? 'it goes on by itself')}`, tone: 'waiting' };
     case 'cancelled':
       return message === 'Taken back.' ? undefined : { text: 'Cancelled.', tone: 'undone' };
     case 'running':

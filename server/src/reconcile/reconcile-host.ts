@@ -50,12 +50,15 @@ export class ReconcileHost {
   private comparison: RecordComparison | undefined;
   private reconciler: Reconciler | undefined;
   private found: Reconciled | undefined;
+  /** All that isn't a pair, in the order in which it is told. */
+  private listed: readonly Other[] | undefined;
 
   /** Begins a look; what an earlier one knew is forgotten. @throws CannotCompare */
   begin(setting: ReconcileSetting, version: Omit<WorkflowVersion, 'content'>, takenAt: string): void {
     this.comparison = new RecordComparison(setting, version, takenAt);
     this.reconciler = new Reconciler(this.comparison.rungs);
     this.found = undefined;
+    this.listed = undefined;
     this.db?.close();
     // A file without a name: SQLite makes it, and it goes with the connection.
     this.db = new SQLite('');
@@ -129,14 +132,8 @@ export class ReconcileHost {
 
   /** Some of the others: only here, only there, doubled, unclear, in this order. */
   others(from: number, limit: number): readonly FoundRow[] {
-    const { onlyLeft, onlyRight, doubled, unclear } = this.ended();
-    const all: readonly (readonly [FoundKind, readonly string[], readonly string[]])[] = [
-      ...onlyLeft.map((id) => ['only_left', [id], []] as const),
-      ...onlyRight.map((id) => ['only_right', [], [id]] as const),
-      ...doubled.map(({ left, right }) => ['doubled', left, right] as const),
-      ...unclear.map(({ left, right }) => ['unclear', left, right] as const),
-    ];
-    return all.slice(from, from + limit).map(([kind, left, right]) => {
+    this.listed ??= listOthers(this.ended());
+    return this.listed.slice(from, from + limit).map(([kind, left, right]) => {
       const read = (side: Side, ids: readonly string[]) => ids.map((id) => ({ id, record: this.record(side, id) }));
       const [here, there] = [read('left', left), read('right', right)];
       return {
@@ -165,6 +162,17 @@ export class ReconcileHost {
     if (!this.found) throw new Error('Nothing was finished.');
     return this.found;
   }
+}
+
+type Other = readonly [kind: FoundKind, left: readonly string[], right: readonly string[]];
+
+function listOthers({ onlyLeft, onlyRight, doubled, unclear }: Reconciled): Other[] {
+  return [
+    ...onlyLeft.map((id): Other => ['only_left', [id], []]),
+    ...onlyRight.map((id): Other => ['only_right', [], [id]]),
+    ...doubled.map(({ left, right }): Other => ['doubled', left, right]),
+    ...unclear.map(({ left, right }): Other => ['unclear', left, right]),
+  ];
 }
 
 /** The same exactly when all forms are (but for one chance in 2^160). */

@@ -268,7 +268,7 @@ export class Reconciles {
     } catch (error) {
       if (error instanceof Stopped) {
         state = 'stopped';
-        message = 'Stopped. What was found the time before is shown.';
+        message = 'Stopped before it had ended. Compare again.';
       } else {
         state = 'broken';
         const isTold = error instanceof AppError || error instanceof CannotCompare || error instanceof NotPossible;
@@ -413,6 +413,8 @@ export class Reconciles {
   /** Stores what was found in place of what the look before found. */
   private async keep(id: string, setting: ReconcileSetting, worker: MatchingWorker, looked: Looked) {
     const { db } = this.parts;
+    // With what it found go the figures of the look before: they come back together.
+    await db.updateTable('reconcile').set({ figures: null }).where('id', '=', id).execute();
     await db.deleteFrom('reconcile_row').where('reconcile_id', '=', id).execute();
     const byField: Record<string, number> = {};
     let at = 0;

@@ -121,14 +121,17 @@ export async function recordsToRepair(db: Services['db'], workflow: string): Pro
 }
 
 /** Workflows of plans that were not carried out go away with them. */
-async function dropPlans({ db, workflows }: Parts, reconcileId: string): Promise<void> {
+async function dropPlans({ db, workflows, engine }: Parts, reconcileId: string): Promise<void> {
   const plans = await db
     .selectFrom('repair')
     .select('workflow_id')
     .where('reconcile_id', '=', reconcileId)
     .where('run_id', 'is', null)
     .execute();
-  for (const { workflow_id } of plans) await workflows.remove(workflow_id);
+  for (const { workflow_id } of plans) {
+    await engine.rehearsals.stop(workflow_id);
+    await workflows.remove(workflow_id);
+  }
 }
 
 /** The records of one side that a plan is about: what is only there, and pairs that differ in a field that it changes. */

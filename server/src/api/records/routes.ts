@@ -3,7 +3,15 @@ import { notSentKinds } from '../../records/not-sent.ts';
 import type { Endpoint } from '../endpoint.ts';
 import { data } from '../schemas.ts';
 
-const key = z.object({ account: z.string(), place: z.string(), id: z.string() });
+/** The path of a place as it is stored. */
+const path = z.string().refine((text) => {
+  try {
+    return z.array(z.string()).safeParse(JSON.parse(text)).success;
+  } catch {
+    return false;
+  }
+}, 'A place is a list of texts, as JSON.');
+const key = z.object({ account: z.string(), place: path, id: z.string() });
 
 /** The routes of this feature. */
 export const recordsRoutes = {
