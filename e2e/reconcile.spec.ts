@@ -35,6 +35,10 @@ async function trade(product: Product): Promise<{ id: string; mail: string; tele
   }
 }
 
+/** Waits until a look has ended: both sides are read while the page is there already. */
+const looked = (product: Product, id: string): Promise<void> =>
+  expect.poll(async () => (await ask<{ state: string }>(product, 'GET', `/api/reconciles/${id}`)).state).toBe('done');
+
 async function figuresOf(product: Product, id: string): Promise<Figures> {
   return (await ask<{ figures: Figures }>(product, 'GET', `/api/reconciles/${id}`)).figures;
 }
@@ -67,6 +71,7 @@ test('two hundred go missing, thirty are altered, five doubled by hand: found ex
     await page.getByRole('menuitem', { name: 'What should be there and isn’t' }).click();
     await expect(page.getByRole('button', { name: 'Compare again' })).toBeVisible();
     const id = new URL(page.url()).searchParams.get('id') ?? '';
+    await looked(product, id);
     const before = await figuresOf(product, id);
     expect(before.agree).toBeGreaterThan(250);
 
@@ -195,6 +200,8 @@ test('two places are compared by keyboard; what counts as equal is set, saved as
   await page.keyboard.press('Enter');
   await expect(page.getByRole('button', { name: 'Compare again' })).toBeVisible();
   const id = new URL(page.url()).searchParams.get('id') ?? '';
+  // The first look may still be under way.
+  await looked(product, id);
   const before = await figuresOf(product, id);
   expect(before.left).toBe(
     before.agree +

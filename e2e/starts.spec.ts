@@ -116,6 +116,17 @@ test('Monday six o’clock in another zone, by the clock alone; and by hand with
   for (const day of ['Tuesday', 'Wednesday', 'Thursday', 'Friday'])
     await page.getByRole('button', { name: day, exact: true }).click();
   await expect(page.getByRole('region', { name: 'Brief' })).toContainText('When it is time, at 06:00 on Monday');
+  // What was typed last is saved a moment later: what is changed here must be changed in that.
+  await expect
+    .poll(async () => {
+      const { content: saved } = await ask<{ content: { start: { trigger: { days: number[] } } } }>(
+        product,
+        'GET',
+        `/api/workflows/${id}`,
+      );
+      return saved.start.trigger.days;
+    })
+    .toEqual([1]);
   // Common practice: Monday 06:00 by the Pacific clock is 14:00 UTC in winter and 13:00 in summer.
   const { content, rev } = await ask<{ content: { zone?: string }; rev: number }>(
     product,

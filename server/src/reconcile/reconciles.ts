@@ -98,7 +98,7 @@ export class Reconciles {
         id,
         name,
         setting: JSON.stringify(setting),
-        state: 'stopped',
+        state: 'running',
         progress: null,
         figures: null,
         message: null,
@@ -137,22 +137,24 @@ export class Reconciles {
     const { setting } = await this.get(id);
     const { db, seams, events } = this.parts;
     const worker = new MatchingWorker();
-    // Before anything is waited for: a second wish finds it under way.
-    const work = Promise.resolve()
-      .then(async () => {
-        await db
-          .updateTable('reconcile')
-          .set({ state: 'running', message: null, progress: null, started_at: seams.now(), ended_at: null })
-          .where('id', '=', id)
-          .execute();
+    const begun = db
+      .updateTable('reconcile')
+      .set({ state: 'running', message: null, progress: null, started_at: seams.now(), ended_at: null })
+      .where('id', '=', id)
+      .execute();
+    const work = begun
+      .then(() => {
         events.tell({ topic: 'reconcile', id });
-        await this.work(id, setting, worker);
+        return this.work(id, setting, worker);
       })
       .finally(async () => {
         this.under.delete(id);
         await worker.stop();
       });
+    // Before anything is waited for: a second wish finds it under way.
     this.under.set(id, { worker, work });
+    // Whoever asks afterwards sees that it is.
+    await begun;
   }
 
   /** Waits for a look that is under way. */

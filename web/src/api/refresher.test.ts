@@ -60,6 +60,29 @@ test('what a page began to read before the change is read once more after it: it
   client.clear();
 });
 
+test('what is on its way for a page that was left keeps nobody waiting: the browser goes on, and it is read once more', async () => {
+  const { client, asks, end, turn } = watched();
+  let looks = 0;
+  const refresher = new Refresher({
+    isFetching: (filters) => {
+      // Without a pause it would be asked for ever, and not even a timer would run.
+      if (looks++ > 500) throw new Error('It goes round and round.');
+      return client.isFetching(filters);
+    },
+    invalidateQueries: (filters, options) => client.invalidateQueries(filters, options),
+  });
+  // The drawer is closed while its answer is on its way, and something changes in that moment.
+  end();
+  refresher.changed('run');
+  await turn();
+  expect(looks).toBeLessThan(10);
+  asks[0]?.answer(0);
+  while (looks < 3) await new Promise((resolve) => setTimeout(resolve, 5));
+  await turn();
+  expect(client.getQueryState(['run', '7'])).toMatchObject({ data: 0, isInvalidated: true });
+  client.clear();
+});
+
 test('another name isn’t kept waiting, and all of it is read anew when the stream was lost', async () => {
   const names: unknown[] = [];
   const refresher = new Refresher({

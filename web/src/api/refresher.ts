@@ -1,5 +1,8 @@
 import type { QueryClient } from '@tanstack/react-query';
 
+/** Milliseconds until it is looked again whether what was on its way has come. */
+const pause = 50;
+
 /**
  * Reads anew what changed, without ever cancelling an answer that is on its way: one that takes longer
  * than the time between two changes would never come. What changed meanwhile is read once more
@@ -25,7 +28,11 @@ export class Refresher {
       .catch(() => undefined)
       .finally(() => {
         this.underWay.delete(name);
-        if (this.again.delete(name)) this.changed(name);
+        if (!this.again.delete(name)) return;
+        // What nobody shows any more may still be on its way: nothing waits for that, and its answer only comes
+        // when the page is let go on.
+        if (this.client.isFetching({ queryKey: [name] }) > 0) setTimeout(() => this.changed(name), pause);
+        else this.changed(name);
       });
   }
 

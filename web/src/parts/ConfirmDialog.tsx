@@ -20,7 +20,9 @@ export function ConfirmDialog({ title, isOpen, onClose, onConfirm, confirm, isBu
         <Dialog.Overlay className="fixed inset-0 z-40 bg-ink-1/25" />
         <Dialog.Content
           aria-describedby={undefined}
-          className="fixed top-1/2 left-1/2 z-50 flex max-h-[94vh] w-[520px] max-w-[94vw] -translate-x-1/2 -translate-y-1/2 flex-col rounded-lg border border-line-1 bg-sheet p-5"
+          // Its foot stays where it is: what comes a moment later makes it grow upwards, never moves an answer from
+          // under the pointer.
+          className="fixed bottom-[max(3vh,calc(50vh-200px))] left-1/2 z-50 flex max-h-[calc(97vh-max(3vh,50vh-200px))] w-[520px] max-w-[94vw] -translate-x-1/2 flex-col rounded-lg border border-line-1 bg-sheet p-5"
         >
           <Dialog.Title className="mb-3 font-serif text-xl">{title}</Dialog.Title>
           {/* What is longer than the window scrolls; the answers below stay in reach. */}
