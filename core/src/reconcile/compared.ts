@@ -39,6 +39,7 @@ export class RecordComparison {
   private readonly compared: readonly { readonly field: Field; readonly as: Equality }[];
   private readonly rungFields: readonly { readonly field: Field; readonly as: Equality }[];
   private readonly before: WorkflowVersion;
+  private readonly evaluation: ReturnType<typeof evaluationContextOf>;
   private readonly mapped: readonly Field[];
   private readonly mapping: Parameters<typeof mapRecord>[0];
 
@@ -64,6 +65,7 @@ export class RecordComparison {
     this.rungs = setting.rungs.filter(({ path }) => fieldAt(fields, path));
     const steps = stepsBefore(setting.content, write.id);
     this.before = { ...version, content: { ...setting.content, steps } };
+    this.evaluation = evaluationContextOf(this.before, takenAt);
     const needed = new Set([...this.compared, ...this.rungFields].map(({ field }) => field.path));
     // Nothing is missing where only some of the fields are looked at.
     this.mapped = fields.filter(({ path }) => needed.has(path)).map((field) => ({ ...field, required: undefined }));
@@ -79,8 +81,7 @@ export class RecordComparison {
   left(record: JsonRecord): Compared | undefined {
     const scope = this.scopeOf(record);
     if (!scope) return undefined;
-    const evaluation = evaluationContextOf(this.before, this.takenAt);
-    const { values, problems } = mapRecord(this.mapping, this.mapped, scope, evaluation);
+    const { values, problems } = mapRecord(this.mapping, this.mapped, scope, this.evaluation);
     // What can't be written as it is stands here as it is, and differs from all that can be.
     const unread = Object.fromEntries(problems.map(({ path, given }) => [path, given ?? null]));
     return this.look({ ...values, ...unread });

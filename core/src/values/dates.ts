@@ -34,7 +34,7 @@ const named = ['d LLL yyyy', 'd LLLL yyyy', 'LLL d yyyy', 'LLLL d yyyy'];
 export function readDate(text: string, zone: string, order: DayMonthOrder): DateReading {
   const given = text.trim();
   if (/^(19|20)\d{6}$/.test(given)) return checked(DateTime.fromFormat(given, 'yyyyMMdd'), given);
-  if (isoDate.test(given)) return checked(DateTime.fromISO(given, { zone }), given);
+  if (isoDate.test(given)) return isDay(given) ? { ok: true, date: given } : unreadable(given);
   if (isoInstant.test(given)) {
     const instant = DateTime.fromISO(given.replace(' ', 'T'), { zone });
     if (!instant.isValid) return unreadable(given);
@@ -90,6 +90,12 @@ export function orderTold(text: string): DayMonthOrder | 'either' | undefined {
   if (first > 12 && second <= 12) return 'day_first';
   if (second > 12 && first <= 12) return 'month_first';
   return first <= 12 && second <= 12 && first !== second ? 'either' : undefined;
+}
+
+/** Whether there is such a day: one that is written so is that day in every zone, whose clocks needn't be asked. */
+function isDay(iso: string): boolean {
+  const day = new Date(`${iso}T00:00:00Z`);
+  return !Number.isNaN(day.getTime()) && day.toISOString().startsWith(iso);
 }
 
 function checked(date: DateTime, given: string): DateReading {

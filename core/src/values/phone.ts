@@ -21,7 +21,7 @@ export function readPhone(text: string, country: string): string | undefined {
 
 /** Numbers read lately: a record is mapped several times on its way, and reading one takes long. */
 const read = new Map<string, string | undefined>();
-const mostRead = 2000;
+const mostRead = 20_000;
 
 function parse(text: string, country: string): string | undefined {
   const region = isSupportedCountry(country) ? (country as CountryCode) : undefined;
