@@ -3,6 +3,7 @@ import { mapRecord } from '../mapping/map-record.ts';
 import { startId } from '../mapping/refs.ts';
 import { scopeAt } from '../run/lay-out.ts';
 import { takeOnPaper } from '../run/on-paper.ts';
+import type { MadeOf } from '../run/plan.ts';
 import { isSameValue } from '../values/coerce.ts';
 import { type Field, fieldAt } from '../values/field.ts';
 import { type Pointer, readPointer } from '../values/pointer.ts';
@@ -32,10 +33,12 @@ export interface FieldDifference {
 }
 
 /** What was sent to a record there last, and what its app made of it, by field. */
-export type MadeThere = Readonly<Record<Pointer, { readonly sent: Value; readonly read?: Value }>>;
+export type MadeThere = Readonly<Record<Pointer, MadeOf>>;
 
 /** Compares records here with records there by a setting. The same record always comes to the same. */
 export class RecordComparison {
+  /** The ways by which records are recognised, as a reconciler takes them. */
+  readonly rungs: readonly Rung[];
   private readonly compared: readonly { readonly field: Field; readonly as: Equality }[];
   private readonly rungFields: readonly { readonly field: Field; readonly as: Equality }[];
   private readonly before: WorkflowVersion;
@@ -58,11 +61,12 @@ export class RecordComparison {
       const as = setting.fields[field.path];
       return as === undefined ? [] : [{ field, as }];
     });
-    this.rungFields = setting.rungs.flatMap(({ path }) => {
-      const field = fieldAt(fields, path);
-      return field ? [{ field, as: recognisedAs(field) }] : [];
+    const ways = setting.rungs.flatMap((rung) => {
+      const field = fieldAt(fields, rung.path);
+      return field ? [{ rung, field, as: recognisedAs(field) }] : [];
     });
-    this.rungs = setting.rungs.filter(({ path }) => fieldAt(fields, path));
+    this.rungs = ways.map(({ rung }) => rung);
+    this.rungFields = ways;
     const steps = stepsBefore(setting.content, write.id);
     this.before = { ...version, content: { ...setting.content, steps } };
     this.evaluation = evaluationContextOf(this.before, takenAt);
@@ -73,9 +77,6 @@ export class RecordComparison {
       this.mapped.flatMap(({ path }) => (write.mapping[path] ? [[path, write.mapping[path]]] : [])),
     );
   }
-
-  /** The ways by which records are recognised, as a reconciler takes them. */
-  readonly rungs: readonly Rung[];
 
   /** A record here; undefined where a condition leaves it out. */
   left(record: JsonRecord): Compared | undefined {
@@ -129,6 +130,16 @@ export class RecordComparison {
 
 /** A key tells records apart whatever its capitals and spaces are. */
 function recognisedAs(field: Field): Equality {
-  if (field.type === 'phone' || field.type === 'id') return field.type === 'id' ? 'exact' : 'phone';
-  return ['integer', 'decimal', 'money'].includes(field.type) ? 'number' : 'case';
+  switch (field.type) {
+    case 'id':
+      return 'exact';
+    case 'phone':
+      return 'phone';
+    case 'integer':
+    case 'decimal':
+    case 'money':
+      return 'number';
+    default:
+      return 'case';
+  }
 }

@@ -835,11 +835,14 @@ export interface ReconcileTable {
   next_at: Generated<string | null>;
 }
 
+/** What records can be that aren't the same on both sides; a pair that differs is one however many of its fields do. */
+export const reconcileKinds = ['differ', 'only_left', 'only_right', 'doubled', 'unclear'] as const;
+
 /** Records that the last look found not to be the same on both sides. */
 export interface ReconcileRowTable {
   reconcile_id: string;
   at: number;
-  kind: 'differ' | 'only_left' | 'only_right' | 'doubled' | 'unclear';
+  kind: (typeof reconcileKinds)[number];
   title: string;
   /** The paths of the fields that differ, each between spaces. */
   fields: string;

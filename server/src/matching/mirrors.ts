@@ -259,7 +259,9 @@ export class Mirrors {
   }
 
   /** The copy of a place, some records at a time by their ids, each as its JSON. */
-  async *pages(where: PlaceKey): AsyncGenerator<readonly { readonly id: string; readonly content: string }[]> {
+  async *pages(
+    where: PlaceKey | AccountPlace,
+  ): AsyncGenerator<readonly { readonly id: string; readonly content: string }[]> {
     const place = this.at(where);
     for (let after = ''; ; ) {
       const rows = await this.db
@@ -327,25 +329,11 @@ export class Mirrors {
       coming.map(([id, record]) => ({ id, texts: textsOf(record, fields) })),
       false,
     );
-    let after = '';
-    for (;;) {
-      const rows = await this.db
-        .selectFrom('mirror')
-        .select(['id', 'content'])
-        .where('account', '=', place.account)
-        .where('place', '=', JSON.stringify(place.path))
-        .where('id', '>', after)
-        .orderBy('id')
-        .limit(chunk)
-        .execute();
+    for await (const rows of this.pages(place))
       await host.put(
         name,
         rows.map(({ id, content }): IndexedRecord => ({ id, texts: textsOf(JSON.parse(content), fields) })),
       );
-      const last = rows.at(-1);
-      if (rows.length < chunk || !last) break;
-      after = last.id;
-    }
     const [oldest] = this.indexes.keys();
     if (this.indexes.size > mostOpen && oldest !== undefined && oldest !== name) {
       this.indexes.delete(oldest);

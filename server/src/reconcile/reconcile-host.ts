@@ -14,13 +14,12 @@ import {
   type WorkflowVersion,
 } from '@golden/core';
 import SQLite from 'better-sqlite3';
+import type { ReconcileRowTable } from '../db/schema.ts';
 
 /** A record as its copy has it: its id, and its JSON. */
 export type CopiedRecord = readonly [id: string, content: string];
 
-/** Kinds of what isn't the same on both sides. */
-export const foundKinds = ['differ', 'only_left', 'only_right', 'doubled', 'unclear'] as const;
-export type FoundKind = (typeof foundKinds)[number];
+type FoundKind = ReconcileRowTable['kind'];
 
 /** Records that aren't the same on both sides, with all that they hold. */
 export interface FoundRow {

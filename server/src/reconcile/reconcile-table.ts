@@ -1,5 +1,4 @@
-import type { FieldDifference, JsonRecord } from '@golden/core';
-import { harmless, toText } from '@golden/core';
+import { type FieldDifference, harmless, type JsonRecord, toText } from '@golden/core';
 import type { ReconcileRowTable } from '../db/schema.ts';
 
 /** What a row holds. */

@@ -3,14 +3,14 @@ import {
   CannotCompare,
   comparedWrite,
   type MadeThere,
+  nextAfter,
   type ReconcileFigures,
   type ReconcileSetting,
   ReconcileSettingSchema,
-  recordTitle,
   type Start,
   type WorkflowVersion,
+  weekdays,
 } from '@golden/core';
-import { DateTime } from 'luxon';
 import type { Connections } from '../connections.ts';
 import type { Db } from '../db/open.ts';
 import type { ReconcileRow } from '../db/schema.ts';
@@ -82,7 +82,6 @@ const looksEvery = 30_000;
  */
 export class Reconciles {
   private readonly under = new Map<string, { readonly worker: MatchingWorker; readonly work: Promise<void> }>();
-
   private timer: ReturnType<typeof setInterval> | undefined;
 
   constructor(private readonly parts: Parts) {}
@@ -218,10 +217,7 @@ export class Reconciles {
   private async nextAt(time: string): Promise<string> {
     const { db, seams } = this.parts;
     const { zone } = await loadSettings(db);
-    const now = DateTime.fromISO(seams.now(), { zone });
-    const [hour = 0, minute = 0] = time.split(':').map(Number);
-    const today = now.set({ hour, minute, second: 0, millisecond: 0 });
-    return (today > now ? today : today.plus({ days: 1 })).toUTC().toISO() ?? '';
+    return nextAfter({ kind: 'times', at: [time], days: [...weekdays] }, seams.now(), zone) ?? '';
   }
 
   /** Comparisons that are looked at each day and didn't come out the same the last time, or broke off. */
@@ -429,7 +425,7 @@ export class Reconciles {
               reconcile_id: id,
               at: at++,
               kind,
-              title: title || recordTitle({}),
+              title,
               fields: ` ${differences.map(({ path }) => path).join(' ')} `,
               found: JSON.stringify({ left, right, differences }),
             })),

@@ -152,8 +152,6 @@ async function idsOf(
       or([
         ...(only ? [eb('kind', '=', side === 'left' ? 'only_left' : 'only_right')] : []),
         ...fields.map((path) => and([eb('kind', '=', 'differ'), eb(sql`instr(fields, ${` ${path} `})`, '>', 0)])),
-        // Where nothing is chosen nothing fits.
-        eb('kind', '=', 'none' as never),
       ]),
     )
     .orderBy('at')

@@ -1,12 +1,11 @@
 import { Link2, Send, Undo2 } from 'lucide-react';
 import { useDeferredValue, useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
-import { type TracedRecord, useItem, useRecords, useSettings, useTrail } from '../api/queries.ts';
+import { type TracedRecord, useRecords, useSettings, useTrail } from '../api/queries.ts';
 import { Button } from '../parts/Button.tsx';
-import { Drawer } from '../parts/Drawer.tsx';
 import { inputLook } from '../parts/Field.tsx';
 import { counted, formatInstant } from '../parts/formats.ts';
-import { ItemStory } from '../parts/ItemStory.tsx';
+import { ItemDrawer } from '../parts/ItemDrawer.tsx';
 import { EmptyState, Loading, ProblemMessage } from '../parts/Messages.tsx';
 import { OutcomeMark, stateLooks } from '../parts/OutcomeMark.tsx';
 import { AsItIsNow } from '../records/AsItIsNow.tsx';
@@ -194,22 +193,5 @@ function Record({ record, title }: RecordProps) {
       {isSending && <SendAgain takers={takers} onClose={() => setSending(false)} />}
       <ItemDrawer itemId={itemId} zone={zone} onClose={() => setItemId('')} />
     </>
-  );
-}
-
-function ItemDrawer({
-  itemId,
-  zone,
-  onClose,
-}: {
-  readonly itemId: string;
-  readonly zone: string;
-  readonly onClose: () => void;
-}) {
-  const item = useItem(itemId).data;
-  return (
-    <Drawer title={item?.title ?? 'The record'} isOpen={itemId !== ''} onClose={onClose} isWide>
-      {item ? <ItemStory item={item} zone={zone} /> : <Loading what="what happened" />}
-    </Drawer>
   );
 }

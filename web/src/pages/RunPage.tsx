@@ -3,13 +3,12 @@ import { Square } from 'lucide-react';
 import { useState } from 'react';
 import { Link, useParams, useSearchParams } from 'react-router';
 import { call } from '../api/client.ts';
-import { useAction, useItem, useRun } from '../api/queries.ts';
+import { useAction, useRun } from '../api/queries.ts';
 import { useEditor } from '../editor/draft/context.tsx';
 import { BalanceStrip } from '../parts/BalanceStrip.tsx';
 import { Button } from '../parts/Button.tsx';
-import { Drawer } from '../parts/Drawer.tsx';
 import { formatInstant, formatSeconds } from '../parts/formats.ts';
-import { ItemStory } from '../parts/ItemStory.tsx';
+import { ItemDrawer } from '../parts/ItemDrawer.tsx';
 import { Loading, ProblemMessage } from '../parts/Messages.tsx';
 import { WaitNote } from '../parts/PauseNote.tsx';
 import { RunSheet } from '../parts/RunSheet.tsx';
@@ -105,26 +104,5 @@ export function RunPage() {
       </div>
       <ItemDrawer itemId={itemId} zone={zone} onClose={() => setItemId('')} />
     </div>
-  );
-}
-
-function ItemDrawer({
-  itemId,
-  zone,
-  onClose,
-}: {
-  readonly itemId: string;
-  readonly zone: string;
-  readonly onClose: () => void;
-}) {
-  const item = useItem(itemId).data;
-  return (
-    <Drawer title={item?.title ?? 'Record'} isOpen={itemId !== ''} onClose={onClose} isWide>
-      {item ? (
-        <ItemStory key={`${item.id}${item.state}${item.message}`} item={item} zone={zone} />
-      ) : (
-        <Loading what="the record" />
-      )}
-    </Drawer>
   );
 }

@@ -1,5 +1,6 @@
 import { equalities, ReconcileSettingSchema, RepairPlanSchema } from '@golden/core';
 import { z } from 'zod';
+import { reconcileKinds } from '../../db/schema.ts';
 import type { Endpoint } from '../endpoint.ts';
 import { data, large, ok, record } from '../schemas.ts';
 
@@ -63,9 +64,6 @@ const proposal = z.object({
   others: z.array(z.object({ path: z.string(), label: z.string(), why: z.string() })),
 });
 
-/** The kinds of rows; a pair that differs is a row however many of its fields do. */
-export const rowKinds = ['differ', 'only_left', 'only_right', 'doubled', 'unclear'] as const;
-
 /** The routes of this feature. */
 export const reconcileRoutes = {
   'GET /api/reconciles': { summary: 'Comparisons of two places, the newest first', response: z.array(summary) },
@@ -122,12 +120,12 @@ export const reconcileRoutes = {
     response: ok,
   },
   'POST /api/reconciles/:id/again': { summary: 'Look at both places as they are now', response: ok },
-  'POST /api/reconciles/:id/stop': { summary: 'Stop a look; what was found the time before stays', response: ok },
+  'POST /api/reconciles/:id/stop': { summary: 'Stop a look that is under way', response: ok },
   'DELETE /api/reconciles/:id': { summary: 'Forget a comparison; neither place is changed', response: ok },
   'GET /api/reconciles/:id/rows': {
     summary: 'What the last look found not to be the same',
     query: z.object({
-      kind: z.enum(rowKinds).optional(),
+      kind: z.enum(reconcileKinds).optional(),
       field: z.string().optional(),
       from: z.coerce.number().int().min(0).default(0),
       limit: z.coerce.number().int().min(1).max(500).default(100),
@@ -135,7 +133,7 @@ export const reconcileRoutes = {
     response: z.array(
       z.object({
         at: z.int(),
-        kind: z.enum(rowKinds),
+        kind: z.enum(reconcileKinds),
         title: z.string(),
         left: z.array(found),
         right: z.array(found),
