@@ -146,6 +146,8 @@ export interface Connector {
   update(request: WriteRequest): Promise<Written>;
   /** Gives what a person should know of how it was removed, in a sentence, where that isn't plain. */
   remove(path: readonly string[], id: string, expected: JsonRecord | undefined): Promise<string | undefined>;
+  /** False where the app lets nobody remove records of a place; absent where only trying tells. */
+  removes?(path: readonly string[]): boolean;
   /** Makes one record of two: what leads to the other leads to the survivor, the other is put away. */
   merge?(path: readonly string[], survivor: string, other: string, token: string): Promise<void>;
   /** The yes-or-no field of a place that puts a record away instead of removing it. */

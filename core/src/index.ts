@@ -111,6 +111,7 @@ export * from './telling/asks.ts';
 export * from './telling/events.ts';
 export * from './telling/mails.ts';
 export * from './telling/quiet.ts';
+export * from './undo/index.ts';
 export * from './values/cell-error.ts';
 export * from './values/coerce.ts';
 export * from './values/colour.ts';

@@ -9,6 +9,7 @@ export interface ChangeEvent {
     | 'connection'
     | 'duplicates'
     | 'reconcile'
+    | 'undo'
     | 'workspace';
   readonly workflow?: string;
   readonly id?: string;

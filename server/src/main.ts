@@ -150,6 +150,7 @@ async function begin({
   duplicates,
   reconciles,
   recordIndex,
+  undos,
   backups,
   teller,
   askLetters,
@@ -170,6 +171,8 @@ async function begin({
   await duplicates.resume().catch(tell);
   await reconciles.resume().catch(tell);
   recordIndex.start();
+  await undos.goOn().catch(tell);
+  undos.start();
   reconciles.start();
   backups.start();
   teller.start();

@@ -52,6 +52,7 @@ import { SignIns } from './sign-ins.ts';
 import { tellerParts } from './telling/parts.ts';
 import { Teller } from './telling/teller.ts';
 import { TextTemplates } from './text-templates/text-templates.ts';
+import { Undos } from './undo/undos.ts';
 import { Workflows } from './workflows.ts';
 
 /** How a server is put together. */
@@ -91,6 +92,7 @@ export interface Services {
   readonly duplicates: DuplicateSearches;
   readonly reconciles: Reconciles;
   readonly recordIndex: RecordIndex;
+  readonly undos: Undos;
   readonly ready: ReadyWorkflows;
   readonly backups: Backups;
   readonly teller: Teller;
@@ -236,6 +238,7 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     isStopped: () => stopSwitch.now !== null,
   });
   const recordIndex = new RecordIndex({ db, commits, country: async () => (await loadSettings(db)).country });
+  const undos = new Undos({ db, commits, workflows, connections, recordIndex, engine, events, seams, log, redaction });
   const lists = new Lists(join(dirname(dataFile), 'lists'), connections);
   const practice = new Practice(
     join(dirname(dataFile), 'practice'),
@@ -294,6 +297,7 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     duplicates,
     reconciles,
     recordIndex,
+    undos,
     apps,
     connections,
     signIns: new SignIns(apps, connections, seams),
@@ -323,6 +327,7 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
       await askLetters.stop();
       await duplicates.stopAll();
       await reconciles.stopAll();
+      await undos.stopAll();
       await recordIndex.stop();
       await engine.stop();
       await Promise.all([worker.stop(), documents.stop()]);

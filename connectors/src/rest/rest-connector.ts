@@ -287,6 +287,10 @@ export class RestConnector implements Connector {
     return this.send(type.update.method, withId(type.update.path, request.write.id ?? ''), type, request);
   }
 
+  removes(path: readonly string[]): boolean {
+    return this.typeAt(path).remove !== undefined;
+  }
+
   async remove(path: readonly string[], id: string): Promise<undefined> {
     const type = this.typeAt(path);
     if (!type.remove) throw new NotThere(`${this.description.title} can’t remove ${type.plural}.`);

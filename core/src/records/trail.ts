@@ -154,7 +154,7 @@ function endingOf({ itemState, message }: TrailItem): Told | undefined {
     case 'waiting':
       return { text: `Waiting: ${ended(message ?? 'it goes on by itself')}`, tone: 'waiting' };
     case 'cancelled':
-      return message === 'Taken back.' ? undefined : { text: 'Cancelled.', tone: 'undone' };
+      return { text: 'Cancelled.', tone: 'undone' };
     case 'running':
       return { text: 'On its way.', tone: 'waiting' };
     default:

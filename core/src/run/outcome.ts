@@ -10,6 +10,7 @@ export const itemStates = [
   'waiting',
   'dismissed',
   'cancelled',
+  'undone',
 ] as const;
 export type ItemStateName = (typeof itemStates)[number];
 

@@ -21,6 +21,7 @@ import type { Routes } from './routes.ts';
 import { runHandlers } from './runs/handlers.ts';
 import { tellingHandlers } from './telling/handlers.ts';
 import { textTemplatesHandlers } from './text-templates/handlers.ts';
+import { undoHandlers } from './undo/handlers.ts';
 import { waitingHandlers } from './waiting/handlers.ts';
 import { workflowHandlers } from './workflows/handlers.ts';
 import { workspaceHandlers } from './workspace/handlers.ts';
@@ -41,6 +42,7 @@ export function makeHandlers(services: Services): Handlers<Routes> {
     ...duplicatesHandlers(services),
     ...reconcileHandlers(services),
     ...recordsHandlers(services),
+    ...undoHandlers(services),
     ...doorHandlers(services),
     ...mailDoorHandlers(services),
     ...fileHandlers(services),

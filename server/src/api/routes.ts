@@ -18,6 +18,7 @@ import { recordsRoutes } from './records/routes.ts';
 import { runsRoutes } from './runs/routes.ts';
 import { tellingRoutes } from './telling/routes.ts';
 import { textTemplatesRoutes } from './text-templates/routes.ts';
+import { undoRoutes } from './undo/routes.ts';
 import { waitingRoutes } from './waiting/routes.ts';
 import { workflowsRoutes } from './workflows/routes.ts';
 import { workspaceRoutes } from './workspace/routes.ts';
@@ -34,6 +35,7 @@ export const routes = {
   ...duplicatesRoutes,
   ...reconcileRoutes,
   ...recordsRoutes,
+  ...undoRoutes,
   ...onboardingRoutes,
   ...doorsRoutes,
   ...mailDoorRoutes,

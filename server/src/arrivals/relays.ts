@@ -86,7 +86,7 @@ export async function relayRun(trx: Trx, run: RunRow, now: string): Promise<void
     leftOut: count('left_out'),
     needsYou: count('unsettled'),
   };
-  const isWhole = count('unsettled', 'waiting', 'running', 'cancelled') === 0;
+  const isWhole = count('unsettled', 'waiting', 'running', 'cancelled', 'undone') === 0;
   for (const relay of relays) if (relay.moment === 'run' || isWhole) await put(trx, relay, run.id, record, 1, now);
 }
 

@@ -20,6 +20,7 @@ export const migrations: Record<string, Migration> = {
   '014_asking': { up: asking },
   '015_handing_and_documents': { up: handingAndDocuments },
   '016_reconciling': { up: reconciling },
+  '017_undoing': { up: undoing },
 };
 
 async function first(db: Kysely<unknown>): Promise<void> {
@@ -578,6 +579,23 @@ async function recordWords(db: Kysely<unknown>): Promise<void> {
       DELETE FROM record_words WHERE rowid = OLD.seq;
     END`,
     'CREATE INDEX write_remote_account ON write (account, place, remote_id)',
+  ]);
+}
+
+/** What was taken back is told apart from what was stopped; and the undoing of whole runs, record by record. */
+async function undoing(db: Kysely<unknown>): Promise<void> {
+  await runAll(db, [
+    "UPDATE item SET state = 'undone' WHERE state = 'cancelled' AND message = 'Taken back.'",
+    `CREATE TABLE undo (id TEXT PRIMARY KEY, workflow_id TEXT NOT NULL REFERENCES workflow (id) ON DELETE CASCADE,
+      run_id TEXT NOT NULL, state TEXT NOT NULL, message TEXT, wish TEXT, made_at TEXT NOT NULL, started_at TEXT,
+      ended_at TEXT) WITHOUT ROWID`,
+    'CREATE INDEX undo_run ON undo (run_id, made_at)',
+    "CREATE INDEX undo_open ON undo (state) WHERE state IN ('looking', 'undoing', 'waiting')",
+    `CREATE TABLE undo_row (undo_id TEXT NOT NULL REFERENCES undo (id) ON DELETE CASCADE, at INTEGER NOT NULL,
+      item_id TEXT NOT NULL, source_id TEXT NOT NULL, title TEXT NOT NULL, kind TEXT NOT NULL, found TEXT NOT NULL,
+      state TEXT NOT NULL, message TEXT, PRIMARY KEY (undo_id, at)) WITHOUT ROWID`,
+    'CREATE INDEX undo_row_kind ON undo_row (undo_id, kind, at)',
+    'CREATE INDEX undo_row_state ON undo_row (undo_id, state, at)',
   ]);
 }
 

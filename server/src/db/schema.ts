@@ -1,4 +1,4 @@
-import type { ItemStateName, Purpose, UnsettledCause } from '@golden/core';
+import type { ItemStateName, Purpose, UndoKind, UnsettledCause } from '@golden/core';
 import type { Generated, Kysely, Selectable } from 'kysely';
 
 /** JSON columns are text here; each is parsed with Zod or by its own module where it is read. */
@@ -499,6 +499,37 @@ export interface WriteTable {
   left: Generated<string | null>;
 }
 
+/** The undoing of a run: looked at first, then carried out. */
+export interface UndoTable {
+  id: string;
+  workflow_id: string;
+  run_id: string;
+  state: 'looking' | 'looked' | 'undoing' | 'waiting' | 'done' | 'stopped' | 'broken';
+  /** Why it stands still, or broke off. */
+  message: string | null;
+  /** An `UndoWish`; null until it is carried out. */
+  wish: Json | null;
+  made_at: string;
+  started_at: string | null;
+  ended_at: string | null;
+}
+
+/** What undoing does with one record, the last of the run first. */
+export interface UndoRowTable {
+  undo_id: string;
+  at: number;
+  item_id: string;
+  source_id: string;
+  title: string;
+  kind: UndoKind;
+  /** A `FoundToUndo`. */
+  found: Json;
+  /** `chosen` from the moment in which it is to be carried out. */
+  state: 'looked' | 'chosen' | 'done' | 'stays';
+  /** Why it stays, or what there is to know of how it went back. */
+  message: string | null;
+}
+
 /** What a workflow sent to a record last, and what the app made of it. */
 export interface LastWrittenTable {
   account: string;
@@ -879,6 +910,8 @@ export interface Tables {
   duplicate_group: DuplicateGroupTable;
   merge: MergeTable;
   last_written: LastWrittenTable;
+  undo: UndoTable;
+  undo_row: UndoRowTable;
   not_same: NotSameTable;
   setting: SettingTable;
   account: AccountTable;
@@ -957,6 +990,10 @@ export type AccountRow = Selectable<AccountTable>;
 
 /** A comparison as it is read. */
 export type ReconcileRow = Selectable<ReconcileTable>;
+
+/** The undoing of a run, and of one of its records, as they are read. */
+export type UndoRow = Selectable<UndoTable>;
+export type UndoRecordRow = Selectable<UndoRowTable>;
 
 /** An intake as it is read. */
 export type IntakeRow = Selectable<IntakeTable>;

@@ -123,15 +123,14 @@ export async function takeUp(context: EngineContext, itemId: string): Promise<vo
   const item = await loadItem(context, itemId);
   await context.commits.run(async (trx) => {
     const taken = await claim(trx, itemId, ['cancelled']);
-    if (!taken || taken.revision.includes('(taken back'))
-      throw new NotPossible('Only a cancelled record can be resumed.');
+    if (!taken) throw new NotPossible('Only a cancelled record can be resumed.');
     const later = await trx
       .selectFrom('item')
       .select('id')
       .where('intake_id', '=', taken.intake_id)
       .where('source_id', '=', taken.source_id)
       .where('seq', '>', taken.seq)
-      .where('state', '!=', 'cancelled')
+      .where('state', 'not in', ['cancelled', 'undone'])
       .executeTakeFirst();
     if (later)
       throw new NotPossible('A later change of this record has been taken in since. The older one would overwrite it.');

@@ -52,7 +52,7 @@ import { newRun } from './runs.ts';
 import { Samples } from './samples.ts';
 import { Sources } from './sources.ts';
 import type { Consent, SurgeFinding } from './surge-guard.ts';
-import { claimTakingBack, goOnTakingBack, takeBack } from './take-back.ts';
+import { claimTakingBack, goOnTakingBack, type TakeBackWish, takeBack } from './take-back.ts';
 import { carryOutTakeOvers, waitersFor } from './take-over.ts';
 import { storeTold } from './told-of.ts';
 import { type LinkAsked, type LinkState, lookAtLink, useLink } from './wait-links.ts';
@@ -540,9 +540,9 @@ export class Engine {
   }
 
   /** @throws CannotTakeBack, TakeBackWaits */
-  async takeBack(itemId: string): Promise<void> {
+  async takeBack(itemId: string, wish: TakeBackWish = {}): Promise<void> {
     this.expectGoing();
-    const work = takeBack(this.context, itemId);
+    const work = takeBack(this.context, itemId, wish);
     this.background(work.catch(() => undefined));
     await work;
     const item = await this.context.db

@@ -241,6 +241,6 @@ describe('taking back', () => {
     await services.engine.tick();
     await settled(services);
     expect(people()).toEqual([]);
-    expect(await items()).toMatchObject([{ state: 'cancelled', message: 'Taken back.' }]);
+    expect(await items()).toMatchObject([{ state: 'undone', message: 'Taken back.' }]);
   });
 });

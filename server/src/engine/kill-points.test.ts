@@ -21,6 +21,7 @@ import {
   pointsOfReturned,
   pointsOfTakeOvers,
   pointsOfTakingIn,
+  pointsOfUndoing,
 } from '../testing/drop.ts';
 import { customersToPeople, personLadder } from '../testing/matching.ts';
 import {
@@ -216,6 +217,7 @@ test('every named kill point is stopped at, here or where records are taken in',
     ...pointsOfDocuments,
     ...pointsOfRemaking,
     ...pointsOfRepairs,
+    ...pointsOfUndoing,
     ...pointsOfHandIns,
     ...pointsOfHandingOver,
   ]);
@@ -313,7 +315,7 @@ test.each(aroundTakingBack)(
     expect(await runChild('back', point, passes)).toBe('SIGKILL');
     const services = await openAgain();
     const items = await services.db.selectFrom('item').select(['state', 'message']).execute();
-    const back = items.filter(({ state, message }) => state === 'cancelled' && message === 'Taken back.').length;
+    const back = items.filter(({ state, message }) => state === 'undone' && message === 'Taken back.').length;
     // The one that was being taken back when it stopped is gone on with at the start; the rest stand.
     expect(back).toBe(passes + 1);
     expect(world.cards.store.of('people').list({}, { limit: 100 })).toHaveLength(customers - back);

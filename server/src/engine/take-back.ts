@@ -1,74 +1,41 @@
 import { createHash } from 'node:crypto';
-import { AppError, Changed, type Connector, type Page } from '@golden/connectors';
-import {
-  type Field,
-  fieldAt,
-  type ItemState,
-  isPlaced,
-  isSameJson,
-  isSameValue,
-  type JsonRecord,
-  layOut,
-  type PlannedWrite,
-  readPointer,
-  type StepResult,
-  saysNo,
-  stepById,
-} from '@golden/core';
+import { AppError, Changed, type Connector } from '@golden/connectors';
+import type { JsonRecord } from '@golden/core';
 import type { Trx } from '../db/group-commit.ts';
 import type { ItemRow, WriteRow } from '../db/schema.ts';
 import { dropNotTakenIn, handedItems } from '../handing/take-back-handed.ts';
-import { Told } from '../told.ts';
+import { changedWords, fieldsOf, type Standing, standingOf } from '../undo/as-written.ts';
+import { CannotTakeBack, elsewhere, type PlannedUndoing, planUndoing, type Undoing } from '../undo/undoing.ts';
 import type { EngineContext } from './context.ts';
-import { lastDone, writeOf } from './intents.ts';
 import { forget } from './last-written.ts';
 import { leftAs, leftGone } from './own-writes.ts';
 import { isPassing } from './pauses.ts';
 import { releaseBehind } from './predecessors.ts';
-import { holds } from './settle.ts';
-
-/** Something can't be taken back; nothing more was changed. */
-export class CannotTakeBack extends Told {
-  override readonly name = 'CannotTakeBack';
-  readonly status = 409;
-  readonly type = 'not-possible';
-}
 
 /** Taking back is held up by an app that doesn't answer; it goes on by itself. */
 export class TakeBackWaits extends Error {
   override readonly name = 'TakeBackWaits';
 }
 
-const elsewhere = 'It was written in another account than the connection leads to now. Go back to that one first.';
-
-/** How one write is undone, as it is stored before anything of it leaves. */
-interface Undoing {
-  readonly kind: 'remove' | 'restore';
-  readonly id: string;
-  /** What was written, and what was read back of it. */
-  readonly written: PlannedWrite;
-  readonly read: JsonRecord | null;
-  /** The former values, for what was changed. */
-  readonly former: PlannedWrite['values'];
-  /** Consents that were withdrawn by it, by their labels: they stay so. */
-  readonly refused?: readonly string[];
-  /** True once taking a row out has been asked for: from then on a row that isn't there was taken out. */
-  readonly isAsked?: boolean;
+/** What is wanted besides. */
+export interface TakeBackWish {
+  /** True where what has gone out to somebody stays sent, and the rest goes back. */
+  readonly leavesSent?: boolean;
 }
 
 /**
  * Undoes what one item wrote: new records are removed, changed ones get their former values back,
- * each only while it still is as it was written. How each is undone is stored first, so that it is
+ * each only while all of them still are as they were written. How each is undone is stored first, so that it is
  * gone on with after a crash. The record counts as not taken in afterwards.
  * @throws CannotTakeBack when it isn't known which record it is, or somebody changed it meanwhile
  * @throws TakeBackWaits when an app doesn't answer now
  */
-export async function takeBack(context: EngineContext, itemId: string): Promise<void> {
+export async function takeBack(context: EngineContext, itemId: string, wish: TakeBackWish = {}): Promise<void> {
   const item = await context.db.selectFrom('item').selectAll().where('id', '=', itemId).executeTakeFirst();
-  if (!item || item.state === 'cancelled') throw new CannotTakeBack('There is nothing to take back.');
-  // What it handed over goes back with it, the last first, before what it wrote itself.
-  const all = [...(await handedItems(context.db, itemId)).reverse(), item];
-  const plans = await planAll(context, all);
+  if (!item || item.state === 'undone') throw new CannotTakeBack('There is nothing to take back.');
+  const plans = await planAll(context, await withHanded(context, item), wish);
+  // Nothing of it goes back where a part of it can't: no record is left half.
+  for (const { item: one, undoings } of plans) await expectAsWritten(context, one, undoings);
   await context.commits.run(async (trx) => {
     for (const { item: one, undoings } of plans) {
       await claimForTakingBack(trx, one);
@@ -77,17 +44,82 @@ export async function takeBack(context: EngineContext, itemId: string): Promise<
     await dropNotTakenIn(trx, itemId);
   });
   context.seams.reach('take-back:after-store');
-  for (const { item: one } of plans) await goOnTakingBack(context, one.id);
+  for (const [at, { item: one }] of plans.entries()) {
+    await goOnTakingBack(context, one.id).catch(async (error: unknown) => {
+      await letGo(context, plans.slice(at + 1), error instanceof TakeBackWaits);
+      throw error;
+    });
+  }
+}
+
+/** An item with what it handed over, which goes back before what it wrote itself: the last first. */
+export async function withHanded({ db }: Pick<EngineContext, 'db'>, item: ItemRow): Promise<ItemRow[]> {
+  return [...(await handedItems(db, item.id)).reverse(), item];
+}
+
+interface Plan {
+  readonly item: ItemRow;
+  readonly undoings: readonly PlannedUndoing[];
 }
 
 /** How each of several items would be undone. @throws CannotTakeBack before anything is changed */
-async function planAll(context: EngineContext, items: readonly ItemRow[]) {
-  const plans = [];
+async function planAll(context: EngineContext, items: readonly ItemRow[], { leavesSent }: TakeBackWish) {
+  const plans: Plan[] = [];
   for (const item of items) {
-    if (item.state === 'cancelled') continue;
-    plans.push({ item, undoings: await planUndoing(context, item) });
+    if (item.state === 'undone') continue;
+    const { undoings, sent } = await planUndoing(context, item);
+    if (sent > 0 && !leavesSent)
+      throw new CannotTakeBack('What has gone out can’t be taken back. Nothing was changed.');
+    plans.push({ item, undoings });
   }
   return plans;
+}
+
+/** @throws CannotTakeBack where one isn't as it was written */
+async function expectAsWritten(
+  context: EngineContext,
+  item: ItemRow,
+  undoings: readonly PlannedUndoing[],
+): Promise<void> {
+  for (const { row, undoing } of undoings) {
+    try {
+      expectUntouched(await lookThere(context, item, row, undoing));
+    } catch (error) {
+      // What can't be asked now is asked again once it is stored, and waited for.
+      if (isPassing(error)) return;
+      throw error instanceof AppError ? refusalOf(context, error, 'Nothing was taken back.') : error;
+    }
+  }
+}
+
+/** How what is to be undone stands there now. @throws AppError */
+export async function lookThere(
+  context: Pick<EngineContext, 'connections' | 'workflows'>,
+  item: ItemRow,
+  row: WriteRow,
+  undoing: Undoing,
+): Promise<Standing> {
+  const { connector, account } = await context.connections.opened(row.connection);
+  if (account !== row.account) throw new Changed(elsewhere);
+  return standingOf(connector, undoing, await fieldsOf(context, item, row));
+}
+
+/** @throws Changed where it isn't as it was written */
+function expectUntouched(standing: Standing): void {
+  if (standing.kind === 'changed') throw new Changed(changedWords(standing.fields));
+  if (standing.kind === 'gone') throw new Changed('The record isn’t there any more.');
+}
+
+/** Items whose turn didn't come: they stand as they were, or are gone on with by themselves once the app answers. */
+async function letGo(context: EngineContext, plans: readonly Plan[], goesOn: boolean): Promise<void> {
+  await context.commits.run(async (trx) => {
+    for (const { item } of plans) {
+      if (!goesOn)
+        for (const { token } of await openUndoings(trx, item.id))
+          await trx.updateTable('write').set({ status: 'void' }).where('token', '=', token).execute();
+      await trx.updateTable('item').set({ claimed: 0 }).where('id', '=', item.id).execute();
+    }
+  });
 }
 
 async function claimForTakingBack(trx: Trx, item: ItemRow): Promise<void> {
@@ -96,7 +128,7 @@ async function claimForTakingBack(trx: Trx, item: ItemRow): Promise<void> {
     .set({ claimed: 1 })
     .where('id', '=', item.id)
     .where('claimed', '=', 0)
-    .where('state', 'in', ['delivered', 'unsettled', 'left_out', 'dismissed'])
+    .where('state', 'in', ['delivered', 'unsettled', 'left_out', 'dismissed', 'cancelled'])
     .where('item_state', '=', item.item_state)
     .returning('id')
     .executeTakeFirst();
@@ -138,56 +170,11 @@ export async function claimTakingBack({ commits }: EngineContext): Promise<strin
       .where('id', 'in', (eb) =>
         eb.selectFrom('write').select('item_id').where('status', '=', 'intent').where('purpose', '=', 'take_back'),
       )
-      .returning('id')
+      .returning(['id', 'seq'])
       .execute();
-    return rows.map(({ id }) => id);
+    // Whoever was handed something before whoever handed it over.
+    return rows.sort((one, other) => other.seq - one.seq).map(({ id }) => id);
   });
-}
-
-/** How each write of an item would be undone, the last first. @throws CannotTakeBack */
-async function planUndoing(
-  context: EngineContext,
-  item: ItemRow,
-): Promise<{ readonly row: WriteRow; readonly undoing: Undoing }[]> {
-  const state = JSON.parse(item.item_state) as ItemState;
-  const version = await context.workflows.version(item.workflow_id, item.version);
-  const undoings: { row: WriteRow; undoing: Undoing }[] = [];
-  // Those of a "for each" have their turn in their id.
-  for (const { id, step } of [...layOut(version.content, state.values)].reverse()) {
-    const result = state.steps[id];
-    if (!isPlaced(step) || result?.kind !== 'written' || result.outcome === 'same') continue;
-    if (step.target?.described.sentTo) {
-      // In a trial it went to whoever tried.
-      if (state.instead !== undefined) continue;
-      throw new CannotTakeBack('What has gone out can’t be taken back. Nothing was changed.');
-    }
-    const row = await lastDone(context.db, item.id, id);
-    if (!row) throw new CannotTakeBack('It is no longer known what was written. Nothing was taken back.');
-    if (context.connections.accountOf(row.connection) !== row.account) throw new CannotTakeBack(elsewhere);
-    undoings.push({ row, undoing: undoingOf(row, result, step.target?.described.fields ?? []) });
-  }
-  return undoings;
-}
-
-function undoingOf(row: WriteRow, result: Extract<StepResult, { kind: 'written' }>, fields: readonly Field[]): Undoing {
-  if (result.id === '')
-    throw new CannotTakeBack(
-      'It isn’t known which record was made: the app never said, and nobody chose it. Remove it in the app itself.',
-    );
-  const refused = result.changes.filter((change) => {
-    if (result.outcome === 'new') return false;
-    const field = fieldAt(fields, change.path) ?? change;
-    return saysNo(field, change.after) && !saysNo(field, change.before);
-  });
-  const back = result.changes.filter((change) => !refused.includes(change));
-  return {
-    kind: result.outcome === 'new' ? 'remove' : 'restore',
-    id: result.id,
-    written: writeOf(row),
-    read: row.read ? (JSON.parse(row.read) as JsonRecord) : null,
-    former: Object.fromEntries(back.map(({ path, before }) => [path, before])),
-    ...(refused.length > 0 && { refused: refused.map(({ label }) => label) }),
-  };
 }
 
 async function storeUndoing({ seams }: EngineContext, trx: Trx, row: WriteRow, undoing: Undoing): Promise<void> {
@@ -235,12 +222,9 @@ async function undo(context: EngineContext, item: ItemRow, row: WriteRow): Promi
   const undoing = JSON.parse(row.intent) as Undoing;
   const { target } = undoing.written;
   const { connector, account } = await context.connections.opened(row.connection);
-  if (account !== row.account) throw new Changed(elsewhere);
-  let removed: Removed = { record: undoing.read, note: refusedNote(undoing) };
-  const others = await fieldsOf(context, item, row);
-  if (undoing.kind === 'restore') await restore(connector, row.token, undoing);
-  else if (connector.batch) removed = (await removeRow(context, connector, row, undoing, others)) ?? removed;
-  else removed = (await removeNew(connector, undoing, others)) ?? removed;
+  const standing = await lookThere(context, item, row, undoing);
+  expectUntouched(standing);
+  const removed = await send(context, connector, row, undoing, standing);
   context.seams.reach('take-back:after-send');
   const now = undoing.kind === 'remove' ? null : await connector.fetch(target.path, undoing.id);
   await context.mirrors.note({ account, path: target.path }, undoing.id, now?.record ?? null);
@@ -249,6 +233,42 @@ async function undo(context: EngineContext, item: ItemRow, row: WriteRow): Promi
   const { record, note } = removed;
   if (undoing.kind === 'remove') return { note, left: record ? leftGone(record) : '', read: row.read };
   return { note, left: now ? leftAs(now.record) : '', read: now ? JSON.stringify(now.record) : row.read };
+}
+
+/** Removes what was new, or brings the former values back; nothing where that was done before. */
+async function send(
+  context: EngineContext,
+  connector: Connector,
+  row: WriteRow,
+  undoing: Undoing,
+  standing: Standing,
+): Promise<Removed> {
+  const { kind, id, written, read, former } = undoing;
+  const { path } = written.target;
+  const nothing: Removed = { record: read, note: refusedNote(undoing) };
+  if (standing.kind !== 'as_written') return nothing;
+  const { id: thereId, record } = standing;
+  if (kind === 'restore') {
+    await connector.update({
+      write: { ...written, kind: 'update', id, values: former, before: record },
+      token: row.token,
+    });
+    return nothing;
+  }
+  // From here on a row that isn't there was taken out by us.
+  if (connector.batch) await noteAsked(context, row, undoing);
+  return { record, note: await connector.remove(path, thereId, connector.batch ? record : (read ?? undefined)) };
+}
+
+function noteAsked({ commits }: EngineContext, row: WriteRow, undoing: Undoing): Promise<unknown> {
+  const asked: Undoing = { ...undoing, isAsked: true };
+  return commits.run((trx) =>
+    trx
+      .updateTable('write')
+      .set({ intent: JSON.stringify(asked) })
+      .where('token', '=', row.token)
+      .execute(),
+  );
 }
 
 /** Said where something isn’t taken back. */
@@ -263,14 +283,6 @@ interface Removed {
   readonly note?: string | undefined;
 }
 
-/** The fields of the place in which people may have written since: those that the app doesn't fill by itself. */
-async function fieldsOf({ workflows }: EngineContext, item: ItemRow, row: WriteRow): Promise<readonly Field[]> {
-  const { content } = await workflows.version(item.workflow_id, item.version);
-  const step = stepById(content, row.step);
-  const described = step && isPlaced(step) ? step.target?.described : undefined;
-  return (described?.fields ?? []).filter(({ path, readOnly }) => !readOnly && path !== described?.updated);
-}
-
 /** Whom nobody has written any more nobody is linked to. */
 async function forgetLinks({ db }: EngineContext, row: WriteRow, id: string): Promise<void> {
   await db
@@ -279,108 +291,6 @@ async function forgetLinks({ db }: EngineContext, row: WriteRow, id: string): Pr
     .where('to_place', '=', row.place)
     .where('to_id', '=', id)
     .execute();
-}
-
-/**
- * A row has no id of its own: it is taken out only where it can be seen to be the one that was written.
- * Undefined where it was taken out before.
- */
-async function removeRow(
-  context: EngineContext,
-  connector: Connector,
-  row: WriteRow,
-  undoing: Undoing,
-  others: readonly Field[],
-): Promise<Removed | undefined> {
-  const { id, written, read, isAsked } = undoing;
-  const { path } = written.target;
-  const there = await rowAsWritten(connector, path, id, written, read);
-  if (there) expectUntouched(written, there.record, read, others);
-  if (!there) {
-    if (isAsked) return undefined;
-    throw new Changed('The row isn’t there any more as it was written.');
-  }
-  const asked: Undoing = { ...undoing, isAsked: true };
-  await context.commits.run((trx) =>
-    trx
-      .updateTable('write')
-      .set({ intent: JSON.stringify(asked) })
-      .where('token', '=', row.token)
-      .execute(),
-  );
-  return { record: there.record, note: await connector.remove(path, there.id, there.record) };
-}
-
-async function removeNew(
-  connector: Connector,
-  { id, written, read }: Undoing,
-  others: readonly Field[],
-): Promise<Removed | undefined> {
-  const { path } = written.target;
-  const there = await connector.fetch(path, id);
-  if (!there) return undefined;
-  expectUntouched(written, there.record, read, others);
-  return { record: there.record, note: await connector.remove(path, id, read ?? undefined) };
-}
-
-/** The row that still holds what was written to it. @throws Changed when its place holds something else of ours */
-async function rowAsWritten(
-  connector: Connector,
-  path: readonly string[],
-  id: string,
-  written: PlannedWrite,
-  read: JsonRecord | null,
-): Promise<{ id: string; record: JsonRecord } | undefined> {
-  const there = await connector.fetch(path, id);
-  if (there && holdsThen(written, there.record, read)) return there;
-  if (written.key) {
-    const found = await connector.find(path, written.key);
-    const ours = found.filter(({ record }) => holdsThen(written, record, read));
-    if (ours.length === 1) return ours[0];
-    if (found.length > 0) throw new Changed('Somebody changed the row since it was written.');
-    return undefined;
-  }
-  // Without a key a row is known by all that it holds.
-  let cursor: string | null = null;
-  do {
-    const page: Page = await connector.list({ path, ...(cursor && { cursor }) });
-    if (read && page.records.some(({ record }) => JSON.stringify(record) === JSON.stringify(read)))
-      return { id, record: read };
-    cursor = page.cursor;
-  } while (cursor !== null);
-  return undefined;
-}
-
-async function restore(connector: Connector, token: string, { id, written, read, former }: Undoing): Promise<void> {
-  const there = await connector.fetch(written.target.path, id);
-  if (!there) throw new Changed('The record isn’t there any more.');
-  const back: PlannedWrite = { ...written, kind: 'update', id, values: former, before: there.record };
-  if (holds(back, there.record)) return;
-  expectUntouched(written, there.record, read);
-  await connector.update({ write: back, token });
-}
-
-/** Every field we wrote must still hold what it held then, and so must the others that would go with them. */
-function expectUntouched(
-  written: PlannedWrite,
-  there: JsonRecord,
-  read: JsonRecord | null,
-  others: readonly Field[] = [],
-): void {
-  const path =
-    changedField(written, there, read) ??
-    (read && others.find(({ path }) => !isSameJson(readPointer(there, path), readPointer(read, path)))?.path);
-  if (typeof path === 'string') throw new Changed(`Somebody changed ${path.slice(1)} since it was written.`);
-}
-
-const holdsThen = (written: PlannedWrite, there: JsonRecord, read: JsonRecord | null): boolean =>
-  changedField(written, there, read) === undefined;
-
-function changedField(written: PlannedWrite, there: JsonRecord, read: JsonRecord | null): string | undefined {
-  return Object.entries(written.values).find(([path, sent]) => {
-    const then = read ? (readPointer(read, path) ?? null) : sent;
-    return !isSameValue(readPointer(there, path), then, written.types[path] ?? 'text');
-  })?.[0];
 }
 
 /** What can't be undone leaves the rest as it is; what an app keeps from being told is gone on with later. */
@@ -395,8 +305,13 @@ async function leave(context: EngineContext, item: ItemRow, rest: readonly Write
   });
   context.events.tell({ topic: 'item', workflow: item.workflow_id, id: item.run_id });
   if (mayGoOn) throw new TakeBackWaits(`${said} Taking it back goes on by itself as soon as the app answers.`);
-  if (!(error instanceof AppError)) throw error;
-  throw new CannotTakeBack(error instanceof Changed ? `${said} Nothing more was taken back.` : said, { cause: error });
+  throw error instanceof AppError ? refusalOf(context, error, 'Nothing more was taken back.') : error;
+}
+
+/** What an app says against it, told as a refusal. */
+function refusalOf({ connections }: EngineContext, error: AppError, left: string): CannotTakeBack {
+  const said = connections.masked(error.message);
+  return new CannotTakeBack(error instanceof Changed ? `${said} ${left}` : said, { cause: error });
 }
 
 /** The record may come in again when everything is asked for: its revision is freed, and it counts as noted only. */
@@ -405,7 +320,7 @@ async function release(context: EngineContext, item: ItemRow, notes: readonly st
     await trx
       .updateTable('item')
       .set({
-        state: 'cancelled',
+        state: 'undone',
         claimed: 0,
         message: 'Taken back.',
         revision: `${item.revision} (taken back ${item.id})`,

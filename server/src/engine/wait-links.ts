@@ -33,7 +33,8 @@ export async function lookAtLink(context: EngineContext, { kind, itemId, mark }:
   return item.state === 'waiting' && !asked ? 'open' : 'over';
 }
 
-const isEnded = (state: string): boolean => ['delivered', 'left_out', 'dismissed', 'cancelled'].includes(state);
+const isEnded = (state: string): boolean =>
+  ['delivered', 'left_out', 'dismissed', 'cancelled', 'undone'].includes(state);
 
 /**
  * Uses a link, once. A stop counts for later waits of the record too, also where it isn't waiting at this moment.

@@ -36,7 +36,7 @@ export async function handedBack(
   const counts: HandedCounts = {
     delivered: of('delivered'),
     leftOut: of('left_out'),
-    dropped: of('dismissed', 'cancelled'),
+    dropped: of('dismissed', 'cancelled', 'undone'),
   };
   if (open > 0)
     return {
@@ -74,7 +74,8 @@ const stateWords: Readonly<Record<HandedState, string>> = {
   delivered: 'delivered',
   left_out: 'left out',
   dismissed: 'dismissed',
-  cancelled: 'taken back',
+  cancelled: 'cancelled',
+  undone: 'undone',
 };
 
 /** What was written of a record, by the steps of its workflow. */

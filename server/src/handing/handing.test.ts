@@ -285,8 +285,8 @@ test('taking a record back takes back what it handed over', async () => {
   await services.engine.switchOn(receiver);
   await rest();
   expect(await people()).toEqual([]);
-  expect((await itemsOf(receiver)).map(({ state }) => state)).toEqual(['cancelled', 'cancelled', 'cancelled']);
-  expect((await itemsOf(id)).map(({ state }) => state)).toEqual(['cancelled', 'cancelled']);
+  expect((await itemsOf(receiver)).map(({ state }) => state)).toEqual(['undone', 'undone', 'undone']);
+  expect((await itemsOf(id)).map(({ state }) => state)).toEqual(['undone', 'undone']);
 });
 
 test('a rehearsal shows what each would come to in the other workflow, and changes nothing', async () => {

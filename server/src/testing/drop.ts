@@ -35,6 +35,9 @@ export const pointsOfRemaking = ['document:after-swap'] as const;
 /** The same, in `reconciles.test.ts`. */
 export const pointsOfRepairs = ['repair:after-live', 'repair:after-run'] as const;
 
+/** The same, in `undos.test.ts`. */
+export const pointsOfUndoing = ['undo:after-begin', 'undo:after-record'] as const;
+
 /** The same, in `mails.test.ts`. */
 export const pointsOfReturned = ['returned:after-store'] as const;
 

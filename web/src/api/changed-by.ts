@@ -35,6 +35,7 @@ export type QueryName =
   | 'duplicates'
   | 'reconciles'
   | 'records'
+  | 'undo'
   | 'practice'
   | 'door'
   | 'mail-door'
@@ -188,6 +189,11 @@ export const changedBy: Readonly<Record<ChangingRoute, readonly QueryName[]>> = 
   'POST /api/items/:id/merge': ofItem,
   'POST /api/items/:id/alike': ofItem,
   'POST /api/items/:id/golden': [],
+
+  'POST /api/runs/:id/undo': ['undo'],
+  'POST /api/undos/:id/carry-out': ['undo', ...ofItem],
+  'POST /api/undos/:id/stop': ['undo', ...ofItem],
+  'POST /api/undos/:id/send-again': ['undo', 'runs', 'today', 'workflow', 'days', 'records'],
 
   'POST /api/duplicates': ['duplicates'],
   'DELETE /api/duplicates/:id': ['duplicates'],

@@ -315,6 +315,21 @@ export const useReconcileRows = (
       }),
     placeholderData: (before) => before,
   });
+export type Undo = Api['GET /api/undos/:id']['response'];
+export type UndoRow = Api['GET /api/undos/:id/rows']['response'][number];
+/** The newest undoing of a run; null where none was begun. */
+export const useUndo = (run: string) =>
+  useQuery({
+    queryKey: ['undo', run],
+    queryFn: async () => (await call('GET /api/runs/:id/undo', { params: { id: run } })).undo,
+  });
+/** The records of an undoing, of one kind or state where those are chosen. */
+export const useUndoRows = (id: string, of: Partial<Pick<UndoRow, 'kind' | 'state'>>, from: number, limit: number) =>
+  useQuery({
+    queryKey: ['undo', id, 'rows', of.kind ?? '', of.state ?? '', from, limit],
+    queryFn: () => call('GET /api/undos/:id/rows', { params: { id }, query: { from, limit, ...of } }),
+    placeholderData: (before) => before,
+  });
 /** The remembered pairs in which a text occurs. */
 export const useLinks = (search: string) =>
   useQuery({
@@ -515,6 +530,7 @@ const topics: Record<ChangeEvent['topic'], readonly QueryName[]> = {
   connection: ['today', 'connections'],
   duplicates: ['duplicates'],
   reconcile: ['reconciles', 'today'],
+  undo: ['undo'],
   workspace: [
     'today',
     'settings',

@@ -2,6 +2,7 @@ import type { ItemStateName as StateName } from '@golden/core';
 import {
   Ban,
   CircleMinus,
+  CircleStop,
   Equal,
   Hand,
   Hourglass,
@@ -30,7 +31,8 @@ export const stateLooks: Record<StateName, Look> = {
   waiting: { icon: Hourglass, word: 'waiting', colour: 'text-plum' },
   running: { icon: RotateCw, word: 'on its way', colour: 'text-ink-2' },
   dismissed: { icon: Ban, word: 'dismissed', colour: 'text-stone' },
-  cancelled: { icon: Undo2, word: 'cancelled', colour: 'text-stone' },
+  cancelled: { icon: CircleStop, word: 'cancelled', colour: 'text-stone' },
+  undone: { icon: Undo2, word: 'undone', colour: 'text-stone' },
 };
 
 /** Every outcome of a step by shape, word and colour. */

@@ -34,6 +34,7 @@ export const words = {
   'on its way': 'It is being processed now.',
   dismissed: 'Put aside by a person, with a reason.',
   cancelled: 'Stopped by a person. It can be resumed.',
+  undone: 'It was delivered, and then taken back: its apps hold what they held before.',
   repeat: 'The same event a second time. It counts once.',
   'as sent, altered, cut': 'What reading a written record back has shown.',
   trail: 'Everything that ever happened to one record, across workflows and apps.',

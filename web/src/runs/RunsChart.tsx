@@ -74,4 +74,5 @@ const fills: Readonly<Record<(typeof itemStates)[number], string>> = {
   running: 'var(--slate)',
   dismissed: 'var(--stone)',
   cancelled: 'var(--line-1)',
+  undone: 'var(--line-2)',
 };

@@ -227,7 +227,7 @@ async function viewItemWhole({ db, workflows, connections }: Services, id: strin
   const links: Record<string, string> = {};
   for (const { id: stepId, step } of layOut(content, state.values)) {
     const result = state.steps[stepId];
-    if (!isPlaced(step) || !step.target || item.state === 'cancelled') continue;
+    if (!isPlaced(step) || !step.target || item.state === 'undone') continue;
     if (result?.kind !== 'written' && result?.kind !== 'found') continue;
     const connector = await connections.connector(step.target.connection).catch(() => undefined);
     const link = connector?.linkTo(step.target.path, result.id);
@@ -261,7 +261,7 @@ async function viewItemWhole({ db, workflows, connections }: Services, id: strin
       ]),
     ),
     mayTakeBack:
-      (item.state === 'delivered' || item.state === 'unsettled') &&
+      ['delivered', 'unsettled', 'left_out', 'dismissed', 'cancelled'].includes(item.state) &&
       Object.entries(state.steps).some(
         ([step, result]) =>
           step !== startId &&

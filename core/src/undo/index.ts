@@ -1,0 +1,2 @@
+export * from './changed-since.ts';
+export * from './kinds.ts';

@@ -1,0 +1,84 @@
+import { Changed, type Connector, type Page } from '@golden/connectors';
+import { type ChangedSince, changedSince, type Field, isPlaced, type JsonRecord, stepById } from '@golden/core';
+import type { ItemRow, WriteRow } from '../db/schema.ts';
+import type { EngineContext } from '../engine/context.ts';
+import { holds } from '../engine/settle.ts';
+import type { Undoing } from './undoing.ts';
+
+/** The fields of a place: all of them, and those in which people may have written, which the app doesn't fill by itself. */
+export interface PlaceFields {
+  readonly all: readonly Field[];
+  readonly written: readonly Field[];
+}
+
+export async function fieldsOf(
+  { workflows }: Pick<EngineContext, 'workflows'>,
+  item: Pick<ItemRow, 'workflow_id' | 'version'>,
+  row: Pick<WriteRow, 'step'>,
+): Promise<PlaceFields> {
+  const { content } = await workflows.version(item.workflow_id, item.version);
+  const step = stepById(content, row.step);
+  const described = step && isPlaced(step) ? step.target?.described : undefined;
+  const all = described?.fields ?? [];
+  return { all, written: all.filter(({ path, readOnly }) => !readOnly && path !== described?.updated) };
+}
+
+/** How what is to be undone stands there now. */
+export type Standing =
+  | { readonly kind: 'as_written'; readonly id: string; readonly record: JsonRecord }
+  /** What was to be removed is gone, or what was changed has its former values already. */
+  | { readonly kind: 'undone'; readonly record: JsonRecord | null }
+  /** What was to get its former values is gone. */
+  | { readonly kind: 'gone' }
+  | { readonly kind: 'changed'; readonly fields: readonly ChangedSince[] };
+
+/**
+ * Looks at what is to be undone. A row has no id of its own: it counts as there only where it can be seen to be the one
+ * that was written.
+ *
+ * @throws Changed where a row can't be told from what others wrote
+ */
+export async function standingOf(connector: Connector, undoing: Undoing, fields: PlaceFields): Promise<Standing> {
+  const { kind, id, written, read, former, isAsked } = undoing;
+  const { path } = written.target;
+  const isRow = connector.batch !== undefined && kind === 'remove';
+  const there = isRow ? await rowAsWritten(connector, undoing) : await connector.fetch(path, id);
+  if (!there && isRow && !isAsked) throw new Changed('The row isn’t there any more as it was written.');
+  if (!there) return kind === 'remove' ? { kind: 'undone', record: null } : { kind: 'gone' };
+  const { record } = there;
+  if (kind === 'restore' && holds({ ...written, kind: 'update', id, values: former, before: record }, record))
+    return { kind: 'undone', record };
+  const changed = changedSince(written, record, read, fields.all, kind === 'remove' ? fields.written : []);
+  return changed.length > 0 ? { kind: 'changed', fields: changed } : { kind: 'as_written', id: there.id, record };
+}
+
+/** The row that still holds what was written to it. @throws Changed when its place holds something else of ours */
+async function rowAsWritten(
+  connector: Connector,
+  { id, written, read }: Undoing,
+): Promise<{ id: string; record: JsonRecord } | undefined> {
+  const { path } = written.target;
+  const isOurs = (record: JsonRecord): boolean => changedSince(written, record, read, []).length === 0;
+  const there = await connector.fetch(path, id);
+  if (there && isOurs(there.record)) return there;
+  if (written.key) {
+    const found = await connector.find(path, written.key);
+    const ours = found.filter(({ record }) => isOurs(record));
+    if (ours.length === 1) return ours[0];
+    if (found.length > 0) throw new Changed('Somebody changed the row since it was written.');
+    return undefined;
+  }
+  // Without a key a row is known by all that it holds.
+  let cursor: string | null = null;
+  do {
+    const page: Page = await connector.list({ path, ...(cursor && { cursor }) });
+    if (read && page.records.some(({ record }) => JSON.stringify(record) === JSON.stringify(read)))
+      return { id, record: read };
+    cursor = page.cursor;
+  } while (cursor !== null);
+  return undefined;
+}
+
+/** What is said of a record that somebody has changed: the first field of it. */
+export const changedWords = ([first]: readonly ChangedSince[]): string =>
+  `Somebody changed ${first?.label ?? 'it'} since it was written.`;

@@ -1,0 +1,137 @@
+import { AppError } from '@golden/connectors';
+import { type ChangedSince, isPlaced, stepById, type UndoKind } from '@golden/core';
+import type { ItemRow } from '../db/schema.ts';
+import type { EngineContext } from '../engine/context.ts';
+import { isPassing } from '../engine/pauses.ts';
+import { lookThere, withHanded } from '../engine/take-back.ts';
+import type { RecordIndex } from '../records/record-index.ts';
+import { CannotTakeBack, type PlannedUndoing, planUndoing } from './undoing.ts';
+import { type UsedBy, usedSince } from './used-since.ts';
+
+/** What undoing one record would do. */
+export interface FoundToUndo {
+  /** In a sentence, where it isn't plain. */
+  readonly says: string;
+  /** How much is removed and changed back in which place: "Customers in Ledger → Retail". */
+  readonly parts: readonly { readonly place: string; readonly removes: number; readonly restores: number }[];
+  /** What somebody changed since, with both values. */
+  readonly fields: readonly ChangedSince[];
+  readonly used: readonly UsedBy[];
+}
+
+export interface Prospect {
+  readonly kind: UndoKind;
+  readonly found: FoundToUndo;
+}
+
+export type UndoParts = Pick<EngineContext, 'db' | 'workflows' | 'connections'> & { readonly recordIndex: RecordIndex };
+
+const none: FoundToUndo = { says: '', parts: [], fields: [], used: [] };
+
+/**
+ * What undoing an item, with all that it handed over, would do as the apps are now. Nothing is changed.
+ *
+ * @throws AppError when an app doesn't answer
+ */
+export async function prospectOf(parts: UndoParts, item: ItemRow): Promise<Prospect> {
+  const all = await withHanded(parts, item);
+  const told = (kind: UndoKind, says: string, more: Partial<FoundToUndo> = {}): Prospect => ({
+    kind,
+    found: { ...none, says, ...more },
+  });
+  if (item.state === 'undone') return told('nothing', 'Undone already.');
+  const moving = all.find(({ state, claimed }) => claimed === 1 || state === 'running' || state === 'waiting');
+  if (moving) return told('open', moving === item ? 'It is still on its way.' : 'What it handed over is on its way.');
+  const plans: { item: ItemRow; undoings: readonly PlannedUndoing[] }[] = [];
+  let sent = 0;
+  try {
+    for (const one of all) {
+      if (one.state === 'undone') continue;
+      const plan = await planUndoing(parts, one);
+      plans.push({ item: one, undoings: plan.undoings });
+      sent += plan.sent;
+    }
+  } catch (error) {
+    if (!(error instanceof CannotTakeBack)) throw error;
+    return told('cannot', error.message);
+  }
+  const undoings = plans.flatMap((plan) => plan.undoings.map((one) => ({ ...one, item: plan.item })));
+  if (undoings.length === 0)
+    return sent > 0 ? told('only_sent', sentWords(sent)) : told('nothing', 'It wrote nothing.');
+  for (const { item: one, row, undoing } of undoings) {
+    const stays = await whyItStays(parts, one, { row, undoing });
+    if (stays) return told(stays.kind, stays.says, { fields: stays.fields });
+  }
+  const how = { parts: await partsOf(parts, undoings) };
+  const own = new Set(all.map(({ id }) => id));
+  const used = await usesOf(parts, undoings, (one) => own.has(one.id) || one.run_id === item.run_id);
+  if (sent > 0) return told('sent', sentWords(sent), { ...how, used });
+  return used.length > 0 ? told('used', '', { ...how, used }) : told('back', '', how);
+}
+
+const sentWords = (sent: number): string =>
+  sent === 1 ? 'What has gone out stays sent.' : `${sent} that have gone out stay sent.`;
+
+interface Stays {
+  readonly kind: 'changed' | 'gone' | 'cannot';
+  readonly says: string;
+  readonly fields: readonly ChangedSince[];
+}
+
+/** Why a record stays as it is there; undefined where it goes back. */
+async function whyItStays(
+  parts: UndoParts,
+  item: ItemRow,
+  { row, undoing }: PlannedUndoing,
+): Promise<Stays | undefined> {
+  try {
+    const connector = await parts.connections.connector(row.connection);
+    if (undoing.kind === 'remove' && connector.removes?.(undoing.written.target.path) === false)
+      return { kind: 'cannot', says: 'The app lets nobody remove it.', fields: [] };
+    const standing = await lookThere(parts, item, row, undoing);
+    if (standing.kind === 'gone') return { kind: 'gone', says: 'The record isn’t there any more.', fields: [] };
+    if (standing.kind === 'changed') return { kind: 'changed', says: '', fields: standing.fields };
+    return undefined;
+  } catch (error) {
+    // What doesn't answer now says nothing of the record.
+    if (isPassing(error) || !(error instanceof Error)) throw error;
+    if (!(error instanceof AppError)) throw error;
+    return { kind: 'changed', says: parts.connections.masked(error.message), fields: [] };
+  }
+}
+
+interface OfItem extends PlannedUndoing {
+  readonly item: ItemRow;
+}
+
+async function partsOf(parts: UndoParts, undoings: readonly OfItem[]): Promise<FoundToUndo['parts']> {
+  const byPlace = new Map<string, { place: string; removes: number; restores: number }>();
+  for (const { item, row, undoing } of undoings) {
+    const place = await placeWords(parts, item, row.step);
+    const part = byPlace.get(place) ?? { place, removes: 0, restores: 0 };
+    if (undoing.kind === 'remove') part.removes += 1;
+    else part.restores += 1;
+    byPlace.set(place, part);
+  }
+  return [...byPlace.values()];
+}
+
+async function placeWords({ workflows }: UndoParts, item: ItemRow, stepId: string): Promise<string> {
+  const { content } = await workflows.version(item.workflow_id, item.version);
+  const step = stepById(content, stepId);
+  if (!step || !isPlaced(step) || !step.target) return '';
+  return step.target.labels.join(' → ');
+}
+
+/** Who has used what would be removed. */
+async function usesOf(
+  parts: UndoParts,
+  undoings: readonly OfItem[],
+  besides: Parameters<typeof usedSince>[2],
+): Promise<UsedBy[]> {
+  const used: UsedBy[] = [];
+  for (const { row, undoing } of undoings)
+    if (undoing.kind === 'remove')
+      used.push(...(await usedSince(parts, { account: row.account, place: row.place, id: undoing.id }, besides)));
+  return [...new Map(used.map((one) => [one.itemId, one])).values()];
+}
