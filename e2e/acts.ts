@@ -38,6 +38,14 @@ export async function putAway(page: Page): Promise<void> {
   }).toPass({ timeout: 90_000 });
 }
 
+/** Takes the record of an open drawer back, once it was said what that does. */
+export async function takeItBack(drawer: Locator): Promise<void> {
+  await drawer.getByRole('button', { name: 'Take it back…' }).click();
+  const dialog = drawer.page().getByRole('dialog', { name: /^Take “/ });
+  await dialog.getByRole('button', { name: 'Take it back', exact: true }).click();
+  await expect(dialog).toBeHidden();
+}
+
 /** One question to the product's own interface. */
 export async function ask<T>(product: Product, method: string, path: string, body?: unknown): Promise<T> {
   const answer = await fetch(`${product.url}${path}`, {
@@ -238,4 +246,27 @@ export async function compare(product: Product, workflow: string): Promise<strin
   const stateOf = async () => (await ask<{ state: string }>(product, 'GET', `/api/reconciles/${id}`)).state;
   await expect.poll(stateOf, { timeout: 90_000 }).toBe('done');
   return id;
+}
+
+/** What somebody does to a customer on the Ledger's own screens. */
+export async function byHand(product: Product, id: string, form: Readonly<Record<string, string>>): Promise<void> {
+  const answer = await fetch(`${product.ledger}/trade/customers/${id}`, {
+    method: 'POST',
+    redirect: 'manual',
+    body: new URLSearchParams(form),
+  });
+  expect(answer.status).toBe(302);
+}
+
+/** The Ledger's trade customers as its own screens list them: number and e-mail, the oldest first. */
+export async function trade(product: Product): Promise<{ id: string; mail: string; telephone: string }[]> {
+  const all: { id: string; mail: string; telephone: string }[] = [];
+  for (let at = 0; ; at += 50) {
+    const html = await (await fetch(`${product.ledger}/trade/customers?at=${at}`)).text();
+    const rows = [
+      ...html.matchAll(/<tr><td>(\d+)<\/td><td><a[^>]*>[^<]*<\/a><\/td><td>([^<]*)<\/td><td>([^<]*)<\/td>/g),
+    ];
+    all.push(...rows.map(([, id = '', mail = '', telephone = '']) => ({ id, mail: mail.toLowerCase(), telephone })));
+    if (rows.length < 50) return all.reverse();
+  }
 }

@@ -3,7 +3,7 @@ import { existsSync, mkdirSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Page } from '@playwright/test';
 import ExcelJS from 'exceljs';
-import { ask, fillField, goLive, putAway, rowsIn, workflowCalled } from './acts.ts';
+import { ask, fillField, goLive, putAway, rowsIn, takeItBack, workflowCalled } from './acts.ts';
 import { faultsOf } from './axe.ts';
 import { expect, type Product, test } from './product.ts';
 
@@ -96,10 +96,10 @@ test('a document for each order: seen before as a text and as a page, made once,
   await screen.getByRole('button', { name: 'Send one for real' }).click();
   await drawer.getByRole('radio').first().check();
   await drawer.getByRole('button', { name: 'Send this one' }).click();
-  await expect(drawer.getByRole('button', { name: 'Take it back' })).toBeVisible();
+  await expect(drawer.getByRole('button', { name: 'Take it back…' })).toBeVisible();
   expect(readdirSync(folder)).toEqual([expect.stringMatching(/^delivery-note S-\d+\.docx$/)]);
-  await drawer.getByRole('button', { name: 'Take it back' }).click();
-  await expect(drawer.getByText('taken back', { exact: true })).toBeVisible();
+  await takeItBack(drawer);
+  await expect(drawer.getByText('undone', { exact: true })).toBeVisible();
   expect(readdirSync(folder)).toEqual([]);
   await putAway(screen);
 

@@ -10,6 +10,7 @@ import {
   putAway,
   quieten,
   send,
+  takeItBack,
   workflowCalled,
 } from './acts.ts';
 import { expect, type Product, test } from './product.ts';
@@ -121,8 +122,8 @@ test('from an empty start: mails are answered at once in their thread, tried on 
   await expect(drawer).toContainText('A trial: mails went to mira@saltmarsh.example.');
   expect(await subjects(product, 'mira@saltmarsh.example')).toEqual([`Re: For ${abbey}: A kiln`]);
   expect(await subjects(product, abbey)).toEqual([]);
-  await drawer.getByRole('button', { name: 'Take it back' }).click();
-  await expect(drawer.getByText('taken back', { exact: true })).toBeVisible();
+  await takeItBack(drawer);
+  await expect(drawer.getByText('undone', { exact: true })).toBeVisible();
   await putAway(page);
 
   await page.getByRole('button', { name: 'Rehearse', exact: true }).click();

@@ -1,5 +1,15 @@
 import { shelfAccounts, shopKeys } from '../standins/src/index.ts';
-import { addCustomer, beginWorkspace, choose, connect, emptyDraft, fillField, putAway, putWorkbook } from './acts.ts';
+import {
+  addCustomer,
+  beginWorkspace,
+  choose,
+  connect,
+  emptyDraft,
+  fillField,
+  putAway,
+  putWorkbook,
+  takeItBack,
+} from './acts.ts';
 import { expect, test } from './product.ts';
 
 test('from an empty product to a row that arrives: seen before, sent once, settled', async ({
@@ -91,8 +101,8 @@ test('from an empty product to a row that arrives: seen before, sent once, settl
     'href',
     /Customer%20list.xlsx.*#row-2$/,
   );
-  await drawer.getByRole('button', { name: 'Take it back' }).click();
-  await expect(drawer.getByText('taken back', { exact: true })).toBeVisible();
+  await takeItBack(drawer);
+  await expect(drawer.getByText('undone', { exact: true })).toBeVisible();
   await putAway(page);
 
   // Switched on, only from now on: nothing of what is there is sent.

@@ -17,6 +17,7 @@ const ConnectionsPage = lazy(async () => ({ default: (await import('./pages/Conn
 const NeedsYouPage = lazy(async () => ({ default: (await import('./pages/NeedsYouPage.tsx')).NeedsYouPage }));
 const DuplicatesPage = lazy(async () => ({ default: (await import('./pages/DuplicatesPage.tsx')).DuplicatesPage }));
 const RecordsPage = lazy(async () => ({ default: (await import('./pages/RecordsPage.tsx')).RecordsPage }));
+const UndoPage = lazy(async () => ({ default: (await import('./pages/UndoPage.tsx')).UndoPage }));
 const NotSentPage = lazy(async () => ({ default: (await import('./pages/NotSentPage.tsx')).NotSentPage }));
 const ReconcilePage = lazy(async () => ({ default: (await import('./pages/ReconcilePage.tsx')).ReconcilePage }));
 const LinksPage = lazy(async () => ({ default: (await import('./pages/LinksPage.tsx')).LinksPage }));
@@ -57,6 +58,7 @@ createRoot(document.getElementById('root') as HTMLElement).render(
               <Route path="due" element={<DuePage />} />
               <Route path="runs" element={<RunsPage />} />
               <Route path="runs/:runId" element={<RunPage />} />
+              <Route path="runs/:runId/undo" element={<UndoPage />} />
               <Route path="not-sent" element={<NotSentPage />} />
               <Route path="versions" element={<VersionsPage />} />
             </Route>

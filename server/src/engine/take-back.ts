@@ -98,10 +98,11 @@ export async function lookThere(
   item: ItemRow,
   row: WriteRow,
   undoing: Undoing,
+  foreseen?: JsonRecord | null,
 ): Promise<Standing> {
   const { connector, account } = await context.connections.opened(row.connection);
   if (account !== row.account) throw new Changed(elsewhere);
-  return standingOf(connector, undoing, await fieldsOf(context, item, row));
+  return standingOf(connector, undoing, await fieldsOf(context, item, row), foreseen);
 }
 
 /** @throws Changed where it isn't as it was written */

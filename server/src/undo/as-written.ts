@@ -36,13 +36,20 @@ export type Standing =
  * Looks at what is to be undone. A row has no id of its own: it counts as there only where it can be seen to be the one
  * that was written.
  *
+ * @param foreseen - how it will stand there once what was written to it later has gone back; null where it will be gone
  * @throws Changed where a row can't be told from what others wrote
  */
-export async function standingOf(connector: Connector, undoing: Undoing, fields: PlaceFields): Promise<Standing> {
+export async function standingOf(
+  connector: Connector,
+  undoing: Undoing,
+  fields: PlaceFields,
+  foreseen?: JsonRecord | null,
+): Promise<Standing> {
   const { kind, id, written, read, former, isAsked } = undoing;
   const { path } = written.target;
-  const isRow = connector.batch !== undefined && kind === 'remove';
-  const there = isRow ? await rowAsWritten(connector, undoing) : await connector.fetch(path, id);
+  const isRow = connector.batch !== undefined && kind === 'remove' && foreseen === undefined;
+  const look = () => (isRow ? rowAsWritten(connector, undoing) : connector.fetch(path, id));
+  const there = foreseen === undefined ? await look() : foreseen && { id, record: foreseen };
   if (!there && isRow && !isAsked) throw new Changed('The row isn’t there any more as it was written.');
   if (!there) return kind === 'remove' ? { kind: 'undone', record: null } : { kind: 'gone' };
   const { record } = there;

@@ -1,18 +1,19 @@
 import { AppError } from '@golden/connectors';
-import { type ChangedSince, isPlaced, stepById, type UndoKind } from '@golden/core';
+import { type ChangedSince, isPlaced, type JsonRecord, stepById, type UndoKind, writePointer } from '@golden/core';
 import type { ItemRow } from '../db/schema.ts';
 import type { EngineContext } from '../engine/context.ts';
 import { isPassing } from '../engine/pauses.ts';
 import { lookThere, withHanded } from '../engine/take-back.ts';
+import { nameOfKey } from '../records/identities.ts';
 import type { RecordIndex } from '../records/record-index.ts';
-import { CannotTakeBack, type PlannedUndoing, planUndoing } from './undoing.ts';
+import { CannotTakeBack, type PlannedUndoing, planUndoing, type Undoing } from './undoing.ts';
 import { type UsedBy, usedSince } from './used-since.ts';
 
 /** What undoing one record would do. */
 export interface FoundToUndo {
   /** In a sentence, where it isn't plain. */
   readonly says: string;
-  /** How much is removed and changed back in which place: "Customers in Ledger → Retail". */
+  /** How much is removed and changed back in which place: "Ledger → Retail → Customers". */
   readonly parts: readonly { readonly place: string; readonly removes: number; readonly restores: number }[];
   /** What somebody changed since, with both values. */
   readonly fields: readonly ChangedSince[];
@@ -26,14 +27,21 @@ export interface Prospect {
 
 export type UndoParts = Pick<EngineContext, 'db' | 'workflows' | 'connections'> & { readonly recordIndex: RecordIndex };
 
+/** Records by their name (`nameOfKey`) as they will stand; null where they will be gone. */
+export type Foreseen = Map<string, JsonRecord | null>;
+
+const withFormer = (record: JsonRecord, { former }: Undoing): JsonRecord =>
+  Object.entries(former).reduce((all, [path, value]) => writePointer(all, path, value), record);
+
 const none: FoundToUndo = { says: '', parts: [], fields: [], used: [] };
 
 /**
  * What undoing an item, with all that it handed over, would do as the apps are now. Nothing is changed.
  *
+ * @param foreseen - how records will stand there once other items have gone back before; what this one leaves is added
  * @throws AppError when an app doesn't answer
  */
-export async function prospectOf(parts: UndoParts, item: ItemRow): Promise<Prospect> {
+export async function prospectOf(parts: UndoParts, item: ItemRow, foreseen: Foreseen = new Map()): Promise<Prospect> {
   const all = await withHanded(parts, item);
   const told = (kind: UndoKind, says: string, more: Partial<FoundToUndo> = {}): Prospect => ({
     kind,
@@ -56,12 +64,13 @@ export async function prospectOf(parts: UndoParts, item: ItemRow): Promise<Prosp
     return told('cannot', error.message);
   }
   const undoings = plans.flatMap((plan) => plan.undoings.map((one) => ({ ...one, item: plan.item })));
-  if (undoings.length === 0)
-    return sent > 0 ? told('only_sent', sentWords(sent)) : told('nothing', 'It wrote nothing.');
+  if (undoings.length === 0) return sent > 0 ? told('only_sent', sentWords(sent)) : told('nothing', '');
+  const after = new Map(foreseen);
   for (const { item: one, row, undoing } of undoings) {
-    const stays = await whyItStays(parts, one, { row, undoing });
+    const stays = await whyItStays(parts, one, { row, undoing }, after);
     if (stays) return told(stays.kind, stays.says, { fields: stays.fields });
   }
+  for (const [key, record] of after) foreseen.set(key, record);
   const how = { parts: await partsOf(parts, undoings) };
   const own = new Set(all.map(({ id }) => id));
   const used = await usesOf(parts, undoings, (one) => own.has(one.id) || one.run_id === item.run_id);
@@ -83,14 +92,17 @@ async function whyItStays(
   parts: UndoParts,
   item: ItemRow,
   { row, undoing }: PlannedUndoing,
+  foreseen: Foreseen,
 ): Promise<Stays | undefined> {
   try {
     const connector = await parts.connections.connector(row.connection);
     if (undoing.kind === 'remove' && connector.removes?.(undoing.written.target.path) === false)
       return { kind: 'cannot', says: 'The app lets nobody remove it.', fields: [] };
-    const standing = await lookThere(parts, item, row, undoing);
+    const key = nameOfKey({ account: row.account, place: row.place, id: undoing.id });
+    const standing = await lookThere(parts, item, row, undoing, foreseen.get(key));
     if (standing.kind === 'gone') return { kind: 'gone', says: 'The record isn’t there any more.', fields: [] };
     if (standing.kind === 'changed') return { kind: 'changed', says: '', fields: standing.fields };
+    foreseen.set(key, undoing.kind === 'remove' ? null : withFormer(standing.record ?? {}, undoing));
     return undefined;
   } catch (error) {
     // What doesn't answer now says nothing of the record.
@@ -116,11 +128,16 @@ async function partsOf(parts: UndoParts, undoings: readonly OfItem[]): Promise<F
   return [...byPlace.values()];
 }
 
-async function placeWords({ workflows }: UndoParts, item: ItemRow, stepId: string): Promise<string> {
+async function placeWords({ db, workflows }: UndoParts, item: ItemRow, stepId: string): Promise<string> {
   const { content } = await workflows.version(item.workflow_id, item.version);
   const step = stepById(content, stepId);
   if (!step || !isPlaced(step) || !step.target) return '';
-  return step.target.labels.join(' → ');
+  const app = await db
+    .selectFrom('connection')
+    .select('name')
+    .where('id', '=', step.target.connection)
+    .executeTakeFirst();
+  return [...(app ? [app.name] : []), ...step.target.labels].join(' → ');
 }
 
 /** Who has used what would be removed. */

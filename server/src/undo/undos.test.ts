@@ -119,6 +119,21 @@ test('a later run is undone first: names are as before; the first run goes back 
   expect(await unbalanced(around.services)).toEqual([]);
 });
 
+test('records that one run wrote to several times go back one write after the other, the last first', async () => {
+  const { store } = around.world.shop;
+  for (const name of ['Ada 1', 'Bea 1', 'Cleo 1']) store.add(customer({ email: 'p1@clay.example', first_name: name }));
+  const run = await copied(2);
+  expect(app.people.map(({ email }) => email)).toEqual(['p1@clay.example', 'p2@clay.example']);
+  const id = await looked(run);
+  const { kinds } = await counted(id);
+  expect(kinds.changed).toBe(0);
+  expect(kinds.back).toBeGreaterThan(2);
+  await undone(id);
+  expect(app.people).toEqual([]);
+  expect(await counted(id)).toMatchObject({ stays: 0, chosen: 0 });
+  expect(await unbalanced(around.services)).toEqual([]);
+});
+
 test('what something else was made of stays unless it is wanted; chosen ones stay as they are', async () => {
   const run = await copied(3);
   const { services, connected, world } = around;

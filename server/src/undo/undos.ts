@@ -3,12 +3,12 @@ import { goesBack, type UndoKind, type UndoWish, undoKinds } from '@golden/core'
 import { sql } from 'kysely';
 import PQueue from 'p-queue';
 import type { Db } from '../db/open.ts';
-import type { UndoRecordRow, UndoRow } from '../db/schema.ts';
+import type { ItemRow, UndoRecordRow, UndoRow } from '../db/schema.ts';
 import type { EngineContext } from '../engine/context.ts';
 import type { Engine } from '../engine/engine.ts';
 import { NotPossible } from '../engine/errors.ts';
 import { TakeBackWaits } from '../engine/take-back.ts';
-import { type Prospect, prospectOf, type UndoParts } from './prospect.ts';
+import { type Foreseen, type Prospect, prospectOf, type UndoParts } from './prospect.ts';
 import { CannotTakeBack } from './undoing.ts';
 
 /** Records that are looked at before they are stored. */
@@ -68,6 +68,13 @@ export class Undos {
       .execute();
     this.begin(id, () => this.lookAtAll(id, runId));
     return id;
+  }
+
+  /** What undoing one record would do now. @throws NotPossible, AppError */
+  async prospectOf(itemId: string): Promise<Prospect> {
+    const item = await this.parts.db.selectFrom('item').selectAll().where('id', '=', itemId).executeTakeFirst();
+    if (!item) throw new NotPossible('This record isn’t there any more.');
+    return prospectOf(this.parts, item);
   }
 
   /** The newest undoing of a run; undefined where none was begun. */
@@ -197,6 +204,8 @@ export class Undos {
     const { db } = this.parts;
     // What an earlier process has looked at may be otherwise by now.
     await db.deleteFrom('undo_row').where('undo_id', '=', id).execute();
+    const shared = await this.sharing(runId);
+    const foreseen: Foreseen = new Map();
     let before = Number.MAX_SAFE_INTEGER;
     let at = 0;
     for (;;) {
@@ -214,7 +223,7 @@ export class Undos {
       before = items.at(-1)?.seq ?? 0;
       let prospects: Prospect[];
       try {
-        prospects = await this.queue.addAll(items.map((item) => () => prospectOf(this.parts, item)));
+        prospects = await this.prospectsOf(items, shared, foreseen);
       } catch (error) {
         if (!(error instanceof AppError)) throw error;
         return this.end(id, 'broken', `${this.parts.connections.masked(error.message)} Look again later.`);
@@ -238,6 +247,37 @@ export class Undos {
       at += rows.length;
       this.tell(id);
     }
+  }
+
+  /**
+   * What undoing each of several items would do. Those that wrote to one record go back one after the other, the last
+   * first: each is judged by what the one before it leaves. All others are asked for a few at the same time.
+   */
+  private async prospectsOf(
+    items: readonly ItemRow[],
+    shared: ReadonlySet<string>,
+    foreseen: Foreseen,
+  ): Promise<Prospect[]> {
+    const alone = this.queue.addAll(
+      items.map((item) => async () => (shared.has(item.id) ? undefined : prospectOf(this.parts, item))),
+    );
+    const together = new Map<string, Prospect>();
+    const one = async (): Promise<void> => {
+      for (const item of items)
+        if (shared.has(item.id)) together.set(item.id, await prospectOf(this.parts, item, foreseen));
+    };
+    const [found] = await Promise.all([alone, one()]);
+    return items.map(({ id }, at) => (found[at] ?? together.get(id)) as Prospect);
+  }
+
+  /** Items of a run that wrote to a record to which another item of it wrote as well. */
+  private async sharing(runId: string): Promise<ReadonlySet<string>> {
+    const { rows } = await sql<{ id: string }>`WITH own AS (
+        SELECT item.id, account, place, remote_id FROM item JOIN write ON write.item_id = item.id
+        WHERE run_id = ${runId} AND status = 'done' AND purpose = 'deliver' AND remote_id IS NOT NULL)
+      SELECT DISTINCT id FROM own JOIN (SELECT account, place, remote_id FROM own GROUP BY 1, 2, 3
+        HAVING count(DISTINCT id) > 1) AS many USING (account, place, remote_id)`.execute(this.parts.db);
+    return new Set(rows.map(({ id }) => id));
   }
 
   private async undoAll(id: string): Promise<void> {

@@ -323,6 +323,15 @@ export const useUndo = (run: string) =>
     queryKey: ['undo', run],
     queryFn: async () => (await call('GET /api/runs/:id/undo', { params: { id: run } })).undo,
   });
+/** What taking one record back would do now, while that is asked. */
+export const useProspect = (itemId: string, isAsked: boolean) =>
+  useQuery({
+    queryKey: ['undo', 'item', itemId],
+    queryFn: () => call('GET /api/items/:id/undo', { params: { id: itemId } }),
+    enabled: isAsked,
+    staleTime: 0,
+    gcTime: 0,
+  });
 /** The records of an undoing, of one kind or state where those are chosen. */
 export const useUndoRows = (id: string, of: Partial<Pick<UndoRow, 'kind' | 'state'>>, from: number, limit: number) =>
   useQuery({

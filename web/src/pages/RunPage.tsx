@@ -1,13 +1,13 @@
 import type { itemStates, Start } from '@golden/core';
-import { Square } from 'lucide-react';
+import { Square, Undo2 } from 'lucide-react';
 import { useState } from 'react';
-import { Link, useParams, useSearchParams } from 'react-router';
+import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
 import { call } from '../api/client.ts';
-import { useAction, useRun } from '../api/queries.ts';
+import { useAction, useRun, useUndo } from '../api/queries.ts';
 import { useEditor } from '../editor/draft/context.tsx';
 import { BalanceStrip } from '../parts/BalanceStrip.tsx';
 import { Button } from '../parts/Button.tsx';
-import { formatInstant, formatSeconds } from '../parts/formats.ts';
+import { formatInstant, formatNumber, formatSeconds } from '../parts/formats.ts';
 import { ItemDrawer } from '../parts/ItemDrawer.tsx';
 import { Loading, ProblemMessage } from '../parts/Messages.tsx';
 import { WaitNote } from '../parts/PauseNote.tsx';
@@ -28,6 +28,13 @@ export function RunPage() {
     () => call('POST /api/runs/:id/stop', { params: { id: runId } }),
     'Stopped. Records that had not begun are cancelled.',
   );
+  const navigate = useNavigate();
+  const undo = useUndo(runId).data;
+  const isUndoUnderWay = undo && ['looking', 'undoing', 'waiting'].includes(undo.state);
+  const lookAtUndo = useAction(async () => {
+    if (!isUndoUnderWay) await call('POST /api/runs/:id/undo', { params: { id: runId } });
+    await navigate('undo');
+  });
   if (run.error) {
     return (
       <div className="p-5">
@@ -56,6 +63,22 @@ export function RunPage() {
         {isUnderWay && (
           <Button className="ml-auto" icon={<Square size={13} />} onClick={() => stop.mutate(undefined)}>
             Stop
+          </Button>
+        )}
+        {!isUnderWay && undo && undo.startedAt !== null && (
+          <Link to="undo" className="underlined ml-auto">
+            {undo.state === 'undoing' || undo.state === 'waiting' ? 'Being undone: ' : 'Undone: '}
+            {formatNumber(undo.done)} of {formatNumber(undo.total)}
+          </Link>
+        )}
+        {!isUnderWay && data.balance.takenIn > data.balance.items.undone && !isUndoUnderWay && (
+          <Button
+            className={undo && undo.startedAt !== null ? '' : 'ml-auto'}
+            icon={<Undo2 size={15} strokeWidth={1.75} />}
+            disabled={lookAtUndo.isPending}
+            onClick={() => lookAtUndo.mutate(undefined)}
+          >
+            Undo this run…
           </Button>
         )}
       </div>

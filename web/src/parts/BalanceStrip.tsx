@@ -1,6 +1,6 @@
 import { type Balance, checkBalance, itemStates } from '@golden/core';
 import { Check, TriangleAlert } from 'lucide-react';
-import type { ReactNode } from 'react';
+import { Figure, Sign } from './Figure.tsx';
 import { formatNumber } from './formats.ts';
 import { stateLooks } from './OutcomeMark.tsx';
 import { Term } from './Term.tsx';
@@ -92,40 +92,3 @@ function accountedFor({ inSource, items }: Balance): string {
   const needs = items.unsettled;
   return needs === 0 ? all : `${all}, ${formatNumber(needs)} ${needs === 1 ? 'needs' : 'need'} you`;
 }
-
-interface FigureProps {
-  readonly value: number;
-  readonly label: ReactNode;
-  /** What the label means. */
-  readonly hint?: string | undefined;
-  readonly isChosen?: boolean;
-  readonly onChoose?: (() => void) | undefined;
-}
-
-function Figure({ value, label, hint, isChosen = false, onChoose }: FigureProps) {
-  const inside = (
-    <>
-      <span className="block font-serif text-xl leading-tight">{formatNumber(value)}</span>
-      <span className="block text-sm text-ink-2">{label}</span>
-    </>
-  );
-  const box = 'border-r border-line-2 px-4 py-2 text-left';
-  if (!onChoose) return <div className={box}>{inside}</div>;
-  return (
-    <button
-      type="button"
-      aria-pressed={isChosen}
-      data-hint={hint}
-      onClick={onChoose}
-      className={`${box} hover:bg-pine-faint ${isChosen ? 'bg-pine-tint' : ''}`}
-    >
-      {inside}
-    </button>
-  );
-}
-
-const Sign = ({ children }: { readonly children: string }) => (
-  <div aria-hidden="true" className="flex items-center border-r border-line-2 px-3 text-ink-3">
-    {children}
-  </div>
-);

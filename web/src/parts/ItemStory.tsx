@@ -11,12 +11,13 @@ import {
   type Value,
   type WorkflowContent,
 } from '@golden/core';
-import { ExternalLink, Undo2 } from 'lucide-react';
+import { ExternalLink } from 'lucide-react';
 import { Link } from 'react-router';
 import { call } from '../api/client.ts';
 import { type Item, useAction } from '../api/queries.ts';
 import { SentAndRead } from '../steps/placed/SentAndRead.tsx';
 import { viewOf } from '../steps/registry.ts';
+import { TakeBack } from '../undo/TakeBack.tsx';
 import { Button } from './Button.tsx';
 import { counted, formatInstant } from './formats.ts';
 import { HandedList } from './HandedList.tsx';
@@ -28,17 +29,13 @@ import { SettleForm } from './SettleForm.tsx';
 /** Everything that happened to one record in one run, and what can be done now. */
 export function ItemStory({ item, zone }: { readonly item: Item; readonly zone: string }) {
   const state = item.detail as ItemState;
-  const takeBack = useAction(
-    () => call('POST /api/items/:id/take-back', { params: { id: item.id } }),
-    'Taken back. The destination is as it was.',
-  );
   const takeUp = useAction(() => call('POST /api/items/:id/take-up', { params: { id: item.id } }));
-  const isTakenBack = item.state === 'cancelled' && item.message === 'Taken back.';
+  const isTakenBack = item.state === 'undone';
   const asking = askingStep(item.content, state);
   return (
     <div>
       <p className="mb-3 text-ink-2">
-        <OutcomeMark look={stateLooks[item.state]} text={isTakenBack ? 'taken back' : undefined} />
+        <OutcomeMark look={stateLooks[item.state]} />
         <span className="ml-2">
           record <span className="font-mono text-sm">{item.sourceId}</span>, taken in{' '}
           {formatInstant(item.takenAt, zone)}, version {item.version}
@@ -93,17 +90,8 @@ export function ItemStory({ item, zone }: { readonly item: Item; readonly zone: 
           <LinkButton key={step} href={link} text="Open it there" />
         ))}
         {item.sourceLink && <LinkButton href={item.sourceLink} text="Open it in the source" />}
-        {item.mayTakeBack && (
-          <Button
-            look="danger"
-            icon={<Undo2 size={15} />}
-            disabled={takeBack.isPending}
-            onClick={() => takeBack.mutate(undefined)}
-          >
-            Take it back
-          </Button>
-        )}
-        {item.state === 'cancelled' && !isTakenBack && <Button onClick={() => takeUp.mutate(undefined)}>Resume</Button>}
+        {item.mayTakeBack && <TakeBack item={item} />}
+        {item.state === 'cancelled' && <Button onClick={() => takeUp.mutate(undefined)}>Resume</Button>}
       </div>
     </div>
   );

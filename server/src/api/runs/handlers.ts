@@ -194,8 +194,8 @@ export function runHandlers(services: Services) {
       await soon(engine.takeUp(params.id));
       return done;
     },
-    'POST /api/items/:id/take-back': async ({ params }) => {
-      await engine.takeBack(params.id);
+    'POST /api/items/:id/take-back': async ({ params, body }) => {
+      await engine.takeBack(params.id, body);
       return done;
     },
   } satisfies Handlers<typeof runsRoutes>;

@@ -265,5 +265,9 @@ export const runsRoutes = {
   'POST /api/items/:id/decide': { summary: 'Settle an item', body: decision, response: ok },
   'POST /api/items/:id/take-newest': { summary: 'Take the newest change, dismiss the earlier ones', response: ok },
   'POST /api/items/:id/take-up': { summary: 'Take a cancelled item up again', response: ok },
-  'POST /api/items/:id/take-back': { summary: 'Undo what the item wrote', response: ok },
+  'POST /api/items/:id/take-back': {
+    summary: 'Undo what the item wrote; with `leavesSent` what it sent to somebody stays sent',
+    body: z.object({ leavesSent: z.boolean().default(false) }).default({ leavesSent: false }),
+    response: ok,
+  },
 } satisfies Record<string, Endpoint>;

@@ -16,6 +16,10 @@ export function undoHandlers({ db, undos }: Services) {
       const row = await undos.ofRun(params.id);
       return { undo: row ? await viewUndo(db, row) : null };
     },
+    'GET /api/items/:id/undo': async ({ params }) => {
+      const { kind, found } = await undos.prospectOf(params.id);
+      return { kind, ...viewFound(found) };
+    },
     'GET /api/undos/:id': async ({ params }) => viewUndo(db, await undos.get(params.id)),
     'GET /api/undos/:id/rows': async ({ params, query }) => {
       await undos.get(params.id);
@@ -24,9 +28,8 @@ export function undoHandlers({ db, undos }: Services) {
       if (query.state) rows = rows.where('state', '=', query.state);
       const found = await rows.offset(query.from).limit(query.limit).execute();
       return found.map(({ item_id, source_id, title, kind, state, message, found: json }) => {
-        const { says, parts, fields, used } = JSON.parse(json) as FoundToUndo;
-        const lists = { parts: [...parts], fields: [...fields], used: [...used] };
-        return { itemId: item_id, sourceId: source_id, title, kind, state, message, says, ...lists };
+        const its = viewFound(JSON.parse(json) as FoundToUndo);
+        return { itemId: item_id, sourceId: source_id, title, kind, state, message, ...its };
       });
     },
     'POST /api/undos/:id/carry-out': async ({ params, body }) => {
@@ -40,6 +43,13 @@ export function undoHandlers({ db, undos }: Services) {
     'POST /api/undos/:id/send-again': async ({ params }) => ({ run: await undos.sendAgain(params.id) }),
   } satisfies Handlers<typeof undoRoutes>;
 }
+
+const viewFound = ({ says, parts, fields, used }: FoundToUndo) => ({
+  says,
+  parts: [...parts],
+  fields: [...fields],
+  used: [...used],
+});
 
 async function viewUndo(db: Services['db'], row: UndoRow) {
   const { rows: parts } = await sql<{ kind: UndoKind; place: string; removes: number; restores: number }>`

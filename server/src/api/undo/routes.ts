@@ -14,6 +14,15 @@ const usedBy = z.object({
 
 const part = z.object({ place: z.string(), removes: z.int(), restores: z.int() });
 
+/** What undoing one record would do. */
+const prospect = z.object({
+  kind: z.enum(undoKinds),
+  says: z.string(),
+  parts: z.array(part),
+  fields: z.array(z.object({ path: z.string(), label: z.string(), written: data, now: data })),
+  used: z.array(usedBy),
+});
+
 const undo = z.object({
   id: z.string(),
   workflowId: z.string(),
@@ -47,6 +56,10 @@ export const undoRoutes = {
     summary: 'The newest undoing of a run',
     response: z.object({ undo: undo.nullable() }),
   },
+  'GET /api/items/:id/undo': {
+    summary: 'What undoing one record would do, as the apps are now; nothing is changed',
+    response: prospect,
+  },
   'GET /api/undos/:id': { summary: 'How far an undoing is, and what it would do', response: undo },
   'GET /api/undos/:id/rows': {
     summary: 'The records of an undoing, the last of the run first',
@@ -57,17 +70,12 @@ export const undoRoutes = {
       limit: z.coerce.number().int().min(1).max(500).default(100),
     }),
     response: z.array(
-      z.object({
+      prospect.extend({
         itemId: z.string(),
         sourceId: z.string(),
         title: z.string(),
-        kind: z.enum(undoKinds),
         state: z.enum(['looked', 'chosen', 'done', 'stays']),
         message: z.string().nullable(),
-        says: z.string(),
-        parts: z.array(part),
-        fields: z.array(z.object({ path: z.string(), label: z.string(), written: data, now: data })),
-        used: z.array(usedBy),
       }),
     ),
   },

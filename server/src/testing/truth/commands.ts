@@ -26,6 +26,8 @@ export type Command =
   | { readonly do: 'drop_at'; readonly point: KillPoint; readonly passes: number }
   | { readonly do: 'decide'; readonly at: number; readonly as: Deed; readonly twice: boolean }
   | { readonly do: 'back'; readonly at: number }
+  /** A run is undone as a whole, and in part sent again. */
+  | { readonly do: 'undo_run'; readonly at: number; readonly sendsAgain: boolean }
   | { readonly do: 'newest'; readonly at: number }
   | { readonly do: 'up'; readonly at: number }
   | { readonly do: 'clock'; readonly minutes: number }
@@ -101,6 +103,7 @@ const command: fc.Arbitrary<Command> = fc.oneof(
     }),
   },
   { weight: 2, arbitrary: fc.record({ do: fc.constant('back' as const), at }) },
+  { weight: 3, arbitrary: fc.record({ do: fc.constant('undo_run' as const), at, sendsAgain: fc.boolean() }) },
   { weight: 1, arbitrary: fc.record({ do: fc.constant('newest' as const), at }) },
   { weight: 1, arbitrary: fc.record({ do: fc.constant('up' as const), at }) },
   {

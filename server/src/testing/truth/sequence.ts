@@ -143,6 +143,8 @@ class Play {
         return this.decide(command.at, command.as, command.twice);
       case 'back':
         return this.takeBack(command.at);
+      case 'undo_run':
+        return this.undoRun(command.at, command.sendsAgain);
       case 'newest':
         return this.onItem(['unsettled'], command.at, (id) => engine.takeNewest(id));
       case 'up':
@@ -402,6 +404,32 @@ class Play {
     });
   }
 
+  /** A person undoes a run: what goes back needn't be there any more. */
+  private async undoRun(at: number, sendsAgain: boolean): Promise<void> {
+    const { db, undos, engine } = this.services;
+    const runs = await db
+      .selectFrom('run')
+      .select('id')
+      .where('workflow_id', '=', this.workflow)
+      .where('state', 'not in', ['listing', 'working'])
+      .where('taken_in', '>', 0)
+      .orderBy('started_at')
+      .execute();
+    const run = runs[at % Math.max(1, runs.length)];
+    if (!run) return;
+    const items = await db.selectFrom('item').selectAll().where('run_id', '=', run.id).execute();
+    for (const item of items) {
+      const known = await this.knownOf(item);
+      if (known) known.isExcused = true;
+    }
+    const id = await undos.look(run.id);
+    await undos.wait(id);
+    if ((await undos.get(id)).state !== 'looked') return;
+    await undos.carryOut(id, { used: true, sent: false });
+    await undos.wait(id);
+    if (sendsAgain) await engine.finish(await undos.sendAgain(id));
+  }
+
   /** Everything that can be settled is settled, as by a careful person when all is calm again. */
   async settle(): Promise<void> {
     const sources = this.hasSwapped.source ? ([0, 1] as const) : ([this.here] as const);
@@ -420,6 +448,7 @@ class Play {
     this.calm();
     const { engine } = this.services;
     await engine.goOn();
+    await this.undoneWhole();
     if (this.hasSwapped.source) await this.leadSource(source);
     if (this.hasSwapped.target) await this.leadTarget(target);
     // Renamed while everything was stopped: nobody could make the new mapping live then.
@@ -443,6 +472,13 @@ class Play {
     await this.world.quiet();
     const open = await this.items(['unsettled', 'waiting', 'running']);
     return open.length === 0 && row?.taken_in === 0 && row.state === 'done';
+  }
+
+  /** An undoing that a drop or a trouble has held up goes on by itself. */
+  private async undoneWhole(): Promise<void> {
+    const { db, undos } = this.services;
+    await undos.goOn();
+    for (const { id } of await db.selectFrom('undo').select('id').execute()) await undos.wait(id);
   }
 
   /** Who waits for a date that the clock was put far away from is sent on by a person: a wait goes by the date. */
@@ -472,6 +508,7 @@ class Play {
       for (const problem of this.compareWith(read, at === 0 ? elsewhere : [], listed))
         problems.push(`${problem}${where}`);
     }
+    problems.push(...(await this.undoneAndThere([...(await this.destination.read()), ...elsewhere])));
     const items = await this.items(['unsettled', 'waiting', 'running']);
     for (const { source_id, state, cause, message } of items)
       problems.push(`${source_id} is still ${state} (${cause}): ${message}`);
@@ -479,9 +516,34 @@ class Play {
     return [...problems, ...(await unbalanced(this.services))];
   }
 
+  /** Customers of whom the product says that all it wrote was undone, and who are there all the same. */
+  private async undoneAndThere(all: readonly Seen[]): Promise<string[]> {
+    const items = await this.services.db
+      .selectFrom('item')
+      .selectAll()
+      .where('workflow_id', '=', this.workflow)
+      .execute();
+    const [undone, others] = [new Set<Known>(), new Set<Known>()];
+    for (const item of items) {
+      const known = await this.knownOf(item);
+      if (known) (item.state === 'undone' ? undone : others).add(known);
+    }
+    const open = await this.services.db
+      .selectFrom('undo')
+      .select('id')
+      .where('state', 'in', ['undoing', 'waiting'])
+      .execute();
+    return [
+      ...open.map(({ id }) => `The undoing ${id} hasn’t ended.`),
+      ...[...undone]
+        .filter((known) => !others.has(known) && all.some(({ email }) => email === known.email))
+        .map(({ email }) => `${email} was undone, and is there.`),
+    ];
+  }
+
   /** The customers that the product itself says are missing, with their reason. */
   private async listed(): Promise<ReadonlySet<Known>> {
-    const items = await this.items(['unsettled', 'cancelled', 'dismissed', 'waiting']);
+    const items = await this.items(['unsettled', 'cancelled', 'undone', 'dismissed', 'waiting']);
     const known = await Promise.all(items.map((item) => this.knownOf(item)));
     return new Set(known.filter((one) => one !== undefined));
   }
@@ -520,7 +582,7 @@ function twice(seen: readonly Seen[], where: string): string[] {
   return [...counts].flatMap(([email, count]) => (count > 1 ? [`${email} is there ${count} times${where}.`] : []));
 }
 
-type ItemStates = 'delivered' | 'unsettled' | 'waiting' | 'running' | 'cancelled' | 'dismissed';
+type ItemStates = 'delivered' | 'unsettled' | 'waiting' | 'running' | 'cancelled' | 'undone' | 'dismissed';
 
 const byId = (one: { id: number }, other: { id: number }): number => one.id - other.id;
 
