@@ -1,5 +1,5 @@
 import type { Page } from '@playwright/test';
-import { ask, compare, workflowCalled } from './acts.ts';
+import { ask, compare, lookAtUndo, workflowCalled } from './acts.ts';
 import { faultsOf } from './axe.ts';
 import { expect, type Product, test } from './product.ts';
 
@@ -81,6 +81,7 @@ for (const half of [0, 1]) {
     const followed = await workflowCalled(product, 'Kiln leads, followed up');
     const approved = await workflowCalled(product, 'Trade firms as counter customers, approved');
     const compared = await compare(product, people);
+    await lookAtUndo(product, run);
     const { records } = await ask<{ records: { items: number; key: Record<string, string> }[] }>(
       product,
       'GET',
@@ -136,6 +137,7 @@ for (const half of [0, 1]) {
       ['The shortcuts', '/', () => page.keyboard.press('?')],
       ['Rehearse', `/workflows/${id}/rehearse`, () => page.getByRole('row').nth(3).click()],
       ['Runs', `/workflows/${id}/runs`],
+      ['Undoing a run', `/workflows/${id}/runs/${run}/undo`],
       [
         'A run with a record',
         `/workflows/${id}/runs/${run}?state=unsettled`,

@@ -233,6 +233,13 @@ export async function copyLive(
   return id;
 }
 
+/** Looks at what undoing a run would do, and waits until all of it was looked at. */
+export async function lookAtUndo(product: Product, run: string): Promise<void> {
+  const { id } = await ask<{ id: string }>(product, 'POST', `/api/runs/${run}/undo`);
+  const stateOf = async () => (await ask<{ state: string }>(product, 'GET', `/api/undos/${id}`)).state;
+  await expect.poll(stateOf, { timeout: 90_000 }).toBe('looked');
+}
+
 /** The connection of an app, by its id. */
 export async function connectionOf(product: Product, app: string): Promise<string> {
   const all = await ask<{ id: string; app: string }[]>(product, 'GET', '/api/connections');

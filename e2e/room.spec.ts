@@ -2,7 +2,7 @@ import { rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { gzipSync } from 'node:zlib';
 import type { Page } from '@playwright/test';
-import { ask, putAway, workflowCalled } from './acts.ts';
+import { ask, lookAtUndo, putAway, workflowCalled } from './acts.ts';
 import { faultsOf } from './axe.ts';
 import { expect, type Product, test } from './product.ts';
 
@@ -200,6 +200,7 @@ for (const [name, size] of [
     const id = await workflowCalled(product, 'Shop customers onto the customer list');
     const invoices = await workflowCalled(product, 'Paid orders to retail invoices');
     const runs = await ask<{ id: string }[]>(product, 'GET', `/api/workflows/${id}/runs`);
+    await lookAtUndo(product, runs[0]?.id ?? '');
     await page.setViewportSize(size);
     const faults: string[] = [];
     for (const [view, path] of [
@@ -212,6 +213,7 @@ for (const [name, size] of [
       ['Rehearse', `/workflows/${id}/rehearse`],
       ['Runs', `/workflows/${id}/runs`],
       ['A run', `/workflows/${id}/runs/${runs[0]?.id}`],
+      ['Undoing a run', `/workflows/${id}/runs/${runs[0]?.id}/undo`],
       ['Versions', `/workflows/${id}/versions`],
       ['Needs you', '/needs-you'],
       ['Duplicates', '/duplicates'],

@@ -1,5 +1,14 @@
 import { Changed, type Connector, type Page } from '@golden/connectors';
-import { type ChangedSince, changedSince, type Field, isPlaced, type JsonRecord, stepById } from '@golden/core';
+import {
+  type ChangedSince,
+  changedSince,
+  type Field,
+  isEmpty,
+  isPlaced,
+  type JsonRecord,
+  readPointer,
+  stepById,
+} from '@golden/core';
 import type { ItemRow, WriteRow } from '../db/schema.ts';
 import type { EngineContext } from '../engine/context.ts';
 import { holds } from '../engine/settle.ts';
@@ -50,7 +59,10 @@ export async function standingOf(
   const isRow = connector.batch !== undefined && kind === 'remove' && foreseen === undefined;
   const look = () => (isRow ? rowAsWritten(connector, undoing) : connector.fetch(path, id));
   const there = foreseen === undefined ? await look() : foreseen && { id, record: foreseen };
-  if (!there && isRow && !isAsked) throw new Changed('The row isn’t there any more as it was written.');
+  if (!there && isRow) {
+    if (!isAsked) throw new Changed('The row isn’t there any more as it was written.');
+    await expectTakenOut(connector, undoing);
+  }
   if (!there) return kind === 'remove' ? { kind: 'undone', record: null } : { kind: 'gone' };
   const { record } = there;
   if (kind === 'restore' && holds({ ...written, kind: 'update', id, values: former, before: record }, record))
@@ -84,6 +96,26 @@ async function rowAsWritten(
     cursor = page.cursor;
   } while (cursor !== null);
   return undefined;
+}
+
+/**
+ * A row that we asked to have taken out, and that isn't found as it was written, was taken out: unless its columns are
+ * called otherwise by now, or much of it still stands where it was.
+ *
+ * @throws Changed where it may be there still
+ */
+async function expectTakenOut(connector: Connector, { id, written, read }: Undoing): Promise<void> {
+  const { path } = written.target;
+  const paths = Object.keys(written.values);
+  const { fields } = await connector.describe(path);
+  if (!paths.every((one) => fields.some((field) => field.path === one)))
+    throw new Changed('The columns are called otherwise than when the row was written. Look whether it is there.');
+  const there = await connector.fetch(path, id);
+  const filled = paths.filter((one) => !isEmpty(read ? readPointer(read, one) : written.values[one]));
+  const changed = there ? changedSince(written, there.record, read, []) : [];
+  const same = filled.filter((one) => !changed.some((field) => field.path === one));
+  if (there && same.length * 2 >= Math.max(1, filled.length))
+    throw new Changed('A row that is much like it stands in its place. Look whether it is the one.');
 }
 
 /** What is said of a record that somebody has changed: the first field of it. */

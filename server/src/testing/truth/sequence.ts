@@ -448,7 +448,6 @@ class Play {
     this.calm();
     const { engine } = this.services;
     await engine.goOn();
-    await this.undoneWhole();
     if (this.hasSwapped.source) await this.leadSource(source);
     if (this.hasSwapped.target) await this.leadTarget(target);
     // Renamed while everything was stopped: nobody could make the new mapping live then.
@@ -471,14 +470,23 @@ class Play {
     await this.letIn();
     await this.world.quiet();
     const open = await this.items(['unsettled', 'waiting', 'running']);
-    return open.length === 0 && row?.taken_in === 0 && row.state === 'done';
+    return (await this.undoneWhole()) && open.length === 0 && row?.taken_in === 0 && row.state === 'done';
   }
 
   /** An undoing that a drop or a trouble has held up goes on by itself. */
-  private async undoneWhole(): Promise<void> {
+  private async undoneWhole(): Promise<boolean> {
     const { db, undos } = this.services;
     await undos.goOn();
     for (const { id } of await db.selectFrom('undo').select('id').execute()) await undos.wait(id);
+    return (await this.openUndos()).length === 0;
+  }
+
+  private openUndos(): Promise<{ id: string; state: string; message: string | null }[]> {
+    return this.services.db
+      .selectFrom('undo')
+      .select(['id', 'state', 'message'])
+      .where('state', 'in', ['undoing', 'waiting'])
+      .execute();
   }
 
   /** Who waits for a date that the clock was put far away from is sent on by a person: a wait goes by the date. */
@@ -528,13 +536,8 @@ class Play {
       const known = await this.knownOf(item);
       if (known) (item.state === 'undone' ? undone : others).add(known);
     }
-    const open = await this.services.db
-      .selectFrom('undo')
-      .select('id')
-      .where('state', 'in', ['undoing', 'waiting'])
-      .execute();
     return [
-      ...open.map(({ id }) => `The undoing ${id} hasn’t ended.`),
+      ...(await this.openUndos()).map(({ state, message }) => `An undoing is still ${state}: ${message}`),
       ...[...undone]
         .filter((known) => !others.has(known) && all.some(({ email }) => email === known.email))
         .map(({ email }) => `${email} was undone, and is there.`),
