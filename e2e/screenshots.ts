@@ -164,9 +164,26 @@ try {
   // Somebody has written beside some of what the first run brought.
   const done = await ask<{ id: string }[]>(product, 'GET', `/api${workflow}/runs`);
   const first = done.at(-1)?.id ?? '';
-  for (const row of [3, 5, 8])
-    await product.edit('Customer list.xlsx', 'Customers', { kind: 'cell', row, column: 4, value: '+44 1632 960 777' });
-  if (wanted.length === 0 || wanted.includes('undo')) await lookAtUndo(product, first);
+  if (wanted.length === 0 || wanted.includes('undo')) {
+    await lookAtUndo(product, first);
+    const { undo } = await ask<{ undo: { id: string } }>(product, 'GET', `/api/runs/${first}/undo`);
+    const rows = await ask<{ itemId: string }[]>(product, 'GET', `/api/undos/${undo.id}/rows?kind=back&limit=10`);
+    for (const at of [1, 4, 5]) {
+      const { detail } = await ask<{ detail: { steps: Record<string, { id?: string }> } }>(
+        product,
+        'GET',
+        `/api/items/${rows[at]?.itemId}`,
+      );
+      const row = Number(detail.steps['list']?.id);
+      await product.edit('Customer list.xlsx', 'Customers', {
+        kind: 'cell',
+        row,
+        column: 4,
+        value: '+44 1632 960 777',
+      });
+    }
+    await lookAtUndo(product, first);
+  }
   await take('undo', `${workflow}/runs/${first}/undo`, (page) => page.getByRole('table').waitFor());
   await page.emulateMedia({ colorScheme: 'dark' });
   await take('runs', `${workflow}/runs`);

@@ -13,6 +13,7 @@ export type Connection = Api['GET /api/connections']['response'][number];
 export type App = Api['GET /api/apps']['response'][number];
 export type Sample = Api['GET /api/workflows/:id/samples']['response'][number];
 export type Run = Api['GET /api/workflows/:id/runs']['response'][number];
+export type WholeRun = Api['GET /api/runs/:id']['response'];
 export type SheetRow = Api['GET /api/runs/:id/items']['response'][number];
 export type Item = Api['GET /api/items/:id']['response'];
 export type Need = Api['GET /api/today']['response']['needs'][number];

@@ -3,7 +3,7 @@ import { Square, Undo2 } from 'lucide-react';
 import { useState } from 'react';
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
 import { call } from '../api/client.ts';
-import { useAction, useRun, useUndo } from '../api/queries.ts';
+import { useAction, useRun, useUndo, type WholeRun } from '../api/queries.ts';
 import { useEditor } from '../editor/draft/context.tsx';
 import { BalanceStrip } from '../parts/BalanceStrip.tsx';
 import { Button } from '../parts/Button.tsx';
@@ -58,7 +58,7 @@ export function RunPage() {
         <span className="text-ink-2">
           This one started {formatInstant(data.startedAt, zone)}
           {took}, on version {data.version}
-          {data.repeats > 0 && `; ${data.repeats} came twice and count once`}
+          {data.repeats > 0 && `; ${data.repeats} came twice and count once`}. {askedWords(data, zone)}
         </span>
         {isUnderWay && (
           <Button className="ml-auto" icon={<Square size={13} />} onClick={() => stop.mutate(undefined)}>
@@ -128,4 +128,18 @@ export function RunPage() {
       <ItemDrawer itemId={itemId} zone={zone} onClose={() => setItemId('')} />
     </div>
   );
+}
+
+/** What the run asked of its source: "4 changed since 09:05, of 1,323 that are known". */
+function askedWords({ asked, balance }: WholeRun, zone: string): string {
+  switch (asked.for) {
+    case 'changes':
+      return `${formatNumber(balance.inSource)} changed since ${formatInstant(asked.since ?? '', zone)}, of ${formatNumber(asked.known)} that are known.`;
+    case 'chosen':
+      return 'It asked for the records that somebody chose.';
+    case 'told':
+      return 'It asked for the records that it was told of.';
+    default:
+      return 'It asked for all records.';
+  }
 }

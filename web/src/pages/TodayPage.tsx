@@ -14,6 +14,7 @@ import { NewWorkflowButton } from '../parts/NewWorkflowButton.tsx';
 import { PauseNote } from '../parts/PauseNote.tsx';
 import { QuietNote } from '../parts/QuietNote.tsx';
 import { OffNote, StopEverythingButton, StoppedNote } from '../parts/StopEverything.tsx';
+import { sumWords } from '../parts/sum-words.ts';
 import { WorkflowTable } from '../parts/WorkflowTable.tsx';
 
 /** What needs a person, then each workflow's day. */
@@ -50,6 +51,11 @@ export function TodayPage() {
                 ? 'nothing else needs you'
                 : 'nothing needs you'}
           </h1>
+          {balance.takenIn > 0 && (
+            <p className="text-ink-2">
+              {formatNumber(balance.takenIn)} = {sumWords(balance)}
+            </p>
+          )}
         </div>
         <div className="flex gap-2">
           {!stopped && <StopEverythingButton />}

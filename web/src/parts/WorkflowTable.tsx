@@ -10,6 +10,7 @@ import { downloadJson } from './download.ts';
 import { FolderActions } from './FolderActions.tsx';
 import { formatAhead, formatInstant, formatNumber, formatSeconds } from './formats.ts';
 import { OnOff } from './OnOff.tsx';
+import { putAside, sumWords } from './sum-words.ts';
 import { Term } from './Term.tsx';
 import { useTurning } from './Turning.tsx';
 import { WorkflowMenu } from './WorkflowMenu.tsx';
@@ -39,7 +40,7 @@ export function WorkflowTable({ rows, zone, isForManaging = false }: TableProps)
             <th scope="col">Workflow</th>
             <th scope="col">From → to</th>
             <th scope="col">Last run</th>
-            {['Taken in', 'Delivered', 'Waiting', 'Needs you'].map((title) => (
+            {['Taken in', 'Delivered', 'Not sent', 'Waiting', 'Needs you'].map((title) => (
               <th key={title} scope="col" className="text-right!">
                 <Term>{title}</Term>
               </th>
@@ -54,7 +55,7 @@ export function WorkflowTable({ rows, zone, isForManaging = false }: TableProps)
             <Fragment key={folder}>
               {hasFolders && (
                 <tr>
-                  <th scope="rowgroup" colSpan={9} className="border-b! bg-paper!">
+                  <th scope="rowgroup" colSpan={10} className="border-b! bg-paper!">
                     {folder || 'In no folder'}
                     {isForManaging && folder !== '' && (
                       <FolderActions folder={folder} rows={rows.filter((row) => row.folder === folder)} />
@@ -126,8 +127,16 @@ function Row({ row, zone, isForManaging }: RowProps) {
           '–'
         )}
       </td>
-      <td className={`text-right ${quiet(row.today.takenIn)}`}>{formatNumber(row.today.takenIn)}</td>
+      <td
+        className={`text-right ${quiet(row.today.takenIn)}`}
+        data-hint={row.today.takenIn > 0 ? `${formatNumber(row.today.takenIn)} = ${sumWords(row.today)}` : undefined}
+      >
+        {formatNumber(row.today.takenIn)}
+      </td>
       <td className={`text-right ${quiet(row.today.items.delivered)}`}>{formatNumber(row.today.items.delivered)}</td>
+      <td className={`text-right ${putAside(row.today) > 0 ? 'text-stone' : 'text-ink-3'}`}>
+        {formatNumber(putAside(row.today))}
+      </td>
       <td className={`text-right ${row.waiting > 0 ? 'text-plum' : 'text-ink-3'}`}>{formatNumber(row.waiting)}</td>
       <td className={`text-right ${row.unsettled > 0 ? 'font-semibold text-brass' : 'text-ink-3'}`}>
         {formatNumber(row.unsettled)}
@@ -156,7 +165,7 @@ function UnreadableRow({ row }: { readonly row: WorkflowRow }) {
   return (
     <tr>
       <td />
-      <td colSpan={7} className="py-2!">
+      <td colSpan={8} className="py-2!">
         <span className="block py-0.5 font-serif text-lg leading-tight">{row.name}</span>
         <span className="text-sm text-brick">{row.unreadable}</span>
       </td>

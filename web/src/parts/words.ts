@@ -23,6 +23,7 @@ export const words = {
   'taken in': 'Records that this workflow has begun to process.',
   delivered: 'Every step that applies has ended, and every write is confirmed, read back where the app allows it.',
   'left out': 'A condition was not met.',
+  'not sent': 'Left out by a condition, dismissed, cancelled, or undone.',
   'needs you': 'A person has to look: an unclear match, a refused value, an unsure write, a broken connection.',
   waiting: 'It continues by itself: after a time, an event, or when the app answers again.',
   wait: 'A step that lets time pass. When it is over, the record is read again.',

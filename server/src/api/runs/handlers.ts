@@ -29,7 +29,7 @@ import { daysOf } from '../workspace/days.ts';
 import { recordsToChoose } from './records-to-choose.ts';
 import { changesFile, changesOfRow, rehearsedRows } from './rehearsed.ts';
 import type { runsRoutes } from './routes.ts';
-import { balanceOfRun, countItems, countSteps, viewItem, viewRehearsalItem, viewRun } from './views.ts';
+import { askedOf, balanceOfRun, countItems, countSteps, viewItem, viewRehearsalItem, viewRun } from './views.ts';
 
 /** Rehearsing, going live, runs and their items. */
 export function runHandlers(services: Services) {
@@ -169,6 +169,7 @@ export function runHandlers(services: Services) {
         ...viewRun(run, counts.get(run.id)),
         balance: balanceOfRun(run, counts.get(run.id)),
         content,
+        asked: await askedOf(db, run, content),
         writes: await countSteps(db, run.id, content),
       };
     },

@@ -240,6 +240,12 @@ export const runsRoutes = {
     summary: 'One run with the version it ran',
     response: run.extend({
       content: WorkflowContentSchema,
+      /** What its source was asked for, and how many of its records are known by now. */
+      asked: z.object({
+        for: z.enum(['all', 'changes', 'chosen', 'told']),
+        since: z.string().nullable(),
+        known: z.int(),
+      }),
       writes: z.record(z.string(), z.record(z.string(), z.int())),
     }),
   },

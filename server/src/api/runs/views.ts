@@ -74,6 +74,22 @@ export async function countSteps(
   return counts;
 }
 
+/** What a run asked of its source, and how many records of that are known by now. */
+export async function askedOf(db: Db, run: RunRow, { start }: WorkflowContent) {
+  const { known } = await db
+    .selectFrom('seen')
+    .select((eb) => eb.fn.countAll<number>().as('known'))
+    .where('intake_id', '=', run.intake_id)
+    .executeTakeFirstOrThrow();
+  const wanted = wantedOf(run);
+  if (wanted) return { for: wanted.kind, since: null, known };
+  // What was removed shows only when everything is listed.
+  const isWhole = start.on === 'removed' || start.takes === 'everything' || run.since === null;
+  return isWhole
+    ? ({ for: 'all', since: null, known } as const)
+    : ({ for: 'changes', since: run.since, known } as const);
+}
+
 /** A run as screens see it, with its balance. */
 export function viewRun(run: RunRow, counts: Counts | undefined) {
   return {
