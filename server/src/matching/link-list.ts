@@ -1,7 +1,9 @@
 import { recordTitle } from '@golden/core';
+import type { Selectable } from 'kysely';
 import Papa from 'papaparse';
 import type { LinkTable } from '../db/schema.ts';
 import { NotPossible } from '../engine/errors.ts';
+import type { RecordKey } from '../records/identities.ts';
 import type { Services } from '../services.ts';
 import { saveLink } from './links.ts';
 import type { PlaceKey } from './mirrors.ts';
@@ -39,32 +41,65 @@ export async function listLinks({ db, mirrors, connections }: Services, search: 
     if (wanted !== '' && !holds) continue;
     total += 1;
     if (!isShown) continue;
-    // An account that no connection leads to any more is shown without its pages.
-    const [fromBy, toBy] = [connections.leadingTo(row.from_account), connections.leadingTo(row.to_account)];
-    const from = fromBy ? await connections.connector(fromBy).catch(() => undefined) : undefined;
-    const to = toBy ? await connections.connector(toBy).catch(() => undefined) : undefined;
-    const fromPlace = JSON.parse(row.from_place) as string[];
-    const urlOf = (connector: typeof from, path: readonly string[], id: string): string | null => {
-      try {
-        return connector?.linkTo(path, id) ?? null;
-      } catch {
-        // A record type that is no place of its own has no page.
-        return null;
-      }
-    };
-    links.push({
-      id: row.id,
-      from: { connection: fromBy ?? '', place: fromPlace, id: row.from_id },
-      to: { connection: toBy ?? '', place: place.path, id: row.to_id },
-      title,
-      fromUrl: urlOf(from, fromPlace, row.from_id),
-      toUrl: urlOf(to, place.path, row.to_id),
-      origin: row.origin,
-      probability: row.probability,
-      madeAt: row.made_at,
-    });
+    links.push(await viewLink(connections, row, title));
   }
   return { total, links };
+}
+
+/** The links between records that are one and the same, the newest first. */
+export async function linksAmong(
+  { db, mirrors, connections }: Pick<Services, 'db' | 'mirrors' | 'connections'>,
+  identities: readonly RecordKey[],
+): Promise<ListedLink[]> {
+  const links: ListedLink[] = [];
+  for (const { account, place, id } of identities) {
+    const rows = await db
+      .selectFrom('link')
+      .selectAll()
+      .where('from_account', '=', account)
+      .where('from_place', '=', place)
+      .where('from_id', '=', id)
+      .orderBy('made_at', 'desc')
+      .limit(mostListed)
+      .execute();
+    for (const row of rows) {
+      const path = JSON.parse(row.to_place) as string[];
+      const record = await mirrors.get({ account: row.to_account, path }, row.to_id);
+      links.push(await viewLink(connections, row, record ? recordTitle(record) : null));
+    }
+  }
+  return links;
+}
+
+/** A link with the pages of both its records; those of an account that no connection leads to any more have none. */
+async function viewLink(
+  connections: Services['connections'],
+  row: Selectable<LinkTable>,
+  title: string | null,
+): Promise<ListedLink> {
+  const [fromBy, toBy] = [connections.leadingTo(row.from_account), connections.leadingTo(row.to_account)];
+  const from = fromBy ? await connections.connector(fromBy).catch(() => undefined) : undefined;
+  const to = toBy ? await connections.connector(toBy).catch(() => undefined) : undefined;
+  const [fromPlace, toPlace] = [JSON.parse(row.from_place) as string[], JSON.parse(row.to_place) as string[]];
+  const urlOf = (connector: typeof from, path: readonly string[], id: string): string | null => {
+    try {
+      return connector?.linkTo(path, id) ?? null;
+    } catch {
+      // A record type that is no place of its own has no page.
+      return null;
+    }
+  };
+  return {
+    id: row.id,
+    from: { connection: fromBy ?? '', place: fromPlace, id: row.from_id },
+    to: { connection: toBy ?? '', place: toPlace, id: row.to_id },
+    title,
+    fromUrl: urlOf(from, fromPlace, row.from_id),
+    toUrl: urlOf(to, toPlace, row.to_id),
+    origin: row.origin,
+    probability: row.probability,
+    madeAt: row.made_at,
+  };
 }
 
 /**

@@ -213,7 +213,7 @@ export const changedBy: Readonly<Record<ChangingRoute, readonly QueryName[]>> = 
   'POST /api/workflows/:id/repair': ['reconciles', 'workflows', 'workflow', 'runs', 'run', 'today'],
   'POST /api/reconciles/:id/duplicates': ['duplicates'],
 
-  'PUT /api/links/:id': ['links'],
-  'DELETE /api/links/:id': ['links'],
+  'PUT /api/links/:id': ['links', 'records'],
+  'DELETE /api/links/:id': ['links', 'records'],
   'POST /api/links/import': ['links'],
 };

@@ -340,6 +340,7 @@ export const useUndoRows = (id: string, of: Partial<Pick<UndoRow, 'kind' | 'stat
     queryFn: () => call('GET /api/undos/:id/rows', { params: { id }, query: { from, limit, ...of } }),
     placeholderData: (before) => before,
   });
+export type RememberedLink = Api['GET /api/links']['response']['links'][number];
 /** The remembered pairs in which a text occurs. */
 export const useLinks = (search: string) =>
   useQuery({

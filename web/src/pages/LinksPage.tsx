@@ -1,40 +1,23 @@
-import { FileUp, Link2Off, Pencil } from 'lucide-react';
+import { FileUp } from 'lucide-react';
 import { useState } from 'react';
 import { toast } from 'sonner';
 import { call } from '../api/client.ts';
 import { useAction, useConnections, useLinks, useSettings } from '../api/queries.ts';
+import { HowFound, LinkActions, RecordId } from '../links/LinkActions.tsx';
 import { Button } from '../parts/Button.tsx';
-import { ConfirmDialog } from '../parts/ConfirmDialog.tsx';
 import { Drawer } from '../parts/Drawer.tsx';
-import { inputLook, TextField } from '../parts/Field.tsx';
-import { counted, formatInstant, formatNumber, percentText } from '../parts/formats.ts';
+import { inputLook } from '../parts/Field.tsx';
+import { counted, formatInstant, formatNumber } from '../parts/formats.ts';
 import { EmptyState, Loading, ProblemMessage } from '../parts/Messages.tsx';
-import { OutsideLink } from '../parts/OutsideLink.tsx';
-
-type Link = NonNullable<ReturnType<typeof useLinks>['data']>['links'][number];
-
-const origins: Record<Link['origin'], string> = {
-  found: 'recognised',
-  created: 'made by a run',
-  chosen: 'chosen by a person',
-  imported: 'imported',
-  corrected: 'corrected by a person',
-};
 
 /** Who is remembered to be whom: seen, corrected, cut, and taken over from elsewhere. */
 export function LinksPage() {
   const [search, setSearch] = useState('');
-  const [correcting, setCorrecting] = useState<Link>();
-  const [cutting, setCutting] = useState<Link>();
   const [isImporting, setImporting] = useState(false);
   const links = useLinks(search);
   const connections = useConnections().data ?? [];
   const zone = useSettings().data?.zone ?? 'utc';
   const nameOf = (id: string): string => connections.find((one) => one.id === id)?.name ?? 'a connection that is gone';
-  const cut = useAction(
-    (id: string) => call('DELETE /api/links/:id', { params: { id } }),
-    'Removed. The next change searches for its record again.',
-  );
   if (links.error)
     return (
       <div className="p-6">
@@ -89,42 +72,24 @@ export function LinksPage() {
             {shown.map((link) => (
               <tr key={link.id}>
                 <td className="truncate">
-                  <Id url={link.fromUrl} id={link.from.id} />
+                  <RecordId url={link.fromUrl} id={link.from.id} />
                   <span className="ml-1.5 text-sm text-ink-2">
                     {nameOf(link.from.connection)}, {link.from.place.join(' → ')}
                   </span>
                 </td>
                 <td className="truncate">
                   {link.title && <span className="mr-1.5 font-medium">{link.title}</span>}
-                  <Id url={link.toUrl} id={link.to.id} />
+                  <RecordId url={link.toUrl} id={link.to.id} />
                   <span className="ml-1.5 text-sm text-ink-2">
                     {nameOf(link.to.connection)}, {link.to.place.join(' → ')}
                   </span>
                 </td>
                 <td>
-                  {origins[link.origin]}
-                  {link.probability !== null && (
-                    <span className="text-ink-2">, {percentText(link.probability)} sure</span>
-                  )}
+                  <HowFound link={link} />
                 </td>
                 <td className="text-ink-2">{formatInstant(link.madeAt, zone)}</td>
                 <td className="p-0!">
-                  <span className="flex justify-end">
-                    <Button
-                      look="quiet"
-                      aria-label={`Correct the link of ${link.from.id}`}
-                      data-hint="Correct it"
-                      icon={<Pencil size={14} />}
-                      onClick={() => setCorrecting(link)}
-                    />
-                    <Button
-                      look="quiet"
-                      aria-label={`Remove the link of ${link.from.id}`}
-                      data-hint="Cut it"
-                      icon={<Link2Off size={14} />}
-                      onClick={() => setCutting(link)}
-                    />
-                  </span>
+                  <LinkActions link={link} />
                 </td>
               </tr>
             ))}
@@ -134,58 +99,8 @@ export function LinksPage() {
       {links.data.total > shown.length && (
         <p className="mt-2 text-ink-2">The newest {shown.length} are shown. Search for others.</p>
       )}
-      {correcting && <CorrectDialog link={correcting} onClose={() => setCorrecting(undefined)} />}
-      <ConfirmDialog
-        title="Remove this link"
-        isOpen={cutting !== undefined}
-        onClose={() => setCutting(undefined)}
-        confirm="Cut it"
-        onConfirm={() => {
-          if (cutting) cut.mutate(cutting.id);
-          setCutting(undefined);
-        }}
-      >
-        <p>Nothing is changed in either app. The next change of {cutting?.from.id} looks for its record again.</p>
-      </ConfirmDialog>
       <ImportDrawer isOpen={isImporting} onClose={() => setImporting(false)} />
     </div>
-  );
-}
-
-function Id({ url, id }: { readonly url: string | null; readonly id: string }) {
-  if (!url) return <span className="font-mono text-sm">{id}</span>;
-  return (
-    <OutsideLink href={url} className="underlined font-mono text-sm">
-      {id}
-    </OutsideLink>
-  );
-}
-
-function CorrectDialog({ link, onClose }: { readonly link: Link; readonly onClose: () => void }) {
-  const [toId, setToId] = useState('');
-  const correct = useAction(async () => {
-    await call('PUT /api/links/:id', { params: { id: link.id }, body: { toId } });
-    onClose();
-  }, 'Corrected. The next change goes to that record.');
-  return (
-    <ConfirmDialog
-      title="Which record is it?"
-      isOpen
-      onClose={onClose}
-      isBusy={correct.isPending}
-      confirm="Correct it"
-      onConfirm={() => toId.trim() && correct.mutate(undefined)}
-    >
-      <p>
-        {link.from.id} is remembered to be {link.title ?? link.to.id}. What was written there stays as it is.
-      </p>
-      <TextField
-        label="The id of the right record"
-        value={toId}
-        onChange={(event) => setToId(event.target.value)}
-        hint={`In ${link.to.place.join(' → ')}, now ${link.to.id}`}
-      />
-    </ConfirmDialog>
   );
 }
 

@@ -9,6 +9,7 @@ import { ItemDrawer } from '../parts/ItemDrawer.tsx';
 import { EmptyState, Loading, ProblemMessage } from '../parts/Messages.tsx';
 import { OutcomeMark, stateLooks } from '../parts/OutcomeMark.tsx';
 import { AsItIsNow } from '../records/AsItIsNow.tsx';
+import { RememberedPairs } from '../records/RememberedPairs.tsx';
 import { SendAgain } from '../records/SendAgain.tsx';
 import { TrailList } from '../records/TrailList.tsx';
 
@@ -152,7 +153,7 @@ function Record({ record, title }: RecordProps) {
   const [isSending, setSending] = useState(false);
   if (trail.error) return <ProblemMessage>{trail.error.message}</ProblemMessage>;
   if (!trail.data) return <Loading what="its trail" />;
-  const { entries, takers } = trail.data;
+  const { entries, links, takers } = trail.data;
   const last = entries.findLast(({ itemId: own }) => own !== null)?.itemId ?? null;
   return (
     <>
@@ -181,7 +182,10 @@ function Record({ record, title }: RecordProps) {
         </Link>
       </div>
       <div className="grid gap-6 xl:grid-cols-[minmax(0,1.05fr)_minmax(0,1fr)]">
-        <AsItIsNow record={record} />
+        <div className="min-w-0 space-y-4">
+          <AsItIsNow record={record} />
+          <RememberedPairs links={links} />
+        </div>
         <section aria-label="What happened" className="min-w-0">
           {entries.length === 0 ? (
             <p className="text-ink-2">No workflow has had anything to do with it.</p>

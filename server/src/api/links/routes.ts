@@ -2,7 +2,8 @@ import { z } from 'zod';
 import type { Endpoint } from '../endpoint.ts';
 import { ok, placeKey, wholeFile } from '../schemas.ts';
 
-const linkRow = z.object({
+/** A remembered pair. */
+export const linkRow = z.object({
   id: z.string(),
   from: z.object({ connection: z.string(), place: z.array(z.string()), id: z.string() }),
   to: z.object({ connection: z.string(), place: z.array(z.string()), id: z.string() }),

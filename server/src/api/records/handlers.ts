@@ -1,3 +1,4 @@
+import { linksAmong } from '../../matching/link-list.ts';
 import { asItIsNow } from '../../records/as-it-is-now.ts';
 import { findRecords } from '../../records/find-records.ts';
 import { identitiesOf, type RecordKey } from '../../records/identities.ts';
@@ -13,7 +14,12 @@ export function recordsHandlers(services: Services) {
     'GET /api/records': ({ query }) => findRecords(services, query.text),
     'GET /api/records/trail': async ({ query }) => {
       const { identities, entries } = await trailOf(services, query);
-      return { identities, entries, takers: await takersOf(services, identities) };
+      return {
+        identities,
+        entries,
+        links: await linksAmong(services, identities),
+        takers: await takersOf(services, identities),
+      };
     },
     'GET /api/workflows/:id/not-sent': async ({ params, query }) => {
       const { total, reasons, rows } = await notSent(services, params.id, query.kind, query.reason, query.from);

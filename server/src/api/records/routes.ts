@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { notSentKinds } from '../../records/not-sent.ts';
 import type { Endpoint } from '../endpoint.ts';
+import { linkRow } from '../links/routes.ts';
 import { data } from '../schemas.ts';
 
 /** The path of a place as it is stored. */
@@ -52,6 +53,8 @@ export const recordsRoutes = {
           runId: z.string().nullable(),
         }),
       ),
+      /** The remembered pairs of it: who it is in which app. */
+      links: z.array(linkRow),
       /** Workflows that begin with this record, and can be given it once more. */
       takers: z.array(
         z.object({ id: z.string(), name: z.string(), sourceId: z.string(), isOn: z.boolean(), isSent: z.boolean() }),
