@@ -216,3 +216,27 @@ test('two places are compared by keyboard; what counts as equal is set, saved as
   await expect(page).not.toHaveURL(new RegExp(`id=${id}`));
   expect(await workflowCalled(product, 'Repair')).toBe('');
 });
+
+test('somebody’s own list is one of the two sides', async ({ page, demo: product }) => {
+  await page.goto(`${product.url}/reconcile`);
+  await page.getByRole('button', { name: 'Compare two places' }).click();
+  const drawer = page.getByRole('dialog');
+  await drawer.getByLabel('These: A file').setInputFiles({
+    name: 'From the old till.csv',
+    mimeType: 'text/csv',
+    buffer: Buffer.from('Name,E-mail,Phone\nAda Only,ada@only.example,01632 960 123\nBea Only,bea@only.example,\n'),
+  });
+  await expect(drawer.getByRole('combobox', { name: 'These: App' })).toContainText('List folder');
+  await drawer.getByRole('combobox', { name: 'With: App' }).click();
+  await page.getByRole('option', { name: /^Shop counter/ }).click();
+  await drawer.getByRole('combobox', { name: 'With: Where in it' }).click();
+  await page.getByRole('option', { name: /^customers/i }).click();
+  await drawer.getByRole('button', { name: 'Compare', exact: true }).click();
+  const sum = page.getByRole('region', { name: 'Sum of List folder' });
+  await expect(sum.getByRole('button', { name: '2 only here' })).toBeVisible();
+  const id = new URL(page.url()).searchParams.get('id') ?? '';
+  await looked(product, id);
+  await expect(page.getByRole('row', { name: /Ada Only/ })).toBeVisible();
+  await page.getByRole('button', { name: 'Forget this comparison' }).click();
+  await page.getByRole('button', { name: 'Forget it' }).click();
+});

@@ -65,6 +65,16 @@ test('a customer is found by part of a telephone number and followed through thr
   await trail.getByText(/^Made in Workbook shelf/).click();
   await expect(page.getByRole('dialog').getByText('delivered', { exact: true })).toBeVisible();
   await putAway(page);
+  // Who is remembered to be whom stands beside it; a pair is cut there, and nothing else of it.
+  const pairs = page.getByRole('region', { name: 'Who is whom' }).getByRole('listitem');
+  await expect(pairs.first()).toBeVisible();
+  const remembered = await pairs.count();
+  await pairs
+    .first()
+    .getByRole('button', { name: /^Remove the link of/ })
+    .click();
+  await page.getByRole('dialog').getByRole('button', { name: 'Cut it' }).click();
+  await expect(pairs).toHaveCount(remembered - 1);
 
   // A lead without a word of news was left out, and says why; after all it is brought in.
   const leads = await workflowCalled(product, 'Kiln leads, followed up');

@@ -33,6 +33,12 @@ export class Lists {
     return { connection: await this.connection(), file };
   }
 
+  /** Whether a connection leads to the lists that are kept here. */
+  async holds(connection: string): Promise<boolean> {
+    const one = await this.connections.get(connection).catch(() => undefined);
+    return one?.app === 'folder' && one.settings['folder'] === this.folder;
+  }
+
   private async put(name: string, bytes: Uint8Array): Promise<string> {
     const { name: base, ext } = parse(name);
     for (let number = 1; ; number++) {

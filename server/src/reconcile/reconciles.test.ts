@@ -333,3 +333,34 @@ test('looked at each day at its time: what has drifted is told on Today and by m
   await ask('PUT', `/api/reconciles/${id}/daily`, { at: null });
   expect(await compared(id)).toMatchObject({ dailyAt: null });
 });
+
+test('a file is a side too: somebody’s list against the shop; it is compared, and never written into', async () => {
+  const lines = customers().map(({ id, first_name, last_name, email, phone }) =>
+    [id, `${first_name.trim()} ${last_name}`, email, phone ?? ''].join(','),
+  );
+  // Two are missing in the list, three have another number, one stands there twice, one is nobody's.
+  const list = lines.slice(2).map((line, at) => (at < 3 ? line.replace(/[^,]*$/, '01632 960 999') : line));
+  const text = ['Number,Name,E-mail,Phone', ...list, list[9], '99,Only There,only@there.example,'].join('\n');
+  const file = await ask<{ connection: string; path: string[]; labels: string[] }>('POST', '/api/lists/place', {
+    name: 'From the old till.csv',
+    bytes: Buffer.from(text).toString('base64'),
+  });
+  const { connection, path, labels } = file;
+  const proposal = await ask<{ name: string; setting: object }>('POST', '/api/reconciles/propose', {
+    kind: 'places',
+    from: { connection: connected.shop, path: ['customers'], labels: ['Customers'] },
+    to: { connection, path, labels },
+  });
+  const { id } = await ask<{ id: string }>('POST', '/api/reconciles', proposal);
+  const view = await compared(id);
+  expect(view).toMatchObject({ state: 'done', message: null });
+  expect(view.figures).toMatchObject({ left: 60, right: 60, onlyLeft: 2, onlyRight: 1, doubled: 1, differ: 3 });
+  await expect(ask('POST', `/api/reconciles/${id}/repair`, allFromHere(view))).rejects.toThrow('is only compared');
+  const kept = await ask<Row[]>('GET', `/api/reconciles/${id}/rows?limit=500&kind=only_left`);
+  expect(kept.map(({ left }) => left[0]?.id).sort()).toEqual(
+    customers()
+      .slice(0, 2)
+      .map(({ id: one }) => String(one))
+      .sort(),
+  );
+});

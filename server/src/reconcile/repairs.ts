@@ -5,6 +5,7 @@ import {
   repairHere,
   repairThere,
   type WorkflowContent,
+  writeSteps,
 } from '@golden/core';
 import { sql } from 'kysely';
 import { NotPossible } from '../engine/errors.ts';
@@ -14,7 +15,10 @@ import type { Services } from '../services.ts';
 /** The folder of the workflows that put things right. */
 export const repairFolder = 'Repairs';
 
-type Parts = Pick<Services, 'db' | 'seams' | 'connections' | 'workflows' | 'engine' | 'reconciles' | 'events'>;
+type Parts = Pick<
+  Services,
+  'db' | 'seams' | 'connections' | 'workflows' | 'engine' | 'reconciles' | 'events' | 'lists'
+>;
 
 /**
  * Plans the repair of what a comparison found: a workflow for each direction, of just these records, rehearsed at once.
@@ -23,7 +27,7 @@ type Parts = Pick<Services, 'db' | 'seams' | 'connections' | 'workflows' | 'engi
  * @throws NotPossible where nothing would be changed
  */
 export async function planRepair(services: Parts, reconcileId: string, plan: RepairPlan): Promise<readonly string[]> {
-  const { db, reconciles, workflows, engine, seams } = services;
+  const { db, reconciles, workflows, engine, seams, lists } = services;
   const { row, setting } = await reconciles.get(reconcileId);
   if (row.state === 'running')
     throw new NotPossible('The comparison is still under way. Plan the repair when it ended.');
@@ -34,6 +38,11 @@ export async function planRepair(services: Parts, reconcileId: string, plan: Rep
   const made: { content: WorkflowContent; ids: string[] }[] = [];
   for (const { content, side, only } of legs) {
     if (!content) continue;
+    const into = writeSteps(content)[0]?.target;
+    if (into && (await lists.holds(into.connection)))
+      throw new NotPossible(
+        'A file that was chosen is only compared: nothing is written into it. Save what differs, and put it right there.',
+      );
     const ids = await idsOf(services, reconcileId, plan, side, only);
     if (ids.length > 0) made.push({ content, ids });
   }

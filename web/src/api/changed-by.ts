@@ -143,6 +143,7 @@ export const changedBy: Readonly<Record<ChangingRoute, readonly QueryName[]>> = 
   'POST /api/connections/:id/columns': ofPlace,
   'POST /api/connections/:id/identifiers': [],
 
+  'POST /api/lists/place': ['connections', 'places'],
   'POST /api/lists': [...ofWorkflow, 'connections', 'first-steps'],
   'POST /api/workflows/:id/where-to': [],
   'POST /api/practice': [...ofWorkflow, 'connections', 'apps', 'practice', 'first-steps'],

@@ -1,4 +1,8 @@
-import { useConnections, usePlaces } from '../api/queries.ts';
+import { FileSpreadsheet } from 'lucide-react';
+import { call } from '../api/client.ts';
+import { useAction, useConnections, usePlaces } from '../api/queries.ts';
+import { asBase64 } from './bytes.ts';
+import { ChooseFile } from './ChooseFile.tsx';
 import { Chooser } from './Chooser.tsx';
 import { ProblemMessage } from './Messages.tsx';
 
@@ -18,14 +22,20 @@ export const nothingChosen: ChosenRecords = { connection: '', app: '', path: [],
 interface ChooseProps {
   readonly chosen: ChosenRecords;
   readonly onChoose: (chosen: ChosenRecords) => void;
+  /** Takes a file as well: a copy of it is kept and read. */
+  readonly takesFile?: boolean;
   /** What stands before the names of the choices, where two of these stand on one page. */
   readonly name?: string;
 }
 
 /** An app, then where in it: a list to choose from for each step, until records stand there. */
-export function ChooseRecords({ chosen, onChoose, name }: ChooseProps) {
+export function ChooseRecords({ chosen, onChoose, name, takesFile = false }: ChooseProps) {
   const connections = useConnections().data ?? [];
   const { connection, path, labels, isPlace } = chosen;
+  const keep = useAction(async (file: File) => {
+    const place = await call('POST /api/lists/place', { body: { name: file.name, bytes: await asBase64(file) } });
+    onChoose({ ...place, isPlace: true });
+  });
   const called = (what: string): string => (name === undefined ? what : `${name}: ${what}`);
   return (
     <div className="mb-3 flex flex-wrap gap-2">
@@ -58,6 +68,17 @@ export function ChooseRecords({ chosen, onChoose, name }: ChooseProps) {
             }
           />
         ))}
+      {takesFile && connection === '' && (
+        <ChooseFile
+          icon={<FileSpreadsheet size={15} strokeWidth={1.75} />}
+          isBusy={keep.isPending}
+          label={called('A file')}
+          accept=".csv,.xlsx,.xlsm,.ods"
+          onFiles={([file]) => file && keep.mutate(file)}
+        >
+          {keep.isPending ? 'Reading the file…' : 'or a file'}
+        </ChooseFile>
+      )}
     </div>
   );
 }

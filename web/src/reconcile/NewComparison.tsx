@@ -42,9 +42,9 @@ export function NewComparison({ isOpen, onClose, onBegun }: NewProps) {
       }
     >
       <h3 className="mb-2 text-lg">These records</h3>
-      <ChooseRecords name="These" chosen={from} onChoose={setFrom} />
+      <ChooseRecords name="These" chosen={from} onChoose={setFrom} takesFile />
       <h3 className="mt-5 mb-2 text-lg">with these</h3>
-      <ChooseRecords name="With" chosen={to} onChoose={setTo} />
+      <ChooseRecords name="With" chosen={to} onChoose={setTo} takesFile />
       <p className="mt-4 text-ink-2">
         By what records are recognised and which fields are compared is suggested, and can be changed afterwards.
         Neither app is changed.

@@ -12,16 +12,25 @@ import type { onboardingRoutes } from './routes.ts';
 /** From nothing to a first workflow: a list that is dropped, the practice apps, the first steps. */
 export function onboardingHandlers(services: Services) {
   const { db, workflows, connections, lists, practice, events } = services;
+  /** Keeps a list; gives the first tab of it. */
+  const kept = async ({ name, bytes }: { readonly name: string; readonly bytes: string }) => {
+    const { connection, file } = await lists.keep(name, Buffer.from(bytes, 'base64'));
+    const connector = await connections.connector(connection);
+    const [tab] = (await connector.places([file])) ?? [];
+    if (!tab) throw new NotPossible(`“${name}” has no rows.`);
+    return { connection, path: [file, tab.id], labels: [file, tab.label] };
+  };
   return {
     'GET /api/first-steps': () => firstSteps(db, workflows),
     'POST /api/lists': async ({ body }) => {
-      const { connection, file } = await lists.keep(body.name, Buffer.from(body.bytes, 'base64'));
-      const connector = await connections.connector(connection);
-      const [tab] = (await connector.places([file])) ?? [];
-      if (!tab) throw new NotPossible(`“${body.name}” has no rows.`);
-      const from = await lookAt(services, { connection, path: [file, tab.id], labels: [file, tab.label] });
-      const content = draftOfList(from, file.replace(/\.(csv|xls[xm])$/i, ''));
+      const place = await kept(body);
+      const from = await lookAt(services, place);
+      const content = draftOfList(from, (place.path[0] ?? '').replace(/\.(csv|xls[xm])$/i, ''));
       return viewWorkflow(services, (await workflows.add(content)).id);
+    },
+    'POST /api/lists/place': async ({ body }) => {
+      const place = await kept(body);
+      return { ...place, app: (await connections.get(place.connection)).name };
     },
     'POST /api/workflows/:id/where-to': async ({ params, body }) => {
       const { draft } = await workflows.get(params.id);

@@ -16,6 +16,17 @@ export const onboardingRoutes = {
     mostBody: wholeFile,
     response: workflow,
   },
+  'POST /api/lists/place': {
+    summary: 'Keep a list that was chosen to be compared, and give where its records stand',
+    body: z.object({ name: z.string().min(1).max(200), bytes: z.string().min(1) }),
+    mostBody: wholeFile,
+    response: z.object({
+      connection: z.string(),
+      app: z.string(),
+      path: z.array(z.string()),
+      labels: z.array(z.string()),
+    }),
+  },
   'POST /api/workflows/:id/where-to': {
     summary: 'The saved draft with a copy to a place: what it would be, not yet saved',
     body: z.object({ to: place, kind: z.enum(copyKinds) }),
