@@ -32,7 +32,7 @@ let world: World;
 let services: Services;
 
 /** The world that the kept folders were written in: the same customers, orders and files. */
-async function open(name: string): Promise<void> {
+async function open(name: string, more = ''): Promise<void> {
   world = await openWorld();
   addCustomers(world, 3);
   world.shop.store.add(customer({ email: 'left.out@clay.example', account_type: 'trade' }));
@@ -51,6 +51,7 @@ async function open(name: string): Promise<void> {
     sql = sql.replaceAll(`http://${app}.kept.example`, world[app].at.url);
   const sqlite = new SQLite(join(world.folder, 'golden.sqlite'));
   sqlite.exec(sql);
+  sqlite.exec(more);
   sqlite.close();
   services = await openServices(world);
 }
@@ -118,3 +119,22 @@ async function settleOrder(): Promise<void> {
     { Order: 'S-90002', Article: 'GL-2', Person: 'Berg', Note: 'S-90002' },
   ]);
 }
+
+test('what was taken back under an earlier version counts as undone, and what was stopped stays cancelled', async () => {
+  await open(
+    '016_reconciling',
+    `UPDATE item SET state = 'cancelled', message = 'Taken back.' WHERE seq = (SELECT min(seq) FROM item WHERE state = 'delivered');
+    UPDATE item SET state = 'cancelled', message = NULL WHERE seq = (SELECT max(seq) FROM item WHERE state = 'delivered');`,
+  );
+  const states = await services.db
+    .selectFrom('item')
+    .select(['state', 'message'])
+    .where('state', 'in', ['cancelled', 'undone'])
+    .orderBy('seq')
+    .execute();
+  expect(states).toEqual([
+    { state: 'undone', message: 'Taken back.' },
+    { state: 'cancelled', message: null },
+  ]);
+  expect(await unbalanced(services)).toEqual([]);
+});

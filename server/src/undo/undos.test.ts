@@ -1,3 +1,4 @@
+import type { WriteStep } from '@golden/core';
 import fc from 'fast-check';
 import { productAroundEach } from '../testing/around.ts';
 import { balanceNow, checkNow, decide, goLive, settled, unbalanced } from '../testing/checks.ts';
@@ -21,6 +22,23 @@ beforeEach(async () => {
   around.services = await openServices(around.world, { descriptions });
 });
 afterEach(() => app.at.close());
+
+/** A second step, which writes another record: under its name in place of the address. */
+async function addSecond(described: object): Promise<void> {
+  const { draft, draftRev } = await around.services.workflows.get(workflow);
+  const [one] = draft.steps as WriteStep[];
+  if (!one?.target) throw new Error('There is no first step.');
+  const words = { kind: 'text' as const, parts: [{ kind: 'words' as const, text: 'two' }], tidies: [] };
+  const { key: _key, ...plain } = one;
+  const second: WriteStep = {
+    ...plain,
+    id: 'two',
+    mode: 'append',
+    target: { ...one.target, described: { ...one.target.described, ...described } },
+    mapping: { '/email': words, '/name': words },
+  };
+  await around.services.workflows.saveDraft(workflow, { ...draft, steps: [one, second] }, draftRev);
+}
 
 const everything = { used: true, sent: true };
 const person = (no: number): Person => app.people.find(({ email }) => email === `p${no}@clay.example`) as Person;
@@ -251,23 +269,7 @@ describe('what goes back is what was written, whatever its steps came to', () =>
     ({ workflow, connection } = await customersToApp(around.services, around.connected, app, 'lookup', {
       writes: ['one'],
     }));
-    const { draft, draftRev } = await around.services.workflows.get(workflow);
-    const [one] = draft.steps;
-    // The second writes another record: under its name in place of the address.
-    const other = {
-      ...one,
-      id: 'two',
-      mode: 'append',
-      key: undefined,
-      mapping: { ...(one as { mapping: object }).mapping },
-    };
-    const words = { kind: 'text', parts: [{ kind: 'words', text: 'two' }], tidies: [] };
-    Object.assign(other.mapping, { '/email': words, '/name': words });
-    await around.services.workflows.saveDraft(
-      workflow,
-      JSON.parse(JSON.stringify({ ...draft, steps: [one, other] })),
-      draftRev,
-    );
+    await addSecond({});
     const run = await goLive(around.services, workflow);
     expect(await states()).toEqual(['unsettled']);
     expect(app.people).toHaveLength(2);
@@ -302,6 +304,27 @@ describe('what goes back is what was written, whatever its steps came to', () =>
     ).toEqual([]);
     expect(person(1).name).toBe('by hand');
   });
+});
+
+test('what has gone out stays out: the rest goes back only if that is wanted', async () => {
+  const { store } = around.world.shop;
+  store.add(customer({ email: 'p1@clay.example', first_name: 'Ada' }));
+  ({ workflow, connection } = await customersToApp(around.services, around.connected, app, 'lookup', {
+    writes: ['one'],
+  }));
+  await addSecond({ sentTo: { to: '/email', copies: [], subject: '/name' } });
+  const run = await goLive(around.services, workflow);
+  expect(await states()).toEqual(['delivered']);
+  const id = await looked(run);
+  expect(await counted(id)).toMatchObject({ kinds: { sent: 1, back: 0 } });
+  await expect(undone(id, { used: true, sent: false })).rejects.toThrow('Nothing would go back so.');
+  const [item] = await items();
+  await expect(around.services.engine.takeBack(item?.id ?? '')).rejects.toThrow('What has gone out');
+  await undone(id);
+  expect(app.people.map(({ email }) => email)).toEqual(['two']);
+  expect((await rows(id)).map(({ state, message }) => [state, message])).toEqual([
+    ['done', 'What has gone out stays sent.'],
+  ]);
 });
 
 test('a run that is under way isn’t undone; neither is one twice at the same time', async () => {

@@ -1,6 +1,6 @@
-import { Link2, Send, Undo2 } from 'lucide-react';
+import { Send, Undo2 } from 'lucide-react';
 import { useDeferredValue, useState } from 'react';
-import { Link, useSearchParams } from 'react-router';
+import { useSearchParams } from 'react-router';
 import { type TracedRecord, useRecords, useSettings, useTrail } from '../api/queries.ts';
 import { Button } from '../parts/Button.tsx';
 import { inputLook } from '../parts/Field.tsx';
@@ -174,25 +174,19 @@ function Record({ record, title }: RecordProps) {
         >
           Take back…
         </Button>
-        <Link
-          to="/links"
-          className="inline-flex h-[30px] items-center gap-1.5 rounded-md border border-line-1 bg-raised px-2.5 font-medium hover:bg-pine-faint"
-        >
-          <Link2 size={15} strokeWidth={1.75} aria-hidden="true" /> Who is whom…
-        </Link>
       </div>
       <div className="grid gap-6 xl:grid-cols-[minmax(0,1.05fr)_minmax(0,1fr)]">
-        <div className="min-w-0 space-y-4">
-          <AsItIsNow record={record} />
+        <AsItIsNow record={record} />
+        <div className="min-w-0 space-y-5">
+          <section aria-label="What happened">
+            {entries.length === 0 ? (
+              <p className="text-ink-2">No workflow has had anything to do with it.</p>
+            ) : (
+              <TrailList entries={entries} zone={zone} onOpen={setItemId} />
+            )}
+          </section>
           <RememberedPairs links={links} />
         </div>
-        <section aria-label="What happened" className="min-w-0">
-          {entries.length === 0 ? (
-            <p className="text-ink-2">No workflow has had anything to do with it.</p>
-          ) : (
-            <TrailList entries={entries} zone={zone} onOpen={setItemId} />
-          )}
-        </section>
       </div>
       {isSending && <SendAgain takers={takers} onClose={() => setSending(false)} />}
       <ItemDrawer itemId={itemId} zone={zone} onClose={() => setItemId('')} />

@@ -1,3 +1,4 @@
+import { Link } from 'react-router';
 import { type RememberedLink, useConnections } from '../api/queries.ts';
 import { HowFound, LinkActions, RecordId } from '../links/LinkActions.tsx';
 
@@ -8,7 +9,12 @@ export function RememberedPairs({ links }: { readonly links: readonly Remembered
   const nameOf = (id: string): string => connections.find((one) => one.id === id)?.name ?? 'a connection that is gone';
   return (
     <section aria-label="Who is whom">
-      <h3 className="mb-1.5 text-lg">Who is whom</h3>
+      <div className="mb-1.5 flex items-baseline gap-3">
+        <h3 className="text-lg">Who is whom</h3>
+        <Link to="/links" className="underlined text-sm">
+          All links
+        </Link>
+      </div>
       <ul className="divide-y divide-line-2 rounded-lg border border-line-1 bg-sheet">
         {links.map((link) => (
           <li key={link.id} className="flex items-center gap-2 py-1 pl-3">
