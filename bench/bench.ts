@@ -157,6 +157,26 @@ A record among ${items} items
 `);
 }
 
+/** A run undone as a whole, beside the run itself. */
+async function benchUndo(): Promise<void> {
+  const folder = mkdtempSync(join(tmpdir(), 'golden-bench-'));
+  const { stdout } = await promisify(execFile)(process.execPath, [
+    levelMemory,
+    join(outdir, 'undo.mjs'),
+    folder,
+    '2000',
+  ]);
+  rmSync(folder, { recursive: true, force: true });
+  const found = JSON.parse(stdout.trim().split('\n').at(-1) ?? '{}') as Measured;
+  const ran = found['ran'] ?? 1;
+  console.log(`
+2000 new records of a run, undone as a whole
+  looked at                    ${fixed((found['looked'] ?? 0) / ran)} times the run's own time
+  undone                       ${fixed(found.seconds / ran)} times   (${fixed(found.seconds, 1)} s)
+  the server kept from answering ${fixed(found['longestMs'] ?? 0, 0)} ms at most
+`);
+}
+
 /** One-page PDFs, made and put into a folder. */
 async function benchDocuments(): Promise<void> {
   const made = await measure('documents', 1000, 0);
@@ -171,6 +191,7 @@ await bundle(
     measure: 'bench/measure.ts',
     matching: 'bench/matching.ts',
     arrived: 'bench/arrived.ts',
+    undo: 'bench/undo.ts',
     gathering: 'bench/gathering.ts',
     'workbook-worker': 'connectors/src/workbook/book-worker.ts',
     'document-worker': 'server/src/documents/document-worker.ts',
@@ -187,6 +208,10 @@ if (process.argv.includes('--documents')) {
   await benchDocuments();
   process.exit(0);
 }
+if (process.argv.includes('--undo')) {
+  await benchUndo();
+  process.exit(0);
+}
 if (process.argv.includes('--arrived')) {
   await benchArrived();
   process.exit(0);
@@ -195,6 +220,7 @@ await benchMatching();
 if (process.argv.includes('--matching')) process.exit(0);
 await benchHanding();
 await benchArrived();
+await benchUndo();
 await benchDocuments();
 const plain = await measure('plain', few, 20);
 const engine = await measure('engine', few, 20);

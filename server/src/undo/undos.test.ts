@@ -299,9 +299,8 @@ describe('what goes back is what was written, whatever its steps came to', () =>
     const [item] = await items();
     await expect(around.services.engine.takeBack(item?.id ?? '')).rejects.toThrow('Somebody changed name');
     expect(await counted(await looked(run))).toMatchObject({ kinds: { changed: 1 } });
-    expect(
-      await around.services.db.selectFrom('write').select('token').where('purpose', '=', 'take_back').execute(),
-    ).toEqual([]);
+    const back = around.services.db.selectFrom('write').select('token').where('purpose', '=', 'take_back');
+    expect(await back.where('status', '!=', 'void').execute()).toEqual([]);
     expect(person(1).name).toBe('by hand');
   });
 });

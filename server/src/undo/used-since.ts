@@ -1,4 +1,5 @@
 import { type ItemState, isPlaced, layOut } from '@golden/core';
+import { sql } from 'kysely';
 import type { Db } from '../db/open.ts';
 import type { ItemRow } from '../db/schema.ts';
 import { ItemAccounts } from '../engine/item-accounts.ts';
@@ -91,6 +92,8 @@ async function foundBy({ db, workflows, recordIndex }: Parts, record: RecordKey)
     .selectAll()
     .where('seq', 'in', [...seqs])
     .where('state', 'in', ['running', 'delivered', 'unsettled', 'waiting'])
+    // Most mention the id by chance, and have looked nothing up.
+    .where(sql<boolean>`instr(item_state, '"kind":"found"') > 0`)
     .orderBy('seq', 'desc')
     .execute();
   const found: ItemRow[] = [];

@@ -1,0 +1,85 @@
+import { writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { monitorEventLoopDelay, performance } from 'node:perf_hooks';
+import { emptyContent, type Place, type WorkflowContent } from '@golden/core';
+import { makeServices } from '@golden/server';
+import { ledger, listen } from '@golden/standins';
+
+// A run of new customers in the practice Ledger, undone as a whole: how long the look and the undoing take beside the
+// run itself, and for how long the server can't answer meanwhile. The last line is JSON.
+
+const [, , folder = '', given = '1000'] = process.argv;
+const count = Number(given);
+
+const app = ledger(':memory:');
+const at = await listen(app.app, 0);
+const lines = Array.from({ length: count }, (_, no) => `N ${no},Ada ${no},ada${no}@clay.example`);
+writeFileSync(join(folder, 'new.csv'), `No,Name,E-mail\r\n${lines.join('\r\n')}\r\n`);
+const services = await makeServices({ dataFile: join(folder, 'golden.sqlite'), masterKey: 'bench' });
+const from = await services.connections.add({ app: 'folder', name: 'Folder', settings: { folder }, key: '' });
+const tokens = app.signIn.issue({ user: 'Mira Holm', client: 'golden-relay', scope: 'ledger.read ledger.write' });
+const to = await services.connections.add({
+  app: 'ledger',
+  name: 'Ledger',
+  settings: { address: `${at.url}/api` },
+  key: JSON.stringify({
+    access: tokens.access_token,
+    refresh: tokens.refresh_token,
+    expiresAt: Date.now() + 3_600_000,
+  }),
+});
+const place = async (connection: string, path: string[]): Promise<Place> => ({
+  connection,
+  path,
+  labels: path,
+  described: await (await services.connections.connector(connection)).describe(path),
+});
+const filled = (name: string) => ({ kind: 'field' as const, ref: { step: 'start', path: `/${name}` }, tidies: [] });
+const content: WorkflowContent = {
+  ...emptyContent('Bench'),
+  start: {
+    source: await place(from.id, ['new.csv', 'new']),
+    on: 'added',
+    identity: '/No',
+    trigger: { kind: 'every', minutes: 60 },
+    fromWhen: { kind: 'all' },
+  },
+  steps: [
+    {
+      id: 'write',
+      kind: 'write',
+      target: await place(to.id, ['retail', 'customers']),
+      mode: 'append',
+      mapping: { '/name': filled('Name'), '/electronicMail': filled('E-mail') },
+    },
+  ],
+};
+const seconds = async (work: () => Promise<unknown>): Promise<number> => {
+  const started = performance.now();
+  await work();
+  return (performance.now() - started) / 1000;
+};
+const { id } = await services.workflows.add(content);
+let run = '';
+const ran = await seconds(async () => {
+  ({ run } = await services.engine.makeLive(id));
+  await services.engine.finish(run);
+});
+const there = () => app.store.customers.list({ company: 'retail' }, { limit: 100_000 }).length;
+if (there() !== count) throw new Error(`${there()} of ${count} were made.`);
+const delay = monitorEventLoopDelay({ resolution: 1 });
+delay.enable();
+let undo = '';
+const looked = await seconds(async () => {
+  undo = await services.undos.look(run);
+  await services.undos.wait(undo);
+});
+const undone = await seconds(async () => {
+  await services.undos.carryOut(undo, { used: false, sent: false });
+  await services.undos.wait(undo);
+});
+delay.disable();
+if (there() !== 0) throw new Error(`${there()} are left.`);
+await services.close();
+console.log(JSON.stringify({ seconds: undone, looked, ran, longestMs: delay.max / 1e6 }));
+process.exit(0);
