@@ -3,8 +3,11 @@ import { sql } from 'kysely';
 import { wantedPages } from '../engine/wanted.ts';
 import type { Services } from '../services.ts';
 
-/** Why a record of a workflow's source didn't go on: a condition left it out, or it was known before. */
-export const notSentKinds = ['left_out', 'noted'] as const;
+/**
+ * Why a record of a workflow's source isn't there: a condition left it out, it was known before, or a person put it
+ * aside: dismissed, stopped, or undone.
+ */
+export const notSentKinds = ['left_out', 'noted', 'put_aside'] as const;
 export type NotSentKind = (typeof notSentKinds)[number];
 
 export interface NotSent {
@@ -35,18 +38,31 @@ export async function notSent(
   reason: string | undefined,
   from: number,
 ): Promise<NotSent> {
-  return kind === 'left_out' ? leftOut(services, workflow, reason, from) : noted(services, workflow, from);
+  return kind === 'noted' ? noted(services, workflow, from) : byItems(services, workflow, kind, reason, from);
 }
 
-async function leftOut({ db }: Parts, workflow: string, reason: string | undefined, from: number): Promise<NotSent> {
+/** The states of the newest item of a record that isn't sent. */
+const statesOf = { left_out: ['left_out'], put_aside: ['dismissed', 'cancelled', 'undone'] } as const;
+
+async function byItems(
+  { db }: Parts,
+  workflow: string,
+  kind: keyof typeof statesOf,
+  reason: string | undefined,
+  from: number,
+): Promise<NotSent> {
   // Of a record that came again later only how it stands now counts.
   const newest = db
     .selectFrom('item')
     .select(['id', 'source_id', 'title', 'state', 'taken_at', 'ended_at', 'seq'])
-    .select(sql<string>`coalesce(message, '')`.as('message'))
+    .select(
+      // What a person did is told with the word for it; a condition's reason says it all.
+      sql<string>`CASE state WHEN 'left_out' THEN coalesce(message, '') WHEN 'dismissed' THEN 'dismissed'
+        WHEN 'cancelled' THEN 'cancelled' ELSE 'undone' END`.as('message'),
+    )
     .select(sql<number>`row_number() OVER (PARTITION BY intake_id, source_id ORDER BY seq DESC)`.as('nth'))
     .where('workflow_id', '=', workflow);
-  const now = db.selectFrom(newest.as('one')).where('nth', '=', 1).where('state', '=', 'left_out');
+  const now = db.selectFrom(newest.as('one')).where('nth', '=', 1).where('state', 'in', statesOf[kind]);
   const reasons = await now
     .select(['message as reason', (eb) => eb.fn.countAll<number>().as('count')])
     .groupBy('message')

@@ -176,6 +176,23 @@ test('what was left out or already known is found, says why, and is brought in a
   await services.engine.finish(run);
   await settled(services);
   expect((await rows()).map((row) => row['E-mail']).sort()).toEqual(['early@clay.example', 'hobby@clay.example']);
+  // What is undone is listed too, and can be brought in once more.
+  expect(await list('put_aside')).toMatchObject({ total: 0, rows: [] });
+  const undo = await services.undos.look(run);
+  await services.undos.wait(undo);
+  await services.undos.carryOut(undo, { used: false, sent: false });
+  await services.undos.wait(undo);
+  expect(await rows()).toEqual([]);
+  expect(await list('put_aside')).toMatchObject({
+    total: 2,
+    reasons: [{ reason: 'undone', count: 2 }],
+    rows: [{ reason: 'undone' }, { reason: 'undone' }],
+  });
+  expect(await list('left_out')).toMatchObject({ total: 0 });
+  await services.engine.finish(await services.engine.takeThese(id, [String(early.id)]));
+  await settled(services);
+  expect(await list('put_aside')).toMatchObject({ total: 1, rows: [{ sourceId: String(hobby.id) }] });
+  expect((await rows()).map((row) => row['E-mail'])).toEqual(['early@clay.example']);
   expect(await titles('early@clay')).toEqual(['Early Nair']);
   expect([(await list('left_out')).total, (await list('noted')).total]).toEqual([0, 0]);
 });

@@ -276,7 +276,12 @@ export const useAsItIsNow = (key: TracedRecord['key'] | undefined) =>
   });
 
 /** Records of a workflow that were left out, or were already known. */
-export const useNotSent = (id: string, kind: 'left_out' | 'noted', reason: string | undefined, from: number) =>
+export const useNotSent = (
+  id: string,
+  kind: 'left_out' | 'noted' | 'put_aside',
+  reason: string | undefined,
+  from: number,
+) =>
   useQuery({
     queryKey: ['records', 'not-sent', id, kind, reason ?? '', from],
     queryFn: () =>

@@ -10,7 +10,18 @@ import { EmptyState, Loading, ProblemMessage } from '../parts/Messages.tsx';
 const kinds = [
   { kind: 'left_out', text: 'Left out' },
   { kind: 'noted', text: 'Already known' },
+  { kind: 'put_aside', text: 'Dismissed or undone' },
 ] as const;
+
+/** What is said where nothing is of a kind. */
+const nothing = {
+  left_out: {
+    title: 'Nothing was left out.',
+    text: 'What a condition leaves out is listed here, with the value for which it was.',
+  },
+  noted: { title: 'Nothing was known before.', text: 'What was there when the workflow began is listed here.' },
+  put_aside: { title: 'Nothing was put aside.', text: 'What people dismiss, stop or undo is listed here.' },
+} as const;
 
 /** Rows of one page. */
 const step = 50;
@@ -57,7 +68,7 @@ export function NotSentPage() {
           <Chip
             key={one.reason}
             isChosen={reason === one.reason}
-            onChoose={() => look('left_out', reason === one.reason ? undefined : one.reason)}
+            onChoose={() => look(kind, reason === one.reason ? undefined : one.reason)}
           >
             {one.reason || 'no reason'} {formatNumber(one.count)}
           </Chip>
@@ -80,13 +91,7 @@ export function NotSentPage() {
       )}
       {found.error && <ProblemMessage>{found.error.message}</ProblemMessage>}
       {!found.data && !found.error && <Loading what="what wasn’t sent" />}
-      {found.data && rows.length === 0 && (
-        <EmptyState title={kind === 'left_out' ? 'Nothing was left out.' : 'Nothing was known before.'}>
-          {kind === 'left_out'
-            ? 'What a condition leaves out is listed here, with the value for which it was.'
-            : 'What was there when the workflow began is listed here.'}
-        </EmptyState>
-      )}
+      {found.data && rows.length === 0 && <EmptyState title={nothing[kind].title}>{nothing[kind].text}</EmptyState>}
       {rows.length > 0 && (
         <table className="sheet table-fixed border border-line-1">
           <thead>
