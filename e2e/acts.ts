@@ -228,7 +228,8 @@ export async function copyLive(
   await page.getByRole('button', { name: /^Accept \d+ suggested/ }).click();
   await page.getByRole('button', { name: 'Rehearse', exact: true }).click();
   await page.getByRole('button', { name: 'Make it live…' }).click();
-  await page.getByRole('button', { name: 'Make it live', exact: true }).click();
+  // How many are taken in stands on it as soon as they are counted.
+  await page.getByRole('button', { name: /^Make it live( and take in [\d,]+)?$/ }).click();
   await expect(page.getByText('first run, version 1')).toBeVisible();
   return id;
 }

@@ -179,6 +179,7 @@ test('one that is sent for real goes to oneself, is told for whom it was, and ca
   const [raw = ''] = desk.room.imap.foldersOf('mira@saltmarsh.example')[0]?.messages.map((one) => one.raw) ?? [];
   const tried = await simpleParser(Buffer.from(raw, 'latin1'));
   expect(tried.subject).toBe(`Re: For ${customers[0]}: Question ${written}`);
+  expect(await desk.services.undos.prospectOf(item)).toMatchObject({ kind: 'back' });
   await engine.takeBack(item);
   await engine.finish((await engine.makeLive(id)).run);
   expect(answersThere(desk)).toEqual(new Map([[mail, [customers[0]]]]));
@@ -191,6 +192,7 @@ test('what has really gone out can’t be taken back, and nothing is changed by 
   const { engine } = desk.services;
   const [sample] = await engine.samples.of(id, true);
   const item = await engine.sendOne(id, sample?.id ?? '');
+  expect(await desk.services.undos.prospectOf(item)).toMatchObject({ kind: 'only_sent' });
   await expect(engine.takeBack(item)).rejects.toThrow('What has gone out can’t be taken back');
   expect((await items(desk)).map(({ state }) => state)).toEqual(['delivered']);
 });

@@ -1,5 +1,13 @@
 import { AppError } from '@golden/connectors';
-import { type ChangedSince, isPlaced, type JsonRecord, stepById, type UndoKind, writePointer } from '@golden/core';
+import {
+  type ChangedSince,
+  type ItemState,
+  isPlaced,
+  type JsonRecord,
+  stepById,
+  type UndoKind,
+  writePointer,
+} from '@golden/core';
 import type { ItemRow } from '../db/schema.ts';
 import type { EngineContext } from '../engine/context.ts';
 import { isPassing } from '../engine/pauses.ts';
@@ -64,6 +72,7 @@ export async function prospectOf(parts: UndoParts, item: ItemRow, foreseen: Fore
     return told('cannot', error.message);
   }
   const undoings = plans.flatMap((plan) => plan.undoings.map((one) => ({ ...one, item: plan.item })));
+  if (undoings.length === 0 && all.some(isTrial)) return told('back', tried);
   if (undoings.length === 0) return sent > 0 ? told('only_sent', sentWords(sent)) : told('nothing', '');
   const after = new Map(foreseen);
   for (const { item: one, row, undoing } of undoings) {
@@ -77,6 +86,10 @@ export async function prospectOf(parts: UndoParts, item: ItemRow, foreseen: Fore
   if (sent > 0) return told('sent', sentWords(sent), { ...how, used });
   return used.length > 0 ? told('used', '', { ...how, used }) : told('back', '', how);
 }
+
+/** Mails of a trial went to whoever tried; taken back, the record counts as not sent. */
+const isTrial = ({ item_state }: ItemRow): boolean => (JSON.parse(item_state) as ItemState).instead !== undefined;
+const tried = 'It was a trial: nothing has gone to anybody else, and the record counts as not sent afterwards.';
 
 const sentWords = (sent: number): string =>
   sent === 1 ? 'What has gone out stays sent.' : `${sent} that have gone out stay sent.`;
