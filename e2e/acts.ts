@@ -234,6 +234,19 @@ export async function copyLive(
   return id;
 }
 
+/** The shop's customers copied into the Ledger's trade company, made live on screen; gives the workflow. */
+export async function customersIntoTrade(page: Page, product: Product, kind: string): Promise<string> {
+  return copyLive(page, product, {
+    from: { connection: await connectionOf(product, 'shop_counter'), path: ['customers'], labels: ['Customers'] },
+    to: {
+      connection: await connectionOf(product, 'ledger'),
+      path: ['trade', 'customers'],
+      labels: ['Trade', 'Customers'],
+    },
+    kind,
+  });
+}
+
 /** Looks at what undoing a run would do, and waits until all of it was looked at. */
 export async function lookAtUndo(product: Product, run: string): Promise<void> {
   const { id } = await ask<{ id: string }>(product, 'POST', `/api/runs/${run}/undo`);

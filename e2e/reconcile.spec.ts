@@ -1,4 +1,4 @@
-import { ask, byHand, connectionOf, copyLive, putAway, trade, workflowCalled } from './acts.ts';
+import { ask, byHand, customersIntoTrade, putAway, trade, workflowCalled } from './acts.ts';
 import { expect, type Product, startProduct, test } from './product.ts';
 
 interface Figures {
@@ -26,15 +26,7 @@ test('two hundred go missing, thirty are altered, five doubled by hand: found ex
   const product = await startProduct(true, 500);
   try {
     // A copy of all customers, done and delivered.
-    const made = await copyLive(page, product, {
-      from: { connection: await connectionOf(product, 'shop_counter'), path: ['customers'], labels: ['Customers'] },
-      to: {
-        connection: await connectionOf(product, 'ledger'),
-        path: ['trade', 'customers'],
-        labels: ['Trade', 'Customers'],
-      },
-      kind: 'all_in_step',
-    });
+    const made = await customersIntoTrade(page, product, 'all_in_step');
     await expect
       .poll(async () => {
         const runs = await ask<{ state: string }[]>(product, 'GET', `/api/workflows/${made}/runs`);

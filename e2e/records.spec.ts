@@ -1,4 +1,4 @@
-import { ask, connectionOf, copyLive, putAway, workflowCalled } from './acts.ts';
+import { ask, customersIntoTrade, putAway, workflowCalled } from './acts.ts';
 import { expect, test } from './product.ts';
 
 interface Found {
@@ -27,15 +27,7 @@ test('a customer is found by part of a telephone number and followed through thr
   const digits = telephone.replace(/\D/g, '');
   expect(digits.length).toBeGreaterThan(8);
 
-  const third = await copyLive(page, product, {
-    from: { connection: await connectionOf(product, 'shop_counter'), path: ['customers'], labels: ['Customers'] },
-    to: {
-      connection: await connectionOf(product, 'ledger'),
-      path: ['trade', 'customers'],
-      labels: ['Trade', 'Customers'],
-    },
-    kind: 'in_step',
-  });
+  const third = await customersIntoTrade(page, product, 'in_step');
   await page.goto(`${product.url}/records`);
   await expect(page.getByText('Did it go through?')).toBeVisible();
   await page.getByLabel('Find a record').fill(digits.slice(-6));

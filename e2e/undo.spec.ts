@@ -1,4 +1,4 @@
-import { ask, byHand, connectionOf, copyLive, putAway, trade } from './acts.ts';
+import { ask, byHand, customersIntoTrade, putAway, trade } from './acts.ts';
 import { expect, type Product, startProduct, test } from './product.ts';
 
 interface Sums {
@@ -14,15 +14,7 @@ test('a run of three hundred is undone where four were edited since; it can be s
   const product = await startProduct(true, 300);
   try {
     const before = await trade(product);
-    const workflow = await copyLive(page, product, {
-      from: { connection: await connectionOf(product, 'shop_counter'), path: ['customers'], labels: ['Customers'] },
-      to: {
-        connection: await connectionOf(product, 'ledger'),
-        path: ['trade', 'customers'],
-        labels: ['Trade', 'Customers'],
-      },
-      kind: 'all_in_step',
-    });
+    const workflow = await customersIntoTrade(page, product, 'all_in_step');
     const runs = () => ask<{ id: string; state: string }[]>(product, 'GET', `/api/workflows/${workflow}/runs`);
     await expect.poll(async () => (await runs()).every(({ state }) => state === 'done')).toBe(true);
     const run = (await runs()).at(-1)?.id ?? '';

@@ -1,5 +1,7 @@
 import { isSameValue, type JsonRecord, type MadeOf, type PlannedWrite, readPointer, type Value } from '@golden/core';
 import { type Kysely, type Migration, sql } from 'kysely';
+import { reconciling, undoing } from './migrations-since-016.ts';
+import { runAll } from './run-all.ts';
 import type { Tables } from './schema.ts';
 
 /** Each migration once, in the order of its name. A released one is never edited. */
@@ -541,64 +543,4 @@ async function documents(db: Kysely<unknown>): Promise<void> {
     'CREATE UNIQUE INDEX document_name ON document (folder, same_name)',
     'CREATE INDEX document_hash ON document (hash)',
   ]);
-}
-
-/** Comparisons of two places, what the last look found, and the workflows that put it right. */
-async function reconciling(db: Kysely<unknown>): Promise<void> {
-  await runAll(db, [
-    `CREATE TABLE reconcile (id TEXT PRIMARY KEY, name TEXT NOT NULL, setting TEXT NOT NULL, state TEXT NOT NULL, progress TEXT,
-      figures TEXT, message TEXT, made_at TEXT NOT NULL, started_at TEXT, ended_at TEXT, daily_at TEXT, next_at TEXT) WITHOUT ROWID`,
-    `CREATE TABLE reconcile_row (reconcile_id TEXT NOT NULL REFERENCES reconcile (id) ON DELETE CASCADE, at INTEGER NOT NULL,
-      kind TEXT NOT NULL, title TEXT NOT NULL, fields TEXT NOT NULL, found TEXT NOT NULL, PRIMARY KEY (reconcile_id, at)) WITHOUT ROWID`,
-    'CREATE INDEX reconcile_row_kind ON reconcile_row (reconcile_id, kind, at)',
-    `CREATE TABLE repair (id TEXT PRIMARY KEY, reconcile_id TEXT NOT NULL REFERENCES reconcile (id) ON DELETE CASCADE,
-      workflow_id TEXT NOT NULL REFERENCES workflow (id) ON DELETE CASCADE, ids TEXT NOT NULL, run_id TEXT, made_at TEXT NOT NULL) WITHOUT ROWID`,
-    'CREATE INDEX repair_reconcile ON repair (reconcile_id)',
-    'CREATE INDEX repair_workflow ON repair (workflow_id)',
-  ]);
-  await recordWords(db);
-}
-
-/**
- * The words by which records are found. Which item is to be taken in anew the data file notes itself, whatever moves
- * it; the words are made afterwards (`RecordIndex`), so that no run waits for them.
- */
-async function recordWords(db: Kysely<unknown>): Promise<void> {
-  await runAll(db, [
-    `CREATE VIRTUAL TABLE record_words USING fts5(words, content='', contentless_delete=1, detail=none,
-      tokenize='unicode61 remove_diacritics 0')`,
-    'CREATE TABLE record_due (seq INTEGER PRIMARY KEY)',
-    'INSERT INTO record_due SELECT seq FROM item',
-    'CREATE TRIGGER item_words AFTER INSERT ON item BEGIN INSERT OR IGNORE INTO record_due VALUES (NEW.seq); END',
-    // What it has found and written is known when it stands still.
-    `CREATE TRIGGER item_words_anew AFTER UPDATE OF state ON item WHEN NEW.state <> OLD.state AND NEW.state <> 'running' BEGIN
-      INSERT OR IGNORE INTO record_due VALUES (NEW.seq);
-    END`,
-    `CREATE TRIGGER item_words_gone AFTER DELETE ON item BEGIN
-      DELETE FROM record_due WHERE seq = OLD.seq;
-      DELETE FROM record_words WHERE rowid = OLD.seq;
-    END`,
-    'CREATE INDEX write_remote_account ON write (account, place, remote_id)',
-  ]);
-}
-
-/** What was taken back is told apart from what was stopped; and the undoing of whole runs, record by record. */
-async function undoing(db: Kysely<unknown>): Promise<void> {
-  await runAll(db, [
-    "UPDATE item SET state = 'undone' WHERE state = 'cancelled' AND message = 'Taken back.'",
-    `CREATE TABLE undo (id TEXT PRIMARY KEY, workflow_id TEXT NOT NULL REFERENCES workflow (id) ON DELETE CASCADE,
-      run_id TEXT NOT NULL, state TEXT NOT NULL, message TEXT, wish TEXT, made_at TEXT NOT NULL, started_at TEXT,
-      ended_at TEXT) WITHOUT ROWID`,
-    'CREATE INDEX undo_run ON undo (run_id, made_at)',
-    "CREATE INDEX undo_open ON undo (state) WHERE state IN ('looking', 'undoing', 'waiting')",
-    `CREATE TABLE undo_row (undo_id TEXT NOT NULL REFERENCES undo (id) ON DELETE CASCADE, at INTEGER NOT NULL,
-      item_id TEXT NOT NULL, source_id TEXT NOT NULL, title TEXT NOT NULL, kind TEXT NOT NULL, found TEXT NOT NULL,
-      state TEXT NOT NULL, message TEXT, PRIMARY KEY (undo_id, at)) WITHOUT ROWID`,
-    'CREATE INDEX undo_row_kind ON undo_row (undo_id, kind, at)',
-    'CREATE INDEX undo_row_state ON undo_row (undo_id, state, at)',
-  ]);
-}
-
-async function runAll(db: Kysely<unknown>, statements: readonly string[]): Promise<void> {
-  for (const statement of statements) await sql.raw(statement).execute(db);
 }

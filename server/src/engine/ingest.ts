@@ -35,6 +35,7 @@ import type { EngineContext } from './context.ts';
 import { gatheredMessage, gatheredUntil, gatherItems } from './gathered.ts';
 import { accountsNow } from './item-accounts.ts';
 import { isTakenOut, ownAmong, takesOwn, untilKnown } from './own-writes.ts';
+import { isListedWhole } from './since.ts';
 import { checkSource, sourcePages } from './source-pages.ts';
 import { type Consent, consentOf, lookBeforeTaking, mostExamples, NeedsLook } from './surge-guard.ts';
 import { fetchAgainLater, neverPosted } from './told-of.ts';
@@ -78,8 +79,7 @@ export async function ingest(
       connector,
       isStopped,
     );
-  // What was removed shows only when everything is listed.
-  const isWhole = start.on === 'removed' || start.takes === 'everything';
+  const isWhole = isListedWhole(start);
   const since = isWhole ? undefined : (run.since ?? undefined);
   // The first run was looked at as it went live; one that goes on at its page was looked at as it began.
   const isChecked = run.kind !== 'first' && run.cursor === null && !isWhole;

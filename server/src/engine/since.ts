@@ -5,6 +5,10 @@ const overlap = 120_000;
 /** What comes by itself bears our own time and is listed in the order in which it was stored. */
 const arrivalOverlap = 2000;
 
+/** True where all is listed each time: what was removed shows only then. */
+export const isListedWhole = ({ on, takes }: Pick<Start, 'on' | 'takes'>): boolean =>
+  on === 'removed' || takes === 'everything';
+
 /** The instant from which the next listing asks. */
 export function sinceAfter(
   highWater: string | null,

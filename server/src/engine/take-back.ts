@@ -5,7 +5,14 @@ import type { Trx } from '../db/group-commit.ts';
 import type { ItemRow, WriteRow } from '../db/schema.ts';
 import { dropNotTakenIn, handedItems } from '../handing/take-back-handed.ts';
 import { changedWords, fieldsOf, type Standing, standingOf } from '../undo/as-written.ts';
-import { CannotTakeBack, elsewhere, type PlannedUndoing, planUndoing, type Undoing } from '../undo/undoing.ts';
+import {
+  CannotTakeBack,
+  elsewhere,
+  type PlannedUndoing,
+  planUndoing,
+  type Undoing,
+  type UndoPlan,
+} from '../undo/undoing.ts';
 import type { EngineContext } from './context.ts';
 import { forget } from './last-written.ts';
 import { leftAs, leftGone } from './own-writes.ts';
@@ -33,7 +40,9 @@ export interface TakeBackWish {
 export async function takeBack(context: EngineContext, itemId: string, wish: TakeBackWish = {}): Promise<void> {
   const item = await context.db.selectFrom('item').selectAll().where('id', '=', itemId).executeTakeFirst();
   if (!item || item.state === 'undone') throw new CannotTakeBack('There is nothing to take back.');
-  const plans = await planAll(context, await withHanded(context, item), wish);
+  const plans = await planAll(context, await withHanded(context, item));
+  if (!wish.leavesSent && plans.some(({ sent }) => sent > 0))
+    throw new CannotTakeBack('What has gone out can’t be taken back. Nothing was changed.');
   // Nothing of it goes back where a part of it can't: no record is left half.
   const isOne = plans.reduce((sum, { undoings }) => sum + undoings.length, 0) < 2;
   if (!isOne) for (const { item: one, undoings } of plans) await expectAsWritten(context, one, undoings);
@@ -58,21 +67,17 @@ export async function withHanded({ db }: Pick<EngineContext, 'db'>, item: ItemRo
   return [...(await handedItems(db, item.id)).reverse(), item];
 }
 
-interface Plan {
+interface Plan extends UndoPlan {
   readonly item: ItemRow;
-  readonly undoings: readonly PlannedUndoing[];
 }
 
-/** How each of several items would be undone. @throws CannotTakeBack before anything is changed */
-async function planAll(context: EngineContext, items: readonly ItemRow[], { leavesSent }: TakeBackWish) {
+/** How each of several items would be undone. @throws CannotTakeBack when it isn't known what one of them wrote */
+export async function planAll(
+  context: Pick<EngineContext, 'db' | 'workflows' | 'connections'>,
+  items: readonly ItemRow[],
+): Promise<Plan[]> {
   const plans: Plan[] = [];
-  for (const item of items) {
-    if (item.state === 'undone') continue;
-    const { undoings, sent } = await planUndoing(context, item);
-    if (sent > 0 && !leavesSent)
-      throw new CannotTakeBack('What has gone out can’t be taken back. Nothing was changed.');
-    plans.push({ item, undoings });
-  }
+  for (const item of items) if (item.state !== 'undone') plans.push({ item, ...(await planUndoing(context, item)) });
   return plans;
 }
 
@@ -203,7 +208,8 @@ async function storeUndoing({ seams }: EngineContext, trx: Trx, row: WriteRow, u
     .execute();
 }
 
-function openUndoings(db: EngineContext['db'] | Trx, itemId: string): Promise<WriteRow[]> {
+/** How an item goes back, as far as that is stored and not done yet; in its order. */
+export function openUndoings(db: EngineContext['db'] | Trx, itemId: string): Promise<WriteRow[]> {
   return db
     .selectFrom('write')
     .selectAll()

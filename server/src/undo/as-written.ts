@@ -111,10 +111,11 @@ async function expectTakenOut(connector: Connector, { id, written, read }: Undoi
   if (!paths.every((one) => fields.some((field) => field.path === one)))
     throw new Changed('The columns are called otherwise than when the row was written. Look whether it is there.');
   const there = await connector.fetch(path, id);
+  if (!there) return;
   const filled = paths.filter((one) => !isEmpty(read ? readPointer(read, one) : written.values[one]));
-  const changed = there ? changedSince(written, there.record, read, []) : [];
+  const changed = changedSince(written, there.record, read, []);
   const same = filled.filter((one) => !changed.some((field) => field.path === one));
-  if (there && same.length * 2 >= Math.max(1, filled.length))
+  if (same.length * 2 >= Math.max(1, filled.length))
     throw new Changed('A row that is much like it stands in its place. Look whether it is the one.');
 }
 

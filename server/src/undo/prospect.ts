@@ -11,10 +11,10 @@ import {
 import type { ItemRow } from '../db/schema.ts';
 import type { EngineContext } from '../engine/context.ts';
 import { isPassing } from '../engine/pauses.ts';
-import { lookThere, withHanded } from '../engine/take-back.ts';
+import { lookThere, planAll, withHanded } from '../engine/take-back.ts';
 import { nameOfKey } from '../records/identities.ts';
 import type { RecordIndex } from '../records/record-index.ts';
-import { CannotTakeBack, type PlannedUndoing, planUndoing, type Undoing } from './undoing.ts';
+import { CannotTakeBack, type PlannedUndoing, type Undoing } from './undoing.ts';
 import { type UsedBy, usedSince } from './used-since.ts';
 
 /** What undoing one record would do. */
@@ -58,19 +58,12 @@ export async function prospectOf(parts: UndoParts, item: ItemRow, foreseen: Fore
   if (item.state === 'undone') return told('nothing', 'Undone already.');
   const moving = all.find(({ state, claimed }) => claimed === 1 || state === 'running' || state === 'waiting');
   if (moving) return told('open', moving === item ? 'It is still on its way.' : 'What it handed over is on its way.');
-  const plans: { item: ItemRow; undoings: readonly PlannedUndoing[] }[] = [];
-  let sent = 0;
-  try {
-    for (const one of all) {
-      if (one.state === 'undone') continue;
-      const plan = await planUndoing(parts, one);
-      plans.push({ item: one, undoings: plan.undoings });
-      sent += plan.sent;
-    }
-  } catch (error) {
-    if (!(error instanceof CannotTakeBack)) throw error;
-    return told('cannot', error.message);
-  }
+  const plans = await planAll(parts, all).catch((error: unknown) => {
+    if (error instanceof CannotTakeBack) return error;
+    throw error;
+  });
+  if (plans instanceof CannotTakeBack) return told('cannot', plans.message);
+  const sent = plans.reduce((sum, plan) => sum + plan.sent, 0);
   const undoings = plans.flatMap((plan) => plan.undoings.map((one) => ({ ...one, item: plan.item })));
   if (undoings.length === 0 && all.some(isTrial)) return told('back', tried);
   if (undoings.length === 0) return sent > 0 ? told('only_sent', sentWords(sent)) : told('nothing', '');
@@ -119,8 +112,8 @@ async function whyItStays(
     return undefined;
   } catch (error) {
     // What doesn't answer now says nothing of the record.
-    if (isPassing(error) || !(error instanceof Error)) throw error;
-    if (!(error instanceof AppError)) throw error;
+    const saysNothing: boolean = isPassing(error);
+    if (saysNothing || !(error instanceof AppError)) throw error;
     return { kind: 'changed', says: parts.connections.masked(error.message), fields: [] };
   }
 }

@@ -7,7 +7,7 @@ import type { ItemRow, UndoRecordRow, UndoRow } from '../db/schema.ts';
 import type { EngineContext } from '../engine/context.ts';
 import type { Engine } from '../engine/engine.ts';
 import { NotPossible } from '../engine/errors.ts';
-import { TakeBackWaits } from '../engine/take-back.ts';
+import { openUndoings, TakeBackWaits } from '../engine/take-back.ts';
 import { type Foreseen, type Prospect, prospectOf, type UndoParts } from './prospect.ts';
 import { CannotTakeBack } from './undoing.ts';
 
@@ -314,7 +314,9 @@ export class Undos {
     if (!item) return this.note(row, 'stays', 'It isn’t known any more.');
     // It went back with what handed it over, or before the last process ended.
     if (item.state === 'undone') return this.note(row, 'done', await this.notesOf(row));
-    if (await this.isUnderWay(row.item_id)) return 'An app doesn’t answer. It goes on by itself as soon as it does.';
+    // Whoever does what is stored of it goes on with it.
+    const open = await openUndoings(db, row.item_id);
+    if (open.length > 0) return 'An app doesn’t answer. It goes on by itself as soon as it does.';
     try {
       await engine.takeBack(row.item_id, { leavesSent });
     } catch (error) {
@@ -323,18 +325,6 @@ export class Undos {
       return this.note(row, 'stays', error.message);
     }
     return this.note(row, 'done', await this.notesOf(row));
-  }
-
-  /** True while how it goes back is stored and not done yet: whoever does that goes on with it. */
-  private async isUnderWay(itemId: string): Promise<boolean> {
-    const open = await this.parts.db
-      .selectFrom('write')
-      .select('token')
-      .where('item_id', '=', itemId)
-      .where('purpose', '=', 'take_back')
-      .where('status', '=', 'intent')
-      .executeTakeFirst();
-    return open !== undefined;
   }
 
   /** What there is to know of how a record went back. */

@@ -6,6 +6,7 @@ import { useEditor } from '../editor/draft/context.tsx';
 import { Button } from '../parts/Button.tsx';
 import { counted, formatInstant, formatNumber } from '../parts/formats.ts';
 import { EmptyState, Loading, ProblemMessage } from '../parts/Messages.tsx';
+import { Pager } from '../parts/Pager.tsx';
 
 const kinds = [
   { kind: 'left_out', text: 'Left out' },
@@ -142,18 +143,7 @@ export function NotSentPage() {
           </tbody>
         </table>
       )}
-      {found.data && found.data.total > step && (
-        <p className="mt-2 flex items-center gap-2 text-ink-2">
-          {formatNumber(from + 1)} to {formatNumber(Math.min(found.data.total, from + step))} of{' '}
-          {formatNumber(found.data.total)}
-          <Button disabled={from === 0} onClick={() => setFrom(from - step)}>
-            Earlier
-          </Button>
-          <Button disabled={from + step >= found.data.total} onClick={() => setFrom(from + step)}>
-            Later
-          </Button>
-        </p>
-      )}
+      {found.data && <Pager from={from} step={step} total={found.data.total} onFrom={setFrom} />}
     </div>
   );
 }

@@ -13,6 +13,7 @@ import { Loading, ProblemMessage } from '../parts/Messages.tsx';
 import { WaitNote } from '../parts/PauseNote.tsx';
 import { RunSheet } from '../parts/RunSheet.tsx';
 import { sourceLabel } from '../parts/source-label.ts';
+import { isUnderWay as isUndoing } from '../undo/words.ts';
 
 /** One run: its balance and its sheet, live while it runs. */
 export function RunPage() {
@@ -30,7 +31,7 @@ export function RunPage() {
   );
   const navigate = useNavigate();
   const undo = useUndo(runId).data;
-  const isUndoUnderWay = undo && ['looking', 'undoing', 'waiting'].includes(undo.state);
+  const isUndoUnderWay = undo && isUndoing(undo);
   const lookAtUndo = useAction(async () => {
     if (!isUndoUnderWay) await call('POST /api/runs/:id/undo', { params: { id: runId } });
     await navigate('undo');

@@ -13,7 +13,7 @@ import { EmptyState, Loading, ProblemMessage } from '../parts/Messages.tsx';
 import { WaitNote } from '../parts/PauseNote.tsx';
 import { UndoRows } from '../undo/UndoRows.tsx';
 import { UndoSum } from '../undo/UndoSum.tsx';
-import { partsOf, partWords, whyTheyStay } from '../undo/words.ts';
+import { isUnderWay, partsOf, partWords, whyTheyStay } from '../undo/words.ts';
 
 /** A run is undone: what goes back and what stays is seen first, then it is carried out. */
 export function UndoPage() {
@@ -102,7 +102,7 @@ function Undoing({ undo, zone, onLook }: UndoingProps) {
             {count === 0 ? 'Undo' : `Undo ${counted(count, 'record')}…`}
           </Button>
         )}
-        {['looking', 'undoing', 'waiting'].includes(undo.state) && (
+        {isUnderWay(undo) && (
           <Button icon={<Square size={13} />} disabled={stop.isPending} onClick={() => stop.mutate(undefined)}>
             Stop
           </Button>
@@ -112,7 +112,7 @@ function Undoing({ undo, zone, onLook }: UndoingProps) {
             Send {undo.maySend === 1 ? 'it' : `these ${formatNumber(undo.maySend)}`} again
           </Button>
         )}
-        {['looked', 'stopped', 'done', 'broken'].includes(undo.state) && (
+        {!isUnderWay(undo) && (
           <Button look="quiet" icon={<RotateCcw size={15} strokeWidth={1.75} />} onClick={onLook}>
             Look again
           </Button>

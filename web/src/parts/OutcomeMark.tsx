@@ -15,7 +15,8 @@ import {
   Undo2,
 } from 'lucide-react';
 
-interface Look {
+/** An outcome by shape, word and colour. */
+export interface Look {
   readonly icon: LucideIcon;
   readonly word: string;
   /** The word for several, where it differs. */

@@ -1,4 +1,4 @@
-import type { UndoKind } from '@golden/core';
+import { goesBack } from '@golden/core';
 import { Undo2 } from 'lucide-react';
 import { useState } from 'react';
 import { call } from '../api/client.ts';
@@ -7,9 +7,6 @@ import { Button } from '../parts/Button.tsx';
 import { ConfirmDialog } from '../parts/ConfirmDialog.tsx';
 import { Loading, ProblemMessage } from '../parts/Messages.tsx';
 import { Details } from './Details.tsx';
-
-/** Kinds that a person can have taken back. */
-const goBack: readonly UndoKind[] = ['back', 'used', 'sent'];
 
 /** Takes one record back, once it was seen what that removes and changes. */
 export function TakeBack({ item }: { readonly item: Pick<Item, 'id' | 'title'> }) {
@@ -23,6 +20,8 @@ export function TakeBack({ item }: { readonly item: Pick<Item, 'id' | 'title'> }
     });
   }, 'Taken back. Its apps hold what they held before.');
   const kind = prospect.data?.kind;
+  // Who takes one back wants what is told there.
+  const mayGoBack = kind !== undefined && goesBack(kind, { used: true, sent: true });
   return (
     <>
       <Button look="danger" icon={<Undo2 size={15} />} disabled={takeBack.isPending} onClick={() => setAsked(true)}>
@@ -33,7 +32,7 @@ export function TakeBack({ item }: { readonly item: Pick<Item, 'id' | 'title'> }
         isOpen={isAsked}
         onClose={() => setAsked(false)}
         confirm="Take it back"
-        isBusy={!kind || !goBack.includes(kind) || takeBack.isPending}
+        isBusy={!mayGoBack || takeBack.isPending}
         onConfirm={() => takeBack.mutate(undefined)}
       >
         {prospect.error && <ProblemMessage>{prospect.error.message}</ProblemMessage>}
@@ -43,7 +42,7 @@ export function TakeBack({ item }: { readonly item: Pick<Item, 'id' | 'title'> }
             {kind === 'changed' && <p>Somebody changed it since it was written, so it stays as it is there.</p>}
             {kind === 'used' && <p>Something else was made of it since:</p>}
             <Details row={prospect.data} isWhole />
-            {kind && goBack.includes(kind) && <p className="text-ink-2">It can be sent again afterwards.</p>}
+            {mayGoBack && <p className="text-ink-2">It can be sent again afterwards.</p>}
           </>
         )}
       </ConfirmDialog>

@@ -1,9 +1,8 @@
 import { useState } from 'react';
 import { type Undo, type UndoRow, useUndoRows } from '../api/queries.ts';
-import { Button } from '../parts/Button.tsx';
-import { formatNumber } from '../parts/formats.ts';
 import { Loading } from '../parts/Messages.tsx';
 import { OutcomeMark } from '../parts/OutcomeMark.tsx';
+import { Pager } from '../parts/Pager.tsx';
 import { Details } from './Details.tsx';
 import { doneLooks, undoLooks } from './words.ts';
 
@@ -91,17 +90,7 @@ export function UndoRows({ undo, of, total, goesBack, without, onWithout, onOpen
           ))}
         </tbody>
       </table>
-      {total > step && (
-        <p className="mt-2 flex items-center gap-2 text-ink-2">
-          {formatNumber(from + 1)} to {formatNumber(Math.min(total, from + step))} of {formatNumber(total)}
-          <Button disabled={from === 0} onClick={() => setFrom(from - step)}>
-            Earlier
-          </Button>
-          <Button disabled={from + step >= total} onClick={() => setFrom(from + step)}>
-            Later
-          </Button>
-        </p>
-      )}
+      <Pager from={from} step={step} total={total} onFrom={setFrom} />
     </>
   );
 }

@@ -1,26 +1,8 @@
 import type { UndoKind } from '@golden/core';
-import {
-  CircleHelp,
-  CircleMinus,
-  Hand,
-  Hourglass,
-  type LucideIcon,
-  PencilLine,
-  Send,
-  Spline,
-  Undo2,
-  Unlink,
-} from 'lucide-react';
+import { CircleHelp, CircleMinus, Hand, Hourglass, PencilLine, Send, Spline, Undo2, Unlink } from 'lucide-react';
 import type { Undo } from '../api/queries.ts';
 import { counted } from '../parts/formats.ts';
-
-interface Look {
-  readonly icon: LucideIcon;
-  readonly word: string;
-  /** The word for several, where it differs. */
-  readonly several?: string;
-  readonly colour: string;
-}
+import type { Look } from '../parts/OutcomeMark.tsx';
 
 /** What undoing would do with a record, by shape, word and colour. */
 export const undoLooks: Readonly<Record<UndoKind, Look>> = {
@@ -93,6 +75,10 @@ export function partsOf({ parts }: Undo, kinds: readonly UndoKind[]): Part[] {
   }
   return [...byPlace.values()];
 }
+
+/** True while an undoing is looked at or carried out, by itself or as soon as an app answers. */
+export const isUnderWay = ({ state }: Pick<Undo, 'state'>): boolean =>
+  ['looking', 'undoing', 'waiting'].includes(state);
 
 /** How another record used one: "“Invoices” found it". */
 export const usedWords = { wrote: 'wrote to it too', began: 'began with it', found: 'found it in a lookup' } as const;

@@ -3,6 +3,7 @@ import { sql } from 'kysely';
 import { DateTime } from 'luxon';
 import type { Db } from '../../db/open.ts';
 import type { ItemRow, RehearsalItemTable, RunRow } from '../../db/schema.ts';
+import { isListedWhole } from '../../engine/since.ts';
 import { wantedOf } from '../../engine/wanted.ts';
 import { loadSettings } from '../../settings.ts';
 
@@ -83,9 +84,7 @@ export async function askedOf(db: Db, run: RunRow, { start }: WorkflowContent) {
     .executeTakeFirstOrThrow();
   const wanted = wantedOf(run);
   if (wanted) return { for: wanted.kind, since: null, known };
-  // What was removed shows only when everything is listed.
-  const isWhole = start.on === 'removed' || start.takes === 'everything' || run.since === null;
-  return isWhole
+  return isListedWhole(start) || run.since === null
     ? ({ for: 'all', since: null, known } as const)
     : ({ for: 'changes', since: run.since, known } as const);
 }
