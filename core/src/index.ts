@@ -28,6 +28,7 @@ export {
   tokensOf,
 } from './formula/syntax.ts';
 export { FormulaError, type FormulaValue, kindOf, toValue } from './formula/values.ts';
+export * from './in-step/index.ts';
 export * from './mail/index.ts';
 export * from './mapping/awkward.ts';
 export { conceptOf, nameLikeness, nameWords } from './mapping/concepts.ts';

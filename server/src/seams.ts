@@ -51,6 +51,8 @@ export const killPoints = [
   'take-back:after-store',
   'take-back:after-send',
   'take-back:before-result',
+  'in-step:after-take-over',
+  'in-step:after-live',
   'undo:after-begin',
   'undo:after-record',
   'file:before-record',

@@ -17,7 +17,7 @@ export function decided(
   state: ItemState,
   decision: Exclude<Decision, { kind: 'dismiss' }>,
 ): ItemState {
-  const told = withDecision(clearPending(state), decision);
+  const told = withDecision(content, clearPending(state), decision);
   const isAgain = (id: string): boolean => wentWithout(content, state, id);
   const steps = Object.fromEntries(
     Object.entries(told.steps).filter(([id, result]) => !isOpen(result) && result.kind !== 'left_out' && !isAgain(id)),
@@ -37,7 +37,11 @@ function wentWithout(content: WorkflowContent, { steps }: ItemState, id: string)
     .some((ref) => Object.entries(steps).some(([other, result]) => plainStepId(other) === ref.step && isOpen(result)));
 }
 
-function withDecision(state: ItemState, decision: Exclude<Decision, { kind: 'dismiss' }>): ItemState {
+function withDecision(
+  content: WorkflowContent,
+  state: ItemState,
+  decision: Exclude<Decision, { kind: 'dismiss' }>,
+): ItemState {
   switch (decision.kind) {
     case 'set': {
       const before = state.overrides[decision.step] ?? {};
@@ -47,9 +51,11 @@ function withDecision(state: ItemState, decision: Exclude<Decision, { kind: 'dis
         decision.step === startId && record
           ? { ...state.values, [startId]: withValues(record, decision.values) }
           : state.values;
+      const setOver = content.inStep && whatStoodThere(state, decision.step);
       return {
         ...state,
         values,
+        ...(setOver && { setOver: { ...state.setOver, [decision.step]: setOver } }),
         overrides: { ...state.overrides, [decision.step]: { ...before, ...decision.values } },
       };
     }
@@ -86,4 +92,11 @@ function acceptStanding(state: ItemState, step: string): ItemState {
     readBack: 'not_read' as const,
   };
   return withResult(state, step, { kind: 'written', outcome, id, changes: [], readBack, differences });
+}
+
+/** What the destination held of the fields that a person was asked about. */
+function whatStoodThere(state: ItemState, step: string): Record<string, Value> | undefined {
+  const result = state.steps[step];
+  if (result?.kind !== 'unsettled' || result.cause !== 'differs') return undefined;
+  return Object.fromEntries(result.fields.flatMap(({ path, there }) => (there === undefined ? [] : [[path, there]])));
 }

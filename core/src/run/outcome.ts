@@ -85,11 +85,15 @@ export type KeptWhy =
   /** Somebody said no to being contacted. */
   | 'no_stays'
   /** The value that recognises the record, with other capitals or signs. */
-  | 'same_written_otherwise';
+  | 'same_written_otherwise'
+  /** It was changed on both sides, and a person is asked about it already. */
+  | 'asked_already';
 
 /** A field that was left as it is there. */
 export interface KeptField extends FieldChange {
   readonly why: KeptWhy;
+  /** Where a no stays: it was said since the two sides last agreed, or they never have. */
+  readonly isNews?: true;
 }
 
 /** One field that was not read back as it was sent. */
@@ -108,4 +112,7 @@ export interface FieldProblem {
   readonly given?: Value;
   /** What the destination holds, where a person says which of the two counts. */
   readonly there?: Value;
+  /** When the record with each of the two was changed last, where their apps say so. */
+  readonly givenAt?: Value;
+  readonly thereAt?: Value;
 }

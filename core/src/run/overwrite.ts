@@ -11,12 +11,13 @@ import type { Found, MadeOf } from './plan.ts';
  * What happens to a field of a record that is there already. `changed`: what has changed in the source
  * since it was last sent is written, what somebody changed there is kept, both is asked. `always`: as
  * the source has it. `if_empty`, `never`; `newest`: by the record that changed last; `ask`: a person says, each time.
+ * `changed_newest`: as `changed`, and where both have changed, by the record that changed last.
  */
-export const fieldPolicies = ['changed', 'always', 'if_empty', 'newest', 'never', 'ask'] as const;
+export const fieldPolicies = ['changed', 'changed_newest', 'always', 'if_empty', 'newest', 'never', 'ask'] as const;
 export type FieldPolicy = (typeof fieldPolicies)[number];
 
 /** What happens where a record holds something else and this workflow has never sent it anything. */
-export const firstDifferences = ['source', 'there', 'ask'] as const;
+export const firstDifferences = ['source', 'there', 'newest', 'ask'] as const;
 export type FirstDifference = (typeof firstDifferences)[number];
 
 /** By which rules a step writes over what is there. */
@@ -30,6 +31,8 @@ export interface OverwriteRules {
   /** What a person set by hand is written, whatever the rules say. */
   readonly setByHand: ReadonlySet<Pointer>;
   readonly isSourceNewer: () => boolean;
+  /** Two places in step: what somebody emptied there is filled again. */
+  readonly refills?: boolean;
 }
 
 /** What a write over a record that is there comes to, field by field. */
@@ -66,10 +69,14 @@ export function overwrite(
     const type = types[path] ?? 'text';
     if (isSameValue(before, after, type) || isOurOwn(found, path, after, before, type)) continue;
     const change = { path, label: field.label, before, after };
-    const verdict = judge(field, change, type, found.last?.[path], rules);
+    const last = found.last?.[path];
+    const verdict = judge(field, change, type, last, rules);
     if (verdict === 'write') changes.push(change);
+    else if (isAsked(verdict) && found.isAskedAbout) kept.push({ ...change, why: 'asked_already' });
     else if (isAsked(verdict))
       asked.push({ path, label: field.label, message: askedWords[verdict], given: after, there: before });
+    else if (verdict === 'no_stays' && !(last && isAsLeft(last, before, type)))
+      kept.push({ ...change, why: verdict, isNews: true });
     else kept.push({ ...change, why: verdict });
   }
   return { changes, kept, asked };
@@ -79,6 +86,7 @@ const askedWords = {
   ask_first: 'It holds something else there, and this workflow has never sent it anything.',
   ask_both: 'It was changed there and in the source since it was last sent.',
   ask_each_time: 'It differs from what is there, and you are asked each time.',
+  ask_undone: 'It was undone. Say which of the two is right.',
 };
 
 const isAsked = (verdict: Verdict): verdict is keyof typeof askedWords => verdict in askedWords;
@@ -93,6 +101,7 @@ function judge(
   const { path, before, after } = change;
   if (saysNo(field, before) && !saysNo(field, after)) return 'no_stays';
   if (rules.setByHand.has(path)) return 'write';
+  if (last?.isHeld) return saysNo(field, after) ? 'write' : 'ask_undone';
   if (isEmpty(after) && !rules.writesEmpty(path)) return 'empty';
   if (rules.recognisedBy.has(path) && isOtherWriting(before, after)) return 'same_written_otherwise';
   switch (rules.policyOf(path)) {
@@ -103,13 +112,19 @@ function judge(
     case 'never':
       return 'policy';
     case 'newest':
-      return rules.isSourceNewer() ? 'write' : 'newer_there';
+      return newest(rules);
     case 'ask':
       return 'ask_each_time';
     case 'changed':
-      return byWhoChanged(field, change, type, last, rules.firstDifference);
+      return byWhoChanged(field, change, type, last, rules);
+    case 'changed_newest': {
+      const verdict = byWhoChanged(field, change, type, last, rules);
+      return verdict === 'ask_both' ? newest(rules) : verdict;
+    }
   }
 }
+
+const newest = ({ isSourceNewer }: OverwriteRules): Verdict => (isSourceNewer() ? 'write' : 'newer_there');
 
 /** The three values beside each other. */
 function byWhoChanged(
@@ -117,13 +132,15 @@ function byWhoChanged(
   { before, after }: FieldChange,
   type: FieldType,
   last: MadeOf | undefined,
-  firstDifference: FirstDifference,
+  rules: OverwriteRules,
 ): Verdict {
+  if (isEmpty(before) && rules.refills) return 'write';
   if (!last) {
     // A no to being contacted goes on by itself: nobody is written to while it waits for an answer.
-    if (saysNo(field, after)) return 'write';
-    if (isEmpty(before) || firstDifference === 'source') return 'write';
-    return firstDifference === 'there' ? 'first' : 'ask_first';
+    if (saysNo(field, after) || isEmpty(before)) return 'write';
+    if (rules.firstDifference === 'newest') return newest(rules);
+    if (rules.firstDifference === 'source') return 'write';
+    return rules.firstDifference === 'there' ? 'first' : 'ask_first';
   }
   if (isSameValue(last.sent, after, type)) return 'changed_there';
   return isAsLeft(last, before, type) || saysNo(field, after) ? 'write' : 'ask_both';

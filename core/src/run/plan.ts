@@ -38,6 +38,8 @@ export interface PlannedWrite {
 export interface MadeOf {
   readonly sent: Value;
   readonly read?: Value;
+  /** What was written was undone: a person says what holds before anything is written there again. */
+  readonly isHeld?: true;
 }
 
 /** A record found in the destination. */
@@ -48,6 +50,10 @@ export interface Found {
   readonly last?: Readonly<Record<Pointer, MadeOf>>;
   /** What the app made of values that other workflows sent, where it writes them its own way. */
   readonly made?: Readonly<Record<Pointer, readonly MadeOf[]>>;
+  /** Two places in step: a person is being asked about this pair already. */
+  readonly isAskedAbout?: true;
+  /** Two places in step: the record of the other place that it is in step with. */
+  readonly pairedWith?: string;
 }
 
 /** What source and destination had when a step was done with a record: what changes later is measured by it. */
@@ -56,6 +62,8 @@ export interface Settled {
   readonly target: Target;
   readonly id: string;
   readonly fields: Readonly<Record<Pointer, MadeOf>>;
+  /** Two places in step: the same of the other side. */
+  readonly also?: Omit<Settled, 'step' | 'also'>;
 }
 
 /**

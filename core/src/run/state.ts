@@ -25,6 +25,8 @@ export interface ItemState {
   readonly steps: Readonly<Record<string, StepResult>>;
   /** Values a person set by hand, by step and field. */
   readonly overrides: Readonly<Record<string, Readonly<Record<Pointer, Value>>>>;
+  /** What stood in the destination when they did, where that has to be so still. */
+  readonly setOver?: Readonly<Record<string, Readonly<Record<Pointer, Value>>>>;
   /** Candidates a person chose among several, by step. */
   readonly choices: Readonly<Record<string, string>>;
   /** The id of the start's record in its place, where its match is remembered. */

@@ -33,6 +33,18 @@ export const AlsoFromSchema = z.discriminatedUnion('kind', [
 ]);
 export type AlsoFrom = z.infer<typeof AlsoFromSchema>;
 
+/** What a content says that is one direction of two places that are kept in step both ways. */
+export const InStepSchema = z.object({
+  /** The pair of workflows; what both sides agreed on last is kept under it. */
+  pair: IdSchema,
+  /** The write into the other place, and the one that brings back from there what changed there. */
+  step: IdSchema,
+  back: IdSchema,
+  /** What becomes of a field that is emptied on one side: emptied on the other as well, or filled again. */
+  emptied: z.enum(['empties', 'refills']),
+});
+export type InStep = z.infer<typeof InStepSchema>;
+
 export const StartSchema = z.object({
   source: PlaceSchema.nullable(),
   also: AlsoFromSchema.optional(),
@@ -115,6 +127,8 @@ export const WorkflowContentSchema = z.object({
     .optional(),
   start: StartSchema,
   steps: z.array(StepSchema),
+  /** Where it is one direction of two places that are kept in step both ways. */
+  inStep: InStepSchema.optional(),
 });
 export type WorkflowContent = z.infer<typeof WorkflowContentSchema>;
 

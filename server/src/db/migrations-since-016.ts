@@ -58,3 +58,19 @@ export async function undoing(db: Kysely<unknown>): Promise<void> {
     'CREATE INDEX undo_row_state ON undo_row (undo_id, state, at)',
   ]);
 }
+
+/** Two places that are kept in step both ways, by a workflow for each direction; and through which places news came. */
+export async function bothWays(db: Kysely<unknown>): Promise<void> {
+  await runAll(db, [
+    `CREATE TABLE in_step (id TEXT PRIMARY KEY, name TEXT NOT NULL, setting TEXT NOT NULL,
+      there_id TEXT NOT NULL REFERENCES workflow (id) ON DELETE CASCADE,
+      here_id TEXT NOT NULL REFERENCES workflow (id) ON DELETE CASCADE,
+      removed_here_id TEXT REFERENCES workflow (id) ON DELETE SET NULL,
+      removed_there_id TEXT REFERENCES workflow (id) ON DELETE SET NULL, made_at TEXT NOT NULL) WITHOUT ROWID`,
+    'CREATE INDEX in_step_there ON in_step (there_id)',
+    'CREATE INDEX in_step_here ON in_step (here_id)',
+    'CREATE INDEX in_step_removed_here ON in_step (removed_here_id) WHERE removed_here_id IS NOT NULL',
+    'CREATE INDEX in_step_removed_there ON in_step (removed_there_id) WHERE removed_there_id IS NOT NULL',
+    'ALTER TABLE item ADD COLUMN passed TEXT',
+  ]);
+}

@@ -1,6 +1,6 @@
 import { isSameValue, type JsonRecord, type MadeOf, type PlannedWrite, readPointer, type Value } from '@golden/core';
 import { type Kysely, type Migration, sql } from 'kysely';
-import { reconciling, undoing } from './migrations-since-016.ts';
+import { bothWays, reconciling, undoing } from './migrations-since-016.ts';
 import { runAll } from './run-all.ts';
 import type { Tables } from './schema.ts';
 
@@ -23,6 +23,7 @@ export const migrations: Record<string, Migration> = {
   '015_handing_and_documents': { up: handingAndDocuments },
   '016_reconciling': { up: reconciling },
   '017_undoing': { up: undoing },
+  '018_both_ways': { up: bothWays },
 };
 
 async function first(db: Kysely<unknown>): Promise<void> {

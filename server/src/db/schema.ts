@@ -201,6 +201,8 @@ export interface ItemTable {
   wake_at: Generated<string | null>;
   /** Whom it is about, where its workflow has each person in it once. */
   person: Generated<string | null>;
+  /** The places that its news had passed through before it came to its source, where workflows of ours brought it. */
+  passed: Generated<Json | null>;
   taken_at: string;
   ended_at: string | null;
 }
@@ -897,7 +899,22 @@ export interface RecordDueTable {
   seq: number;
 }
 
+/** Two places that are kept in step both ways. */
+export interface InStepTable {
+  id: string;
+  name: string;
+  setting: Json;
+  /** The workflow that carries from here to there, and the one that carries back. */
+  there_id: string;
+  here_id: string;
+  /** What carries removals here over to there, and the other way round; null where they aren't carried. */
+  removed_here_id: string | null;
+  removed_there_id: string | null;
+  made_at: string;
+}
+
 export interface Tables {
+  in_step: InStepTable;
   record_due: RecordDueTable;
   reconcile: ReconcileTable;
   reconcile_row: ReconcileRowTable;
@@ -994,6 +1011,9 @@ export type ReconcileRow = Selectable<ReconcileTable>;
 /** The undoing of a run, and of one of its records, as they are read. */
 export type UndoRow = Selectable<UndoTable>;
 export type UndoRecordRow = Selectable<UndoRowTable>;
+
+/** Two places in step, as they are read. */
+export type InStepRow = Selectable<InStepTable>;
 
 /** An intake as it is read. */
 export type IntakeRow = Selectable<IntakeTable>;

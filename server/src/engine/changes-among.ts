@@ -1,6 +1,7 @@
 import type { SourceRecord } from '@golden/connectors';
 import { type LastSeen, revisionOf, type Start } from '@golden/core';
 import type { IntakeRow } from '../db/schema.ts';
+import { echoFor } from '../in-step/echo.ts';
 import { fingerprintOf, isChange, loadSeen } from './change-detection.ts';
 import type { EngineContext } from './context.ts';
 import { ownAmong, takesOwn } from './own-writes.ts';
@@ -8,7 +9,7 @@ import type { SourcePage } from './source-pages.ts';
 
 /** Those of a source's records that a check would take in now. */
 export async function changesAmong(
-  context: Pick<EngineContext, 'db' | 'seams'>,
+  context: Pick<EngineContext, 'db' | 'seams' | 'connections' | 'workflows'>,
   intake: IntakeRow,
   start: Start,
   page: Pick<SourcePage, 'path' | 'records'>,
@@ -24,6 +25,7 @@ export async function changesAmong(
     return isChange(record, last, last?.revision === revision && last.is_gone === 0, start);
   });
   if (changes.length === 0 || takesOwn(start)) return changes;
-  const own = await ownAmong(context, start, intake, { path: page.path, records: changes }, known);
-  return changes.filter(({ id }) => !own.has(id));
+  const echo = await echoFor(context, intake.workflow_id);
+  const own = await ownAmong(context, start, intake, { path: page.path, records: changes }, known, undefined, echo);
+  return changes.filter(({ id }) => !own.ids.has(id));
 }

@@ -7,6 +7,7 @@ import {
   handedPiece,
   type ItemState,
   isPlaced,
+  isSameJson,
   type JsonRecord,
   type MadeOf,
   nest,
@@ -16,6 +17,7 @@ import {
   plainStepId,
   readPointer,
   sentFields,
+  startId,
   stepById,
   type Target,
   type WokenBy,
@@ -26,6 +28,7 @@ import type { Trx } from '../db/group-commit.ts';
 import type { ItemRow, WriteRow } from '../db/schema.ts';
 import { handedBack } from '../handing/handed-back.ts';
 import { handedSoFar, keepHanded, pieceSize } from '../handing/keep-handed.ts';
+import { baseOf } from '../in-step/pairs.ts';
 import type { AccountPlace } from '../matching/links.ts';
 import { WorkerLost } from '../matching/worker-client.ts';
 import { loadSettings } from '../settings.ts';
@@ -44,7 +47,7 @@ import { OpenFiles } from './open-files.ts';
 import { wokenBy } from './parks.ts';
 import { didNothing, isPassing } from './pauses.ts';
 import { releaseBehind } from './predecessors.ts';
-import { hasWritten, restartedItem } from './restart-item.ts';
+import { begunAnew, goneMeanwhile, hasWritten, restartedItem } from './restart-item.ts';
 import { keepSettled } from './settled.ts';
 import { type Hold, holdOf, holdOfIntent, StepLock } from './step-lock.ts';
 import { Turns } from './turns.ts';
@@ -152,6 +155,8 @@ class Passage {
   private written: { readonly step: string; readonly row: WriteRow } | undefined;
   private accounts: ItemAccounts;
   private endComing: (() => Promise<void>) | undefined;
+  /** Of two places in step one record at a time is judged and written, whichever side it began on. */
+  private releasePair: (() => void) | undefined;
   private stored: ItemState;
   private stales = 0;
   private unanswered = 0;
@@ -176,10 +181,11 @@ class Passage {
     const { item } = this.work;
     if (hasIntent) this.intents = await openIntents(this.context.db, item.id);
     const effect = item.effect ? (JSON.parse(item.effect) as Effect) : undefined;
-    const begun = this.stored.phase === 'parked' ? await this.wakeUp() : this.takenUp(effect);
-    if ('rests' in begun) return this.waitOn(begun.rests);
-    let at = begun;
+    let outcome: Outcome | undefined;
     try {
+      const begun = this.stored.phase === 'parked' ? await this.wakeUp() : await this.begun(effect);
+      if ('rests' in begun) return await this.waitOn(begun.rests);
+      let at = begun;
       while (at.effect) {
         const step = await this.step({ state: at.state, effect: at.effect });
         if ('standstill' in step) return await this.standStill(step.at ?? at, step.standstill);
@@ -187,15 +193,38 @@ class Passage {
       }
       if (!this.isStored) await this.store(at);
       this.context.seams.reach(at.park ? 'park:after-store' : 'outcome:after-store');
+      outcome = at.outcome;
       return at.outcome ?? 'waits';
     } finally {
       await this.comingEnds();
       this.lock.release();
+      this.releasePair?.();
       if (this.releases) this.driver.heard.released(item.workflow_id);
-      if (at.outcome?.kind === 'delivered') this.driver.heard.delivered(item.workflow_id);
-      if (at.outcome && this.work.version.content.start.trigger.kind === 'handed') this.driver.heard.handedRests();
-      if (at.outcome?.kind === 'unsettled' && at.outcome.cause === 'drift') this.driver.heard.drifted(item.workflow_id);
+      if (outcome?.kind === 'delivered') this.driver.heard.delivered(item.workflow_id);
+      if (outcome && this.work.version.content.start.trigger.kind === 'handed') this.driver.heard.handedRests();
+      if (outcome?.kind === 'unsettled' && outcome.cause === 'drift') this.driver.heard.drifted(item.workflow_id);
     }
+  }
+
+  /** Goes on where it stood; of two places in step with the record here as it is now, and with the pair for itself. */
+  private async begun(effect: Effect | undefined): Promise<Advance | { readonly rests: Resting }> {
+    const { item, version } = this.work;
+    const { inStep } = version.content;
+    if (!inStep) return this.takenUp(effect);
+    await this.driver.turns.turn(item.run_id, item.seq, -1);
+    this.releasePair = await this.context.locks.take(`in step ${inStep.pair}`);
+    if (this.intents.size > 0 || hasWritten(this.stored)) return this.takenUp(effect);
+    const read = await new Waking(this.context, this.work, this.accounts.source, (one) => this.answered(one)).again();
+    if ('rests' in read) return read;
+    if (read.unread) return { rests: { message: read.unread.message, until: null, waitsFor: this.sourceConnection } };
+    const before = this.stored.values[startId];
+    if (read.record === undefined || isSameJson(read.record, before ?? null)) return this.takenUp(effect);
+    if (read.record === null) return goneMeanwhile(this.stored);
+    return this.tellTime(begunAnew(this.stored, read.record), { kind: 'begin' });
+  }
+
+  private get sourceConnection(): string | null {
+    return this.work.version.content.start.source?.connection ?? null;
   }
 
   /** Goes on where it stood; what was planned before it stood still may not be true any more, and is looked at anew. */
@@ -575,7 +604,7 @@ class Passage {
           ...sentFields(write.values, write.types, read),
           ...timesKept(this.work.version, effect.step, read),
         };
-        await keepSent(trx, item.workflow_id, key, sent);
+        await keepSent(trx, baseOf(this.work.version.content, item.workflow_id), key, sent);
       }
       await this.storeNext(trx, next, journal);
     });
@@ -685,6 +714,6 @@ function timesKept({ content }: WorkflowVersion, stepId: string, read: JsonRecor
   const step = stepById(content, stepId);
   if (!step || !isPlaced(step) || step.kind !== 'write') return {};
   const { updated } = step.target?.described ?? {};
-  const isByTime = Object.values(step.policies ?? {}).includes('newest');
+  const isByTime = Object.values(step.policies ?? {}).some((one) => one === 'newest' || one === 'changed_newest');
   return isByTime && updated ? { [updated]: { sent: null, read: readPointer(read, updated) ?? null } } : {};
 }

@@ -647,6 +647,12 @@ export class Engine {
     });
   }
 
+  /** Rehearses the drafts of two directions over all records, as a whole. */
+  async rehearseBoth(ids: readonly [string, string]): Promise<void> {
+    const { workflows } = this.context;
+    await this.rehearsals.beginBoth(ids, async (id) => this.sources.everything((await workflows.get(id)).draft.start));
+  }
+
   /** Rehearses the draft over these records of its source, as they are now. */
   async rehearseThese(workflowId: string, ids: readonly string[]): Promise<void> {
     const { draft } = await this.context.workflows.get(workflowId);

@@ -20,6 +20,7 @@ import type { Insertable } from 'kysely';
 import type { Trx } from '../db/group-commit.ts';
 import type { IntakeRow, ItemTable, RunRow, SeenTable } from '../db/schema.ts';
 import { noteTakenIn } from '../handing/keep-handed.ts';
+import { echoFor } from '../in-step/echo.ts';
 import { businessFor } from '../settings.ts';
 import {
   chunks,
@@ -34,7 +35,15 @@ import {
 import type { EngineContext } from './context.ts';
 import { gatheredMessage, gatheredUntil, gatherItems } from './gathered.ts';
 import { accountsNow } from './item-accounts.ts';
-import { isTakenOut, ownAmong, takesOwn, untilKnown } from './own-writes.ts';
+import {
+  isTakenOut,
+  noOwnChanges,
+  type OwnChanges,
+  ownAmong,
+  type PlaceOfAccount,
+  takesOwn,
+  untilKnown,
+} from './own-writes.ts';
 import { isListedWhole } from './since.ts';
 import { checkSource, sourcePages } from './source-pages.ts';
 import { type Consent, consentOf, lookBeforeTaking, mostExamples, NeedsLook } from './surge-guard.ts';
@@ -132,7 +141,7 @@ async function takePages(
   // Before it is asked for: what is done later may not be in it yet.
   let askedAt = context.seams.now();
   for await (const page of pages) {
-    const looked = { at: askedAt, own: await ownOf(context, listing, page, isStopped) };
+    const looked: LookedAt = { at: askedAt, own: await ownOf(context, listing, page, isStopped) };
     // What it waited for isn't known yet: the page is asked for again when it goes on.
     if (isStopped()) return 'stopped';
     context.seams.reach('take-in:before-store');
@@ -154,13 +163,14 @@ async function ownOf(
   { run, start, intake, wanted }: Listing,
   page: Page | WantedPage,
   isStopped: () => boolean,
-): Promise<ReadonlySet<string>> {
+): Promise<OwnChanges> {
   // What is there as it goes live, and what a person chooses, was chosen as it stands.
-  if (takesOwn(start) || run.kind === 'first' || wanted?.kind === 'chosen') return new Set();
+  if (takesOwn(start) || run.kind === 'first' || wanted?.kind === 'chosen') return noOwnChanges;
   // What was taken out shows by its absence.
   if (start.on === 'removed' && page.cursor === null) await untilKnown(context, intake, isStopped);
   const known = await loadSeen(context.db, run.intake_id, page.records);
-  return ownAmong(context, start, intake, page, known, isStopped);
+  const echo = await echoFor(context, run.workflow_id);
+  return ownAmong(context, start, intake, page, known, isStopped, echo);
 }
 
 /** Reads the versions on which records were left out: a transaction can't wait for them. */
@@ -200,6 +210,8 @@ interface NewItemMore {
   readonly instead?: string | undefined;
   /** Nobody waits for it. */
   readonly skipsWaits?: boolean;
+  /** The places through which workflows of ours brought it. */
+  readonly passed?: readonly PlaceOfAccount[] | undefined;
   /** What the business says of itself now, where the workflow uses it. */
   readonly business?: JsonRecord | undefined;
   /** Makes the links of an item, where the workflow uses them. */
@@ -224,7 +236,7 @@ export function newItem(
   record: SourceRecord,
   revision: string,
   now: string,
-  { gather, instead, skipsWaits, business, linksOf }: NewItemMore = {},
+  { gather, instead, skipsWaits, business, linksOf, passed }: NewItemMore = {},
 ): Insertable<ItemTable> {
   return {
     id,
@@ -254,6 +266,7 @@ export function newItem(
     token: null,
     taken_at: now,
     ended_at: null,
+    passed: passed && passed.length > 0 ? JSON.stringify(passed) : null,
   };
 }
 
@@ -268,12 +281,14 @@ interface Reading {
   readonly isAsItWas: boolean;
   /** True for a change that workflows of ours made, and that starts nothing. */
   readonly isOwn?: boolean;
+  /** The places through which it came, where workflows of ours alone brought it. */
+  readonly passed?: readonly PlaceOfAccount[] | undefined;
 }
 
 /** When a page was asked for, and which of its records changed by our own writes only. */
 interface LookedAt {
   readonly at: string;
-  readonly own: ReadonlySet<string>;
+  readonly own: OwnChanges;
 }
 
 /** How far a run is after a page. */
@@ -349,8 +364,8 @@ async function finishPage(
   const accounts = accountsNow(context.connections, version.content, account);
   const given = taken.length === 0 ? {} : await givenToItems(context, trx, version.content);
   for (const chunk of chunks(taken, 100)) {
-    const items = chunk.map(({ record, unique }) =>
-      newItem(context.seams.id(), run, accounts, record, unique, now, { gather: start.gather, ...given }),
+    const items = chunk.map(({ record, unique, passed }) =>
+      newItem(context.seams.id(), run, accounts, record, unique, now, { gather: start.gather, passed, ...given }),
     );
     await trx.insertInto('item').values(items).execute();
     await noteTakenIn(
@@ -471,7 +486,7 @@ function read(
     : run.kind === 'first'
       ? !wasTaken && isFromTheStart(record, start)
       : isAnew || isChange(record, last, isSeen, start);
-  const isOwn = isNew && looked.own.has(record.id);
+  const isOwn = isNew && looked.own.ids.has(record.id);
   const isTaken = isNew && !isOnlyNoted && !isOwn;
   const seen: SeenTable = {
     intake_id: run.intake_id,
@@ -493,6 +508,7 @@ function read(
     seen,
     isAsItWas: isSeen,
     isOwn,
+    passed: looked.own.passed.get(record.id),
     unique: isAnew ? `${unique}@${run.id}` : unique,
   };
 }

@@ -1,7 +1,7 @@
 import { isPlaced, type LinkSubject, type WorkflowContent } from '@golden/core';
 import type { Connections } from '../connections.ts';
 import type { ItemRow } from '../db/schema.ts';
-import type { LinkEnd } from '../matching/links.ts';
+import type { AccountPlace, LinkEnd } from '../matching/links.ts';
 
 /** What stands for the source among an item's accounts: a connection may be read and written through as two accounts. */
 const source = '';
@@ -39,6 +39,11 @@ export class ItemAccounts {
     return this.begun[source] ?? this.content.start.source?.connection ?? '';
   }
 
+  /** What the item's workflow does. */
+  get workflow(): WorkflowContent {
+    return this.content;
+  }
+
   /** Items of an earlier release name none: then a connection was its own account. */
   of(connection: string): string {
     return this.begun[connection] ?? connection;
@@ -66,3 +71,9 @@ export class ItemAccounts {
 export function accountsOfNow(connections: Connections, content: WorkflowContent): ItemAccounts {
   return new ItemAccounts({ accounts: JSON.stringify(accountsNow(connections, content)) }, content);
 }
+
+/** The place that a workflow's records come from, in its account of now. */
+export const sourceOf = (connections: Pick<Connections, 'accountOf'>, { start }: WorkflowContent): AccountPlace => ({
+  account: start.source ? connections.accountOf(start.source.connection) : '',
+  path: start.source?.path ?? [],
+});

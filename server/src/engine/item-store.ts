@@ -13,7 +13,7 @@ import { alreadyIn } from '../consent/once.ts';
 import type { Trx } from '../db/group-commit.ts';
 import { prepared } from '../db/prepared.ts';
 import type { ItemRow, JournalTable } from '../db/schema.ts';
-import { saveLink } from '../matching/links.ts';
+import { saveLink, savePair } from '../matching/links.ts';
 import { unclearIn } from '../matching/unclear.ts';
 import type { EngineContext } from './context.ts';
 import { ItemAccounts } from './item-accounts.ts';
@@ -124,13 +124,11 @@ export async function saveNewLinks(
     const origin = isNew ? 'created' : how === 'chosen' ? 'chosen' : 'found';
     if (how === 'link') continue;
     const accounts = new ItemAccounts(item, version.content);
-    await saveLink(
-      trx,
-      seams,
-      accounts.linkEnd(result.link),
-      { account: accounts.of(step.target.connection), path: step.target.path, id: result.id },
-      { origin, workflow: item.workflow_id, probability: result.by?.probability },
-    );
+    const from = accounts.linkEnd(result.link);
+    const to = { account: accounts.of(step.target.connection), path: step.target.path, id: result.id };
+    const note = { origin, workflow: item.workflow_id, probability: result.by?.probability } as const;
+    if (version.content.inStep?.step === id) await savePair(trx, seams, from, to, note);
+    else await saveLink(trx, seams, from, to, note);
   }
 }
 

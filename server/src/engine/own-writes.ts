@@ -30,10 +30,36 @@ const mostBetween = 50;
 export const takesOwn = (start: Start): boolean =>
   start.takesOwn === true || start.takes === 'everything' || comesByItself(start);
 
+/** For whom something isn't news: workflows whose writes are an echo, and the place that they all lead to. */
+export interface Echo {
+  readonly workflows: ReadonlySet<string>;
+  readonly to: PlaceOfAccount;
+}
+
+/** A place of an account, as what has passed through it says so. */
+export interface PlaceOfAccount {
+  readonly account: string;
+  readonly place: string;
+}
+
+/** What of a page workflows of ours did themselves. */
+export interface OwnChanges {
+  /** Records of which nothing is news. */
+  readonly ids: ReadonlySet<string>;
+  /** Those that are news all the same, with the places that it has passed through. */
+  readonly passed: ReadonlyMap<string, readonly PlaceOfAccount[]>;
+}
+
+/** Nothing of a page. */
+export const noOwnChanges: OwnChanges = { ids: new Set(), passed: new Map() };
+
 /**
  * Those of a page's records that stand as workflows of ours left them, with nothing done by anybody else since
- * they were seen last: their ids. Writes to the place whose results aren't known yet are waited for, for the page
- * may show them already.
+ * they were seen last. Writes to the place whose results aren't known yet are waited for, for the page may show them
+ * already.
+ *
+ * For one direction of a pair in step what was written is an echo only where it comes from the place that this
+ * direction leads to: a change that another workflow brought goes on.
  *
  * @param known - how each record was seen last
  * @param isStopped - ends the waiting
@@ -45,23 +71,43 @@ export async function ownAmong(
   page: { readonly path?: readonly string[]; readonly records: readonly SourceRecord[] },
   known: ReadonlyMap<string, SeenTable>,
   isStopped: () => boolean = () => false,
-): Promise<ReadonlySet<string>> {
+  echo?: Echo,
+): Promise<OwnChanges> {
   const changed = page.records.filter(({ id, record }) => {
     const last = known.get(id);
     return !last || last.is_gone === 1 || last.fingerprint !== fingerprintOf(record);
   });
-  if (changed.length === 0) return new Set();
+  if (changed.length === 0) return noOwnChanges;
   const place = { ...intake, place: page.path ? JSON.stringify(page.path) : intake.place };
   await untilKnown({ db, seams }, place, isStopped);
-  const own = new Set<string>();
+  const ids = new Set<string>();
+  const passed = new Map<string, readonly PlaceOfAccount[]>();
   for (const some of chunks(changed, 400)) {
     const marks = some.map(({ record }) => leftAs(wholeOf(record)));
     const written = await writesThatLeft(db, place, marks);
     if (written.size === 0) continue;
-    for (const [at, { id }] of some.entries())
-      if (await isOwn({ db, start, place }, marks[at] as string, known.get(id), written)) own.add(id);
+    for (const [at, { id }] of some.entries()) {
+      const writes = await ownWrites({ db, start, place }, marks[at] as string, known.get(id), written);
+      if (!writes) continue;
+      if (!echo || writes.every((write) => isEcho(write, echo))) ids.add(id);
+      else passed.set(id, passedByAll(writes));
+    }
   }
-  return own;
+  return { ids, passed };
+}
+
+const isSamePlace = (one: PlaceOfAccount, other: PlaceOfAccount): boolean =>
+  one.account === other.account && one.place === other.place;
+
+const isEcho = ({ workflow, passed }: OwnWrite, echo: Echo): boolean =>
+  echo.workflows.has(workflow) || passed.some((one) => isSamePlace(one, echo.to));
+
+/** Of several writes only what all of them came through has been passed by all that is news. */
+function passedByAll(writes: readonly OwnWrite[]): PlaceOfAccount[] {
+  const [first, ...others] = writes;
+  return (first?.passed ?? []).filter((one) =>
+    others.every(({ passed }) => passed.some((other) => isSamePlace(one, other))),
+  );
 }
 
 /**
@@ -92,6 +138,9 @@ interface OwnWrite {
   readonly change: Pick<PlannedWrite, 'kind' | 'before' | 'values'>;
   readonly read: JsonRecord;
   readonly doneAt: string;
+  readonly workflow: string;
+  /** The places that what it wrote had come through, the source of its item last. */
+  readonly passed: readonly PlaceOfAccount[];
 }
 
 /** True while a write to the place that was begun by then is on its way, or has arrived and isn't read back yet. */
@@ -117,22 +166,32 @@ async function writesThatLeft(
 ): Promise<Map<string, OwnWrite[]>> {
   const rows = await db
     .selectFrom('write')
-    .select(['left', 'intent', 'read', 'done_at', 'purpose'])
-    .where('account', '=', account)
-    .where('place', '=', place)
-    .where('left', 'in', [...new Set(marks)])
+    .innerJoin('item', 'item.id', 'write.item_id')
+    .innerJoin('intake', 'intake.id', 'item.intake_id')
+    .select(['write.left', 'write.intent', 'write.read', 'write.done_at', 'write.purpose'])
+    .select(['item.workflow_id', 'item.passed', 'intake.account', 'intake.place'])
+    .where('write.account', '=', account)
+    .where('write.place', '=', place)
+    .where('write.left', 'in', [...new Set(marks)])
     // Told once more for the sake of the index, which leaves out what nobody knows.
-    .where(sql<boolean>`left > ''`)
-    .where('status', '=', 'done')
+    .where(sql<boolean>`write.left > ''`)
+    .where('write.status', '=', 'done')
     .execute();
   const written = new Map<string, OwnWrite[]>();
-  for (const { left, intent, read, done_at, purpose } of rows) {
+  for (const { left, intent, read, done_at, purpose, workflow_id, passed, ...from } of rows) {
     if (left === null || read === null || done_at === null) continue;
     const change = purpose === 'deliver' ? (JSON.parse(intent) as PlannedWrite) : undoneOf(intent);
-    written.set(left, [
-      ...(written.get(left) ?? []),
-      { change, read: JSON.parse(read) as JsonRecord, doneAt: done_at },
-    ]);
+    // What is brought back into the source itself comes from elsewhere.
+    const isBroughtBack = isSamePlace(from, { account, place });
+    const before = passed === null ? [] : (JSON.parse(passed) as PlaceOfAccount[]);
+    const one: OwnWrite = {
+      change,
+      read: JSON.parse(read) as JsonRecord,
+      doneAt: done_at,
+      workflow: workflow_id,
+      passed: isBroughtBack ? [] : [...before, from],
+    };
+    written.set(left, [...(written.get(left) ?? []), one]);
   }
   return written;
 }
@@ -149,30 +208,35 @@ interface Where {
   readonly place: Looked;
 }
 
-/** Whether writes of ours, and nothing else, lead from how a record was seen last to how it stands there now. */
-async function isOwn(
+/**
+ * The writes of ours that lead, with nothing else between, from how a record was seen last to how it stands there now;
+ * undefined where others had a hand in it.
+ */
+async function ownWrites(
   { db, start, place }: Where,
   now: string,
   last: SeenTable | undefined,
   found: ReadonlyMap<string, readonly OwnWrite[]>,
-): Promise<boolean> {
+): Promise<readonly OwnWrite[] | undefined> {
   const from = lookedAt(place, last);
   const before = last && last.is_gone === 0 ? last.fingerprint : undefined;
   const met = new Set([now]);
+  const all: OwnWrite[] = [];
   let marks = [now];
   let written = found;
   while (marks.length > 0 && met.size <= mostBetween) {
     const writes = marks.flatMap((mark) => written.get(mark) ?? []).filter((write) => isSince(write, from));
+    all.push(...writes);
     // A record that wasn't there begins with a write that made it; one that we took out meanwhile does so again.
     const isMade = writes.some(({ change }) => change.kind === 'create');
-    if (isMade && (!before || (last && (await isTakenOut(db, place, last))))) return true;
+    if (isMade && (!before || (last && (await isTakenOut(db, place, last))))) return all;
     const formers = writes.flatMap((write) => formerOf(write, start));
-    if (before && formers.some((former) => seenAs(former, start) === before)) return true;
+    if (before && formers.some((former) => seenAs(former, start) === before)) return all;
     marks = formers.map(leftAs).filter((mark) => !met.has(mark));
     for (const mark of marks) met.add(mark);
     written = marks.length > 0 ? await writesThatLeft(db, place, marks) : new Map();
   }
-  return false;
+  return undefined;
 }
 
 /** The record before a change of ours, where nobody else changed it at the same time. */

@@ -40,6 +40,8 @@ import { RehearsedPeople, stoppedBecause } from '../consent/once.ts';
 import type { RehearsalItemTable } from '../db/schema.ts';
 import { receiverOf, receivingVersion } from '../handing/receivers.ts';
 import { type RehearsedHanded, rehearseHanded } from '../handing/rehearse-handed.ts';
+import { baseOf } from '../in-step/pairs.ts';
+import { withPartners } from '../in-step/partner.ts';
 import type { Overlay } from '../matching/index-host.ts';
 import { linkedTo } from '../matching/links.ts';
 import type { MatchWorld } from '../matching/matcher.ts';
@@ -50,7 +52,7 @@ import { answerOf } from './answers.ts';
 import type { EngineContext } from './context.ts';
 import { checkDestination } from './destination-check.ts';
 import { findIn } from './effects/find.ts';
-import { accountsOfNow } from './item-accounts.ts';
+import { accountsOfNow, sourceOf } from './item-accounts.ts';
 import { withLastWrites } from './last-written.ts';
 import { countRehearsed, noCounts } from './rehearsal-counts.ts';
 
@@ -217,8 +219,10 @@ export class RehearsalWorld {
 
   /** Keeps what was settled with a record, as a run would: its next change is measured by it. */
   settle(settled: Settled): void {
-    const name = `${placeOf(settled.target)}|${settled.id}`;
-    this.layers.sent.set(name, { ...this.layers.sent.get(name), ...settled.fields });
+    for (const { target, id, fields } of [settled, ...(settled.also ? [settled.also] : [])]) {
+      const name = `${placeOf(target)}|${id}`;
+      this.layers.sent.set(name, { ...this.layers.sent.get(name), ...fields });
+    }
   }
 
   /** Remembers what this rehearsal matched, as a run would: the next change of the same record meets it. */
@@ -226,8 +230,17 @@ export class RehearsalWorld {
     for (const [id, result] of Object.entries(state.steps)) {
       const step = stepById(this.content, id);
       if ((result.kind !== 'found' && result.kind !== 'written') || !result.link || !step || !isPlaced(step)) continue;
-      if (step.target) this.layers.links.set(linkName(result.link, step.target), result.id);
+      if (!step.target) continue;
+      this.layers.links.set(linkName(result.link, step.target), result.id);
+      const back = this.backFrom(step.target, result.id);
+      if (id === this.content.inStep?.step && back !== undefined) this.layers.links.set(back, result.link.id);
     }
+  }
+
+  /** What the link back from a record of the other place of a pair is called. */
+  private backFrom({ connection, path }: Pick<Target, 'connection' | 'path'>, id: string): string | undefined {
+    const { source } = this.content.start;
+    return source ? linkName({ connection, place: path, id }, source) : undefined;
   }
 
   private async find({ target, by, all }: Extract<Effect, { kind: 'find' }>): Promise<readonly Found[]> {
@@ -254,14 +267,28 @@ export class RehearsalWorld {
   }
 
   private withLast({ connection, path }: Target, found: readonly Found[]): Promise<Found[]> {
-    const account = this.context.connections.accountOf(connection);
-    return withLastWrites(this.context.db, this.workflowId, account, path, found);
+    const { db, connections } = this.context;
+    const { content, workflowId } = this;
+    const account = connections.accountOf(connection);
+    return withLastWrites(db, baseOf(content, workflowId), account, path, found).then((known) =>
+      withPartners(
+        db,
+        { content, workflow: workflowId, source: sourceOf(connections, content) },
+        { account, path },
+        known,
+      ),
+    );
   }
 
   /** A record with what this rehearsal itself has sent it by now. */
   private withOwn(target: Target, found: Found): Found {
     const own = this.layers.sent.get(`${placeOf(target)}|${found.id}`);
-    return own ? { ...found, last: { ...found.last, ...own } } : found;
+    const pairedWith = this.layers.links.get(this.backFrom(target, found.id) ?? '');
+    return {
+      ...found,
+      ...(own && { last: { ...found.last, ...own } }),
+      ...(this.content.inStep && pairedWith !== undefined && { pairedWith }),
+    };
   }
 
   private async write({ step, write }: Extract<Effect, { kind: 'write' }>): Promise<Answer> {
@@ -357,6 +384,7 @@ export class Rehearsals {
     workflowId: string,
     scope: RehearsalScope,
     records: () => Promise<readonly SourceRecord[]>,
+    layers?: RehearsalLayers,
   ): Promise<void> {
     await this.stop(workflowId);
     const { db, seams, workflows } = this.context;
@@ -377,8 +405,33 @@ export class Rehearsals {
         counts: JSON.stringify(noCounts()),
       })
       .execute();
-    const work = this.work(workflowId, records).finally(() => this.under.delete(workflowId));
+    const work = this.work(workflowId, records, layers).finally(() => this.under.delete(workflowId));
     this.under.set(workflowId, work);
+  }
+
+  /**
+   * Rehearses two directions as a whole, one after the other: the second meets what the first would have made and
+   * changed, in the places that it looks in and in the records that it begins with.
+   */
+  async beginBoth(
+    [first, second]: readonly [string, string],
+    recordsOf: (workflowId: string) => Promise<readonly SourceRecord[]>,
+  ): Promise<void> {
+    const layers = new RehearsalLayers(this.context.seams.id());
+    await this.stop(second);
+    await this.begin(first, 'all', () => recordsOf(first), layers);
+    const ended = this.wait(first);
+    await this.begin(
+      second,
+      'all',
+      async () => {
+        await ended;
+        const { source } = (await this.context.workflows.get(second)).draft.start;
+        const made = source ? layers.overlay.get(placeOf(source)) : undefined;
+        return (await recordsOf(second)).map((one) => ({ ...one, record: made?.get(one.id) ?? one.record }));
+      },
+      layers,
+    );
   }
 
   /** Waits for a rehearsal that is under way. */
@@ -432,7 +485,11 @@ export class Rehearsals {
     return told;
   }
 
-  private async work(workflowId: string, load: () => Promise<readonly SourceRecord[]>): Promise<void> {
+  private async work(
+    workflowId: string,
+    load: () => Promise<readonly SourceRecord[]>,
+    layers?: RehearsalLayers,
+  ): Promise<void> {
     const { db, workflows, seams, events } = this.context;
     let state: 'done' | 'stopped' | 'broken' = 'done';
     let message: string | null = null;
@@ -440,7 +497,7 @@ export class Rehearsals {
       const version = await workflows.draftVersion(workflowId);
       const records = await load();
       await db.updateTable('rehearsal').set({ total: records.length }).where('workflow_id', '=', workflowId).execute();
-      const isComplete = await this.rehearse(workflowId, version, records);
+      const isComplete = await this.rehearse(workflowId, version, records, layers);
       if (!isComplete) state = 'stopped';
     } catch (error) {
       state = 'broken';
@@ -460,8 +517,9 @@ export class Rehearsals {
     workflowId: string,
     version: WorkflowVersion,
     records: readonly SourceRecord[],
+    layers?: RehearsalLayers,
   ): Promise<boolean> {
-    const world = await RehearsalWorld.open(this.context, version.content, workflowId, records.length);
+    const world = await RehearsalWorld.open(this.context, version.content, workflowId, records.length, layers);
     let rows: RehearsalItemTable[] = [];
     const counts = noCounts();
     const flush = async (): Promise<void> => {

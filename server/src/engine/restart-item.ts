@@ -1,4 +1,12 @@
-import { beginItem, businessId, type ItemState, startId, waitLinksId } from '@golden/core';
+import {
+  type Advance,
+  beginItem,
+  businessId,
+  type ItemState,
+  type JsonRecord,
+  startId,
+  waitLinksId,
+} from '@golden/core';
 
 /** An item at its beginning again, with the values that a person set. Only for one of which nothing is written. */
 export function restartedItem(state: ItemState): ItemState {
@@ -15,3 +23,21 @@ export const hasWritten = (state: ItemState): boolean =>
   Object.values(state.steps).some(
     (result) => result.kind === 'written' || (result.kind === 'unsettled' && result.stands !== undefined),
   );
+
+/**
+ * An item whose record is another one by now, at its beginning again. What a person set by hand was said of the record
+ * as it was; whom they chose holds.
+ */
+export function begunAnew(state: ItemState, record: JsonRecord): ItemState {
+  const begun = restartedItem({ ...state, values: { ...state.values, [startId]: record }, overrides: {} });
+  return { ...begun, choices: state.choices, ...(state.leftGone && { leftGone: state.leftGone }) };
+}
+
+/** An item whose record was removed before anything was done with it. */
+export function goneMeanwhile(state: ItemState): Advance {
+  const why = 'The record isn’t there any more.';
+  return {
+    state: { ...state, phase: 'ended', stopped: { ...state.stopped, [startId]: why } },
+    outcome: { kind: 'left_out', step: startId, why },
+  };
+}

@@ -1,6 +1,7 @@
 import type { Advance, StepResult } from '@golden/core';
 import type { Trx } from '../db/group-commit.ts';
 import type { ItemRow } from '../db/schema.ts';
+import { baseOf } from '../in-step/pairs.ts';
 import { keepApart } from '../matching/not-same.ts';
 import type { EngineContext } from './context.ts';
 import type { ItemAccounts } from './item-accounts.ts';
@@ -18,9 +19,13 @@ export async function keepSettled(
   { settled, state }: Advance,
 ): Promise<void> {
   if (!settled) return;
-  const { step, target, id, fields } = settled;
+  const { step, target, id } = settled;
   const account = accounts.of(target.connection);
-  await keepSent(trx, item.workflow_id, { account, place: JSON.stringify(target.path), remote_id: id }, fields);
+  const base = baseOf(accounts.workflow, item.workflow_id);
+  for (const { target, id, fields } of [settled, ...(settled.also ? [settled.also] : [])]) {
+    const key = { account: accounts.of(target.connection), place: JSON.stringify(target.path), remote_id: id };
+    await keepSent(trx, base, key, fields);
+  }
   if (state.choices[step] !== '') return;
   const refused = await lastAsked(trx, item, step);
   const pairs = refused.filter((other) => other !== id).map((other) => [id, other] as const);

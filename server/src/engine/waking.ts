@@ -45,7 +45,7 @@ export class Waking {
   }
 
   /** The start's record as it is now; nothing where it can't be read by itself. */
-  private async again(): Promise<Pick<Woken, 'record' | 'unread'> | { readonly rests: Resting }> {
+  async again(): Promise<Pick<Woken, 'record' | 'unread'> | { readonly rests: Resting }> {
     const { item, version } = this.work;
     const { start } = version.content;
     if (!isReadAgain(start)) return {};

@@ -113,3 +113,33 @@ export async function moveLinks(db: Db | Trx, place: AccountPlace, from: string,
     .executeTakeFirst();
   return Number(moved.numUpdatedRows);
 }
+
+/**
+ * Remembers that two records are in step: each leads to the other, and no third one of either place to one of them.
+ */
+export async function savePair(
+  db: Db | Trx,
+  seams: Seams,
+  from: LinkEnd,
+  to: AccountPlace & { readonly id: string },
+  note: LinkNote,
+): Promise<void> {
+  const there: LinkEnd = { account: to.account, place: to.path, id: to.id };
+  const here = { account: from.account, path: from.place, id: from.id };
+  await cutOthers(db, from, there);
+  await cutOthers(db, there, from);
+  await saveLink(db, seams, from, to, note);
+  await saveLink(db, seams, there, here, note);
+}
+
+/** Cuts what else leads from one end's place to the other end. */
+const cutOthers = (db: Db | Trx, from: LinkEnd, to: LinkEnd) =>
+  db
+    .deleteFrom('link')
+    .where('from_account', '=', from.account)
+    .where('from_place', '=', JSON.stringify(from.place))
+    .where('to_account', '=', to.account)
+    .where('to_place', '=', JSON.stringify(to.place))
+    .where('to_id', '=', to.id)
+    .where('from_id', '!=', from.id)
+    .execute();

@@ -58,8 +58,8 @@ export const LadderSchema = z.object({
   rules: z.array(MatchRuleSchema).max(100).optional(),
   /** What a person who is asked about each match is told instead of the usual words. */
   says: z.string().max(400).optional(),
-  /** A record that is remembered and was deleted there is made anew; a person is asked when absent. */
-  atGone: z.literal('create').optional(),
+  /** A record that is remembered and was deleted there: made anew, or left deleted; a person is asked when absent. */
+  atGone: z.enum(['create', 'leave']).optional(),
   /** Whose match is remembered: a field with the id of a record, or the record that starts it. */
   remembers: z.union([RefSchema, z.literal('start'), z.literal('nothing')]).optional(),
 });

@@ -7,6 +7,7 @@ import { recordTitle } from '../../values/title.ts';
 import type { Value } from '../../values/value.ts';
 import { done, leaveOut, type Move, needsPerson } from '../move.ts';
 import { type At, targetOf } from './at.ts';
+import { bringsBack, pairOf } from './in-step.ts';
 import { ladderOf, linkSubject } from './link.ts';
 import { changeFound, create } from './send.ts';
 import { knownOf, map, meetProblems } from './values.ts';
@@ -80,6 +81,15 @@ function outcomeOf(ladder: Ladder, linked: Found | undefined, tries: readonly Ru
 
 /** The record that a step is about is known: a lookup gives it on, a write changes what differs. */
 export function takeRecord(at: At, state: ItemState, found: Found, by: MatchedBy): Move {
+  const other = by.how === 'link' || by.how === 'chosen' ? undefined : found.pairedWith;
+  if (other !== undefined && other !== state.sourceId && pairOf(at) && !bringsBack(at)) {
+    const { singular } = at.place.described;
+    const message = `“${recordTitle(found.record)}” is in step with another record already (${other}). Choose the ${singular} that this one is in step with, or make a new one.`;
+    return needsPerson(state, 'unclear', message, {
+      candidates: [{ ...found, probability: 1, evidence: [] }],
+      known: knownOf(at, state),
+    });
+  }
   if (at.step.kind !== 'lookup') return changeFound(at, { ...state, pendingBy: by }, found);
   const link = linkSubject(at, state);
   return done(
@@ -110,13 +120,13 @@ export function meetNone(at: At, state: ItemState, why: string, gone?: GoneLink)
   }
 }
 
-/** Whom somebody deleted there isn't made again unasked: it may have been on purpose. */
 /** Somebody said beforehand that what is gone is made anew; not where a person said that it stays gone. */
 const makesGoneAnew = ({ step }: At, { isLeft }: GoneLink): boolean => !isLeft && ladderOf(step)?.atGone === 'create';
 
+/** Whom somebody deleted there isn't made again unasked: it may have been on purpose. */
 function meetGone(at: At, state: ItemState, { id, isLeft }: GoneLink): Move {
   const { singular } = at.place.described;
-  if (isLeft || state.leftGone?.[at.id])
+  if (isLeft || state.leftGone?.[at.id] || ladderOf(at.step)?.atGone === 'leave')
     return leaveOut(state, `The ${singular} that it is linked to was deleted there, and stays deleted.`);
   const link = linkSubject(at, state);
   const message = `The ${singular} that it is linked to (${id}) was deleted there. Create it again, or leave it deleted?`;

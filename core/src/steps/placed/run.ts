@@ -4,6 +4,7 @@ import { done, leaveOut, type Move, needsPerson } from '../move.ts';
 import type { PlacedStep } from '../schemas.ts';
 import { type At, placeHere } from './at.ts';
 import { meetNone, takeMatched, takeRecord } from './find.ts';
+import { backFor, bringsBack } from './in-step.ts';
 import { finishWrite, takeRead, takeSettled, takeWritten } from './send.ts';
 
 /** Begins a step at its place, or says why there is none. */
@@ -15,7 +16,7 @@ export function enterAt<S extends PlacedStep>(
   const place = placeHere(doing);
   if (typeof place === 'string') return needsPerson(state, 'value', `Where it is written: ${place}`);
   if (!place) return needsPerson(state, 'drift', 'No destination is chosen for this step.');
-  return enter({ ...doing, place }, state);
+  return enter(backFor({ ...doing, place }, state), state);
 }
 
 /**
@@ -31,7 +32,7 @@ export function takeAt<S extends PlacedStep>(
 ): Move | undefined {
   const place = placeHere(doing);
   if (!place || typeof place === 'string') return undefined;
-  const at: At<S> = { ...doing, place };
+  const at: At<S> = backFor({ ...doing, place }, state);
   if (answer.kind === 'settled') return takeSettled(at, state, answer);
   switch (state.phase) {
     case 'finding':
@@ -61,6 +62,7 @@ function takeFetched(
   const isChosen = state.choices[at.id] !== undefined;
   if (found) return takeRecord(at, state, found, { how: isChosen ? 'chosen' : 'id' });
   if (isChosen) return again();
+  if (bringsBack(at)) return done(state, { kind: 'not_found', why: 'The record isn’t there any more.' });
   return at.step.kind === 'lookup' ? meetNone(at, state, 'There is no record with this id.') : undefined;
 }
 

@@ -1,4 +1,5 @@
 import type { Mapped } from '../../mapping/map-record.ts';
+import { startId } from '../../mapping/refs.ts';
 import type { Overwritten } from '../../run/overwrite.ts';
 import { compareReadBack, type Found, type PlannedWrite } from '../../run/plan.ts';
 import type { Answer, ItemState } from '../../run/state.ts';
@@ -8,6 +9,7 @@ import { pointerLabel, readPointer } from '../../values/pointer.ts';
 import { type JsonRecord, toText } from '../../values/value.ts';
 import { type Move, needsPerson } from '../move.ts';
 import { type At, targetOf } from './at.ts';
+import { bringsBack, isChangedSince, withoutStale } from './in-step.ts';
 import { matchOf } from './link.ts';
 import { messageMark, whyNotSent, withUnsubscribe } from './message.ts';
 import type { WrittenResult } from './result.ts';
@@ -77,10 +79,11 @@ function send(at: At, state: ItemState): Move {
 }
 
 /** Changes what is to change in a found record; where nothing is, it is the same and nothing is written. */
-export function changeFound(at: At, state: ItemState, found: Found): Move {
+export function changeFound(at: At, given: ItemState, found: Found): Move {
+  const state = withoutStale(at, given, found);
   const mapped = map(at, state);
-  const by = overwriteBy(at, state, mapped, found);
-  if (by.asked.length > 0) return askWhoseCounts(state, by);
+  const by = withoutNews(at, state, overwriteBy(at, state, mapped, found), found);
+  if (by.asked.length > 0) return askWhoseCounts(at, state, by, found);
   if (by.changes.length > 0) return send(at, planned(at, state, mapped, { found, by }));
   return {
     kind: 'done',
@@ -100,10 +103,33 @@ export function changeFound(at: At, state: ItemState, found: Found): Move {
 }
 
 /** The destination holds something else, and no rule says whose value counts: nothing is written until a person says. */
-function askWhoseCounts(state: ItemState, { asked }: Overwritten): Move {
+function askWhoseCounts(at: At, state: ItemState, { asked }: Overwritten, found: Found): Move {
+  const fields = asked.map((field) => ({ ...field, ...changedWhen(at, state, found) }));
   const labels = asked.map(({ label }) => label).join(', ');
   const message = `${labels}: ${asked.length === 1 ? asked[0]?.message : 'what is there differs from what the source has, and no rule says which counts.'}`;
-  return needsPerson(state, 'differs', message, { fields: asked });
+  return needsPerson(state, 'differs', message, { fields });
+}
+
+/** When each of two records was changed last, where their apps say so. */
+function changedWhen({ version, place }: At, { values }: ItemState, { record }: Found) {
+  const here = version.content.start.source?.described.updated;
+  const there = place.described.updated;
+  const givenAt = here && values[startId] ? readPointer(values[startId], here) : undefined;
+  const thereAt = there ? readPointer(record, there) : undefined;
+  return { ...(givenAt !== undefined && { givenAt }), ...(thereAt !== undefined && { thereAt }) };
+}
+
+/** What somebody has changed here since it was taken in stays, where something is brought back. */
+function withoutNews(at: At, state: ItemState, by: Overwritten, found: Found): Overwritten {
+  if (!bringsBack(at)) return by;
+  const types = new Map(at.place.described.fields.map(({ path, type }) => [path, type]));
+  const isNews = ({ path }: { readonly path: string }): boolean => isChangedSince(state, found, path, types.get(path));
+  const stays = by.changes.filter(isNews).map((change) => ({ ...change, why: 'changed_there' as const }));
+  return {
+    changes: by.changes.filter((change) => !isNews(change)),
+    asked: by.asked.filter((field) => !isNews(field)),
+    kept: [...by.kept, ...stays],
+  };
 }
 
 /** The app has confirmed the write: it is read back, where that can be. */

@@ -11,6 +11,7 @@ import { isEmpty, type JsonRecord, toText, type Value } from '../../values/value
 import { type Move, needsPerson } from '../move.ts';
 import { type At, targetOf } from './at.ts';
 import { fieldsToFill } from './fields.ts';
+import { agreedBoth, agreedHere, bringsBack, pairOf } from './in-step.ts';
 import { ladderOf } from './link.ts';
 
 /** What a step makes of what is known: values by the fields of its place, with what keeps them from being right. */
@@ -73,9 +74,13 @@ export function settlingKey({ step, place }: At, values: Mapped['values']): stri
 export function overwriteBy(at: At, state: ItemState, mapped: Mapped, found: Found): Overwritten {
   const step = at.step.kind === 'write' ? at.step : undefined;
   const { policies = {}, empties = [], firstDifference = 'ask', otherwise = 'changed' } = step ?? {};
+  const pair = bringsBack(at) ? undefined : pairOf(at);
+  // What was never filled hasn't been emptied either.
+  const isEmptied = (path: Pointer): boolean => pair?.emptied === 'empties' && !isEmpty(found.last?.[path]?.sent);
   return overwrite(mapped.values, mapped.types, found, at.place.described.fields, {
     policyOf: (path) => policies[path] ?? otherwise,
-    writesEmpty: (path) => empties === 'all' || empties.includes(path),
+    writesEmpty: (path) => empties === 'all' || empties.includes(path) || isEmptied(path),
+    refills: pair?.emptied === 'refills',
     firstDifference,
     recognisedBy: new Set(recognisingFields(at.step)),
     setByHand: new Set(Object.keys(state.overrides[at.id] ?? {})),
@@ -91,7 +96,14 @@ export function recognisingFields(step: At['step']): readonly Pointer[] {
 }
 
 /** Fields left as they are there for these reasons are measured by what was sent before, also the next time. */
-const leavesLast: ReadonlySet<KeptWhy> = new Set(['changed_there', 'empty', 'policy', 'newer_there', 'no_stays']);
+const leavesLast: ReadonlySet<KeptWhy> = new Set([
+  'changed_there',
+  'empty',
+  'policy',
+  'newer_there',
+  'no_stays',
+  'asked_already',
+]);
 
 /**
  * What source and destination have now that the step is done with the record. What a person set by hand
@@ -103,6 +115,10 @@ export function settledWith(
   there: { readonly id: string; readonly record: JsonRecord | undefined },
   kept: readonly KeptField[] = [],
 ): Settled {
+  if (bringsBack(at)) {
+    const both = agreedBoth(at, state, there, kept);
+    if (both) return both;
+  }
   const { pending } = state;
   const { step, evaluation, place, scope } = at;
   const plain = mapRecord(step.mapping, place.described.fields, scope, evaluation);
@@ -112,7 +128,8 @@ export function settledWith(
     if (leavesLast.has(why)) delete fields[path];
     else if (why === 'first') fields[path] = { sent: values[path] ?? null };
   }
-  return { step: at.id, target: targetOf(at), id: there.id, fields };
+  const also = agreedHere(at, state, there.record, kept);
+  return { step: at.id, target: targetOf(at), id: there.id, fields, ...(also && { also }) };
 }
 
 /**

@@ -25,6 +25,7 @@ import { leaveOut, type Move, needsPerson } from '../move.ts';
 import { type At, targetOf } from '../placed/at.ts';
 import { givenBy, ladderChanges, mappingChanges, recordsOf, renamedPlace, usesOfPlaced } from '../placed/building.ts';
 import { askMatch, meetNone } from '../placed/find.ts';
+import { bringsBack, enterBack, pairOf } from '../placed/in-step.ts';
 import { ladderOf } from '../placed/link.ts';
 import { onlyIfPhrases } from '../placed/only-if.ts';
 import { ladderProblems, mappingProblems } from '../placed/problems.ts';
@@ -129,6 +130,14 @@ const overwritingOf = ({ policies, otherwise, empties, firstDifference }: WriteS
 function phrases(step: WriteStep, around: Around, names: ConnectionNames): Phrase[] {
   if (!step.target) return [words('Write it to '), missing('a place'), words('.')];
   if (step.afterAll) return afterAllPhrases(step, step.target.described);
+  if (around.content.inStep?.back === step.id)
+    return [
+      words('Bring back to the '),
+      strong(step.target.described.singular),
+      words(' in '),
+      ...placePhrases(step.target, names),
+      words(' what changed there.'),
+    ];
   const { described } = step.target;
   const record = strong(described.singular);
   const place = placePhrases(step.target, names);
@@ -211,7 +220,8 @@ function problems(step: WriteStep, around: AroundHere): ReadinessProblem[] {
   if (step.onlyIf) found.push(...conditionProblems(step.id, step.onlyIf, around));
   const [placeIssue] = step.placeBy ? formulaIssues(around, step.placeBy) : [];
   if (placeIssue) found.push(blocks(step.id, `Where it is written: ${placeIssue.message}`));
-  if (step.mode === 'create_or_update') found.push(...keyProblems(step));
+  const isBack = around.content.inStep?.back === step.id;
+  if (step.mode === 'create_or_update' && !isBack) found.push(...keyProblems(step));
   found.push(...unheard(step));
   found.push(...withoutPurpose(step));
   return found;
@@ -267,8 +277,11 @@ function begin(doing: Doing<WriteStep>, state: ItemState): Move {
 /** Begins a write: looks for the record first, where the step says so. */
 function enter(at: At<WriteStep>, state: ItemState): Move {
   const { step, id, place } = at;
+  if (bringsBack(at)) return enterBack(at, state, (own) => askFetch(at, state, own));
   const mapped = map(at, state);
-  if (mapped.problems.length > 0) return meetProblems(state, mapped.problems);
+  // Of two places in step the other one may hold what is empty here; it is asked for once a record has to be made.
+  const problems = pairOf(at) ? mapped.problems.filter(({ given }) => !isEmpty(given)) : mapped.problems;
+  if (problems.length > 0) return meetProblems(state, problems);
   if (ladderOf(step)) {
     const chosen = state.choices[id];
     if (chosen === '') return meetNone(at, state, 'A person decided: create a new one.');

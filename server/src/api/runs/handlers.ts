@@ -1,25 +1,13 @@
-import {
-  balanceOf,
-  type Decision,
-  type ItemState,
-  isPlaced,
-  isReady,
-  layOut,
-  type PlannedWrite,
-  proposalsToAccept,
-  startId,
-  type WorkflowContent,
-} from '@golden/core';
+import { balanceOf, type Decision, type ItemState, isPlaced, layOut, type PlannedWrite, startId } from '@golden/core';
 import { alsoWrites } from '../../building/also-writes.ts';
 import { cover, coverageOf } from '../../building/covering.ts';
-import { doorsOf, expectReached } from '../../doors/doors.ts';
-import { expectForwarded } from '../../doors/mail/forwarding.ts';
+import { expectMayGoLive } from '../../building/may-go-live.ts';
 import { NotPossible } from '../../engine/errors.ts';
 import { rehearsalCounts } from '../../engine/rehearsal-counts.ts';
 import { rehearsedFingerprint } from '../../engine/rehearse.ts';
 import { proposedLimit } from '../../engine/surge-guard.ts';
-import { expectNoRound } from '../../handing/receivers.ts';
 import { switchOnTogether } from '../../handing/together.ts';
+import { InSteps } from '../../in-step/in-steps.ts';
 import { recordsToRepair } from '../../reconcile/repairs.ts';
 import type { Services } from '../../services.ts';
 import { loadSettings } from '../../settings.ts';
@@ -34,6 +22,7 @@ import { askedOf, balanceOfRun, countItems, countSteps, viewItem, viewRehearsalI
 /** Rehearsing, going live, runs and their items. */
 export function runHandlers(services: Services) {
   const { db, workflows, engine, seams } = services;
+  const inSteps = new InSteps(services);
 
   const runRow = async (id: string) => {
     const run = await db.selectFrom('run').selectAll().where('id', '=', id).executeTakeFirst();
@@ -42,24 +31,9 @@ export function runHandlers(services: Services) {
     return run;
   };
 
-  /** Nothing goes live that wasn't rehearsed as it is, nor with a proposal for money or ids that nobody has looked at. */
-  const expectLookedAt = async (id: string, draft: WorkflowContent): Promise<void> => {
-    const [open] = proposalsToAccept(draft);
-    if (open)
-      throw new NotPossible(
-        `Nobody has accepted what is suggested for “${open.label}” in ${open.place} yet. Look at it on the sheet, then accept or change it.`,
-      );
-    const rehearsal = await db
-      .selectFrom('rehearsal')
-      .select(['fingerprint', 'state'])
-      .where('workflow_id', '=', id)
-      .executeTakeFirst();
-    const isRehearsed = rehearsal?.fingerprint === rehearsedFingerprint(draft) && rehearsal.state !== 'broken';
-    if (!isRehearsed) throw new NotPossible('The draft hasn’t been rehearsed as it is now. Rehearse it first.');
-  };
-
   return {
     'POST /api/workflows/:id/rehearsal': async ({ params, body }) => {
+      await inSteps.weaveAround(params.id);
       if (body.scope === 'chosen') await engine.rehearseThese(params.id, await recordsToRepair(db, params.id));
       else await engine.rehearse(params.id, body.scope);
       return done;
@@ -120,11 +94,8 @@ export function runHandlers(services: Services) {
     'GET /api/workflows/:id/usual': async ({ params }) => ({ limit: await proposedLimit(db, params.id) }),
     'POST /api/workflows/:id/let-in': async ({ params, body }) => ({ run: await engine.letIn(params.id, body) }),
     'POST /api/workflows/:id/live': async ({ params, query }) => {
-      const { draft } = await workflows.get(params.id);
-      await expectNoRound(services, params.id);
-      if (isReady(draft)) await expectLookedAt(params.id, draft);
-      if (isReady(draft)) await expectReached(services, draft);
-      if (isReady(draft)) await expectForwarded(services, doorsOf(draft.start));
+      await inSteps.weaveAround(params.id);
+      await expectMayGoLive(services, params.id);
       const also = query.also ? await switchOnTogether(services, query.also.split(',')) : [];
       const made = await engine.makeLive(params.id, query.seen, query.overdue, query.waiting === 'goes_on');
       return { ...made, also };

@@ -1,4 +1,4 @@
-import { emptyContent } from '@golden/core';
+import { emptyContent, unwoven } from '@golden/core';
 import { withOwnInbox } from '../../arrivals/beginnings.ts';
 import { placesOfFile } from '../../building/blanks.ts';
 import { copyBetween } from '../../building/copies.ts';
@@ -8,6 +8,7 @@ import { inboxesInUse } from '../../doors/doors.ts';
 import { NotPossible } from '../../engine/errors.ts';
 import { nobodyTakesIn } from '../../handing/keep-handed.ts';
 import { switchOffTogether, switchOnTogether } from '../../handing/together.ts';
+import { pairWith } from '../../in-step/pairs.ts';
 import type { Services } from '../../services.ts';
 import { done } from '../done.ts';
 import type { Handlers } from '../endpoint.ts';
@@ -57,10 +58,10 @@ export function workflowHandlers(services: Services) {
     'GET /api/ready': async () => ready.list(),
     'GET /api/ready/:id': async ({ params }) => ({ text: ready.get(params.id) }),
     'GET /api/workflows/:id/export': async ({ params }) =>
-      exportWorkflow(services, (await workflows.get(params.id)).draft),
+      exportWorkflow(services, unwoven((await workflows.get(params.id)).draft)),
     'POST /api/workflows/:id/duplicate': async ({ params }) => {
       const { draft, folder } = await workflows.get(params.id);
-      const own = await withOwnInbox(services, draft);
+      const own = await withOwnInbox(services, unwoven(draft));
       const made = await workflows.add({ ...own, name: `${draft.name.slice(0, 110)} (copy)` }, folder);
       return viewWorkflow(services, made.id);
     },
@@ -81,6 +82,8 @@ export function workflowHandlers(services: Services) {
       const isUnreadable = (await workflows.unreadable()).some(({ id }) => id === params.id);
       if (!isUnreadable && (await workflows.get(params.id)).isOn)
         throw new NotPossible('Switch the workflow off before you remove it.');
+      const pair = await pairWith(db, params.id);
+      if (pair) throw new NotPossible(`It belongs to “${pair.name}”, which keeps two places in step. End that first.`);
       const before = await inboxesInUse(workflows);
       await workflows.remove(params.id);
       const after = await inboxesInUse(workflows);

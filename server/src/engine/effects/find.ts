@@ -1,11 +1,10 @@
 import { type Connector, NotThere } from '@golden/connectors';
 import type { Found } from '@golden/core';
-import { withLastWrites } from '../last-written.ts';
-import { ask, type Reading } from './reading.ts';
+import { ask, type Reading, withWhatIsKnown } from './reading.ts';
 
 /** The records that hold a value in a field; one that is just being made there is waited for. */
 export const find: Reading<'find'> = async (asker, { target, by, all }) => {
-  const { context, lane, accounts } = asker;
+  const { context, accounts } = asker;
   const { connection, path } = target;
   await context.comings.withKey(target, by.path, by.value);
   const connector = await context.connections.connector(connection);
@@ -16,7 +15,8 @@ export const find: Reading<'find'> = async (asker, { target, by, all }) => {
       throw error;
     },
   );
-  return { kind: 'found', matches: await withLastWrites(context.db, lane, accounts.of(connection), path, found ?? []) };
+  const place = { account: accounts.of(connection), path };
+  return { kind: 'found', matches: await withWhatIsKnown(asker, place, found ?? []) };
 };
 
 /** What a place holds with a value: all of it where all is wanted. */

@@ -1,5 +1,8 @@
 import type { Connector } from '@golden/connectors';
 import type { Answer, Effect, Found, Target } from '@golden/core';
+import { baseOf } from '../../in-step/pairs.ts';
+import { withPartners } from '../../in-step/partner.ts';
+import type { AccountPlace } from '../../matching/links.ts';
 import type { EngineContext } from '../context.ts';
 import type { ItemAccounts } from '../item-accounts.ts';
 import { withLastWrites } from '../last-written.ts';
@@ -35,7 +38,7 @@ export function ask<T>(
 
 /** One record as its app has it now, with what the app made of our own values. */
 export async function readRecord(asker: Asker, target: Target, id: string): Promise<Found | null> {
-  const { context, lane, accounts } = asker;
+  const { context, accounts } = asker;
   const connector = await context.connections.connector(target.connection);
   const there = await ask(asker, target.connection, connector, () => connector.fetch(target.path, id));
   const place = { account: accounts.of(target.connection), path: target.path };
@@ -43,6 +46,18 @@ export async function readRecord(asker: Asker, target: Target, id: string): Prom
     await context.mirrors.note(place, id, null);
     return null;
   }
-  const [found] = await withLastWrites(context.db, lane, place.account, place.path, [{ id, record: there.record }]);
+  const [found] = await withWhatIsKnown(asker, place, [{ id, record: there.record }]);
   return found ?? null;
+}
+
+/** Found records with what is remembered of each: what was sent to it last, and of a pair in step whose it is. */
+export async function withWhatIsKnown(
+  { context: { db }, lane, accounts }: Asker,
+  place: AccountPlace,
+  found: readonly Found[],
+): Promise<Found[]> {
+  const { workflow: content } = accounts;
+  const source = { account: accounts.source, path: content.start.source?.path ?? [] };
+  const known = await withLastWrites(db, baseOf(content, lane), place.account, place.path, found);
+  return withPartners(db, { content, workflow: lane, source }, place, known);
 }

@@ -4,6 +4,7 @@ import { withStep } from './edits.ts';
 /** The words people read for what happens to a field of a record that is there already. */
 export const policyWords: Readonly<Record<FieldPolicy, string>> = {
   changed: 'write what changed in the source',
+  changed_newest: 'what changed; the later change wins',
   always: 'always as the source has it',
   if_empty: 'only where it is empty there',
   newest: 'the newer record wins',
@@ -20,6 +21,7 @@ export const firstWords: Readonly<Record<FirstDifference, string>> = {
   ask: 'ask me',
   source: 'write the source’s value',
   there: 'keep what is there',
+  newest: 'the newer record’s value',
 };
 
 type Edit = (content: WorkflowContent) => WorkflowContent;

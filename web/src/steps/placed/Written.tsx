@@ -14,6 +14,7 @@ const keptWords: Readonly<Record<KeptWhy, string>> = {
   newer_there: 'the record there is newer',
   no_stays: 'a no to being contacted stays',
   same_written_otherwise: 'the same, written otherwise',
+  asked_already: 'changed on both sides; you are asked about it already',
 };
 
 /** A write in its cell: what it came to, and which fields it changed. */

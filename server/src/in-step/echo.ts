@@ -1,0 +1,23 @@
+import type { EngineContext } from '../engine/context.ts';
+import type { Echo } from '../engine/own-writes.ts';
+import { pairWith, workflowsOf } from './pairs.ts';
+
+/**
+ * What is an echo for one direction of a pair: whatever the pair wrote itself, and what came from the place that this
+ * direction leads to. Undefined for any other workflow, for which all that is written by us starts nothing.
+ */
+export async function echoFor(
+  { db, connections, workflows }: Pick<EngineContext, 'db' | 'connections' | 'workflows'>,
+  workflow: string,
+): Promise<Echo | undefined> {
+  const pair = await pairWith(db, workflow);
+  if (!pair || (workflow !== pair.there_id && workflow !== pair.here_id)) return undefined;
+  // Where this direction leads to the other one begins.
+  const { draft } = await workflows.get(workflow === pair.there_id ? pair.here_id : pair.there_id);
+  const { source } = draft.start;
+  if (!source) return undefined;
+  return {
+    workflows: new Set(workflowsOf(pair)),
+    to: { account: connections.accountOf(source.connection), place: JSON.stringify(source.path) },
+  };
+}
