@@ -20,6 +20,7 @@ const RecordsPage = lazy(async () => ({ default: (await import('./pages/RecordsP
 const UndoPage = lazy(async () => ({ default: (await import('./pages/UndoPage.tsx')).UndoPage }));
 const NotSentPage = lazy(async () => ({ default: (await import('./pages/NotSentPage.tsx')).NotSentPage }));
 const ReconcilePage = lazy(async () => ({ default: (await import('./pages/ReconcilePage.tsx')).ReconcilePage }));
+const InStepPage = lazy(async () => ({ default: (await import('./pages/InStepPage.tsx')).InStepPage }));
 const LinksPage = lazy(async () => ({ default: (await import('./pages/LinksPage.tsx')).LinksPage }));
 const NewWorkflowPage = lazy(async () => ({ default: (await import('./pages/NewWorkflowPage.tsx')).NewWorkflowPage }));
 const NotFoundPage = lazy(async () => ({ default: (await import('./pages/NotFoundPage.tsx')).NotFoundPage }));
@@ -69,6 +70,7 @@ createRoot(document.getElementById('root') as HTMLElement).render(
             <Route path="duplicates" element={<DuplicatesPage />} />
             <Route path="records" element={<RecordsPage />} />
             <Route path="reconcile" element={<ReconcilePage />} />
+            <Route path="in-step" element={<InStepPage />} />
             <Route path="links" element={<LinksPage />} />
             <Route path="connections" element={<ConnectionsPage />} />
             <Route path="practice" element={<PracticePage />} />

@@ -11,6 +11,7 @@ import type { Handlers } from './endpoint.ts';
 import { fileHandlers } from './files/handlers.ts';
 import { formsHandlers } from './forms/handlers.ts';
 import { handingHandlers } from './handing/handlers.ts';
+import { inStepHandlers } from './in-step/handlers.ts';
 import { linksHandlers } from './links/handlers.ts';
 import { mailDoorHandlers } from './mail-doors/handlers.ts';
 import { matchingHandlers } from './matching/handlers.ts';
@@ -43,6 +44,7 @@ export function makeHandlers(services: Services): Handlers<Routes> {
     ...reconcileHandlers(services),
     ...recordsHandlers(services),
     ...undoHandlers(services),
+    ...inStepHandlers(services),
     ...doorHandlers(services),
     ...mailDoorHandlers(services),
     ...fileHandlers(services),

@@ -9,6 +9,7 @@ import { duplicatesRoutes } from './duplicates/routes.ts';
 import { filesRoutes } from './files/routes.ts';
 import { formsRoutes } from './forms/routes.ts';
 import { handingRoutes } from './handing/routes.ts';
+import { inStepRoutes } from './in-step/routes.ts';
 import { linksRoutes } from './links/routes.ts';
 import { mailDoorRoutes } from './mail-doors/routes.ts';
 import { matchingRoutes } from './matching/routes.ts';
@@ -36,6 +37,7 @@ export const routes = {
   ...reconcileRoutes,
   ...recordsRoutes,
   ...undoRoutes,
+  ...inStepRoutes,
   ...onboardingRoutes,
   ...doorsRoutes,
   ...mailDoorRoutes,

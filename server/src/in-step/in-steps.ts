@@ -30,6 +30,15 @@ export interface InStepPair {
   readonly fields: readonly FieldInStep[];
 }
 
+/** Whether something is carried by a setting: records always are, removals where something becomes of them. */
+export function isCarried(
+  { removed }: InStepSetting,
+  what: 'there' | 'here' | 'removed_here' | 'removed_there',
+): boolean {
+  if (what === 'removed_here') return removed.here.kind !== 'nothing';
+  return what !== 'removed_there' || removed.there.kind !== 'nothing';
+}
+
 /**
  * Two places that are kept in step, both ways: a workflow for each direction, and where removals are carried one for
  * those of each side. What they have in common follows from the setting of the pair.
@@ -202,10 +211,10 @@ export class InSteps {
 
   /** The workflows that carry removals, as far as they are wanted. */
   private async removals(row: InStepRow): Promise<string[]> {
-    const { removed } = InStepSettingSchema.parse(JSON.parse(row.setting));
+    const setting = InStepSettingSchema.parse(JSON.parse(row.setting));
     const wanted = [
-      removed.here.kind === 'nothing' ? null : row.removed_here_id,
-      removed.there.kind === 'nothing' ? null : row.removed_there_id,
+      isCarried(setting, 'removed_here') ? row.removed_here_id : null,
+      isCarried(setting, 'removed_there') ? row.removed_there_id : null,
     ];
     return wanted.filter((id): id is string => id !== null);
   }

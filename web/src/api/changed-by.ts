@@ -36,6 +36,7 @@ export type QueryName =
   | 'reconciles'
   | 'records'
   | 'undo'
+  | 'in-step'
   | 'practice'
   | 'door'
   | 'mail-door'
@@ -75,6 +76,7 @@ const ofPlace: readonly QueryName[] = ['places', 'place', 'drift', 'identifiers'
 const ofSamples: readonly QueryName[] = ['samples', 'lookups'];
 const ofItem: readonly QueryName[] = ['asks', 'today', 'item', 'run', 'run-items', 'runs', 'days', 'decide', 'links'];
 const ofWorkflow: readonly QueryName[] = ['workflows', 'workflow', 'today', 'versions', 'handing', 'receivers'];
+const ofInStep: readonly QueryName[] = ['in-step', ...ofWorkflow, 'rehearsal', 'rehearsal-items', 'runs'];
 const ofTurning: readonly QueryName[] = [...ofWorkflow, 'runs', 'usual', 'between', 'due', 'handing'];
 
 /**
@@ -82,6 +84,14 @@ const ofTurning: readonly QueryName[] = [...ofWorkflow, 'runs', 'usual', 'betwee
  * compile: whoever adds one says what it changes.
  */
 export const changedBy: Readonly<Record<ChangingRoute, readonly QueryName[]>> = {
+  'POST /api/in-step': ofInStep,
+  'PUT /api/in-step/:id': ofInStep,
+  'POST /api/in-step/:id/rehearsal': ofInStep,
+  'POST /api/in-step/:id/live': ofInStep,
+  'POST /api/in-step/:id/turn': ofInStep,
+  'POST /api/in-step/:id/check': ofInStep,
+  'POST /api/in-step/:id/compare': ['reconciles'],
+  'DELETE /api/in-step/:id': ofInStep,
   'PUT /api/forms/:id': ['form', 'place', 'drift'],
   'POST /api/forms/:id/renew': ['form'],
   'POST /api/asks': [...ofItem, 'due'],

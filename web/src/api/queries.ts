@@ -345,6 +345,13 @@ export const useUndoRows = (id: string, of: Partial<Pick<UndoRow, 'kind' | 'stat
     queryFn: () => call('GET /api/undos/:id/rows', { params: { id }, query: { from, limit, ...of } }),
     placeholderData: (before) => before,
   });
+export type InStepRow = Api['GET /api/in-step']['response'][number];
+export type InStep = Api['GET /api/in-step/:id']['response'];
+export type InStepLeg = InStep['legs'][number];
+/** The pairs of places that are kept in step both ways. */
+export const useInSteps = () => useQuery({ queryKey: ['in-step'], queryFn: () => call('GET /api/in-step', {}) });
+export const useInStep = (id: string) =>
+  useQuery({ queryKey: ['in-step', id], queryFn: () => call('GET /api/in-step/:id', { params: { id } }) });
 export type RememberedLink = Api['GET /api/links']['response']['links'][number];
 /** The remembered pairs in which a text occurs. */
 export const useLinks = (search: string) =>
@@ -539,10 +546,10 @@ export function useAction<Input, Output>(work: (input: Input) => Promise<Output>
 
 const topics: Record<ChangeEvent['topic'], readonly QueryName[]> = {
   door: ['door', 'mail-door', 'form', 'files', 'samples', 'profile', 'counts', 'place', 'drift'],
-  workflow: ['today', 'workflows', 'workflow', 'versions', 'first-steps'],
-  run: ['today', 'workflows', 'workflow', 'runs', 'days', 'run', 'run-items'],
-  item: ['today', 'runs', 'days', 'run', 'run-items', 'item', 'decide', 'due', 'records'],
-  rehearsal: ['rehearsal', 'rehearsal-items', 'first-steps', 'due'],
+  workflow: ['today', 'workflows', 'workflow', 'versions', 'first-steps', 'in-step'],
+  run: ['today', 'workflows', 'workflow', 'runs', 'days', 'run', 'run-items', 'in-step'],
+  item: ['today', 'runs', 'days', 'run', 'run-items', 'item', 'decide', 'due', 'records', 'in-step'],
+  rehearsal: ['rehearsal', 'rehearsal-items', 'first-steps', 'due', 'in-step'],
   connection: ['today', 'connections'],
   duplicates: ['duplicates'],
   reconcile: ['reconciles', 'today'],

@@ -1,4 +1,5 @@
 import {
+  ArrowLeftRight,
   GitCompareArrows,
   Keyboard,
   Merge,
@@ -30,6 +31,7 @@ const places = [
   { to: '/workflows', text: 'Workflows', icon: Waypoints },
   { to: '/needs-you', text: 'Needs you', icon: Scale },
   { to: '/records', text: 'Records', icon: ScanSearch },
+  { to: '/in-step', text: 'In step', icon: ArrowLeftRight },
   { to: '/reconcile', text: 'Reconcile', icon: GitCompareArrows },
   { to: '/duplicates', text: 'Duplicates', icon: Merge },
   { to: '/connections', text: 'Connections', icon: Plug },

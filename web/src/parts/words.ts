@@ -39,6 +39,7 @@ export const words = {
   repeat: 'The same event a second time. It counts once.',
   'as sent, altered, cut': 'What reading a written record back has shown.',
   trail: 'Everything that ever happened to one record, across workflows and apps.',
+  'in step': 'Two places kept the same, both ways: what changes on either side goes to the other.',
   reconcile: 'Compare two places: what agrees, differs, is missing or doubled; and put it right.',
   'golden record': 'The one best version of a customer, made from duplicates.',
   'practice apps': 'Small invented apps to practise with. They run on this machine only.',

@@ -1,0 +1,157 @@
+import type { FieldOwner, InStepSetting, Removal } from '@golden/core';
+import { useId } from 'react';
+import type { InStep } from '../api/queries.ts';
+import { Select } from '../parts/Field.tsx';
+import { ownerChoices, sideNames } from './words.ts';
+
+interface RulesProps {
+  readonly pair: InStep;
+  readonly onChange: (setting: InStepSetting) => void;
+}
+
+/** What holds for the whole pair: the first time, what is emptied, what is removed. */
+export function Rules({ pair, onChange }: RulesProps) {
+  const { setting } = pair;
+  const { here, there } = sideNames(pair);
+  const firsts: Readonly<Record<FieldOwner, string>> = {
+    ask: 'ask me about each difference',
+    here: `${here}’s value goes over`,
+    there: `${there}’s value goes over`,
+    newer: 'that of the record that was changed last',
+  };
+  const owners = ownerChoices(pair);
+  return (
+    <div className="grid gap-x-8 gap-y-3 lg:grid-cols-2">
+      <Rule label="Fields without a choice of their own">
+        {(id) => (
+          <Select
+            id={id}
+            value={setting.usual}
+            onChange={(event) => onChange({ ...setting, usual: event.target.value as FieldOwner })}
+            choices={owners}
+          />
+        )}
+      </Rule>
+      <Rule label="The first time, where both hold something else">
+        {(id) => (
+          <Select
+            id={id}
+            value={setting.first}
+            onChange={(event) => onChange({ ...setting, first: event.target.value as FieldOwner })}
+            choices={owners.map(({ value }) => ({ value, label: firsts[value] }))}
+          />
+        )}
+      </Rule>
+      <Rule label="What is emptied on one side">
+        {(id) => (
+          <Select
+            id={id}
+            value={setting.emptied}
+            onChange={(event) => onChange({ ...setting, emptied: event.target.value as InStepSetting['emptied'] })}
+            choices={[
+              { value: 'refills', label: 'is filled again from the other side' },
+              { value: 'empties', label: 'is emptied on the other side too' },
+            ]}
+          />
+        )}
+      </Rule>
+      <span className="max-lg:hidden" />
+      <RemovalRule pair={pair} side="here" onChange={onChange} />
+      <RemovalRule pair={pair} side="there" onChange={onChange} />
+    </div>
+  );
+}
+
+function Rule({ label, children }: { readonly label: string; readonly children: (id: string) => React.ReactNode }) {
+  const id = useId();
+  return (
+    <div>
+      <label htmlFor={id} className="mb-1 block font-medium">
+        {label}
+      </label>
+      {children(id)}
+    </div>
+  );
+}
+
+interface RemovalProps extends RulesProps {
+  /** Where records are removed. */
+  readonly side: 'here' | 'there';
+}
+
+function RemovalRule({ pair, side, onChange }: RemovalProps) {
+  const { setting, retiring } = pair;
+  const names = sideNames(pair);
+  const [from, other] = side === 'here' ? [names.here, names.there] : [names.there, names.here];
+  const removal = setting.removed[side];
+  const fields = retiring[side === 'here' ? 'there' : 'here'];
+  const valueId = useId();
+  const say = (next: Removal): void => onChange({ ...setting, removed: { ...setting.removed, [side]: next } });
+  const chosen = removal.kind === 'nothing' ? undefined : fields.find(({ path }) => path === removal.field);
+  const first = fields.find(({ options }) => options.length > 0) ?? fields[0];
+  const choose = (kind: Removal['kind']): void => {
+    if (kind === 'nothing') {
+      say({ kind });
+      return;
+    }
+    const field = chosen ?? first;
+    const value = removal.kind === 'nothing' ? (field?.options.at(-1)?.value ?? '') : removal.value;
+    if (field) say({ kind, field: field.path, value });
+  };
+  return (
+    <Rule label={`A record is removed in ${from}`}>
+      {(id) => (
+        <div className="flex flex-wrap items-center gap-2">
+          <Select
+            id={id}
+            value={removal.kind}
+            onChange={(event) => choose(event.target.value as Removal['kind'])}
+            choices={[
+              { value: 'nothing', label: `nothing happens in ${other}` },
+              ...(first
+                ? [
+                    { value: 'retire', label: `mark it in ${other}` },
+                    { value: 'ask', label: `ask me, then mark it in ${other}` },
+                  ]
+                : []),
+            ]}
+          />
+          {removal.kind !== 'nothing' && (
+            <>
+              <Select
+                aria-label={`Field in ${other}`}
+                value={removal.field}
+                onChange={(event) => {
+                  const field = fields.find(({ path }) => path === event.target.value);
+                  say({ ...removal, field: event.target.value, value: field?.options.at(-1)?.value ?? '' });
+                }}
+                choices={fields.map(({ path, label }) => ({ value: path, label }))}
+              />
+              <span>=</span>
+              {chosen && chosen.options.length > 0 ? (
+                <Select
+                  aria-label={`Value in ${other}`}
+                  value={removal.value}
+                  onChange={(event) => say({ ...removal, value: event.target.value })}
+                  choices={chosen.options}
+                />
+              ) : (
+                <input
+                  id={valueId}
+                  aria-label={`Value in ${other}`}
+                  key={`${removal.field} ${removal.value}`}
+                  defaultValue={removal.value}
+                  placeholder="such as: left"
+                  onBlur={(event) =>
+                    event.target.value !== removal.value && say({ ...removal, value: event.target.value })
+                  }
+                  className="h-[30px] w-40 rounded-md border border-line-input bg-raised px-2"
+                />
+              )}
+            </>
+          )}
+        </div>
+      )}
+    </Rule>
+  );
+}
