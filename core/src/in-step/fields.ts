@@ -2,9 +2,9 @@ import type { Filling } from '../mapping/filling.ts';
 import { refsOf } from '../mapping/filling.ts';
 import { startId } from '../mapping/refs.ts';
 import type { WriteStep } from '../steps/write/schema.ts';
-import { consentOf } from '../values/consent.ts';
 import { type Field, fieldAt } from '../values/field.ts';
 import { type Pointer, pointerLabel } from '../values/pointer.ts';
+import { isConsentField } from './consents.ts';
 import { isWrite, type Legs, NotAPair } from './legs.ts';
 import type { FieldOwner, InStepSetting } from './setting.ts';
 
@@ -37,6 +37,9 @@ const startPaths = (filling: Filling): Pointer[] =>
 const isLookedUp = (filling: Filling | undefined): boolean =>
   filling !== undefined && refsOf(filling).some(({ step }) => step !== startId);
 
+/** A field that isn't described any more. */
+const anyField = (path: Pointer): Field => ({ path, label: pointerLabel(path), type: 'any' });
+
 /** All fields that two directions write, each with whose it is. @throws NotAPair */
 export function fieldsInStep(legs: Legs, setting: Pick<InStepSetting, 'owners' | 'usual'>): FieldInStep[] {
   const { there, here } = writesOf(legs);
@@ -52,7 +55,7 @@ export function fieldsInStep(legs: Legs, setting: Pick<InStepSetting, 'owners' |
     const back = backOf(path);
     const from = startPaths(filling);
     const isBoth = back.length > 0;
-    const isConsent = consentOf(fieldAt(fieldsThere, path) ?? { path }) !== undefined;
+    const isConsent = isConsentField(fieldAt(fieldsThere, path) ?? anyField(path));
     return {
       path,
       there: named(fieldsThere, path),
@@ -73,7 +76,7 @@ export function fieldsInStep(legs: Legs, setting: Pick<InStepSetting, 'owners' |
         here: [named(fieldsHere, own)],
         goes: 'here',
         owner: 'there',
-        isConsent: consentOf(fieldAt(fieldsHere, own) ?? { path: own }) !== undefined,
+        isConsent: isConsentField(fieldAt(fieldsHere, own) ?? anyField(own)),
         isLookedUp: isLookedUp(filling),
       },
     ];

@@ -1,3 +1,5 @@
+export { withConsents } from './consents.ts';
+export { type Counterparts, counterparts } from './counterparts.ts';
 export { type FieldInStep, fieldsInStep } from './fields.ts';
 export { backId, type Legs, NotAPair } from './legs.ts';
 export { proposeBack } from './propose.ts';

@@ -4,10 +4,10 @@ import { startId } from '../mapping/refs.ts';
 import type { Ladder } from '../matching/lookup/ladder.ts';
 import type { FieldPolicy } from '../run/overwrite.ts';
 import type { WriteStep } from '../steps/write/schema.ts';
-import { consentOf } from '../values/consent.ts';
 import { fieldAt } from '../values/field.ts';
 import type { Pointer } from '../values/pointer.ts';
 import type { WorkflowContent } from '../workflow/schema.ts';
+import { isConsentField } from './consents.ts';
 import { fieldsInStep, writesOf } from './fields.ts';
 import { backId, type Legs, NotAPair } from './legs.ts';
 import { type FieldOwner, firstOfOwner, type InStepSetting, policyOfOwner } from './setting.ts';
@@ -95,7 +95,8 @@ function policies(
   emptied: InStepSetting['emptied'],
 ): Record<Pointer, FieldPolicy> {
   const policyFor = (path: Pointer): FieldPolicy => {
-    if (consentOf(fieldAt(target?.described.fields ?? [], path) ?? { path }) !== undefined) return 'changed';
+    const field = fieldAt(target?.described.fields ?? [], path);
+    if (field && isConsentField(field)) return 'changed';
     const policy = policyOfOwner[side][owners[path] ?? 'ask'];
     return policy === 'never' && emptied === 'refills' ? 'if_empty' : policy;
   };

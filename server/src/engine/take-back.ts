@@ -4,6 +4,7 @@ import type { JsonRecord } from '@golden/core';
 import type { Trx } from '../db/group-commit.ts';
 import type { ItemRow, WriteRow } from '../db/schema.ts';
 import { dropNotTakenIn, handedItems } from '../handing/take-back-handed.ts';
+import { holdUndone } from '../in-step/hold-undone.ts';
 import { changedWords, fieldsOf, type Standing, standingOf } from '../undo/as-written.ts';
 import {
   CannotTakeBack,
@@ -236,7 +237,8 @@ async function undo(context: EngineContext, item: ItemRow, row: WriteRow): Promi
   context.seams.reach('take-back:after-send');
   const now = undoing.kind === 'remove' ? null : await connector.fetch(target.path, undoing.id);
   await context.mirrors.note({ account, path: target.path }, undoing.id, now?.record ?? null);
-  await forget(context.db, { account, place: row.place, remote_id: undoing.id });
+  if (!(await holdUndone(context, item, row, undoing)))
+    await forget(context.db, { account, place: row.place, remote_id: undoing.id });
   if (undoing.kind === 'remove') await forgetLinks(context, row, undoing.id);
   const { record, note } = removed;
   if (undoing.kind === 'remove') return { note, left: record ? leftGone(record) : '', read: row.read };

@@ -3,7 +3,7 @@ import { decide, settled, unbalanced } from '../testing/checks.ts';
 import { type PeopleApp, type Person, peopleApp } from '../testing/people-app.ts';
 import { openServices } from '../testing/world.ts';
 import { InSteps } from './in-steps.ts';
-import { chainDescriptions, connectApps, keepInStep } from './testing.ts';
+import { chainDescriptions, connectApps, keepInStep, liveAgain } from './testing.ts';
 
 // Two apps that people work in at the same time, kept in step; judged by what the apps themselves hold.
 
@@ -114,3 +114,87 @@ test('changes on both sides go over, a conflict is asked once, and the answer ho
   expect(writes()).toBe(before);
   expect(await unbalanced(around.services)).toEqual([]);
 });
+
+test('what is undone is held: neither side is written over until a person has said what holds', async () => {
+  add(shop, 'ada@clay.example', 'Ada', 'trade');
+  const id = await start();
+  by(shop, 'ada@clay.example').name = 'Ada Moss';
+  await check(id);
+  expect(by(index, 'ada@clay.example').name).toBe('Ada Moss');
+  const item = await around.services.db
+    .selectFrom('item')
+    .select('id')
+    .where('state', '=', 'delivered')
+    .orderBy('seq', 'desc')
+    .executeTakeFirstOrThrow();
+  await around.services.engine.takeBack(item.id);
+  expect([by(shop, 'ada@clay.example').name, by(index, 'ada@clay.example').name]).toEqual(['Ada Moss', 'Ada']);
+  await check(id);
+  expect([by(shop, 'ada@clay.example').name, by(index, 'ada@clay.example').name]).toEqual(['Ada Moss', 'Ada']);
+  expect(await open()).toEqual([]);
+  // Another field changes: that one goes over, and what was undone is asked.
+  by(index, 'ada@clay.example').ref = 'school';
+  await check(id);
+  const [asked] = await open();
+  expect(asked?.message).toContain('It was undone');
+  const state = JSON.parse(asked?.item_state ?? '{}');
+  const [step] = Object.keys(state.steps).filter((one) => state.steps[one].kind === 'unsettled');
+  await decide(around.services, asked?.id ?? '', { kind: 'set', step: step ?? '', values: { '/name': 'Ada M.' } });
+  await settled(around.services);
+  for (const app of [shop, index]) expect(by(app, 'ada@clay.example')).toMatchObject({ name: 'Ada M.', ref: 'school' });
+  expect(await unbalanced(around.services)).toEqual([]);
+});
+
+test('a workflow that copies one way gets its other direction: what it has sent and matched holds for both', async () => {
+  add(shop, 'ada@clay.example', 'Ada', 'trade');
+  const first = await start();
+  const { row } = await new InSteps(around.services).get(first);
+  const inSteps = new InSteps(around.services);
+  await inSteps.turn(first, false);
+  await inSteps.remove(first);
+  const { draft } = await around.services.workflows.get(row.there_id);
+  expect([draft.inStep, draft.steps.length]).toEqual([undefined, 1]);
+  await around.services.workflows.remove(row.here_id);
+  const again = await inSteps.addTo(row.there_id);
+  expect(await inSteps.addTo(row.there_id)).toBe(again);
+  await liveAgain(around.services, again);
+  await rest();
+  by(index, 'ada@clay.example').name = 'Ada Moss';
+  const before = writes();
+  await check(again);
+  expect(by(shop, 'ada@clay.example').name).toBe('Ada Moss');
+  expect(writes()).toBe(before + 1);
+  expect(await open()).toEqual([]);
+});
+
+test('two with one address: the second is never written onto the partner of the first', async () => {
+  add(shop, 'ada@clay.example', 'Ada', 'trade');
+  const id = await start();
+  shop.people.push({ id: 'twin', email: 'ada@clay.example', name: 'Adam', ref: null });
+  await check(id);
+  expect(index.people.map(({ name }) => name)).toEqual(['Ada']);
+  const [asked] = await open();
+  expect(asked?.message).toContain('is in step with another record already');
+});
+
+test.each([
+  ['nothing', { kind: 'nothing' }, 'trade'],
+  ['marked', { kind: 'retire', field: '/ref', value: 'left' }, 'left'],
+] as const)(
+  'removed on one side, and the other is %s; it isn’t made again by a later change',
+  async (_what, here, ref) => {
+    add(shop, 'ada@clay.example', 'Ada', 'trade');
+    add(shop, 'bo@clay.example', 'Bo', 'trade');
+    const id = await start({ removed: { here, there: { kind: 'nothing' } } });
+    await check(id);
+    shop.people.splice(0, 1);
+    await check(id);
+    expect(by(index, 'ada@clay.example').ref).toBe(ref);
+    by(index, 'ada@clay.example').name = 'Ada Moss';
+    await check(id);
+    await check(id);
+    expect(shop.people.map(({ email }) => email)).toEqual(['bo@clay.example']);
+    expect(await open()).toEqual([]);
+    expect(await unbalanced(around.services)).toEqual([]);
+  },
+);

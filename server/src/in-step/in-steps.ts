@@ -12,6 +12,7 @@ import {
   usualInStep,
   type WorkflowContent,
   weave,
+  withConsents,
   writeSteps,
 } from '@golden/core';
 import { type ChosenPlace, copyBetween } from '../building/copies.ts';
@@ -187,7 +188,7 @@ export class InSteps {
   private async addPair(there: WorkflowContent, here: WorkflowContent, existing?: string): Promise<string> {
     const { db, workflows, seams } = this.services;
     const id = seams.id();
-    const woven = asked(() => weave({ there, here }, usualInStep, id));
+    const woven = asked(() => weave(withConsents({ there, here }), usualInStep, id));
     const name = there.name.slice(0, 120);
     const folder = existing === undefined ? '' : (await workflows.get(existing)).folder;
     const thereId = existing ?? (await workflows.add(woven.there, folder)).id;

@@ -43,7 +43,7 @@ export function FieldsInStep({ pair, onChange }: FieldsProps) {
                 <td className={cell}>
                   <Arrow size={15} strokeWidth={1.75} className="text-ink-2" aria-label={arrowWords[field.goes]} />
                 </td>
-                <td className={cell}>{field.there?.label ?? 'worked out'}</td>
+                <td className={cell}>{field.there?.label ?? (field.isLookedUp ? 'looked up' : 'worked out')}</td>
                 <td className={cell}>
                   <Whose field={field} pair={pair} onSay={(owner) => say(field.path, owner)} />
                 </td>

@@ -1,4 +1,4 @@
-import type { CopyKind } from '@golden/core';
+import { copyKinds } from '@golden/core';
 import { ArrowRight, FileInput } from 'lucide-react';
 import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
@@ -6,7 +6,7 @@ import { call } from '../api/client.ts';
 import { useAction, useConnections, usePlace, useReady } from '../api/queries.ts';
 import { NewAnotherStartButton } from '../editor/beginning/AnotherStart.tsx';
 import { ImportDrawer } from '../editor/draft/ImportDrawer.tsx';
-import { CopyKindChoice } from '../editor/place/CopyKindChoice.tsx';
+import { type ChosenKind, CopyKindChoice } from '../editor/place/CopyKindChoice.tsx';
 import type { ChosenPlace } from '../editor/place/chosen-place.ts';
 import { PlacePicker } from '../editor/place/PlacePicker.tsx';
 import { Button } from '../parts/Button.tsx';
@@ -20,16 +20,16 @@ export function NewWorkflowPage() {
   // Kept over a look elsewhere, until the draft is written.
   const [from, setFrom] = useSessionState<ChosenPlace | undefined>('copy-from', undefined);
   const [to, setTo] = useSessionState<ChosenPlace | undefined>('copy-to', undefined);
-  const [kind, setKind] = useSessionState<CopyKind>('copy-kind', 'in_step');
+  const [kind, setKind] = useSessionState<ChosenKind>('copy-kind', 'in_step');
   const [file, setFile] = useState<string>();
   const source = usePlace(from?.connection ?? '', from?.path ?? []).data?.described;
   const isSame = from && to && from.connection === to.connection && from.path.join('\n') === to.path.join('\n');
   const write = useAction(async () => {
     if (!from || !to) return;
-    const made = await call('POST /api/workflows/from-choices', { body: { from, to, kind } });
+    const page = await draft(from, to, kind);
     setFrom(undefined);
     setTo(undefined);
-    await navigate(`/workflows/${made.id}?sentence=write-1`);
+    await navigate(page);
   });
   const empty = useAction(async () => {
     const made = await call('POST /api/workflows', { body: { name: 'New workflow' } });
@@ -78,7 +78,7 @@ export function NewWorkflowPage() {
       </div>
       <section aria-label="Kind of copy" className="mt-6">
         <h2 className="mb-2 text-lg">3. What kind of copy</h2>
-        <CopyKindChoice kind={kind} onChoose={setKind} to={to} />
+        <CopyKindChoice kind={kind} kinds={[...copyKinds, 'both_ways']} onChoose={setKind} to={to} />
       </section>
       <div className="mt-5 flex items-center gap-3">
         <Button
@@ -103,6 +103,14 @@ export function NewWorkflowPage() {
       <ImportDrawer text={file} onClose={() => setFile(undefined)} />
     </div>
   );
+}
+
+/** Drafts a copy, or both directions of two places in step; gives the page to go on with. */
+async function draft(from: ChosenPlace, to: ChosenPlace, kind: ChosenKind): Promise<string> {
+  if (kind === 'both_ways')
+    return `/in-step?id=${(await call('POST /api/in-step', { body: { kind: 'places', from, to } })).id}`;
+  const made = await call('POST /api/workflows/from-choices', { body: { from, to, kind } });
+  return `/workflows/${made.id}?sentence=write-1`;
 }
 
 /** Workflows that are ready but for their connections. */

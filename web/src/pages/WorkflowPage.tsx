@@ -100,6 +100,14 @@ function Editor({ workflow }: { readonly workflow: Workflow }) {
         </Button>
       </header>
       <ConflictNote draft={draft} />
+      {draft.content.inStep && (
+        <p className="px-5 pt-1 text-sm text-ink-2">
+          One direction of two places that are kept in step.{' '}
+          <Link to={`/in-step?id=${draft.content.inStep.pair}`} className="underlined">
+            Whose value counts, and both directions
+          </Link>
+        </p>
+      )}
       <nav aria-label="Workflow" className="flex gap-6 border-b border-line-1 px-5 pt-0.5">
         {tabs
           .filter(({ to }) => to !== 'due' || waits)

@@ -36,6 +36,10 @@ export function WorkflowMenu({ id, name, folder, isOn }: MenuProps) {
     const made = await call('POST /api/reconciles', { body: { name: called, setting } });
     await navigate(`/reconcile?id=${made.id}`);
   });
+  const bothWays = useAction(async () => {
+    const made = await call('POST /api/in-step', { body: { kind: 'workflow', workflow: id } });
+    await navigate(`/in-step?id=${made.id}`);
+  });
   const from = useHanding(id, open === 'remove').data?.from ?? [];
   const remove = useAction(async () => {
     await call('DELETE /api/workflows/:id', { params: { id } });
@@ -58,6 +62,7 @@ export function WorkflowMenu({ id, name, folder, isOn }: MenuProps) {
           >
             <MenuItem onSelect={() => duplicate.mutate(undefined)}>Duplicate</MenuItem>
             <MenuItem onSelect={() => compare.mutate(undefined)}>What should be there and isn’t</MenuItem>
+            <MenuItem onSelect={() => bothWays.mutate(undefined)}>Keep in step, both ways</MenuItem>
             <MenuItem onSelect={() => setOpen('folder')}>Put into a folder</MenuItem>
             <MenuItem onSelect={() => save.mutate(undefined)}>Export as a file</MenuItem>
             <MenuItem onSelect={() => setOpen('remove')} isOff={isOn}>

@@ -7,6 +7,7 @@ import { type Pointer, readPointer, writePointer } from '../../values/pointer.ts
 import { isEmpty, isRecord, type JsonRecord, toText, type Value } from '../../values/value.ts';
 import type { Place } from '../../workflow/place.ts';
 import { emptyContent, type WorkflowContent } from '../../workflow/schema.ts';
+import { withConsents } from '../consents.ts';
 import type { Legs } from '../legs.ts';
 import { proposeBack } from '../propose.ts';
 import type { InStepSetting } from '../setting.ts';
@@ -19,7 +20,8 @@ const can = { list: true, find: true, create: true, update: true, readBack: true
 
 const place = (
   connection: string,
-  names: Readonly<Record<'id' | 'name' | 'mail' | 'phone' | 'news', string>>,
+  names: Readonly<Record<'id' | 'name' | 'mail' | 'phone', string>>,
+  consent: Place['described']['fields'][number],
 ): Place => ({
   connection,
   path: ['people'],
@@ -35,7 +37,7 @@ const place = (
       aField(`/${names.name}`, { required: true }),
       aField(`/${names.mail}`, { type: 'email' }),
       aField(`/${names.phone}`, { type: 'phone' }),
-      aField(`/${names.news}`, { type: 'boolean', label: 'May be mailed' }),
+      consent,
       aField('/changed', { type: 'instant', readOnly: true }),
     ],
   },
@@ -43,7 +45,7 @@ const place = (
 
 const names = {
   one: { id: 'id', name: 'name', mail: 'mail', phone: 'phone', news: 'may_be_mailed' },
-  two: { id: 'key', name: 'full_name', mail: 'e_mail', phone: 'telephone', news: 'subscribed' },
+  two: { id: 'key', name: 'full_name', mail: 'e_mail', phone: 'telephone', news: 'status' },
 } as const;
 
 /** The fields of the two apps that go over, the first app's first. */
@@ -52,8 +54,10 @@ export const pairs = (['name', 'mail', 'phone', 'news'] as const).map((one): rea
   `/${names.two[one]}`,
 ]);
 
-export const one = place('one', names.one);
-export const two = place('two', names.two);
+const statuses = ['subscribed', 'unsubscribed', 'bounced'].map((value) => ({ value, label: value }));
+
+export const one = place('one', names.one, aField('/may_be_mailed', { type: 'boolean', label: 'May be mailed' }));
+export const two = place('two', names.two, aField('/status', { type: 'choice', options: statuses }));
 
 /** A copy of one place into the other, as a person would have mapped it. */
 function copy(from: Place, to: Place, fields: readonly (readonly [Pointer, Pointer])[], key: Pointer): WorkflowContent {
@@ -78,9 +82,9 @@ function copy(from: Place, to: Place, fields: readonly (readonly [Pointer, Point
 
 /** Both directions, before they are woven. */
 export function legs(): Legs {
-  const there = copy(one, two, pairs, '/e_mail');
+  const there = copy(one, two, pairs.slice(0, 3), '/e_mail');
   const drafted = copy(two, one, [], '/mail');
-  return { there, here: proposeBack(there, drafted) };
+  return withConsents({ there, here: proposeBack(there, drafted) });
 }
 
 type Side = 'one' | 'two';
@@ -198,6 +202,8 @@ export class TwoApps {
         this.writes += 1;
         const { write } = effect;
         const there = sideOf(write.target);
+        if (saysNo(this.apps[there].get(write.id ?? ''), there) && saysYes(write.values, there))
+          throw new Error('A no became a yes.');
         const key = write.id ?? `${there}-made-${++this.made}`;
         this.save(there, key, write.values);
         return { kind: 'written', id: key };
@@ -220,8 +226,17 @@ export function plain(side: Side, record: JsonRecord): Record<string, Value> {
   return Object.fromEntries(
     pairs.map(([mine, theirs]) => {
       const value = readPointer(record, side === 'one' ? mine : theirs) ?? null;
-      const text = mine === '/phone' && !isRecord(value) && !isEmpty(value) ? spaced(toText(value)) : value;
-      return [mine, isEmpty(text) ? null : text];
+      if (isEmpty(value)) return [mine, null];
+      if (mine === '/phone' && !isRecord(value)) return [mine, spaced(toText(value))];
+      return [mine, mine === '/may_be_mailed' ? (saidBy[toText(value)] ?? value) : value];
     }),
   );
 }
+
+const saidBy: Readonly<Record<string, boolean>> = { subscribed: true, unsubscribed: false };
+
+const saysNo = (record: JsonRecord | undefined, side: Side): boolean =>
+  record !== undefined && plain(side, record)['/may_be_mailed'] === false;
+
+const saysYes = (values: Readonly<Record<Pointer, Value>>, side: Side): boolean =>
+  values[side === 'one' ? '/may_be_mailed' : '/status'] === (side === 'one' ? true : 'subscribed');

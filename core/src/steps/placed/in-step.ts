@@ -68,8 +68,12 @@ function standings(
   const place = there.target as Place;
   const plain = mapRecord(there.mapping, place.described.fields, at.scope, at.evaluation);
   const set = state.overrides[there.id] ?? {};
+  const isEmptyHere = (ref: Pointer): boolean =>
+    refsInto(there, ref, startId).every((own) => isEmpty(readPointer(at.scope[startId] ?? {}, own)));
   const standingOf = (path: Pointer, ref: Pointer): Standing => {
     const why = kept.find((one) => one.path === ref);
+    // What can't be translated isn't empty: it says nothing, and nothing is said against it.
+    if (why?.why === 'empty' && !isEmptyHere(ref)) return 'held';
     if (why) return why.why === 'same_written_otherwise' ? 'agreed' : goesBack(why) ? 'comes_back' : 'held';
     const isWritten = there.mapping[ref] !== undefined && Object.hasOwn(plain.values, ref);
     if (!isWritten || !refsInto(there, ref, startId).some((one) => touches(one, path))) return 'comes_back';
@@ -225,4 +229,14 @@ export function withoutStale({ id, place }: At, state: ItemState, { record }: Fo
   return held.length === Object.keys(set).length
     ? state
     : { ...state, overrides: { ...state.overrides, [id]: Object.fromEntries(held) } };
+}
+
+/** The fields here of which a person has said what holds, by what they said of the other place. */
+export function saidThere(at: At, state: ItemState): Pointer[] {
+  const pair = bringsBack(at) ? pairOf(at) : undefined;
+  if (!pair) return [];
+  const said = Object.keys(state.overrides[pair.there.id] ?? {});
+  return Object.keys(pair.back.mapping).filter((path) =>
+    refsInto(pair.back, path, pair.there.id).some((ref) => said.includes(ref)),
+  );
 }

@@ -11,7 +11,7 @@ import { isEmpty, type JsonRecord, toText, type Value } from '../../values/value
 import { type Move, needsPerson } from '../move.ts';
 import { type At, targetOf } from './at.ts';
 import { fieldsToFill } from './fields.ts';
-import { agreedBoth, agreedHere, bringsBack, pairOf } from './in-step.ts';
+import { agreedBoth, agreedHere, bringsBack, pairOf, saidThere } from './in-step.ts';
 import { ladderOf } from './link.ts';
 
 /** What a step makes of what is known: values by the fields of its place, with what keeps them from being right. */
@@ -83,7 +83,7 @@ export function overwriteBy(at: At, state: ItemState, mapped: Mapped, found: Fou
     refills: pair?.emptied === 'refills',
     firstDifference,
     recognisedBy: new Set(recognisingFields(at.step)),
-    setByHand: new Set(Object.keys(state.overrides[at.id] ?? {})),
+    setByHand: new Set([...Object.keys(state.overrides[at.id] ?? {}), ...saidThere(at, state)]),
     isSourceNewer: () => isSourceNewer(at, state, found),
   });
 }

@@ -3,16 +3,33 @@ import { useId } from 'react';
 import { usePlace } from '../../api/queries.ts';
 import type { ChosenPlace } from './chosen-place.ts';
 
-interface KindProps {
-  readonly kind: CopyKind;
-  readonly onChoose: (kind: CopyKind) => void;
+/** A kind of copy, or both ways: then there is a workflow for each direction. */
+export type ChosenKind = CopyKind | 'both_ways';
+
+const bothWays = {
+  title: 'Keep both in step',
+  means:
+    'What is added or changed on either side goes to the other. For two apps that people work in at the same time.',
+};
+
+interface KindProps<K extends ChosenKind> {
+  readonly kind: K;
+  readonly onChoose: (kind: K) => void;
+  /** The kinds to choose from; all that lead one way when absent. */
+  readonly kinds?: readonly K[];
   readonly isNarrow?: boolean;
   /** Where the records go, as far as that is chosen. */
   readonly to?: ChosenPlace | undefined;
 }
 
 /** The kinds of copy, each with what it means. */
-export function CopyKindChoice({ kind, onChoose, isNarrow = false, to }: KindProps) {
+export function CopyKindChoice<K extends ChosenKind>({
+  kind,
+  onChoose,
+  kinds = copyKinds as readonly ChosenKind[] as readonly K[],
+  isNarrow = false,
+  to,
+}: KindProps<K>) {
   const name = useId();
   const there = usePlace(to?.connection ?? '', to?.path ?? []).data?.described;
   if (there?.sentTo)
@@ -30,9 +47,9 @@ export function CopyKindChoice({ kind, onChoose, isNarrow = false, to }: KindPro
       </p>
     );
   return (
-    <fieldset className={`grid gap-2 ${isNarrow ? '' : 'lg:grid-cols-3'}`}>
+    <fieldset className={`grid gap-2 ${isNarrow ? '' : kinds.length > 3 ? 'lg:grid-cols-4' : 'lg:grid-cols-3'}`}>
       <legend className="sr-only">Kind of copy</legend>
-      {copyKinds.map((one) => (
+      {kinds.map((one) => (
         <label
           key={one}
           className={`flex items-start gap-2.5 rounded-lg border px-3.5 py-3 ${kind === one ? 'border-pine bg-pine-faint' : 'border-line-1 bg-sheet hover:bg-pine-faint'}`}
@@ -45,11 +62,13 @@ export function CopyKindChoice({ kind, onChoose, isNarrow = false, to }: KindPro
             className="mt-1 accent-pine"
           />
           <span>
-            <span className="block text-md font-medium">{copyKindLabels[one].title}</span>
-            <span className="text-ink-2">{copyKindLabels[one].means}</span>
+            <span className="block text-md font-medium">{labelsOf(one).title}</span>
+            <span className="text-ink-2">{labelsOf(one).means}</span>
           </span>
         </label>
       ))}
     </fieldset>
   );
 }
+
+const labelsOf = (kind: ChosenKind) => (kind === 'both_ways' ? bothWays : copyKindLabels[kind]);
