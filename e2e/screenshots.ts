@@ -2,7 +2,7 @@ import { execSync } from 'node:child_process';
 import { mkdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { chromium, type Page } from '@playwright/test';
-import { ask, compare, lookAtUndo } from './acts.ts';
+import { ask, compare, connectionOf, lookAtUndo } from './acts.ts';
 import { startProduct } from './product.ts';
 
 // Takes one picture of each main view from the demo's data, at 1280x800, into docs/screenshots; of those that are named
@@ -28,6 +28,23 @@ const workflow = `/workflows/${row?.id}`;
 const invoices = `/workflows/${called('Paid orders to retail invoices')?.id}`;
 const sentence = (page: Page, begins: RegExp) =>
   page.getByRole('region', { name: 'Brief' }).getByRole('button', { name: begins }).first().click();
+
+/** Card index and newsletter, kept in step and rehearsed; gives the page. */
+async function keptInStep(): Promise<string> {
+  const from = { connection: await connectionOf(product, 'card_index'), path: ['people'], labels: ['People'] };
+  const labels = ['Potters', 'subscribers'];
+  const to = { connection: await connectionOf(product, 'newsletter_list'), path: ['potters', 'subscribers'], labels };
+  const { id } = await ask<{ id: string }>(product, 'POST', '/api/in-step', { kind: 'places', from, to });
+  await ask(product, 'POST', `/api/in-step/${id}/rehearsal`);
+  for (;;) {
+    const { legs } = await ask<{ legs: { rehearsal: { state: string } | null }[] }>(
+      product,
+      'GET',
+      `/api/in-step/${id}`,
+    );
+    if (legs.every(({ rehearsal }) => rehearsal !== null && rehearsal.state !== 'running')) return `/in-step?id=${id}`;
+  }
+}
 
 const views: [string, string, ((page: Page) => Promise<void>)?][] = [
   ['today', '/'],
@@ -89,7 +106,7 @@ const views: [string, string, ((page: Page) => Promise<void>)?][] = [
     },
   ],
   ['needs-you', '/needs-you'],
-  ['approve', `/answer/${called('Trade firms as counter customers, approved')?.id}/approve`],
+  ['in-step', await keptInStep()],
   ['duplicates', '/duplicates'],
 ];
 

@@ -51,6 +51,13 @@ describe('two directions woven into a pair', () => {
   });
 });
 
+test('a place whose records have no ids of their own can’t be kept in step, and is told so', () => {
+  const { there, here } = legs();
+  const identified = { ...there, start: { ...there.start, identity: '/mail' } };
+  expect(() => weave({ there: identified, here }, usualInStep, 'pair-1')).toThrow('have no ids of their own');
+  expect(() => weave({ there, here: there }, usualInStep, 'pair-1')).toThrow('don’t lead from one place to the other');
+});
+
 describe('one change, and what becomes of it', () => {
   const together = (more: Partial<InStepSetting> = {}, say: Say = here): TwoApps => {
     const apps = new TwoApps(setting(more), say);

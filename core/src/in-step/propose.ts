@@ -1,4 +1,4 @@
-import type { Filling } from '../mapping/filling.ts';
+import { type Filling, refsOf } from '../mapping/filling.ts';
 import { startId } from '../mapping/refs.ts';
 import type { Ladder } from '../matching/lookup/ladder.ts';
 import type { WriteStep } from '../steps/write/schema.ts';
@@ -26,8 +26,13 @@ export function proposeBack(first: WorkflowContent, drafted: WorkflowContent): W
   const back = mappingBack(there, source.described.fields);
   const follows = new Set(Object.keys(there.mapping));
   // What both directions have a say in follows from the first; the rest is as it would be proposed.
+  const required = new Set(source.described.fields.flatMap((field) => (field.required ? [field.path] : [])));
+  // What is looked up elsewhere isn't kept in step; only what a new record can't be without is proposed so.
+  const isOwn = (path: Pointer, filling: Filling): boolean =>
+    required.has(path) || refsOf(filling).every(({ step }) => step === startId);
   const proposed = Object.entries(own.mapping).filter(
-    ([path, filling]) => back[path] === undefined && !startPathsOf(filling).some((from) => follows.has(from)),
+    ([path, filling]) =>
+      back[path] === undefined && isOwn(path, filling) && !startPathsOf(filling).some((from) => follows.has(from)),
   );
   const { key: _key, suggested: _suggested, ladder: _ladder, ...rest } = own;
   const write: WriteStep = {
@@ -36,7 +41,9 @@ export function proposeBack(first: WorkflowContent, drafted: WorkflowContent): W
     ladder: ladderBack(there, back, source.described.findBy) ?? own.ladder ?? emptyLadder,
     mapping: { ...Object.fromEntries(proposed), ...back },
   };
-  return { ...drafted, steps: drafted.steps.map((step) => (step.id === own.id ? write : step)) };
+  const used = new Set(Object.values(write.mapping).flatMap((filling) => refsOf(filling).map(({ step }) => step)));
+  const steps = drafted.steps.filter((step) => step.kind !== 'lookup' || used.has(step.id));
+  return { ...drafted, steps: steps.map((step) => (step.id === own.id ? write : step)) };
 }
 
 const emptyLadder: Ladder = { rungs: [], atNone: 'create', atUnclear: 'ask' };

@@ -25,6 +25,7 @@ export function weave(legs: Legs, setting: InStepSetting, pair: string): Legs {
   if (!here || !there) throw new NotAPair('Each direction needs a place where its records come from.');
   if (!isSamePlace(here, writes.here.target) || !isSamePlace(there, writes.there.target))
     throw new NotAPair('The two directions don’t lead from one place to the other and back.');
+  for (const { start } of [legs.there, legs.here]) expectReadAgain(start);
   const owners = ownersOf(legs, setting);
   return {
     there: leg(legs.there, 'there', writes.there, writes.here, owners.there, setting, pair),
@@ -37,6 +38,16 @@ const isSamePlace = (
   other: { readonly connection: string; readonly path: readonly string[] } | null,
 ): boolean =>
   other !== null && one.connection === other.connection && JSON.stringify(one.path) === JSON.stringify(other.path);
+
+/** Each record has to be read again by its id. @throws NotAPair where it can't */
+function expectReadAgain({ source, identity, also }: WorkflowContent['start']): void {
+  const hasIds = source?.described.fields.some(({ type, readOnly }) => type === 'id' && readOnly === true) === true;
+  if (hasIds && identity === undefined && !also) return;
+  const where = source?.labels.join(' → ') ?? '';
+  throw new NotAPair(
+    `${where} can’t be kept in step both ways: its ${source?.described.plural ?? 'records'} have no ids of their own, by which each is read again.`,
+  );
+}
 
 type Owners = Readonly<Record<Pointer, FieldOwner>>;
 

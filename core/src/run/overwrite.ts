@@ -31,6 +31,8 @@ export interface OverwriteRules {
   /** What a person set by hand is written, whatever the rules say. */
   readonly setByHand: ReadonlySet<Pointer>;
   readonly isSourceNewer: () => boolean;
+  /** Two places in step: a person is being asked about it, so that it goes over in neither direction until then. */
+  readonly isAskedAlready?: (path: Pointer) => boolean;
   /** Two places in step: what somebody emptied there is filled again. */
   readonly refills?: boolean;
 }
@@ -71,8 +73,8 @@ export function overwrite(
     const change = { path, label: field.label, before, after };
     const last = found.last?.[path];
     const verdict = judge(field, change, type, last, rules);
-    if (verdict === 'write') changes.push(change);
-    else if (isAsked(verdict) && found.isAskedAbout) kept.push({ ...change, why: 'asked_already' });
+    if (rules.isAskedAlready?.(path)) kept.push({ ...change, why: 'asked_already' });
+    else if (verdict === 'write') changes.push(change);
     else if (isAsked(verdict))
       asked.push({ path, label: field.label, message: askedWords[verdict], given: after, there: before });
     else if (verdict === 'no_stays' && !(last && isAsLeft(last, before, type)))

@@ -50,8 +50,8 @@ export interface Found {
   readonly last?: Readonly<Record<Pointer, MadeOf>>;
   /** What the app made of values that other workflows sent, where it writes them its own way. */
   readonly made?: Readonly<Record<Pointer, readonly MadeOf[]>>;
-  /** Two places in step: a person is being asked about this pair already. */
-  readonly isAskedAbout?: true;
+  /** Two places in step: fields of the other record about which a person is being asked already. */
+  readonly askedAbout?: readonly Pointer[];
   /** Two places in step: the record of the other place that it is in step with. */
   readonly pairedWith?: string;
 }

@@ -1,5 +1,8 @@
+import { usualInStep } from '@golden/core';
 import { productAroundEach } from '../testing/around.ts';
 import { decide, settled, unbalanced } from '../testing/checks.ts';
+import type { TestClock } from '../testing/clock.ts';
+import { dropAt, pointsOfInStep } from '../testing/drop.ts';
 import { type PeopleApp, type Person, peopleApp } from '../testing/people-app.ts';
 import { openServices } from '../testing/world.ts';
 import { InSteps } from './in-steps.ts';
@@ -198,3 +201,31 @@ test.each([
     expect(await unbalanced(around.services)).toEqual([]);
   },
 );
+
+test.each(pointsOfInStep)('ended at %s while it goes live: carried on, everybody is there once', async (point) => {
+  for (const who of ['ada', 'bo', 'cy']) add(shop, `${who}@clay.example`, who, 'trade');
+  add(index, 'bo@clay.example', 'Bo');
+  const inSteps = new InSteps(around.services);
+  const place = (app: string) => ({ connection: connections[app] ?? '', path: ['people'], labels: ['People'] });
+  const id = await inSteps.add(place('shop'), place('index'));
+  await inSteps.accept(id);
+  await inSteps.change(id, 'Both', { ...usualInStep, first: 'here' });
+  await inSteps.rehearse(id);
+  const { row } = await inSteps.get(id);
+  for (const leg of [row.there_id, row.here_id]) await around.services.engine.rehearsals.wait(leg);
+  const dropped = dropAt(around.services, point);
+  await Promise.race([inSteps.makeLive(id).catch(() => new Promise(() => undefined)), dropped]);
+  const seams = (around.services.seams as TestClock).next();
+  around.services = await openServices(around.world, { descriptions: chainDescriptions, seams });
+  await around.services.engine.resume();
+  await rest();
+  // As a person does who finds it not live, or partly: once more.
+  await new InSteps(around.services).makeLive(id);
+  await rest();
+  await check(id);
+  for (const app of [shop, index])
+    expect(app.people.map(({ email, name }) => [email, name]).sort()).toEqual(
+      ['ada', 'bo', 'cy'].map((who) => [`${who}@clay.example`, who]),
+    );
+  expect(await unbalanced(around.services)).toEqual([]);
+});

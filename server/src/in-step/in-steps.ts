@@ -20,6 +20,7 @@ import { expectMayGoLive } from '../building/may-go-live.ts';
 import type { Trx } from '../db/group-commit.ts';
 import type { InStepRow } from '../db/schema.ts';
 import { NotPossible } from '../engine/errors.ts';
+import { KeyedLocks } from '../engine/locks.ts';
 import type { Services } from '../services.ts';
 import { findPair, pairWith, workflowsOf } from './pairs.ts';
 
@@ -45,6 +46,9 @@ export function isCarried(
  * those of each side. What they have in common follows from the setting of the pair.
  */
 export class InSteps {
+  /** Changes of one pair, one after the other: what was chosen last counts. */
+  private readonly changes = new KeyedLocks();
+
   constructor(private readonly services: Services) {}
 
   /** All pairs, by their names. */
@@ -77,13 +81,18 @@ export class InSteps {
 
   /** Changes how a pair is kept in step; both drafts follow. */
   async change(id: string, name: string, setting: InStepSetting): Promise<void> {
-    await this.row(id);
-    await this.services.db
-      .updateTable('in_step')
-      .set({ name, setting: JSON.stringify(setting) })
-      .where('id', '=', id)
-      .execute();
-    await this.weave(id);
+    const release = await this.changes.take(id);
+    try {
+      await this.row(id);
+      await this.services.db
+        .updateTable('in_step')
+        .set({ name, setting: JSON.stringify(setting) })
+        .where('id', '=', id)
+        .execute();
+      await this.weave(id);
+    } finally {
+      release();
+    }
   }
 
   /** Brings the drafts of both directions up to what each says of the other, and what carries removals. */
@@ -112,6 +121,13 @@ export class InSteps {
     await this.weave(id);
     const { there_id, here_id } = await this.row(id);
     await this.services.engine.rehearseBoth([there_id, here_id]);
+  }
+
+  /** Somebody has looked at what is suggested for both directions, and accepts it. */
+  async accept(id: string): Promise<void> {
+    const { legs, row } = await this.get(id);
+    await this.saveDraft(row.there_id, accepted(legs.there));
+    await this.saveDraft(row.here_id, accepted(legs.here));
   }
 
   /**
@@ -271,6 +287,15 @@ export class InSteps {
       await linkBack(trx, this.services, there_id);
     });
   }
+}
+
+function accepted(content: WorkflowContent): WorkflowContent {
+  const steps = content.steps.map((step): WorkflowContent['steps'][number] => {
+    if (step.kind !== 'write') return step;
+    const { suggested: _looked, ...rest } = step;
+    return rest;
+  });
+  return { ...content, steps };
 }
 
 /** Bases of workflows that stood alone become the pair's, where it has none of its own yet. */

@@ -1,4 +1,4 @@
-import type { Found, WorkflowContent } from '@golden/core';
+import type { Found, ItemState, WorkflowContent } from '@golden/core';
 import type { Trx } from '../db/group-commit.ts';
 import type { Db } from '../db/schema.ts';
 import { type AccountPlace, linkedTo } from '../matching/links.ts';
@@ -13,8 +13,8 @@ interface Asking {
 }
 
 /**
- * Found records of the other place of a pair, with the one here that each is in step with, and whether somebody is
- * being asked about the two already. Others are given back as they are.
+ * Found records of the other place of a pair, with the one here that each is in step with, and about which of
+ * their fields somebody is being asked already. Others are given back as they are.
  */
 export async function withPartners(
   db: Db | Trx,
@@ -30,24 +30,30 @@ export async function withPartners(
   return Promise.all(
     found.map(async (one) => {
       const partner = await linkedTo(db, { account: there.account, place: there.path, id: one.id }, source);
-      const isAskedAbout = twin !== undefined && (await openCases(db, twin, one.id)).length > 0;
+      const askedAbout = twin === undefined ? [] : await askedIn(db, twin, one.id);
       return {
         ...one,
         ...(partner && { pairedWith: partner.id }),
-        ...(isAskedAbout && { isAskedAbout: true as const }),
+        ...(askedAbout.length > 0 && { askedAbout }),
       };
     }),
   );
 }
 
-/** What a direction asks a person about a record of its own: both sides have changed it. */
-export const openCases = (db: Db | Trx, workflow: string, sourceId: string) =>
-  db
+/** The fields about which a direction asks a person for a record of its own: both sides have changed them. */
+async function askedIn(db: Db | Trx, workflow: string, sourceId: string): Promise<string[]> {
+  const open = await db
     .selectFrom('item')
     .innerJoin('intake', 'intake.id', 'item.intake_id')
-    .select(['item.id', 'item.workflow_id', 'item.version'])
+    .select('item.item_state')
     .where('intake.workflow_id', '=', workflow)
     .where('item.source_id', '=', sourceId)
     .where('item.state', '=', 'unsettled')
     .where('item.cause', '=', 'differs')
     .execute();
+  return open.flatMap(({ item_state }) =>
+    Object.values((JSON.parse(item_state) as ItemState).steps).flatMap((result) =>
+      result.kind === 'unsettled' && result.cause === 'differs' ? result.fields.map(({ path }) => path) : [],
+    ),
+  );
+}

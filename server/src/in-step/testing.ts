@@ -1,4 +1,4 @@
-import type { InStepSetting, WorkflowContent } from '@golden/core';
+import type { InStepSetting } from '@golden/core';
 import type { Services } from '../services.ts';
 import { type PeopleApp, peopleDescription } from '../testing/people-app.ts';
 import { InSteps } from './in-steps.ts';
@@ -41,7 +41,7 @@ export async function keepInStep(
   const place = (connection: string) => ({ connection, path: ['people'], labels: ['People'] });
   const id = await inSteps.add(place(from), place(to));
   const { row, setting } = await inSteps.get(id);
-  for (const workflow of [row.there_id, row.here_id]) await accept(services, workflow);
+  await inSteps.accept(id);
   await inSteps.change(id, row.name, { ...setting, ...more });
   await liveAgain(services, id);
   return id;
@@ -55,15 +55,4 @@ export async function liveAgain(services: Services, id: string): Promise<void> {
   await services.engine.rehearsals.wait(row.there_id);
   await services.engine.rehearsals.wait(row.here_id);
   await inSteps.makeLive(id);
-}
-
-/** A person has looked at all that was proposed. */
-async function accept({ workflows }: Services, id: string): Promise<void> {
-  const { draft, draftRev } = await workflows.get(id);
-  const steps = draft.steps.map((step): WorkflowContent['steps'][number] => {
-    if (step.kind !== 'write') return step;
-    const { suggested: _looked, ...rest } = step;
-    return rest;
-  });
-  await workflows.saveDraft(id, { ...draft, steps }, draftRev);
 }

@@ -38,6 +38,9 @@ export const pointsOfRepairs = ['repair:after-live', 'repair:after-run'] as cons
 /** The same, in `undos.test.ts`. */
 export const pointsOfUndoing = ['undo:after-begin', 'undo:after-record'] as const;
 
+/** The same, in `in-steps.test.ts`. */
+export const pointsOfInStep = ['in-step:after-take-over', 'in-step:after-live'] as const;
+
 /** The same, in `mails.test.ts`. */
 export const pointsOfReturned = ['returned:after-store'] as const;
 

@@ -87,6 +87,7 @@ export const changedBy: Readonly<Record<ChangingRoute, readonly QueryName[]>> = 
   'POST /api/in-step': ofInStep,
   'PUT /api/in-step/:id': ofInStep,
   'POST /api/in-step/:id/rehearsal': ofInStep,
+  'POST /api/in-step/:id/accept': ofInStep,
   'POST /api/in-step/:id/live': ofInStep,
   'POST /api/in-step/:id/turn': ofInStep,
   'POST /api/in-step/:id/check': ofInStep,

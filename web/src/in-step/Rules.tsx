@@ -95,7 +95,7 @@ function RemovalRule({ pair, side, onChange }: RemovalProps) {
       return;
     }
     const field = chosen ?? first;
-    const value = removal.kind === 'nothing' ? (field?.options.at(-1)?.value ?? '') : removal.value;
+    const value = removal.kind === 'nothing' ? (retired(field) ?? '') : removal.value;
     if (field) say({ kind, field: field.path, value });
   };
   return (
@@ -123,7 +123,7 @@ function RemovalRule({ pair, side, onChange }: RemovalProps) {
                 value={removal.field}
                 onChange={(event) => {
                   const field = fields.find(({ path }) => path === event.target.value);
-                  say({ ...removal, field: event.target.value, value: field?.options.at(-1)?.value ?? '' });
+                  say({ ...removal, field: event.target.value, value: retired(field) ?? '' });
                 }}
                 choices={fields.map(({ path, label }) => ({ value: path, label }))}
               />
@@ -154,4 +154,11 @@ function RemovalRule({ pair, side, onChange }: RemovalProps) {
       )}
     </Rule>
   );
+}
+
+/** Of a field's values the one that says that something isn't used any more, or the last. */
+function retired(field: InStep['retiring']['here'][number] | undefined): string | undefined {
+  const options = field?.options ?? [];
+  const said = options.find(({ value }) => /unsub|inactive|closed|archiv|former|left|cancel/i.test(value));
+  return (said ?? options.at(-1))?.value;
 }

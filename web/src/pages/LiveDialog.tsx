@@ -4,7 +4,6 @@ import {
   lastingWrites,
   proposalsToAccept,
   type Start,
-  type ToAccept,
   type WorkflowContent,
   type WriteStep,
   whenText,
@@ -33,6 +32,7 @@ import { BothEnds, idsOf, proposedToo } from '../parts/BothEnds.tsx';
 import { Button } from '../parts/Button.tsx';
 import { ConfirmDialog } from '../parts/ConfirmDialog.tsx';
 import { counted, formatInstant, formatNumber } from '../parts/formats.ts';
+import { ToAcceptList } from '../parts/ToAcceptList.tsx';
 import { type Overdue, OverdueChoice, overdueIn } from '../parts/Turning.tsx';
 import { NotCoveredList } from './NotCoveredList.tsx';
 import { WaitersChoice, type Waiting } from './WaitersChoice.tsx';
@@ -249,31 +249,6 @@ function Besides({ content, stopped }: { readonly content: WorkflowContent; read
         </p>
       )}
     </>
-  );
-}
-
-interface ToAcceptProps {
-  readonly proposals: readonly ToAccept[];
-  readonly onAccept: () => void;
-}
-
-/** Proposals for money, ids, and what recognises a record: somebody looks at them before they count. */
-function ToAcceptList({ proposals, onAccept }: ToAcceptProps) {
-  return (
-    <div className="rounded-md border border-brass-fill/60 bg-brass-tint px-3 py-2">
-      <p className="mb-1 text-brass">
-        {counted(proposals.length, 'suggestion')} for money, ids and what records are matched by{' '}
-        {proposals.length === 1 ? 'has' : 'have'} to be accepted first:
-      </p>
-      <ul className="mb-2 max-h-[150px] list-disc overflow-y-auto pl-5 text-sm">
-        {proposals.map(({ step, path, label, place, reason }) => (
-          <li key={`${step} ${path}`}>
-            <strong className="font-semibold">{label}</strong> in {place}: {reason}
-          </li>
-        ))}
-      </ul>
-      <Button onClick={onAccept}>{proposals.length === 1 ? 'Accept it' : `Accept these ${proposals.length}`}</Button>
-    </div>
   );
 }
 

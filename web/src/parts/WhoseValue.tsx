@@ -1,6 +1,8 @@
-import { type FieldProblem, toText, type Value } from '@golden/core';
+import { type FieldProblem, readInstant, toText, type Value } from '@golden/core';
 import { useState } from 'react';
 import { Button } from './Button.tsx';
+import { formatInstant } from './formats.ts';
+import { useZone } from './use-zone.ts';
 
 type Side = 'source' | 'there';
 
@@ -34,7 +36,10 @@ export function WhoseValue({ fields, isBusy, onSay }: WhoseProps) {
             {(['source', 'there'] as const).map((side) => (
               <th key={side} scope="col">
                 <span className="flex items-center justify-between gap-2">
-                  {side === 'source' ? 'The source has' : 'There now'}
+                  <span>
+                    {side === 'source' ? 'The source has' : 'There now'}
+                    <ChangedAt at={side === 'source' ? fields[0]?.givenAt : fields[0]?.thereAt} />
+                  </span>
                   {fields.length > 1 && (
                     <Button look="quiet" type="button" onClick={() => choose(side)}>
                       All of these
@@ -74,5 +79,14 @@ export function WhoseValue({ fields, isBusy, onSay }: WhoseProps) {
         Use what I chose
       </Button>
     </form>
+  );
+}
+
+/** When the record with these values was changed last, where its app says so. */
+function ChangedAt({ at }: { readonly at: Value | undefined }) {
+  const zone = useZone();
+  const instant = at === undefined || at === null ? undefined : readInstant(toText(at), 'utc');
+  return instant === undefined ? null : (
+    <span className="block text-sm font-normal text-ink-2">changed {formatInstant(instant, zone)}</span>
   );
 }

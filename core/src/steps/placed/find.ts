@@ -1,10 +1,11 @@
+import type { Mapped } from '../../mapping/map-record.ts';
 import { judgeTries, type Ladder, type RungTry } from '../../matching/lookup/ladder.ts';
 import type { Found } from '../../run/plan.ts';
 import type { GoneLink, MatchedBy } from '../../run/recognised.ts';
 import type { Answer, ItemState } from '../../run/state.ts';
 import type { Pointer } from '../../values/pointer.ts';
 import { recordTitle } from '../../values/title.ts';
-import type { Value } from '../../values/value.ts';
+import { isEmpty, type Value } from '../../values/value.ts';
 import { done, leaveOut, type Move, needsPerson } from '../move.ts';
 import { type At, targetOf } from './at.ts';
 import { bringsBack, pairOf } from './in-step.ts';
@@ -115,7 +116,10 @@ export function meetNone(at: At, state: ItemState, why: string, gone?: GoneLink)
       return needsPerson(state, 'unclear', why, { candidates: [], known: knownOf(at, state) });
     case 'create': {
       const mapped = map(at, state);
-      return mapped.problems.length > 0 ? meetProblems(state, mapped.problems) : create(at, state, mapped);
+      if (mapped.problems.length === 0) return create(at, state, mapped);
+      return lacksOnly(at, mapped.problems)
+        ? leaveOut(state, lackingWords(at, mapped.problems))
+        : meetProblems(state, mapped.problems);
     }
   }
 }
@@ -131,4 +135,13 @@ function meetGone(at: At, state: ItemState, { id, isLeft }: GoneLink): Move {
   const link = linkSubject(at, state);
   const message = `The ${singular} that it is linked to (${id}) was deleted there. Create it again, or leave it deleted?`;
   return needsPerson(state, 'gone', message, link ? { gone: { id, link } } : {});
+}
+
+/** Of two places in step: a record that only lacks what the other place requires isn't made there until it has that. */
+const lacksOnly = (at: At, problems: Mapped['problems']): boolean =>
+  pairOf(at) !== undefined && problems.every(({ given }) => isEmpty(given));
+
+function lackingWords({ place }: At, problems: Mapped['problems']): string {
+  const labels = problems.map(({ label }) => label).join(', ');
+  return `No ${place.described.singular} is made there while it has no ${labels}.`;
 }

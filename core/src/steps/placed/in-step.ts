@@ -240,3 +240,9 @@ export function saidThere(at: At, state: ItemState): Pointer[] {
     refsInto(pair.back, path, pair.there.id).some((ref) => said.includes(ref)),
   );
 }
+
+/** Whether a field goes by fields of the record here about which the other direction asks a person. */
+export const isAskedAlready = (at: At, { askedAbout }: Found, path: Pointer): boolean =>
+  askedAbout !== undefined &&
+  at.step.kind === 'write' &&
+  refsInto(at.step, path, startId).some((ref) => askedAbout.some((asked) => touches(ref, asked)));

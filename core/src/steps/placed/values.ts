@@ -11,7 +11,7 @@ import { isEmpty, type JsonRecord, toText, type Value } from '../../values/value
 import { type Move, needsPerson } from '../move.ts';
 import { type At, targetOf } from './at.ts';
 import { fieldsToFill } from './fields.ts';
-import { agreedBoth, agreedHere, bringsBack, pairOf, saidThere } from './in-step.ts';
+import { agreedBoth, agreedHere, bringsBack, isAskedAlready, pairOf, saidThere } from './in-step.ts';
 import { ladderOf } from './link.ts';
 
 /** What a step makes of what is known: values by the fields of its place, with what keeps them from being right. */
@@ -81,6 +81,7 @@ export function overwriteBy(at: At, state: ItemState, mapped: Mapped, found: Fou
     policyOf: (path) => policies[path] ?? otherwise,
     writesEmpty: (path) => empties === 'all' || empties.includes(path) || isEmptied(path),
     refills: pair?.emptied === 'refills',
+    isAskedAlready: (path) => isAskedAlready(at, found, path),
     firstDifference,
     recognisedBy: new Set(recognisingFields(at.step)),
     setByHand: new Set([...Object.keys(state.overrides[at.id] ?? {}), ...saidThere(at, state)]),

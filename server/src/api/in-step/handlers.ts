@@ -26,6 +26,10 @@ export function inStepHandlers(services: Services) {
       await inSteps.rehearse(params.id);
       return done;
     },
+    'POST /api/in-step/:id/accept': async ({ params }) => {
+      await inSteps.accept(params.id);
+      return done;
+    },
     'POST /api/in-step/:id/live': async ({ params }) => {
       await inSteps.makeLive(params.id);
       return done;

@@ -42,6 +42,8 @@ const leg = z.object({
   unsettled: z.int(),
   /** What keeps its draft from going live. */
   problems: z.array(z.string()),
+  /** Suggestions that somebody has to have looked at before it goes live. */
+  toAccept: z.array(z.object({ label: z.string(), place: z.string(), reason: z.string() })),
   rehearsal: z
     .object({
       state: z.enum(['running', 'done', 'stopped', 'broken']),
@@ -96,6 +98,7 @@ export const inStepRoutes = {
     response: ok,
   },
   'POST /api/in-step/:id/rehearsal': { summary: 'Rehearse both directions over all records', response: ok },
+  'POST /api/in-step/:id/accept': { summary: 'Accept what is suggested for both directions', response: ok },
   'POST /api/in-step/:id/live': { summary: 'Make both directions live', response: ok },
   'POST /api/in-step/:id/turn': {
     summary: 'Switch all of a pair on or off',

@@ -97,9 +97,7 @@ async function viewLeg(
     .where('state', '=', 'unsettled')
     .executeTakeFirstOrThrow();
   const open = checkReadiness(draft).flatMap(({ severity, message }) => (severity === 'blocks' ? [message] : []));
-  const toAccept = proposalsToAccept(draft).map(
-    ({ label }) => `Nobody has looked at what is suggested for “${label}” yet.`,
-  );
+  const toAccept = proposalsToAccept(draft).map(({ label, place, reason }) => ({ label, place, reason }));
   return {
     workflow,
     name: draft.name,
@@ -111,7 +109,8 @@ async function viewLeg(
     nextAt: isOn ? (trigger?.next_at ?? null) : null,
     message: trigger?.message ?? null,
     unsettled: count,
-    problems: [...open, ...toAccept],
+    problems: open,
+    toAccept,
     rehearsal: await viewRehearsal(services, workflow),
   };
 }
