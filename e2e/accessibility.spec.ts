@@ -214,6 +214,7 @@ for (const half of [0, 1]) {
         () => expect(page.getByText('Found in').first()).toBeVisible(),
       ],
       ['Not sent', `/workflows/${id}/not-sent`],
+      ['Two places in step', '/in-step', () => page.getByRole('button', { name: 'Keep two places in step' }).click()],
       ['Reconcile', `/reconcile?id=${compared}`, () => expect(page.getByRole('table')).toBeVisible()],
       [
         'What is compared',

@@ -1,5 +1,6 @@
 import type { Page } from '@playwright/test';
 import { ask } from './acts.ts';
+import { faultsOf } from './axe.ts';
 import { expect, type Product, test } from './product.ts';
 
 // Two apps whose people work in both at the same time, kept in step; judged by what the apps themselves hold.
@@ -90,6 +91,7 @@ async function keepInStep(page: Page, product: Product): Promise<string> {
   await expect(live).toBeEnabled();
   const directions = page.getByRole('region', { name: 'Directions' });
   await expect(directions.getByRole('link', { name: /\d+ new/ })).toHaveCount(2);
+  expect(await faultsOf(page, 'In step', 'everything')).toEqual([]);
   await live.click();
   const dialog = page.getByRole('dialog');
   await dialog.getByRole('button', { name: /^Accept/ }).click();

@@ -220,6 +220,7 @@ for (const [name, size] of [
       ['Links', '/links'],
       ['Records', '/records?text=960'],
       ['Reconcile', '/reconcile'],
+      ['In step', '/in-step'],
       ['Not sent', `/workflows/${id}/not-sent`],
       ['Connections', '/connections'],
       ['Practice apps', '/practice'],

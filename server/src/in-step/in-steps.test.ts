@@ -229,3 +229,49 @@ test.each(pointsOfInStep)('ended at %s while it goes live: carried on, everybody
     );
   expect(await unbalanced(around.services)).toEqual([]);
 });
+
+const aroundWriting = [
+  'take-in:after-store',
+  'intent:after-store',
+  'send:after',
+  'result:before-store',
+  'result:after-store',
+  'read-back:after',
+  'outcome:after-store',
+] as const;
+
+describe.each(['there', 'here'] as const)('the process ends while something goes %s', (direction) => {
+  test.each(aroundWriting)('at %s: it goes over once, and what came from the other side stands', async (point) => {
+    add(shop, 'ada@clay.example', 'Ada', 'trade');
+    const id = await start();
+    const { row } = await new InSteps(around.services).get(id);
+    const [from, to] = direction === 'there' ? [shop, index] : [index, shop];
+    by(from, 'ada@clay.example').name = 'Ada Moss';
+    by(to, 'ada@clay.example').ref = 'school';
+    add(from, 'bo@clay.example', 'Bo');
+    const dropped = dropAt(around.services, point);
+    const run = around.services.engine.checkNow(direction === 'there' ? row.there_id : row.here_id);
+    await Promise.race([
+      run.then((one) => around.services.engine.finish(one)).catch(() => new Promise(() => undefined)),
+      dropped,
+    ]);
+    const seams = (around.services.seams as TestClock).next();
+    around.services = await openServices(around.world, { descriptions: chainDescriptions, seams });
+    await around.services.engine.resume();
+    await rest();
+    // Of a new record that may have been made, nobody can be sure here: somebody looks, and says so.
+    for (const one of await open())
+      await decide(around.services, one.id, {
+        kind: to.people.some(({ email }) => email === 'bo@clay.example') ? 'accept' : 'send_again',
+        step: 'write-1',
+      });
+    await rest();
+    await check(id);
+    for (const app of [shop, index]) {
+      expect(by(app, 'ada@clay.example')).toMatchObject({ name: 'Ada Moss', ref: 'school' });
+      expect(by(app, 'bo@clay.example').name).toBe('Bo');
+    }
+    expect(await open()).toEqual([]);
+    expect(await unbalanced(around.services)).toEqual([]);
+  });
+});

@@ -1,14 +1,14 @@
 import type { Decision, ItemState } from '@golden/core';
 import fc from 'fast-check';
-import type { KillPoint } from '../seams.ts';
-import { productAroundEach } from '../testing/around.ts';
-import { decide, settled, unbalanced } from '../testing/checks.ts';
-import type { TestClock } from '../testing/clock.ts';
-import { dropAt } from '../testing/drop.ts';
-import { type PeopleApp, type Person, peopleApp } from '../testing/people-app.ts';
-import { openServices } from '../testing/world.ts';
-import { InSteps } from './in-steps.ts';
-import { type AppName, appNames, chainDescriptions, connectApps, keepInStep } from './testing.ts';
+import { InSteps } from '../../in-step/in-steps.ts';
+import { type AppName, appNames, chainDescriptions, connectApps, keepInStep } from '../../in-step/testing.ts';
+import type { KillPoint } from '../../seams.ts';
+import { productAroundEach } from '../around.ts';
+import { decide, settled, unbalanced } from '../checks.ts';
+import type { TestClock } from '../clock.ts';
+import { dropAt } from '../drop.ts';
+import { type PeopleApp, type Person, peopleApp } from '../people-app.ts';
+import { openServices } from '../world.ts';
 
 // Three apps in a row, each in step with the next, whose people work in all of them at the same time, while the process
 // is killed now and then. The truth is looked for in the apps: in the end everybody is in each of them once, with the
