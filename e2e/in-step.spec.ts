@@ -76,7 +76,7 @@ async function keepInStep(page: Page, product: Product): Promise<string> {
   await to.getByRole('button', { name: /Newsletter list/ }).click();
   await to.getByRole('button', { name: 'Potters' }).click();
   await expect(to.getByText('6 subscribers')).toBeVisible();
-  await page.getByRole('radio', { name: /Keep both in step/ }).check();
+  await page.getByRole('radio', { name: /In step, both ways/ }).check();
   await page.getByRole('button', { name: 'Make the draft' }).click();
   await expect(page.getByRole('heading', { name: 'In step, both ways' })).toBeVisible();
   const fields = page.getByRole('region', { name: 'Fields' });

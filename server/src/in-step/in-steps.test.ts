@@ -1,4 +1,5 @@
 import { usualInStep } from '@golden/core';
+import { correctLink } from '../matching/correct-link.ts';
 import { productAroundEach } from '../testing/around.ts';
 import { decide, settled, unbalanced } from '../testing/checks.ts';
 import type { TestClock } from '../testing/clock.ts';
@@ -274,4 +275,27 @@ describe.each(['there', 'here'] as const)('the process ends while something goes
     expect(await open()).toEqual([]);
     expect(await unbalanced(around.services)).toEqual([]);
   });
+});
+
+test('a pair that is corrected is so in both directions, and what was agreed on with another one doesn’t count', async () => {
+  const [ada] = [add(shop, 'ada@clay.example', 'Ada', 'trade')];
+  const id = await start();
+  const other = add(index, 'other@clay.example', 'Ada Other', 'school');
+  await check(id);
+  const { store } = { store: around.services };
+  const links = await store.db.selectFrom('link').selectAll().where('from_id', '=', ada.id).execute();
+  expect(links).toHaveLength(1);
+  shop.people.splice(
+    shop.people.findIndex(({ email }) => email === 'other@clay.example'),
+    1,
+  );
+  await correctLink(store, links[0] as never, other.id);
+  const all = await store.db.selectFrom('link').select(['from_id', 'to_id']).execute();
+  expect(all).toHaveLength(2);
+  expect(all).toContainEqual({ from_id: other.id, to_id: ada.id });
+  ada.ref = 'moved';
+  await check(id);
+  // It is met for the first time: nothing of the other one is written over unasked.
+  expect(other).toMatchObject({ email: 'other@clay.example', name: 'Ada Other' });
+  expect((await open()).map(({ cause }) => cause)).toEqual(['differs']);
 });

@@ -91,12 +91,19 @@ export function takeRecord(at: At, state: ItemState, found: Found, by: MatchedBy
       known: knownOf(at, state),
     });
   }
-  if (at.step.kind !== 'lookup') return changeFound(at, { ...state, pendingBy: by }, found);
+  if (at.step.kind !== 'lookup') return changeFound(at, { ...state, pendingBy: by }, asPaired(at, found, by));
   const link = linkSubject(at, state);
   return done(
     { ...state, values: { ...state.values, [at.id]: found.record } },
     { kind: 'found', id: found.id, title: recordTitle(found.record), by, ...(link && { link }) },
   );
+}
+
+/** What was agreed on with another partner says nothing of this one: two that meet now meet for the first time. */
+function asPaired(at: At, found: Found, { how }: MatchedBy): Found {
+  if (how === 'link' || !pairOf(at) || bringsBack(at)) return found;
+  const { last: _ofAnother, ...there } = found;
+  return there;
 }
 
 /** Nobody was found: what the ladder says for that. */

@@ -1,4 +1,5 @@
 import { NotPossible } from '../../engine/errors.ts';
+import { correctLink, cutLink } from '../../matching/correct-link.ts';
 import { importLinks, listLinks } from '../../matching/link-list.ts';
 import type { Services } from '../../services.ts';
 import { done } from '../done.ts';
@@ -18,15 +19,11 @@ export function linksHandlers(services: Services) {
       const connector = await connections.connector(by);
       const there = await connector.fetch(JSON.parse(link.to_place), body.toId.trim());
       if (!there) throw new NotPossible(`There is no record with the id ${body.toId.trim()} in that place.`);
-      await db
-        .updateTable('link')
-        .set({ to_id: body.toId.trim(), origin: 'corrected', probability: null, made_at: services.seams.now() })
-        .where('id', '=', params.id)
-        .execute();
+      await correctLink(services, link, body.toId.trim());
       return done;
     },
     'DELETE /api/links/:id': async ({ params }) => {
-      await db.deleteFrom('link').where('id', '=', params.id).execute();
+      await cutLink(services, params.id);
       return done;
     },
     'POST /api/links/import': ({ body }) => importLinks(services, body.from, body.to, body.text),

@@ -7,7 +7,7 @@ import type { ChosenPlace } from './chosen-place.ts';
 export type ChosenKind = CopyKind | 'both_ways';
 
 const bothWays = {
-  title: 'Keep both in step',
+  title: 'In step, both ways',
   means:
     'What is added or changed on either side goes to the other. For two apps that people work in at the same time.',
 };
