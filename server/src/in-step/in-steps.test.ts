@@ -299,3 +299,18 @@ test('a pair that is corrected is so in both directions, and what was agreed on 
   expect(other).toMatchObject({ email: 'other@clay.example', name: 'Ada Other' });
   expect((await open()).map(({ cause }) => cause)).toEqual(['differs']);
 });
+
+test('somebody new goes over, and their first change on the other side comes back without a question', async () => {
+  add(shop, 'zed@clay.example', 'Zed', 'trade');
+  const id = await start();
+  for (const app of [shop, index]) {
+    add(app, `${app === shop ? 'ada' : 'bo'}@clay.example`, 'New', 'trade');
+    await check(id);
+  }
+  by(index, 'ada@clay.example').name = 'Ada Moss';
+  by(shop, 'bo@clay.example').name = 'Bo Reed';
+  await check(id);
+  for (const app of [shop, index])
+    expect(['ada', 'bo'].map((who) => by(app, `${who}@clay.example`).name)).toEqual(['Ada Moss', 'Bo Reed']);
+  expect(await open()).toEqual([]);
+});
