@@ -68,11 +68,11 @@ test('mails over working days: a wait added, the calendar set in the middle, who
   await ask(product, 'PUT', `/api/workflows/${id}/draft`, { rev, content: { ...content, steps: first } });
   await makeLive(product, id);
 
-  // A new lead, as somebody enters one in the Card index.
-  await enterLead(product, 'Ella Lundin', 'ella@lundin.example');
+  // A new lead, as somebody enters one in the Card index; whoever has no mailbox would soon need somebody instead.
+  await enterLead(product, 'Isla Byrne', 'isla@byrne.example');
   await ask(product, 'POST', `/api/workflows/${id}/check`);
   await page.goto(`${product.url}/workflows/${id}/due`);
-  const row = page.getByRole('row', { name: /Ella Lundin/ });
+  const row = page.getByRole('row', { name: /Isla Byrne/ });
   await expect(row).toContainText('✓ first mail');
   // The demo has one who ended early already: a second entry of somebody who is in it.
   await expect(page.getByText('1 ended early')).toBeVisible();
@@ -82,7 +82,7 @@ test('mails over working days: a wait added, the calendar set in the middle, who
   await expect(page).toHaveTitle(/^\(\d+\) Workflows · Golden Relay$/);
 
   // She opens the link of her mail: nothing happens by that; then she stops it.
-  const link = await linkOf(product, id, 'Ella Lundin');
+  const link = await linkOf(product, id, 'Isla Byrne');
   const hers = await page.context().newPage();
   await hers.goto(link);
   await expect(hers.getByRole('heading', { name: 'Stop these messages?' })).toBeVisible();
