@@ -126,6 +126,8 @@ function checkWhole(content: WorkflowContent): ReadinessProblem[] {
               'The records come from another place now. Choose anew, at the start, what becomes of them afterwards.',
             ),
           ];
-    return isSamePlace ? [warns(step.id, 'This writes to the place the records come from.')] : [];
+    // What is brought back belongs there.
+    const isMeant = step.id === content.inStep?.back;
+    return isSamePlace && !isMeant ? [warns(step.id, 'This writes to the place the records come from.')] : [];
   });
 }
