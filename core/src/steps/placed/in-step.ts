@@ -13,6 +13,7 @@ import type { Place } from '../../workflow/place.ts';
 import { done, type Move } from '../move.ts';
 import type { WriteStep } from '../write/schema.ts';
 import type { At } from './at.ts';
+import { fieldsToFill } from './fields.ts';
 
 // Two places in step, both ways. Each direction writes into the other place what changed here, and brings back what
 // changed there: so one item leaves its pair in step, whichever side it began on. What both sides held when they last
@@ -123,11 +124,7 @@ export function backFor<S extends At>(at: S, state: ItemState): S {
 }
 
 const mappedBack = ({ scope, evaluation }: Pick<At, 'scope' | 'evaluation'>, { back }: Pair): Mapped =>
-  mapRecord(back.mapping, optional((back.target as Place).described.fields), scope, evaluation);
-
-/** Nothing new is ever made by what comes back: no field has to be filled. */
-const optional = (fields: Place['described']['fields']): Place['described']['fields'] =>
-  fields.map((field) => ({ ...field, required: undefined }));
+  mapRecord(back.mapping, fieldsToFill(back, (back.target as Place).described.fields), scope, evaluation);
 
 /** Begins to bring back: nothing is asked where both sides agree already. `fetch` asks for the record here. */
 export function enterBack(at: At, state: ItemState, fetch: (id: string) => Move): Move {

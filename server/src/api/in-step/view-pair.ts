@@ -6,8 +6,10 @@ import type { Services } from '../../services.ts';
 
 /** A pair as a row of a list. */
 export async function viewSummary(services: Services, pair: InStepPair) {
-  const { row, legs } = pair;
-  const views = await viewLegs(services, pair);
+  return summaryOf(services, pair, await viewLegs(services, pair));
+}
+
+async function summaryOf(services: Services, { row, legs }: InStepPair, views: readonly LegView[]) {
   const [here, there] = [legs.there.start.source, legs.here.start.source];
   return {
     id: row.id,
@@ -23,13 +25,14 @@ export async function viewSummary(services: Services, pair: InStepPair) {
 export async function viewPair(services: Services, pair: InStepPair) {
   const { legs, setting, fields } = pair;
   const [here, there] = [legs.there.start.source, legs.here.start.source];
+  const views = await viewLegs(services, pair);
   return {
-    ...(await viewSummary(services, pair)),
+    ...(await summaryOf(services, pair, views)),
     setting,
     fields: fields.map((field) => ({ ...field, there: field.there ?? null, here: [...field.here] })),
     keepsTimes: here?.described.updated !== undefined && there?.described.updated !== undefined,
     retiring: { here: retiringIn(here), there: retiringIn(there) },
-    legs: await viewLegs(services, pair),
+    legs: views,
   };
 }
 
