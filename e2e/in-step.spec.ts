@@ -202,4 +202,56 @@ test('a members’ list both ways: new people go there, who unsubscribes and cle
   const written = await writesOf(product);
   await lookAtBoth(page, product, id);
   expect(await writesOf(product)).toEqual(written);
+
+  // From now on who is taken off the list loses the card too, once somebody has said so.
+  await page
+    .getByLabel('A record is removed in Newsletter list')
+    .selectOption({ label: 'ask me, then remove it for good in Card index' });
+  await page.getByRole('button', { name: 'Rehearse both' }).click();
+  const live = page.getByRole('button', { name: 'Make both live…' });
+  await expect(live).toBeEnabled();
+  await live.click();
+  await page.getByRole('dialog').getByRole('button', { name: 'Make both live' }).click();
+  await expect(page.getByText('Both directions are live.')).toBeVisible();
+  await quiet(product, id);
+  const [wheels, yamada] = [
+    await subscriber(product, 'tamsin@wheels.example'),
+    await subscriber(product, 'hanako@yaki.example'),
+  ];
+  const card = await person(product, 'tamsin@wheels.example');
+  await list(product, 'DELETE', `/${wheels.id}`);
+  await list(product, 'DELETE', `/${yamada.id}`);
+  await cards(product, 'PATCH', `/people/${card.id}`, { phone: '+44 20 7946 0018' }, card.id);
+  await lookAtBoth(page, product, id);
+  const cardsOf = async (): Promise<unknown[]> =>
+    (await people(product))
+      .map(({ attributes }) => attributes['email'])
+      .filter((email) => email === 'tamsin@wheels.example' || email === 'hanako@yaki.example');
+  expect(await cardsOf()).toHaveLength(2);
+  await page.goto(`${product.url}/needs-you`);
+  await page.getByRole('button', { name: /tamsin@wheels/ }).click();
+  await expect(page.getByText('in Card index → people')).toBeVisible();
+  await page.getByRole('button', { name: 'Remove it for good' }).click();
+  await expect.poll(cardsOf).toEqual(['hanako@yaki.example']);
+  await page.getByRole('button', { name: /hanako@yaki/ }).click();
+  await page.getByRole('button', { name: 'Keep it' }).click();
+  await expect(page.getByRole('button', { name: /hanako@yaki/ })).toHaveCount(0);
+
+  // Taken back, the card is there again with what it held, and stays.
+  const { legs } = await ask<{ legs: { workflow: string; carries: string }[] }>(product, 'GET', `/api/in-step/${id}`);
+  const removal = legs.find(({ carries }) => carries === 'removed_there')?.workflow ?? '';
+  const [run] = await ask<{ id: string }[]>(product, 'GET', `/api/workflows/${removal}/runs`);
+  await page.goto(`${product.url}/workflows/${removal}/runs/${run?.id}`);
+  await page.getByRole('button', { name: 'Undo this run…' }).click();
+  await expect(page.getByText('1 record is made again in Card index → people')).toBeVisible();
+  await page.getByRole('button', { name: 'Undo 1 record…' }).click();
+  await page.getByRole('dialog').getByRole('button', { name: /^Undo/ }).click();
+  await expect.poll(async () => (await cardsOf()).length).toBe(2);
+  expect((await person(product, 'tamsin@wheels.example')).attributes).toMatchObject({
+    lastName: 'Wheelwright',
+    phone: expect.stringContaining('7946'),
+  });
+  await lookAtBoth(page, product, id);
+  expect(await cardsOf()).toHaveLength(2);
+  expect((await subscribers(product)).filter(({ email }) => email === 'tamsin@wheels.example')).toEqual([]);
 });

@@ -534,6 +534,8 @@ async function apply(
 ): Promise<BatchResult> {
   const sheet = file.workbook.sheets.find((one) => one.name === tab);
   if (!sheet) return { kind: 'refused', error: new NotThere(`“${file.name}” has no tab “${tab}” any more.`) };
+  if (write.kind === 'remove')
+    return { kind: 'refused', error: new Refused('Rows of a file aren’t removed by a workflow. Nothing was removed.') };
   const { cells, missing } = cellsOf(write, sheet);
   if (missing.length > 0) {
     const names = missing.map((name) => `“${name}”`).join(', ');

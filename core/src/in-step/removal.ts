@@ -5,36 +5,27 @@ import type { Pointer } from '../values/pointer.ts';
 import type { WorkflowContent } from '../workflow/schema.ts';
 import { writesOf } from './fields.ts';
 import type { Legs } from './legs.ts';
-import type { InStepSetting } from './setting.ts';
+import { type InStepSetting, isForGood, type Removal } from './setting.ts';
 
 /**
- * The workflow that carries over what is removed on one side of a pair: the other record is marked as retired, or a
- * person is asked first. Undefined where nothing becomes of it.
+ * The workflow that carries over what is removed on one side of a pair: the other record is marked as retired or removed
+ * as well, at once or after a person was asked. Undefined where nothing becomes of it.
  *
  * @param side - where records are removed
  * @throws NotAPair
  */
-export function removalOf(legs: Legs, setting: InStepSetting, side: 'here' | 'there'): WorkflowContent | undefined {
+export function removalOf(
+  legs: Legs,
+  setting: InStepSetting,
+  side: 'here' | 'there',
+  pair: string,
+): WorkflowContent | undefined {
   const removal = setting.removed[side];
   if (removal.kind === 'nothing') return undefined;
   const content = side === 'here' ? legs.there : legs.here;
   const writes = writesOf(legs);
   const own = side === 'here' ? writes.there : writes.here;
   const { source, trigger, identity, also } = content.start;
-  const { rungs, mapping } = recognised(own);
-  const write: WriteStep = {
-    id: 'retire',
-    kind: 'write',
-    name: removal.kind === 'ask' ? 'Removed there: ask' : 'Removed there',
-    target: own.target,
-    mode: 'create_or_update',
-    ladder: { rungs, atNone: 'leave_out', atUnclear: 'ask', atGone: 'leave', remembers: 'start' },
-    policies: {
-      ...Object.fromEntries(Object.keys(mapping).map((path) => [path, 'never' as const])),
-      [removal.field]: removal.kind === 'ask' ? 'ask' : 'always',
-    },
-    mapping: { ...mapping, [removal.field]: { kind: 'fixed', value: removal.value } },
-  };
   return {
     schema: 1,
     name: `${content.name.slice(0, 110)}, removed`,
@@ -47,7 +38,37 @@ export function removalOf(legs: Legs, setting: InStepSetting, side: 'here' | 'th
       ...(identity !== undefined && { identity }),
       ...(also && { also }),
     },
-    steps: [write],
+    steps: [isForGood(removal) ? removing(own, removal) : retiring(own, removal)],
+    ...(isForGood(removal) && { removalOf: pair }),
+  };
+}
+
+/** Whoever it was in step with is removed: only who is remembered counts for that, never a likeness. */
+const removing = ({ target }: WriteStep, { kind }: Removal): WriteStep => ({
+  id: 'remove',
+  kind: 'write',
+  name: kind === 'remove' ? 'Remove it too' : 'Remove it too: ask',
+  target,
+  mode: 'create_or_update',
+  removes: kind === 'remove' ? 'at_once' : 'asks',
+  ladder: { rungs: [], atNone: 'leave_out', atUnclear: 'ask', atGone: 'leave', remembers: 'start' },
+  mapping: {},
+});
+
+function retiring(own: WriteStep, { kind, field, value }: Extract<Removal, { field: Pointer }>): WriteStep {
+  const { rungs, mapping } = recognised(own);
+  return {
+    id: 'retire',
+    kind: 'write',
+    name: kind === 'ask' ? 'Removed there: ask' : 'Removed there',
+    target: own.target,
+    mode: 'create_or_update',
+    ladder: { rungs, atNone: 'leave_out', atUnclear: 'ask', atGone: 'leave', remembers: 'start' },
+    policies: {
+      ...Object.fromEntries(Object.keys(mapping).map((path) => [path, 'never' as const])),
+      [field]: kind === 'ask' ? 'ask' : 'always',
+    },
+    mapping: { ...mapping, [field]: { kind: 'fixed', value } },
   };
 }
 

@@ -26,8 +26,16 @@ export const RemovalSchema = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('retire'), field: PointerSchema, value: z.string().max(200) }),
   /** A person is asked first, each time. */
   z.object({ kind: z.literal('ask'), field: PointerSchema, value: z.string().max(200) }),
+  /** It is removed as well, for good; a person is asked where somebody has changed it since both were the same. */
+  z.object({ kind: z.literal('remove') }),
+  /** The same, and a person is asked each time. */
+  z.object({ kind: z.literal('ask_to_remove') }),
 ]);
 export type Removal = z.infer<typeof RemovalSchema>;
+
+/** Whether the other record is removed for good, at once or after asking. */
+export const isForGood = (removal: Removal): removal is Extract<Removal, { kind: 'remove' | 'ask_to_remove' }> =>
+  removal.kind === 'remove' || removal.kind === 'ask_to_remove';
 
 /** How two places are kept in step. */
 export const InStepSettingSchema = z.object({

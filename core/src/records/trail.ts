@@ -109,6 +109,7 @@ function sentenceOf(step: Step, result: StepResult, item: TrailItem): Told | und
 function writtenWords(result: Extract<StepResult, { kind: 'written' }>, app: string): string {
   const read = readBackWords[result.readBack];
   if (result.outcome === 'new') return `Made in ${app}: ${result.id}${read}.`;
+  if (result.outcome === 'removed') return `Removed in ${app} for good: ${result.id}.`;
   if (result.outcome === 'same') return `The same in ${app} already: ${result.id}.`;
   const changes = result.changes
     .slice(0, 4)
@@ -141,6 +142,8 @@ function decisionWords(decision: Decision, content: WorkflowContent, item: Trail
       return `Somebody said that it is a new one${app}.`;
     case 'leave_gone':
       return `Somebody said that it stays deleted${app}.`;
+    case 'remove':
+      return `Somebody said that it is removed${app}.`;
     case 'accept':
       return `Somebody took what stands${app} as it is.`;
     case 'dismiss':

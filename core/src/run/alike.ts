@@ -19,6 +19,7 @@ export const ManyAnswerSchema = z.discriminatedUnion('kind', [
   /** Each field keeps what stands there, or gets what the source has. */
   z.object({ kind: z.literal('whose'), whose: z.enum(['source', 'there']) }),
   z.object({ kind: z.literal('new') }),
+  z.object({ kind: z.literal('remove') }),
   z.object({ kind: z.literal('retry') }),
   z.object({ kind: z.literal('dismiss'), reason: z.string().min(1, 'Say why they are dismissed.').max(500) }),
 ]);
@@ -41,7 +42,8 @@ export function decisionFor(answer: ManyAnswer, step: string, { fields }: Unsett
         values: Object.fromEntries(fields.map((field) => [field.path, afterAnswer(answer, field)])),
       };
     case 'new':
-      return { kind: 'new', step };
+    case 'remove':
+      return { kind: answer.kind, step };
     default:
       return answer;
   }

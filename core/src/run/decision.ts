@@ -65,6 +65,8 @@ function withDecision(
       return withoutDouble({ ...state, choices: { ...state.choices, [decision.step]: '' } });
     case 'choose':
       return withoutDouble({ ...state, choices: { ...state.choices, [decision.step]: decision.id } });
+    case 'remove':
+      return withRemoval(state, decision.step);
     case 'accept':
       return withoutDouble(acceptStanding(state, decision.step));
     case 'retry':
@@ -92,6 +94,18 @@ function acceptStanding(state: ItemState, step: string): ItemState {
     readBack: 'not_read' as const,
   };
   return withResult(state, step, { kind: 'written', outcome, id, changes: [], readBack, differences });
+}
+
+/** That a record is removed was said of it as it stood there: if it is another one by then, it is asked again. */
+function withRemoval(state: ItemState, step: string): ItemState {
+  const result = state.steps[step];
+  const seen = result?.kind === 'unsettled' ? result.toRemove : undefined;
+  if (!seen) return state;
+  return {
+    ...state,
+    choices: { ...state.choices, [step]: seen.id },
+    toRemove: { ...state.toRemove, [step]: seen.record },
+  };
 }
 
 /** What the destination held of the fields that a person was asked about. */

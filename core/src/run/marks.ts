@@ -1,19 +1,20 @@
 import { plainStepId } from '../steps/turn.ts';
 import type { Field } from '../values/field.ts';
 import { type Pointer, readPointer } from '../values/pointer.ts';
+import { recordTitle } from '../values/title.ts';
 import { isEmpty, type Value } from '../values/value.ts';
 import type { FieldChange } from './outcome.ts';
 import type { ItemState } from './state.ts';
 
 /** What a rehearsed record can be looked for by, beside where it ended. */
-export const marks = ['new', 'changed', 'same', 'erased', 'differs', 'kept'] as const;
+export const marks = ['new', 'changed', 'same', 'removed', 'erased', 'differs', 'kept'] as const;
 export type Mark = (typeof marks)[number];
 
 /** A change that empties what is there. */
 export const isErasing = ({ before, after }: FieldChange): boolean => !isEmpty(before) && isEmpty(after);
 
 /**
- * What a record came to in any of its steps: something new, changed, the same; a field emptied
+ * What a record came to in any of its steps: something new, changed, the same, removed; a field emptied
  * (`erased`), one about which a person has to say (`differs`), one left as it is there (`kept`).
  */
 export function marksOf({ steps }: ItemState): ReadonlySet<Mark> {
@@ -35,7 +36,7 @@ export function marksOf({ steps }: ItemState): ReadonlySet<Mark> {
 export interface PlannedChange {
   /** The step, without the number of its turn. */
   readonly step: string;
-  readonly what: 'new' | 'changed' | 'emptied' | 'asked' | 'kept';
+  readonly what: 'new' | 'changed' | 'emptied' | 'asked' | 'kept' | 'removed';
   readonly field: string;
   readonly before: Value;
   readonly after: Value;
@@ -66,6 +67,10 @@ export function plannedChanges(
         const after = readPointer(values[id] ?? {}, path as Pointer) ?? null;
         return isEmpty(after) ? [] : [{ step, what: 'new' as const, field: label, before: null, after }];
       });
+    if (result.outcome === 'removed') {
+      const before = recordTitle(result.before ?? {});
+      return [{ step, what: 'removed', field: 'the whole record', before, after: null }];
+    }
     return [
       ...result.changes.map((change): PlannedChange => {
         const what = isErasing(change) ? 'emptied' : 'changed';

@@ -15,7 +15,7 @@ export const itemStates = [
 export type ItemStateName = (typeof itemStates)[number];
 
 /** What a write did. */
-export const writeOutcomes = ['new', 'changed', 'same'] as const;
+export const writeOutcomes = ['new', 'changed', 'same', 'removed'] as const;
 export type WriteOutcome = (typeof writeOutcomes)[number];
 
 /**
@@ -54,6 +54,8 @@ export const unsettledCauses = [
   'behind',
   /** The record that it was linked to has been deleted there. */
   'gone',
+  /** A record is to be removed for good, and a person says so first. */
+  'removal',
   /** More than is usual came, or most of what was known is gone: a person looks first. */
   'held',
   /** Begun in another account than its connection leads to now. */

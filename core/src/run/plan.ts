@@ -20,13 +20,14 @@ export interface Target {
  * back, and undone by its `before`.
  */
 export interface PlannedWrite {
-  readonly kind: 'create' | 'update';
+  /** To `remove` is for good: it has no values, and `before` is what is undone by making it again. */
+  readonly kind: 'create' | 'update' | 'remove';
   readonly target: Target;
-  /** The record to change; absent for a create. */
+  /** The record to change or remove; absent for a create. */
   readonly id?: string;
   readonly values: Readonly<Record<Pointer, Value>>;
   readonly types: Readonly<Record<Pointer, FieldType>>;
-  /** The record as it was, for an update. */
+  /** The record as it was, for an update or a removal. */
   readonly before?: JsonRecord;
   /** What recognises the record: how it is looked for when it is unclear whether the write was done. */
   readonly key?: { readonly path: Pointer; readonly value: Value };

@@ -27,6 +27,8 @@ export interface ItemState {
   readonly overrides: Readonly<Record<string, Readonly<Record<Pointer, Value>>>>;
   /** What stood in the destination when they did, where that has to be so still. */
   readonly setOver?: Readonly<Record<string, Readonly<Record<Pointer, Value>>>>;
+  /** Records of which a person said that they are removed, as they stood there then, by step. */
+  readonly toRemove?: Readonly<Record<string, JsonRecord>>;
   /** Candidates a person chose among several, by step. */
   readonly choices: Readonly<Record<string, string>>;
   /** The id of the start's record in its place, where its match is remembered. */
@@ -141,6 +143,8 @@ export type Decision =
   | { readonly kind: 'new'; readonly step: string }
   /** The linked record was deleted there on purpose: it isn't made again, now and later. */
   | { readonly kind: 'leave_gone'; readonly step: string }
+  /** The record that was asked about is removed for good. */
+  | { readonly kind: 'remove'; readonly step: string }
   /** Take what stands in the destination as it is; for an unsure write: a person looked, it is there. */
   | { readonly kind: 'accept'; readonly step: string }
   | { readonly kind: 'dismiss'; readonly reason: string };

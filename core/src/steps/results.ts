@@ -3,7 +3,7 @@ import type { Difference, FieldProblem, ReadBackOutcome, UnsettledCause, WriteOu
 import type { Found } from '../run/plan.ts';
 import type { LinkSubject } from '../run/recognised.ts';
 import type { Pointer } from '../values/pointer.ts';
-import type { Value } from '../values/value.ts';
+import type { JsonRecord, Value } from '../values/value.ts';
 import type { KindResults, StepKind } from './schemas.ts';
 
 /** A step that needs a person. */
@@ -19,6 +19,8 @@ export interface UnsettledResult {
   readonly known?: Readonly<Record<Pointer, Value>>;
   /** The record that was linked and is gone, and whose link that was. */
   readonly gone?: { readonly id: string; readonly link: LinkSubject };
+  /** The record that is to be removed, as it stands there. */
+  readonly toRemove?: { readonly id: string; readonly record: JsonRecord };
   /** A write that stands although the step is unsettled (read back cut, or not found again). */
   readonly stands?: {
     readonly id: string;

@@ -129,6 +129,8 @@ export const WorkflowContentSchema = z.object({
   steps: z.array(StepSchema),
   /** Where it is one direction of two places that are kept in step both ways. */
   inStep: InStepSchema.optional(),
+  /** Where it removes for good in one of two such places what was removed in the other: the pair. */
+  removalOf: IdSchema.optional(),
 });
 export type WorkflowContent = z.infer<typeof WorkflowContentSchema>;
 

@@ -1,5 +1,13 @@
-import { AppError, type Connector, Unsure } from '@golden/connectors';
-import { hopsOf, type ItemState, startId } from '@golden/core';
+import {
+  AppError,
+  Changed,
+  type Connector,
+  NotThere,
+  Unsure,
+  type WriteRequest,
+  type Written,
+} from '@golden/connectors';
+import { hopsOf, type ItemState, type PlannedWrite, startId } from '@golden/core';
 import type { Kept } from '../consent/may-send.ts';
 import type { WriteRow } from '../db/schema.ts';
 import type { Sent } from './batch-writer.ts';
@@ -38,15 +46,35 @@ export async function sendOnce(
   const request = { write: writeOf(row), token: row.token, ...(hops !== undefined && { hops }) };
   context.seams.reach('send:before');
   try {
-    const written = await context.slots.request(row.connection, lane, () =>
-      request.write.kind === 'create' ? connector.create(request) : connector.update(request),
-    );
+    const written = await context.slots.request(row.connection, lane, () => carryOut(connector, request));
     context.seams.reach('send:after');
     return { row, answer: { kind: 'written', ...written } };
   } catch (fault) {
     const mayBeDone = isAgain || fault instanceof Unsure || !(fault instanceof AppError);
     return { row, fault, mayBeDone };
   }
+}
+
+function carryOut(connector: Connector, request: WriteRequest): Promise<Written> {
+  switch (request.write.kind) {
+    case 'create':
+      return connector.create(request);
+    case 'update':
+      return connector.update(request);
+    case 'remove':
+      return removed(connector, request.write);
+  }
+}
+
+/** @throws Changed where it isn't there any more */
+async function removed(connector: Connector, { target, id = '', before }: PlannedWrite): Promise<Written> {
+  try {
+    await connector.remove(target.path, id, before);
+  } catch (error) {
+    if (error instanceof NotThere) throw new Changed('It isn’t there any more.', { cause: error });
+    throw error;
+  }
+  return { id };
 }
 
 /** Through how many workflows a record has gone when this one has sent it on. */

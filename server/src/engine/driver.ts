@@ -29,7 +29,7 @@ import type { ItemRow, WriteRow } from '../db/schema.ts';
 import { handedBack } from '../handing/handed-back.ts';
 import { handedSoFar, keepHanded, pieceSize } from '../handing/keep-handed.ts';
 import { baseOf } from '../in-step/pairs.ts';
-import type { AccountPlace } from '../matching/links.ts';
+import { type AccountPlace, cutPair } from '../matching/links.ts';
 import { WorkerLost } from '../matching/worker-client.ts';
 import { loadSettings } from '../settings.ts';
 import { answerOf, noteBroken } from './answers.ts';
@@ -39,7 +39,7 @@ import { Standings } from './destination-check.ts';
 import type { Claimed } from './dispatcher.ts';
 import { Effects, type Resumed } from './effects/effects.ts';
 import type { ReadingEffect } from './effects/reading.ts';
-import { closeIntent, keepReadBack, lastDone, openIntents, writeOf } from './intents.ts';
+import { closeIntent, keepReadBack, keepRemoved, lastDone, openIntents, writeOf } from './intents.ts';
 import { accountsNow, ItemAccounts } from './item-accounts.ts';
 import { type JournalLine, type Standstill, shortEffect, storeItem, type Work } from './item-store.ts';
 import { keepSent } from './last-written.ts';
@@ -47,7 +47,7 @@ import { OpenFiles } from './open-files.ts';
 import { wokenBy } from './parks.ts';
 import { didNothing, isPassing } from './pauses.ts';
 import { releaseBehind } from './predecessors.ts';
-import { begunAnew, goneMeanwhile, hasWritten, restartedItem } from './restart-item.ts';
+import { begunAnew, goneMeanwhile, hasWritten, restartedItem, thereAfterAll } from './restart-item.ts';
 import { keepSettled } from './settled.ts';
 import { type Hold, holdOf, holdOfIntent, StepLock } from './step-lock.ts';
 import { Turns } from './turns.ts';
@@ -209,14 +209,19 @@ class Passage {
   /** Goes on where it stood; of two places in step with the record here as it is now, and with the pair for itself. */
   private async begun(effect: Effect | undefined): Promise<Advance | { readonly rests: Resting }> {
     const { item, version } = this.work;
-    const { inStep } = version.content;
-    if (!inStep) return this.takenUp(effect);
+    const { inStep, removalOf } = version.content;
+    const pair = inStep?.pair ?? removalOf;
+    if (pair === undefined) return this.takenUp(effect);
     await this.driver.turns.turn(item.run_id, item.seq, -1);
-    this.releasePair = await this.context.locks.take(`in step ${inStep.pair}`);
+    this.releasePair = await this.context.locks.take(`in step ${pair}`);
     if (this.intents.size > 0 || hasWritten(this.stored)) return this.takenUp(effect);
-    const read = await new Waking(this.context, this.work, this.accounts.source, (one) => this.answered(one)).again();
+    const waking = new Waking(this.context, this.work, this.accounts.source, (one) => this.answered(one));
+    const { source } = version.content.start;
+    const read = await (removalOf !== undefined && source ? waking.now(source) : waking.again());
     if ('rests' in read) return read;
     if (read.unread) return { rests: { message: read.unread.message, until: null, waitsFor: this.sourceConnection } };
+    // A listing may have missed it: nothing is removed for good for one that can still be read.
+    if (removalOf !== undefined) return read.record ? thereAfterAll(this.stored) : this.takenUp(effect);
     const before = this.stored.values[startId];
     if (read.record === undefined || isSameJson(read.record, before ?? null)) return this.takenUp(effect);
     if (read.record === null) return goneMeanwhile(this.stored);
@@ -576,11 +581,22 @@ class Passage {
     const journal = this.journal.splice(0);
     await commits.run(async (trx) => {
       await closeIntent(this.context, trx, row.token, status, id);
+      if (status === 'done') await this.noteRemoved(trx, row);
       await this.storeNext(trx, next, journal);
     });
     this.stored = next.state;
     seams.reach('result:after-store');
     this.tell();
+  }
+
+  /** What was removed isn't in step with anybody any more; with whom else it was linked isn't this pair's to say. */
+  private async noteRemoved(trx: Trx, row: WriteRow): Promise<void> {
+    const { kind, id, target, before } = writeOf(row);
+    if (kind !== 'remove' || id === undefined) return;
+    await keepRemoved(trx, row, before ?? {});
+    const { item, version } = this.work;
+    const here = { account: this.accounts.source, place: version.content.start.source?.path ?? [], id: item.source_id };
+    await cutPair(trx, here, { account: row.account, place: target.path, id });
   }
 
   private async storeReadBack(
@@ -621,8 +637,9 @@ class Passage {
 
   /** The copy of a place learns of our own writes at once: the next look-alike has to find them. */
   private async noteMirror(write: PlannedWrite, id: string, record: JsonRecord | undefined): Promise<void> {
-    const there = record ?? (write.kind === 'create' ? nest(write.values) : undefined);
-    if (there && id !== '') await this.context.mirrors.note(this.placeOf(write.target), id, there);
+    const removed = write.kind === 'remove' ? null : undefined;
+    const there = record ?? (write.kind === 'create' ? nest(write.values) : removed);
+    if (there !== undefined && id !== '') await this.context.mirrors.note(this.placeOf(write.target), id, there);
   }
 
   private placeOf({ connection, path }: Pick<Target, 'connection' | 'path'>): AccountPlace {

@@ -21,6 +21,7 @@ import type { Trx } from '../db/group-commit.ts';
 import type { IntakeRow, ItemTable, RunRow, SeenTable } from '../db/schema.ts';
 import { noteTakenIn } from '../handing/keep-handed.ts';
 import { echoFor } from '../in-step/echo.ts';
+import { neverListed } from '../in-step/never-listed.ts';
 import { businessFor } from '../settings.ts';
 import {
   chunks,
@@ -36,10 +37,11 @@ import type { EngineContext } from './context.ts';
 import { gatheredMessage, gatheredUntil, gatherItems } from './gathered.ts';
 import { accountsNow } from './item-accounts.ts';
 import {
-  isTakenOut,
+  type Echo,
   noOwnChanges,
   type OwnChanges,
   ownAmong,
+  ownRemovals,
   type PlaceOfAccount,
   takesOwn,
   untilKnown,
@@ -80,11 +82,12 @@ export async function ingest(
   if (account !== intake.account) return 'elsewhere';
   await checkSource(connector, version.content);
   const start = startOf(version, intake, run);
+  const echo = await echoFor(context, run.workflow_id);
   const wanted = wantedOf(run);
   if (wanted)
     return takeWanted(
       context,
-      { run, version, start, intake, account, consent: undefined, wanted },
+      { run, version, start, intake, account, consent: undefined, echo, wanted },
       connector,
       isStopped,
     );
@@ -103,7 +106,7 @@ export async function ingest(
   const kept = isChecked ? await lookBeforeTaking(context, connector, intake, start, ask) : undefined;
   const consent = await consentOf(context.db, run.workflow_id);
   if (start.waitsToFit) await knowVersions(context, run.intake_id);
-  const listing: Listing = { run, version, start, intake, account, consent };
+  const listing: Listing = { run, version, start, intake, account, consent, echo };
   const pages = kept ?? sourcePages(connector, start, { ...ask, cursor: run.cursor ?? undefined });
   let [count, repeats] = [0, 0];
   const ended = await takePages(context, listing, pages, isStopped, (stored) => {
@@ -160,7 +163,7 @@ async function takePages(
 /** What of a page workflows of ours did themselves, where that starts nothing. */
 async function ownOf(
   context: EngineContext,
-  { run, start, intake, wanted }: Listing,
+  { run, start, intake, echo, wanted }: Listing,
   page: Page | WantedPage,
   isStopped: () => boolean,
 ): Promise<OwnChanges> {
@@ -169,7 +172,6 @@ async function ownOf(
   // What was taken out shows by its absence.
   if (start.on === 'removed' && page.cursor === null) await untilKnown(context, intake, isStopped);
   const known = await loadSeen(context.db, run.intake_id, page.records);
-  const echo = await echoFor(context, run.workflow_id);
   return ownAmong(context, start, intake, page, known, isStopped, echo);
 }
 
@@ -312,6 +314,8 @@ interface Listing {
   readonly account: string;
   /** What a person has said of what was held back. */
   readonly consent: Consent | undefined;
+  /** What is no news to it, where that depends on the way it came. */
+  readonly echo: Echo | undefined;
   /** The records that it is about, where it doesn't list. */
   readonly wanted?: Wanted | undefined;
 }
@@ -357,8 +361,8 @@ async function finishPage(
     readings.filter((reading) => reading.kind !== 'repeat').map((reading) => reading.seen),
   );
   const isAtEnd = page.cursor === null && !isLimited;
-  const removed =
-    isAtEnd && start.on === 'removed' && !wanted ? await findRemoved(context, trx, listing) : emptyRemoved;
+  const missing = 'missing' in page ? page.missing : [];
+  const removed = await removedOf(context, trx, listing, { isAtEnd, missing });
   const taken = [...readings, ...removed.readings].filter((reading) => reading.kind === 'taken');
   const now = context.seams.now();
   const accounts = accountsNow(context.connections, version.content, account);
@@ -390,11 +394,11 @@ async function finishPage(
     trx,
     removed.readings.map((reading) => reading.seen),
   );
-  const missing = 'missing' in page ? page.missing : [];
   const asTheyWere = readings.filter(({ kind, isAsItWas }) => kind !== 'taken' && isAsItWas).map(({ seen }) => seen);
   const later = [...asTheyWere.map((seen) => seen.source_id), ...missing];
   const over = wanted?.kind === 'told' ? await fetchAgainLater(trx, run.workflow_id, later, now) : missing;
-  const gone = missing.filter((id) => over.includes(id));
+  const carried = new Set(removed.readings.map(({ record }) => record.id));
+  const gone = missing.filter((id) => over.includes(id) && !carried.has(id));
   const isTold = tellingOf(start) !== undefined && !wanted && run.kind !== 'first';
   const unposted = isTold
     ? await neverPosted(
@@ -481,8 +485,9 @@ function read(
     return { kind: 'repeat', record, seen: last as SeenTable, unique, isAsItWas: true };
   const isAnew = start.takes === 'everything' && run.kind !== 'first';
   const wasTaken = last?.is_taken === 1 && (isSeen || isSameChange(record, last, start));
+  // Of what starts by being removed nothing is new while it is there.
   const isNew = sent
-    ? true
+    ? start.on !== 'removed'
     : run.kind === 'first'
       ? !wasTaken && isFromTheStart(record, start)
       : isAnew || isChange(record, last, isSeen, start);
@@ -569,6 +574,43 @@ interface Removed {
 }
 const emptyRemoved: Removed = { readings: [], isLimited: false };
 
+/** What was removed: as a whole listing shows by its end, or, of records that a person chose, what is still gone. */
+async function removedOf(
+  context: EngineContext,
+  trx: Trx,
+  listing: Listing,
+  { isAtEnd, missing }: { readonly isAtEnd: boolean; readonly missing: readonly string[] },
+): Promise<Removed> {
+  const { start, wanted } = listing;
+  if (start.on !== 'removed') return emptyRemoved;
+  if (wanted) return { readings: await stillGone(trx, listing, missing), isLimited: false };
+  return isAtEnd ? findRemoved(context, trx, listing) : emptyRemoved;
+}
+
+/** Records that were removed, taken in once more as they last were: what came of them was taken back. */
+async function stillGone(trx: Trx, { run }: Listing, ids: readonly string[]): Promise<Reading[]> {
+  const readings: Reading[] = [];
+  for (const some of chunks(ids, 400)) {
+    const rows = await trx
+      .selectFrom('seen')
+      .selectAll()
+      .where('intake_id', '=', run.intake_id)
+      .where('source_id', 'in', some)
+      .where('is_gone', '=', 1)
+      .where('kept', 'is not', null)
+      .execute();
+    const gone = rows.map(({ source_id, kept }) => ({ id: source_id, record: JSON.parse(kept ?? '{}') as JsonRecord }));
+    const sent = await sentAlready(trx, run.intake_id, gone);
+    for (const [at, record] of gone.entries()) {
+      const seen = rows[at] as SeenTable;
+      const { revision } = seen;
+      if (sent.has(itemKey(record.id, revision))) continue;
+      readings.push({ isAsItWas: false, kind: 'taken', record, seen, unique: revision });
+    }
+  }
+  return readings;
+}
+
 /**
  * The records that a whole listing didn't show any more, each as it last was. When most of what was
  * known is gone at once, the listing is rather wrong than the world: a person has to say so.
@@ -577,12 +619,15 @@ const emptyRemoved: Removed = { readings: [], isLimited: false };
 async function findRemoved(
   { seams }: EngineContext,
   trx: Trx,
-  { run, start, intake, consent }: Listing,
+  { run, start, intake, consent, echo }: Listing,
 ): Promise<Removed> {
   const seen = trx.selectFrom('seen').where('intake_id', '=', run.intake_id).where('is_gone', '=', 0);
-  const gone = await seen.selectAll().where('run_id', '!=', run.id).orderBy('source_id').execute();
+  const unlisted = echo ? await neverListed(trx, run, intake, echo.to) : [];
+  const gone = [...(await seen.selectAll().where('run_id', '!=', run.id).orderBy('source_id').execute()), ...unlisted];
   const { known } = await seen.select((eb) => eb.fn.countAll<number>().as('known')).executeTakeFirstOrThrow();
-  const isSaid = consent?.kind === 'removed' && gone.length <= consent.count;
+  // What is gone as it goes live was removed before, and stays as it is.
+  const isFirst = run.kind === 'first';
+  const isSaid = isFirst || (consent?.kind === 'removed' && gone.length <= consent.count);
   if (!isSaid && gone.length > fewRemoved && gone.length > known / 2) {
     const examples = gone
       .slice(0, mostExamples)
@@ -591,13 +636,14 @@ async function findRemoved(
   }
   const room = (start.mostPerRun ?? Number.POSITIVE_INFINITY) - run.taken_in;
   const roomFor = gone.slice(0, room);
-  const own = takesOwn(start) ? [] : await Promise.all(roomFor.map((last) => isTakenOut(trx, intake, last)));
-  const readings = roomFor.map((last, at): Reading => {
-    const isOwn = own[at] === true;
+  const own = takesOwn(start) ? noOwnChanges : await ownRemovals(trx, intake, roomFor, echo);
+  const readings = roomFor.map((last): Reading => {
+    const isOwn = own.ids.has(last.source_id);
+    const passed = own.passed.get(last.source_id);
     const counter = last.counter + 1;
     const record = { id: last.source_id, record: last.kept ? (JSON.parse(last.kept) as JsonRecord) : {} };
     // A record that nobody kept can't be carried anywhere; it is only noted that it went.
-    const kind = last.kept && !isOwn && consent?.answer !== 'note' ? 'taken' : 'noted';
+    const kind = last.kept && !isOwn && !isFirst && consent?.answer !== 'note' ? 'taken' : 'noted';
     const revision = `gone:${counter}`;
     return {
       isAsItWas: false,
@@ -606,6 +652,7 @@ async function findRemoved(
       record,
       seen: { ...last, counter, revision, is_gone: 1, run_id: run.id },
       unique: revision,
+      ...(passed && { passed }),
     };
   });
   return { readings, isLimited: gone.length > readings.length };

@@ -7,7 +7,7 @@ import { prepared } from '../db/prepared.ts';
 import type { ItemRow, WriteRow } from '../db/schema.ts';
 import type { EngineContext } from './context.ts';
 import { saveNewLinks, type Work } from './item-store.ts';
-import { leftAs } from './own-writes.ts';
+import { leftAs, leftGone } from './own-writes.ts';
 import { nextToken, tokenBase } from './tokens.ts';
 
 export type WriteEffect = Extract<Effect, { kind: 'write' }>;
@@ -58,6 +58,11 @@ export async function storeIntent(
   await setState(trx, { id: item.id, item_state: JSON.stringify(state), effect: JSON.stringify(effect) });
   await saveNewLinks({ seams }, trx, { item, version }, before, state);
   return row;
+}
+
+/** Keeps of a record that was removed how it stood: what looks at its place knows by it who took it out. */
+export async function keepRemoved(trx: Trx, { token }: Pick<WriteRow, 'token'>, before: JsonRecord): Promise<void> {
+  await setRead(trx, { token, read: JSON.stringify(before), left: leftGone(before) });
 }
 
 const insertWrite = prepared((trx, row: WriteRow) => trx.insertInto('write').values(row));

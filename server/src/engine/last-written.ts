@@ -65,6 +65,17 @@ export async function forget(db: Db | Trx, { account, place, remote_id }: Record
     .execute();
 }
 
+/** What was sent to a record, or agreed with, holds for the one that was made in its place. */
+export async function moveSent(trx: Trx, { account, place, remote_id }: RecordKey, to: string): Promise<void> {
+  await trx
+    .updateTable('last_written')
+    .set({ remote_id: to })
+    .where('account', '=', account)
+    .where('place', '=', place)
+    .where('remote_id', '=', remote_id)
+    .execute();
+}
+
 /**
  * Found records with what this workflow sent them last, and with what their app made of values of ours.
  * A run and a rehearsal judge "the same" and "changed there" alike by it.

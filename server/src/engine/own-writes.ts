@@ -125,13 +125,31 @@ export async function untilKnown(
 }
 
 /**
- * Whether a record was taken out by us as it was seen last, and after that. Of a start that looks at further places,
- * or at some fields only, nobody knows; then it is looked at like a removal by a person.
+ * Those of the records that are gone which workflows of ours took out as they were seen last, and after that. Of a start
+ * that looks at further places, or at some fields only, nobody knows; then they are looked at like removed by a person.
  */
-export async function isTakenOut(trx: Db | Trx, place: Looked, last: SeenTable): Promise<boolean> {
+export async function ownRemovals(
+  trx: Db | Trx,
+  place: Looked,
+  gone: readonly SeenTable[],
+  echo?: Echo,
+): Promise<OwnChanges> {
+  const ids = new Set<string>();
+  const passed = new Map<string, readonly PlaceOfAccount[]>();
+  for (const last of gone) {
+    const writes = await takenOutBy(trx, place, last);
+    if (writes.length === 0) continue;
+    if (!echo || writes.every((write) => isEcho(write, echo))) ids.add(last.source_id);
+    else passed.set(last.source_id, passedByAll(writes));
+  }
+  return { ids, passed };
+}
+
+/** The writes of ours that took a record out as it was seen last, and after that. */
+async function takenOutBy(trx: Db | Trx, place: Looked, last: SeenTable): Promise<OwnWrite[]> {
   const mark = goneMark(last.fingerprint);
   const written = await writesThatLeft(trx, place, [mark]);
-  return (written.get(mark) ?? []).some((write) => isSince(write, last.seen_at ?? always));
+  return (written.get(mark) ?? []).filter((write) => isSince(write, last.seen_at ?? always));
 }
 
 interface OwnWrite {
@@ -196,9 +214,14 @@ async function writesThatLeft(
   return written;
 }
 
-/** What bringing former values back changed. */
+/** What bringing former values back changed, or made again. */
 function undoneOf(intent: string): OwnWrite['change'] {
-  const { former, read } = JSON.parse(intent) as { former: PlannedWrite['values']; read: JsonRecord | null };
+  const { kind, former, read } = JSON.parse(intent) as {
+    kind: 'remove' | 'restore' | 'recreate';
+    former: PlannedWrite['values'];
+    read: JsonRecord | null;
+  };
+  if (kind === 'recreate') return { kind: 'create', values: former };
   return { kind: 'update', values: former, ...(read && { before: read }) };
 }
 
@@ -229,7 +252,7 @@ async function ownWrites(
     all.push(...writes);
     // A record that wasn't there begins with a write that made it; one that we took out meanwhile does so again.
     const isMade = writes.some(({ change }) => change.kind === 'create');
-    if (isMade && (!before || (last && (await isTakenOut(db, place, last))))) return all;
+    if (isMade && (!before || (last && (await takenOutBy(db, place, last)).length > 0))) return all;
     const formers = writes.flatMap((write) => formerOf(write, start));
     if (before && formers.some((former) => seenAs(former, start) === before)) return all;
     marks = formers.map(leftAs).filter((mark) => !met.has(mark));

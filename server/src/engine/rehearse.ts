@@ -61,6 +61,8 @@ class RehearsalLayers {
   readonly cache = new Map<string, Promise<readonly Found[]>>();
   /** Records made or changed here, by place and id. */
   readonly overlay = new Map<string, Map<string, JsonRecord>>();
+  /** Records that would be removed, by place and id. */
+  readonly gone = new Set<string>();
   readonly links = new Map<string, string>();
   readonly records = new Map<string, Promise<Found | null>>();
   /** What this rehearsal has sent to each record, by place and id. */
@@ -201,6 +203,7 @@ export class RehearsalWorld {
     const name = `${placeOf(target)}|${id}`;
     const known = this.layers.records.get(name) ?? this.readThere(target, id);
     this.layers.records.set(name, known);
+    if (this.layers.gone.has(name)) return Promise.resolve(null);
     return known.then((found) => {
       const now = changed ? { ...found, id, record: changed } : found;
       return now && this.withOwn(target, now);
@@ -303,6 +306,11 @@ export class RehearsalWorld {
     const problems = (await connector.problemsOf?.({ write, token: this.context.seams.id() })) ?? [];
     if (problems.length > 0) return { kind: 'refused', cause: 'refused', message: problems.join(' ') };
     const layer = this.layer(write.target);
+    if (write.kind === 'remove' && write.id !== undefined) {
+      layer.delete(write.id);
+      this.layers.gone.add(`${placeOf(write.target)}|${write.id}`);
+      return { kind: 'written', id: write.id };
+    }
     if (write.kind === 'update' && write.id !== undefined) {
       const before = layer.get(write.id) ?? write.before ?? {};
       const record = Object.entries(write.values).reduce(

@@ -34,10 +34,13 @@ export function begunAnew(state: ItemState, record: JsonRecord): ItemState {
 }
 
 /** An item whose record was removed before anything was done with it. */
-export function goneMeanwhile(state: ItemState): Advance {
-  const why = 'The record isn’t there any more.';
-  return {
-    state: { ...state, phase: 'ended', stopped: { ...state.stopped, [startId]: why } },
-    outcome: { kind: 'left_out', step: startId, why },
-  };
-}
+export const goneMeanwhile = (state: ItemState): Advance => leftOutAtStart(state, 'The record isn’t there any more.');
+
+/** An item for a record that was gone from its listing, and is there all the same. */
+export const thereAfterAll = (state: ItemState): Advance =>
+  leftOutAtStart(state, 'It wasn’t in the list, but it is still there where it comes from: nothing is removed.');
+
+const leftOutAtStart = (state: ItemState, why: string): Advance => ({
+  state: { ...state, phase: 'ended', stopped: { ...state.stopped, [startId]: why } },
+  outcome: { kind: 'left_out', step: startId, why },
+});

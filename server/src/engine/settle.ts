@@ -1,5 +1,5 @@
 import type { BatchWriter, Connector } from '@golden/connectors';
-import { isSameValue, type JsonRecord, type PlannedWrite, readPointer } from '@golden/core';
+import { isSameJson, isSameValue, type JsonRecord, type PlannedWrite, readPointer } from '@golden/core';
 import { sql } from 'kysely';
 import type { WriteRow } from '../db/schema.ts';
 import type { EngineContext } from './context.ts';
@@ -36,7 +36,9 @@ const mayStillCome =
 export async function settleDirect(connector: Connector, row: WriteRow, age: number): Promise<Settled> {
   const write = writeOf(row);
   const { settleBy, keepsKeysFor, settlesWithin } = connector;
-  if (settleBy === 'idempotency_key' && age < (keepsKeysFor ?? Number.POSITIVE_INFINITY)) return { kind: 'again' };
+  // What was removed shows by its absence; to ask for it once more would only be refused.
+  if (write.kind !== 'remove' && settleBy === 'idempotency_key' && age < (keepsKeysFor ?? Number.POSITIVE_INFINITY))
+    return { kind: 'again' };
   const seen = await look(connector, write, row.token);
   if (seen.kind !== 'not_done') return seen;
   if (settlesWithin !== undefined && age < settlesWithin) return { kind: 'later', wait: settlesWithin - age };
@@ -47,6 +49,7 @@ export async function settleDirect(connector: Connector, row: WriteRow, age: num
 
 async function look(connector: Connector, write: PlannedWrite, token: string): Promise<Settled> {
   const path = write.target.path;
+  if (write.kind === 'remove') return lookForRemoved(connector, write);
   if (connector.settleBy === 'reference' && connector.findByToken) {
     const found = await connector.findByToken(path, token);
     if (found) return { kind: 'done', id: found.id, record: found.record };
@@ -58,6 +61,12 @@ async function look(connector: Connector, write: PlannedWrite, token: string): P
     return judgeUpdate(write, write.id, there.record);
   }
   return lookForCreated(connector, write);
+}
+
+async function lookForRemoved(connector: Connector, { target, id = '', before }: PlannedWrite): Promise<Settled> {
+  const there = await connector.fetch(target.path, id);
+  if (!there) return { kind: 'done', id };
+  return isSameJson(there.record, before ?? null) ? { kind: 'not_done' } : { kind: 'stale' };
 }
 
 function judgeUpdate(write: PlannedWrite, id: string, there: JsonRecord): Settled {

@@ -6,6 +6,7 @@ import type { ItemRow, WriteRow } from '../db/schema.ts';
 import { dropNotTakenIn, handedItems } from '../handing/take-back-handed.ts';
 import { holdUndone } from '../in-step/hold-undone.ts';
 import { changedWords, fieldsOf, type Standing, standingOf } from '../undo/as-written.ts';
+import { expectNotMade, inStepAgain, makeAgain } from '../undo/make-again.ts';
 import {
   CannotTakeBack,
   elsewhere,
@@ -32,7 +33,8 @@ export interface TakeBackWish {
 }
 
 /**
- * Undoes what one item wrote: new records are removed, changed ones get their former values back,
+ * Undoes what one item wrote: new records are removed, changed ones get their former values back, removed ones are made
+ * again,
  * each only while all of them still are as they were written. How each is undone is stored first, so that it is
  * gone on with after a crash. The record counts as not taken in afterwards.
  * @throws CannotTakeBack when it isn't known which record it is, or somebody changed it meanwhile
@@ -154,14 +156,14 @@ export async function goOnTakingBack(context: EngineContext, itemId: string): Pr
   const open = await openUndoings(context.db, itemId);
   const notes: string[] = [];
   for (const row of open) {
-    const { note, left, read } = await undo(context, item, row).catch((error) =>
+    const { note, ...undone } = await undo(context, item, row).catch((error) =>
       leave(context, item, open.slice(open.indexOf(row)), error),
     );
     if (note !== undefined) notes.push(note);
     context.seams.reach('take-back:before-result');
     await context.db
       .updateTable('write')
-      .set({ status: 'done', done_at: context.seams.now(), left, read })
+      .set({ status: 'done', done_at: context.seams.now(), ...undone })
       .where('token', '=', row.token)
       .execute();
   }
@@ -223,6 +225,8 @@ export function openUndoings(db: EngineContext['db'] | Trx, itemId: string): Pro
 
 /** How a write was undone, with what it left there. */
 interface Undone extends Pick<WriteRow, 'left' | 'read'> {
+  /** The id of what was made again. */
+  readonly remote_id?: string;
   /** What a person should know of it. */
   readonly note: string | undefined;
 }
@@ -233,6 +237,7 @@ async function undo(context: EngineContext, item: ItemRow, row: WriteRow): Promi
   const { connector, account } = await context.connections.opened(row.connection);
   const standing = await lookThere(context, item, row, undoing);
   expectUntouched(standing);
+  if (undoing.kind === 'recreate') return madeAgain(context, connector, { item, row, undoing }, standing);
   const removed = await send(context, connector, row, undoing, standing);
   context.seams.reach('take-back:after-send');
   const now = undoing.kind === 'remove' ? null : await connector.fetch(target.path, undoing.id);
@@ -243,6 +248,23 @@ async function undo(context: EngineContext, item: ItemRow, row: WriteRow): Promi
   const { record, note } = removed;
   if (undoing.kind === 'remove') return { note, left: record ? leftGone(record) : '', read: row.read };
   return { note, left: now ? leftAs(now.record) : '', read: now ? JSON.stringify(now.record) : row.read };
+}
+
+/** Makes again what was removed, under an id of its own; nothing where it is there again. */
+async function madeAgain(
+  context: EngineContext,
+  connector: Connector,
+  { item, row, undoing }: { readonly item: ItemRow; readonly row: WriteRow; readonly undoing: Undoing },
+  standing: Standing,
+): Promise<Undone> {
+  if (standing.kind !== 'as_written') return { note: 'It was there again already.', left: '', read: row.read };
+  if (!undoing.isAsked) await expectNotMade(connector, undoing);
+  const made = await makeAgain(context, connector, row, undoing, () => noteAsked(context, row, undoing));
+  context.seams.reach('take-back:after-send');
+  const { target } = undoing.written;
+  await context.mirrors.note({ account: row.account, path: target.path }, made.id, made.record);
+  await inStepAgain(context, item, row, undoing.id, made.id);
+  return { note: undefined, left: leftAs(made.record), read: JSON.stringify(made.record), remote_id: made.id };
 }
 
 /** Removes what was new, or brings the former values back; nothing where that was done before. */
@@ -270,8 +292,8 @@ async function send(
   return { record, note: await connector.remove(path, thereId, connector.batch ? record : (read ?? undefined)) };
 }
 
-function noteAsked({ commits }: EngineContext, row: WriteRow, undoing: Undoing): Promise<unknown> {
-  const asked: Undoing = { ...undoing, isAsked: true };
+function noteAsked({ commits, seams }: EngineContext, row: WriteRow, undoing: Undoing): Promise<unknown> {
+  const asked: Undoing = { ...undoing, isAsked: true, askedAt: seams.now() };
   return commits.run((trx) =>
     trx
       .updateTable('write')

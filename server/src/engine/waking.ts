@@ -1,4 +1,4 @@
-import type { Answer, WokenBy } from '@golden/core';
+import type { Answer, Place, WokenBy } from '@golden/core';
 import { answerOf, noteBroken } from './answers.ts';
 import type { EngineContext } from './context.ts';
 import type { Work } from './item-store.ts';
@@ -17,10 +17,12 @@ export interface Resting {
   readonly waitsFor?: string | null;
 }
 
+type Now = Pick<Woken, 'record' | 'unread'>;
+
 type Unasked = Required<Pick<Woken, 'unread'>> | { readonly rests: Resting };
 
 /** What is read before an item goes on. */
-export type Read = Pick<Woken, 'record' | 'unread'> & { readonly by?: WokenBy };
+export type Read = Now & { readonly by?: WokenBy };
 
 /** Asks before one item goes on. */
 export class Waking {
@@ -45,11 +47,14 @@ export class Waking {
   }
 
   /** The start's record as it is now; nothing where it can't be read by itself. */
-  async again(): Promise<Pick<Woken, 'record' | 'unread'> | { readonly rests: Resting }> {
-    const { item, version } = this.work;
-    const { start } = version.content;
-    if (!isReadAgain(start)) return {};
-    const { connection, path } = start.source;
+  async again(): Promise<Now | { readonly rests: Resting }> {
+    const { start } = this.work.version.content;
+    return isReadAgain(start) ? this.now(start.source) : {};
+  }
+
+  /** The record with the id of the start's, as it is now in its place; null where it isn't there. */
+  async now({ connection, path }: Pick<Place, 'connection' | 'path'>): Promise<Now | { readonly rests: Resting }> {
+    const { item } = this.work;
     if (this.sourceAccount !== this.context.connections.accountOf(connection))
       return { unread: { cause: 'account', message: begunElsewhere } };
     const found = await this.ask(connection, async () => {

@@ -3,17 +3,18 @@ import type { Echo } from '../engine/own-writes.ts';
 import { pairWith, workflowsOf } from './pairs.ts';
 
 /**
- * What is an echo for one direction of a pair: whatever the pair wrote itself, and what came from the place that this
- * direction leads to. Undefined for any other workflow, for which all that is written by us starts nothing.
+ * What is an echo for one direction of a pair, and for what carries removals that way: whatever the pair did itself, and
+ * what came from the place that it leads to. Undefined for any other workflow, for which all that is written by us starts nothing.
  */
 export async function echoFor(
   { db, connections, workflows }: Pick<EngineContext, 'db' | 'connections' | 'workflows'>,
   workflow: string,
 ): Promise<Echo | undefined> {
   const pair = await pairWith(db, workflow);
-  if (!pair || (workflow !== pair.there_id && workflow !== pair.here_id)) return undefined;
+  if (!pair) return undefined;
   // Where this direction leads to the other one begins.
-  const { draft } = await workflows.get(workflow === pair.there_id ? pair.here_id : pair.there_id);
+  const leadsThere = workflow === pair.there_id || workflow === pair.removed_here_id;
+  const { draft } = await workflows.get(leadsThere ? pair.here_id : pair.there_id);
   const { source } = draft.start;
   if (!source) return undefined;
   return {

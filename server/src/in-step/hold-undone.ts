@@ -1,9 +1,9 @@
 import { counterparts, type ItemState, type MadeOf } from '@golden/core';
-import type { Trx } from '../db/group-commit.ts';
 import type { ItemRow, WriteRow } from '../db/schema.ts';
 import type { EngineContext } from '../engine/context.ts';
 import { ItemAccounts } from '../engine/item-accounts.ts';
 import { forget, keepSent } from '../engine/last-written.ts';
+import { cutPair } from '../matching/links.ts';
 import type { Undoing } from '../undo/undoing.ts';
 
 /**
@@ -33,7 +33,7 @@ export async function holdUndone(
     if (kind === 'remove') {
       await forget(trx, ownEnd);
       await forget(trx, otherEnd);
-      await cutLinks(trx, ownEnd, otherEnd);
+      await cutPair(trx, linkEnd(ownEnd), linkEnd(otherEnd));
       return;
     }
     await keepSent(trx, pair, ownEnd, held(paths));
@@ -67,12 +67,8 @@ interface End {
   readonly remote_id: string;
 }
 
-const cutLinks = (trx: Trx, gone: End, other: End) =>
-  trx
-    .deleteFrom('link')
-    .where('from_account', '=', gone.account)
-    .where('from_place', '=', gone.place)
-    .where('from_id', '=', gone.remote_id)
-    .where('to_account', '=', other.account)
-    .where('to_place', '=', other.place)
-    .execute();
+const linkEnd = ({ account, place, remote_id }: End) => ({
+  account,
+  place: JSON.parse(place) as string[],
+  id: remote_id,
+});

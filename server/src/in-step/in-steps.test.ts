@@ -11,6 +11,16 @@ import { chainDescriptions, connectApps, keepInStep, liveAgain } from './testing
 
 // Two apps that people work in at the same time, kept in step; judged by what the apps themselves hold.
 
+const aroundWriting = [
+  'take-in:after-store',
+  'intent:after-store',
+  'send:after',
+  'result:before-store',
+  'result:after-store',
+  'read-back:after',
+  'outcome:after-store',
+] as const;
+
 const around = productAroundEach();
 let shop: PeopleApp;
 let index: PeopleApp;
@@ -203,6 +213,274 @@ test.each([
   },
 );
 
+describe('removed for good', () => {
+  const removed = (here: 'remove' | 'ask_to_remove') => ({ removed: { here: { kind: here }, there: { kind: here } } });
+  const emails = (app: PeopleApp): string[] => app.people.map(({ email }) => email).sort();
+  const lastDone = () =>
+    around.services.db
+      .selectFrom('item')
+      .selectAll()
+      .where('state', '=', 'delivered')
+      .orderBy('seq', 'desc')
+      .executeTakeFirstOrThrow();
+
+  beforeEach(() => {
+    for (const who of ['ada', 'bo', 'cy']) add(shop, `${who}@clay.example`, who, 'trade');
+  });
+
+  test.each([
+    ['here', () => [shop, index]],
+    ['there', () => [index, shop]],
+  ] as const)('%s: the other one is removed too, and nothing comes back of it', async (_side, apps) => {
+    const id = await start(removed('remove'));
+    const [from, to] = apps() as [PeopleApp, PeopleApp];
+    from.people.splice(
+      from.people.findIndex(({ email }) => email === 'bo@clay.example'),
+      1,
+    );
+    await check(id);
+    for (const app of [from, to]) expect(emails(app)).toEqual(['ada@clay.example', 'cy@clay.example']);
+    const before = writes();
+    for (let again = 0; again < 2; again++) await check(id);
+    expect(writes()).toBe(before);
+    expect(await open()).toEqual([]);
+    expect(await unbalanced(around.services)).toEqual([]);
+  });
+
+  test('in the other place, and on from there into a third; it doesn’t come back', async () => {
+    const books = await peopleApp();
+    try {
+      await start(removed('remove'));
+      const { books: at } = await connectApps(around.services, { books });
+      const second = await keepInStep(around.services, connections['index'] ?? '', at ?? '', removed('remove'));
+      await rest();
+      await check(second);
+      expect(emails(books)).toHaveLength(3);
+      const [first] = await new InSteps(around.services).list();
+      const pairs = [first?.id ?? '', second];
+      shop.people.splice(1, 1);
+      for (const id of [...pairs, ...pairs]) await check(id);
+      for (const app of [shop, index, books]) expect(emails(app)).toEqual(['ada@clay.example', 'cy@clay.example']);
+      books.people.splice(0, 1);
+      for (const id of [...pairs, ...pairs]) await check(id);
+      for (const app of [shop, index, books]) expect(emails(app)).toEqual(['cy@clay.example']);
+      expect(await open()).toEqual([]);
+      expect(await unbalanced(around.services)).toEqual([]);
+    } finally {
+      await books.at.close();
+    }
+  });
+
+  test('made there and removed again before anybody looked: the first one goes too', async () => {
+    const id = await start(removed('remove'));
+    await check(id);
+    const { row } = await new InSteps(around.services).get(id);
+    add(shop, 'dee@clay.example', 'dee', 'trade');
+    await around.services.engine.checkNow(row.there_id);
+    await rest();
+    index.people.splice(
+      index.people.findIndex(({ email }) => email === 'dee@clay.example'),
+      1,
+    );
+    await check(id);
+    for (const app of [shop, index]) expect(emails(app)).not.toContain('dee@clay.example');
+  });
+
+  test('what was removed long before it is in step removes nobody', async () => {
+    const id = await start();
+    await check(id);
+    index.people.splice(0, 1);
+    const inSteps = new InSteps(around.services);
+    const { row, setting } = await inSteps.get(id);
+    await inSteps.change(id, row.name, { ...setting, ...removed('remove') });
+    await liveAgain(around.services, id);
+    for (let again = 0; again < 2; again++) await check(id);
+    expect(emails(shop)).toHaveLength(3);
+    expect(emails(index)).toHaveLength(2);
+  });
+
+  test('only who is remembered is removed: somebody else with that address stays', async () => {
+    const id = await start(removed('remove'));
+    by(index, 'bo@clay.example').email = 'bo@moss.example';
+    by(index, 'ada@clay.example').email = 'bo@clay.example';
+    shop.people.splice(1, 1);
+    await check(id);
+    // Somebody has changed the address of the one that is meant: it is asked about, and the other one isn’t touched.
+    expect(emails(index)).toContain('bo@moss.example');
+    const [asked] = await open();
+    expect(asked).toMatchObject({ cause: 'removal' });
+    expect(asked?.message).toContain('bo');
+    await decide(around.services, asked?.id ?? '', { kind: 'remove', step: 'remove' });
+    await settled(around.services);
+    expect(index.people.map(({ name }) => name).sort()).toEqual(['ada', 'cy']);
+    expect(await unbalanced(around.services)).toEqual([]);
+  });
+
+  test('what somebody changed there meanwhile is never lost unasked; what changes after the answer is asked again', async () => {
+    const id = await start(removed('remove'));
+    by(index, 'bo@clay.example').ref = 'on the phone today';
+    shop.people.splice(1, 1);
+    await check(id);
+    const [asked] = await open();
+    expect(asked).toMatchObject({ cause: 'removal' });
+    const state = JSON.parse(asked?.item_state ?? '{}');
+    expect(state.steps.remove.fields).toMatchObject([{ path: '/ref', given: 'trade', there: 'on the phone today' }]);
+    by(index, 'bo@clay.example').name = 'Bo Moss';
+    await decide(around.services, asked?.id ?? '', { kind: 'remove', step: 'remove' });
+    await settled(around.services);
+    expect(emails(index)).toContain('bo@clay.example');
+    const [again] = await open();
+    expect(again?.message).toContain('name');
+    await decide(around.services, again?.id ?? '', { kind: 'dismiss', reason: 'It stays.' });
+    await settled(around.services);
+    await check(id);
+    expect(emails(index)).toContain('bo@clay.example');
+    expect(emails(shop)).not.toContain('bo@clay.example');
+    expect(await unbalanced(around.services)).toEqual([]);
+  });
+
+  test('after asking: nothing is removed before somebody has said so, and the answer holds once', async () => {
+    const id = await start(removed('ask_to_remove'));
+    shop.people.splice(0, 2);
+    await check(id);
+    const asked = await open();
+    expect(asked.map(({ cause }) => cause)).toEqual(['removal', 'removal']);
+    expect(emails(index)).toHaveLength(3);
+    const alike = await around.services.engine.decide(asked[0]?.id ?? '', { kind: 'remove', step: 'remove' });
+    expect(alike).toBeUndefined();
+    await settled(around.services);
+    expect(emails(index)).toHaveLength(2);
+  });
+
+  test('what a list leaves out, and is there all the same, isn’t removed', async () => {
+    const id = await start(removed('remove'));
+    // A list that shows one record less, as when somebody sorts it while it is read.
+    const [hidden] = shop.people.splice(1, 1) as [Person];
+    shop.before = (c) => (c.req.path === `/people/${hidden.id}` ? c.json(hidden) : undefined);
+    await check(id);
+    expect(emails(index)).toContain('bo@clay.example');
+    const left = await around.services.db
+      .selectFrom('item')
+      .select('message')
+      .where('state', '=', 'left_out')
+      .execute();
+    expect(left.map(({ message }) => message)).toEqual([expect.stringContaining('still there')]);
+    shop.before = () => undefined;
+    shop.people.push(hidden);
+    await check(id);
+    expect(emails(index)).toEqual(emails(shop));
+  });
+
+  test('somebody else has removed it there in the same moment: nothing is left to do', async () => {
+    const id = await start(removed('remove'));
+    shop.people.splice(1, 1);
+    index.before = (c) => {
+      if (c.req.method === 'DELETE')
+        index.people.splice(
+          index.people.findIndex(({ email }) => email.startsWith('bo')),
+          1,
+        );
+      return undefined;
+    };
+    await check(id);
+    expect(emails(index)).toEqual(emails(shop));
+    expect(await open()).toEqual([]);
+    expect(await unbalanced(around.services)).toEqual([]);
+  });
+
+  test('undone: it is made again as it was, in step with nobody that is there, and sent again it is removed once more', async () => {
+    const id = await start(removed('remove'));
+    shop.people.splice(1, 1);
+    await check(id);
+    const { id: item, run_id } = await lastDone();
+    expect(await around.services.undos.prospectOf(item)).toMatchObject({
+      kind: 'back',
+      found: { parts: [{ makes: 1, removes: 0, restores: 0 }] },
+    });
+    const undo = await around.services.undos.look(run_id);
+    await around.services.undos.wait(undo);
+    await around.services.undos.carryOut(undo, { used: false, sent: false });
+    await around.services.undos.wait(undo);
+    expect(by(index, 'bo@clay.example')).toMatchObject({ name: 'bo', ref: 'trade' });
+    // It stays as it is: neither made anew on the other side, nor removed again by itself.
+    await check(id);
+    expect(emails(shop)).not.toContain('bo@clay.example');
+    expect(emails(index)).toContain('bo@clay.example');
+    await around.services.undos.sendAgain(undo);
+    await rest();
+    expect(emails(index)).toEqual(emails(shop));
+    expect(await unbalanced(around.services)).toEqual([]);
+  });
+
+  test('undone, but somebody has made it again: nobody is there twice', async () => {
+    const id = await start(removed('remove'));
+    shop.people.splice(1, 1);
+    await check(id);
+    const { id: item } = await lastDone();
+    add(index, 'bo@clay.example', 'Bo again');
+    await expect(around.services.engine.takeBack(item)).rejects.toThrow('made it again');
+    expect(index.people.filter(({ email }) => email === 'bo@clay.example')).toHaveLength(1);
+  });
+
+  test.each([...aroundWriting, 'answer lost'] as const)(
+    'the process ends at %s while it is removed: it is removed once, and nobody else',
+    async (point) => {
+      const id = await start(removed('remove'));
+      const { row } = await new InSteps(around.services).get(id);
+      shop.people.splice(1, 1);
+      if (point === 'answer lost') {
+        const gone = new Set<string>();
+        index.before = (c) => {
+          if (c.req.method !== 'DELETE' || gone.has(c.req.path)) return undefined;
+          gone.add(c.req.path);
+          index.people.splice(
+            index.people.findIndex((one) => c.req.path.endsWith(`/${one.id}`)),
+            1,
+          );
+          return 'break';
+        };
+        await check(id);
+      } else {
+        const dropped = dropAt(around.services, point);
+        const run = around.services.engine.checkNow(row.removed_here_id ?? '');
+        await Promise.race([
+          run.then((one) => around.services.engine.finish(one)).catch(() => new Promise(() => undefined)),
+          dropped,
+        ]);
+        const seams = (around.services.seams as TestClock).next();
+        around.services = await openServices(around.world, { descriptions: chainDescriptions, seams });
+        await around.services.engine.resume();
+      }
+      await rest();
+      await check(id);
+      for (const app of [shop, index]) expect(emails(app)).toEqual(['ada@clay.example', 'cy@clay.example']);
+      expect(await open()).toEqual([]);
+      expect(await unbalanced(around.services)).toEqual([]);
+    },
+  );
+
+  test.each(['take-back:after-store', 'take-back:after-send', 'take-back:before-result'] as const)(
+    'the process ends at %s while a removal is undone: it is there once',
+    async (point) => {
+      const id = await start(removed('remove'));
+      shop.people.splice(1, 1);
+      await check(id);
+      const { id: item } = await lastDone();
+      const dropped = dropAt(around.services, point);
+      await Promise.race([around.services.engine.takeBack(item).catch(() => new Promise(() => undefined)), dropped]);
+      const seams = (around.services.seams as TestClock).next();
+      around.services = await openServices(around.world, { descriptions: chainDescriptions, seams });
+      await around.services.engine.resume();
+      await rest();
+      expect(by(index, 'bo@clay.example').name).toBe('bo');
+      await check(id);
+      expect(emails(index)).toHaveLength(3);
+      expect(emails(shop)).toHaveLength(2);
+      expect(await unbalanced(around.services)).toEqual([]);
+    },
+  );
+});
+
 test.each(pointsOfInStep)('ended at %s while it goes live: carried on, everybody is there once', async (point) => {
   for (const who of ['ada', 'bo', 'cy']) add(shop, `${who}@clay.example`, who, 'trade');
   add(index, 'bo@clay.example', 'Bo');
@@ -230,16 +508,6 @@ test.each(pointsOfInStep)('ended at %s while it goes live: carried on, everybody
     );
   expect(await unbalanced(around.services)).toEqual([]);
 });
-
-const aroundWriting = [
-  'take-in:after-store',
-  'intent:after-store',
-  'send:after',
-  'result:before-store',
-  'result:after-store',
-  'read-back:after',
-  'outcome:after-store',
-] as const;
 
 describe.each(['there', 'here'] as const)('the process ends while something goes %s', (direction) => {
   test.each(aroundWriting)('at %s: it goes over once, and what came from the other side stands', async (point) => {

@@ -105,7 +105,7 @@ export class InSteps {
       await this.weaveRemoval(
         row,
         side,
-        asked(() => removalOf(woven, setting, side)),
+        asked(() => removalOf(woven, setting, side, id)),
       );
     this.services.events.tell({ topic: 'workflow' });
   }

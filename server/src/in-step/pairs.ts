@@ -4,9 +4,11 @@ import type { Db, InStepRow } from '../db/schema.ts';
 
 // Which workflows belong to one pair of places that are kept in step.
 
-/** Whose base a workflow writes and judges by: its own, or that of its pair, which both directions share. */
-export const baseOf = ({ inStep }: Pick<WorkflowContent, 'inStep'>, workflow: string): string =>
-  inStep?.pair ?? workflow;
+/** Whose base a workflow writes and judges by: its own, or that of its pair, which all of that share. */
+export const baseOf = (
+  { inStep, removalOf }: Pick<WorkflowContent, 'inStep' | 'removalOf'>,
+  workflow: string,
+): string => inStep?.pair ?? removalOf ?? workflow;
 
 /** The workflows of a pair: both directions, and what carries removals. */
 export const workflowsOf = ({ there_id, here_id, removed_here_id, removed_there_id }: InStepRow): string[] =>

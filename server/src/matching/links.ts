@@ -102,6 +102,23 @@ export async function leaveGone(db: Db | Trx, from: LinkEnd, to: AccountPlace): 
     .execute();
 }
 
+/** Two records aren't remembered to be the same any more, from either side. */
+export async function cutPair(db: Db | Trx, one: LinkEnd, other: LinkEnd): Promise<void> {
+  await cutBetween(db, one, other);
+  await cutBetween(db, other, one);
+}
+
+const cutBetween = (db: Db | Trx, from: LinkEnd, to: LinkEnd) =>
+  db
+    .deleteFrom('link')
+    .where('from_account', '=', from.account)
+    .where('from_place', '=', JSON.stringify(from.place))
+    .where('from_id', '=', from.id)
+    .where('to_account', '=', to.account)
+    .where('to_place', '=', JSON.stringify(to.place))
+    .where('to_id', '=', to.id)
+    .execute();
+
 /** Links that led to a record lead to another one afterwards: two were merged. Gives how many. */
 export async function moveLinks(db: Db | Trx, place: AccountPlace, from: string, to: string): Promise<number> {
   const moved = await db

@@ -35,7 +35,7 @@ export async function fieldsOf(
 /** How what is to be undone stands there now. */
 export type Standing =
   | { readonly kind: 'as_written'; readonly id: string; readonly record: JsonRecord }
-  /** What was to be removed is gone, or what was changed has its former values already. */
+  /** What was to be removed is gone, what was changed has its former values already, or what was removed is there again. */
   | { readonly kind: 'undone'; readonly record: JsonRecord | null }
   /** What was to get its former values is gone. */
   | { readonly kind: 'gone' }
@@ -56,6 +56,10 @@ export async function standingOf(
 ): Promise<Standing> {
   const { kind, id, written, read, former, isAsked } = undoing;
   const { path } = written.target;
+  if (kind === 'recreate') {
+    const back = await connector.fetch(path, id);
+    return back ? { kind: 'undone', record: back.record } : { kind: 'as_written', id, record: read ?? {} };
+  }
   const isRow = connector.batch !== undefined && kind === 'remove' && foreseen === undefined;
   const look = () => (isRow ? rowAsWritten(connector, undoing) : connector.fetch(path, id));
   const there = foreseen === undefined ? await look() : foreseen && { id, record: foreseen };

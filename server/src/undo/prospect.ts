@@ -14,15 +14,24 @@ import { isPassing } from '../engine/pauses.ts';
 import { lookThere, planAll, withHanded } from '../engine/take-back.ts';
 import { nameOfKey } from '../records/identities.ts';
 import type { RecordIndex } from '../records/record-index.ts';
+import { expectNotMade } from './make-again.ts';
 import { CannotTakeBack, type PlannedUndoing, type Undoing } from './undoing.ts';
 import { type UsedBy, usedSince } from './used-since.ts';
+
+/** What is done in one place. */
+interface UndoPart {
+  readonly place: string;
+  removes: number;
+  restores: number;
+  makes: number;
+}
 
 /** What undoing one record would do. */
 export interface FoundToUndo {
   /** In a sentence, where it isn't plain. */
   readonly says: string;
-  /** How much is removed and changed back in which place: "Ledger → Retail → Customers". */
-  readonly parts: readonly { readonly place: string; readonly removes: number; readonly restores: number }[];
+  /** How much is removed, changed back and made again in which place: "Ledger → Retail → Customers". */
+  readonly parts: readonly UndoPart[];
   /** What somebody changed since, with both values. */
   readonly fields: readonly ChangedSince[];
   readonly used: readonly UsedBy[];
@@ -105,6 +114,7 @@ async function whyItStays(
     if (undoing.kind === 'remove' && connector.removes?.(undoing.written.target.path) === false)
       return { kind: 'cannot', says: 'The app lets nobody remove it.', fields: [] };
     const key = nameOfKey({ account: row.account, place: row.place, id: undoing.id });
+    if (undoing.kind === 'recreate') await expectNotMade(connector, undoing);
     const standing = await lookThere(parts, item, row, undoing, foreseen.get(key));
     if (standing.kind === 'gone') return { kind: 'gone', says: 'The record isn’t there any more.', fields: [] };
     if (standing.kind === 'changed') return { kind: 'changed', says: '', fields: standing.fields };
@@ -122,13 +132,14 @@ interface OfItem extends PlannedUndoing {
   readonly item: ItemRow;
 }
 
+const counted = { remove: 'removes', restore: 'restores', recreate: 'makes' } as const;
+
 async function partsOf(parts: UndoParts, undoings: readonly OfItem[]): Promise<FoundToUndo['parts']> {
-  const byPlace = new Map<string, { place: string; removes: number; restores: number }>();
+  const byPlace = new Map<string, UndoPart>();
   for (const { item, row, undoing } of undoings) {
     const place = await placeWords(parts, item, row.step);
-    const part = byPlace.get(place) ?? { place, removes: 0, restores: 0 };
-    if (undoing.kind === 'remove') part.removes += 1;
-    else part.restores += 1;
+    const part = byPlace.get(place) ?? { place, removes: 0, restores: 0, makes: 0 };
+    part[counted[undoing.kind]] += 1;
     byPlace.set(place, part);
   }
   return [...byPlace.values()];

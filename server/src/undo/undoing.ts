@@ -3,11 +3,13 @@ import {
   type Field,
   fieldAt,
   type ItemState,
+  isEmpty,
   isPlaced,
   isSameValue,
   type JsonRecord,
   layOut,
   type PlannedWrite,
+  type RecordType,
   readPointer,
   type Step,
   saysNo,
@@ -29,17 +31,23 @@ export class CannotTakeBack extends Told {
 
 /** How what was written to one record is undone, as it is stored before anything of it leaves. */
 export interface Undoing {
-  readonly kind: 'remove' | 'restore';
+  /** To `recreate` makes anew what was removed for good: its app gives it another id. */
+  readonly kind: 'remove' | 'restore' | 'recreate';
   readonly id: string;
   /** What was written, and what was read back of it. */
   readonly written: PlannedWrite;
   readonly read: JsonRecord | null;
-  /** The former values, for what was changed. */
+  /** The former values, for what was changed or removed. */
   readonly former: PlannedWrite['values'];
   /** Consents that were withdrawn by it, by their labels: they stay so. */
   readonly refused?: readonly string[];
-  /** True once taking a row out has been asked for: from then on a row that isn't there was taken out. */
+  /**
+   * True once taking a row out has been asked for: from then on a row that isn't there was taken out. The same of what is
+   * made again: from then on it may have been.
+   */
   readonly isAsked?: boolean;
+  /** When that, or making it again, was asked for last. */
+  readonly askedAt?: string;
   /** All the writes that go back with it. */
   readonly tokens?: readonly string[];
 }
@@ -91,7 +99,7 @@ export async function planUndoing(
     }
     if (connections.accountOf(last.connection) !== last.account) throw new CannotTakeBack(elsewhere);
     if (!last.remote_id) throw new CannotTakeBack(neverSaid);
-    undoings.push({ row: last, undoing: undoingOf(group, target?.described.fields ?? []) });
+    undoings.push({ row: last, undoing: undoingOf(group, target?.described) });
   }
   return { undoings, sent: sent.size };
 }
@@ -143,9 +151,11 @@ function byRecord(rows: readonly WriteRow[]): WriteRow[][] {
 }
 
 /** How several writes to one record go back as one: removed where the first made it, else as it was before the first. */
-function undoingOf(rows: readonly WriteRow[], fields: readonly Field[]): Undoing {
+function undoingOf(rows: readonly WriteRow[], described: RecordType | undefined): Undoing {
   const writes = rows.map(writeOf);
   const last = rows.at(-1) as WriteRow;
+  const fields = described?.fields ?? [];
+  if (writes.at(-1)?.kind === 'remove') return recreating(rows, described);
   const written: PlannedWrite = {
     ...(writes.at(-1) as PlannedWrite),
     values: Object.assign({}, ...writes.map(({ values }) => values)),
@@ -161,6 +171,33 @@ function undoingOf(rows: readonly WriteRow[], fields: readonly Field[]): Undoing
     read: last.read ? (JSON.parse(last.read) as JsonRecord) : null,
     former,
     ...(refused.length > 0 && { refused }),
+    tokens: rows.map(({ token }) => token),
+  };
+}
+
+/** What was removed is made again, with all that can be written of what it held before the first of the writes. */
+function recreating(rows: readonly WriteRow[], described: RecordType | undefined): Undoing {
+  if (!described?.can.create)
+    throw new CannotTakeBack('It was removed, and its app lets nobody make it again. Nothing was taken back.');
+  const last = rows.at(-1) as WriteRow;
+  const before = rows.map(writeOf).find((write) => write.before)?.before ?? {};
+  const fields = described.fields.filter(
+    ({ path, readOnly }) => !readOnly && path !== described.updated && !isEmpty(readPointer(before, path)),
+  );
+  const former = Object.fromEntries(fields.map(({ path }) => [path, readPointer(before, path) ?? null]));
+  const key = (described.findBy ?? []).find((path) => !isEmpty(former[path]));
+  return {
+    kind: 'recreate',
+    id: last.remote_id ?? '',
+    written: {
+      kind: 'create',
+      target: writeOf(last).target,
+      values: former,
+      types: Object.fromEntries(fields.map(({ path, type }) => [path, type])),
+      ...(key !== undefined && { key: { path: key, value: former[key] ?? null } }),
+    },
+    read: before,
+    former,
     tokens: rows.map(({ token }) => token),
   };
 }

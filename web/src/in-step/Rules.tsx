@@ -1,4 +1,4 @@
-import type { FieldOwner, InStepSetting, Removal } from '@golden/core';
+import { type FieldOwner, type InStepSetting, isForGood, type Removal } from '@golden/core';
 import { useId } from 'react';
 import type { InStep } from '../api/queries.ts';
 import { Select } from '../parts/Field.tsx';
@@ -80,22 +80,24 @@ interface RemovalProps extends RulesProps {
 }
 
 function RemovalRule({ pair, side, onChange }: RemovalProps) {
-  const { setting, retiring } = pair;
+  const { setting, retiring, removing } = pair;
   const names = sideNames(pair);
   const [from, other] = side === 'here' ? [names.here, names.there] : [names.there, names.here];
   const removal = setting.removed[side];
-  const fields = retiring[side === 'here' ? 'there' : 'here'];
+  const otherSide = side === 'here' ? 'there' : 'here';
+  const fields = retiring[otherSide];
   const valueId = useId();
   const say = (next: Removal): void => onChange({ ...setting, removed: { ...setting.removed, [side]: next } });
-  const chosen = removal.kind === 'nothing' ? undefined : fields.find(({ path }) => path === removal.field);
+  const marks = 'field' in removal ? removal : undefined;
+  const chosen = fields.find(({ path }) => path === marks?.field);
   const first = fields.find(({ options }) => options.length > 0) ?? fields[0];
   const choose = (kind: Removal['kind']): void => {
-    if (kind === 'nothing') {
+    if (kind !== 'retire' && kind !== 'ask') {
       say({ kind });
       return;
     }
     const field = chosen ?? first;
-    const value = removal.kind === 'nothing' ? (retired(field) ?? '') : removal.value;
+    const value = marks?.value ?? retired(field) ?? '';
     if (field) say({ kind, field: field.path, value });
   };
   return (
@@ -114,16 +116,22 @@ function RemovalRule({ pair, side, onChange }: RemovalProps) {
                     { value: 'ask', label: `ask me, then mark it in ${other}` },
                   ]
                 : []),
+              ...(removing[otherSide] || isForGood(removal)
+                ? [
+                    { value: 'ask_to_remove', label: `ask me, then remove it for good in ${other}` },
+                    { value: 'remove', label: `remove it for good in ${other}` },
+                  ]
+                : []),
             ]}
           />
-          {removal.kind !== 'nothing' && (
+          {marks && (
             <>
               <Select
                 aria-label={`Field in ${other}`}
-                value={removal.field}
+                value={marks.field}
                 onChange={(event) => {
                   const field = fields.find(({ path }) => path === event.target.value);
-                  say({ ...removal, field: event.target.value, value: retired(field) ?? '' });
+                  say({ ...marks, field: event.target.value, value: retired(field) ?? '' });
                 }}
                 choices={fields.map(({ path, label }) => ({ value: path, label }))}
               />
@@ -131,24 +139,27 @@ function RemovalRule({ pair, side, onChange }: RemovalProps) {
               {chosen && chosen.options.length > 0 ? (
                 <Select
                   aria-label={`Value in ${other}`}
-                  value={removal.value}
-                  onChange={(event) => say({ ...removal, value: event.target.value })}
+                  value={marks.value}
+                  onChange={(event) => say({ ...marks, value: event.target.value })}
                   choices={chosen.options}
                 />
               ) : (
                 <input
                   id={valueId}
                   aria-label={`Value in ${other}`}
-                  key={`${removal.field} ${removal.value}`}
-                  defaultValue={removal.value}
+                  key={`${marks.field} ${marks.value}`}
+                  defaultValue={marks.value}
                   placeholder="such as: left"
-                  onBlur={(event) =>
-                    event.target.value !== removal.value && say({ ...removal, value: event.target.value })
-                  }
+                  onBlur={(event) => event.target.value !== marks.value && say({ ...marks, value: event.target.value })}
                   className="h-[30px] w-40 rounded-md border border-line-input bg-raised px-2"
                 />
               )}
             </>
+          )}
+          {removal.kind === 'remove' && (
+            <p className="basis-full text-sm text-ink-2">
+              You are asked where somebody has changed it since both were the same. Undoing the run makes it again.
+            </p>
           )}
         </div>
       )}

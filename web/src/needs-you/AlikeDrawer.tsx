@@ -25,7 +25,7 @@ interface AlikeProps {
   readonly onDecided: (count: number) => void;
 }
 
-type Way = 'empty' | 'value' | 'source' | 'there' | 'new' | 'retry' | 'dismiss';
+type Way = 'empty' | 'value' | 'source' | 'there' | 'new' | 'remove' | 'retry' | 'dismiss';
 
 const wayWords: Readonly<Record<Way, string>> = {
   empty: 'Leave it empty',
@@ -33,6 +33,7 @@ const wayWords: Readonly<Record<Way, string>> = {
   source: 'Use what the source has',
   there: 'Keep what is there',
   new: 'Each is a new one',
+  remove: 'Remove each for good',
   retry: 'Retry each',
   dismiss: 'Dismiss them',
 };
@@ -42,6 +43,7 @@ function waysFor(cause: DecideItem['cause']): readonly Way[] {
   if (cause === 'value') return ['empty', 'value', 'retry', 'dismiss'];
   if (cause === 'differs') return ['source', 'there', 'dismiss'];
   if (cause === 'unclear' || cause === 'double') return ['new', 'retry', 'dismiss'];
+  if (cause === 'removal') return ['remove', 'dismiss'];
   return ['retry', 'dismiss'];
 }
 
@@ -192,6 +194,7 @@ function After({ answer, fields }: { readonly answer: ManyAnswer; readonly field
   if (answer.kind === 'retry') return <span>tried again</span>;
   if (answer.kind === 'dismiss') return <span>not copied</span>;
   if (answer.kind === 'new') return <span>a new one</span>;
+  if (answer.kind === 'remove') return <span>removed</span>;
   return fields.map((field) => (
     <span key={field.path} className="block [overflow-wrap:anywhere]">
       {fields.length > 1 && `${field.label}: `}
@@ -214,6 +217,7 @@ function answerOf(way: Way | undefined, text: string, fields: readonly FieldProb
     case 'there':
       return { kind: 'whose', whose: way };
     case 'new':
+    case 'remove':
     case 'retry':
       return { kind: way };
     case 'dismiss':

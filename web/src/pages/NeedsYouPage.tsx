@@ -142,6 +142,7 @@ const causeWords: Record<DecideItem['cause'], string> = {
   unsure: 'May or may not be written',
   drift: 'The place has changed',
   gone: 'Deleted there',
+  removal: 'To be removed for good',
   connection: 'Waits for a connection',
   account: 'Begun in another account',
   held: 'More than usual',

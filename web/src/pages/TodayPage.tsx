@@ -109,6 +109,8 @@ const titles: Record<Need['cause'], (count: number) => string> = {
   drift: (count) => `${counted(count, 'record')} stopped: the destination changed.`,
   connection: (count) => `${counted(count, 'record')} ${count === 1 ? 'waits' : 'wait'} for a connection.`,
   gone: (count) => `${counted(count, 'record')} ${count === 1 ? 'is' : 'are'} linked to what was deleted there.`,
+  removal: (count) =>
+    `${counted(count, 'record')} ${count === 1 ? 'is' : 'are'} to be removed for good, if you say so.`,
   held: () => 'More than usual came.',
   account: (count) => `${counted(count, 'record')} ${count === 1 ? 'was' : 'were'} begun in another account.`,
   unsure: (count) => `${counted(count, 'record')} may or may not be written.`,

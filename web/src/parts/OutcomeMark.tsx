@@ -12,6 +12,7 @@ import {
   Plus,
   RotateCw,
   Scissors,
+  Trash2,
   Undo2,
 } from 'lucide-react';
 
@@ -41,6 +42,7 @@ export const writeLooks = {
   new: { icon: Plus, word: 'new', colour: 'text-pine' },
   changed: { icon: Pencil, word: 'changed', colour: 'text-slate' },
   same: { icon: Equal, word: 'the same', colour: 'text-stone' },
+  removed: { icon: Trash2, word: 'removed', colour: 'text-brick' },
   unsettled: { icon: Hand, word: 'needs you', several: 'need you', colour: 'text-brass' },
   left_out: { icon: CircleMinus, word: 'left out', colour: 'text-stone' },
   cut: { icon: Scissors, word: 'cut', colour: 'text-brick' },

@@ -7,6 +7,7 @@ import { type Item, useAction } from '../api/queries.ts';
 import { Button } from './Button.tsx';
 import { TextField } from './Field.tsx';
 import { percentText } from './formats.ts';
+import { ToRemove } from './ToRemove.tsx';
 import { WhoseValue } from './WhoseValue.tsx';
 
 type Unsettled = Extract<StepResult, { kind: 'unsettled' }>;
@@ -25,9 +26,10 @@ export function SettleForm({ item }: { readonly item: Item }) {
   const [values, setValues] = useState<Record<string, string>>(() =>
     Object.fromEntries(fields.map((field) => [field.path, toText(field.given)])),
   );
-  const [reason, setReason] = useState('');
   const isBusy = decide.isPending || newest.isPending;
   const setsValue = fields.length > 0 && ['value', 'refused', 'returned'].includes(item.cause ?? '');
+  // A mail that came back is sent again with another address; what is to be removed waits for a yes or a no.
+  const mayRetry = !(setsValue && item.cause === 'returned') && !result?.toRemove;
   return (
     <section
       aria-label="Settle this record"
@@ -63,25 +65,15 @@ export function SettleForm({ item }: { readonly item: Item }) {
           onSay={(said) => decide.mutate({ kind: 'set', step: stepId, values: said })}
         />
       )}
+      {result?.toRemove && (
+        <ToRemove item={item} step={stepId} result={result} isBusy={isBusy} onSay={(said) => decide.mutate(said)} />
+      )}
       {result?.candidates && (
-        <ul className="mb-2 space-y-1">
-          {result.candidates.map((candidate) => (
-            <li key={candidate.id} className="flex items-center gap-2 rounded-md bg-sheet px-2.5 py-1.5">
-              <span className="min-w-0 flex-1 truncate text-sm">
-                {Object.values(candidate.record).map(toText).filter(Boolean).join(' · ')}
-              </span>
-              {candidate.probability !== undefined && (
-                <span className="text-sm text-ink-2">{percentText(candidate.probability)}</span>
-              )}
-              <Button
-                disabled={isBusy}
-                onClick={() => decide.mutate({ kind: 'choose', step: stepId, id: candidate.id })}
-              >
-                It is this one
-              </Button>
-            </li>
-          ))}
-        </ul>
+        <Candidates
+          candidates={result.candidates}
+          isBusy={isBusy}
+          onChoose={(id) => decide.mutate({ kind: 'choose', step: stepId, id })}
+        />
       )}
       <div className="mt-2 flex flex-wrap items-center gap-2">
         {item.cause === 'behind' ? (
@@ -89,7 +81,7 @@ export function SettleForm({ item }: { readonly item: Item }) {
             Use the newest, dismiss the earlier
           </Button>
         ) : (
-          !(setsValue && item.cause === 'returned') && (
+          mayRetry && (
             <Button disabled={isBusy} onClick={() => decide.mutate({ kind: 'retry' })}>
               Retry
             </Button>
@@ -105,55 +97,107 @@ export function SettleForm({ item }: { readonly item: Item }) {
             Compare side by side
           </Link>
         )}
-        {item.cause === 'gone' && (
-          <>
-            <Button disabled={isBusy} onClick={() => decide.mutate({ kind: 'new', step: stepId })}>
-              Create it again
-            </Button>
-            <Button disabled={isBusy} onClick={() => decide.mutate({ kind: 'leave_gone', step: stepId })}>
-              Leave it deleted
-            </Button>
-          </>
-        )}
-        {(item.cause === 'unsure' || item.cause === 'altered') && (
-          <Button disabled={isBusy} onClick={() => decide.mutate({ kind: 'accept', step: stepId })}>
-            It is there: accept it
-          </Button>
-        )}
-        {item.cause === 'returned' && (
-          <Button disabled={isBusy} onClick={() => decide.mutate({ kind: 'accept', step: stepId })}>
-            I have told them another way
-          </Button>
-        )}
-        {item.cause === 'unsure' && (
-          <Button disabled={isBusy} onClick={() => decide.mutate({ kind: 'send_again', step: stepId })}>
-            It isn’t there: send it again
-          </Button>
-        )}
-        {(item.cause === 'connection' || item.cause === 'account') && (
-          <Link to="/connections" className="underlined font-medium">
-            See the connection
-          </Link>
-        )}
+        <CauseAnswers item={item} stepId={stepId} isBusy={isBusy} onSay={(said) => decide.mutate(said)} />
       </div>
-      <form
-        className="mt-3 flex items-end gap-2 border-t border-brass-fill/40 pt-3"
-        onSubmit={(event) => {
-          event.preventDefault();
-          if (reason.trim()) decide.mutate({ kind: 'dismiss', reason: reason.trim() });
-        }}
-      >
-        <div className="-mb-3 flex-1">
-          <TextField
-            label="Or dismiss it, because"
-            value={reason}
-            onChange={(event) => setReason(event.target.value)}
-          />
-        </div>
-        <Button type="submit" disabled={isBusy || !reason.trim()}>
-          Dismiss
-        </Button>
-      </form>
+      {!result?.toRemove && (
+        <Dismissal isBusy={isBusy} onDismiss={(because) => decide.mutate({ kind: 'dismiss', reason: because })} />
+      )}
     </section>
+  );
+}
+
+interface CandidatesProps {
+  readonly candidates: NonNullable<Unsettled['candidates']>;
+  readonly isBusy: boolean;
+  readonly onChoose: (id: string) => void;
+}
+
+/** The records that it may be. */
+function Candidates({ candidates, isBusy, onChoose }: CandidatesProps) {
+  return (
+    <ul className="mb-2 space-y-1">
+      {candidates.map(({ id, record, probability }) => (
+        <li key={id} className="flex items-center gap-2 rounded-md bg-sheet px-2.5 py-1.5">
+          <span className="min-w-0 flex-1 truncate text-sm">
+            {Object.values(record).map(toText).filter(Boolean).join(' · ')}
+          </span>
+          {probability !== undefined && <span className="text-sm text-ink-2">{percentText(probability)}</span>}
+          <Button disabled={isBusy} onClick={() => onChoose(id)}>
+            It is this one
+          </Button>
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+interface AnswersProps {
+  readonly item: Item;
+  readonly stepId: string;
+  readonly isBusy: boolean;
+  readonly onSay: (decision: DecisionBody) => void;
+}
+
+/** The answers that only one cause has. */
+function CauseAnswers({ item, stepId, isBusy, onSay }: AnswersProps) {
+  return (
+    <>
+      {item.cause === 'gone' && (
+        <>
+          <Button disabled={isBusy} onClick={() => onSay({ kind: 'new', step: stepId })}>
+            Create it again
+          </Button>
+          <Button disabled={isBusy} onClick={() => onSay({ kind: 'leave_gone', step: stepId })}>
+            Leave it deleted
+          </Button>
+        </>
+      )}
+      {(item.cause === 'unsure' || item.cause === 'altered') && (
+        <Button disabled={isBusy} onClick={() => onSay({ kind: 'accept', step: stepId })}>
+          It is there: accept it
+        </Button>
+      )}
+      {item.cause === 'returned' && (
+        <Button disabled={isBusy} onClick={() => onSay({ kind: 'accept', step: stepId })}>
+          I have told them another way
+        </Button>
+      )}
+      {item.cause === 'unsure' && (
+        <Button disabled={isBusy} onClick={() => onSay({ kind: 'send_again', step: stepId })}>
+          It isn’t there: send it again
+        </Button>
+      )}
+      {(item.cause === 'connection' || item.cause === 'account') && (
+        <Link to="/connections" className="underlined font-medium">
+          See the connection
+        </Link>
+      )}
+    </>
+  );
+}
+
+interface DismissalProps {
+  readonly isBusy: boolean;
+  readonly onDismiss: (reason: string) => void;
+}
+
+/** Nothing is done with it, and why. */
+function Dismissal({ isBusy, onDismiss }: DismissalProps) {
+  const [reason, setReason] = useState('');
+  return (
+    <form
+      className="mt-3 flex items-end gap-2 border-t border-brass-fill/40 pt-3"
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (reason.trim()) onDismiss(reason.trim());
+      }}
+    >
+      <div className="-mb-3 flex-1">
+        <TextField label="Or dismiss it, because" value={reason} onChange={(event) => setReason(event.target.value)} />
+      </div>
+      <Button type="submit" disabled={isBusy || !reason.trim()}>
+        Dismiss
+      </Button>
+    </form>
   );
 }

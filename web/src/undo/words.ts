@@ -43,35 +43,43 @@ interface Part {
   readonly place: string;
   readonly removes: number;
   readonly restores: number;
+  readonly makes: number;
 }
 
 /** "290 records are removed from Ledger → Customers", "6 records in Ledger → Customers get their former values". */
-export function partWords({ place, removes, restores }: Part): string[] {
+export function partWords({ place, removes, restores, makes }: Part): string[] {
   return [
     ...(removes > 0 ? [`${counted(removes, 'record')} ${removes === 1 ? 'is' : 'are'} removed from ${place}`] : []),
     ...(restores > 0
       ? [`${counted(restores, 'record')} in ${place} ${restores === 1 ? 'gets its' : 'get their'} former values`]
       : []),
+    ...(makes > 0 ? [`${counted(makes, 'record')} ${makes === 1 ? 'is' : 'are'} made again in ${place}`] : []),
   ];
 }
 
 /** The same of one record, where it is plain which places are meant. */
 export function shortWords(parts: readonly Part[]): string {
-  const of = (name: 'removes' | 'restores'): number => parts.reduce((sum, part) => sum + part[name], 0);
-  const [removes, restores] = [of('removes'), of('restores')];
+  const of = (name: 'removes' | 'restores' | 'makes'): number => parts.reduce((sum, part) => sum + part[name], 0);
+  const [removes, restores, makes] = [of('removes'), of('restores'), of('makes')];
   return [
     ...(removes > 0 ? [removes === 1 ? 'removed' : `${removes} removed`] : []),
     ...(restores > 0 ? [restores === 1 ? 'former values back' : `former values back in ${restores}`] : []),
+    ...(makes > 0 ? [makes === 1 ? 'made again' : `${makes} made again`] : []),
   ].join(', ');
 }
 
 /** What would be done in each place, for the kinds that go back. */
 export function partsOf({ parts }: Undo, kinds: readonly UndoKind[]): Part[] {
   const byPlace = new Map<string, Part>();
-  for (const { place, removes, restores, kind } of parts) {
+  for (const { place, removes, restores, makes, kind } of parts) {
     if (!kinds.includes(kind)) continue;
-    const known = byPlace.get(place) ?? { place, removes: 0, restores: 0 };
-    byPlace.set(place, { place, removes: known.removes + removes, restores: known.restores + restores });
+    const known = byPlace.get(place) ?? { place, removes: 0, restores: 0, makes: 0 };
+    byPlace.set(place, {
+      place,
+      removes: known.removes + removes,
+      restores: known.restores + restores,
+      makes: known.makes + makes,
+    });
   }
   return [...byPlace.values()];
 }

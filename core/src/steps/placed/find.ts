@@ -10,6 +10,7 @@ import { done, leaveOut, type Move, needsPerson } from '../move.ts';
 import { type At, targetOf } from './at.ts';
 import { bringsBack, pairOf } from './in-step.ts';
 import { ladderOf, linkSubject } from './link.ts';
+import { nothingToRemove, removeFound, removes } from './remove.ts';
 import { changeFound, create } from './send.ts';
 import { knownOf, map, meetProblems } from './values.ts';
 
@@ -91,6 +92,7 @@ export function takeRecord(at: At, state: ItemState, found: Found, by: MatchedBy
       known: knownOf(at, state),
     });
   }
+  if (removes(at)) return removeFound(at, { ...state, pendingBy: by }, found);
   if (at.step.kind !== 'lookup') return changeFound(at, { ...state, pendingBy: by }, asPaired(at, found, by));
   const link = linkSubject(at, state);
   return done(
@@ -108,6 +110,7 @@ function asPaired(at: At, found: Found, { how }: MatchedBy): Found {
 
 /** Nobody was found: what the ladder says for that. */
 export function meetNone(at: At, state: ItemState, why: string, gone?: GoneLink): Move {
+  if (removes(at)) return nothingToRemove(at, state, gone !== undefined);
   const isNew = state.choices[at.id] === '';
   const atNone = ladderOf(at.step)?.atNone ?? 'create';
   const then = isNew && atNone === 'ask' ? (at.step.kind === 'write' ? 'create' : 'empty') : atNone;

@@ -1,5 +1,6 @@
 import type { Mapped } from '../../mapping/map-record.ts';
 import { startId } from '../../mapping/refs.ts';
+import type { WriteOutcome } from '../../run/outcome.ts';
 import type { Overwritten } from '../../run/overwrite.ts';
 import { compareReadBack, type Found, type PlannedWrite } from '../../run/plan.ts';
 import type { Answer, ItemState } from '../../run/state.ts';
@@ -74,7 +75,8 @@ export function create(at: At, state: ItemState, mapped: Mapped): Move {
   return whyNotSent(at, state, mapped) ?? send(at, planned(at, state, mapped));
 }
 
-function send(at: At, state: ItemState): Move {
+/** Sends the write that is planned. */
+export function send(at: At, state: ItemState): Move {
   return { kind: 'ask', state, effect: { kind: 'write', step: at.id, write: state.pending as PlannedWrite } };
 }
 
@@ -170,7 +172,8 @@ export function takeRead(at: At, state: ItemState, record: JsonRecord | null): M
   const { pending } = state;
   if (!pending) return undefined;
   const id = state.pendingId ?? '';
-  const outcome = pending.kind === 'create' ? 'new' : 'changed';
+  const outcome = outcomeOf[pending.kind];
+  if (pending.kind === 'remove') return record ? stillThere(state, id) : finishWrite(at, state, asSent);
   if (!record)
     return needsPerson(state, 'altered', 'The app said it was done, but the record could not be read back.', {
       stands: { id, differences: [], outcome, readBack: 'not_read' },
@@ -189,6 +192,20 @@ export function takeRead(at: At, state: ItemState, record: JsonRecord | null): M
   });
 }
 
+const outcomeOf: Readonly<Record<PlannedWrite['kind'], WriteOutcome>> = {
+  create: 'new',
+  update: 'changed',
+  remove: 'removed',
+};
+
+const asSent = { readBack: 'as_sent', differences: [] } as const;
+
+/** What was to be removed can be read all the same. */
+const stillThere = (state: ItemState, id: string): Move =>
+  needsPerson(state, 'altered', 'The app said that it was removed, but it is still there.', {
+    stands: { id, differences: [], outcome: 'removed', readBack: 'different' },
+  });
+
 /** The write is done, with what reading back showed; undefined where the app can't be asked. */
 export function finishWrite(
   at: At,
@@ -202,7 +219,7 @@ export function finishWrite(
     state,
     result: {
       kind: 'written',
-      outcome: pending.kind === 'create' ? 'new' : 'changed',
+      outcome: outcomeOf[pending.kind],
       id,
       changes: state.pendingChanges ?? [],
       ...(state.pendingKept && { kept: state.pendingKept }),
@@ -211,8 +228,9 @@ export function finishWrite(
       ...(pending.before && { before: pending.before }),
       ...matchOf(at, state),
     },
-    ...(id !== '' && {
-      settled: settledWith(at, state, { id, record: read && state.values[at.id] }, state.pendingKept),
-    }),
+    ...(id !== '' &&
+      pending.kind !== 'remove' && {
+        settled: settledWith(at, state, { id, record: read && state.values[at.id] }, state.pendingKept),
+      }),
   };
 }

@@ -17,6 +17,7 @@ import {
   strong,
   words,
 } from '../../workflow/phrase.ts';
+import type { Place } from '../../workflow/place.ts';
 import { blocks, type ReadinessProblem, warns } from '../../workflow/problem.ts';
 import { conditionProblems } from '../condition/definition.ts';
 import type { Around, AroundHere, Doing, StepDefinition } from '../definition.ts';
@@ -130,6 +131,7 @@ const overwritingOf = ({ policies, otherwise, empties, firstDifference }: WriteS
 function phrases(step: WriteStep, around: Around, names: ConnectionNames): Phrase[] {
   if (!step.target) return [words('Write it to '), missing('a place'), words('.')];
   if (step.afterAll) return afterAllPhrases(step, step.target.described);
+  if (step.removes) return removingPhrases(step, step.target, names);
   if (around.content.inStep?.back === step.id)
     return [
       words('Bring back to the '),
@@ -174,6 +176,18 @@ function phrases(step: WriteStep, around: Around, names: ConnectionNames): Phras
   ];
 }
 
+/** "Remove the contact in Card index that it was in step with, after asking." */
+function removingPhrases({ removes }: WriteStep, target: Place, names: ConnectionNames): Phrase[] {
+  const which = [
+    words('Remove the '),
+    strong(target.described.singular),
+    words(' in '),
+    ...placePhrases(target, names),
+  ];
+  const when = removes === 'asks' ? setting('after asking') : setting('unless somebody has changed it');
+  return [...which, words(' that it was in step with, '), when, words('.')];
+}
+
 /** What becomes of a document that is there, when its record has changed. */
 const remaking = ({ mode, otherwise }: WriteStep): string => {
   if (mode === 'append') return '.';
@@ -216,6 +230,7 @@ function problems(step: WriteStep, around: AroundHere): ReadinessProblem[] {
   if (described.readOnlyBecause) found.push(blocks(step.id, described.readOnlyBecause));
   else if (!described.can.create && !step.afterAll)
     found.push(blocks(step.id, `Nothing can be written to ${labels.join(' → ')}.`));
+  if (step.removes) return [...found, ...removingProblems(step, around)];
   found.push(...mappingProblems(step, around));
   if (step.onlyIf) found.push(...conditionProblems(step.id, step.onlyIf, around));
   const [placeIssue] = step.placeBy ? formulaIssues(around, step.placeBy) : [];
@@ -226,6 +241,12 @@ function problems(step: WriteStep, around: AroundHere): ReadinessProblem[] {
   found.push(...withoutPurpose(step));
   return found;
 }
+
+/** Only who is remembered of two places in step is removed. */
+const removingProblems = ({ id }: WriteStep, { content }: AroundHere): ReadinessProblem[] =>
+  content.removalOf === undefined
+    ? [blocks(id, 'Records are removed only for two places in step. Take this step out.')]
+    : [];
 
 /** Whether a message may go to whoever has unsubscribed is for a person to say; where it goes to one fixed address nobody has to. */
 function withoutPurpose(step: WriteStep): ReadinessProblem[] {

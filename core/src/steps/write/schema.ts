@@ -27,6 +27,8 @@ export const WriteStepSchema = z.object({
   empties: z.union([z.literal('all'), z.array(PointerSchema)]).optional(),
   /** Where a record holds something else and nothing was sent to it yet; a person is asked when absent. */
   firstDifference: z.enum(firstDifferences).optional(),
+  /** Nothing is written: the record that is remembered as the same is removed for good, at once or after asking. */
+  removes: z.enum(['at_once', 'asks']).optional(),
   /** Done only when all other steps are through, as what puts a record away is. */
   afterAll: z.literal(true).optional(),
   /** For what goes out to somebody: what it is for. As service when absent. */

@@ -89,6 +89,8 @@ export const inStepRoutes = {
       /** Whether both places say when a record was changed. */
       keepsTimes: z.boolean(),
       retiring: z.object({ here: z.array(retiring), there: z.array(retiring) }),
+      /** Where records can be removed for good. */
+      removing: z.object({ here: z.boolean(), there: z.boolean() }),
       legs: z.array(leg),
     }),
   },

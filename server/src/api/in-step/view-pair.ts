@@ -32,6 +32,7 @@ export async function viewPair(services: Services, pair: InStepPair) {
     fields: fields.map((field) => ({ ...field, there: field.there ?? null, here: [...field.here] })),
     keepsTimes: here?.described.updated !== undefined && there?.described.updated !== undefined,
     retiring: { here: retiringIn(here), there: retiringIn(there) },
+    removing: { here: await removesIn(services, here), there: await removesIn(services, there) },
     legs: views,
   };
 }
@@ -57,6 +58,13 @@ async function viewSide({ db, apps }: Services, place: Place | null) {
     singular: place?.described.singular ?? 'record',
     plural: place?.described.plural ?? 'records',
   };
+}
+
+/** Whether the app of a place lets records be removed for good; not where its connection doesn't work now. */
+async function removesIn({ connections }: Services, place: Place | null): Promise<boolean> {
+  if (!place) return false;
+  const connector = await connections.connector(place.connection).catch(() => undefined);
+  return connector?.removes?.(place.path) === true;
 }
 
 /** Fields that can say that a record isn't used any more: few values, or a text. */

@@ -51,6 +51,7 @@ const words: Record<PlannedChange['what'], string> = {
   emptied: 'emptied',
   asked: 'asked',
   kept: 'left as it is',
+  removed: 'removed',
 };
 
 /** All that a rehearsal would change as a file, a row a field. */

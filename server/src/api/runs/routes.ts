@@ -56,7 +56,7 @@ const plannedChange = z.object({
   record: z.string(),
   title: z.string(),
   step: z.string(),
-  what: z.enum(['new', 'changed', 'emptied', 'asked', 'kept']),
+  what: z.enum(['new', 'changed', 'emptied', 'asked', 'kept', 'removed']),
   field: z.string(),
   before: z.unknown(),
   after: z.unknown(),
@@ -84,6 +84,7 @@ const decision = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('new'), step: z.string() }),
   z.object({ kind: z.literal('accept'), step: z.string() }),
   z.object({ kind: z.literal('leave_gone'), step: z.string() }),
+  z.object({ kind: z.literal('remove'), step: z.string() }),
   z.object({ kind: z.literal('dismiss'), reason: z.string().min(1, 'Say why it is dismissed.').max(500) }),
 ]);
 

@@ -46,15 +46,23 @@ export function undoHandlers({ db, undos }: Services) {
 
 const viewFound = ({ says, parts, fields, used }: FoundToUndo) => ({
   says,
-  parts: [...parts],
+  // Records that were looked at by an earlier release have nothing to be made again.
+  parts: parts.map((part) => ({ ...part, makes: part.makes ?? 0 })),
   fields: [...fields],
   used: [...used],
 });
 
 async function viewUndo(db: Services['db'], row: UndoRow) {
-  const { rows: parts } = await sql<{ kind: UndoKind; place: string; removes: number; restores: number }>`
+  const { rows: parts } = await sql<{
+    kind: UndoKind;
+    place: string;
+    removes: number;
+    restores: number;
+    makes: number;
+  }>`
     SELECT kind, json_extract(part.value, '$.place') AS place, sum(json_extract(part.value, '$.removes')) AS removes,
-      sum(json_extract(part.value, '$.restores')) AS restores
+      sum(json_extract(part.value, '$.restores')) AS restores,
+      coalesce(sum(json_extract(part.value, '$.makes')), 0) AS makes
     FROM undo_row, json_each(found, '$.parts') AS part WHERE undo_id = ${row.id} GROUP BY 1, 2 ORDER BY 2`.execute(db);
   const { total } = await db
     .selectFrom('item')

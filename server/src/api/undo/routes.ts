@@ -12,7 +12,7 @@ const usedBy = z.object({
   how: z.enum(['wrote', 'began', 'found']),
 });
 
-const part = z.object({ place: z.string(), removes: z.int(), restores: z.int() });
+const part = z.object({ place: z.string(), removes: z.int(), restores: z.int(), makes: z.int() });
 
 /** What undoing one record would do. */
 const prospect = z.object({

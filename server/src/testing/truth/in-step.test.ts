@@ -12,7 +12,8 @@ import { openServices } from '../world.ts';
 
 // Three apps in a row, each in step with the next, whose people work in all of them at the same time, while the process
 // is killed now and then. The truth is looked for in the apps: in the end everybody is in each of them once, with the
-// same values, and each value is one that somebody wrote last in one of the apps.
+// same values, each value is one that somebody wrote last in one of the apps, and whoever was removed from one of them
+// is in none.
 
 const around = productAroundEach();
 let apps: Record<AppName, PeopleApp>;
@@ -41,6 +42,7 @@ const points = [
 type Deed =
   | { readonly do: 'edit'; readonly app: AppName; readonly who: number; readonly field: 'name' | 'ref' }
   | { readonly do: 'add'; readonly app: AppName }
+  | { readonly do: 'remove'; readonly app: AppName; readonly who: number }
   | { readonly do: 'look'; readonly at: number; readonly drops: KillPoint | undefined; readonly passes: number }
   | { readonly do: 'answer'; readonly whose: 'given' | 'there' };
 
@@ -56,11 +58,12 @@ const deed: fc.Arbitrary<Deed> = fc.oneof(
     }),
   },
   { weight: 1, arbitrary: fc.record({ do: fc.constant('add' as const), app }) },
+  { weight: 1, arbitrary: fc.record({ do: fc.constant('remove' as const), app, who: fc.nat(5) }) },
   {
-    weight: 5,
+    weight: 6,
     arbitrary: fc.record({
       do: fc.constant('look' as const),
-      at: fc.nat(3),
+      at: fc.nat(7),
       drops: fc.option(fc.constantFrom(...points), { nil: undefined, freq: 2 }),
       passes: fc.nat(1),
     }),
@@ -81,8 +84,10 @@ class Life {
   private written = 0;
   private made = 0;
   readonly legs: string[] = [];
+  private readonly removals: string[] = [];
   /** What was written last in each app since all were the same, by person and field. */
   private readonly edits = new Map<string, Map<AppName, string>>();
+  private readonly removed = new Set<string>();
 
   async begin(): Promise<void> {
     for (let at = 0; at < 3; at++) this.act({ do: 'add', app: appNames[at % 2] as AppName });
@@ -90,7 +95,8 @@ class Life {
     // One is known to two of them already, by the same address.
     if (one) apps.index.people.push({ ...one, id: 'known', ref: null });
     const at = await connectApps(around.services, apps);
-    const more = { first: 'here', usual: 'ask' } as const;
+    const removed = { here: { kind: 'remove' }, there: { kind: 'remove' } } as const;
+    const more = { first: 'here', usual: 'ask', removed } as const;
     pairs = [
       await keepInStep(around.services, at['shop'] ?? '', at['index'] ?? '', more),
       await keepInStep(around.services, at['index'] ?? '', at['books'] ?? '', more),
@@ -98,13 +104,16 @@ class Life {
     for (const pair of pairs) {
       const { row } = await new InSteps(around.services).get(pair);
       this.legs.push(row.there_id, row.here_id);
+      this.removals.push(row.removed_here_id ?? '', row.removed_there_id ?? '');
     }
+    this.legs.push(...this.removals);
     await this.rest();
   }
 
   async act(one: Deed): Promise<void> {
     if (one.do === 'edit') this.edit(one.app, one.who, one.field);
     if (one.do === 'add') this.add(one.app);
+    if (one.do === 'remove') this.remove(one.app, one.who);
     if (one.do === 'look') await this.look(this.legs[one.at] as string, one.drops, one.passes);
     if (one.do === 'answer') await this.answer(one.whose);
   }
@@ -113,6 +122,12 @@ class Life {
     this.made += 1;
     const email = `p${this.made}@clay.example`;
     apps[app].people.push({ id: `own-${this.made}`, email, name: `New ${this.made}`, ref: `made ${this.made}` });
+  }
+
+  private remove(app: AppName, who: number): void {
+    const { people } = apps[app];
+    const [one] = people.length > 2 ? people.splice(who % people.length, 1) : [];
+    if (one) this.removed.add(one.email);
   }
 
   private edit(app: AppName, who: number, field: 'name' | 'ref'): void {
@@ -187,6 +202,7 @@ class Life {
   ): Decision {
     if (cause === 'differs')
       return { kind: 'set', step, values: Object.fromEntries(fields.map((one) => [one.path, one[whose] ?? null])) };
+    if (cause === 'removal') return { kind: 'remove', step };
     if (cause !== 'unsure') return { kind: 'retry' };
     const there = (['index', 'shop', 'books', 'index'] as const)[leg] as AppName;
     const isThere = apps[there].people.some(({ email }) => email === values['start']?.['email']);
@@ -211,6 +227,7 @@ class Life {
     expect(known(apps.index.people)).toEqual(known(apps.shop.people));
     expect(known(apps.books.people)).toEqual(known(apps.shop.people));
     expect(new Set(apps.shop.people.map(({ email }) => email)).size).toBe(apps.shop.people.length);
+    expect(apps.shop.people.filter(({ email }) => this.removed.has(email))).toEqual([]);
     for (const { email, name, ref } of apps.shop.people)
       for (const [field, value] of [
         ['name', name],

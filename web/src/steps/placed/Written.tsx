@@ -3,7 +3,7 @@ import { OutcomeMark, writeLooks } from '../../parts/OutcomeMark.tsx';
 import { matchedText } from './matched-text.ts';
 
 /** How many writes came to what, in words. */
-export const writtenCounts = { new: 'new', changed: 'changed', same: 'the same' };
+export const writtenCounts = { new: 'new', changed: 'changed', same: 'the same', removed: 'removed' };
 
 /** Why a field that differs was left as it is there, in words. */
 const keptWords: Readonly<Record<KeptWhy, string>> = {
@@ -33,6 +33,7 @@ export function Written({ result, isRehearsal }: { readonly result: WrittenResul
     new: isRehearsal ? 'Would be new' : 'Written as new',
     changed: `${isRehearsal ? 'Would change' : 'Changed'} ${result.changes.length} ${result.changes.length === 1 ? 'field' : 'fields'}`,
     same: 'The same: nothing to write',
+    removed: isRehearsal ? 'Would be removed for good' : 'Removed for good',
   };
   const readBack = {
     as_sent: 'read back as sent',
@@ -45,7 +46,7 @@ export function Written({ result, isRehearsal }: { readonly result: WrittenResul
     <div>
       <OutcomeMark look={writeLooks[result.outcome]} text={words[result.outcome]} />
       {result.by && <span className="ml-2 text-sm text-ink-2">{matchedText(result.by)}</span>}
-      {!isRehearsal && result.outcome !== 'same' && (
+      {!isRehearsal && result.outcome !== 'same' && result.outcome !== 'removed' && (
         <span className="ml-2 text-sm text-ink-2">{readBack[result.readBack]}</span>
       )}
       {isRehearsal && result.changes.length > 0 && (

@@ -3,14 +3,17 @@ import { OutcomeMark, writeLooks } from '../../parts/OutcomeMark.tsx';
 import { Written, WrittenCell, writtenCounts } from '../placed/Written.tsx';
 import type { StepView } from '../view.ts';
 import { MappingSheet } from './MappingSheet.tsx';
+import { RemovingSheet } from './RemovingSheet.tsx';
 
 /** A write on screen. */
 export const write: StepView<'write'> = {
   icon: PenLine,
   add: 'Add or update a record',
-  Sheet: MappingSheet,
+  Sheet: ({ step, samples }) =>
+    step.removes ? <RemovingSheet step={step} /> : <MappingSheet step={step} samples={samples} />,
   title: (step) => {
     const where = step.target?.labels.at(-1) ?? '…';
+    if (step.removes) return `Remove from ${where}`;
     if (step.target?.described.sentTo) return `Send from ${where}`;
     return step.mode === 'append' ? `Append to ${where}` : `Create or update in ${where}`;
   },
