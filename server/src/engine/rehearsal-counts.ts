@@ -3,21 +3,23 @@ import { z } from 'zod';
 
 const number = z.int().nonnegative();
 
+const noMarks = () => Object.fromEntries(marks.map((mark) => [mark, 0])) as Record<Mark, number>;
+
 /** What rehearsed records came to, counted as they come, so that nobody who asks counts them all anew. */
 export const rehearsalCounts = z.object({
   /** Records by where they ended. */
   states: z.record(z.string(), number),
   /** Outcomes of each step, those of its turns together. */
   steps: z.record(z.string(), z.record(z.string(), number)),
-  /** Records by what they can be looked for. */
-  marks: z.record(z.enum(marks), number),
+  /** Records by what they can be looked for; none of what an earlier release didn't know. */
+  marks: z.partialRecord(z.enum(marks), number).transform((known) => ({ ...noMarks(), ...known })),
 });
 export type RehearsalCounts = z.infer<typeof rehearsalCounts>;
 
 export const noCounts = (): RehearsalCounts => ({
   states: {},
   steps: {},
-  marks: Object.fromEntries(marks.map((mark) => [mark, 0])) as Record<Mark, number>,
+  marks: noMarks(),
 });
 
 /** Adds one record to the counts, which are changed. */
