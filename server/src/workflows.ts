@@ -13,6 +13,7 @@ import type { Trx } from './db/group-commit.ts';
 import type { Db } from './db/open.ts';
 import type { WorkflowRow } from './db/schema.ts';
 import type { Events } from './events.ts';
+import { clearRemoved, hiddenWorkflows, hideRemoved, isBeingRemoved } from './removing.ts';
 import type { Seams } from './seams.ts';
 import { businessFor, loadSettings } from './settings.ts';
 import { Told } from './told.ts';
@@ -85,6 +86,13 @@ export interface VersionEntry {
   readonly locale: Locale;
 }
 
+/** The workflows that nobody has removed. */
+const allThere = (db: Db | Trx) =>
+  db
+    .selectFrom('workflow')
+    .selectAll()
+    .where((eb) => eb.not(isBeingRemoved));
+
 /** Drafts and numbered versions. A version never changes once it is made. */
 export class Workflows {
   private readonly versions = new Map<string, WorkflowVersion>();
@@ -97,7 +105,7 @@ export class Workflows {
 
   /** All that can be read; those that can't are told by `unreadable`. */
   async list(db: Db | Trx = this.db): Promise<Workflow[]> {
-    const rows = await db.selectFrom('workflow').selectAll().orderBy('created_at').execute();
+    const rows = await allThere(db).orderBy('created_at').execute();
     return rows.flatMap((row) => {
       const draft = safely(() => readContent(row.draft));
       return draft instanceof UnreadableWorkflow ? [] : [toWorkflow(row, draft)];
@@ -106,7 +114,7 @@ export class Workflows {
 
   /** The workflows that can't be read, with why. */
   async unreadable(): Promise<UnreadableEntry[]> {
-    const rows = await this.db.selectFrom('workflow').selectAll().orderBy('created_at').execute();
+    const rows = await allThere(this.db).orderBy('created_at').execute();
     return rows.flatMap((row): UnreadableEntry[] => {
       const draft = safely(() => readContent(row.draft));
       if (!(draft instanceof UnreadableWorkflow)) return [];
@@ -118,7 +126,7 @@ export class Workflows {
 
   /** What is stored of a workflow, as it is: its draft and its versions. @throws UnknownWorkflow */
   async stored(id: string): Promise<{ draft: string; versions: { number: number; content: string }[] }> {
-    const row = await this.db.selectFrom('workflow').select('draft').where('id', '=', id).executeTakeFirst();
+    const row = await allThere(this.db).where('id', '=', id).executeTakeFirst();
     if (!row) throw new UnknownWorkflow();
     const versions = await this.db
       .selectFrom('workflow_version')
@@ -131,7 +139,7 @@ export class Workflows {
 
   /** @throws UnknownWorkflow */
   async get(id: string): Promise<Workflow> {
-    const row = await this.db.selectFrom('workflow').selectAll().where('id', '=', id).executeTakeFirst();
+    const row = await allThere(this.db).where('id', '=', id).executeTakeFirst();
     if (!row) throw new UnknownWorkflow();
     return toWorkflow(row, readContent(row.draft));
   }
@@ -199,8 +207,14 @@ export class Workflows {
   }
 
   async remove(id: string): Promise<void> {
-    await this.db.deleteFrom('workflow').where('id', '=', id).execute();
+    await hideRemoved(this.db, id);
     this.events.tell({ topic: 'workflow', workflow: id });
+    await clearRemoved(this.db, id);
+  }
+
+  /** Goes on with removing what an earlier process was removing when it ended. */
+  async goOnRemoving(isStopped: () => boolean): Promise<void> {
+    for (const id of await hiddenWorkflows(this.db)) await clearRemoved(this.db, id, isStopped);
   }
 
   /** Freezes the draft as the next version, or gives the newest one when it says the same. */

@@ -2,6 +2,7 @@ import { createHash } from 'node:crypto';
 import type { Asked, AskVerdict, JsonRecord, Park } from '@golden/core';
 import { sql } from 'kysely';
 import type { Trx } from '../db/group-commit.ts';
+import { isWaiting } from '../db/item-states.ts';
 import type { Db } from '../db/open.ts';
 import type { ItemRow } from '../db/schema.ts';
 
@@ -63,7 +64,7 @@ export async function openAsks(
     .select(['ask.item_id', 'ask.asked', 'ask.print', 'ask.at', 'park.until', 'item.run_id', 'item.title'])
     .select(['item.workflow_id', (eb) => eb.fn.countAll<number>().over().as('total')])
     .where('park.woken', 'is', null)
-    .where('item.state', '=', 'waiting');
+    .where(isWaiting);
   if ('workflowId' in of) rows = rows.where('ask.workflow_id', '=', of.workflowId).where('ask.step', '=', of.step);
   else if ('item' in of) rows = rows.where('ask.item_id', '=', of.item);
   else

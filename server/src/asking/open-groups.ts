@@ -1,5 +1,6 @@
 import type { Asked } from '@golden/core';
 import { sql } from 'kysely';
+import { isWaiting } from '../db/item-states.ts';
 import type { Db } from '../db/open.ts';
 import type { Workflows } from '../workflows.ts';
 import { nameOfAsk } from './letters.ts';
@@ -42,7 +43,7 @@ export async function openGroups({
     ])
     .select((eb) => [eb.fn.countAll<number>().as('count'), sql<number>`min(item.seq)`.as('first')])
     .where('park.woken', 'is', null)
-    .where('item.state', '=', 'waiting')
+    .where(isWaiting)
     .groupBy(['ask.workflow_id', 'ask.step'])
     .orderBy('since')
     .execute();

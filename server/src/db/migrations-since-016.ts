@@ -74,3 +74,19 @@ export async function bothWays(db: Kysely<unknown>): Promise<void> {
     'ALTER TABLE item ADD COLUMN passed TEXT',
   ]);
 }
+
+/**
+ * After a year of use: what lists count is read from indexes alone, since an item's row is long; a workflow that is
+ * removed goes piece by piece, hidden meanwhile.
+ */
+export async function aYear(db: Kysely<unknown>): Promise<void> {
+  await runAll(db, [
+    'DROP INDEX item_taken',
+    'CREATE INDEX item_taken ON item (workflow_id, taken_at, state)',
+    "CREATE INDEX item_unsettled ON item (cause, workflow_id, waits_for, run_id, taken_at) WHERE state = 'unsettled'",
+    'DROP INDEX item_waiting',
+    "CREATE INDEX item_waiting ON item (waits_for, seq, workflow_id) WHERE state = 'waiting'",
+    'CREATE INDEX undo_workflow ON undo (workflow_id)',
+    'CREATE TABLE removed_workflow (id TEXT PRIMARY KEY REFERENCES workflow (id) ON DELETE CASCADE) WITHOUT ROWID',
+  ]);
+}

@@ -1,6 +1,6 @@
 import { isSameValue, type JsonRecord, type MadeOf, type PlannedWrite, readPointer, type Value } from '@golden/core';
 import { type Kysely, type Migration, sql } from 'kysely';
-import { bothWays, reconciling, undoing } from './migrations-since-016.ts';
+import { aYear, bothWays, reconciling, undoing } from './migrations-since-016.ts';
 import { runAll } from './run-all.ts';
 import type { Tables } from './schema.ts';
 
@@ -24,6 +24,7 @@ export const migrations: Record<string, Migration> = {
   '016_reconciling': { up: reconciling },
   '017_undoing': { up: undoing },
   '018_both_ways': { up: bothWays },
+  '019_a_year': { up: aYear },
 };
 
 async function first(db: Kysely<unknown>): Promise<void> {

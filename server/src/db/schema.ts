@@ -913,7 +913,13 @@ export interface InStepTable {
   made_at: string;
 }
 
+/** A workflow that was removed, and of which something is still to go. */
+export interface RemovedWorkflowTable {
+  id: string;
+}
+
 export interface Tables {
+  removed_workflow: RemovedWorkflowTable;
   in_step: InStepTable;
   record_due: RecordDueTable;
   reconcile: ReconcileTable;

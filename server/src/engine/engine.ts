@@ -17,6 +17,7 @@ import type { AccountAnswer } from '../accounts.ts';
 import { inboxesAfter } from '../arrivals/relays.ts';
 import type { ConnectionInput } from '../connections.ts';
 import type { Trx } from '../db/group-commit.ts';
+import { isUnsettled, isWaiting } from '../db/item-states.ts';
 import type { RunTable } from '../db/schema.ts';
 import { handsOverInto } from '../handing/receivers.ts';
 import { takeReturned } from './bounces.ts';
@@ -176,7 +177,7 @@ export class Engine {
       await trx
         .updateTable('item')
         .set({ state: 'running', wake_at: null, message: null })
-        .where('state', '=', 'waiting')
+        .where(isWaiting)
         .where('wake_at', 'is not', null)
         .where('waits_for', 'is', null)
         .where('id', 'not in', (eb) => eb.selectFrom('park').select('item_id'))
@@ -195,6 +196,7 @@ export class Engine {
   private async takeUpRuns(): Promise<void> {
     const { db } = this.context;
     this.background(this.goOnTakingBack());
+    this.background(this.context.workflows.goOnRemoving(() => this.isStopping));
     this.background(this.takeOver());
     const runs = await db
       .selectFrom('run')
@@ -434,7 +436,7 @@ export class Engine {
       const some = await this.context.db
         .selectFrom('item')
         .select(['id', 'seq', 'workflow_id', 'version'])
-        .where('state', '=', 'unsettled')
+        .where(isUnsettled)
         .where('waits_for', '=', connectionId)
         .where('seq', '>', after)
         .orderBy('seq')
@@ -799,7 +801,7 @@ export class Engine {
       .selectFrom('item')
       .select('waits_for')
       .distinct()
-      .where('state', '=', 'waiting')
+      .where(isWaiting)
       .where('waits_for', 'is not', null)
       .execute();
     for (const { waits_for } of waited)

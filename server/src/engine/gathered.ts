@@ -1,6 +1,7 @@
 import type { Start } from '@golden/core';
 import { sql } from 'kysely';
 import type { Trx } from '../db/group-commit.ts';
+import { isWaiting } from '../db/item-states.ts';
 import type { EngineContext } from './context.ts';
 import { markGathered } from './mark-doubles.ts';
 import { gatheredStep } from './parks.ts';
@@ -37,7 +38,7 @@ export async function releaseGathered(context: EngineContext): Promise<string[]>
     .select(['item.workflow_id', 'item.version', (eb) => eb.fn.countAll<number>().as('count')])
     .select((eb) => eb.fn.min('park.at').as('first'))
     .where('park.step', '=', gatheredStep)
-    .where('item.state', '=', 'waiting')
+    .where(isWaiting)
     .where('workflow.is_on', '=', 1)
     .groupBy(['item.workflow_id', 'item.version'])
     .execute();

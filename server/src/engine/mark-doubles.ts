@@ -9,6 +9,7 @@ import {
   type WorkflowVersion,
 } from '@golden/core';
 import type { Trx } from '../db/group-commit.ts';
+import { isWaiting } from '../db/item-states.ts';
 import type { ItemRow } from '../db/schema.ts';
 import type { EngineContext } from './context.ts';
 import { gatheredStep } from './parks.ts';
@@ -55,7 +56,7 @@ export async function markGathered(
     .select(columns)
     .where('workflow_id', '=', workflowId)
     .where('version', '=', version)
-    .where('state', '=', 'waiting')
+    .where(isWaiting)
     .where('park.step', '=', gatheredStep)
     .orderBy('seq')
     .execute();

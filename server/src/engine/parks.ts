@@ -3,6 +3,7 @@ import { type RawBuilder, sql } from 'kysely';
 import { isAsked, keepAsk } from '../asking/asks.ts';
 import { stoppedBecause } from '../consent/once.ts';
 import type { Trx } from '../db/group-commit.ts';
+import { isWaiting } from '../db/item-states.ts';
 import type { Db, ItemRow } from '../db/schema.ts';
 import { hasNewsOfHanded } from '../handing/handed-back.ts';
 import type { EngineContext } from './context.ts';
@@ -131,7 +132,7 @@ function waitingAt(trx: Trx, item: Pick<ItemRow, 'seq' | 'intake_id' | 'source_i
     .where('item.intake_id', '=', item.intake_id)
     .where('item.source_id', '=', item.source_id)
     .where('item.seq', '<', item.seq)
-    .where('item.state', '=', 'waiting')
+    .where(isWaiting)
     .where('park.step', '=', step)
     .where('park.holds_later', '=', 0)
     .orderBy('item.seq')
@@ -238,7 +239,7 @@ export async function overdueItems({ db, seams }: EngineContext, workflowId: str
     .innerJoin('item', 'item.id', 'park.item_id')
     .select('item.id')
     .where('item.workflow_id', '=', workflowId)
-    .where('item.state', '=', 'waiting')
+    .where(isWaiting)
     .where('park.step', '!=', gatheredStep)
     .where('park.until', '<=', seams.now())
     .where('park.woken', 'is', null)

@@ -1,5 +1,6 @@
 import type { ItemState } from '@golden/core';
 import type { Trx } from '../db/group-commit.ts';
+import { isUnsettled } from '../db/item-states.ts';
 import type { Db } from '../db/open.ts';
 import type { ItemRow } from '../db/schema.ts';
 import type { EngineContext } from './context.ts';
@@ -15,7 +16,7 @@ export async function stoppedItems(db: Db | Trx, workflowId: string): Promise<It
     .selectFrom('item')
     .selectAll()
     .where('workflow_id', '=', workflowId)
-    .where('state', '=', 'unsettled')
+    .where(isUnsettled)
     .where('cause', 'in', ['drift', 'behind'])
     .where('claimed', '=', 0)
     // What a step may have written is found out on the version that it was written by.

@@ -1,4 +1,5 @@
 import { isPlaced } from '@golden/core';
+import { isUnsettled } from '../db/item-states.ts';
 import type { EngineContext } from './context.ts';
 import { decideAll } from './decisions.ts';
 import { checkDestination } from './destination-check.ts';
@@ -12,7 +13,7 @@ export async function retryReturned(context: EngineContext, workflowId: string):
     .selectFrom('item')
     .select(['id', 'workflow_id', 'version'])
     .where('workflow_id', '=', workflowId)
-    .where('state', '=', 'unsettled')
+    .where(isUnsettled)
     .where('cause', '=', 'drift')
     .where('claimed', '=', 0)
     .execute();

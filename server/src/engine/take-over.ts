@@ -11,6 +11,7 @@ import {
 } from '@golden/core';
 import { sql } from 'kysely';
 import type { Trx } from '../db/group-commit.ts';
+import { isWaiting } from '../db/item-states.ts';
 import type { Db } from '../db/schema.ts';
 import type { EngineContext } from './context.ts';
 import { givenToItems } from './ingest.ts';
@@ -133,7 +134,7 @@ function waitersAfter(db: Db | Trx, workflowId: string, version: number, after: 
         AND decision.decision ->> 'kind' = 'put_off')`.as('is_put_off'),
     )
     .where('item.workflow_id', '=', workflowId)
-    .where('item.state', '=', 'waiting')
+    .where(isWaiting)
     .where('item.claimed', '=', 0)
     .where('item.version', '<', version)
     .where('item.seq', '>', after)

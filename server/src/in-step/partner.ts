@@ -1,5 +1,6 @@
 import type { Found, ItemState, WorkflowContent } from '@golden/core';
 import type { Trx } from '../db/group-commit.ts';
+import { isUnsettled } from '../db/item-states.ts';
 import type { Db } from '../db/schema.ts';
 import { type AccountPlace, linkedTo } from '../matching/links.ts';
 import { twinOf } from './pairs.ts';
@@ -48,7 +49,7 @@ async function askedIn(db: Db | Trx, workflow: string, sourceId: string): Promis
     .select('item.item_state')
     .where('intake.workflow_id', '=', workflow)
     .where('item.source_id', '=', sourceId)
-    .where('item.state', '=', 'unsettled')
+    .where(isUnsettled)
     .where('item.cause', '=', 'differs')
     .execute();
   return open.flatMap(({ item_state }) =>

@@ -1,4 +1,5 @@
 import { alikeAs, decisionFor, type ItemState, type ManyAnswer } from '@golden/core';
+import { isUnsettled } from '../db/item-states.ts';
 import type { ItemRow } from '../db/schema.ts';
 import { NotPossible } from '../engine/errors.ts';
 import type { Services } from '../services.ts';
@@ -27,7 +28,7 @@ export async function alikeCases({ db }: Services, itemId: string): Promise<Alik
     .selectFrom('item')
     .select(['id', 'title', 'taken_at', 'item_state'])
     .where('workflow_id', '=', item.workflow_id)
-    .where('state', '=', 'unsettled')
+    .where(isUnsettled)
     .where('cause', '=', item.cause)
     .orderBy('seq')
     .limit(mostShown)

@@ -21,6 +21,7 @@ import {
   type Value,
   type WorkflowContent,
 } from '@golden/core';
+import { isUnsettled } from '../db/item-states.ts';
 import type { ItemRow } from '../db/schema.ts';
 import { NotPossible } from '../engine/errors.ts';
 import type { Services } from '../services.ts';
@@ -37,14 +38,15 @@ const mostShown = 1000;
 
 /** Everything that waits for a decision, the oldest first. */
 export async function decideItems({ db, workflows, connections }: Services): Promise<DecideItem[]> {
-  const rows = await db
+  // Which they are is read from an index; only those that are shown are read as a whole.
+  const shown = db
     .selectFrom('item')
-    .selectAll()
-    .where('state', '=', 'unsettled')
+    .select('seq')
+    .where(isUnsettled)
     .where('cause', '!=', 'behind')
     .orderBy('seq')
-    .limit(mostShown)
-    .execute();
+    .limit(mostShown);
+  const rows = await db.selectFrom('item').selectAll().where('seq', 'in', shown).orderBy('seq').execute();
   const names = new Map((await connections.list()).map((one) => [one.id, one.name]));
   return Promise.all(
     rows.map(async (item): Promise<DecideItem> => {
@@ -186,7 +188,7 @@ export async function previewRule(
     .selectFrom('item')
     .selectAll()
     .where('workflow_id', '=', item.workflow_id)
-    .where('state', '=', 'unsettled')
+    .where(isUnsettled)
     .where('cause', '=', 'unclear')
     .where('id', '!=', itemId)
     .orderBy('seq')

@@ -1,4 +1,5 @@
 import type { StepResult } from '@golden/core';
+import { isUnsettled } from '../db/item-states.ts';
 import type { Services } from '../services.ts';
 
 /** Tries those again that wait for a decision between records of which some were merged. */
@@ -6,7 +7,7 @@ export async function retryAsking({ db, engine }: Services, merged: readonly str
   const waiting = await db
     .selectFrom('item')
     .select(['id', 'item_state'])
-    .where('state', '=', 'unsettled')
+    .where(isUnsettled)
     .where('cause', '=', 'unclear')
     .orderBy('seq')
     .execute();

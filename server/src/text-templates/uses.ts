@@ -6,6 +6,7 @@ import {
   type WorkflowContent,
   withTextTemplate,
 } from '@golden/core';
+import { isWaiting } from '../db/item-states.ts';
 import type { Db } from '../db/open.ts';
 import { DraftConflict, type Workflow, type Workflows } from '../workflows.ts';
 
@@ -90,7 +91,7 @@ async function waitingFor({ db, workflows }: Parts, { id, version }: TextTemplat
     .selectFrom('park')
     .innerJoin('item', 'item.id', 'park.item_id')
     .select(['item.workflow_id', 'item.version', 'park.step', (eb) => eb.fn.countAll<number>().as('count')])
-    .where('item.state', '=', 'waiting')
+    .where(isWaiting)
     .groupBy(['item.workflow_id', 'item.version', 'park.step'])
     .execute();
   const waiting = new Map<string, number>();

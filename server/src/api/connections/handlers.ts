@@ -4,6 +4,7 @@ import { foldersIn } from '../../building/folders.ts';
 import { placeFromLink } from '../../building/place-link.ts';
 import { takenValues } from '../../building/taken.ts';
 import { usedBy } from '../../building/used-by.ts';
+import { isUnsettled } from '../../db/item-states.ts';
 import { NotPossible } from '../../engine/errors.ts';
 import type { Services } from '../../services.ts';
 import { done } from '../done.ts';
@@ -29,7 +30,7 @@ export function connectionHandlers({ db, connections, signIns, workflows, engine
         .selectFrom('item')
         .select((eb) => eb.fn.countAll<number>().as('count'))
         .where('waits_for', '=', params.id)
-        .where('state', '=', 'unsettled')
+        .where(isUnsettled)
         .executeTakeFirstOrThrow();
       return {
         ...(await connections.get(params.id)),

@@ -1,4 +1,5 @@
 import { backId, checkReadiness, type Place, proposalsToAccept } from '@golden/core';
+import { isUnsettled } from '../../db/item-states.ts';
 import { rehearsalCounts } from '../../engine/rehearsal-counts.ts';
 import { rehearsedFingerprint } from '../../engine/rehearse.ts';
 import { type InStepPair, isCarried } from '../../in-step/in-steps.ts';
@@ -105,7 +106,7 @@ async function viewLeg(
     .selectFrom('item')
     .select((eb) => eb.fn.countAll<number>().as('count'))
     .where('workflow_id', '=', workflow)
-    .where('state', '=', 'unsettled')
+    .where(isUnsettled)
     .executeTakeFirstOrThrow();
   const open = checkReadiness(draft).flatMap(({ severity, message }) => (severity === 'blocks' ? [message] : []));
   const toAccept = proposalsToAccept(draft).map(({ label, place, reason }) => ({ label, place, reason }));

@@ -1,3 +1,4 @@
+import { setImmediate } from 'node:timers/promises';
 import { type Balance, balanceOf, type ItemState, type ItemStateName, type WorkflowContent } from '@golden/core';
 import { sql } from 'kysely';
 import { DateTime } from 'luxon';
@@ -32,17 +33,22 @@ export function balanceOfRun(run: RunRow, counts: Counts | undefined): Balance {
 export async function balancesToday(db: Db): Promise<Map<string, Balance>> {
   const { zone } = await loadSettings(db);
   const from = DateTime.now().setZone(zone).startOf('day').toUTC().toISO() as string;
+  // Workflow by workflow: only today's part of each index is read.
   const items = await db
-    .selectFrom('item')
-    .select(['workflow_id', 'state', (eb) => eb.fn.countAll<number>().as('count')])
-    .where('taken_at', '>=', from)
-    .groupBy(['workflow_id', 'state'])
+    .selectFrom('workflow')
+    .crossJoin('item')
+    .whereRef('item.workflow_id', '=', 'workflow.id')
+    .select(['item.workflow_id', 'item.state', (eb) => eb.fn.countAll<number>().as('count')])
+    .where('item.taken_at', '>=', from)
+    .groupBy(['item.workflow_id', 'item.state'])
     .execute();
   const runs = await db
-    .selectFrom('run')
-    .select(['workflow_id', (eb) => eb.fn.sum<number>('noted_earlier').as('noted')])
-    .where('started_at', '>=', from)
-    .groupBy('workflow_id')
+    .selectFrom('workflow')
+    .crossJoin('run')
+    .whereRef('run.workflow_id', '=', 'workflow.id')
+    .select(['run.workflow_id', (eb) => eb.fn.sum<number>('run.noted_earlier').as('noted')])
+    .where('run.started_at', '>=', from)
+    .groupBy('run.workflow_id')
     .execute();
   const balances = new Map<string, Balance>();
   for (const id of new Set([...items, ...runs].map((row) => row.workflow_id))) {
@@ -55,24 +61,59 @@ export async function balancesToday(db: Db): Promise<Map<string, Balance>> {
   return balances;
 }
 
-/** How many of each outcome every step of a run came to: `{ step: { new: 3, unsettled: 1 } }`. */
+/** Items whose results are counted at once: a few milliseconds, after which others are answered. */
+const countedAtOnce = 500;
+
+/**
+ * How many of each outcome every step of a run came to: `{ step: { new: 3, unsettled: 1 } }`. While a run works, an item
+ * that moves on in that moment may be told where it was.
+ */
 export async function countSteps(
   db: Db,
   runId: string,
   content: WorkflowContent,
+  atOnce = countedAtOnce,
 ): Promise<Record<string, Record<string, number>>> {
+  const counts: Record<string, Record<string, number>> = Object.fromEntries(content.steps.map((step) => [step.id, {}]));
+  let from = { state: '', seq: 0 };
+  for (;;) {
+    // The state and the number stand in the index of a run's items, in this order.
+    const { rows: ends } = await sql<{ state: string; seq: number }>`SELECT state, seq FROM item
+      WHERE run_id = ${runId} AND (state, seq) > (${from.state}, ${from.seq}) ORDER BY state, seq
+      LIMIT 1 OFFSET ${atOnce - 1}`.execute(db);
+    await countSome(db, runId, from, ends[0], counts);
+    if (!ends[0]) return counts;
+    from = ends[0];
+    await setImmediate();
+  }
+}
+
+interface InRun {
+  readonly state: string;
+  readonly seq: number;
+}
+
+/** Adds what the steps of a run's items came to, after one of them and up to another; to the end where there is none. */
+async function countSome(
+  db: Db,
+  runId: string,
+  after: InRun,
+  upTo: InRun | undefined,
+  counts: Record<string, Record<string, number>>,
+): Promise<void> {
+  const end = upTo ?? { state: '~', seq: 0 };
   // A step within a "for each" has a result for each turn, with its number after a #.
   const { rows } = await sql<{ step: string; kind: string; outcome: string | null; count: number }>`
     SELECT substr(result.key, 1, instr(result.key || '#', '#') - 1) AS step,
       json_extract(result.value, '$.kind') AS kind, json_extract(result.value, '$.outcome') AS outcome, count(*) AS count
-    FROM item, json_each(item_state, '$.steps') AS result WHERE run_id = ${runId} GROUP BY 1, 2, 3`.execute(db);
-  const counts: Record<string, Record<string, number>> = Object.fromEntries(content.steps.map((step) => [step.id, {}]));
+    FROM item, json_each(item_state, '$.steps') AS result WHERE run_id = ${runId}
+      AND (state, seq) > (${after.state}, ${after.seq}) AND (state, seq) <= (${end.state}, ${end.seq})
+    GROUP BY 1, 2, 3`.execute(db);
   for (const row of rows) {
     const mine = counts[row.step];
     const kind = row.outcome ?? row.kind;
     if (mine) mine[kind] = (mine[kind] ?? 0) + row.count;
   }
-  return counts;
 }
 
 /** What a run asked of its source, and how many records of that are known by now. */

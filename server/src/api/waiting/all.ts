@@ -1,5 +1,6 @@
 import { sql } from 'kysely';
 import { z } from 'zod';
+import { isWaiting } from '../../db/item-states.ts';
 import { likeAnywhere } from '../../db/like.ts';
 import { gatheredStep } from '../../engine/parks.ts';
 import type { Services } from '../../services.ts';
@@ -49,7 +50,7 @@ export async function waitingEverywhere(
       eb.fn.coalesce('park.until', 'item.wake_at').as('until'),
     ])
     .select((eb) => eb.fn.countAll<number>().over().as('total'))
-    .where('item.state', '=', 'waiting')
+    .where(isWaiting)
     .where('item.waits_for', 'is', null)
     .where((eb) => eb.or([eb('park.step', '!=', gatheredStep), eb('park.step', 'is', null)]))
     .where(sql<boolean>`item.title LIKE ${pattern} ESCAPE '\\'`)

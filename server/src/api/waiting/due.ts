@@ -12,6 +12,7 @@ import {
 } from '@golden/core';
 import { sql } from 'kysely';
 import { openCalendars } from '../../calendars.ts';
+import { isWaiting } from '../../db/item-states.ts';
 import { likeAnywhere } from '../../db/like.ts';
 import { gatheredStep } from '../../engine/parks.ts';
 import type { Services } from '../../services.ts';
@@ -84,7 +85,7 @@ async function waitingNow({ db, workflows }: Services, workflowId: string, searc
     .select(['item.id', 'item.run_id', 'item.title', 'item.version', 'item.item_state', 'item.message', 'park.until'])
     .select((eb) => eb.fn.countAll<number>().over().as('total'))
     .where('item.workflow_id', '=', workflowId)
-    .where('item.state', '=', 'waiting')
+    .where(isWaiting)
     .where('park.step', '!=', gatheredStep)
     .where(sql<boolean>`item.title LIKE ${likeAnywhere(search.trim())} ESCAPE '\\'`)
     .orderBy('park.until')
@@ -158,7 +159,7 @@ async function countDue({ db }: Services, workflowId: string, zone: string): Pro
     .innerJoin('item', 'item.id', 'park.item_id')
     .select([sql<string>`substr(park.until, 1, 16)`.as('minute'), (eb) => eb.fn.countAll<number>().as('count')])
     .where('item.workflow_id', '=', workflowId)
-    .where('item.state', '=', 'waiting')
+    .where(isWaiting)
     .where('park.step', '!=', gatheredStep)
     .where('park.until', 'is not', null)
     .groupBy('minute')

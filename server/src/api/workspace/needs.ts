@@ -1,7 +1,9 @@
 import { startId, unsettledCauses } from '@golden/core';
 import { sql } from 'kysely';
 import { z } from 'zod';
+import { isUnsettled } from '../../db/item-states.ts';
 import type { Db } from '../../db/open.ts';
+import { isBeingRemoved } from '../../removing.ts';
 import { nameIn } from '../../workflows.ts';
 
 /** What a check was held for. */
@@ -42,21 +44,42 @@ function heldIn(stored: string | null): Need['held'] {
   }
 }
 
-/** The first step of an item that needs a person. */
-const openStep = sql<string | null>`(SELECT result.key FROM json_each(item.item_state, '$.steps') AS result
-  WHERE json_extract(result.value, '$.kind') = 'unsettled' LIMIT 1)`.as('step');
+/** Records that need a person for one cause, as one of them says it. */
+interface OpenGroup {
+  readonly cause: Need['cause'] | null;
+  readonly workflow_id: string;
+  readonly waits_for: string | null;
+  readonly count: number;
+  readonly since: string;
+  readonly runs: number;
+  readonly draft: string;
+  /** Of the newest of them. */
+  readonly run_id: string;
+  readonly message: string | null;
+  readonly step: string | null;
+}
+
+/**
+ * What needs a person, counted from the index alone however much it is; of each cause of a workflow only the newest
+ * record is read.
+ */
+async function openGroups(db: Db): Promise<readonly OpenGroup[]> {
+  const { rows } = await sql<OpenGroup>`
+    WITH open AS MATERIALIZED (
+      SELECT cause, workflow_id, waits_for, count(*) AS count, min(taken_at) AS since,
+        (min(run_id) <> max(run_id)) + 1 AS runs, max(seq) AS newest
+      FROM item INDEXED BY item_unsettled WHERE ${isUnsettled} AND cause <> 'behind' GROUP BY cause, workflow_id, waits_for)
+    SELECT open.*, item.run_id, item.message, workflow.draft,
+      (SELECT result.key FROM json_each(item.item_state, '$.steps') AS result
+        WHERE json_extract(result.value, '$.kind') = 'unsettled' LIMIT 1) AS step
+    FROM open JOIN item ON item.seq = open.newest JOIN workflow ON workflow.id = open.workflow_id
+    WHERE NOT ${isBeingRemoved} ORDER BY open.newest DESC`.execute(db);
+  return rows;
+}
 
 /** All that needs a person, each cause of a workflow once; a broken connection is one case whatever waits for it. */
 export async function needsOf({ db }: { readonly db: Db }): Promise<Need[]> {
-  const open = await db
-    .selectFrom('item')
-    .innerJoin('workflow', 'workflow.id', 'item.workflow_id')
-    .select(['item.cause', 'item.workflow_id', 'item.run_id', 'item.message', 'item.taken_at', 'item.waits_for'])
-    .select(['workflow.draft', openStep])
-    .where('item.state', '=', 'unsettled')
-    .where('item.cause', '!=', 'behind')
-    .orderBy('item.seq', 'desc')
-    .execute();
+  const open = await openGroups(db);
   const stuck = await db
     .selectFrom('trigger_state')
     .innerJoin('workflow', 'workflow.id', 'trigger_state.workflow_id')
@@ -85,10 +108,10 @@ export async function needsOf({ db }: { readonly db: Db }): Promise<Need[]> {
       cause: item.cause ?? 'unsure',
       workflowId: item.workflow_id,
       workflow: nameIn(item.draft),
-      runId: item.run_id,
-      count: 1,
+      runId: item.runs > 1 ? null : item.run_id,
+      count: item.count,
       message: item.message ?? '',
-      since: item.taken_at,
+      since: item.since,
       connectionId: item.waits_for,
       sentence: item.step?.split('#')[0] ?? null,
       held: null,

@@ -1,3 +1,4 @@
+import { isWaiting } from '../../db/item-states.ts';
 import type { Services } from '../../services.ts';
 
 /** Connections that are held up for the moment, with why, until when, and how many records wait for each. */
@@ -7,7 +8,7 @@ export async function pausesOf({ db, pauses, connections }: Services) {
   const waiting = await db
     .selectFrom('item')
     .select(['waits_for', (eb) => eb.fn.countAll<number>().as('count')])
-    .where('state', '=', 'waiting')
+    .where(isWaiting)
     .where('waits_for', 'in', [...held.keys()])
     .groupBy('waits_for')
     .execute();

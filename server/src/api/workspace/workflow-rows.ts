@@ -1,4 +1,6 @@
 import { asksPerson, comesByItself, emptyBalance, type WorkflowContent, whenText, writeSteps } from '@golden/core';
+import { isUnsettled, isWaiting } from '../../db/item-states.ts';
+import type { Db } from '../../db/open.ts';
 import type { Services } from '../../services.ts';
 import { loadSettings } from '../../settings.ts';
 import type { Workflow } from '../../workflows.ts';
@@ -13,14 +15,8 @@ export async function workflowRows({ db, workflows, connections, seams, stopSwit
   const { zone } = await loadSettings(db);
   const days = await lastDays(db, zone, seams.now());
   const triggers = await db.selectFrom('trigger_state').selectAll().execute();
-  const open = await db
-    .selectFrom('item')
-    .select(['workflow_id', 'state', (eb) => eb.fn.countAll<number>().as('count')])
-    .where('state', 'in', ['unsettled', 'waiting'])
-    .groupBy(['workflow_id', 'state'])
-    .execute();
-  const countOf = (id: string, state: string): number =>
-    open.find((row) => row.workflow_id === id && row.state === state)?.count ?? 0;
+  const open = { unsettled: await countOpen(db, isUnsettled), waiting: await countOpen(db, isWaiting) };
+  const countOf = (id: string, state: keyof typeof open): number => open[state].get(id) ?? 0;
   const readable = await Promise.all(
     all.map(async (one) => {
       const trigger = triggers.find((row) => row.workflow_id === one.id);
@@ -69,6 +65,17 @@ export async function workflowRows({ db, workflows, connections, seams, stopSwit
     unreadable: message,
   }));
   return [...readable, ...unreadable];
+}
+
+/** How many items of each workflow are in a state. */
+async function countOpen(db: Db, isSo: typeof isUnsettled): Promise<ReadonlyMap<string, number>> {
+  const rows = await db
+    .selectFrom('item')
+    .select(['workflow_id', (eb) => eb.fn.countAll<number>().as('count')])
+    .where(isSo)
+    .groupBy('workflow_id')
+    .execute();
+  return new Map(rows.map(({ workflow_id, count }) => [workflow_id, count]));
 }
 
 function ends(content: WorkflowContent, names: ReadonlyMap<string, string>): { from: string; to: string } {
