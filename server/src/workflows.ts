@@ -314,8 +314,30 @@ export class Workflows {
   }
 }
 
-/** @throws UnreadableWorkflow */
+/** So many contents are kept as they were read: every list reads all drafts, of which hardly one has changed since. */
+const mostKept = 500;
+const kept = new Map<string, WorkflowContent>();
+
+/** A content as it is stored; nobody may change what is given, for others are given the same. @throws UnreadableWorkflow */
 function readContent(stored: string): WorkflowContent {
+  const known = kept.get(stored) ?? frozen(readAnew(stored));
+  // Those that are read most stay.
+  kept.delete(stored);
+  kept.set(stored, known);
+  if (kept.size > mostKept) kept.delete(kept.keys().next().value ?? '');
+  return known;
+}
+
+function frozen<T>(value: T): T {
+  if (typeof value === 'object' && value !== null && !Object.isFrozen(value)) {
+    Object.freeze(value);
+    for (const one of Object.values(value)) frozen(one);
+  }
+  return value;
+}
+
+/** @throws UnreadableWorkflow */
+function readAnew(stored: string): WorkflowContent {
   let given: unknown;
   try {
     given = JSON.parse(stored);

@@ -8,3 +8,6 @@ export const isUnsettled = sql<boolean>`item.state = 'unsettled'`;
 
 /** Items that wait. */
 export const isWaiting = sql<boolean>`item.state = 'waiting'`;
+
+/** Items that somebody moves at this moment. */
+export const isClaimed = sql<boolean>`item.claimed = 1`;

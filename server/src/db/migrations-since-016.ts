@@ -86,6 +86,8 @@ export async function aYear(db: Kysely<unknown>): Promise<void> {
     "CREATE INDEX item_unsettled ON item (cause, workflow_id, waits_for, run_id, taken_at) WHERE state = 'unsettled'",
     'DROP INDEX item_waiting',
     "CREATE INDEX item_waiting ON item (waits_for, seq, workflow_id) WHERE state = 'waiting'",
+    // Who starts lets go of what its process had claimed, without looking at all that ever came.
+    'CREATE INDEX item_claimed ON item (claimed) WHERE claimed = 1',
     'CREATE INDEX undo_workflow ON undo (workflow_id)',
     'CREATE TABLE removed_workflow (id TEXT PRIMARY KEY REFERENCES workflow (id) ON DELETE CASCADE) WITHOUT ROWID',
   ]);

@@ -17,7 +17,7 @@ import type { AccountAnswer } from '../accounts.ts';
 import { inboxesAfter } from '../arrivals/relays.ts';
 import type { ConnectionInput } from '../connections.ts';
 import type { Trx } from '../db/group-commit.ts';
-import { isUnsettled, isWaiting } from '../db/item-states.ts';
+import { isClaimed, isUnsettled, isWaiting } from '../db/item-states.ts';
 import type { RunTable } from '../db/schema.ts';
 import { handsOverInto } from '../handing/receivers.ts';
 import { takeReturned } from './bounces.ts';
@@ -171,7 +171,7 @@ export class Engine {
     await noteAlive(db, seams.now());
     await commits.run(async (trx) => {
       // Whoever had claimed something has ended with its process.
-      await trx.updateTable('item').set({ claimed: 0 }).where('claimed', '=', 1).execute();
+      await trx.updateTable('item').set({ claimed: 0 }).where(isClaimed).execute();
       await trx.updateTable('rehearsal').set({ state: 'stopped' }).where('state', '=', 'running').execute();
       // What waited for time only is looked at once more: how long it still has to wait depends on when it was sent.
       await trx

@@ -1,4 +1,5 @@
 import { asksPerson, comesByItself, emptyBalance, type WorkflowContent, whenText, writeSteps } from '@golden/core';
+import { sql } from 'kysely';
 import { isUnsettled, isWaiting } from '../../db/item-states.ts';
 import type { Db } from '../../db/open.ts';
 import type { Services } from '../../services.ts';
@@ -15,7 +16,7 @@ export async function workflowRows({ db, workflows, connections, seams, stopSwit
   const { zone } = await loadSettings(db);
   const days = await lastDays(db, zone, seams.now());
   const triggers = await db.selectFrom('trigger_state').selectAll().execute();
-  const open = { unsettled: await countOpen(db, isUnsettled), waiting: await countOpen(db, isWaiting) };
+  const open = await countOpen(db);
   const countOf = (id: string, state: keyof typeof open): number => open[state].get(id) ?? 0;
   const readable = await Promise.all(
     all.map(async (one) => {
@@ -67,15 +68,24 @@ export async function workflowRows({ db, workflows, connections, seams, stopSwit
   return [...readable, ...unreadable];
 }
 
-/** How many items of each workflow are in a state. */
-async function countOpen(db: Db, isSo: typeof isUnsettled): Promise<ReadonlyMap<string, number>> {
-  const rows = await db
-    .selectFrom('item')
-    .select(['workflow_id', (eb) => eb.fn.countAll<number>().as('count')])
-    .where(isSo)
-    .groupBy('workflow_id')
-    .execute();
-  return new Map(rows.map(({ workflow_id, count }) => [workflow_id, count]));
+/** How many items of each workflow need a person, or wait, counted from the index of those alone. */
+async function countOpen(db: Db): Promise<Readonly<Record<'unsettled' | 'waiting', ReadonlyMap<string, number>>>> {
+  interface Row {
+    readonly workflow_id: string;
+    readonly count: number;
+  }
+  const byWorkflow = ({ rows }: { readonly rows: readonly Row[] }) =>
+    new Map(rows.map(({ workflow_id, count }) => [workflow_id, count]));
+  return {
+    unsettled: byWorkflow(
+      await sql<Row>`SELECT workflow_id, count(*) AS count FROM item INDEXED BY item_unsettled
+        WHERE ${isUnsettled} GROUP BY workflow_id`.execute(db),
+    ),
+    waiting: byWorkflow(
+      await sql<Row>`SELECT workflow_id, count(*) AS count FROM item INDEXED BY item_waiting
+        WHERE ${isWaiting} GROUP BY workflow_id`.execute(db),
+    ),
+  };
 }
 
 function ends(content: WorkflowContent, names: ReadonlyMap<string, string>): { from: string; to: string } {
