@@ -623,11 +623,12 @@ async function findRemoved(
 ): Promise<Removed> {
   const seen = trx.selectFrom('seen').where('intake_id', '=', run.intake_id).where('is_gone', '=', 0);
   const unlisted = echo ? await neverListed(trx, run, intake, echo.to) : [];
-  const gone = [...(await seen.selectAll().where('run_id', '!=', run.id).orderBy('source_id').execute()), ...unlisted];
+  // What nobody has seen there as it goes live was removed before, and stays as it is.
+  const before = run.kind === 'first' ? unlisted : [];
+  const gone = await seen.selectAll().where('run_id', '!=', run.id).orderBy('source_id').execute();
+  if (run.kind !== 'first') gone.push(...unlisted);
   const { known } = await seen.select((eb) => eb.fn.countAll<number>().as('known')).executeTakeFirstOrThrow();
-  // What is gone as it goes live was removed before, and stays as it is.
-  const isFirst = run.kind === 'first';
-  const isSaid = isFirst || (consent?.kind === 'removed' && gone.length <= consent.count);
+  const isSaid = consent?.kind === 'removed' && gone.length <= consent.count;
   if (!isSaid && gone.length > fewRemoved && gone.length > known / 2) {
     const examples = gone
       .slice(0, mostExamples)
@@ -643,7 +644,7 @@ async function findRemoved(
     const counter = last.counter + 1;
     const record = { id: last.source_id, record: last.kept ? (JSON.parse(last.kept) as JsonRecord) : {} };
     // A record that nobody kept can't be carried anywhere; it is only noted that it went.
-    const kind = last.kept && !isOwn && !isFirst && consent?.answer !== 'note' ? 'taken' : 'noted';
+    const kind = last.kept && !isOwn && consent?.answer !== 'note' ? 'taken' : 'noted';
     const revision = `gone:${counter}`;
     return {
       isAsItWas: false,
@@ -655,7 +656,13 @@ async function findRemoved(
       ...(passed && { passed }),
     };
   });
-  return { readings, isLimited: gone.length > readings.length };
+  return { readings: [...readings, ...before.map(asGone)], isLimited: gone.length > readings.length };
+}
+
+/** That a record went is noted, and nothing comes of it. */
+function asGone(last: SeenTable): Reading {
+  const record = { id: last.source_id, record: {} };
+  return { kind: 'noted', isAsItWas: false, record, seen: { ...last, is_gone: 1 }, unique: last.revision };
 }
 
 /** So few removals are believed at once. */

@@ -300,6 +300,20 @@ describe('removed for good', () => {
     for (const app of [shop, index]) expect(emails(app)).not.toContain('dee@clay.example');
   });
 
+  test('what is removed before a change of the rules is live is carried by them', async () => {
+    const id = await start(removed('remove'));
+    await check(id);
+    shop.people.splice(1, 1);
+    const inSteps = new InSteps(around.services);
+    const { row, setting } = await inSteps.get(id);
+    await inSteps.change(id, row.name, { ...setting, emptied: 'empties' });
+    await liveAgain(around.services, id);
+    await rest();
+    expect(emails(index)).toEqual(['ada@clay.example', 'cy@clay.example']);
+    expect(await open()).toEqual([]);
+    expect(await unbalanced(around.services)).toEqual([]);
+  });
+
   test('what was removed long before it is in step removes nobody', async () => {
     const id = await start();
     await check(id);

@@ -158,7 +158,8 @@ function RemovalRule({ pair, side, onChange }: RemovalProps) {
           )}
           {removal.kind === 'remove' && (
             <p className="basis-full text-sm text-ink-2">
-              You are asked where somebody has changed it since both were the same. Undoing the run makes it again.
+              You are asked where somebody has changed a shared field since. What only {other} holds goes too; undoing
+              the run makes it again.
             </p>
           )}
         </div>

@@ -11,7 +11,7 @@ import { type At, targetOf } from './at.ts';
 import { send } from './send.ts';
 
 // A record is removed for good because the one that it was in step with is. Only who is remembered counts for that,
-// never a likeness, and what somebody has changed since both agreed is never lost unasked.
+// never a likeness, and what somebody has changed of the fields that the two share is never lost unasked.
 
 /** Whether a step removes what it finds instead of writing to it. */
 export const removes = ({ step }: Pick<At, 'step'>): boolean => step.kind === 'write' && step.removes !== undefined;

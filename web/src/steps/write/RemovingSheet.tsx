@@ -18,10 +18,10 @@ export function RemovingSheet({ step }: { readonly step: WriteStep }) {
         <li>
           {step.removes === 'asks'
             ? 'You are asked first, each time.'
-            : 'You are asked first where somebody has changed it since both were the same.'}
+            : 'You are asked first where somebody has changed a field that the two share since both were the same.'}
         </li>
         <li>What can still be read in {from} removes nothing, though a list left it out.</li>
-        <li>Undoing the run makes it again, with what it held; its app gives it another id.</li>
+        <li>What only {where} holds of it goes too. Undoing the run makes it again; its app gives it another id.</li>
       </ul>
       {removalOf !== undefined && (
         <Link to={`/in-step?id=${removalOf}`} className="underlined font-medium">
