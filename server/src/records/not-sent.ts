@@ -51,29 +51,36 @@ async function byItems(
   reason: string | undefined,
   from: number,
 ): Promise<NotSent> {
-  // Of a record that came again later only how it stands now counts.
-  const newest = db
+  // What a person did is told with the word for it; a condition's reason says it all.
+  const why = sql<string>`CASE item.state WHEN 'left_out' THEN coalesce(item.message, '') WHEN 'dismissed' THEN 'dismissed'
+    WHEN 'cancelled' THEN 'cancelled' ELSE 'undone' END`;
+  const now = db
     .selectFrom('item')
-    .select(['id', 'source_id', 'title', 'state', 'taken_at', 'ended_at', 'seq'])
-    .select(
-      // What a person did is told with the word for it; a condition's reason says it all.
-      sql<string>`CASE state WHEN 'left_out' THEN coalesce(message, '') WHEN 'dismissed' THEN 'dismissed'
-        WHEN 'cancelled' THEN 'cancelled' ELSE 'undone' END`.as('message'),
-    )
-    .select(sql<number>`row_number() OVER (PARTITION BY intake_id, source_id ORDER BY seq DESC)`.as('nth'))
-    .where('workflow_id', '=', workflow);
-  const now = db.selectFrom(newest.as('one')).where('nth', '=', 1).where('state', 'in', statesOf[kind]);
+    .where('item.workflow_id', '=', workflow)
+    .where('item.state', 'in', statesOf[kind])
+    // Of a record that came again later only how it stands now counts.
+    .where(({ not, exists, selectFrom }) =>
+      not(
+        exists(
+          selectFrom('item as later')
+            .select('later.seq')
+            .whereRef('later.intake_id', '=', 'item.intake_id')
+            .whereRef('later.source_id', '=', 'item.source_id')
+            .whereRef('later.seq', '>', 'item.seq'),
+        ),
+      ),
+    );
   const reasons = await now
-    .select(['message as reason', (eb) => eb.fn.countAll<number>().as('count')])
-    .groupBy('message')
+    .select([why.as('reason'), (eb) => eb.fn.countAll<number>().as('count')])
+    .groupBy('reason')
     .orderBy('count', 'desc')
     .limit(mostReasons)
     .execute();
-  const those = reason === undefined ? now : now.where('message', '=', reason);
+  const those = reason === undefined ? now : now.where(why, '=', reason);
   const { total } = await those.select((eb) => eb.fn.countAll<number>().as('total')).executeTakeFirstOrThrow();
   const rows = await those
-    .select(['id', 'source_id', 'title', 'message', 'taken_at', 'ended_at'])
-    .orderBy('seq', 'desc')
+    .select(['item.id', 'item.source_id', 'item.title', why.as('message'), 'item.taken_at', 'item.ended_at'])
+    .orderBy('item.seq', 'desc')
     .offset(from)
     .limit(page)
     .execute();
