@@ -41,7 +41,8 @@ test('mails over working days: a wait added, the calendar set in the middle, who
   const drawer = page.getByRole('dialog', { name: 'Working hours and days off' });
   await drawer.getByRole('button', { name: '24 hours, Monday to Friday' }).click();
   await drawer.getByLabel('Region').selectOption('SCT');
-  await expect(drawer.getByText(/St Andrew’s Day/).first()).toBeVisible();
+  // Of those that come next at least one is Scotland’s alone, whatever the date.
+  await expect(drawer.getByText(/St Andrew.s Day|January 2nd/).first()).toBeVisible();
   await drawer.getByLabel('Name').fill('');
   await expect(drawer.getByRole('alert')).toContainText('Give the calendar a name.');
   await drawer.getByLabel('Name').fill('Workshop');
