@@ -197,6 +197,7 @@ test('places are chosen from a list that is searched, and looked for again', asy
   const place = page.getByRole('combobox', { name: 'Place', exact: true });
   await place.focus();
   await page.keyboard.press('ArrowDown');
+  await expect(page.getByPlaceholder('Search', { exact: true })).toBeFocused();
   await page.keyboard.type('enq');
   await expect(page.getByRole('option')).toHaveText([/^Open day enquiries\.csv/]);
   await page.getByRole('button', { name: /Look again/ }).click();
