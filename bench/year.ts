@@ -6,8 +6,8 @@ import { makeApi, makeServices, type Services } from '@golden/server';
 import { ledger, listen } from '@golden/standins';
 import { sql } from 'kysely';
 
-// A year of use: so many items over sixty workflows in the file, ten thousand of which need a person. How long each list
-// keeps the server busy, beside the same of a file with a few hundred items. The last line is JSON.
+// A year of use: so many items over sixty workflows in the file, some of which need a person. How long each list takes,
+// beside the same of a file with a few hundred items. The last line is JSON.
 
 const [, , folder = '', given = '200000', givenOpen = '10000'] = process.argv;
 const [items, unsettled] = [Number(given), Number(givenOpen)];
@@ -139,7 +139,7 @@ async function copyVersion(no: number): Promise<void> {
       .execute();
 }
 
-/** Each list as the interface asks for it: for how long the server answers nobody else, in milliseconds. */
+/** Each list as the interface asks for it: how long its answer takes, in milliseconds. */
 async function lists(of: Services): Promise<Record<string, number>> {
   const api = makeApi(of);
   const [first] = (await (await api.request(`/api/workflows/${id}/runs`)).json()) as { id: string }[];

@@ -26,7 +26,7 @@ export const RemovalSchema = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('retire'), field: PointerSchema, value: z.string().max(200) }),
   /** A person is asked first, each time. */
   z.object({ kind: z.literal('ask'), field: PointerSchema, value: z.string().max(200) }),
-  /** It is removed as well, for good; a person is asked where somebody has changed it since both were the same. */
+  /** It is removed as well, for good; a person is asked where somebody has changed a field that the two share. */
   z.object({ kind: z.literal('remove') }),
   /** The same, and a person is asked each time. */
   z.object({ kind: z.literal('ask_to_remove') }),
