@@ -637,8 +637,8 @@ class Passage {
 
   /** The copy of a place learns of our own writes at once: the next look-alike has to find them. */
   private async noteMirror(write: PlannedWrite, id: string, record: JsonRecord | undefined): Promise<void> {
-    const removed = write.kind === 'remove' ? null : undefined;
-    const there = record ?? (write.kind === 'create' ? nest(write.values) : removed);
+    const sent = record ?? (write.kind === 'create' ? nest(write.values) : undefined);
+    const there = write.kind === 'remove' ? null : sent;
     if (there !== undefined && id !== '') await this.context.mirrors.note(this.placeOf(write.target), id, there);
   }
 

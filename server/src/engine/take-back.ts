@@ -6,7 +6,7 @@ import type { ItemRow, WriteRow } from '../db/schema.ts';
 import { dropNotTakenIn, handedItems } from '../handing/take-back-handed.ts';
 import { holdUndone } from '../in-step/hold-undone.ts';
 import { changedWords, fieldsOf, type Standing, standingOf } from '../undo/as-written.ts';
-import { expectNotMade, inStepAgain, makeAgain } from '../undo/make-again.ts';
+import { inStepAgain, makeAgain } from '../undo/make-again.ts';
 import {
   CannotTakeBack,
   elsewhere,
@@ -258,7 +258,6 @@ async function madeAgain(
   standing: Standing,
 ): Promise<Undone> {
   if (standing.kind !== 'as_written') return { note: 'It was there again already.', left: '', read: row.read };
-  if (!undoing.isAsked) await expectNotMade(connector, undoing);
   const made = await makeAgain(context, connector, row, undoing, () => noteAsked(context, row, undoing));
   context.seams.reach('take-back:after-send');
   const { target } = undoing.written;

@@ -58,6 +58,7 @@ export async function standingOf(
   const { path } = written.target;
   if (kind === 'recreate') {
     const back = await connector.fetch(path, id);
+    if (!back && !isAsked) await expectNotMade(connector, undoing);
     return back ? { kind: 'undone', record: back.record } : { kind: 'as_written', id, record: read ?? {} };
   }
   const isRow = connector.batch !== undefined && kind === 'remove' && foreseen === undefined;
@@ -73,6 +74,13 @@ export async function standingOf(
     return { kind: 'undone', record };
   const changed = changedSince(written, record, read, fields.all, kind === 'remove' ? fields.written : []);
   return changed.length > 0 ? { kind: 'changed', fields: changed } : { kind: 'as_written', id: there.id, record };
+}
+
+/** @throws Changed where somebody has made it again since: a second one would double it */
+async function expectNotMade(connector: Connector, { written: { target, key } }: Undoing): Promise<void> {
+  if (!key) return;
+  const [there] = await connector.find(target.path, key);
+  if (there) throw new Changed(`Somebody has made it again since (${there.id}).`);
 }
 
 /** The row that still holds what was written to it. @throws Changed when its place holds something else of ours */

@@ -16,13 +16,6 @@ export interface MadeAgain {
   readonly record: JsonRecord;
 }
 
-/** @throws Changed where somebody has made it again since: a second one would double it */
-export async function expectNotMade(connector: Connector, { written: { target, key } }: Undoing): Promise<void> {
-  if (!key) return;
-  const [there] = await connector.find(target.path, key);
-  if (there) throw new Changed(`Somebody has made it again since (${there.id}).`);
-}
-
 /**
  * Makes a record again, once: where that was asked for already it is found out first whether it was done.
  *

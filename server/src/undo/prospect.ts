@@ -14,7 +14,6 @@ import { isPassing } from '../engine/pauses.ts';
 import { lookThere, planAll, withHanded } from '../engine/take-back.ts';
 import { nameOfKey } from '../records/identities.ts';
 import type { RecordIndex } from '../records/record-index.ts';
-import { expectNotMade } from './make-again.ts';
 import { CannotTakeBack, type PlannedUndoing, type Undoing } from './undoing.ts';
 import { type UsedBy, usedSince } from './used-since.ts';
 
@@ -114,7 +113,6 @@ async function whyItStays(
     if (undoing.kind === 'remove' && connector.removes?.(undoing.written.target.path) === false)
       return { kind: 'cannot', says: 'The app lets nobody remove it.', fields: [] };
     const key = nameOfKey({ account: row.account, place: row.place, id: undoing.id });
-    if (undoing.kind === 'recreate') await expectNotMade(connector, undoing);
     const standing = await lookThere(parts, item, row, undoing, foreseen.get(key));
     if (standing.kind === 'gone') return { kind: 'gone', says: 'The record isn’t there any more.', fields: [] };
     if (standing.kind === 'changed') return { kind: 'changed', says: '', fields: standing.fields };
