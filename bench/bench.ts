@@ -157,6 +157,26 @@ A record among ${items} items
 `);
 }
 
+/** A record with many lines beside one with an eighth of them. */
+async function benchLines(): Promise<void> {
+  const folder = mkdtempSync(join(tmpdir(), 'golden-bench-'));
+  const { stdout } = await promisify(execFile)(process.execPath, [levelMemory, join(outdir, 'lines.mjs'), folder]);
+  rmSync(folder, { recursive: true, force: true });
+  const { few, many, some, all } = JSON.parse(stdout.trim().split('\n').at(-1) ?? '{}') as Lines;
+  console.log(`
+A record with ${many} lines to one with ${few}, each line a customer that is made   (goal: linear, ${many / few})
+  processor time               ${fixed(all.cpu / some.cpu)} times   (${fixed(all.cpu)} s)
+  written to the disk          ${fixed(all.mb / some.mb)} times   (${fixed(all.mb, 0)} MB)
+`);
+}
+
+interface Lines {
+  readonly few: number;
+  readonly many: number;
+  readonly some: { readonly cpu: number; readonly mb: number };
+  readonly all: { readonly cpu: number; readonly mb: number };
+}
+
 /** A run undone as a whole, beside the run itself. */
 async function benchUndo(): Promise<void> {
   const folder = mkdtempSync(join(tmpdir(), 'golden-bench-'));
@@ -223,6 +243,7 @@ await bundle(
     matching: 'bench/matching.ts',
     arrived: 'bench/arrived.ts',
     undo: 'bench/undo.ts',
+    lines: 'bench/lines.ts',
     year: 'bench/year.ts',
     gathering: 'bench/gathering.ts',
     'workbook-worker': 'connectors/src/workbook/book-worker.ts',
@@ -244,6 +265,10 @@ if (process.argv.includes('--year')) {
   await benchYear();
   process.exit(0);
 }
+if (process.argv.includes('--lines')) {
+  await benchLines();
+  process.exit(0);
+}
 if (process.argv.includes('--undo')) {
   await benchUndo();
   process.exit(0);
@@ -257,6 +282,7 @@ if (process.argv.includes('--matching')) process.exit(0);
 await benchHanding();
 await benchArrived();
 await benchUndo();
+await benchLines();
 await benchYear();
 await benchDocuments();
 const plain = await measure('plain', few, 20);

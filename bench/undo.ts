@@ -1,9 +1,8 @@
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { monitorEventLoopDelay, performance } from 'node:perf_hooks';
-import { emptyContent, type Place, type WorkflowContent } from '@golden/core';
-import { makeServices } from '@golden/server';
-import { ledger, listen } from '@golden/standins';
+import { emptyContent, type WorkflowContent } from '@golden/core';
+import { customers, filledFrom, groundIn } from './ground.ts';
 
 // A run of new customers in the practice Ledger, undone as a whole: how long the look and the undoing take beside the
 // run itself, and for how long the server can't answer meanwhile. The last line is JSON.
@@ -11,34 +10,14 @@ import { ledger, listen } from '@golden/standins';
 const [, , folder = '', given = '1000'] = process.argv;
 const count = Number(given);
 
-const app = ledger(':memory:');
-const at = await listen(app.app, 0);
 const lines = Array.from({ length: count }, (_, no) => `N ${no},Ada ${no},ada${no}@clay.example`);
 writeFileSync(join(folder, 'new.csv'), `No,Name,E-mail\r\n${lines.join('\r\n')}\r\n`);
-const services = await makeServices({ dataFile: join(folder, 'golden.sqlite'), masterKey: 'bench' });
-const from = await services.connections.add({ app: 'folder', name: 'Folder', settings: { folder }, key: '' });
-const tokens = app.signIn.issue({ user: 'Mira Holm', client: 'golden-relay', scope: 'ledger.read ledger.write' });
-const to = await services.connections.add({
-  app: 'ledger',
-  name: 'Ledger',
-  settings: { address: `${at.url}/api` },
-  key: JSON.stringify({
-    access: tokens.access_token,
-    refresh: tokens.refresh_token,
-    expiresAt: Date.now() + 3_600_000,
-  }),
-});
-const place = async (connection: string, path: string[]): Promise<Place> => ({
-  connection,
-  path,
-  labels: path,
-  described: await (await services.connections.connector(connection)).describe(path),
-});
-const filled = (name: string) => ({ kind: 'field' as const, ref: { step: 'start', path: `/${name}` }, tidies: [] });
+const ground = await groundIn(folder);
+const { services, books } = ground;
 const content: WorkflowContent = {
   ...emptyContent('Bench'),
   start: {
-    source: await place(from.id, ['new.csv', 'new']),
+    source: await ground.place(ground.from, ['new.csv', 'new']),
     on: 'added',
     identity: '/No',
     trigger: { kind: 'every', minutes: 60 },
@@ -48,9 +27,9 @@ const content: WorkflowContent = {
     {
       id: 'write',
       kind: 'write',
-      target: await place(to.id, ['retail', 'customers']),
+      target: await ground.place(ground.to, customers),
       mode: 'append',
-      mapping: { '/name': filled('Name'), '/electronicMail': filled('E-mail') },
+      mapping: { '/name': filledFrom('start', '/Name'), '/electronicMail': filledFrom('start', '/E-mail') },
     },
   ],
 };
@@ -65,7 +44,7 @@ const ran = await seconds(async () => {
   ({ run } = await services.engine.makeLive(id));
   await services.engine.finish(run);
 });
-const there = () => app.store.customers.list({ company: 'retail' }, { limit: 100_000 }).length;
+const there = () => books.customers.list({ company: 'retail' }, { limit: 100_000 }).length;
 if (there() !== count) throw new Error(`${there()} of ${count} were made.`);
 const delay = monitorEventLoopDelay({ resolution: 1 });
 delay.enable();

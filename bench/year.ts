@@ -1,10 +1,10 @@
 import { statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { monitorEventLoopDelay, performance } from 'node:perf_hooks';
-import { emptyContent, type Place, type WorkflowContent } from '@golden/core';
-import { makeApi, makeServices, type Services } from '@golden/server';
-import { ledger, listen } from '@golden/standins';
+import { emptyContent, type WorkflowContent } from '@golden/core';
+import { makeApi, type Services } from '@golden/server';
 import { sql } from 'kysely';
+import { customers, filledFrom, groundIn } from './ground.ts';
 
 // A year of use: so many items over sixty workflows in the file, some of which need a person. How long each list takes,
 // beside the same of a file with a few hundred items. The last line is JSON.
@@ -14,12 +14,10 @@ const [items, unsettled] = [Number(given), Number(givenOpen)];
 const [workflows, real, days] = [60, 300, 365];
 
 const dataFile = join(folder, 'golden.sqlite');
-const app = ledger(':memory:');
-const at = await listen(app.app, 0);
 const lines = Array.from({ length: real }, (_, no) => `N ${no},Ada ${no},ada${no}@clay.example,+44 1632 960 ${no}`);
 writeFileSync(join(folder, 'new.csv'), `No,Name,E-mail,Telephone\r\n${lines.join('\r\n')}\r\n`);
-const open = (): Promise<Services> => makeServices({ dataFile, masterKey: 'bench' });
-let services = await open();
+const ground = await groundIn(folder);
+let { services } = ground;
 
 const { id, run } = await realRun();
 const few = await lists(services);
@@ -27,7 +25,7 @@ await makeYear();
 const bytes = statSync(dataFile).size;
 await services.close();
 const started = performance.now();
-services = await open();
+services = await ground.open();
 await services.engine.resume();
 const startSeconds = (performance.now() - started) / 1000;
 while (!(await services.recordIndex.catchUp(10_000))) await new Promise((resolve) => setImmediate(resolve));
@@ -48,22 +46,10 @@ process.exit(0);
 
 /** A few hundred customers from a list into the practice Ledger, as they really are written. */
 async function realRun(): Promise<{ id: string; run: string }> {
-  const from = await services.connections.add({ app: 'folder', name: 'Folder', settings: { folder }, key: '' });
-  const tokens = app.signIn.issue({ user: 'Mira Holm', client: 'golden-relay', scope: 'ledger.read ledger.write' });
-  const key = { access: tokens.access_token, refresh: tokens.refresh_token, expiresAt: Date.now() + 3_600_000 };
-  const settings = { address: `${at.url}/api` };
-  const to = await services.connections.add({ app: 'ledger', name: 'Ledger', settings, key: JSON.stringify(key) });
-  const place = async (connection: string, path: string[]): Promise<Place> => ({
-    connection,
-    path,
-    labels: path,
-    described: await (await services.connections.connector(connection)).describe(path),
-  });
-  const filled = (name: string) => ({ kind: 'field' as const, ref: { step: 'start', path: `/${name}` }, tidies: [] });
   const content: WorkflowContent = {
     ...emptyContent('Bench'),
     start: {
-      source: await place(from.id, ['new.csv', 'new']),
+      source: await ground.place(ground.from, ['new.csv', 'new']),
       on: 'added',
       identity: '/No',
       trigger: { kind: 'every', minutes: 60 },
@@ -73,13 +59,13 @@ async function realRun(): Promise<{ id: string; run: string }> {
       {
         id: 'write',
         kind: 'write',
-        target: await place(to.id, ['retail', 'customers']),
+        target: await ground.place(ground.to, customers),
         mode: 'create_or_update',
         key: '/electronicMail',
         mapping: {
-          '/name': filled('Name'),
-          '/electronicMail': filled('E-mail'),
-          '/telephone': filled('Telephone'),
+          '/name': filledFrom('start', '/Name'),
+          '/electronicMail': filledFrom('start', '/E-mail'),
+          '/telephone': filledFrom('start', '/Telephone'),
         },
       },
     ],

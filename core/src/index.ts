@@ -72,6 +72,7 @@ export { returned } from './run/returned.ts';
 export * from './run/revision.ts';
 export { type Scheduled, scheduleOf } from './run/schedule.ts';
 export * from './run/state.ts';
+export * from './run/state-change.ts';
 export * from './run/still-fits.ts';
 export { type TakenOver, takenOver } from './run/take-over.ts';
 export { arrivalEvent, tellingOf, toldBy } from './starts/event/definition.ts';

@@ -33,6 +33,7 @@ import { KeyedLocks, PlaceLocks } from './engine/locks.ts';
 import { Pauses } from './engine/pauses.ts';
 import { Seats } from './engine/seats.ts';
 import { StopSwitch } from './engine/stop-switch.ts';
+import { gatherChanges } from './engine/stored-state.ts';
 import { Events } from './events.ts';
 import { Forms } from './forms/forms.ts';
 import { DuplicateSearches } from './matching/duplicates.ts';
@@ -130,6 +131,8 @@ export interface Services {
 export async function makeServices(options: ServiceOptions): Promise<Services> {
   const { dataFile, masterKey, descriptions = [], addresses = {}, seams = realSeams } = options;
   const { db, sqlite } = await openDb(dataFile);
+  // What a process left in the middle is put together before anybody looks.
+  await gatherChanges(db);
   const events = new Events();
   const redaction = new Redaction();
   const log = pino({ level: options.logLevel ?? 'warn' });

@@ -5,6 +5,7 @@ import { isPlaced, withinOf } from '../steps/schemas.ts';
 import { idInTurn, plainStepId } from '../steps/turn.ts';
 import type { WorkflowContent } from '../workflow/schema.ts';
 import type { LaidOutStep } from './lay-out.ts';
+import { openIn } from './open-steps.ts';
 import type { ItemState } from './state.ts';
 
 /** True when an earlier step of the same turn has left its item out. */
@@ -40,7 +41,7 @@ export function blockerOf(content: WorkflowContent, state: ItemState, { step, tu
   };
   const holder = turn?.each ?? withinOf(step);
   const open = (id: string): boolean => isOpen(state.steps[id]);
-  const stopping = Object.keys(state.steps).find((id) => open(id) && restOf(id) === 'stops');
+  const stopping = openIn(state.steps).find((id) => restOf(id) === 'stops');
   if (stopping !== undefined) return stopping;
   // A step that was itself blocked has given nothing that could be gone on without.
   const isNeeded = (id: string): boolean => restOf(id) !== 'without' || state.steps[id]?.kind === 'blocked';

@@ -1,11 +1,12 @@
 import type { StepResult } from '../steps/results.ts';
+import { withStep } from './open-steps.ts';
 import type { Advance, ItemState, Outcome } from './state.ts';
 
 // The item's state changed by what a step came to, and where an item ends.
 
 /** The state with a step’s result, its place kept. */
 export function withResult(state: ItemState, step: string, result: StepResult): ItemState {
-  return { ...state, steps: { ...state.steps, [step]: result } };
+  return { ...state, steps: withStep(state.steps, step, result) };
 }
 
 /** The state at the step after. */

@@ -92,3 +92,12 @@ export async function aYear(db: Kysely<unknown>): Promise<void> {
     'CREATE TABLE removed_workflow (id TEXT PRIMARY KEY REFERENCES workflow (id) ON DELETE CASCADE) WITHOUT ROWID',
   ]);
 }
+
+/** Of an item with many turns only what has changed is stored while it is under way; what it is then is in its row. */
+export async function growth(db: Kysely<unknown>): Promise<void> {
+  await runAll(db, [
+    `CREATE TABLE item_change (id INTEGER PRIMARY KEY, item_id TEXT NOT NULL REFERENCES item (id) ON DELETE CASCADE,
+      change TEXT NOT NULL, effect TEXT)`,
+    'CREATE INDEX item_change_item ON item_change (item_id)',
+  ]);
+}

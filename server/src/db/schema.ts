@@ -207,6 +207,15 @@ export interface ItemTable {
   ended_at: string | null;
 }
 
+/** What has changed of an item that is under way since its row was written; it is in the row once it rests. */
+export interface ItemChangeTable {
+  /** In the order in which they came. */
+  id: Generated<number>;
+  item_id: string;
+  change: Json;
+  effect: Json | null;
+}
+
 /** What an item waits for. It goes once the item has gone on. */
 export interface ParkTable {
   item_id: string;
@@ -946,6 +955,7 @@ export interface Tables {
   seen: SeenTable;
   run: RunTable;
   item: ItemTable;
+  item_change: ItemChangeTable;
   inbox: InboxTable;
   arrival: ArrivalTable;
   handed: HandedTable;

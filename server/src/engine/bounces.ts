@@ -12,6 +12,7 @@ import {
 import type { ItemRow, WriteRow } from '../db/schema.ts';
 import type { EngineContext } from './context.ts';
 import { storeItem } from './item-store.ts';
+import { StoredState } from './stored-state.ts';
 
 /** Days for which what was sent may still come back: mail servers give up after five (RFC 5321 section 4.5.4.1). */
 const daysBack = 7;
@@ -83,7 +84,12 @@ async function reopen(context: EngineContext, connection: string, { token, whom,
       return false;
     }
     const journal = [{ kind: 'returned', step: write.step, content: { token, whom, reason } }];
-    await storeItem(context, trx, { item: taken, version }, { before, next, journal, keepsClaim: false });
+    await storeItem(
+      context,
+      trx,
+      { item: taken, version },
+      { stored: new StoredState(before), next, journal, keepsClaim: false },
+    );
     return true;
   });
   seams.reach('returned:after-store');

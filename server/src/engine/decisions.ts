@@ -10,6 +10,7 @@ import { ItemAccounts } from './item-accounts.ts';
 import { storeItem } from './item-store.ts';
 import { overtaken } from './parks.ts';
 import { releaseBehind } from './predecessors.ts';
+import { StoredState } from './stored-state.ts';
 
 /** What is said when something else has moved the item since the person looked at it. */
 const movedOn = 'This record has changed in the meantime. Look at it again.';
@@ -77,7 +78,12 @@ async function decideWithin(context: EngineContext, trx: Trx, itemId: string, de
   if (decision.kind === 'accept') await endIntent(context, trx, item, decision.step, 'done');
   if (decision.kind === 'leave_gone') await rememberGone(trx, item, version, before, decision.step);
   const journal = [{ kind: 'decided', step: null, content: decision }];
-  await storeItem(context, trx, { item, version }, { before, next, journal, keepsClaim: false });
+  await storeItem(
+    context,
+    trx,
+    { item, version },
+    { stored: new StoredState(before), next, journal, keepsClaim: false },
+  );
 }
 
 /** Whom a person leaves gone isn't made again by a later change of the same record either. */

@@ -50,6 +50,7 @@ import { releaseBehind } from './predecessors.ts';
 import { begunAnew, goneMeanwhile, hasWritten, restartedItem, thereAfterAll } from './restart-item.ts';
 import { keepSettled } from './settled.ts';
 import { type Hold, holdOf, holdOfIntent, StepLock } from './step-lock.ts';
+import { dropChanges, gatherChanges, StoredState } from './stored-state.ts';
 import { Turns } from './turns.ts';
 import { begunElsewhere, type Resting, Waking } from './waking.ts';
 
@@ -132,6 +133,7 @@ export class Driver {
     context.log.error({ item: item.id, said }, 'an item could not be driven');
     const message = `Golden Relay had a fault: ${said}`;
     const isReleased = await context.commits.run(async (trx) => {
+      await gatherChanges(trx, item.id);
       await trx
         .updateTable('item')
         .set({ state: 'unsettled', cause: 'fault', message, claimed: 0, wake_at: null, ended_at: context.seams.now() })
@@ -157,7 +159,7 @@ class Passage {
   private endComing: (() => Promise<void>) | undefined;
   /** Of two places in step one record at a time is judged and written, whichever side it began on. */
   private releasePair: (() => void) | undefined;
-  private stored: ItemState;
+  private stored: StoredState;
   private stales = 0;
   private unanswered = 0;
   /** True once the end of the item is in the data file. */
@@ -173,7 +175,7 @@ class Passage {
     private work: Work,
   ) {
     this.lock = new StepLock(context.places);
-    this.stored = JSON.parse(work.item.item_state) as ItemState;
+    this.stored = storedIn(work.item);
     this.accounts = new ItemAccounts(work.item, work.version.content);
   }
 
@@ -183,7 +185,7 @@ class Passage {
     const effect = item.effect ? (JSON.parse(item.effect) as Effect) : undefined;
     let outcome: Outcome | undefined;
     try {
-      const begun = this.stored.phase === 'parked' ? await this.wakeUp() : await this.begun(effect);
+      const begun = this.stored.state.phase === 'parked' ? await this.wakeUp() : await this.begun(effect);
       if ('rests' in begun) return await this.waitOn(begun.rests);
       let at = begun;
       while (at.effect) {
@@ -214,18 +216,18 @@ class Passage {
     if (pair === undefined) return this.takenUp(effect);
     await this.driver.turns.turn(item.run_id, item.seq, -1);
     this.releasePair = await this.context.locks.take(`in step ${pair}`);
-    if (this.intents.size > 0 || hasWritten(this.stored)) return this.takenUp(effect);
+    if (this.intents.size > 0 || hasWritten(this.stored.state)) return this.takenUp(effect);
     const waking = new Waking(this.context, this.work, this.accounts.source, (one) => this.answered(one));
     const { source } = version.content.start;
     const read = await (removalOf !== undefined && source ? waking.now(source) : waking.again());
     if ('rests' in read) return read;
     if (read.unread) return { rests: { message: read.unread.message, until: null, waitsFor: this.sourceConnection } };
     // A listing may have missed it: nothing is removed for good for one that can still be read.
-    if (removalOf !== undefined) return read.record ? thereAfterAll(this.stored) : this.takenUp(effect);
-    const before = this.stored.values[startId];
+    if (removalOf !== undefined) return read.record ? thereAfterAll(this.stored.state) : this.takenUp(effect);
+    const before = this.stored.state.values[startId];
     if (read.record === undefined || isSameJson(read.record, before ?? null)) return this.takenUp(effect);
-    if (read.record === null) return goneMeanwhile(this.stored);
-    return this.tellTime(begunAnew(this.stored, read.record), { kind: 'begin' });
+    if (read.record === null) return goneMeanwhile(this.stored.state);
+    return this.tellTime(begunAnew(this.stored.state, read.record), { kind: 'begin' });
   }
 
   private get sourceConnection(): string | null {
@@ -235,8 +237,8 @@ class Passage {
   /** Goes on where it stood; what was planned before it stood still may not be true any more, and is looked at anew. */
   private takenUp(effect: Effect | undefined): Advance {
     if (effect?.kind === 'write' && !this.intents.has(effect.step))
-      return this.tellTime(this.stored, { kind: 'stale' });
-    return effect ? { state: this.stored, effect } : this.tellTime(this.stored, { kind: 'begin' });
+      return this.tellTime(this.stored.state, { kind: 'stale' });
+    return effect ? { state: this.stored.state, effect } : this.tellTime(this.stored.state, { kind: 'begin' });
   }
 
   /** Goes on from a wait where that is over. */
@@ -255,10 +257,10 @@ class Passage {
     const read = holdsLater ? {} : await waking.read(by, until);
     if ('rests' in read) return read;
     const woken = { by, ...read };
-    const next = this.tellTime(this.stored, { kind: 'woken', ...woken });
+    const next = this.tellTime(this.stored.state, { kind: 'woken', ...woken });
     const journal: JournalLine[] = [{ kind: 'woken', step: null, content: woken.by }];
     await this.context.commits.run((trx) => this.storeNext(trx, next, journal));
-    this.stored = next.state;
+    this.stored.state = next.state;
     this.tell();
     return next;
   }
@@ -318,8 +320,8 @@ class Passage {
     const item = await beginElsewhere(this.context, this.work, at.state);
     this.work = { ...this.work, item };
     this.accounts = new ItemAccounts(item, this.work.version.content);
-    this.stored = JSON.parse(item.item_state) as ItemState;
-    return { next: this.tellTime(this.stored, { kind: 'begin' }) };
+    this.stored = storedIn(item);
+    return { next: this.tellTime(this.stored.state, { kind: 'begin' }) };
   }
 
   /** A place is had for oneself in the order in which the records of a run were taken in. */
@@ -396,7 +398,7 @@ class Passage {
           await keep(trx);
           await this.storeNext(trx, next, journal);
         });
-        this.stored = next.state;
+        this.stored.state = next.state;
         context.seams.reach('hand-over:after-store');
         this.tell();
         this.driver.heard.handedOver(inbox);
@@ -436,9 +438,9 @@ class Passage {
 
   private async write(at: At, effect: Extract<Effect, { kind: 'write' }>): Promise<Step> {
     await this.comes(effect);
-    const sent = await this.driver.effects.write({ ...this.work, before: this.stored, state: at.state, effect });
+    const sent = await this.driver.effects.write({ ...this.work, stored: this.stored, state: at.state, effect });
     if (!('row' in sent)) return this.keptBack(at, sent);
-    this.stored = at.state;
+    this.stored.state = at.state;
     return this.takeSent(at, sent, false);
   }
 
@@ -584,7 +586,7 @@ class Passage {
       if (status === 'done') await this.noteRemoved(trx, row);
       await this.storeNext(trx, next, journal);
     });
-    this.stored = next.state;
+    this.stored.state = next.state;
     seams.reach('result:after-store');
     this.tell();
   }
@@ -624,14 +626,14 @@ class Passage {
       }
       await this.storeNext(trx, next, journal);
     });
-    this.stored = next.state;
+    this.stored.state = next.state;
   }
 
   private async storeNext(trx: Trx, next: Advance, journal: readonly JournalLine[]): Promise<void> {
     const keepsClaim = next.effect !== undefined;
-    const { stored: before } = this;
+    const { stored } = this;
     await keepSettled(this.context, trx, this.work.item, this.accounts, next);
-    this.releases = await storeItem(this.context, trx, this.work, { before, next, journal, keepsClaim });
+    this.releases = await storeItem(this.context, trx, this.work, { stored, next, journal, keepsClaim });
     this.isStored = !keepsClaim;
   }
 
@@ -655,7 +657,7 @@ class Passage {
   /** The item stands still where it is; what it was about to do is done when it is woken. */
   private async standStill(at: Advance, standstill: Standstill): Promise<Rest> {
     const journal = this.journal.splice(0);
-    const left = { before: this.stored, next: at, journal, standstill, keepsClaim: false };
+    const left = { stored: this.stored, next: at, journal, standstill, keepsClaim: false };
     await this.context.commits.run(async (trx) => {
       this.releases = await storeItem(this.context, trx, this.work, left);
     });
@@ -709,6 +711,8 @@ class Passage {
   }
 }
 
+const storedIn = (item: ItemRow): StoredState => new StoredState(JSON.parse(item.item_state) as ItemState);
+
 /** The file that a write of a workbook goes to. */
 const fileName = ({ connection, path }: Pick<Target, 'connection' | 'path'>): string =>
   `${connection}\n${path[0] ?? ''}`;
@@ -722,7 +726,10 @@ async function beginElsewhere(
 ): Promise<ItemRow> {
   const accounts = new ItemAccounts(item, content).anew(accountsNow(connections, content));
   const begun = { accounts: JSON.stringify(accounts), item_state: JSON.stringify(restartedItem(state)), effect: null };
-  await commits.run((trx) => trx.updateTable('item').set(begun).where('id', '=', item.id).execute());
+  await commits.run(async (trx) => {
+    await dropChanges(trx, item.id);
+    await trx.updateTable('item').set(begun).where('id', '=', item.id).execute();
+  });
   return { ...item, ...begun };
 }
 

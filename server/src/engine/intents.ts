@@ -8,14 +8,15 @@ import type { ItemRow, WriteRow } from '../db/schema.ts';
 import type { EngineContext } from './context.ts';
 import { saveNewLinks, type Work } from './item-store.ts';
 import { leftAs, leftGone } from './own-writes.ts';
+import type { StoredState } from './stored-state.ts';
 import { nextToken, tokenBase } from './tokens.ts';
 
 export type WriteEffect = Extract<Effect, { kind: 'write' }>;
 
 /** A write that an item is about to make. */
 export interface NewIntent extends Work {
-  /** The state that was stored last. */
-  readonly before: ItemState;
+  /** What was stored last. */
+  readonly stored: StoredState;
   readonly state: ItemState;
   readonly effect: WriteEffect;
   /** The account that it goes to. */
@@ -29,7 +30,7 @@ export interface NewIntent extends Work {
 export async function storeIntent(
   { seams }: Pick<EngineContext, 'seams'>,
   trx: Trx,
-  { item, version, before, state, effect, account }: NewIntent,
+  { item, version, stored, state, effect, account }: NewIntent,
 ): Promise<WriteRow | Kept> {
   const { write, step } = effect;
   const kept = await whyKept(trx, { item, content: version.content, write }, seams.now());
@@ -55,8 +56,14 @@ export async function storeIntent(
   };
   await insertWrite(trx, row);
   await noteLeaving(trx, row, item.workflow_id, write);
-  await setState(trx, { id: item.id, item_state: JSON.stringify(state), effect: JSON.stringify(effect) });
-  await saveNewLinks({ seams }, trx, { item, version }, before, state);
+  const change = stored.change(version.content, state);
+  if (change) await stored.add(trx, item.id, change, effect);
+  else {
+    await stored.whole(trx, item.id);
+    const now = { item_state: JSON.stringify(state), effect: JSON.stringify(effect) };
+    await setState(trx, { id: item.id, ...now, message: null, waits_for: null, wake_at: null });
+  }
+  await saveNewLinks({ seams }, trx, { item, version }, stored.state, state, change);
   return row;
 }
 
@@ -65,9 +72,11 @@ export async function keepRemoved(trx: Trx, { token }: Pick<WriteRow, 'token'>, 
   await setRead(trx, { token, read: JSON.stringify(before), left: leftGone(before) });
 }
 
+type OnItsWay = Pick<ItemRow, 'id' | 'item_state' | 'effect' | 'message' | 'waits_for' | 'wake_at'>;
+
 const insertWrite = prepared((trx, row: WriteRow) => trx.insertInto('write').values(row));
 
-const setState = prepared((trx, { id, ...values }: Pick<ItemRow, 'id' | 'item_state' | 'effect'>) =>
+const setState = prepared((trx, { id, ...values }: OnItsWay) =>
   trx.updateTable('item').set(values).where('id', '=', id),
 );
 

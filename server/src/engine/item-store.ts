@@ -4,6 +4,7 @@ import {
   type ItemState,
   isPlaced,
   type Outcome,
+  type StateChange,
   stepById,
   type WorkflowVersion,
 } from '@golden/core';
@@ -19,6 +20,7 @@ import type { EngineContext } from './context.ts';
 import { ItemAccounts } from './item-accounts.ts';
 import { parkItem, unpark } from './parks.ts';
 import { releaseBehind } from './predecessors.ts';
+import type { StoredState } from './stored-state.ts';
 
 /** An item with the version it stays on to its end. */
 export interface Work {
@@ -48,8 +50,8 @@ type StoredItem = Pick<
 
 /** How an item is left in the data file: on its way, ended, or standing still. */
 export interface Left {
-  /** The state that was stored last: only what is new since is remembered as links. */
-  readonly before: ItemState;
+  /** What was stored last: only what is new since is remembered as links. */
+  readonly stored: StoredState;
   readonly next: Advance;
   readonly journal: readonly JournalLine[];
   readonly standstill?: Standstill;
@@ -67,12 +69,35 @@ export async function storeItem(
   { item, version }: Work,
   left: Left,
 ): Promise<boolean> {
-  const { before, next, journal, standstill, keepsClaim } = left;
+  const { stored, next, journal, keepsClaim } = left;
+  const before = stored.state;
   const { outcome, park } = next;
   const now = context.seams.now();
+  const change = keepsClaim ? stored.change(version.content, next.state) : undefined;
+  if (change) await stored.add(trx, item.id, change, next.effect);
+  else {
+    await stored.whole(trx, item.id);
+    await setItem(trx, { id: item.id, ...rowOf(version, left, now) });
+  }
+  if (outcome?.kind === 'delivered') await relayRecord(trx, item, next.state, now);
+  if (park) await parkItem(context, trx, item, park, await alreadyIn(trx, item, version.content));
+  else if (before.phase === 'parked' && next.state.phase !== 'parked') await unpark(trx, item.id);
+  await saveNewLinks(context, trx, { item, version }, before, next.state, change);
+  // What was asked is kept beside what was decided: weights learn from both.
+  const asked = outcome?.kind === 'unsettled' ? unclearIn(next.state) : [];
+  const lines = [...journal, ...asked.map(({ step, result }) => ({ kind: 'unclear', step, content: result }))];
+  for (const { kind, step, content } of lines) {
+    const text = JSON.stringify(context.redaction.cleanAnswer(content));
+    await insertLine(trx, { item_id: item.id, at: now, kind, step, content: text });
+  }
+  return keepsClaim ? false : releaseBehind(trx, item);
+}
+
+/** What an item's row says of where it stands. */
+function rowOf(version: WorkflowVersion, { next, standstill, keepsClaim }: Left, now: string): Omit<StoredItem, 'id'> {
+  const { outcome, park } = next;
   const isConnection = outcome?.kind === 'unsettled' && outcome.cause === 'connection';
-  await setItem(trx, {
-    id: item.id,
+  return {
     item_state: JSON.stringify(next.state),
     effect: next.effect ? JSON.stringify(next.effect) : null,
     state: outcome?.kind ?? (standstill || park ? 'waiting' : 'running'),
@@ -82,19 +107,7 @@ export async function storeItem(
     waits_for: standstill?.waitsFor ?? (isConnection ? connectionOf(version, outcome.step) : null),
     wake_at: standstill?.wakeAt ?? null,
     ended_at: outcome ? now : null,
-  });
-  if (outcome?.kind === 'delivered') await relayRecord(trx, item, next.state, now);
-  if (park) await parkItem(context, trx, item, park, await alreadyIn(trx, item, version.content));
-  else if (before.phase === 'parked' && next.state.phase !== 'parked') await unpark(trx, item.id);
-  await saveNewLinks(context, trx, { item, version }, before, next.state);
-  // What was asked is kept beside what was decided: weights learn from both.
-  const asked = outcome?.kind === 'unsettled' ? unclearIn(next.state) : [];
-  const lines = [...journal, ...asked.map(({ step, result }) => ({ kind: 'unclear', step, content: result }))];
-  for (const { kind, step, content } of lines) {
-    const text = JSON.stringify(context.redaction.cleanAnswer(content));
-    await insertLine(trx, { item_id: item.id, at: now, kind, step, content: text });
-  }
-  return keepsClaim ? false : releaseBehind(trx, item);
+  };
 }
 
 const setItem = prepared((trx, { id, ...values }: StoredItem) =>
@@ -106,6 +119,8 @@ const insertLine = prepared((trx, line: Insertable<JournalTable>) => trx.insertI
 /**
  * Remembers the matches that this transition has settled, with the state that rests on them. A match
  * that stood before isn't remembered again: a person may have corrected it since.
+ *
+ * @param change - what has changed between the two, where that is known
  */
 export async function saveNewLinks(
   { seams }: Pick<EngineContext, 'seams'>,
@@ -113,10 +128,12 @@ export async function saveNewLinks(
   { item, version }: Work,
   before: ItemState,
   state: ItemState,
+  change?: StateChange,
 ): Promise<void> {
-  for (const [id, result] of Object.entries(state.steps)) {
-    if ((result.kind !== 'found' && result.kind !== 'written') || !result.link) continue;
-    if (JSON.stringify(before.steps[id]) === JSON.stringify(result)) continue;
+  for (const [id, result] of Object.entries(change?.steps ?? state.steps)) {
+    if ((result?.kind !== 'found' && result?.kind !== 'written') || !result.link) continue;
+    const known = before.steps[id];
+    if (known === result || JSON.stringify(known) === JSON.stringify(result)) continue;
     const step = stepById(version.content, id);
     if (!step || !isPlaced(step) || !step.target || result.id === '') continue;
     const how = result.by?.how;

@@ -47,7 +47,10 @@ export function whyNotSent(at: At, state: ItemState, { values }: Mapped): Move |
     const message = 'This record was taken in before its workflow sent news, and has no link to unsubscribe by.';
     return meetProblems(state, [{ path: sentTo.body ?? '', label, message }]);
   }
-  const refusal = refusalOf(at.scope, (step) => at.around.fieldsOf(plainStepId(step)), contact, country);
+  const fieldsOf = (step: string) => at.around.fieldsOf(plainStepId(step));
+  // What another turn found says no for this one too.
+  const refusal =
+    refusalOf(at.scope, fieldsOf, contact, country) ?? refusalOf(state.values, fieldsOf, contact, country);
   return refusal && done(state, { kind: 'not_sent', why: `“${refusal.label}” is “${refusal.value}”.` });
 }
 

@@ -5,6 +5,7 @@ import { expectMayGoLive } from '../../building/may-go-live.ts';
 import { NotPossible } from '../../engine/errors.ts';
 import { rehearsalCounts } from '../../engine/rehearsal-counts.ts';
 import { rehearsedFingerprint } from '../../engine/rehearse.ts';
+import { standsAt } from '../../engine/stored-state.ts';
 import { proposedLimit } from '../../engine/surge-guard.ts';
 import { switchOnTogether } from '../../handing/together.ts';
 import { InSteps } from '../../in-step/in-steps.ts';
@@ -183,8 +184,9 @@ function soon(work: Promise<void>): Promise<void> {
 }
 
 async function viewItemWhole({ db, workflows, connections }: Services, id: string) {
-  const item = await db.selectFrom('item').selectAll().where('id', '=', id).executeTakeFirst();
-  if (!item) throw new NotPossible('This record isn’t there any more.');
+  const row = await db.selectFrom('item').selectAll().where('id', '=', id).executeTakeFirst();
+  if (!row) throw new NotPossible('This record isn’t there any more.');
+  const item = { ...row, ...(row.state === 'running' && (await standsAt(db, id))) };
   const { content } = await workflows.version(item.workflow_id, item.version);
   const journal = await db.selectFrom('journal').selectAll().where('item_id', '=', id).orderBy('id').execute();
   const writes = await db

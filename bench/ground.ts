@@ -1,0 +1,45 @@
+import { join } from 'node:path';
+import type { Filling, Place } from '@golden/core';
+import { makeServices, type Services } from '@golden/server';
+import { ledger, listen } from '@golden/standins';
+
+// What several measurements stand on: a product on a folder of its own, a list in that folder, and the practice Ledger
+// in the same process.
+
+export interface Ground {
+  /** Opened anew by a measurement of the start. */
+  services: Services;
+  readonly books: ReturnType<typeof ledger>['store'];
+  /** Connections to the folder and to the Ledger. */
+  readonly from: string;
+  readonly to: string;
+  open(): Promise<Services>;
+  place(connection: string, path: string[]): Promise<Place>;
+}
+
+export async function groundIn(folder: string): Promise<Ground> {
+  const app = ledger(':memory:');
+  const at = await listen(app.app, 0);
+  const open = () => makeServices({ dataFile: join(folder, 'golden.sqlite'), masterKey: 'bench' });
+  const services = await open();
+  const from = await services.connections.add({ app: 'folder', name: 'Folder', settings: { folder }, key: '' });
+  const tokens = app.signIn.issue({ user: 'Mira Holm', client: 'golden-relay', scope: 'ledger.read ledger.write' });
+  const key = { access: tokens.access_token, refresh: tokens.refresh_token, expiresAt: Date.now() + 3_600_000 };
+  const settings = { address: `${at.url}/api` };
+  const to = await services.connections.add({ app: 'ledger', name: 'Ledger', settings, key: JSON.stringify(key) });
+  return {
+    services,
+    books: app.store,
+    from: from.id,
+    to: to.id,
+    open,
+    async place(connection, path) {
+      const described = await (await this.services.connections.connector(connection)).describe(path);
+      return { connection, path, labels: path, described };
+    },
+  };
+}
+
+export const customers = ['retail', 'customers'];
+
+export const filledFrom = (step: string, path: string): Filling => ({ kind: 'field', ref: { step, path }, tidies: [] });
