@@ -9,6 +9,7 @@ import { labelledPairs } from '../demo/src/pairs.ts';
 import { scoreSuggestions, summed } from '../demo/src/suggested.ts';
 import { bundle } from '../scripts/bundle.mjs';
 import { levelMemory } from '../scripts/common.mjs';
+import { programs } from '../scripts/programs.mjs';
 import { measureEditor } from './editor.ts';
 import { measureAppending, measureFiles } from './files.ts';
 import { measureFillings } from './fillings.ts';
@@ -246,8 +247,9 @@ await bundle(
     lines: 'bench/lines.ts',
     year: 'bench/year.ts',
     gathering: 'bench/gathering.ts',
-    'workbook-worker': 'connectors/src/workbook/book-worker.ts',
-    'document-worker': 'server/src/documents/document-worker.ts',
+    'workbook-worker': programs['workbook-worker'],
+    'document-worker': programs['document-worker'],
+    'checkpoint-worker': programs['checkpoint-worker'],
   },
   outdir,
 );
@@ -356,17 +358,7 @@ await (await import('vite')).build({
   logLevel: 'error',
   configFile: join(root, 'web', 'vite.config.ts'),
 });
-await bundle(
-  {
-    golden: 'server/src/golden.ts',
-    'matching-worker': 'server/src/matching/worker-main.ts',
-    'workbook-worker': 'connectors/src/workbook/book-worker.ts',
-    'document-worker': 'server/src/documents/document-worker.ts',
-    practice: 'standins/src/main.ts',
-    'make-demo': 'demo/src/make.ts',
-  },
-  join(root, 'dist'),
-);
+await bundle(programs, join(root, 'dist'));
 const editor = await measureEditor();
 const scores = await scoreSuggestions(labelledPairs);
 const shares = summed(scores);

@@ -27,17 +27,18 @@ export async function groundIn(folder: string): Promise<Ground> {
   const key = { access: tokens.access_token, refresh: tokens.refresh_token, expiresAt: Date.now() + 3_600_000 };
   const settings = { address: `${at.url}/api` };
   const to = await services.connections.add({ app: 'ledger', name: 'Ledger', settings, key: JSON.stringify(key) });
-  return {
+  const ground: Ground = {
     services,
     books: app.store,
     from: from.id,
     to: to.id,
     open,
     async place(connection, path) {
-      const described = await (await this.services.connections.connector(connection)).describe(path);
+      const described = await (await ground.services.connections.connector(connection)).describe(path);
       return { connection, path, labels: path, described };
     },
   };
+  return ground;
 }
 
 export const customers = ['retail', 'customers'];

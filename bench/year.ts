@@ -31,6 +31,7 @@ const startSeconds = (performance.now() - started) / 1000;
 while (!(await services.recordIndex.catchUp(10_000))) await new Promise((resolve) => setImmediate(resolve));
 const many = await lists(services);
 const removed = await removing();
+const swept = await sweeping();
 console.log(
   JSON.stringify({
     items,
@@ -39,6 +40,7 @@ console.log(
     startSeconds,
     memoryMb: Math.round(process.memoryUsage().rss / 1024 / 1024),
     removed,
+    swept,
     lists: Object.fromEntries(Object.entries(many).map(([name, ms]) => [name, { few: few[name] ?? 0, many: ms }])),
   }),
 );
@@ -154,13 +156,39 @@ async function lists(of: Services): Promise<Record<string, number>> {
   return found;
 }
 
-/** A workflow is removed with all that it took in: how long that takes, and for how long the server answers nobody. */
-async function removing(): Promise<{ seconds: number; longestMs: number }> {
+/** What records held that ended more than 90 days ago is taken out: how long it takes, and what an item has in the file then. */
+async function sweeping() {
+  const items = await full();
+  const begun = performance.now();
+  const { result, longestMs } = await watched(() => services.retention.sweep());
+  const seconds = (performance.now() - begun) / 1000;
+  if ((await full()) !== items - result.items) throw new Error('Others were emptied than were counted.');
+  await sql`PRAGMA wal_checkpoint(TRUNCATE)`.execute(services.db);
+  const { kept } = await services.db
+    .selectFrom('item')
+    .select((eb) => eb.fn.countAll<number>().as('kept'))
+    .executeTakeFirstOrThrow();
+  return { items: result.items, seconds, longestMs, bytesAnItem: Math.round(statSync(dataFile).size / kept) };
+}
+
+async function full(): Promise<number> {
+  const found = services.db.selectFrom('item').select((eb) => eb.fn.countAll<number>().as('n'));
+  return (await found.where('emptied_at', 'is', null).executeTakeFirstOrThrow()).n;
+}
+
+/** For how long the server answered nobody meanwhile, at most. */
+async function watched<T>(work: () => Promise<T>): Promise<{ readonly result: T; readonly longestMs: number }> {
   const delay = monitorEventLoopDelay({ resolution: 1 });
   delay.enable();
-  const began = performance.now();
-  await services.workflows.remove('w1');
+  const result = await work();
   await new Promise((resolve) => setTimeout(resolve, 20));
   delay.disable();
-  return { seconds: (performance.now() - began) / 1000, longestMs: delay.max / 1e6 };
+  return { result, longestMs: delay.max / 1e6 };
+}
+
+/** A workflow is removed with all that it took in: how long that takes, and for how long the server answers nobody. */
+async function removing(): Promise<{ seconds: number; longestMs: number }> {
+  const began = performance.now();
+  const { longestMs } = await watched(() => services.workflows.remove('w1'));
+  return { seconds: (performance.now() - began) / 1000, longestMs };
 }

@@ -59,6 +59,7 @@ export * from './run/alike.ts';
 export * from './run/assumed.ts';
 export * from './run/balance.ts';
 export * from './run/doubles.ts';
+export { emptied, emptiedWrite } from './run/emptied.ts';
 export * from './run/handed-piece.ts';
 export * from './run/lay-out.ts';
 export * from './run/marks.ts';

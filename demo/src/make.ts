@@ -147,6 +147,7 @@ async function make(): Promise<void> {
     naming: defaultScheme,
     mayCallInside: false,
     retryHours: 6,
+    keepDays: 90,
     publicAddress: '',
     proxies: [],
     news: { mostADay: 3, calendar: '' },

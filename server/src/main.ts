@@ -152,6 +152,8 @@ async function begin({
   recordIndex,
   undos,
   backups,
+  retention,
+  checkpoints,
   teller,
   askLetters,
   practice,
@@ -164,6 +166,7 @@ async function begin({
     const said = error instanceof Error ? error.message : String(error);
     log.error({ said: redaction.clean(said) }, 'not everything could be taken up');
   };
+  checkpoints.start();
   // Before anything is asked of them.
   await practice.resume().catch(tell);
   await files.resume().catch(tell);
@@ -175,6 +178,7 @@ async function begin({
   undos.start();
   reconciles.start();
   backups.start();
+  retention.start();
   teller.start();
   askLetters.start();
   publicAddress.watch(() => events.tell({ topic: 'workspace' }));

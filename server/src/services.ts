@@ -16,6 +16,7 @@ import { ReadyWorkflows } from './building/ready.ts';
 import { Connections } from './connections.ts';
 import { listAppOn } from './consent/list-connector.ts';
 import { UnsubscribeLinks } from './consent/unsubscribe-link.ts';
+import { Checkpoints } from './db/checkpoints.ts';
 import { GroupCommit } from './db/group-commit.ts';
 import { type Db, openDb } from './db/open.ts';
 import { documentAppOn } from './documents/document-app.ts';
@@ -45,6 +46,7 @@ import { Lists } from './onboarding/lists.ts';
 import { Practice, type PracticePrograms } from './onboarding/practice.ts';
 import { Reconciles } from './reconcile/reconciles.ts';
 import { RecordIndex } from './records/record-index.ts';
+import { Retention } from './retention/retention.ts';
 import { realSeams, type Seams } from './seams.ts';
 import { Redaction } from './secrets/redaction.ts';
 import { Sealing } from './secrets/sealing.ts';
@@ -96,6 +98,8 @@ export interface Services {
   readonly undos: Undos;
   readonly ready: ReadyWorkflows;
   readonly backups: Backups;
+  readonly retention: Retention;
+  readonly checkpoints: Checkpoints;
   readonly teller: Teller;
   /** What people are asked, and what they answer. */
   readonly answers: Answers;
@@ -294,6 +298,8 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     lists,
     practice,
     backups,
+    checkpoints: new Checkpoints({ file: dataFile, sqlite, log }),
+    retention: new Retention({ db, sqlite, commits, seams, workflows, arrivals, recordIndex, events, log }),
     pauses,
     worker,
     merges,
@@ -324,6 +330,7 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     close: async () => {
       practice.stop();
       publicAddress.close();
+      await services.retention.close();
       commits.end();
       await backups.stop();
       await teller.stop();
@@ -333,7 +340,7 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
       await undos.stopAll();
       await recordIndex.stop();
       await engine.stop();
-      await Promise.all([worker.stop(), documents.stop()]);
+      await Promise.all([worker.stop(), documents.stop(), services.checkpoints.stop()]);
       await db.destroy();
     },
   };

@@ -35,6 +35,8 @@ export const SettingsSchema = z.object({
   mayCallInside: z.boolean().default(false),
   /** Hours for which a passing fault of an app is tried again by itself before it is a person's case. */
   retryHours: z.number().min(0).max(168).default(6),
+  /** Days for which what a record held is kept after it ended. */
+  keepDays: z.int().min(7).max(3650).default(90),
   /** The https address by which others reach the door, without a path; '' for this machine only. */
   publicAddress: z
     .string()
@@ -89,6 +91,7 @@ export const defaultSettings: Settings = {
   naming: defaultScheme,
   mayCallInside: false,
   retryHours: 6,
+  keepDays: 90,
   publicAddress: '',
   proxies: [],
   business: emptyBusiness,

@@ -111,6 +111,7 @@ function writtenWords(result: Extract<StepResult, { kind: 'written' }>, app: str
   if (result.outcome === 'new') return `Made in ${app}: ${result.id}${read}.`;
   if (result.outcome === 'removed') return `Removed in ${app} for good: ${result.id}.`;
   if (result.outcome === 'same') return `The same in ${app} already: ${result.id}.`;
+  if (result.changedFields) return `Changed in ${app} (${result.id}): ${result.changedFields.join(', ')}${read}.`;
   const changes = result.changes
     .slice(0, 4)
     .map(({ label, before, after }) => `${label} from ${valueWords(before)} to ${valueWords(after)}`);

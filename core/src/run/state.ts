@@ -49,6 +49,8 @@ export interface ItemState {
   readonly instead?: string;
   /** A trial that nobody waits for. */
   readonly skipsWaits?: true;
+  /** It has ended long ago: what its record held isn't kept any more. */
+  readonly isEmptied?: true;
   /** Another record of the same run that is the same person or firm. */
   readonly double?: { readonly of: string; readonly title: string; readonly treat: 'golden' | 'first' | 'ask' };
   /** Steps whose linked record is gone, and is to stay so. */

@@ -167,23 +167,27 @@ export class Arrivals {
    * To be done before anything can come: a file that is just being stored has no row yet.
    */
   async sweep(): Promise<void> {
-    const { db, bytes } = this.parts;
-    await bytes.sweep(async (hash) => {
-      const row = await db
-        .selectFrom('arrival')
-        .select('seq')
-        .where('hash', '=', hash)
-        .where('body', 'is', null)
-        .limit(1)
-        .executeTakeFirst();
-      if (row) return true;
-      if (await db.selectFrom('form_file').select('id').where('hash', '=', hash).executeTakeFirst()) return true;
-      if (await db.selectFrom('document').select('token').where('hash', '=', hash).executeTakeFirst()) return true;
-      if (await db.selectFrom('document_edition').select('number').where('hash', '=', hash).executeTakeFirst())
-        return true;
-      if (await db.selectFrom('attachment').select('name').where('hash', '=', hash).executeTakeFirst()) return true;
-      return (await db.selectFrom('file').select('seq').where('hash', '=', hash).executeTakeFirst()) !== undefined;
-    });
+    await this.parts.bytes.sweep((hash) => this.isUsed(hash));
+  }
+
+  /** The same while things come: only files that have lain there for an hour. */
+  async sweepOld(): Promise<void> {
+    await this.parts.bytes.sweep((hash) => this.isUsed(hash), 60 * 60_000);
+  }
+
+  private async isUsed(hash: string): Promise<boolean> {
+    const { db } = this.parts;
+    const arrival = await db
+      .selectFrom('arrival')
+      .select('seq')
+      .where('hash', '=', hash)
+      .where('body', 'is', null)
+      .limit(1)
+      .executeTakeFirst();
+    if (arrival) return true;
+    for (const table of ['form_file', 'document', 'document_edition', 'attachment', 'file'] as const)
+      if (await db.selectFrom(table).select('hash').where('hash', '=', hash).limit(1).executeTakeFirst()) return true;
+    return false;
   }
 }
 

@@ -1,6 +1,6 @@
 import { createHash, randomUUID } from 'node:crypto';
 import { existsSync } from 'node:fs';
-import { chmod, copyFile, mkdir, open, readdir, readFile, rename, rm } from 'node:fs/promises';
+import { chmod, copyFile, mkdir, open, readdir, readFile, rename, rm, stat, utimes } from 'node:fs/promises';
 import { join } from 'node:path';
 
 const hashPattern = /^[0-9a-f]{64}$/;
@@ -20,7 +20,12 @@ export class ByteStore {
   async put(bytes: Uint8Array): Promise<string> {
     const hash = hashOf(bytes);
     const file = this.fileOf(hash);
-    if (existsSync(file)) return hash;
+    // One that lies there already is as good as new: a sweep of what is old leaves it, though its row isn't stored yet.
+    if (existsSync(file)) {
+      const now = new Date();
+      await utimes(file, now, now).catch(() => undefined);
+      if (existsSync(file)) return hash;
+    }
     await mkdir(join(this.folder, hash.slice(0, 2)), { recursive: true, mode: 0o700 });
     const part = join(this.folder, `${randomUUID()}.part`);
     const handle = await open(part, 'wx', 0o600);
@@ -42,13 +47,22 @@ export class ByteStore {
     return bytes;
   }
 
-  /** Takes away what broke off before it was stored, and files that `isUsed` doesn't know. */
-  async sweep(isUsed: (hash: string) => Promise<boolean>): Promise<void> {
+  /**
+   * Takes away what broke off before it was stored, and files that `isUsed` doesn't know.
+   *
+   * @param age - milliseconds for which a file has to have lain there: one that is just being stored has no row yet
+   */
+  async sweep(isUsed: (hash: string) => Promise<boolean>, age = 0): Promise<void> {
+    const isOld = async (file: string): Promise<boolean> =>
+      age === 0 || Date.now() - ((await stat(file).catch(() => undefined))?.mtimeMs ?? Date.now()) > age;
     for (const name of await namesIn(this.folder)) {
-      if (name.endsWith('.part')) await rm(join(this.folder, name), { force: true });
+      const part = join(this.folder, name);
+      if (name.endsWith('.part') && (await isOld(part))) await rm(part, { force: true });
       if (!/^[0-9a-f]{2}$/.test(name)) continue;
-      for (const hash of await namesIn(join(this.folder, name)))
-        if (hashPattern.test(hash) && !(await isUsed(hash))) await rm(this.fileOf(hash), { force: true });
+      for (const hash of await namesIn(part)) {
+        if (!hashPattern.test(hash) || (await isUsed(hash)) || !(await isOld(this.fileOf(hash)))) continue;
+        await rm(this.fileOf(hash), { force: true });
+      }
     }
   }
 

@@ -118,6 +118,7 @@ class InboxConnector implements Connector {
       .where('inbox_id', '=', id)
       .where('refused', 'is', null)
       .where('is_test', '=', 0)
+      .where('emptied_at', 'is', null)
       .where('seq', '>', Number(cursor ?? 0))
       .where(isNewest)
       .orderBy('seq')
@@ -145,6 +146,7 @@ class InboxConnector implements Connector {
       .where('inbox_id', '=', id)
       .where((eb) => eb.or([eb('source', '=', key), eb.and([eb('source', 'is', null), eb('key', '=', key)])]))
       .where('refused', 'is', null)
+      .where('emptied_at', 'is', null)
       .orderBy('seq', 'desc')
       .limit(1)
       .executeTakeFirst();

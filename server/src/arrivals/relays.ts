@@ -39,6 +39,7 @@ export async function putEarlier(trx: Trx, relay: RelayTable): Promise<void> {
     .selectAll()
     .where('workflow_id', '=', relay.workflow_id)
     .where('state', '=', 'delivered')
+    .where('emptied_at', 'is', null)
     .orderBy('seq', 'desc')
     .limit(mostEarlier)
     .execute();

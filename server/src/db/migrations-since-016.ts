@@ -93,11 +93,24 @@ export async function aYear(db: Kysely<unknown>): Promise<void> {
   ]);
 }
 
-/** Of an item with many turns only what has changed is stored while it is under way; what it is then is in its row. */
+/** With it a data file is written anew once, so that it can give its room back. */
+export const growthName = '020_growth';
+
+/**
+ * Of an item with many turns only what has changed is stored while it is under way; what it is then is in its row. And
+ * what records held goes after the days in the settings: which have it still is read from an index.
+ */
 export async function growth(db: Kysely<unknown>): Promise<void> {
   await runAll(db, [
     `CREATE TABLE item_change (id INTEGER PRIMARY KEY, item_id TEXT NOT NULL REFERENCES item (id) ON DELETE CASCADE,
       change TEXT NOT NULL, effect TEXT)`,
     'CREATE INDEX item_change_item ON item_change (item_id)',
+    'ALTER TABLE item ADD COLUMN emptied_at TEXT',
+    `CREATE INDEX item_full ON item (coalesce(ended_at, taken_at), seq) WHERE emptied_at IS NULL
+      AND state IN ('delivered', 'left_out', 'dismissed', 'cancelled', 'undone')`,
+    'ALTER TABLE arrival ADD COLUMN emptied_at TEXT',
+    // Its parts are joined beside the runs, a few pages at once, and never within a commit.
+    "INSERT INTO record_words (record_words, rank) VALUES ('automerge', 0), ('crisismerge', 1000)",
+    'CREATE INDEX arrival_full ON arrival (at, seq) WHERE emptied_at IS NULL',
   ]);
 }

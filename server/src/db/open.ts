@@ -1,7 +1,9 @@
 import SQLite from 'better-sqlite3';
 import { Kysely, Migrator, type SqliteDatabase, SqliteDialect, type SqliteStatement } from 'kysely';
 import { migrations } from './migrations.ts';
+import { growthName } from './migrations-since-016.ts';
 import { keepPrivate } from './private.ts';
+import { letRoomGo } from './room.ts';
 import type { Db, Tables } from './schema.ts';
 
 export type { Db } from './schema.ts';
@@ -24,9 +26,13 @@ export class MigrationFailed extends Error {
 export async function openDb(file: string): Promise<OpenData> {
   const sqlite = new SQLite(file);
   keepPrivate(file);
+  // To be said before the first table is there.
+  if (sqlite.pragma('page_count', { simple: true }) === 0) sqlite.pragma('auto_vacuum = INCREMENTAL');
   sqlite.pragma('journal_mode = WAL');
   sqlite.pragma('synchronous = FULL');
   sqlite.pragma('foreign_keys = ON');
+  // What is taken out of a page is overwritten with the page.
+  sqlite.pragma('secure_delete = FAST');
   sqlite.pragma('busy_timeout = 5000');
   const db = new Kysely<Tables>({ dialect: new SqliteDialect({ database: keepingStatements(sqlite) }) });
   const migrator = new Migrator({ db, provider: { getMigrations: async () => migrations } });
@@ -39,6 +45,7 @@ export async function openDb(file: string): Promise<OpenData> {
       cause: error,
     });
   }
+  if (results?.some(({ migrationName }) => migrationName === growthName)) letRoomGo(sqlite);
   return { db, sqlite };
 }
 

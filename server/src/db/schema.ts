@@ -205,6 +205,8 @@ export interface ItemTable {
   passed: Generated<Json | null>;
   taken_at: string;
   ended_at: string | null;
+  /** Since when what its record held isn't kept any more. */
+  emptied_at: Generated<string | null>;
 }
 
 /** What has changed of an item that is under way since its row was written; it is in the row once it rests. */
@@ -289,6 +291,8 @@ export interface ArrivalTable {
   source: Generated<string | null>;
   /** 1 for what another workflow has handed over: each of its states is taken in. */
   is_handed: Generated<number>;
+  /** Since when its body isn't kept any more. */
+  emptied_at: Generated<string | null>;
 }
 
 /** Which writes went together in one call, in which order; a call is known by its first one. */

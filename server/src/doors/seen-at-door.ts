@@ -41,6 +41,7 @@ export const newestArrivals = (db: Db, inbox: string): Promise<Selectable<Arriva
     .selectAll()
     .where('inbox_id', '=', inbox)
     .where('refused', 'is', null)
+    .where('emptied_at', 'is', null)
     .orderBy('seq', 'desc')
     .limit(mostShown)
     .execute();

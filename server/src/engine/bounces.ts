@@ -56,7 +56,8 @@ async function reopen(context: EngineContext, connection: string, { token, whom,
   if (!write) return;
   const item = await db.selectFrom('item').selectAll().where('id', '=', write.item_id).executeTakeFirst();
   // One that waits for what comes next is asked about too: that would go to the same address.
-  if (!item || !isAtRest(item)) return;
+  // Nothing can be sent anew of what isn't kept any more.
+  if (!item || item.emptied_at !== null || !isAtRest(item)) return;
   const version = await workflows.version(item.workflow_id, item.version);
   const isNew = await commits.run(async (trx) => {
     const told = await trx

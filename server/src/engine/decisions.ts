@@ -130,6 +130,10 @@ export async function takeUp(context: EngineContext, itemId: string): Promise<vo
   await context.commits.run(async (trx) => {
     const taken = await claim(trx, itemId, ['cancelled']);
     if (!taken) throw new NotPossible('Only a cancelled record can be resumed.');
+    if (taken.emptied_at !== null)
+      throw new NotPossible(
+        'What this record held isn’t kept any more. Send it again from “Not sent”: then it is read anew.',
+      );
     const later = await trx
       .selectFrom('item')
       .select('id')

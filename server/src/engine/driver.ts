@@ -41,7 +41,8 @@ import { Effects, type Resumed } from './effects/effects.ts';
 import type { ReadingEffect } from './effects/reading.ts';
 import { closeIntent, keepReadBack, keepRemoved, lastDone, openIntents, writeOf } from './intents.ts';
 import { accountsNow, ItemAccounts } from './item-accounts.ts';
-import { type JournalLine, type Standstill, shortEffect, storeItem, type Work } from './item-store.ts';
+import { type Standstill, storeItem, type Work } from './item-store.ts';
+import { type JournalLine, lineOfEffect } from './journal-lines.ts';
 import { keepSent } from './last-written.ts';
 import { OpenFiles } from './open-files.ts';
 import { wokenBy } from './parks.ts';
@@ -696,7 +697,7 @@ class Passage {
   }
 
   private advance({ state, effect }: { state: ItemState; effect: Effect }, answer: Answer): Advance {
-    this.journal.push({ kind: effect.kind, step: effect.step, content: { effect: shortEffect(effect), answer } });
+    this.journal.push(lineOfEffect(this.work.version.content, effect, answer));
     return this.tellTime(state, answer);
   }
 

@@ -268,6 +268,7 @@ export function newItem(
     token: null,
     taken_at: now,
     ended_at: null,
+    emptied_at: null,
     passed: passed && passed.length > 0 ? JSON.stringify(passed) : null,
   };
 }

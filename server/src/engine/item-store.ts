@@ -1,6 +1,5 @@
 import {
   type Advance,
-  type Effect,
   type ItemState,
   isPlaced,
   type Outcome,
@@ -18,6 +17,7 @@ import { saveLink, savePair } from '../matching/links.ts';
 import { unclearIn } from '../matching/unclear.ts';
 import type { EngineContext } from './context.ts';
 import { ItemAccounts } from './item-accounts.ts';
+import type { JournalLine } from './journal-lines.ts';
 import { parkItem, unpark } from './parks.ts';
 import { releaseBehind } from './predecessors.ts';
 import type { StoredState } from './stored-state.ts';
@@ -26,13 +26,6 @@ import type { StoredState } from './stored-state.ts';
 export interface Work {
   readonly item: ItemRow;
   readonly version: WorkflowVersion;
-}
-
-/** A line of the journal on its way into the next commit. */
-export interface JournalLine {
-  readonly kind: string;
-  readonly step: string | null;
-  readonly content: unknown;
 }
 
 /** Why an item stands still without a person being needed, and when it goes on by itself. */
@@ -161,15 +154,4 @@ function connectionOf(version: WorkflowVersion, stepId: string): string | null {
   // What has waited is read anew in its source.
   if (step?.kind === 'wait') return version.content.start.source?.connection ?? null;
   return step && isPlaced(step) ? (step.target?.connection ?? null) : null;
-}
-
-/** The journal keeps what was asked, not the whole record again. */
-export function shortEffect(effect: Effect): unknown {
-  if (effect.kind === 'match') {
-    const { ladder: _ways, ...asked } = effect;
-    return asked;
-  }
-  if (effect.kind !== 'write') return effect;
-  const { kind, id, values, target } = effect.write;
-  return { kind, id, values, target };
 }

@@ -1,12 +1,15 @@
+import { setImmediate } from 'node:timers/promises';
 import { type ItemState, indexWords, searchWords } from '@golden/core';
 import { sql } from 'kysely';
-import type { GroupCommit } from '../db/group-commit.ts';
+import type { GroupCommit, Trx } from '../db/group-commit.ts';
 import type { Db } from '../db/open.ts';
 
 /** Items whose words are made at once: the server answers in between. */
 const atOnce = 100;
 /** Before an answer is given, so many are made at most; the rest follows. */
 const mostBefore = 2000;
+/** Pages of the index that are joined at once: a few milliseconds of work. */
+const joinedAtOnce = 16;
 /** Milliseconds between two looks for what is due. */
 const pause = 3000;
 
@@ -66,8 +69,36 @@ export class RecordIndex {
           await trx.deleteFrom('record_due').where('seq', '=', seq).execute();
         }
       });
+      await this.joinParts();
     }
     return false;
+  }
+
+  /**
+   * Words that items don't have any more leave the index's file: until its parts are joined they lie there, unused.
+   *
+   * @param isStopped - ends it between two pieces
+   * @see https://www.sqlite.org/fts5.html#the_merge_command
+   */
+  async forgetWords(isStopped: () => boolean): Promise<void> {
+    while (!isStopped() && !(await this.catchUp(mostBefore))) await setImmediate();
+    // The first time it begins to join all parts.
+    if (!isStopped()) await this.join(-joinedAtOnce);
+    await this.joinParts(isStopped);
+  }
+
+  /** Joins the parts of the index where there are many of one size, until there are few. */
+  private async joinParts(isStopped: () => boolean = () => false): Promise<void> {
+    while (!isStopped() && (await this.join(joinedAtOnce))) await setImmediate();
+  }
+
+  /** Joins a few pages; gives whether there was anything to join: less than two changed rows say that there wasn't. */
+  private join(pages: number): Promise<boolean> {
+    return this.parts.commits.run(async (trx) => {
+      const before = await changesSoFar(trx);
+      await sql`INSERT INTO record_words (record_words, rank) VALUES ('merge', ${pages})`.execute(trx);
+      return (await changesSoFar(trx)) - before >= 2;
+    });
   }
 
   /** The items in which a text occurs, the newest first; none where nothing can be searched for. */
@@ -80,6 +111,12 @@ export class RecordIndex {
       WHERE record_words MATCH ${query} ORDER BY rowid DESC LIMIT ${most}`.execute(this.parts.db);
     return { seqs: rows.map(({ seq }) => seq), isComplete };
   }
+}
+
+/** Rows that this process has changed in the data file. */
+async function changesSoFar(trx: Trx): Promise<number> {
+  const { rows } = await sql<{ n: number }>`SELECT total_changes() AS n`.execute(trx);
+  return rows[0]?.n ?? 0;
 }
 
 function wordsOf(

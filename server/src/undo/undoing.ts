@@ -68,6 +68,8 @@ export const elsewhere =
   'It was written in another account than the connection leads to now. Go back to that one first.';
 
 const notKnown = 'It is no longer known what was written. Nothing was taken back.';
+const notKept =
+  'It ended too long ago: what was there before isn’t kept any more. Settings say for how many days it is.';
 const neverSaid =
   'It isn’t known which record was made: the app never said, and nobody chose it. Remove it in the app itself.';
 const unsure = 'It can’t be found out whether all of it was written. Settle that first. Nothing was taken back.';
@@ -86,6 +88,7 @@ export async function planUndoing(
   const state = JSON.parse(item.item_state) as ItemState;
   const { content } = await workflows.version(item.workflow_id, item.version);
   const rows = await standingWrites(db, item.id);
+  if (item.emptied_at !== null && rows.length > 0) throw new CannotTakeBack(notKept);
   expectKnown(content, state, rows);
   const [undoings, sent]: [PlannedUndoing[], Set<string>] = [[], new Set()];
   for (const group of byRecord(rows)) {

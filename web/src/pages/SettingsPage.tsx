@@ -117,6 +117,17 @@ function SettingsForm({ settings }: { readonly settings: Settings }) {
         })}
         error={formState.errors.retryHours?.message}
       />
+      <TextField
+        label="How many days to keep the values of records that have ended"
+        hint="From 7 to 3650. What became of each record stays for ever; after these days it can’t be undone any more."
+        type="number"
+        {...register('keepDays', {
+          valueAsNumber: true,
+          validate: (days) =>
+            (Number.isInteger(days) && days >= 7 && days <= 3650) || 'A whole number of days from 7 to 3650.',
+        })}
+        error={formState.errors.keepDays?.message}
+      />
       <label className="mb-4 flex items-start gap-2">
         <input type="checkbox" {...register('mayCallInside')} className="mt-1 accent-pine" />
         <span>

@@ -47,6 +47,11 @@ export function ItemStory({ item, zone }: { readonly item: Item; readonly zone: 
             {note}
           </p>
         ))}
+      {item.emptiedAt !== null && (
+        <p className="mb-3 text-ink-2">
+          It ended long ago: its values aren’t kept any more, and it can’t be undone. What became of it stays.
+        </p>
+      )}
       {state.instead !== undefined && !isTakenBack && (
         <p className="mb-3 text-brass">
           A trial: mails went to {state.instead}. Take it back, so that the record counts as not sent yet.
@@ -91,7 +96,9 @@ export function ItemStory({ item, zone }: { readonly item: Item; readonly zone: 
         ))}
         {item.sourceLink && <LinkButton href={item.sourceLink} text="Open it in the source" />}
         {item.mayTakeBack && <TakeBack item={item} />}
-        {item.state === 'cancelled' && <Button onClick={() => takeUp.mutate(undefined)}>Resume</Button>}
+        {item.state === 'cancelled' && item.emptiedAt === null && (
+          <Button onClick={() => takeUp.mutate(undefined)}>Resume</Button>
+        )}
       </div>
     </div>
   );

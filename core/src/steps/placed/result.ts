@@ -31,6 +31,8 @@ export interface WrittenResult {
   readonly outcome: WriteOutcome;
   readonly id: string;
   readonly changes: readonly FieldChange[];
+  /** The labels of the fields that were changed, once their values aren't kept any more. */
+  readonly changedFields?: readonly string[];
   /** Fields that differ and were left as they are there. */
   readonly kept?: readonly KeptField[];
   readonly readBack: ReadBackOutcome;

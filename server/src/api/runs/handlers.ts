@@ -226,7 +226,7 @@ async function viewItemWhole({ db, workflows, connections }: Services, id: strin
     links,
     sourceLink: (source && !content.start.identity && sourceConnector?.linkTo(source.path, item.source_id)) || null,
     sent: Object.fromEntries(
-      writes.map((write) => [
+      (item.emptied_at === null ? writes : []).map((write) => [
         write.step,
         {
           sent: { ...(JSON.parse(write.intent) as PlannedWrite).values },
@@ -234,7 +234,9 @@ async function viewItemWhole({ db, workflows, connections }: Services, id: strin
         },
       ]),
     ),
+    emptiedAt: item.emptied_at,
     mayTakeBack:
+      item.emptied_at === null &&
       ['delivered', 'unsettled', 'left_out', 'dismissed', 'cancelled'].includes(item.state) &&
       Object.entries(state.steps).some(
         ([step, result]) =>

@@ -266,6 +266,8 @@ export const runsRoutes = {
       links: z.record(z.string(), z.string()),
       sourceLink: z.string().nullable(),
       sent: z.record(z.string(), z.object({ sent: record, read: record.nullable() })),
+      /** Since when what it held isn't kept any more. */
+      emptiedAt: z.string().nullable(),
       mayTakeBack: z.boolean(),
     }),
   },

@@ -1,4 +1,5 @@
 import { fieldAt, type KeptWhy, type Place, toText, type WrittenResult } from '@golden/core';
+import { counted } from '../../parts/formats.ts';
 import { OutcomeMark, writeLooks } from '../../parts/OutcomeMark.tsx';
 import { matchedText } from './matched-text.ts';
 
@@ -22,7 +23,9 @@ export function WrittenCell({ result, target }: { readonly result: WrittenResult
   const fields = target?.described.fields ?? [];
   const text =
     result.outcome === 'changed'
-      ? result.changes.map((change) => fieldAt(fields, change.path)?.label ?? change.label).join(', ')
+      ? (
+          result.changedFields ?? result.changes.map((change) => fieldAt(fields, change.path)?.label ?? change.label)
+        ).join(', ')
       : undefined;
   return <OutcomeMark look={writeLooks[result.outcome]} text={text} />;
 }
@@ -31,7 +34,7 @@ export function WrittenCell({ result, target }: { readonly result: WrittenResult
 export function Written({ result, isRehearsal }: { readonly result: WrittenResult; readonly isRehearsal: boolean }) {
   const words = {
     new: isRehearsal ? 'Would be new' : 'Written as new',
-    changed: `${isRehearsal ? 'Would change' : 'Changed'} ${result.changes.length} ${result.changes.length === 1 ? 'field' : 'fields'}`,
+    changed: `${isRehearsal ? 'Would change' : 'Changed'} ${counted((result.changedFields ?? result.changes).length, 'field')}`,
     same: 'The same: nothing to write',
     removed: isRehearsal ? 'Would be removed for good' : 'Removed for good',
   };

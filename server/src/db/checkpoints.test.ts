@@ -1,0 +1,72 @@
+import { spawnSync } from 'node:child_process';
+import { mkdtempSync, rmSync, statSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import SQLite from 'better-sqlite3';
+import pino from 'pino';
+import { Checkpoints } from './checkpoints.ts';
+import { openDb } from './open.ts';
+
+// The log is taken over into the data file by a thread, while others write. Judged by another connection and by the
+// sizes of the files.
+
+let folder: string;
+let file: string;
+beforeEach(() => {
+  folder = mkdtempSync(join(tmpdir(), 'golden-log-'));
+  file = join(folder, 'golden.sqlite');
+});
+afterEach(() => rmSync(folder, { recursive: true, force: true }));
+
+test('what is written gets into the file itself without whoever writes, and nothing of it is lost', async () => {
+  const { db, sqlite } = await openDb(file);
+  sqlite.exec('CREATE TABLE lines (id INTEGER PRIMARY KEY, content BLOB)');
+  const checkpoints = new Checkpoints({ file, sqlite, log: pino({ level: 'silent' }) });
+  checkpoints.start();
+  const before = statSync(file).size;
+  const insert = sqlite.prepare('INSERT INTO lines (content) VALUES (?)');
+  let lines = 0;
+  // Until it shows: how long that takes is up to the machine.
+  while (statSync(file).size < before + 1024 * 1024) {
+    insert.run(Buffer.alloc(8192, 7));
+    lines += 1;
+    await new Promise((resolve) => setImmediate(resolve));
+  }
+  await checkpoints.stop();
+  await db.destroy();
+  const reader = new SQLite(file, { readonly: true });
+  expect(reader.prepare('SELECT count(*) AS n FROM lines').get()).toEqual({ n: lines });
+  expect(reader.pragma('integrity_check', { simple: true })).toBe('ok');
+  reader.close();
+});
+
+test('a process that ends in the middle leaves a whole file', () => {
+  const program = `
+    import { Worker } from 'node:worker_threads';
+    import SQLite from 'better-sqlite3';
+    const sqlite = new SQLite(process.argv[1]);
+    sqlite.pragma('journal_mode = WAL');
+    sqlite.pragma('wal_autocheckpoint = 0');
+    sqlite.exec('CREATE TABLE lines (id INTEGER PRIMARY KEY, content BLOB)');
+    new Worker(process.argv[2], { workerData: { file: process.argv[1], every: 1 }, execArgv: [] });
+    const insert = sqlite.prepare('INSERT INTO lines (content) VALUES (?)');
+    let lines = 0;
+    setInterval(() => {
+      for (let no = 0; no < 50; no++) insert.run(Buffer.alloc(4096, 7));
+      lines += 50;
+      process.stdout.write(lines + '\\n');
+      if (lines >= 2000) process.kill(process.pid, 'SIGKILL');
+    }, 0);`;
+  const worker = join(__dirname, 'checkpoint-worker.mjs');
+  const { stdout, signal } = spawnSync(process.execPath, ['--input-type=module', '--eval', program, file, worker], {
+    encoding: 'utf8',
+    cwd: __dirname,
+  });
+  expect(signal).toBe('SIGKILL');
+  const told = Number(stdout.trim().split('\n').at(-1));
+  const sqlite = new SQLite(file);
+  const { n } = sqlite.prepare('SELECT count(*) AS n FROM lines').get() as { n: number };
+  expect(n).toBeGreaterThanOrEqual(told);
+  expect(sqlite.pragma('integrity_check', { simple: true })).toBe('ok');
+  sqlite.close();
+});

@@ -1,0 +1,46 @@
+import { setImmediate } from 'node:timers/promises';
+import type SQLite from 'better-sqlite3';
+
+/** Pages that stay free in the file: what comes next needs them, and moving pages to and fro costs time. */
+const stayFree = 2000;
+/** Pages that are given back at once: a few milliseconds of work. */
+const atOnce = 16;
+
+/** `auto_vacuum` of a file whose free pages can be given back piece by piece. */
+const incremental = 2;
+
+/**
+ * Gives the room of what was taken out back to the disk, piece by piece.
+ *
+ * @param isStopped - ends it between two pieces
+ * @returns the bytes that were given back; the file is shorter by them once its log has been taken over
+ * @see https://www.sqlite.org/pragma.html#pragma_incremental_vacuum
+ */
+export async function giveRoomBack(sqlite: SQLite.Database, isStopped: () => boolean): Promise<number> {
+  if (sqlite.pragma('auto_vacuum', { simple: true }) !== incremental) return 0;
+  const pages = (name: string): number => Number(sqlite.pragma(name, { simple: true }));
+  const before = pages('page_count');
+  while (!isStopped() && pages('freelist_count') > stayFree) {
+    sqlite.pragma(`incremental_vacuum(${atOnce})`);
+    await setImmediate();
+  }
+  return (before - pages('page_count')) * pages('page_size');
+}
+
+/**
+ * Makes a file able to give its room back. A new one is made so; one of an earlier release is written anew once, which
+ * takes some seconds a gigabyte and as much room on the disk again. Where there isn't that, it stays as it is: its free
+ * room is used for what comes.
+ *
+ * @returns why it can't; undefined where it can
+ */
+export function letRoomGo(sqlite: SQLite.Database): string | undefined {
+  if (sqlite.pragma('auto_vacuum', { simple: true }) === incremental) return undefined;
+  sqlite.pragma('auto_vacuum = INCREMENTAL');
+  try {
+    sqlite.exec('VACUUM');
+    return undefined;
+  } catch (error) {
+    return error instanceof Error ? error.message : String(error);
+  }
+}

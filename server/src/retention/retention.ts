@@ -1,0 +1,120 @@
+import { setImmediate } from 'node:timers/promises';
+import type SQLite from 'better-sqlite3';
+import type { Logger } from 'pino';
+import type { Arrivals } from '../arrivals/arrivals.ts';
+import type { GroupCommit, Trx } from '../db/group-commit.ts';
+import type { Db } from '../db/open.ts';
+import { giveRoomBack } from '../db/room.ts';
+import type { Events } from '../events.ts';
+import type { RecordIndex } from '../records/record-index.ts';
+import type { Seams } from '../seams.ts';
+import { loadSettings } from '../settings.ts';
+import type { Workflows } from '../workflows.ts';
+import { emptyArrivals, emptyBesides } from './empty-arrivals.ts';
+import { atTheStart, type Emptied, emptyItems, type Wish } from './empty-items.ts';
+
+/** How often it is looked whether a day has passed since the last sweep. */
+const looksEvery = 10 * 60_000;
+const day = 24 * 60 * 60_000;
+
+/** Items, or arrivals, of a piece: some milliseconds, then others are answered. */
+const piece = 20;
+
+interface Parts {
+  readonly db: Db;
+  readonly sqlite: SQLite.Database;
+  readonly commits: GroupCommit;
+  readonly seams: Seams;
+  readonly workflows: Workflows;
+  readonly arrivals: Pick<Arrivals, 'sweepOld'>;
+  readonly recordIndex: Pick<RecordIndex, 'catchUp' | 'forgetWords'>;
+  readonly events: Events;
+  readonly log: Logger;
+}
+
+/** What a sweep came to. */
+export interface Swept {
+  readonly items: number;
+  readonly arrivals: number;
+  /** Bytes by which the data file is smaller. */
+  readonly bytes: number;
+}
+
+/**
+ * What records held is kept for the days in the settings after they ended: once a day what is older goes, piece by piece.
+ * What became of each stays.
+ */
+export class Retention {
+  private timer: NodeJS.Timeout | undefined;
+  private lastAt = Number.NEGATIVE_INFINITY;
+  private isStopped = false;
+  private underWay: Promise<Swept> | undefined;
+
+  constructor(private readonly parts: Parts) {}
+
+  start(): void {
+    this.timer = setInterval(() => void this.look(), looksEvery);
+    this.timer.unref();
+  }
+
+  async close(): Promise<void> {
+    this.isStopped = true;
+    clearInterval(this.timer);
+    await this.underWay?.catch(() => undefined);
+  }
+
+  /** Sweeps where the last time is a day ago. A failure is told in the log: nothing is lost by it. */
+  async look(): Promise<void> {
+    const now = Date.parse(this.parts.seams.now());
+    if (Math.abs(now - this.lastAt) < day) return;
+    this.lastAt = now;
+    await this.sweep().catch((error: unknown) => this.parts.log.error(error, 'what is old could not be taken out'));
+  }
+
+  /** Takes out what is older than the days in the settings; one sweep at a time. */
+  sweep(): Promise<Swept> {
+    this.underWay ??= this.work().finally(() => {
+      this.underWay = undefined;
+    });
+    return this.underWay;
+  }
+
+  private async work(): Promise<Swept> {
+    const { db, sqlite, commits, seams, workflows, arrivals, recordIndex, events } = this.parts;
+    const { keepDays } = await loadSettings(db);
+    const now = seams.now();
+    const before = new Date(Date.parse(now) - keepDays * day).toISOString();
+    const isStopped = () => this.isStopped;
+    // Pages that become free meanwhile are overwritten, so that what goes is gone from the file.
+    sqlite.pragma('secure_delete = ON');
+    try {
+      const items = await this.inPieces((trx, wish) => emptyItems(trx, workflows, wish), before, now);
+      const came = await this.inPieces(emptyArrivals, before, now);
+      if (!this.isStopped) await commits.run((trx) => emptyBesides(trx, before));
+      if (!this.isStopped && came > 0) await arrivals.sweepOld();
+      if (items > 0) await recordIndex.forgetWords(isStopped);
+      const bytes = await giveRoomBack(sqlite, isStopped);
+      if (items + came > 0) events.tell({ topic: 'workspace' });
+      return { items, arrivals: came, bytes };
+    } finally {
+      sqlite.pragma('secure_delete = FAST');
+    }
+  }
+
+  private async inPieces(
+    one: (trx: Trx, wish: Wish) => Promise<Emptied | undefined>,
+    before: string,
+    now: string,
+  ): Promise<number> {
+    let count = 0;
+    for (let from = atTheStart; !this.isStopped; ) {
+      const wish = { before, now, from, most: piece };
+      const done = await this.parts.commits.run((trx) => one(trx, wish));
+      if (!done) break;
+      from = done.reached;
+      count += done.count;
+      await setImmediate();
+    }
+    return count;
+  }
+}
