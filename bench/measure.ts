@@ -1,6 +1,6 @@
 import { fork } from 'node:child_process';
 import { join } from 'node:path';
-import { performance } from 'node:perf_hooks';
+import { monitorEventLoopDelay, performance } from 'node:perf_hooks';
 import type { RestDescription } from '@golden/connectors';
 import { draftOfHanded, emptyContent, type Place, type WorkflowContent } from '@golden/core';
 import { addHandedInbox, DoorLimits, makeDoor, makeServices, realSeams, type Services } from '@golden/server';
@@ -404,6 +404,9 @@ async function endOf(services: Services, started: number, cpu: NodeJS.CpuUsage) 
 async function throughEngine(shop: string, sink: string) {
   const services = await makeServices({ dataFile, masterKey: 'bench', descriptions: [sinkDescription] });
   const id = await workflowInto(services, shop, sink);
+  const delay = monitorEventLoopDelay({ resolution: 1 });
+  services.checkpoints.start();
+  delay.enable();
   const cpu = process.cpuUsage();
   const started = performance.now();
   let ingest = 0;
@@ -432,6 +435,8 @@ async function throughEngine(shop: string, sink: string) {
     cpuMs: (used.user + used.system) / 1000,
     peakMb: process.resourceUsage().maxRSS / 1024,
     takeInSeconds: ingest / 1000,
+    longestMs: delay.max / 1e6,
+    oftenMs: delay.percentile(99.9) / 1e6,
   };
 }
 

@@ -18,7 +18,7 @@ const valuesAtOnce = 2000;
 const pieceUnits = 1024 * 1024;
 
 /** Cells that are read at once when all rows are gone through. */
-const cellsAtOnce = 40_000;
+const cellsAtOnce = 10_000;
 
 /** Whether a row has nothing in it but blanks: such rows aren't counted. */
 export const isEmptyRow = (row: readonly string[]): boolean => row.join('').trim() === '';

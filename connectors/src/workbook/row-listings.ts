@@ -19,8 +19,8 @@ export class RowNames {
   }
 }
 
-/** Cells of a page, and its records at the most. */
-const [cellsAPage, mostRowsAPage] = [200_000, 5000];
+/** Cells of a page, and its records at the most: some milliseconds of work for whoever takes it. */
+const [cellsAPage, mostRowsAPage] = [20_000, 1000];
 
 interface Under {
   readonly cursor: string;

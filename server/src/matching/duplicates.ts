@@ -1,3 +1,4 @@
+import { setImmediate } from 'node:timers/promises';
 import { AppError } from '@golden/connectors';
 import {
   type Contributor,
@@ -11,7 +12,6 @@ import {
   type MatchField,
   type MatchModel,
   type Pointer,
-  proposeKinds,
   type RecordType,
   readPointer,
   type SearchProgress,
@@ -20,12 +20,13 @@ import {
   survivorOf,
   toText,
 } from '@golden/core';
+import type { Insertable } from 'kysely';
 import type { Connections } from '../connections.ts';
 import type { Db } from '../db/open.ts';
 import type { DuplicateGroupTable, DuplicateSearchTable } from '../db/schema.ts';
 import type { Events } from '../events.ts';
 import type { Seams } from '../seams.ts';
-import type { FoundDuplicates } from './index-host.ts';
+import type { FoundDuplicates, FoundGroup } from './index-host.ts';
 import { CannotMerge, type Merges } from './merges.ts';
 import { type Mirrors, type PlaceKey, textsOf } from './mirrors.ts';
 import { keepApart } from './not-same.ts';
@@ -66,6 +67,10 @@ export interface Settlement {
 
 /** Values of each field looked at to tell what it is. */
 const looked = 1000;
+/** Records of a file that go to the matching thread at once. */
+const atOnce = 500;
+/** Groups that are stored at once. */
+const keptAtOnce = 50;
 
 /** Of records that were known to be copies: nothing was searched. */
 const notSearched = (records: number) => ({ records, comparedPairs: 0, shareOfPairs: 0, estimatedLoss: 0 });
@@ -141,9 +146,11 @@ export class DuplicateSearches {
         ended_at: now,
       })
       .execute();
-    let at = 0;
-    const clusters = groups.map((group) => ({ members: group.map(() => at++), probability: 1 }));
-    await this.keep(id, records, { clusters, asked: [], figures: notSearched(records.length) });
+    const byIds = new Map(groups.map((group) => [group.map((one) => one.id), group] as const));
+    const found = [...byIds.keys()].map((ids) => ({ ids, probability: 1, isAsked: false }));
+    const recordsOf = async (ids: readonly string[]) => byIds.get(ids as string[]) ?? [];
+    const groupsAt = async (from: number) => found.slice(from, from + keptAtOnce);
+    await this.keep(id, groupsAt, recordsOf, notSearched(records.length));
     this.events.tell({ topic: 'duplicates', id });
     return id;
   }
@@ -179,14 +186,14 @@ export class DuplicateSearches {
     let state: DuplicateSearchTable['state'] = 'done';
     let message: string | null = null;
     try {
-      const records = await this.recordsOf(subject);
-      const fields = await this.fieldsOf(subject, records, kinds);
+      if (subject.kind === 'place') await this.mirrors.sync(subject.place, true);
+      const fields = await this.fieldsOf(subject, await this.firstOf(subject), kinds, worker);
       await this.db
         .updateTable('duplicate_search')
         .set({ fields: JSON.stringify(fields) })
         .where('id', '=', id)
         .execute();
-      await this.search(id, subject, records, fields, worker);
+      await this.search(id, subject, fields, worker);
     } catch (error) {
       if (error instanceof Stopped) state = 'stopped';
       else {
@@ -205,16 +212,34 @@ export class DuplicateSearches {
     this.events.tell({ topic: 'duplicates', id });
   }
 
-  private async recordsOf(subject: SearchSubject): Promise<readonly SearchedRecord[]> {
-    if (subject.kind === 'file') return subject.records;
-    await this.mirrors.sync(subject.place, true);
-    return (await this.mirrors.all(subject.place)).sort((a, b) => a.id.localeCompare(b.id, 'en', { numeric: true }));
+  /** The records by some at a time: nobody waits until all of a large place are read. */
+  private async *pagesOf(subject: SearchSubject): AsyncGenerator<readonly SearchedRecord[]> {
+    if (subject.kind === 'place') {
+      for await (const rows of this.mirrors.pages(subject.place))
+        yield rows.map(({ id, content }) => ({ id, record: JSON.parse(content) as JsonRecord }));
+      return;
+    }
+    for (let from = 0; from < subject.records.length; from += atOnce) {
+      yield subject.records.slice(from, from + atOnce);
+      await setImmediate();
+    }
+  }
+
+  /** Some of the records, by which it is told what the fields are. */
+  private async firstOf(subject: SearchSubject): Promise<readonly SearchedRecord[]> {
+    const first: SearchedRecord[] = [];
+    for await (const page of this.pagesOf(subject)) {
+      first.push(...page);
+      if (first.length >= looked) break;
+    }
+    return first.slice(0, looked);
   }
 
   private async fieldsOf(
     subject: SearchSubject,
     records: readonly SearchedRecord[],
     kinds: Readonly<Record<string, FieldKind>>,
+    worker: MatchingWorker = this.mirrors.worker,
   ): Promise<SearchField[]> {
     const described: Pick<RecordType, 'fields' | 'singular'> =
       subject.kind === 'place'
@@ -231,11 +256,10 @@ export class DuplicateSearches {
       subject.kind === 'place'
         ? (await this.connections.connector(subject.place.connection)).retiredField?.(subject.place.path)
         : undefined;
-    const some = records.slice(0, looked);
-    const proposals = proposeKinds(
+    const proposals = await worker.host.kinds(
       described.fields.map((field) => ({
         name: field.label.split(' · ').at(-1) ?? field.label,
-        values: some.map(({ record }) => toText(readPointer(record, field.path as Pointer))),
+        values: records.slice(0, looked).map(({ record }) => toText(readPointer(record, field.path as Pointer))),
       })),
     );
     return described.fields.map((field, at): SearchField => {
@@ -263,7 +287,6 @@ export class DuplicateSearches {
   private async search(
     id: string,
     subject: SearchSubject,
-    records: readonly SearchedRecord[],
     fields: readonly SearchField[],
     worker: MatchingWorker,
   ): Promise<void> {
@@ -271,15 +294,28 @@ export class DuplicateSearches {
     if (compared.every(({ kind }) => kind === 'country'))
       throw new CannotMerge('No field says who a record is. Choose what the fields are.');
     const indexFields: IndexField[] = compared.map(({ path, label, kind }) => ({ path, label, kind }));
-    const texts = records.map(({ record }) => textsOf(record, indexFields));
+    for await (const page of this.pagesOf(subject))
+      await worker.host.gather(page.map((one) => ({ id: one.id, texts: textsOf(one.record, indexFields) })));
     const matchFields: MatchField[] = compared.map(({ label, kind }) => ({ name: label, kind }));
     const found = await worker.call<FoundDuplicates>(
       'duplicates',
-      [matchFields, texts, await this.distinctPairs(subject, records)],
+      [matchFields, await this.distinctPairs(subject)],
       (progress: SearchProgress) => this.tellProgress(id, progress),
     );
-    await this.keep(id, records, found);
+    const groupsAt = (from: number): Promise<readonly FoundGroup[]> => worker.host.found(from, keptAtOnce);
+    await this.keep(id, groupsAt, this.readerOf(subject), found.figures);
     if (subject.kind === 'place') await this.keepWeights(subject.place, indexFields, found.model);
+  }
+
+  /** Gives records by their ids, as they were searched. */
+  private readerOf(subject: SearchSubject): (ids: readonly string[]) => Promise<readonly SearchedRecord[]> {
+    const given = subject.kind === 'file' ? new Map(subject.records.map((one) => [one.id, one])) : undefined;
+    const read = async (id: string): Promise<SearchedRecord[]> => {
+      if (subject.kind === 'file') return [given?.get(id)].filter((one) => one !== undefined);
+      const record = await this.mirrors.get(subject.place, id);
+      return record ? [{ id, record }] : [];
+    };
+    return async (ids) => (await Promise.all(ids.map(read))).flat();
   }
 
   /** What was learnt serves the lookups of the place too, under a number of its own, once somebody takes it. */
@@ -315,8 +351,8 @@ export class DuplicateSearches {
       .catch(() => undefined);
   }
 
-  /** Pairs that a person said are different, by their places among the records. */
-  private async distinctPairs(subject: SearchSubject, records: readonly SearchedRecord[]): Promise<[number, number][]> {
+  /** Pairs that a person said are different, by their ids. */
+  private async distinctPairs(subject: SearchSubject): Promise<(readonly [string, string])[]> {
     if (subject.kind === 'file') return [];
     const rows = await this.db
       .selectFrom('not_same')
@@ -324,46 +360,42 @@ export class DuplicateSearches {
       .where('account', '=', this.connections.accountOf(subject.place.connection))
       .where('place', '=', JSON.stringify(subject.place.path))
       .execute();
-    const at = new Map(records.map(({ id }, index) => [id, index]));
-    return rows.flatMap(({ one, other }): [number, number][] => {
-      const [a, b] = [at.get(one), at.get(other)];
-      return a === undefined || b === undefined ? [] : [[a, b]];
-    });
+    return rows.map(({ one, other }) => [one, other]);
   }
 
   private async keep(
     id: string,
-    records: readonly SearchedRecord[],
-    found: Omit<FoundDuplicates, 'model'>,
+    groupsAt: (from: number) => Promise<readonly FoundGroup[]>,
+    recordsOf: (ids: readonly string[]) => Promise<readonly SearchedRecord[]>,
+    figures: FoundDuplicates['figures'],
   ): Promise<void> {
-    const groups = [
-      ...found.clusters.map(({ members, probability }) => ({ members, probability, isAsked: 0 })),
-      ...found.asked.map(({ a, b, probability }) => ({ members: [a, b], probability, isAsked: 1 })),
-    ].sort(
-      (x, y) => y.probability - x.probability || x.isAsked - y.isAsked || (x.members[0] ?? 0) - (y.members[0] ?? 0),
-    );
-    for (let from = 0; from < groups.length; from += 100) {
-      await this.db
-        .insertInto('duplicate_group')
-        .values(
-          groups.slice(from, from + 100).map(({ members, probability, isAsked }, offset) => ({
-            id: this.seams.id(),
-            search_id: id,
-            at: from + offset,
-            probability,
-            is_asked: isAsked,
-            records: JSON.stringify(members.map((member) => records[member])),
-            state: 'open' as const,
-            settled: null,
-            message: null,
-            settled_at: null,
-          })),
-        )
-        .execute();
+    for (let from = 0; ; from += keptAtOnce) {
+      const groups = await groupsAt(from);
+      if (groups.length === 0) break;
+      const rows: Insertable<DuplicateGroupTable>[] = [];
+      for (const [offset, { ids, probability, isAsked }] of groups.entries()) {
+        const records = await recordsOf(ids);
+        // Removed while it was searched.
+        if (records.length < 2) continue;
+        rows.push({
+          id: this.seams.id(),
+          search_id: id,
+          at: from + offset,
+          probability,
+          is_asked: isAsked ? 1 : 0,
+          records: JSON.stringify(records),
+          state: 'open',
+          settled: null,
+          message: null,
+          settled_at: null,
+        });
+      }
+      if (rows.length > 0) await this.db.insertInto('duplicate_group').values(rows).execute();
+      await setImmediate();
     }
     await this.db
       .updateTable('duplicate_search')
-      .set({ figures: JSON.stringify(found.figures) })
+      .set({ figures: JSON.stringify(figures) })
       .where('id', '=', id)
       .execute();
   }

@@ -1,13 +1,16 @@
 import {
   type DecidedEvidence,
   type Duplicates,
+  type FieldSample,
   findDuplicates,
   type IndexField,
+  type KindProposal,
   type MatchField,
   MatchIndex,
   type MatchModel,
   MatchTable,
   type Proposal,
+  proposeKinds,
   type SearchProgress,
   type Texts,
   type Weighed,
@@ -37,11 +40,17 @@ export interface SoughtWay {
   readonly most: number;
 }
 
+/** Records that are probably one and the same. */
+export interface FoundGroup {
+  readonly ids: readonly string[];
+  readonly probability: number;
+  readonly isAsked: boolean;
+}
+
 /** What a search for duplicates gives on: plain data that crosses to the server's main thread. */
 export interface FoundDuplicates {
-  readonly clusters: readonly { readonly members: readonly number[]; readonly probability: number }[];
-  /** Pairs between clusters that a person should look at. */
-  readonly asked: readonly { readonly a: number; readonly b: number; readonly probability: number }[];
+  /** How many groups were found: `found` gives them. */
+  readonly groups: number;
   readonly figures: {
     readonly records: number;
     readonly comparedPairs: number;
@@ -58,6 +67,8 @@ export interface FoundDuplicates {
  */
 export class IndexHost {
   private readonly indexes = new Map<string, MatchIndex>();
+  private gathered: IndexedRecord[] = [];
+  private lastFound: readonly FoundGroup[] = [];
 
   /** Opens an index, empty; one of that name that is there already is kept. True when it is new. */
   open(name: string, fields: readonly IndexField[], model: MatchModel | null): boolean {
@@ -146,24 +157,59 @@ export class IndexHost {
     return { model: improved.model, changes, isLearnt: model.learntFrom > 0 };
   }
 
-  /** Finds the duplicates among records, saying how far it is. */
+  /** What kind of values each column has. */
+  kinds(columns: readonly FieldSample[]): KindProposal[] {
+    return proposeKinds(columns);
+  }
+
+  /** Takes some of the records among which duplicates are searched. */
+  gather(records: readonly IndexedRecord[]): void {
+    this.gathered.push(...records);
+  }
+
+  /**
+   * Finds the duplicates among the records that were gathered, saying how far it is.
+   *
+   * @param distinct - pairs of ids that a person said are different
+   */
   duplicates(
     fields: readonly MatchField[],
-    records: readonly Texts[],
-    distinct: readonly (readonly [number, number])[],
+    distinct: readonly (readonly [string, string])[],
     heard: (progress: SearchProgress) => void,
   ): FoundDuplicates {
+    // A search comes to the same, in whatever order the app lists.
+    const { compare } = new Intl.Collator('en', { numeric: true });
+    const records = this.gathered.sort((one, other) => compare(one.id, other.id));
+    this.gathered = [];
     const table = new MatchTable(fields);
-    for (const record of records) table.add(record);
+    for (const { texts } of records) table.add(texts);
     table.complete();
-    const forbidden = new Set(distinct.map(([a, b]) => pairName(a, b)));
+    const at = new Map(records.map(({ id }, index) => [id, index]));
+    const forbidden = new Set(
+      distinct.flatMap(([one, other]) => {
+        const [a, b] = [at.get(one), at.get(other)];
+        return a === undefined || b === undefined ? [] : [pairName(a, b)];
+      }),
+    );
     const search = findDuplicates(table, { mustNotLink: (a, b) => forbidden.has(pairName(a, b)) });
     let step = search.next();
     while (!step.done) {
       heard(step.value);
       step = search.next();
     }
-    return summedUp(step.value, forbidden);
+    this.lastFound = groupsOf(step.value, forbidden, (record) => records[record]?.id ?? '');
+    const { figures, model } = step.value;
+    const { records: count, comparedPairs, shareOfPairs, estimatedLoss } = figures;
+    return {
+      groups: this.lastFound.length,
+      figures: { records: count, comparedPairs, shareOfPairs, estimatedLoss },
+      model,
+    };
+  }
+
+  /** Some of the groups that the last search found: one that finds many doesn't give them all in one breath. */
+  found(from: number, count: number): readonly FoundGroup[] {
+    return this.lastFound.slice(from, from + count);
   }
 
   private at(name: string): MatchIndex {
@@ -191,8 +237,12 @@ function wayAmong(
 
 const pairName = (a: number, b: number): string => (a < b ? `${a} ${b}` : `${b} ${a}`);
 
-/** Clusters with how sure their weakest link is, and the pairs between them that are worth a question. */
-function summedUp({ pairs, clusters, figures, model }: Duplicates, forbidden: ReadonlySet<string>): FoundDuplicates {
+/** Clusters with how sure their weakest link is, and the pairs between them that are worth a question; the surest first. */
+function groupsOf(
+  { pairs, clusters }: Duplicates,
+  forbidden: ReadonlySet<string>,
+  idOf: (record: number) => string,
+): FoundGroup[] {
   const members = new Map<number, number[]>();
   for (const [record, cluster] of clusters.entries()) members.set(cluster, [...(members.get(cluster) ?? []), record]);
   const least = new Map<number, number>();
@@ -201,19 +251,18 @@ function summedUp({ pairs, clusters, figures, model }: Duplicates, forbidden: Re
     if (verdict === 'same' && clusters[b] === cluster)
       least.set(cluster, Math.min(least.get(cluster) ?? 1, probability));
   }
-  return {
-    clusters: [...members]
+  const groups = [
+    ...[...members]
       .filter(([, records]) => records.length > 1)
-      .map(([cluster, records]) => ({ members: records, probability: least.get(cluster) ?? 0 })),
-    asked: pairs
+      .map(([cluster, records]) => ({ records, probability: least.get(cluster) ?? 0, isAsked: false })),
+    ...pairs
       .filter(({ a, b, verdict }) => verdict === 'ask' && !forbidden.has(pairName(a, b)))
-      .map(({ a, b, probability }) => ({ a, b, probability })),
-    figures: {
-      records: figures.records,
-      comparedPairs: figures.comparedPairs,
-      shareOfPairs: figures.shareOfPairs,
-      estimatedLoss: figures.estimatedLoss,
-    },
-    model,
-  };
+      .map(({ a, b, probability }) => ({ records: [a, b], probability, isAsked: true })),
+  ].sort(
+    (x, y) =>
+      y.probability - x.probability ||
+      Number(x.isAsked) - Number(y.isAsked) ||
+      (x.records[0] ?? 0) - (y.records[0] ?? 0),
+  );
+  return groups.map(({ records, ...group }) => ({ ...group, ids: records.map(idOf) }));
 }

@@ -1,4 +1,5 @@
 import { createHash } from 'node:crypto';
+import { setImmediate } from 'node:timers/promises';
 import { isDeepStrictEqual } from 'node:util';
 import { pagesOf, type SourceRecord } from '@golden/connectors';
 import {
@@ -31,7 +32,10 @@ const holdsWhenListed = 15_000;
 const overlap = 120_000;
 /** Indexes kept open at once; the one used longest ago makes room. */
 const mostOpen = 16;
-const chunk = 2000;
+/** Records of a copy that are read at once: a few milliseconds of work. */
+const chunk = 500;
+/** Records that are put into a copy at once. */
+const keptAtOnce = 200;
 /** A place of more records isn't listed whole only to rehearse. */
 const mostListed = 20_000;
 
@@ -121,6 +125,7 @@ export class Mirrors {
     for await (const { records } of pagesOf(connector, { path: place.path, ...(since && { since }) })) {
       await this.keep(place, records, round);
       newest = newestOf(records, newest, began);
+      await setImmediate();
     }
     if (since === undefined) await this.dropOld(place, round);
     await this.db
@@ -154,11 +159,13 @@ export class Mirrors {
   ): Promise<void> {
     if (records.length === 0) return;
     const newest = [...new Map(records.map((one) => [one.id, one])).values()];
-    for (let from = 0; from < newest.length; from += 200) {
+    for (let from = 0; from < newest.length; from += keptAtOnce) {
+      // A workbook gives all of its rows in one page.
+      if (from > 0) await setImmediate();
       await this.db
         .insertInto('mirror')
         .values(
-          newest.slice(from, from + 200).map(({ id, record }) => ({
+          newest.slice(from, from + keptAtOnce).map(({ id, record }) => ({
             account: place.account,
             place: JSON.stringify(place.path),
             id,
@@ -173,14 +180,14 @@ export class Mirrors {
         )
         .execute();
     }
-    for (const index of this.indexesOf(place)) {
-      await this.worker.host.put(
-        index.name,
-        newest.map(({ id, record }) => ({ id, texts: textsOf(record, index.fields) })),
-        // A listing in the middle of a run shows what the run itself has just made, too.
-        false,
-      );
-    }
+    for (const index of this.indexesOf(place))
+      for (let from = 0; from < newest.length; from += chunk)
+        await this.worker.host.put(
+          index.name,
+          newest.slice(from, from + chunk).map(({ id, record }) => ({ id, texts: textsOf(record, index.fields) })),
+          // A listing in the middle of a run shows what the run itself has just made, too.
+          false,
+        );
   }
 
   /** What a whole listing didn't show any more. */

@@ -43,6 +43,8 @@ export interface ReconcileResult extends ReconcileFigures {
 
 /** Records that are handed to the worker, and rows that are stored, at once. */
 const atOnce = 500;
+/** Records that go to the comparing thread at once. */
+const putAtOnce = 500;
 /** Progress is told after so many records. */
 const toldEvery = 2000;
 
@@ -320,7 +322,8 @@ export class Reconciles {
       const records =
         side === 'left' ? this.sourceRecords(setting.content.start) : this.placeRecords(target.connection, target.path);
       for await (const some of records) {
-        await worker.call('reconcile.put', [side, some]);
+        for (let from = 0; from < some.length; from += putAtOnce)
+          await worker.call('reconcile.put', [side, some.slice(from, from + putAtOnce)]);
         done += some.length;
         if (done - told < toldEvery) continue;
         told = done;

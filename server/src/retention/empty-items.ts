@@ -1,6 +1,7 @@
 import { emptied, emptiedWrite, type ItemState, type StepResult } from '@golden/core';
 import { sql } from 'kysely';
 import type { Trx } from '../db/group-commit.ts';
+import type { Db } from '../db/open.ts';
 import type { ItemRow } from '../db/schema.ts';
 import type { Undoing } from '../undo/undoing.ts';
 import type { Workflows } from '../workflows.ts';
@@ -73,6 +74,14 @@ export async function emptyItems(
   await sql`UPDATE item SET seq = seq - ${far} WHERE seq >= ${far}`.execute(trx);
   await sql`UPDATE write SET rowid = rowid - ${far} WHERE rowid >= ${far}`.execute(trx);
   return { reached: { at: last.at, seq: last.seq }, count: some.length };
+}
+
+/** How many ended records from before a time hold their values still; so many are counted at the most. */
+export async function countFull(db: Db, before: string, most: number): Promise<number> {
+  const { rows } = await sql<{ readonly n: number }>`SELECT count(*) AS n FROM (SELECT 1 FROM item INDEXED BY item_full
+    WHERE emptied_at IS NULL AND state IN ('delivered', 'left_out', 'dismissed', 'cancelled', 'undone')
+    AND coalesce(ended_at, taken_at) < ${before} LIMIT ${most})`.execute(db);
+  return rows[0]?.n ?? 0;
 }
 
 async function emptyItem(

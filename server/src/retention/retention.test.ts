@@ -191,6 +191,25 @@ test('what was handed over is whole while its giver waits for it', async () => {
   expect(rows).toHaveLength(1);
 });
 
+test('it can be stopped by a person and begun again; what is out stays out, and the counts say so', async () => {
+  for (let no = 1; no <= 90; no++) add(`p${no}`);
+  ({ workflow } = await customersToApp(around.services, around.connected, app, 'lookup', { on: 'added_or_changed' }));
+  await goLive(around.services, workflow);
+  days(91);
+  const { retention, db } = around.services;
+  expect(await retention.standing()).toMatchObject({ older: 90, underWay: null });
+  const full = () => db.selectFrom('item').select('id').where('emptied_at', 'is', null).execute();
+  retention.begin();
+  while ((await full()).length === 90) await new Promise((resolve) => setImmediate(resolve));
+  await retention.stop();
+  const left = (await full()).length;
+  expect(left).toBeGreaterThan(0);
+  expect(left).toBeLessThan(90);
+  expect(await retention.standing()).toMatchObject({ older: left, underWay: null });
+  expect(await retention.sweep()).toMatchObject({ items: left });
+  expect(await retention.standing()).toMatchObject({ older: 0 });
+});
+
 describe('of what comes by itself', () => {
   /** A workflow that writes each posted event; gives its inbox. */
   async function posted(): Promise<{ readonly id: string; readonly inbox: string }> {

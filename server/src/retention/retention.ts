@@ -11,11 +11,18 @@ import type { Seams } from '../seams.ts';
 import { loadSettings } from '../settings.ts';
 import type { Workflows } from '../workflows.ts';
 import { emptyArrivals, emptyBesides } from './empty-arrivals.ts';
-import { atTheStart, type Emptied, emptyItems, type Wish } from './empty-items.ts';
+import { atTheStart, countFull, type Emptied, emptyItems, type Wish } from './empty-items.ts';
 
 /** How often it is looked whether a day has passed since the last sweep. */
 const looksEvery = 10 * 60_000;
 const day = 24 * 60 * 60_000;
+
+/** Records that are counted at the most. */
+const mostCounted = 100_000;
+/** Records after which it is told how far it is. */
+const toldEvery = 500;
+
+const notTakenOut = 'what is old could not be taken out';
 
 /** Items, or arrivals, of a piece: some milliseconds, then others are answered. */
 const piece = 20;
@@ -30,6 +37,17 @@ interface Parts {
   readonly recordIndex: Pick<RecordIndex, 'catchUp' | 'forgetWords'>;
   readonly events: Events;
   readonly log: Logger;
+}
+
+/** What is kept. */
+export interface Standing {
+  /** Of the data file. */
+  readonly bytes: number;
+  /** Ended records with their values that are older than the days in the settings, up to `most`. */
+  readonly older: number;
+  readonly most: number;
+  /** How many have been emptied by the sweep that is under way; null where none is. */
+  readonly underWay: number | null;
 }
 
 /** What a sweep came to. */
@@ -48,6 +66,8 @@ export class Retention {
   private timer: NodeJS.Timeout | undefined;
   private lastAt = Number.NEGATIVE_INFINITY;
   private isStopped = false;
+  private isClosed = false;
+  private emptiedSoFar = 0;
   private underWay: Promise<Swept> | undefined;
 
   constructor(private readonly parts: Parts) {}
@@ -58,6 +78,7 @@ export class Retention {
   }
 
   async close(): Promise<void> {
+    this.isClosed = true;
     this.isStopped = true;
     clearInterval(this.timer);
     await this.underWay?.catch(() => undefined);
@@ -68,33 +89,65 @@ export class Retention {
     const now = Date.parse(this.parts.seams.now());
     if (Math.abs(now - this.lastAt) < day) return;
     this.lastAt = now;
-    await this.sweep().catch((error: unknown) => this.parts.log.error(error, 'what is old could not be taken out'));
+    await this.sweep().catch((error: unknown) => this.parts.log.error(error, notTakenOut));
+  }
+
+  /** Begins to sweep at a person's wish, in the background. */
+  begin(): void {
+    this.sweep().catch((error: unknown) => this.parts.log.error(error, notTakenOut));
+  }
+
+  /** Ends what is under way between two pieces. */
+  async stop(): Promise<void> {
+    const { underWay } = this;
+    if (!underWay) return;
+    this.isStopped = true;
+    await underWay.catch(() => undefined);
+    this.isStopped = this.isClosed;
+  }
+
+  /** How much is kept that is older than the days in the settings, and how far a sweep is. */
+  async standing(): Promise<Standing> {
+    const { db, sqlite } = this.parts;
+    const pages = (name: string): number => Number(sqlite.pragma(name, { simple: true }));
+    return {
+      bytes: pages('page_count') * pages('page_size'),
+      older: await countFull(db, await this.before(), mostCounted),
+      most: mostCounted,
+      underWay: this.underWay ? this.emptiedSoFar : null,
+    };
   }
 
   /** Takes out what is older than the days in the settings; one sweep at a time. */
   sweep(): Promise<Swept> {
     this.underWay ??= this.work().finally(() => {
       this.underWay = undefined;
+      this.parts.events.tell({ topic: 'workspace' });
     });
     return this.underWay;
   }
 
-  private async work(): Promise<Swept> {
-    const { db, sqlite, commits, seams, workflows, arrivals, recordIndex, events } = this.parts;
+  private async before(): Promise<string> {
+    const { db, seams } = this.parts;
     const { keepDays } = await loadSettings(db);
+    return new Date(Date.parse(seams.now()) - keepDays * day).toISOString();
+  }
+
+  private async work(): Promise<Swept> {
+    const { sqlite, commits, seams, workflows, arrivals, recordIndex } = this.parts;
+    this.emptiedSoFar = 0;
     const now = seams.now();
-    const before = new Date(Date.parse(now) - keepDays * day).toISOString();
+    const before = await this.before();
     const isStopped = () => this.isStopped;
     // Pages that become free meanwhile are overwritten, so that what goes is gone from the file.
     sqlite.pragma('secure_delete = ON');
     try {
       const items = await this.inPieces((trx, wish) => emptyItems(trx, workflows, wish), before, now);
       const came = await this.inPieces(emptyArrivals, before, now);
-      if (!this.isStopped) await commits.run((trx) => emptyBesides(trx, before));
-      if (!this.isStopped && came > 0) await arrivals.sweepOld();
+      if (!isStopped()) await commits.run((trx) => emptyBesides(trx, before));
+      if (!isStopped() && came > 0) await arrivals.sweepOld();
       if (items > 0) await recordIndex.forgetWords(isStopped);
       const bytes = await giveRoomBack(sqlite, isStopped);
-      if (items + came > 0) events.tell({ topic: 'workspace' });
       return { items, arrivals: came, bytes };
     } finally {
       sqlite.pragma('secure_delete = FAST');
@@ -113,8 +166,16 @@ export class Retention {
       if (!done) break;
       from = done.reached;
       count += done.count;
+      this.tellProgress(done.count);
       await setImmediate();
     }
     return count;
+  }
+
+  /** Now and again, so that whoever looks sees it go on. */
+  private tellProgress(count: number): void {
+    const before = Math.floor(this.emptiedSoFar / toldEvery);
+    this.emptiedSoFar += count;
+    if (Math.floor(this.emptiedSoFar / toldEvery) > before) this.parts.events.tell({ topic: 'workspace' });
   }
 }

@@ -139,6 +139,8 @@ export const changedBy: Readonly<Record<ChangingRoute, readonly QueryName[]>> = 
   'POST /api/files/:id/folder': ofFiles,
   'POST /api/public-address': ['public-address', 'today'],
   'POST /api/backups': ['settings'],
+  'POST /api/kept-values/take-out': ['settings'],
+  'POST /api/kept-values/stop': ['settings'],
   'POST /api/stop': ['today', 'workflows', 'workflow'],
   'POST /api/go-on': ['today', 'workflows', 'workflow'],
   'POST /api/off/seen': ['today'],

@@ -51,6 +51,9 @@ export const useSettings = () => useQuery({ queryKey: ['settings'], queryFn: () 
 /** The backups, the newest first. */
 export const useBackups = () =>
   useQuery({ queryKey: ['settings', 'backups'], queryFn: () => call('GET /api/backups', {}) });
+/** How much of ended records is kept. */
+export const useKeptValues = () =>
+  useQuery({ queryKey: ['settings', 'kept-values'], queryFn: () => call('GET /api/kept-values', {}) });
 /** Who is told of what. */
 export const useTelling = () => useQuery({ queryKey: ['telling'], queryFn: () => call('GET /api/telling', {}) });
 

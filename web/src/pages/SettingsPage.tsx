@@ -10,6 +10,7 @@ import { type Theme, themes, useTheme } from '../parts/theme.ts';
 import { BeingTold } from './BeingTold.tsx';
 import { DocumentTemplates } from './DocumentTemplates.tsx';
 import { FilesToAttach } from './FilesToAttach.tsx';
+import { KeptValues } from './KeptValues.tsx';
 import { MailDomain } from './MailDomain.tsx';
 import { NewsToPeople } from './NewsToPeople.tsx';
 import { PublicAddress } from './PublicAddress.tsx';
@@ -36,6 +37,7 @@ export function SettingsPage() {
       <FilesToAttach zone={settings.zone} />
       <PublicAddress settings={settings} />
       <MailDomain settings={settings} />
+      <KeptValues settings={settings} />
       <Copies zone={settings.zone} />
       <h2 className="mt-8 mb-2 text-xl">On this machine</h2>
       <SelectField
@@ -116,17 +118,6 @@ function SettingsForm({ settings }: { readonly settings: Settings }) {
           validate: (hours) => (hours >= 0 && hours <= 168) || 'A number of hours from 0 to 168.',
         })}
         error={formState.errors.retryHours?.message}
-      />
-      <TextField
-        label="How many days to keep the values of records that have ended"
-        hint="From 7 to 3650. What became of each record stays for ever; after these days it can’t be undone any more."
-        type="number"
-        {...register('keepDays', {
-          valueAsNumber: true,
-          validate: (days) =>
-            (Number.isInteger(days) && days >= 7 && days <= 3650) || 'A whole number of days from 7 to 3650.',
-        })}
-        error={formState.errors.keepDays?.message}
       />
       <label className="mb-4 flex items-start gap-2">
         <input type="checkbox" {...register('mayCallInside')} className="mt-1 accent-pine" />

@@ -47,3 +47,12 @@ export function formatSeconds(seconds: number): string {
   if (seconds < 100) return `${seconds.toFixed(1)} s`;
   return `${Math.floor(seconds / 60)} min ${Math.round(seconds % 60)} s`;
 }
+
+/** A size as people say it: 12 MB, 3.4 GB; thousand by thousand (ISO/IEC 80000-13). */
+export function formatBytes(bytes: number): string {
+  const names = ['kilobyte', 'megabyte', 'gigabyte'] as const;
+  const at = Math.min(names.length - 1, Math.max(0, Math.floor(Math.log10(Math.max(1, bytes)) / 3) - 1));
+  const value = bytes / 1000 ** (at + 1);
+  const digits = value < 10 ? 1 : 0;
+  return new Intl.NumberFormat('en', { style: 'unit', unit: names[at], maximumFractionDigits: digits }).format(value);
+}

@@ -14,8 +14,20 @@ import { workflowRows } from './workflow-rows.ts';
 
 /** The workspace: its settings, its day, the apps it can be connected to. */
 export function workspaceHandlers(services: Services) {
-  const { db, apps, practice, connections, engine, storage, stopSwitch, events, backups, publicAddress, seams } =
-    services;
+  const {
+    db,
+    apps,
+    practice,
+    connections,
+    engine,
+    storage,
+    stopSwitch,
+    events,
+    backups,
+    retention,
+    publicAddress,
+    seams,
+  } = services;
   return {
     'GET /api/settings': () => loadSettings(db),
     'PUT /api/settings': async ({ body }) => {
@@ -53,6 +65,15 @@ export function workspaceHandlers(services: Services) {
       trouble: backups.trouble,
     }),
     'POST /api/backups': () => backups.make(),
+    'GET /api/kept-values': () => retention.standing(),
+    'POST /api/kept-values/take-out': async () => {
+      retention.begin();
+      return done;
+    },
+    'POST /api/kept-values/stop': async () => {
+      await retention.stop();
+      return done;
+    },
     'POST /api/stop': async ({ body }) => {
       await engine.stopEverything(body.why);
       return done;

@@ -62,6 +62,23 @@ export const workspaceRoutes = {
     summary: 'Make a copy of the data file now',
     response: z.object({ name: z.string(), at: z.string(), bytes: z.int() }),
   },
+  'GET /api/kept-values': {
+    summary: 'How much of ended records is kept, and what of it is older than the days in the settings',
+    response: z.object({
+      /** Of the data file. */
+      bytes: z.int(),
+      /** Ended records that hold their values still, and that ended earlier; no more than `most` are counted. */
+      older: z.int(),
+      most: z.int(),
+      /** How many have been emptied so far by what is under way; null where nothing is. */
+      underWay: z.int().nullable(),
+    }),
+  },
+  'POST /api/kept-values/take-out': {
+    summary: 'Begin to take out what is older than the days in the settings',
+    response: ok,
+  },
+  'POST /api/kept-values/stop': { summary: 'Stop taking out; what is out stays out', response: ok },
   'POST /api/stop': {
     summary: 'Stop all that asks, wakes and sends by itself',
     body: z.object({ why: z.string().trim().max(200) }),
