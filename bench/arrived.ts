@@ -17,7 +17,7 @@ import { ReconcileHost } from '../server/src/reconcile/reconcile-host.ts';
 // Measurements of "did everything arrive": two places compared, and a record found among many; each in a process of
 // its own. The last line is JSON.
 
-const [, , task = '', folder = '', given = '100000'] = process.argv;
+const [, , folder = '', task = '', given = '100000'] = process.argv;
 const count = Number(given);
 
 const field = (path: string, label: string, type: Field['type'] = 'text'): Field => ({ path, label, type });

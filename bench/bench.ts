@@ -22,11 +22,7 @@ const outdir = join(root, '.tmp', 'bench');
 
 /** A run that appends rows to a workbook, in a process of its own. */
 async function measureGathering(count: number, into: number): Promise<Gathered> {
-  const folder = mkdtempSync(join(tmpdir(), 'golden-bench-'));
-  const args = [levelMemory, join(outdir, 'gathering.mjs'), folder, String(count), String(into)];
-  const { stdout } = await promisify(execFile)(process.execPath, args);
-  rmSync(folder, { recursive: true, force: true });
-  return { rows: count, into, ...JSON.parse(stdout.trim().split('\n').at(-1) ?? '{}') };
+  return { rows: count, into, ...(await program<Omit<Gathered, 'rows' | 'into'>>('gathering', count, into)) };
 }
 
 interface Gathered {
@@ -135,13 +131,7 @@ ${few} rows handed over to a second workflow that writes them, to the same write
 async function benchArrived(): Promise<void> {
   const isQuick = process.argv.includes('--quick');
   const records = isQuick ? 10_000 : 100_000;
-  const run = async (task: string, count: number): Promise<Measured> => {
-    const folder = mkdtempSync(join(tmpdir(), 'golden-bench-'));
-    const args = [levelMemory, join(outdir, 'arrived.mjs'), task, folder, String(count)];
-    const { stdout } = await promisify(execFile)(process.execPath, args);
-    rmSync(folder, { recursive: true, force: true });
-    return JSON.parse(stdout.trim().split('\n').at(-1) ?? '{}') as Measured;
-  };
+  const run = (task: string, count: number): Promise<Measured> => program<Measured>('arrived', task, count);
   const small = await run('reconcile', records / 10);
   const large = await run('reconcile', records);
   const items = isQuick ? 50_000 : 1_000_000;
@@ -160,10 +150,7 @@ A record among ${items} items
 
 /** A record with many lines beside one with an eighth of them. */
 async function benchLines(): Promise<void> {
-  const folder = mkdtempSync(join(tmpdir(), 'golden-bench-'));
-  const { stdout } = await promisify(execFile)(process.execPath, [levelMemory, join(outdir, 'lines.mjs'), folder]);
-  rmSync(folder, { recursive: true, force: true });
-  const { few, many, some, all } = JSON.parse(stdout.trim().split('\n').at(-1) ?? '{}') as Lines;
+  const { few, many, some, all } = await program<Lines>('lines');
   console.log(`
 A record with ${many} lines to one with ${few}, each line a customer that is made   (goal: linear, ${many / few})
   processor time               ${fixed(all.cpu / some.cpu)} times   (${fixed(all.cpu)} s)
@@ -180,12 +167,8 @@ interface Lines {
 
 /** What keeps the server from answering while it searches and compares. */
 async function benchLoop(): Promise<void> {
-  const folder = mkdtempSync(join(tmpdir(), 'golden-bench-'));
   const records = process.argv.includes('--quick') ? 10_000 : 100_000;
-  const args = [levelMemory, join(outdir, 'loop.mjs'), folder, String(records)];
-  const { stdout } = await promisify(execFile)(process.execPath, args);
-  rmSync(folder, { recursive: true, force: true });
-  const found = JSON.parse(stdout.trim().split('\n').at(-1) ?? '{}') as Record<'search' | 'reconcile', Measured>;
+  const found = await program<Record<'search' | 'reconcile', Measured>>('loop', records);
   const told = ({ seconds, longestMs }: Measured) =>
     `${fixed(longestMs ?? 0, 0)} ms at most   (in ${fixed(seconds, 0)} s; goal 50 ms)`;
   console.log(`
@@ -195,17 +178,39 @@ The server kept from answering, with ${records} records
 `);
 }
 
+/** A program of the bench in a folder of its own; gives what it printed last. */
+async function program<T>(name: string, ...args: (string | number)[]): Promise<T> {
+  const folder = mkdtempSync(join(tmpdir(), 'golden-bench-'));
+  const all = [levelMemory, join(outdir, `${name}.mjs`), folder, ...args.map(String)];
+  const { stdout } = await promisify(execFile)(process.execPath, all);
+  rmSync(folder, { recursive: true, force: true });
+  return JSON.parse(stdout.trim().split('\n').at(-1) ?? '{}') as T;
+}
+
+/** Many workflows asked every minute, one connection slow. */
+async function benchBusy(): Promise<void> {
+  const found = await program<Record<string, number>>('busy', process.argv.includes('--quick') ? 2000 : 50_000, 3);
+  console.log(`
+A busy day: ${found['workflows']} workflows asked every minute over 20 connections, one of them slow, beside ${found['parked']} parked records
+  from shown to made           ${fixed(found['middle'] ?? 0, 0)} ms in the middle, 95 of 100 within ${fixed(found['slow'] ?? 0, 0)} ms, ${fixed(found['slowest'] ?? 0, 0)} ms at most (${found['delivered']} records)
+  the server kept from answering ${fixed(found['longestMs'] ?? 0, 0)} ms at most   (goal 50 ms)
+  processor                    ${fixed((found['cpuShare'] ?? 0) * 100, 0)} % of one; ${found['memoryMb']} MB
+`);
+}
+
+/** Records rehearsed through a lookup that goes by likeness. */
+async function benchLookups(): Promise<void> {
+  const found = await program<Record<string, number>>('lookups', 1000, 3000);
+  console.log(`
+${found['count']} records rehearsed through a lookup by mail and likeness, against ${found['known']}
+  the first time, with the copy to make   ${fixed(found['seconds'] ?? 0, 1)} s
+  again                                   ${fixed(found['again'] ?? 0, 1)} s   (goal 3 s)
+`);
+}
+
 /** A run undone as a whole, beside the run itself. */
 async function benchUndo(): Promise<void> {
-  const folder = mkdtempSync(join(tmpdir(), 'golden-bench-'));
-  const { stdout } = await promisify(execFile)(process.execPath, [
-    levelMemory,
-    join(outdir, 'undo.mjs'),
-    folder,
-    '2000',
-  ]);
-  rmSync(folder, { recursive: true, force: true });
-  const found = JSON.parse(stdout.trim().split('\n').at(-1) ?? '{}') as Measured;
+  const found = await program<Measured>('undo', 2000);
   const ran = found['ran'] ?? 1;
   console.log(`
 2000 new records of a run, undone as a whole
@@ -232,12 +237,8 @@ interface Year {
 
 /** A file with a year of use in it: the lists, the start and a removal, beside a file with a few hundred items. */
 async function benchYear(): Promise<void> {
-  const folder = mkdtempSync(join(tmpdir(), 'golden-bench-'));
   const items = process.argv.includes('--quick') ? 50_000 : 1_000_000;
-  const args = [levelMemory, join(outdir, 'year.mjs'), folder, String(items), String(items / 100)];
-  const { stdout } = await promisify(execFile)(process.execPath, args);
-  rmSync(folder, { recursive: true, force: true });
-  const found = JSON.parse(stdout.trim().split('\n').at(-1) ?? '{}') as Year;
+  const found = await program<Year>('year', items, items / 100);
   const lists = Object.entries(found.lists).map(
     ([name, { few: before, many: now }]) =>
       `  ${name.padEnd(28)} ${fixed(now, 0)} ms, ${fixed(now / before, 1)} times that of 300 items`,
@@ -270,6 +271,8 @@ await bundle(
     undo: 'bench/undo.ts',
     lines: 'bench/lines.ts',
     loop: 'bench/loop.ts',
+    busy: 'bench/busy.ts',
+    lookups: 'bench/lookups.ts',
     'matching-worker': programs['matching-worker'],
     year: 'bench/year.ts',
     gathering: 'bench/gathering.ts',
@@ -297,6 +300,14 @@ if (process.argv.includes('--lines')) {
   await benchLines();
   process.exit(0);
 }
+if (process.argv.includes('--busy')) {
+  await benchBusy();
+  process.exit(0);
+}
+if (process.argv.includes('--lookups')) {
+  await benchLookups();
+  process.exit(0);
+}
 if (process.argv.includes('--loop')) {
   await benchLoop();
   process.exit(0);
@@ -316,6 +327,8 @@ await benchArrived();
 await benchUndo();
 await benchLines();
 await benchLoop();
+await benchLookups();
+await benchBusy();
 await benchYear();
 await benchDocuments();
 const plain = await measure('plain', few, 20);

@@ -39,7 +39,11 @@ function outside(parked: number): void {
     const people: { id: string; name: string; changed: string }[] = [];
     // The parked ones come from the last app, at once.
     for (let no = 0; app === apps - 1 && no < parked; no++)
-      people.push({ id: `parked ${no}`, name: `parked ${no}`, changed: new Date(Date.now() - 3_600_000).toISOString() });
+      people.push({
+        id: `parked ${no}`,
+        name: `parked ${no}`,
+        changed: new Date(Date.now() - 3_600_000).toISOString(),
+      });
     let made = 0;
     if (app > 0 && app < apps - 1)
       setInterval(() => {

@@ -1,5 +1,5 @@
 import { join } from 'node:path';
-import type { Filling, Place } from '@golden/core';
+import type { Filling, Place, Start } from '@golden/core';
 import { makeServices, type Services } from '@golden/server';
 import { ledger, listen } from '@golden/standins';
 
@@ -40,6 +40,15 @@ export async function groundIn(folder: string): Promise<Ground> {
   };
   return ground;
 }
+
+/** A start by each row of the list `new.csv` that has a number of its own. */
+export const newRows = async ({ place, from }: Ground): Promise<Start> => ({
+  source: await place(from, ['new.csv', 'new']),
+  on: 'added',
+  identity: '/No',
+  trigger: { kind: 'every', minutes: 60 },
+  fromWhen: { kind: 'all' },
+});
 
 export const customers = ['retail', 'customers'];
 

@@ -2,7 +2,7 @@ import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { performance } from 'node:perf_hooks';
 import { emptyContent, type WorkflowContent } from '@golden/core';
-import { customers, filledFrom, groundIn } from './ground.ts';
+import { customers, filledFrom, groundIn, newRows } from './ground.ts';
 
 // Records rehearsed through a lookup that goes by e-mail first and then by likeness, against so many customers of the
 // practice Ledger: one in two is there, one in ten of those written otherwise. The last line is JSON.
@@ -43,13 +43,7 @@ const mapping = {
 };
 const content: WorkflowContent = {
   ...emptyContent('Bench'),
-  start: {
-    source: await ground.place(ground.from, ['new.csv', 'new']),
-    on: 'added',
-    identity: '/No',
-    trigger: { kind: 'every', minutes: 60 },
-    fromWhen: { kind: 'all' },
-  },
+  start: await newRows(ground),
   steps: [
     {
       id: 'look',

@@ -2,7 +2,7 @@ import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { monitorEventLoopDelay, performance } from 'node:perf_hooks';
 import { emptyContent, type WorkflowContent } from '@golden/core';
-import { customers, filledFrom, groundIn } from './ground.ts';
+import { customers, filledFrom, groundIn, newRows } from './ground.ts';
 
 // A run of new customers in the practice Ledger, undone as a whole: how long the look and the undoing take beside the
 // run itself, and for how long the server can't answer meanwhile. The last line is JSON.
@@ -16,13 +16,7 @@ const ground = await groundIn(folder);
 const { services, books } = ground;
 const content: WorkflowContent = {
   ...emptyContent('Bench'),
-  start: {
-    source: await ground.place(ground.from, ['new.csv', 'new']),
-    on: 'added',
-    identity: '/No',
-    trigger: { kind: 'every', minutes: 60 },
-    fromWhen: { kind: 'all' },
-  },
+  start: await newRows(ground),
   steps: [
     {
       id: 'write',

@@ -4,7 +4,7 @@ import { monitorEventLoopDelay, performance } from 'node:perf_hooks';
 import { emptyContent, type WorkflowContent } from '@golden/core';
 import { makeApi, type Services } from '@golden/server';
 import { sql } from 'kysely';
-import { customers, filledFrom, groundIn } from './ground.ts';
+import { customers, filledFrom, groundIn, newRows } from './ground.ts';
 
 // A year of use: so many items over sixty workflows in the file, some of which need a person. How long each list takes,
 // beside the same of a file with a few hundred items. The last line is JSON.
@@ -50,13 +50,7 @@ process.exit(0);
 async function realRun(): Promise<{ id: string; run: string }> {
   const content: WorkflowContent = {
     ...emptyContent('Bench'),
-    start: {
-      source: await ground.place(ground.from, ['new.csv', 'new']),
-      on: 'added',
-      identity: '/No',
-      trigger: { kind: 'every', minutes: 60 },
-      fromWhen: { kind: 'all' },
-    },
+    start: await newRows(ground),
     steps: [
       {
         id: 'write',

@@ -10,6 +10,7 @@ import { asSentence, expectContent, holdFolder } from './data-folder.ts';
 import { MigrationFailed } from './db/open.ts';
 import { makeDoor } from './doors/door-app.ts';
 import { makeMailListener } from './doors/mail/mail-listener.ts';
+import { Stopped } from './matching/worker-client.ts';
 import { masterKey } from './secrets/sealing.ts';
 import { makeServices, type Services } from './services.ts';
 
@@ -154,6 +155,7 @@ async function begin({
   backups,
   retention,
   checkpoints,
+  mirrors,
   teller,
   askLetters,
   practice,
@@ -171,6 +173,8 @@ async function begin({
   await practice.resume().catch(tell);
   await files.resume().catch(tell);
   await engine.start().catch(tell);
+  // Nobody waits for it; an end in the middle is none of its faults.
+  void mirrors.warmUp().catch((error: unknown) => (error instanceof Stopped ? undefined : tell(error)));
   await duplicates.resume().catch(tell);
   await reconciles.resume().catch(tell);
   recordIndex.start();

@@ -111,6 +111,8 @@ export async function growth(db: Kysely<unknown>): Promise<void> {
     'ALTER TABLE arrival ADD COLUMN emptied_at TEXT',
     // Its parts are joined beside the runs, a few pages at once, and never within a commit.
     "INSERT INTO record_words (record_words, rank) VALUES ('automerge', 0), ('crisismerge', 1000)",
+    `CREATE TABLE mirror_index (name TEXT PRIMARY KEY, account TEXT NOT NULL, place TEXT NOT NULL, fields TEXT NOT NULL,
+      weights INTEGER, used_at TEXT NOT NULL) WITHOUT ROWID`,
     'CREATE INDEX arrival_full ON arrival (at, seq) WHERE emptied_at IS NULL',
   ]);
 }

@@ -796,6 +796,17 @@ export interface MirrorStateTable {
   listed_at: string | null;
 }
 
+/** An index of a copy that lookups have used: a start builds it again before anybody asks. */
+export interface MirrorIndexTable {
+  name: string;
+  account: string;
+  place: Json;
+  fields: Json;
+  /** The number of the learnt weights, where it goes by such. */
+  weights: number | null;
+  used_at: string;
+}
+
 export interface MatchWeightsTable {
   number: Generated<number>;
   connection: string;
@@ -941,6 +952,7 @@ export interface Tables {
   link: LinkTable;
   mirror: MirrorTable;
   mirror_state: MirrorStateTable;
+  mirror_index: MirrorIndexTable;
   match_weights: MatchWeightsTable;
   duplicate_search: DuplicateSearchTable;
   duplicate_group: DuplicateGroupTable;

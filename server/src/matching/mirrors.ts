@@ -30,6 +30,8 @@ const holdsWhenTold = 1000;
 const holdsWhenListed = 15_000;
 /** Listings overlap by this much, in milliseconds, as those of a source do. */
 const overlap = 120_000;
+/** Milliseconds for which an index counts as used: a month. */
+const usedLately = 30 * 24 * 60 * 60_000;
 /** Indexes kept open at once; the one used longest ago makes room. */
 const mostOpen = 16;
 /** Records of a copy that are read at once: a few milliseconds of work. */
@@ -51,6 +53,8 @@ export class Mirrors {
   private readonly listedAt = new Map<string, number>();
   private readonly indexes = new Map<string, Open>();
   private readonly opening = new Map<string, Promise<void>>();
+  /** Those of which it was noted in this process that they are used. */
+  private readonly noted = new Set<string>();
   private readonly comings = new Map<string, Map<string, JsonRecord>>();
 
   constructor(
@@ -303,22 +307,68 @@ export class Mirrors {
   async index(where: PlaceKey, fields: readonly IndexField[], weights: number | undefined): Promise<string> {
     const place = this.at(where);
     const name = nameOf(place, fields, weights);
-    const known = this.opening.get(name);
-    if (known) {
-      await known;
-      const open = this.indexes.get(name);
-      if (open) {
-        // Used last: it makes room last.
-        this.indexes.delete(name);
-        this.indexes.set(name, open);
-      }
-      return name;
+    await this.opened(name, place, fields, weights);
+    const open = this.indexes.get(name);
+    if (open) {
+      // Used last: it makes room last.
+      this.indexes.delete(name);
+      this.indexes.set(name, open);
     }
+    if (!this.noted.has(name)) await this.noteUsed(name, place, fields, weights);
+    return name;
+  }
+
+  /**
+   * Builds the indexes that lookups used lately before anybody asks, the last used first: a large one takes seconds.
+   * Those of copies that aren't there any more are forgotten.
+   */
+  async warmUp(): Promise<void> {
+    const { db, seams } = this;
+    const since = new Date(Date.parse(seams.now()) - usedLately).toISOString();
+    await db.deleteFrom('mirror_index').where('used_at', '<', since).execute();
+    const rows = await db.selectFrom('mirror_index').selectAll().orderBy('used_at', 'desc').limit(mostOpen).execute();
+    for (const { name, account, place, fields, weights } of rows) {
+      const of = { account, path: JSON.parse(place) as string[] };
+      const copied = db.selectFrom('mirror').select('id').where('account', '=', account).where('place', '=', place);
+      if (await copied.limit(1).executeTakeFirst())
+        await this.opened(name, of, JSON.parse(fields) as IndexField[], weights ?? undefined);
+    }
+  }
+
+  private opened(
+    name: string,
+    place: AccountPlace,
+    fields: readonly IndexField[],
+    weights: number | undefined,
+  ): Promise<void> {
+    const known = this.opening.get(name);
+    if (known) return known;
     const opening = this.open(name, place, fields, weights);
     this.opening.set(name, opening);
     opening.catch(() => this.opening.delete(name));
-    await opening;
-    return name;
+    return opening;
+  }
+
+  private async noteUsed(
+    name: string,
+    { account, path }: AccountPlace,
+    fields: readonly IndexField[],
+    weights: number | undefined,
+  ): Promise<void> {
+    this.noted.add(name);
+    const used_at = this.seams.now();
+    const row = {
+      account,
+      place: JSON.stringify(path),
+      fields: JSON.stringify(fields),
+      weights: weights ?? null,
+      used_at,
+    };
+    await this.db
+      .insertInto('mirror_index')
+      .values({ name, ...row })
+      .onConflict((conflict) => conflict.column('name').doUpdateSet(row))
+      .execute();
   }
 
   private async open(
