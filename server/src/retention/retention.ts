@@ -118,26 +118,30 @@ export class Retention {
     };
   }
 
-  /** Takes out what is older than the days in the settings; one sweep at a time. */
-  sweep(): Promise<Swept> {
-    this.underWay ??= this.work().finally(() => {
+  /**
+   * Takes out what is older than the days in the settings; one sweep at a time.
+   *
+   * @param days - in place of those in the settings
+   */
+  sweep(days?: number): Promise<Swept> {
+    this.underWay ??= this.work(days).finally(() => {
       this.underWay = undefined;
       this.parts.events.tell({ topic: 'workspace' });
     });
     return this.underWay;
   }
 
-  private async before(): Promise<string> {
+  private async before(days?: number): Promise<string> {
     const { db, seams } = this.parts;
-    const { keepDays } = await loadSettings(db);
-    return new Date(Date.parse(seams.now()) - keepDays * day).toISOString();
+    const kept = days ?? (await loadSettings(db)).keepDays;
+    return new Date(Date.parse(seams.now()) - kept * day).toISOString();
   }
 
-  private async work(): Promise<Swept> {
+  private async work(days: number | undefined): Promise<Swept> {
     const { sqlite, commits, seams, workflows, arrivals, recordIndex } = this.parts;
     this.emptiedSoFar = 0;
     const now = seams.now();
-    const before = await this.before();
+    const before = await this.before(days);
     const isStopped = () => this.isStopped;
     // Pages that become free meanwhile are overwritten, so that what goes is gone from the file.
     sqlite.pragma('secure_delete = ON');

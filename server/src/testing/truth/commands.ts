@@ -42,6 +42,7 @@ export type Command =
   | { readonly do: 'vanish'; readonly at: number }
   /** A person looks at what is held, and lets it in. */
   | { readonly do: 'let_in' }
+  | { readonly do: 'sweep' }
   | { readonly do: 'halt' }
   | { readonly do: 'go_on' };
 
@@ -132,6 +133,8 @@ const command: fc.Arbitrary<Command> = fc.oneof(
   { weight: 2, arbitrary: fc.record({ do: fc.constant('fit' as const), at }) },
   { weight: 1, arbitrary: fc.record({ do: fc.constant('vanish' as const), at }) },
   { weight: 1, arbitrary: fc.constant({ do: 'let_in' as const }) },
+  // What records held that have ended isn't kept any more.
+  { weight: 2, arbitrary: fc.constant({ do: 'sweep' as const }) },
   { weight: 1, arbitrary: fc.constant({ do: 'halt' as const }) },
   { weight: 1, arbitrary: fc.constant({ do: 'go_on' as const }) },
 );

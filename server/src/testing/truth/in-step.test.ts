@@ -44,6 +44,7 @@ type Deed =
   | { readonly do: 'add'; readonly app: AppName }
   | { readonly do: 'remove'; readonly app: AppName; readonly who: number }
   | { readonly do: 'look'; readonly at: number; readonly drops: KillPoint | undefined; readonly passes: number }
+  | { readonly do: 'sweep' }
   | { readonly do: 'answer'; readonly whose: 'given' | 'there' };
 
 const app = fc.constantFrom(...appNames);
@@ -58,6 +59,7 @@ const deed: fc.Arbitrary<Deed> = fc.oneof(
     }),
   },
   { weight: 1, arbitrary: fc.record({ do: fc.constant('add' as const), app }) },
+  { weight: 1, arbitrary: fc.constant({ do: 'sweep' as const }) },
   { weight: 1, arbitrary: fc.record({ do: fc.constant('remove' as const), app, who: fc.nat(5) }) },
   {
     weight: 6,
@@ -115,6 +117,8 @@ class Life {
     if (one.do === 'add') this.add(one.app);
     if (one.do === 'remove') this.remove(one.app, one.who);
     if (one.do === 'look') await this.look(this.legs[one.at] as string, one.drops, one.passes);
+    // Long afterwards: what records held that have ended isn't kept any more.
+    if (one.do === 'sweep') await around.services.retention.sweep(0);
     if (one.do === 'answer') await this.answer(one.whose);
   }
 
