@@ -6,6 +6,7 @@ import { decide, goLive, settled, unbalanced } from '../testing/checks.ts';
 import type { TestClock } from '../testing/clock.ts';
 import { dropAt } from '../testing/drop.ts';
 import { connectCards, openServices, placeOf } from '../testing/world.ts';
+import { StoredState } from './stored-state.ts';
 
 // A record with many lines, each of which is written by itself. While it is under way only what has changed of it is
 // stored. Judged by what stands in the Card index, whose own numbers are counted.
@@ -111,6 +112,26 @@ test('lines of which no answer came are found out about, and one that can’t be
   await decide(services, asked.id, { kind: 'set', step: 'write#81', values });
   expect(people()).toEqual(expected(100));
   expect(await item()).toMatchObject({ state: 'delivered' });
+});
+
+test('what had changed counts no more once the row is written whole, also where that had to be done twice', async () => {
+  const { commits, engine } = around.services;
+  const inbox = await rowsWritten();
+  await around.services.arrivals.storeRecord(inbox, 'monday', { rows: rows(1) });
+  await engine.quiet();
+  const { id, item_state } = await item();
+  const stored = new StoredState(JSON.parse(item_state) as ItemState);
+  await commits.run((trx) => stored.add(trx, id, { own: { at: 7 }, values: {}, steps: {} }, undefined));
+  expect(await changes()).toHaveLength(1);
+  // Another piece of work of the same commit fails: all of it is done once more.
+  const failed = commits.run(async (trx) => {
+    await stored.whole(trx, id);
+    throw new Error('another piece failed');
+  });
+  await expect(failed).rejects.toThrow('another piece failed');
+  expect(await changes()).toHaveLength(1);
+  await commits.run((trx) => stored.whole(trx, id));
+  expect(await changes()).toEqual([]);
 });
 
 test('what is stored on the way grows with the lines, not with their square', async () => {

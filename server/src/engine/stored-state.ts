@@ -18,7 +18,8 @@ const many = 50;
 /** Where an item that is driven stands in the data file: in its row, or in that and what has changed since. */
 export class StoredState {
   private isOnItsWay = false;
-  private hasChanges = false;
+  /** True from the first one on: a transaction in which they were dropped may be rolled back, and done once more. */
+  private hadChanges = false;
 
   /** @param state - as it was stored last */
   constructor(public state: ItemState) {}
@@ -34,7 +35,7 @@ export class StoredState {
 
   /** Stores what has changed, and what is asked for next. */
   async add(trx: Trx, itemId: string, change: StateChange, effect: Effect | undefined): Promise<void> {
-    this.hasChanges = true;
+    this.hadChanges = true;
     await insertChange(trx, {
       item_id: itemId,
       change: JSON.stringify(change),
@@ -45,8 +46,7 @@ export class StoredState {
   /** The item's row is written whole: what had changed since the last time is in it. */
   async whole(trx: Trx, itemId: string): Promise<void> {
     this.isOnItsWay = true;
-    if (this.hasChanges) await dropChanges(trx, itemId);
-    this.hasChanges = false;
+    if (this.hadChanges) await dropChanges(trx, itemId);
   }
 }
 

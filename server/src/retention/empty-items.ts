@@ -69,11 +69,11 @@ export async function emptyItems(
     ORDER BY coalesce(ended_at, taken_at), seq LIMIT ${most}`.execute(trx);
   const last = rows.at(-1);
   if (!last) return undefined;
-  const some = rows.filter(({ isNeeded }) => isNeeded === 0);
-  for (const item of some) await emptyItem(trx, workflows, item, now);
+  let count = 0;
+  for (const item of rows) if (item.isNeeded === 0 && (await emptyItem(trx, workflows, item, now))) count += 1;
   await sql`UPDATE item SET seq = seq - ${far} WHERE seq >= ${far}`.execute(trx);
   await sql`UPDATE write SET rowid = rowid - ${far} WHERE rowid >= ${far}`.execute(trx);
-  return { reached: { at: last.at, seq: last.seq }, count: some.length };
+  return { reached: { at: last.at, seq: last.seq }, count };
 }
 
 /** How many ended records from before a time hold their values still; so many are counted at the most. */
@@ -84,15 +84,16 @@ export async function countFull(db: Db, before: string, most: number): Promise<n
   return rows[0]?.n ?? 0;
 }
 
+/** Gives whether it was emptied. */
 async function emptyItem(
   trx: Trx,
   workflows: Pick<Workflows, 'readableVersion'>,
   item: FullItem,
   now: string,
-): Promise<void> {
+): Promise<boolean> {
   const version = await workflows.readableVersion(item.workflow_id, item.version, trx);
   // What an earlier release wrote and this one can't read is left as it is.
-  if (!version) return;
+  if (!version) return false;
   const state = emptied(version.content, JSON.parse(item.item_state) as ItemState);
   await sql`UPDATE item SET item_state = ${JSON.stringify(state)}, effect = NULL, emptied_at = ${now}, seq = seq + ${far}
     WHERE seq = ${item.seq}`.execute(trx);
@@ -110,6 +111,7 @@ async function emptyItem(
   await sql`INSERT OR IGNORE INTO record_due VALUES (${item.seq})`.execute(trx);
   await trx.deleteFrom('journal').where('item_id', '=', item.id).where('kind', 'in', howItCame).execute();
   await emptyAsked(trx, item.id);
+  return true;
 }
 
 /** An undoing is known by the writes that went back with it. */
