@@ -20,12 +20,14 @@ const ground = await groundIn(folder);
 let { services } = ground;
 
 const { id, run } = await realRun();
+services.checkpoints.start();
 const few = await lists(services);
 await makeYear();
 const bytes = statSync(dataFile).size;
 await services.close();
 const started = performance.now();
 services = await ground.open();
+services.checkpoints.start();
 await services.engine.resume();
 const startSeconds = (performance.now() - started) / 1000;
 while (!(await services.recordIndex.catchUp(10_000))) await new Promise((resolve) => setImmediate(resolve));
@@ -126,6 +128,8 @@ async function lists(of: Services): Promise<Record<string, number>> {
   const api = makeApi(of);
   const [first] = (await (await api.request(`/api/workflows/${id}/runs`)).json()) as { id: string }[];
   const [item] = (await of.db.selectFrom('item').select('id').orderBy('seq', 'desc').limit(1).execute()) ?? [];
+  const found = await api.request('/api/records?text=ada12');
+  const [record] = ((await found.json()) as { records: { key: Record<string, string> }[] }).records;
   const asked: Record<string, string> = {
     Today: '/api/today',
     Workflows: '/api/workflows',
@@ -138,16 +142,17 @@ async function lists(of: Services): Promise<Record<string, number>> {
     'not sent': `/api/workflows/${id}/not-sent?kind=left_out`,
     Waiting: '/api/waiting',
     'a search': '/api/records?text=ada12',
+    'a trail': `/api/records/trail?${new URLSearchParams(record?.key)}`,
   };
-  const found: Record<string, number> = {};
+  const took: Record<string, number> = {};
   for (const [name, path] of Object.entries(asked)) {
     await api.request(path);
     const began = performance.now();
     const answer = await api.request(path);
-    found[name] = performance.now() - began;
+    took[name] = performance.now() - began;
     if (!answer.ok) throw new Error(`${path}: ${answer.status} ${(await answer.text()).slice(0, 300)}`);
   }
-  return found;
+  return took;
 }
 
 /** What records held that ended more than 90 days ago is taken out: how long it takes, and what an item has in the file then. */

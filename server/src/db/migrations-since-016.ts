@@ -113,6 +113,10 @@ export async function growth(db: Kysely<unknown>): Promise<void> {
     "INSERT INTO record_words (record_words, rank) VALUES ('automerge', 0), ('crisismerge', 1000)",
     `CREATE TABLE mirror_index (name TEXT PRIMARY KEY, account TEXT NOT NULL, place TEXT NOT NULL, fields TEXT NOT NULL,
       weights INTEGER, used_at TEXT NOT NULL) WITHOUT ROWID`,
+    // A record's items are found by its place and id, not by looking at all that ever came.
+    'CREATE INDEX intake_place ON intake (account, place)',
+    'CREATE INDEX link_made ON link (made_at DESC, id)',
+    'CREATE INDEX link_workflow ON link (workflow_id, made_at DESC, id)',
     'CREATE INDEX arrival_full ON arrival (at, seq) WHERE emptied_at IS NULL',
   ]);
 }

@@ -24,19 +24,21 @@ const daysBack = 7;
 export async function takeReturned(context: EngineContext): Promise<void> {
   const { db, seams, connections, log, redaction } = context;
   const since = new Date(Date.parse(seams.now()) - daysBack * 86_400_000).toISOString();
-  const sending = await db
-    .selectFrom('write')
-    .select('connection')
-    .distinct()
-    .where('status', '=', 'done')
-    .where('purpose', '=', 'deliver')
-    .where('done_at', '>=', since)
-    .execute();
-  for (const { connection } of sending) {
+  for (const { id: connection, status } of await connections.list()) {
     try {
-      if ((await connections.get(connection)).status === 'broken') continue;
+      if (status === 'broken') continue;
       const connector = await connections.connector(connection);
-      for (const one of (await connector.returned?.(since)) ?? []) await reopen(context, connection, one);
+      if (!connector.returned) continue;
+      // Of an account by which nothing ever went out, nothing comes back.
+      const account = connections.accountOf(connection);
+      const sent = await db
+        .selectFrom('write')
+        .select('token')
+        .where('account', '=', account)
+        .limit(1)
+        .executeTakeFirst();
+      if (!sent) continue;
+      for (const one of await connector.returned(since)) await reopen(context, connection, one);
     } catch (error) {
       // The next look finds it.
       log.info({ said: redaction.clean((error as Error).message) }, 'what came back could not be looked for');

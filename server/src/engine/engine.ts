@@ -13,6 +13,7 @@ import {
   onlyStep,
   revisionOf,
 } from '@golden/core';
+import { sql } from 'kysely';
 import type { AccountAnswer } from '../accounts.ts';
 import { inboxesAfter } from '../arrivals/relays.ts';
 import type { ConnectionInput } from '../connections.ts';
@@ -468,6 +469,8 @@ export class Engine {
     const held = await db
       .selectFrom('run')
       .select(['id', 'workflow_id', 'version'])
+      // Said in the statement itself: only then is the index of those that are open used.
+      .where(sql<boolean>`run.state IN ('listing', 'working')`)
       .where('state', '=', 'listing')
       .where('wake_at', 'is not', null)
       .execute();

@@ -33,11 +33,13 @@ export async function releaseGathered(context: EngineContext): Promise<string[]>
   const { db, workflows, seams, commits } = context;
   const gathered = await db
     .selectFrom('park')
-    .innerJoin('item', 'item.id', 'park.item_id')
+    // Few are gathered of all that ever came: they are begun with.
+    .crossJoin('item')
     .innerJoin('workflow', 'workflow.id', 'item.workflow_id')
     .select(['item.workflow_id', 'item.version', (eb) => eb.fn.countAll<number>().as('count')])
     .select((eb) => eb.fn.min('park.at').as('first'))
-    .where('park.step', '=', gatheredStep)
+    .where(sql<boolean>`park.step = 'start'`)
+    .whereRef('item.id', '=', 'park.item_id')
     .where(isWaiting)
     .where('workflow.is_on', '=', 1)
     .groupBy(['item.workflow_id', 'item.version'])

@@ -11,7 +11,7 @@ const descendants = (itemId: string) => sql`WITH RECURSIVE down (id) AS (
 /** All that an item has handed over and that was taken in, over however many workflows; whoever hands over before what it hands over. */
 export async function handedItems(db: Db, itemId: string): Promise<ItemRow[]> {
   const { rows } = await sql<ItemRow>`${descendants(itemId)}
-    SELECT item.* FROM item JOIN down ON down.id = item.id ORDER BY item.seq`.execute(db);
+    SELECT item.* FROM down CROSS JOIN item ON item.id = down.id ORDER BY item.seq`.execute(db);
   return rows;
 }
 

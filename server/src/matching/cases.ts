@@ -21,6 +21,7 @@ import {
   type Value,
   type WorkflowContent,
 } from '@golden/core';
+import { sql } from 'kysely';
 import { isUnsettled } from '../db/item-states.ts';
 import type { ItemRow } from '../db/schema.ts';
 import { NotPossible } from '../engine/errors.ts';
@@ -39,14 +40,10 @@ const mostShown = 1000;
 /** Everything that waits for a decision, the oldest first. */
 export async function decideItems({ db, workflows, connections }: Services): Promise<DecideItem[]> {
   // Which they are is read from an index; only those that are shown are read as a whole.
-  const shown = db
-    .selectFrom('item')
-    .select('seq')
-    .where(isUnsettled)
-    .where('cause', '!=', 'behind')
-    .orderBy('seq')
-    .limit(mostShown);
-  const rows = await db.selectFrom('item').selectAll().where('seq', 'in', shown).orderBy('seq').execute();
+  const { rows: shown } = await sql<{ readonly seq: number }>`SELECT seq FROM item INDEXED BY item_unsettled
+    WHERE ${isUnsettled} AND cause <> 'behind' ORDER BY seq LIMIT ${mostShown}`.execute(db);
+  const seqs = shown.map(({ seq }) => seq);
+  const rows = await db.selectFrom('item').selectAll().where('seq', 'in', seqs).orderBy('seq').execute();
   const names = new Map((await connections.list()).map((one) => [one.id, one.name]));
   return Promise.all(
     rows.map(async (item): Promise<DecideItem> => {

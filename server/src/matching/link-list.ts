@@ -1,7 +1,8 @@
+import { setImmediate } from 'node:timers/promises';
 import { recordTitle } from '@golden/core';
-import type { Selectable } from 'kysely';
+import type { Selectable, SelectQueryBuilder } from 'kysely';
 import Papa from 'papaparse';
-import type { LinkTable } from '../db/schema.ts';
+import type { LinkTable, Tables } from '../db/schema.ts';
 import { NotPossible } from '../engine/errors.ts';
 import type { RecordKey } from '../records/identities.ts';
 import type { Services } from '../services.ts';
@@ -9,6 +10,8 @@ import { saveLink } from './links.ts';
 import type { PlaceKey } from './mirrors.ts';
 
 const mostListed = 300;
+/** Links that are looked through at once. */
+const lookedThroughAtOnce = 200;
 
 /** A link as people see it. */
 interface ListedLink {
@@ -23,27 +26,61 @@ interface ListedLink {
   readonly madeAt: string;
 }
 
-/** Links whose ids, or whose record's name, hold a text; the newest first. */
-export async function listLinks({ db, mirrors, connections }: Services, search: string, workflow: string | undefined) {
-  let rows = db.selectFrom('link').selectAll().orderBy('made_at', 'desc').orderBy('id');
-  if (workflow) rows = rows.where('workflow_id', '=', workflow);
-  const all = await rows.execute();
+/** Links whose ids, or whose record's name, hold a text; the newest first. Those that are shown are read, and all counted. */
+export async function listLinks(services: Services, search: string, workflow: string | undefined) {
+  const { db, connections } = services;
   const wanted = search.trim().toLowerCase();
+  if (wanted !== '') return searchLinks(services, wanted, workflow);
+  const { total } = await ofWorkflow(db.selectFrom('link'), workflow)
+    .select((eb) => eb.fn.countAll<number>().as('total'))
+    .executeTakeFirstOrThrow();
+  const rows = await ofWorkflow(db.selectFrom('link').selectAll(), workflow)
+    .orderBy('made_at', 'desc')
+    .orderBy('id')
+    .limit(mostListed)
+    .execute();
+  const links: ListedLink[] = [];
+  for (const row of rows) links.push(await viewLink(connections, row, await titleOf(services, row)));
+  return { total, links };
+}
+
+/** The same of those that hold a text: all are looked through, some at a time. */
+async function searchLinks(services: Services, wanted: string, workflow: string | undefined) {
   const links: ListedLink[] = [];
   let total = 0;
-  for (const row of all) {
-    const place = { account: row.to_account, path: JSON.parse(row.to_place) as string[] };
-    const isShown: boolean = links.length < mostListed;
-    // Names are looked at only where they are shown or asked for.
-    const record = isShown || wanted !== '' ? await mirrors.get(place, row.to_id) : undefined;
-    const title = record ? recordTitle(record) : null;
-    const holds = [row.from_id, row.to_id, title ?? ''].some((text) => text.toLowerCase().includes(wanted));
-    if (wanted !== '' && !holds) continue;
-    total += 1;
-    if (!isShown) continue;
-    links.push(await viewLink(connections, row, title));
+  for (let after: Pick<LinkTable, 'made_at' | 'id'> | undefined; ; ) {
+    let page = ofWorkflow(services.db.selectFrom('link').selectAll(), workflow)
+      .orderBy('made_at', 'desc')
+      .orderBy('id');
+    if (after) {
+      const { made_at, id } = after;
+      page = page
+        .where('made_at', '<=', made_at)
+        .where((eb) => eb.or([eb('made_at', '<', made_at), eb('id', '>', id)]));
+    }
+    const rows = await page.limit(lookedThroughAtOnce).execute();
+    for (const row of rows) {
+      const title = await titleOf(services, row);
+      if (![row.from_id, row.to_id, title ?? ''].some((text) => text.toLowerCase().includes(wanted))) continue;
+      total += 1;
+      if (links.length < mostListed) links.push(await viewLink(services.connections, row, title));
+    }
+    after = rows.at(-1);
+    if (!after) return { total, links };
+    await setImmediate();
   }
-  return { total, links };
+}
+
+const ofWorkflow = <O>(
+  rows: SelectQueryBuilder<Tables, 'link', O>,
+  workflow: string | undefined,
+): SelectQueryBuilder<Tables, 'link', O> => (workflow ? rows.where('workflow_id', '=', workflow) : rows);
+
+/** What the record that a link leads to is called, as far as its place has a copy. */
+async function titleOf({ mirrors }: Services, row: Selectable<LinkTable>): Promise<string | null> {
+  const place = { account: row.to_account, path: JSON.parse(row.to_place) as string[] };
+  const record = await mirrors.get(place, row.to_id);
+  return record ? recordTitle(record) : null;
 }
 
 /** The links between records that are one and the same, the newest first. */
