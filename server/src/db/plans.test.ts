@@ -1,5 +1,8 @@
 import SQLite from 'better-sqlite3';
 import { makeApi } from '../api/app.ts';
+import type { EngineContext } from '../engine/context.ts';
+import { claimTakingBack } from '../engine/take-back.ts';
+import { yesterday } from '../telling/parts.ts';
 import { productAroundEach } from '../testing/around.ts';
 import { checkNow, decide, goLive, settled } from '../testing/checks.ts';
 import { customersToPeople } from '../testing/matching.ts';
@@ -96,6 +99,9 @@ test('no statement of a product at work looks through all that ever came', async
   await services.undos.carryOut(undo, { used: true, sent: true });
   await services.undos.wait(undo);
   await services.retention.sweep(0);
+  await yesterday(services);
+  await claimTakingBack({ commits: services.commits } as EngineContext);
+  await services.engine.resume();
   await services.engine.tick();
   await settled(services);
   const asked = [...texts].filter(

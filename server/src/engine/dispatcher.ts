@@ -1,5 +1,6 @@
 import { sql } from 'kysely';
 import type { Trx } from '../db/group-commit.ts';
+import { isToBeMoved } from '../db/item-states.ts';
 import type { ItemRow } from '../db/schema.ts';
 import type { EngineContext } from './context.ts';
 import { hasNoOpenIntent } from './intents.ts';
@@ -67,12 +68,7 @@ export class Dispatcher implements Seating {
 
   /** Wakes every workflow that has something to do. */
   async wakeAll(): Promise<void> {
-    const left = await this.context.db
-      .selectFrom('item')
-      .select('workflow_id')
-      .distinct()
-      .where('state', '=', 'running')
-      .execute();
+    const left = await this.context.db.selectFrom('item').select('workflow_id').distinct().where(isToBeMoved).execute();
     for (const { workflow_id } of left) this.wake(workflow_id);
   }
 

@@ -13,12 +13,11 @@ import {
   onlyStep,
   revisionOf,
 } from '@golden/core';
-import { sql } from 'kysely';
 import type { AccountAnswer } from '../accounts.ts';
 import { inboxesAfter } from '../arrivals/relays.ts';
 import type { ConnectionInput } from '../connections.ts';
 import type { Trx } from '../db/group-commit.ts';
-import { isClaimed, isUnsettled, isWaiting } from '../db/item-states.ts';
+import { isClaimed, isRunUnderWay, isUnsettled, isWaiting } from '../db/item-states.ts';
 import type { RunTable } from '../db/schema.ts';
 import { handsOverInto } from '../handing/receivers.ts';
 import { takeReturned } from './bounces.ts';
@@ -202,7 +201,7 @@ export class Engine {
     const runs = await db
       .selectFrom('run')
       .select(['id', 'workflow_id'])
-      .where('state', 'in', ['listing', 'working'])
+      .where(isRunUnderWay)
       .orderBy('started_at')
       .execute();
     for (const run of runs) this.carry(run.id, run.workflow_id);
@@ -469,8 +468,7 @@ export class Engine {
     const held = await db
       .selectFrom('run')
       .select(['id', 'workflow_id', 'version'])
-      // Said in the statement itself: only then is the index of those that are open used.
-      .where(sql<boolean>`run.state IN ('listing', 'working')`)
+      .where(isRunUnderWay)
       .where('state', '=', 'listing')
       .where('wake_at', 'is not', null)
       .execute();

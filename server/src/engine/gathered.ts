@@ -1,7 +1,7 @@
 import type { Start } from '@golden/core';
 import { sql } from 'kysely';
 import type { Trx } from '../db/group-commit.ts';
-import { isWaiting } from '../db/item-states.ts';
+import { isGathered, isWaiting } from '../db/item-states.ts';
 import type { EngineContext } from './context.ts';
 import { markGathered } from './mark-doubles.ts';
 import { gatheredStep } from './parks.ts';
@@ -38,7 +38,7 @@ export async function releaseGathered(context: EngineContext): Promise<string[]>
     .innerJoin('workflow', 'workflow.id', 'item.workflow_id')
     .select(['item.workflow_id', 'item.version', (eb) => eb.fn.countAll<number>().as('count')])
     .select((eb) => eb.fn.min('park.at').as('first'))
-    .where(sql<boolean>`park.step = 'start'`)
+    .where(isGathered)
     .whereRef('item.id', '=', 'park.item_id')
     .where(isWaiting)
     .where('workflow.is_on', '=', 1)

@@ -9,10 +9,9 @@ import {
   type WorkflowVersion,
 } from '@golden/core';
 import type { Trx } from '../db/group-commit.ts';
-import { isWaiting } from '../db/item-states.ts';
+import { isGathered, isWaiting } from '../db/item-states.ts';
 import type { ItemRow } from '../db/schema.ts';
 import type { EngineContext } from './context.ts';
-import { gatheredStep } from './parks.ts';
 
 /**
  * Tells the items of a run that are the same person or firm before any of them is begun. Done again
@@ -34,7 +33,7 @@ export async function markDoubles(
     .selectFrom('item')
     .select(columns)
     .where('run_id', '=', runId)
-    .where('id', 'not in', (eb) => eb.selectFrom('park').select('item_id').where('step', '=', gatheredStep))
+    .where('id', 'not in', (eb) => eb.selectFrom('park').select('item_id').where(isGathered))
     .orderBy('seq')
     .execute();
   await context.commits.run(async (trx) => {
@@ -57,7 +56,7 @@ export async function markGathered(
     .where('workflow_id', '=', workflowId)
     .where('version', '=', version)
     .where(isWaiting)
-    .where('park.step', '=', gatheredStep)
+    .where(isGathered)
     .orderBy('seq')
     .execute();
   if (content.start.doubles) await mark(trx, content, items);

@@ -4,6 +4,7 @@ import type { Updateable } from 'kysely';
 import { relayRun } from '../arrivals/relays.ts';
 import { UnknownConnection } from '../connections.ts';
 import type { Trx } from '../db/group-commit.ts';
+import { isGathered } from '../db/item-states.ts';
 import type { RunRow, TriggerTable } from '../db/schema.ts';
 import { CannotUnseal } from '../secrets/sealing.ts';
 import { noteBroken } from './answers.ts';
@@ -12,7 +13,6 @@ import type { Dispatcher } from './dispatcher.ts';
 import { ingest } from './ingest.ts';
 import { hasNoOpenIntent } from './intents.ts';
 import { markDoubles } from './mark-doubles.ts';
-import { gatheredStep } from './parks.ts';
 import { isPassing } from './pauses.ts';
 import { sinceAfter } from './since.ts';
 import { NeedsLook } from './surge-guard.ts';
@@ -282,7 +282,7 @@ export class Runner {
         .where('run_id', '=', run.id)
         .where('state', 'in', ['running', 'waiting'])
         .where('claimed', '=', 0)
-        .where('id', 'not in', (eb) => eb.selectFrom('park').select('item_id').where('step', '=', gatheredStep))
+        .where('id', 'not in', (eb) => eb.selectFrom('park').select('item_id').where(isGathered))
         .where(hasNoOpenIntent)
         .execute(),
     );

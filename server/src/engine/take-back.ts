@@ -2,6 +2,7 @@ import { createHash } from 'node:crypto';
 import { AppError, Changed, type Connector } from '@golden/connectors';
 import type { JsonRecord } from '@golden/core';
 import type { Trx } from '../db/group-commit.ts';
+import { isIntentOpen } from '../db/item-states.ts';
 import type { ItemRow, WriteRow } from '../db/schema.ts';
 import { dropNotTakenIn, handedItems } from '../handing/take-back-handed.ts';
 import { holdUndone } from '../in-step/hold-undone.ts';
@@ -178,7 +179,7 @@ export async function claimTakingBack({ commits }: EngineContext): Promise<strin
       .set({ claimed: 1 })
       .where('claimed', '=', 0)
       .where('id', 'in', (eb) =>
-        eb.selectFrom('write').select('item_id').where('status', '=', 'intent').where('purpose', '=', 'take_back'),
+        eb.selectFrom('write').select('item_id').where(isIntentOpen).where('purpose', '=', 'take_back'),
       )
       .returning(['id', 'seq'])
       .execute();

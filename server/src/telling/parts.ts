@@ -66,11 +66,14 @@ export async function yesterday({ db, seams }: Pick<TellerParts, 'db' | 'seams'>
   const today = DateTime.fromISO(seams.now(), { zone }).startOf('day');
   const [from, to] = [today.minus({ days: 1 }), today].map((at) => at.toUTC().toISO() ?? '') as [string, string];
   const counts = await db
-    .selectFrom('item')
-    .select(['workflow_id', 'state', (eb) => eb.fn.countAll<number>().as('count')])
-    .where('taken_at', '>=', from)
-    .where('taken_at', '<', to)
-    .groupBy(['workflow_id', 'state'])
+    // Of each workflow only its day is read, from an index alone.
+    .selectFrom('workflow')
+    .crossJoin('item')
+    .select(['item.workflow_id', 'item.state', (eb) => eb.fn.countAll<number>().as('count')])
+    .whereRef('item.workflow_id', '=', 'workflow.id')
+    .where('item.taken_at', '>=', from)
+    .where('item.taken_at', '<', to)
+    .groupBy(['item.workflow_id', 'item.state'])
     .execute();
   const all = await db.selectFrom('workflow').select(['id', 'draft', 'is_on']).orderBy('created_at').execute();
   return all.flatMap(({ id, draft, is_on }): DayToTell[] => {
