@@ -131,15 +131,21 @@ export interface Services {
   drop(): Promise<void>;
 }
 
+/** Bytes of a data file that takes more than a moment to be written. */
+const longToWrite = 100_000_000;
+
 /** Puts a server's parts together on a data file; nothing runs until the engine is started. */
 export async function makeServices(options: ServiceOptions): Promise<Services> {
   const { dataFile, masterKey, descriptions = [], addresses = {}, seams = realSeams } = options;
-  const { db, sqlite } = await openDb(dataFile);
-  // What a process left in the middle is put together before anybody looks.
-  await gatherChanges(db);
   const events = new Events();
   const redaction = new Redaction();
   const log = pino({ level: options.logLevel ?? 'warn' });
+  const { db, sqlite } = await openDb(dataFile, (bytes) => {
+    if (bytes < longToWrite) return;
+    log.warn({ megabytes: Math.round(bytes / 1e6) }, 'the data file is written anew once: some seconds a gigabyte');
+  });
+  // What a process left in the middle is put together before anybody looks.
+  await gatherChanges(db);
   const bytes = new ByteStore(join(dirname(dataFile), 'bytes'));
   const list = listAppOn({ db, commits: () => commits, seams });
   const made = documentAppOn({ documents: () => documents, templates: () => templates });

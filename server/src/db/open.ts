@@ -22,8 +22,10 @@ export class MigrationFailed extends Error {
 /**
  * Opens the data file, making or migrating it as needed. Every commit is on the disk before it
  * returns (`synchronous = FULL`), which the promise of exactly-once rests on.
+ *
+ * @param told - is called with the bytes of a file before it is written anew, which takes a while for a large one
  */
-export async function openDb(file: string): Promise<OpenData> {
+export async function openDb(file: string, told: (bytes: number) => void = () => undefined): Promise<OpenData> {
   const sqlite = new SQLite(file);
   keepPrivate(file);
   // To be said before the first table is there.
@@ -45,7 +47,7 @@ export async function openDb(file: string): Promise<OpenData> {
       cause: error,
     });
   }
-  if (results?.some(({ migrationName }) => migrationName === growthName)) letRoomGo(sqlite);
+  if (results?.some(({ migrationName }) => migrationName === growthName)) letRoomGo(sqlite, told);
   return { db, sqlite };
 }
 

@@ -18,24 +18,30 @@ const incremental = 2;
  */
 export async function giveRoomBack(sqlite: SQLite.Database, isStopped: () => boolean): Promise<number> {
   if (sqlite.pragma('auto_vacuum', { simple: true }) !== incremental) return 0;
-  const pages = (name: string): number => Number(sqlite.pragma(name, { simple: true }));
-  const before = pages('page_count');
-  while (!isStopped() && pages('freelist_count') > stayFree) {
+  const before = pages(sqlite, 'page_count');
+  while (!isStopped() && pages(sqlite, 'freelist_count') > stayFree) {
     sqlite.pragma(`incremental_vacuum(${atOnce})`);
     await setImmediate();
   }
-  return (before - pages('page_count')) * pages('page_size');
+  return (before - pages(sqlite, 'page_count')) * pages(sqlite, 'page_size');
 }
+
+const pages = (sqlite: SQLite.Database, name: string): number => Number(sqlite.pragma(name, { simple: true }));
 
 /**
  * Makes a file able to give its room back. A new one is made so; one of an earlier release is written anew once, which
  * takes some seconds a gigabyte and as much room on the disk again. Where there isn't that, it stays as it is: its free
  * room is used for what comes.
  *
+ * @param told - is called with the bytes of the file before it is written anew
  * @returns why it can't; undefined where it can
  */
-export function letRoomGo(sqlite: SQLite.Database): string | undefined {
+export function letRoomGo(
+  sqlite: SQLite.Database,
+  told: (bytes: number) => void = () => undefined,
+): string | undefined {
   if (sqlite.pragma('auto_vacuum', { simple: true }) === incremental) return undefined;
+  told(pages(sqlite, 'page_count') * pages(sqlite, 'page_size'));
   sqlite.pragma('auto_vacuum = INCREMENTAL');
   try {
     sqlite.exec('VACUUM');
