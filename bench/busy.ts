@@ -6,7 +6,7 @@ import type { RestDescription } from '@golden/connectors';
 import { emptyContent, type Place, type Step, type WorkflowContent } from '@golden/core';
 import { makeServices } from '@golden/server';
 
-// A busy day: a hundred workflows asked every minute over twenty connections, one of which takes ten seconds for each
+// A busy day: close to a hundred workflows asked every minute over twenty connections, one of which takes ten seconds for each
 // answer, beside so many parked records. How long a record takes from the moment its app has shown it until it is made
 // in another app. The last line is JSON.
 

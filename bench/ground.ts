@@ -1,4 +1,5 @@
 import { join } from 'node:path';
+import { monitorEventLoopDelay, performance } from 'node:perf_hooks';
 import type { Filling, Place, Start } from '@golden/core';
 import { makeServices, type Services } from '@golden/server';
 import { ledger, listen } from '@golden/standins';
@@ -53,3 +54,22 @@ export const newRows = async ({ place, from }: Ground): Promise<Start> => ({
 export const customers = ['retail', 'customers'];
 
 export const filledFrom = (step: string, path: string): Filling => ({ kind: 'field', ref: { step, path }, tidies: [] });
+
+/** Work that was watched: what it gave, its seconds, and for how many milliseconds at most nobody was answered. */
+export interface Watched<T> {
+  readonly result: T;
+  readonly seconds: number;
+  readonly longestMs: number;
+}
+
+export async function watched<T>(work: () => Promise<T>): Promise<Watched<T>> {
+  const delay = monitorEventLoopDelay({ resolution: 1 });
+  const started = performance.now();
+  delay.enable();
+  const result = await work();
+  const seconds = (performance.now() - started) / 1000;
+  // What is held up at the end shows in the next turns of the loop.
+  await new Promise((resolve) => setTimeout(resolve, 20));
+  delay.disable();
+  return { result, seconds, longestMs: delay.max / 1e6 };
+}

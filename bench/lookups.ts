@@ -88,7 +88,6 @@ console.log(
     again: times[1],
     state: rehearsal?.state,
     message: rehearsal?.message,
-    counts: rehearsal,
   }),
 );
 process.exit(0);

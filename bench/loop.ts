@@ -1,8 +1,7 @@
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { monitorEventLoopDelay, performance } from 'node:perf_hooks';
 import { emptyContent, proposeReconcile, type WorkflowContent } from '@golden/core';
-import { filledFrom, groundIn } from './ground.ts';
+import { filledFrom, groundIn, watched } from './ground.ts';
 
 // For how long the server answers nobody while it works on many records: a search for duplicates in a list, and two
 // lists reconciled. The last line is JSON.
@@ -64,18 +63,6 @@ const content: WorkflowContent = {
     },
   ],
 };
-
-/** What some work came to, with its seconds and the longest time in which nobody was answered. */
-async function watched(work: () => Promise<unknown>): Promise<{ seconds: number; longestMs: number; oftenMs: number }> {
-  const delay = monitorEventLoopDelay({ resolution: 1 });
-  const started = performance.now();
-  delay.enable();
-  await work();
-  await new Promise((resolve) => setTimeout(resolve, 20));
-  delay.disable();
-  const seconds = (performance.now() - started) / 1000;
-  return { seconds, longestMs: delay.max / 1e6, oftenMs: delay.percentile(99.9) / 1e6 };
-}
 
 const search = await watched(async () => {
   const place = { connection: ground.from, path: here.path };

@@ -1,8 +1,7 @@
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { monitorEventLoopDelay, performance } from 'node:perf_hooks';
 import { emptyContent, type WorkflowContent } from '@golden/core';
-import { customers, filledFrom, groundIn, newRows } from './ground.ts';
+import { customers, filledFrom, groundIn, newRows, watched } from './ground.ts';
 
 // A run of new customers in the practice Ledger, undone as a whole: how long the look and the undoing take beside the
 // run itself, and for how long the server can't answer meanwhile. The last line is JSON.
@@ -27,32 +26,25 @@ const content: WorkflowContent = {
     },
   ],
 };
-const seconds = async (work: () => Promise<unknown>): Promise<number> => {
-  const started = performance.now();
-  await work();
-  return (performance.now() - started) / 1000;
-};
 const { id } = await services.workflows.add(content);
 let run = '';
-const ran = await seconds(async () => {
+const ran = await watched(async () => {
   ({ run } = await services.engine.makeLive(id));
   await services.engine.finish(run);
 });
 const there = () => books.customers.list({ company: 'retail' }, { limit: 100_000 }).length;
 if (there() !== count) throw new Error(`${there()} of ${count} were made.`);
-const delay = monitorEventLoopDelay({ resolution: 1 });
-delay.enable();
 let undo = '';
-const looked = await seconds(async () => {
+const looked = await watched(async () => {
   undo = await services.undos.look(run);
   await services.undos.wait(undo);
 });
-const undone = await seconds(async () => {
+const undone = await watched(async () => {
   await services.undos.carryOut(undo, { used: false, sent: false });
   await services.undos.wait(undo);
 });
-delay.disable();
 if (there() !== 0) throw new Error(`${there()} are left.`);
 await services.close();
-console.log(JSON.stringify({ seconds: undone, looked, ran, longestMs: delay.max / 1e6 }));
+const longestMs = Math.max(looked.longestMs, undone.longestMs);
+console.log(JSON.stringify({ seconds: undone.seconds, looked: looked.seconds, ran: ran.seconds, longestMs }));
 process.exit(0);

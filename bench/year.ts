@@ -1,10 +1,10 @@
 import { statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { monitorEventLoopDelay, performance } from 'node:perf_hooks';
+import { performance } from 'node:perf_hooks';
 import { emptyContent, type WorkflowContent } from '@golden/core';
 import { makeApi, type Services } from '@golden/server';
 import { sql } from 'kysely';
-import { customers, filledFrom, groundIn, newRows } from './ground.ts';
+import { customers, filledFrom, groundIn, newRows, watched } from './ground.ts';
 
 // A year of use: so many items over sixty workflows in the file, some of which need a person. How long each list takes,
 // beside the same of a file with a few hundred items. The last line is JSON.
@@ -158,9 +158,7 @@ async function lists(of: Services): Promise<Record<string, number>> {
 /** What records held that ended more than 90 days ago is taken out: how long it takes, and what an item has in the file then. */
 async function sweeping() {
   const items = await full();
-  const begun = performance.now();
-  const { result, longestMs } = await watched(() => services.retention.sweep());
-  const seconds = (performance.now() - begun) / 1000;
+  const { result, seconds, longestMs } = await watched(() => services.retention.sweep());
   if ((await full()) !== items - result.items) throw new Error('Others were emptied than were counted.');
   await sql`PRAGMA wal_checkpoint(TRUNCATE)`.execute(services.db);
   const { kept } = await services.db
@@ -175,19 +173,8 @@ async function full(): Promise<number> {
   return (await found.where('emptied_at', 'is', null).executeTakeFirstOrThrow()).n;
 }
 
-/** For how long the server answered nobody meanwhile, at most. */
-async function watched<T>(work: () => Promise<T>): Promise<{ readonly result: T; readonly longestMs: number }> {
-  const delay = monitorEventLoopDelay({ resolution: 1 });
-  delay.enable();
-  const result = await work();
-  await new Promise((resolve) => setTimeout(resolve, 20));
-  delay.disable();
-  return { result, longestMs: delay.max / 1e6 };
-}
-
 /** A workflow is removed with all that it took in: how long that takes, and for how long the server answers nobody. */
 async function removing(): Promise<{ seconds: number; longestMs: number }> {
-  const began = performance.now();
-  const { longestMs } = await watched(() => services.workflows.remove('w1'));
-  return { seconds: (performance.now() - began) / 1000, longestMs };
+  const { seconds, longestMs } = await watched(() => services.workflows.remove('w1'));
+  return { seconds, longestMs };
 }

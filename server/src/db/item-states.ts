@@ -12,6 +12,10 @@ export const isWaiting = sql<boolean>`item.state = 'waiting'`;
 /** Items that somebody moves at this moment. */
 export const isClaimed = sql<boolean>`item.claimed = 1`;
 
+/** Items that have ended and hold their values still. */
+export const isFull = sql<boolean>`item.emptied_at IS NULL
+  AND item.state IN ('delivered', 'left_out', 'dismissed', 'cancelled', 'undone')`;
+
 /** Items that are to be moved, and that nobody moves yet. */
 export const isToBeMoved = sql<boolean>`item.state = 'running' AND item.claimed = 0`;
 

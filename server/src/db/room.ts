@@ -18,13 +18,16 @@ const incremental = 2;
  */
 export async function giveRoomBack(sqlite: SQLite.Database, isStopped: () => boolean): Promise<number> {
   if (sqlite.pragma('auto_vacuum', { simple: true }) !== incremental) return 0;
-  const before = pages(sqlite, 'page_count');
+  const before = bytesOf(sqlite);
   while (!isStopped() && pages(sqlite, 'freelist_count') > stayFree) {
     sqlite.pragma(`incremental_vacuum(${atOnce})`);
     await setImmediate();
   }
-  return (before - pages(sqlite, 'page_count')) * pages(sqlite, 'page_size');
+  return before - bytesOf(sqlite);
 }
+
+/** The bytes of a data file, without its log. */
+export const bytesOf = (sqlite: SQLite.Database): number => pages(sqlite, 'page_count') * pages(sqlite, 'page_size');
 
 const pages = (sqlite: SQLite.Database, name: string): number => Number(sqlite.pragma(name, { simple: true }));
 
@@ -41,7 +44,7 @@ export function letRoomGo(
   told: (bytes: number) => void = () => undefined,
 ): string | undefined {
   if (sqlite.pragma('auto_vacuum', { simple: true }) === incremental) return undefined;
-  told(pages(sqlite, 'page_count') * pages(sqlite, 'page_size'));
+  told(bytesOf(sqlite));
   sqlite.pragma('auto_vacuum = INCREMENTAL');
   try {
     sqlite.exec('VACUUM');

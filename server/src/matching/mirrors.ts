@@ -320,7 +320,7 @@ export class Mirrors {
 
   /**
    * Builds the indexes that lookups used lately before anybody asks, the last used first: a large one takes seconds.
-   * Those of copies that aren't there any more are forgotten.
+   * Those that nobody has used for a month are forgotten, and those whose copy isn't there any more left out.
    */
   async warmUp(): Promise<void> {
     const { db, seams } = this;

@@ -1,6 +1,7 @@
 import { emptied, emptiedWrite, type ItemState, type StepResult } from '@golden/core';
 import { sql } from 'kysely';
 import type { Trx } from '../db/group-commit.ts';
+import { isFull } from '../db/item-states.ts';
 import type { Db } from '../db/open.ts';
 import type { ItemRow } from '../db/schema.ts';
 import type { Undoing } from '../undo/undoing.ts';
@@ -54,7 +55,6 @@ export async function emptyItems(
   workflows: Pick<Workflows, 'readableVersion'>,
   { before, now, from, most }: Wish,
 ): Promise<Emptied | undefined> {
-  // The index is used only where its own words stand in the statement.
   const { rows } = await sql<FullItem & { readonly isNeeded: number }>`
     SELECT id, seq, workflow_id, version, item_state, coalesce(ended_at, taken_at) AS at,
       (claimed = 1
@@ -64,7 +64,7 @@ export async function emptyItems(
         OR EXISTS (SELECT 1 FROM undo WHERE undo.run_id = item.run_id AND undo.state IN ('looking', 'undoing', 'waiting'))
       ) AS isNeeded
     FROM item INDEXED BY item_full
-    WHERE emptied_at IS NULL AND state IN ('delivered', 'left_out', 'dismissed', 'cancelled', 'undone')
+    WHERE ${isFull}
       AND coalesce(ended_at, taken_at) < ${before} AND (coalesce(ended_at, taken_at), seq) > (${from.at}, ${from.seq})
     ORDER BY coalesce(ended_at, taken_at), seq LIMIT ${most}`.execute(trx);
   const last = rows.at(-1);
@@ -79,7 +79,7 @@ export async function emptyItems(
 /** How many ended records from before a time hold their values still; so many are counted at the most. */
 export async function countFull(db: Db, before: string, most: number): Promise<number> {
   const { rows } = await sql<{ readonly n: number }>`SELECT count(*) AS n FROM (SELECT 1 FROM item INDEXED BY item_full
-    WHERE emptied_at IS NULL AND state IN ('delivered', 'left_out', 'dismissed', 'cancelled', 'undone')
+    WHERE ${isFull}
     AND coalesce(ended_at, taken_at) < ${before} LIMIT ${most})`.execute(db);
   return rows[0]?.n ?? 0;
 }

@@ -4,7 +4,7 @@ import type { Logger } from 'pino';
 import type { Arrivals } from '../arrivals/arrivals.ts';
 import type { GroupCommit, Trx } from '../db/group-commit.ts';
 import type { Db } from '../db/open.ts';
-import { giveRoomBack } from '../db/room.ts';
+import { bytesOf, giveRoomBack } from '../db/room.ts';
 import type { Events } from '../events.ts';
 import type { RecordIndex } from '../records/record-index.ts';
 import type { Seams } from '../seams.ts';
@@ -34,7 +34,7 @@ interface Parts {
   readonly seams: Seams;
   readonly workflows: Workflows;
   readonly arrivals: Pick<Arrivals, 'sweepOld'>;
-  readonly recordIndex: Pick<RecordIndex, 'catchUp' | 'forgetWords'>;
+  readonly recordIndex: Pick<RecordIndex, 'forgetWords'>;
   readonly events: Events;
   readonly log: Logger;
 }
@@ -109,9 +109,8 @@ export class Retention {
   /** How much is kept that is older than the days in the settings, and how far a sweep is. */
   async standing(): Promise<Standing> {
     const { db, sqlite } = this.parts;
-    const pages = (name: string): number => Number(sqlite.pragma(name, { simple: true }));
     return {
-      bytes: pages('page_count') * pages('page_size'),
+      bytes: bytesOf(sqlite),
       older: await countFull(db, await this.before(), mostCounted),
       most: mostCounted,
       underWay: this.underWay ? this.emptiedSoFar : null,
