@@ -178,7 +178,10 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
   const workflows = new Workflows(db, events, seams);
   const storage: Services['storage'] = { message: null };
   const worker = new MatchingWorker();
-  const mirrors = new Mirrors(db, connections, seams, worker);
+  const mirrors = new Mirrors(db, connections, seams, worker, {
+    log,
+    folder: join(dirname(dataFile), 'indexes'),
+  });
   const matcher = new Matcher(mirrors, connections);
   const commits = new GroupCommit(db, {
     pause: (milliseconds) => seams.pause(milliseconds),

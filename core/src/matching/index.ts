@@ -17,7 +17,14 @@ export type { Bearing, Comparison, Level } from './levels.ts';
 export { exactKey } from './lookup/exact-key.ts';
 export { kindOfField } from './lookup/kind-of-field.ts';
 export * from './lookup/ladder.ts';
-export { type IndexField, MatchIndex, type Proposal, type Texts, type Weighed } from './lookup/match-index.ts';
+export {
+  type IndexField,
+  MatchIndex,
+  type Proposal,
+  type StoredIndex,
+  type Texts,
+  type Weighed,
+} from './lookup/match-index.ts';
 export { isOfFirms, proposeLadder, proposeRungs } from './lookup/propose.ts';
 export {
   type DecidedEvidence,

@@ -10,6 +10,14 @@ import { LocalityColumn, StreetColumn } from './compare/place.ts';
 import type { FieldKind } from './kinds.ts';
 import type { Comparison } from './levels.ts';
 import type { EmailHabits } from './normalise/email.ts';
+import type { Storable } from './storable.ts';
+
+/** A table put aside: what each of its columns holds. */
+export interface StoredTable {
+  readonly size: number;
+  readonly prints: Float64Array;
+  readonly columns: readonly (readonly unknown[])[];
+}
 
 /** A field of the records to match. */
 export interface MatchField {
@@ -71,7 +79,7 @@ function columnsOf(fields: readonly MatchField[], subject: Subject, habits: Emai
  * All records to match, normalised once. Records are numbered in the order they are added; comparing
  * two of them gives a level for every comparison.
  */
-export class MatchTable {
+export class MatchTable implements Storable<StoredTable> {
   readonly subject: Subject;
   readonly comparisons: readonly Comparison[];
   private readonly columns: readonly Column[];
@@ -83,7 +91,7 @@ export class MatchTable {
   /** Which comparison of streets a comparison of towns makes needless. */
   private readonly implied: readonly { readonly street: number; readonly locality: number }[];
   /** What each record holds, as a number: equal for equal records. */
-  private readonly prints: number[] = [];
+  private prints: number[] = [];
   size = 0;
 
   constructor(
@@ -178,6 +186,24 @@ export class MatchTable {
       if (there.levels[levels[locality] as number]?.bearing !== 'differs') continue;
       levels[street] = Math.min(levels[street] as number, 1);
       shares[street] = 1;
+    }
+  }
+
+  stored(): StoredTable {
+    return {
+      size: this.size,
+      prints: Float64Array.from(this.prints),
+      columns: this.columns.map(({ held }) => held.map((one) => one.stored())),
+    };
+  }
+
+  /** Takes up what a table over the same fields put aside. */
+  restore({ size, prints, columns }: StoredTable): void {
+    this.size = size;
+    this.prints = [...prints];
+    for (const [at, column] of this.columns.entries()) {
+      for (const [part, one] of column.held.entries()) one.restore(columns[at]?.[part]);
+      column.restored?.();
     }
   }
 

@@ -786,6 +786,8 @@ export interface MirrorTable {
   content: Json;
   /** The listing that showed it last. */
   round: number;
+  /** The number of the change of its place that brought this content. */
+  changed: number;
 }
 
 export interface MirrorStateTable {
@@ -794,6 +796,8 @@ export interface MirrorStateTable {
   since: string | null;
   round: number;
   listed_at: string | null;
+  /** How many changes the copy has had: each has a number, which is never given again. */
+  changes: Generated<number>;
 }
 
 /** An index of a copy that lookups have used: a start builds it again before anybody asks. */
@@ -805,6 +809,9 @@ export interface MirrorIndexTable {
   /** The number of the learnt weights, where it goes by such. */
   weights: number | null;
   used_at: string;
+  /** The file that holds it, and the number of the last change of its copy that it has; null where none is stored. */
+  stored_as: Generated<string | null>;
+  stored_to: Generated<number | null>;
 }
 
 export interface MatchWeightsTable {

@@ -26,9 +26,10 @@ import type { Db } from '../db/open.ts';
 import type { DuplicateGroupTable, DuplicateSearchTable } from '../db/schema.ts';
 import type { Events } from '../events.ts';
 import type { Seams } from '../seams.ts';
+import { textsOf } from './copy.ts';
 import type { FoundDuplicates, FoundGroup } from './index-host.ts';
 import { CannotMerge, type Merges } from './merges.ts';
-import { type Mirrors, type PlaceKey, textsOf } from './mirrors.ts';
+import type { Mirrors, PlaceKey } from './mirrors.ts';
 import { keepApart } from './not-same.ts';
 import { MatchingWorker, Stopped } from './worker-client.ts';
 

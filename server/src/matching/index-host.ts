@@ -18,6 +18,7 @@ import {
   weightChanges,
   weightsFromDecisions,
 } from '@golden/core';
+import { readIndexFile, writeIndexFile } from './index-files.ts';
 
 /** Records of a place to put into its index. */
 export interface IndexedRecord {
@@ -70,6 +71,9 @@ export class IndexHost {
   private gathered: IndexedRecord[] = [];
   private lastFound: readonly FoundGroup[] = [];
 
+  /** @param edition - tells this program from any other that would read values in another way */
+  constructor(private readonly edition = '') {}
+
   /** Opens an index, empty; one of that name that is there already is kept. True when it is new. */
   open(name: string, fields: readonly IndexField[], model: MatchModel | null): boolean {
     if (this.indexes.has(name)) return false;
@@ -79,6 +83,30 @@ export class IndexHost {
 
   close(name: string): void {
     this.indexes.delete(name);
+  }
+
+  /**
+   * Stores an index in a file, as it is now.
+   * @throws what the file system says
+   */
+  store(name: string, file: string): void {
+    writeIndexFile(file, { name, edition: this.edition }, this.at(name).stored());
+  }
+
+  /** Takes up an index from its file; false, and as it was, where the file isn't there, isn't whole or isn't of this program. */
+  takeUp(name: string, file: string): boolean {
+    const stored = readIndexFile(file, { name, edition: this.edition });
+    if (stored) this.at(name).restore(stored);
+    return stored !== undefined;
+  }
+
+  size(name: string): number {
+    return this.at(name).size;
+  }
+
+  /** The ids of all records in an index. */
+  ids(name: string): string[] {
+    return this.at(name).recordIds();
   }
 
   put(name: string, records: readonly IndexedRecord[], isCounted = true): void {

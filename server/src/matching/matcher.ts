@@ -20,8 +20,9 @@ import {
 } from '@golden/core';
 import type { Connections } from '../connections.ts';
 import { isComing } from '../engine/coming.ts';
+import { textsOf } from './copy.ts';
 import type { Overlay } from './index-host.ts';
-import { type Mirrors, textsOf } from './mirrors.ts';
+import type { Mirrors } from './mirrors.ts';
 
 type MatchEffect = Extract<Effect, { kind: 'match' }>;
 

@@ -1,22 +1,15 @@
-import { createHash } from 'node:crypto';
 import { setImmediate } from 'node:timers/promises';
 import { isDeepStrictEqual } from 'node:util';
 import { pagesOf, type SourceRecord } from '@golden/connectors';
-import {
-  type IndexField,
-  type JsonRecord,
-  type MatchModel,
-  type Pointer,
-  readInstant,
-  readPointer,
-  toText,
-} from '@golden/core';
+import { type IndexField, type JsonRecord, readInstant } from '@golden/core';
+import { sql } from 'kysely';
 import type { Connections } from '../connections.ts';
 import type { Db } from '../db/open.ts';
 import { prepared } from '../db/prepared.ts';
 import type { Seams } from '../seams.ts';
-import type { IndexedRecord } from './index-host.ts';
+import { type CopiedRecord, copiedPages, keyOf, nextChange } from './copy.ts';
 import type { AccountPlace } from './links.ts';
+import { type IndexParts, MirrorIndexes } from './mirror-indexes.ts';
 import type { MatchingWorker } from './worker-client.ts';
 
 /** A place by its connection and path. */
@@ -30,43 +23,25 @@ const holdsWhenTold = 1000;
 const holdsWhenListed = 15_000;
 /** Listings overlap by this much, in milliseconds, as those of a source do. */
 const overlap = 120_000;
-/** Milliseconds for which an index counts as used: a month. */
-const usedLately = 30 * 24 * 60 * 60_000;
-/** Indexes kept open at once; the one used longest ago makes room. */
-const mostOpen = 16;
-/** Records of a copy that are read at once: a few milliseconds of work. */
-const chunk = 500;
 /** Records that are put into a copy at once. */
 const keptAtOnce = 200;
 /** A place of more records isn't listed whole only to rehearse. */
 const mostListed = 20_000;
 
-interface Open {
-  readonly name: string;
-  readonly place: string;
-  readonly fields: readonly IndexField[];
-}
-
 /** The copies of places that lookups search, kept in the data file, with their indexes in the worker. */
 export class Mirrors {
   private readonly syncing = new Map<string, Promise<void>>();
   private readonly listedAt = new Map<string, number>();
-  private readonly indexes = new Map<string, Open>();
-  private readonly opening = new Map<string, Promise<void>>();
-  /** Those of which it was noted in this process that they are used. */
-  private readonly noted = new Set<string>();
-  private readonly comings = new Map<string, Map<string, JsonRecord>>();
+  private readonly indexes: MirrorIndexes;
 
   constructor(
     private readonly db: Db,
     private readonly connections: Connections,
     private readonly seams: Seams,
     readonly worker: MatchingWorker,
+    storing: Pick<IndexParts, 'log' | 'folder' | 'limits'>,
   ) {
-    worker.onLost(() => {
-      this.indexes.clear();
-      this.opening.clear();
-    });
+    this.indexes = new MirrorIndexes({ db, seams, worker, ...storing });
   }
 
   /**
@@ -122,7 +97,9 @@ export class Mirrors {
     if (!described.can.list || (!anew && !described.updated && age < holdsWhenListed)) return;
     const state = await this.state(place);
     const since = !anew && described.updated && state.since ? before(state.since) : undefined;
-    const round = since === undefined ? state.round + 1 : state.round;
+    // A listing has its number from its beginning: what one that was broken off has put in isn't taken for this one's,
+    // and what is noted meanwhile is of this one.
+    const round = since === undefined ? await this.nextRound(place) : state.round;
     // No time of the place's own counts for later than this: one record from 2030 would hide all that comes until then.
     const began = this.seams.now();
     let newest = state.since !== null && state.since > began ? null : state.since;
@@ -134,11 +111,12 @@ export class Mirrors {
     if (since === undefined) await this.dropOld(place, round);
     await this.db
       .updateTable('mirror_state')
-      .set({ since: newest, round, listed_at: this.seams.now() })
+      .set({ since: newest, listed_at: this.seams.now() })
       .where('account', '=', account)
       .where('place', '=', JSON.stringify(path))
       .execute();
     this.listedAt.set(key, this.seams.uptime());
+    this.indexes.storeSoon(place);
   }
 
   private async state({ account, path }: AccountPlace): Promise<{ since: string | null; round: number }> {
@@ -156,6 +134,17 @@ export class Mirrors {
       .executeTakeFirstOrThrow();
   }
 
+  private async nextRound({ account, path }: AccountPlace): Promise<number> {
+    const { round } = await this.db
+      .updateTable('mirror_state')
+      .set((eb) => ({ round: eb('round', '+', 1) }))
+      .where('account', '=', account)
+      .where('place', '=', JSON.stringify(path))
+      .returning('round')
+      .executeTakeFirstOrThrow();
+    return round;
+  }
+
   private async keep(
     place: AccountPlace,
     records: readonly Pick<SourceRecord, 'id' | 'record'>[],
@@ -163,35 +152,46 @@ export class Mirrors {
   ): Promise<void> {
     if (records.length === 0) return;
     const newest = [...new Map(records.map((one) => [one.id, one])).values()];
-    for (let from = 0; from < newest.length; from += keptAtOnce) {
-      // A workbook gives all of its rows in one page.
-      if (from > 0) await setImmediate();
-      await this.db
-        .insertInto('mirror')
-        .values(
-          newest.slice(from, from + keptAtOnce).map(({ id, record }) => ({
-            account: place.account,
-            place: JSON.stringify(place.path),
-            id,
-            content: JSON.stringify(record),
-            round,
-          })),
-        )
-        .onConflict((conflict) =>
-          conflict
-            .columns(['account', 'place', 'id'])
-            .doUpdateSet((eb) => ({ content: eb.ref('excluded.content'), round: eb.ref('excluded.round') })),
-        )
-        .execute();
-    }
-    for (const index of this.indexesOf(place))
-      for (let from = 0; from < newest.length; from += chunk)
-        await this.worker.host.put(
-          index.name,
-          newest.slice(from, from + chunk).map(({ id, record }) => ({ id, texts: textsOf(record, index.fields) })),
-          // A listing in the middle of a run shows what the run itself has just made, too.
-          false,
-        );
+    await this.indexes.whileChanging(place, async () => {
+      for (let from = 0; from < newest.length; from += keptAtOnce) {
+        // A workbook gives all of its rows in one page.
+        if (from > 0) await setImmediate();
+        await this.indexes.put(place, await this.keepSome(place, newest.slice(from, from + keptAtOnce), round));
+      }
+    });
+  }
+
+  /** Puts records into the copy, and gives those that are new or other than it had them. */
+  private async keepSome(
+    place: AccountPlace,
+    records: readonly Pick<SourceRecord, 'id' | 'record'>[],
+    round: number,
+  ): Promise<Pick<SourceRecord, 'id' | 'record'>[]> {
+    const { account } = place;
+    const changed = await nextChange(this.db, place);
+    const kept = await this.db
+      .insertInto('mirror')
+      .values(
+        records.map(({ id, record }) => ({
+          account,
+          place: JSON.stringify(place.path),
+          id,
+          content: JSON.stringify(record),
+          round,
+          changed,
+        })),
+      )
+      .onConflict((conflict) =>
+        conflict.columns(['account', 'place', 'id']).doUpdateSet({
+          content: sql`excluded.content`,
+          round: sql`excluded.round`,
+          changed: sql`iif(mirror.content = excluded.content, mirror.changed, excluded.changed)`,
+        }),
+      )
+      .returning(['id', 'changed'])
+      .execute();
+    const news = new Set(kept.flatMap((one) => (one.changed === changed ? [one.id] : [])));
+    return records.filter(({ id }) => news.has(id));
   }
 
   /** What a whole listing didn't show any more. */
@@ -203,19 +203,8 @@ export class Mirrors {
       .where('round', '<', round)
       .returning('id')
       .execute();
-    if (gone.length === 0) return;
-    for (const index of this.indexesOf(place)) {
-      await this.worker.host.remove(
-        index.name,
-        gone.map(({ id }) => id),
-        false,
-      );
-    }
-  }
-
-  private indexesOf(place: AccountPlace): Open[] {
-    const key = keyOf(place);
-    return [...this.indexes.values()].filter((one) => one.place === key);
+    const ids = gone.map(({ id }) => id);
+    if (ids.length > 0) await this.indexes.remove(place, ids);
   }
 
   /** A record as it is known to be now, or null where it is gone: nobody has to list the place to learn it. */
@@ -226,6 +215,7 @@ export class Mirrors {
     const { round } = await this.state(place);
     if (record) {
       await this.keep(place, [{ id, record }], round);
+      this.indexes.storeSoon(place);
       return;
     }
     await this.db
@@ -234,32 +224,24 @@ export class Mirrors {
       .where('place', '=', JSON.stringify(place.path))
       .where('id', '=', id)
       .execute();
-    for (const index of this.indexesOf(place)) await this.worker.host.remove(index.name, [id], false);
+    await this.indexes.remove(place, [id]);
   }
 
   /**
    * A run or a rehearsal is about to begin: how common values are is counted over the place as it is
    * now, and stays so while it lasts, so that both come to the same.
    */
-  async settle(place: PlaceKey): Promise<void> {
-    for (const { name } of this.indexesOf(this.at(place))) await this.worker.host.settle(name);
+  settle(place: PlaceKey): Promise<void> {
+    return this.indexes.settle(this.at(place));
   }
 
   /** Puts a record that is only on its way into the indexes of its place, not into the copy. */
-  async putComing(where: PlaceKey, id: string, record: JsonRecord): Promise<void> {
-    const place = this.at(where);
-    const key = keyOf(place);
-    this.comings.set(key, (this.comings.get(key) ?? new Map<string, JsonRecord>()).set(id, record));
-    for (const index of this.indexesOf(place))
-      await this.worker.host.put(index.name, [{ id, texts: textsOf(record, index.fields) }], false);
+  putComing(where: PlaceKey, id: string, record: JsonRecord): Promise<void> {
+    return this.indexes.putComing(this.at(where), id, record);
   }
 
-  async dropComing(where: PlaceKey, id: string): Promise<void> {
-    const place = this.at(where);
-    const there = this.comings.get(keyOf(place));
-    there?.delete(id);
-    if (there?.size === 0) this.comings.delete(keyOf(place));
-    for (const index of this.indexesOf(place)) await this.worker.host.remove(index.name, [id], false);
+  dropComing(where: PlaceKey, id: string): Promise<void> {
+    return this.indexes.dropComing(this.at(where), id);
   }
 
   /** The record as the copy has it. */
@@ -270,25 +252,8 @@ export class Mirrors {
   }
 
   /** The copy of a place, some records at a time by their ids, each as its JSON. */
-  async *pages(
-    where: PlaceKey | AccountPlace,
-  ): AsyncGenerator<readonly { readonly id: string; readonly content: string }[]> {
-    const place = this.at(where);
-    for (let after = ''; ; ) {
-      const rows = await this.db
-        .selectFrom('mirror')
-        .select(['id', 'content'])
-        .where('account', '=', place.account)
-        .where('place', '=', JSON.stringify(place.path))
-        .where('id', '>', after)
-        .orderBy('id')
-        .limit(chunk)
-        .execute();
-      const last = rows.at(-1);
-      if (!last) return;
-      yield rows;
-      after = last.id;
-    }
+  pages(where: PlaceKey | AccountPlace): AsyncGenerator<readonly CopiedRecord[]> {
+    return copiedPages(this.db, this.at(where));
   }
 
   /** All records of the copy. */
@@ -303,109 +268,19 @@ export class Mirrors {
     return rows.map(({ id, content }) => ({ id, record: JSON.parse(content) as JsonRecord }));
   }
 
-  /** Opens the index of a place over these fields with these weights; filled from the copy, so that a restart is quick. */
-  async index(where: PlaceKey, fields: readonly IndexField[], weights: number | undefined): Promise<string> {
-    const place = this.at(where);
-    const name = nameOf(place, fields, weights);
-    await this.opened(name, place, fields, weights);
-    const open = this.indexes.get(name);
-    if (open) {
-      // Used last: it makes room last.
-      this.indexes.delete(name);
-      this.indexes.set(name, open);
-    }
-    if (!this.noted.has(name)) await this.noteUsed(name, place, fields, weights);
-    return name;
+  /** Opens the index of a place over these fields with these weights, and gives its name. */
+  index(where: PlaceKey, fields: readonly IndexField[], weights: number | undefined): Promise<string> {
+    return this.indexes.index(this.at(where), fields, weights);
   }
 
-  /**
-   * Builds the indexes that lookups used lately before anybody asks, the last used first: a large one takes seconds.
-   * Those that nobody has used for a month are forgotten, and those whose copy isn't there any more left out.
-   */
-  async warmUp(): Promise<void> {
-    const { db, seams } = this;
-    const since = new Date(Date.parse(seams.now()) - usedLately).toISOString();
-    await db.deleteFrom('mirror_index').where('used_at', '<', since).execute();
-    const rows = await db.selectFrom('mirror_index').selectAll().orderBy('used_at', 'desc').limit(mostOpen).execute();
-    for (const { name, account, place, fields, weights } of rows) {
-      const of = { account, path: JSON.parse(place) as string[] };
-      const copied = db.selectFrom('mirror').select('id').where('account', '=', account).where('place', '=', place);
-      if (await copied.limit(1).executeTakeFirst())
-        await this.opened(name, of, JSON.parse(fields) as IndexField[], weights ?? undefined);
-    }
+  /** Opens the indexes that lookups used lately before anybody asks. */
+  warmUp(): Promise<void> {
+    return this.indexes.warmUp();
   }
 
-  private opened(
-    name: string,
-    place: AccountPlace,
-    fields: readonly IndexField[],
-    weights: number | undefined,
-  ): Promise<void> {
-    const known = this.opening.get(name);
-    if (known) return known;
-    const opening = this.open(name, place, fields, weights);
-    this.opening.set(name, opening);
-    opening.catch(() => this.opening.delete(name));
-    return opening;
-  }
-
-  private async noteUsed(
-    name: string,
-    { account, path }: AccountPlace,
-    fields: readonly IndexField[],
-    weights: number | undefined,
-  ): Promise<void> {
-    this.noted.add(name);
-    const used_at = this.seams.now();
-    const row = {
-      account,
-      place: JSON.stringify(path),
-      fields: JSON.stringify(fields),
-      weights: weights ?? null,
-      used_at,
-    };
-    await this.db
-      .insertInto('mirror_index')
-      .values({ name, ...row })
-      .onConflict((conflict) => conflict.column('name').doUpdateSet(row))
-      .execute();
-  }
-
-  private async open(
-    name: string,
-    place: AccountPlace,
-    fields: readonly IndexField[],
-    weights: number | undefined,
-  ): Promise<void> {
-    const { host } = this.worker;
-    await host.open(name, fields, weights === undefined ? null : await this.model(weights));
-    this.indexes.set(name, { name, place: keyOf(place), fields });
-    const coming = [...(this.comings.get(keyOf(place)) ?? [])];
-    await host.put(
-      name,
-      coming.map(([id, record]) => ({ id, texts: textsOf(record, fields) })),
-      false,
-    );
-    for await (const rows of this.pages(place))
-      await host.put(
-        name,
-        rows.map(({ id, content }): IndexedRecord => ({ id, texts: textsOf(JSON.parse(content), fields) })),
-      );
-    const [oldest] = this.indexes.keys();
-    if (this.indexes.size > mostOpen && oldest !== undefined && oldest !== name) {
-      this.indexes.delete(oldest);
-      this.opening.delete(oldest);
-      await host.close(oldest);
-    }
-  }
-
-  private async model(number: number): Promise<MatchModel | null> {
-    const row = await this.db
-      .selectFrom('match_weights')
-      .select('model')
-      .where('number', '=', number)
-      .executeTakeFirst();
-    return row ? (JSON.parse(row.model) as MatchModel) : null;
+  /** Resolves when no index is being stored any more. */
+  stored(): Promise<void> {
+    return this.indexes.stored();
   }
 }
 
@@ -417,23 +292,6 @@ const copyOf = prepared((db, key: { readonly account: string; readonly place: st
     .where('place', '=', key.place)
     .where('id', '=', key.id),
 );
-
-/** The texts of a record that an index looks at. */
-export function textsOf(record: JsonRecord, fields: readonly Pick<IndexField, 'path'>[]): string[] {
-  return fields.map(({ path }) => toText(readPointer(record, path as Pointer)));
-}
-
-/** What was named already: fields of a step are the same for all its records. */
-const namesMade = new WeakMap<readonly IndexField[], string>();
-
-const keyOf = ({ account, path }: AccountPlace): string => `${account}|${path.join('/')}`;
-
-function nameOf(place: AccountPlace, fields: readonly IndexField[], weights: number | undefined): string {
-  const about =
-    namesMade.get(fields) ?? createHash('sha256').update(JSON.stringify(fields)).digest('base64url').slice(0, 16);
-  namesMade.set(fields, about);
-  return `${keyOf(place)}|${about}|${weights ?? 'fixed'}`;
-}
 
 /** The latest time of change that is known, but none later than when the listing began. */
 function newestOf(records: readonly SourceRecord[], known: string | null, began: string): string | null {

@@ -1,4 +1,5 @@
-import { existsSync } from 'node:fs';
+import { createHash, randomUUID } from 'node:crypto';
+import { existsSync, readFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { Worker } from 'node:worker_threads';
@@ -41,6 +42,19 @@ function workerFile(): string {
   return existsSync(built) ? built : join(here, 'worker-shim.mjs');
 }
 
+/** A process that runs its sources knows no release: what it stores is its own alone. */
+const ofThisProcess = randomUUID();
+let edition: string | undefined;
+
+/** Tells a release of the worker's program, on the Unicode tables of this Node, from any other. */
+function editionOf(file: string): string {
+  const { node, icu, unicode } = process.versions;
+  edition ??= file.endsWith('-shim.mjs')
+    ? ofThisProcess
+    : createHash('sha256').update(readFileSync(file)).update(`${node} ${icu} ${unicode}`).digest('base64url');
+  return edition;
+}
+
 /** A thread of its own for matching: comparing many records never keeps the server from answering. */
 export class MatchingWorker {
   private worker: Worker | undefined;
@@ -65,7 +79,7 @@ export class MatchingWorker {
     return new Promise<T>((resolve, reject) => {
       this.waiting.set(call, { resolve: resolve as (value: never) => void, reject, heard });
       worker.ref();
-      worker.postMessage({ call, method, args });
+      worker.postMessage({ call, method, args, isHeard: heard !== undefined });
     });
   }
 
@@ -80,7 +94,8 @@ export class MatchingWorker {
 
   private start(): Worker {
     if (this.worker) return this.worker;
-    const worker = new Worker(workerFile());
+    const file = workerFile();
+    const worker = new Worker(file, { workerData: { edition: editionOf(file) } });
     // An idle thread doesn't keep the process alive.
     worker.unref();
     worker.on('message', (told: { call: number; value?: never; error?: string; progress?: SearchProgress }) => {

@@ -17,6 +17,7 @@ export class AmountColumn implements Column {
   readonly comparisons: readonly Comparison[];
   private readonly amounts = new Dictionary();
   private readonly cells = new GrowingInts();
+  readonly held = [this.amounts, this.cells];
 
   constructor(
     private readonly field: number,
@@ -85,6 +86,7 @@ export class TextColumn implements Column {
   private readonly vocabulary = new Dictionary();
   private readonly wordsOf: ReadonlySet<number>[] = [];
   private readonly cells = new GrowingInts();
+  readonly held = [this.texts, this.vocabulary, this.cells];
 
   constructor(
     private readonly field: number,
@@ -99,7 +101,8 @@ export class TextColumn implements Column {
     const number = this.texts.add(all.join(' '));
     this.cells.push(number);
     if (number < 0) return;
-    const numbers = new Set(all.map((word) => this.vocabulary.add(word)));
+    // Each word once, as it is forgotten once.
+    const numbers = new Set([...new Set(all)].map((word) => this.vocabulary.add(word)));
     if (number === this.wordsOf.length) this.wordsOf.push(numbers);
   }
 
@@ -107,6 +110,12 @@ export class TextColumn implements Column {
     const text = this.cells.at(record);
     this.texts.remove(text);
     if (text >= 0) for (const word of this.wordsOf[text] as ReadonlySet<number>) this.vocabulary.remove(word);
+  }
+
+  restored(): void {
+    this.wordsOf.length = 0;
+    for (const text of this.texts.texts)
+      this.wordsOf.push(new Set(text.split(' ').map((word) => this.vocabulary.numberOf(word) as number)));
   }
 
   complete(): void {
@@ -134,7 +143,7 @@ export class TextColumn implements Column {
   }
 
   private weight(word: number): number {
-    return Math.log((this.cells.length + 1) / Math.max(1, this.vocabulary.count(word))) + 0.1;
+    return Math.log((this.texts.records + 1) / Math.max(1, this.vocabulary.count(word))) + 0.1;
   }
 
   /** The weight of the words that both have, of the weight of all; a word with a slip or cut short counts for most. */

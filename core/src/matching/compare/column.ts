@@ -1,4 +1,5 @@
 import type { Comparison } from '../levels.ts';
+import type { Storable } from '../storable.ts';
 
 /** What a comparison of two records came to, written into by columns: a level and a share for each comparison. */
 export interface Verdicts {
@@ -25,6 +26,10 @@ export interface Column {
   compare(a: number, b: number, verdicts: Verdicts, at: number): void;
   /** Adds to `parts` what blocking builds its keys from. */
   parts(record: number, parts: KeyParts): void;
+  /** What it has read of all records: put aside and restored in this order. */
+  readonly held: readonly Storable[];
+  /** All that it holds was restored: what follows from it is worked out again. */
+  restored?(): void;
 }
 
 /** What a record offers to be found by; each is a hash, by what it is of. */

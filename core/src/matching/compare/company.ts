@@ -59,6 +59,7 @@ export class CompanyColumn implements Column {
   private readonly joined: string[] = [];
   private readonly wordMemory = new PairMemory();
   private readonly cells = new GrowingInts();
+  readonly held = [this.firms, this.vocabulary, this.cells];
   private readonly memory = new PairMemory();
   private readonly compareFirms: (a: number, b: number) => number;
 
@@ -98,13 +99,24 @@ export class CompanyColumn implements Column {
     if (firm >= 0) for (const word of this.wordsOf[firm] as number[]) this.vocabulary.remove(word);
   }
 
+  restored(): void {
+    this.names = 0;
+    for (const row of [this.wordsOf, this.joined, this.namesWith]) row.length = 0;
+    for (const [firm, text] of this.firms.texts.entries()) {
+      const words = text.split(' ');
+      this.wordsOf.push(words.map((word) => this.vocabulary.numberOf(word) as number));
+      this.joined.push(words.join(''));
+      if (this.firms.count(firm) > 0) this.countName(firm, 1);
+    }
+  }
+
   complete(): void {
     for (const one of [this.firms, this.vocabulary]) one.complete();
   }
 
   /** What a word says, in nats: the rarer the more (inverse document frequency). */
   private weight(word: number): number {
-    return Math.log((this.cells.length + 1) / Math.max(1, this.vocabulary.count(word))) + 0.1;
+    return Math.log((this.firms.records + 1) / Math.max(1, this.vocabulary.count(word))) + 0.1;
   }
 
   private readonly compareWords = (a: number, b: number): number =>
@@ -212,7 +224,7 @@ export class CompanyColumn implements Column {
     const byWords = (this.wordsOf[firm] as number[]).reduce((all, word) => all * this.chanceOf(word, 1), 1);
     if (this.aspect === 'who') return byWords;
     const others = Math.max(0, this.firms.count(firm) - 2);
-    return Math.min(0.99, Math.max(byWords, others / Math.max(1, this.cells.length - 2)));
+    return Math.min(0.99, Math.max(byWords, others / Math.max(1, this.firms.records - 2)));
   }
 
   /** The chance that another firm has the words that these two share: all of them, or for a loose likeness the rarest. */

@@ -97,9 +97,11 @@ export class EmailColumn implements Column {
   private readonly domains = new Dictionary();
   private readonly whole = new PairDictionary();
   private readonly cells = new GrowingInts();
-  private readonly shared: boolean[] = [];
+  /** 1 for each name before the @ that several people read. */
+  private readonly shared = new GrowingInts();
   /** For each name before the @ the hashes that it is found by, two a name: of its letters, and of its sorted words where those differ. */
   private readonly localHashes = new GrowingInts();
+  readonly held = [this.locals, this.domains, this.whole, this.cells, this.shared, this.localHashes];
   private readonly localMemory = new PairMemory(14);
   private readonly domainMemory = new PairMemory(14);
 
@@ -131,7 +133,7 @@ export class EmailColumn implements Column {
   }
 
   private addLocal(text: string, isShared: boolean): void {
-    this.shared.push(isShared);
+    this.shared.push(isShared ? 1 : 0);
     const letters = text.replace(/[^\p{L}\p{N}]/gu, '');
     const isTelling = !isShared && letters.length >= 5;
     const { sorted } = localName(text);
@@ -150,7 +152,7 @@ export class EmailColumn implements Column {
   }
 
   private readonly compareLocals = (a: number, b: number): number => {
-    if (this.shared[a] || this.shared[b]) return 7;
+    if (this.shared.at(a) === 1 || this.shared.at(b) === 1) return 7;
     const textA = this.locals.text(a);
     const textB = this.locals.text(b);
     if (Math.min(textA.length, textB.length) >= 4 && isOneSlip(textA, textB) && textA[0] === textB[0]) return 6;
@@ -177,7 +179,7 @@ export class EmailColumn implements Column {
       levels[at + 1] = levels[at] as number;
       return;
     }
-    if (localA === localB && !this.shared[localA]) {
+    if (localA === localB && this.shared.at(localA) === 0) {
       levels[at] = 2;
       shares[at] = this.locals.share(localA);
     } else levels[at] = this.localMemory.get(localA, localB, this.compareLocals);
@@ -217,6 +219,7 @@ export class PhoneColumn implements Column {
   readonly comparisons: readonly Comparison[];
   private readonly numbers = new Dictionary();
   private readonly cells = new GrowingInts();
+  readonly held = [this.numbers, this.cells];
   private readonly memory = new PairMemory(14);
 
   constructor(
@@ -282,6 +285,7 @@ export class CodeColumn implements Column {
   private readonly memory = new PairMemory(14);
   /** 1 where a record's tax number has the right check digit. */
   private readonly sure = new GrowingInts();
+  readonly held = [this.codes, this.cells, this.sure];
 
   constructor(
     private readonly field: number,

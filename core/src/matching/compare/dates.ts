@@ -1,6 +1,7 @@
 import { type Comparison, levelsOf } from '../levels.ts';
 import { isOneSlip } from '../text/edit-distance.ts';
 import { type Column, hashText, type KeyParts, type Verdicts } from './column.ts';
+import { Tally } from './dictionary.ts';
 import { GrowingInts } from './growing.ts';
 
 const levels = levelsOf(
@@ -22,46 +23,34 @@ export function partsReader(year: number | undefined, month: number | undefined,
   return (record) => [read(record, year), read(record, month), read(record, day)];
 }
 
-/** How often two values drawn at random are the same. */
-function chanceOfSame(counts: ReadonlyMap<number, number>): number {
-  let total = 0;
-  let squares = 0;
-  for (const count of counts.values()) {
-    total += count;
-    squares += count * count;
-  }
-  return total === 0 ? 1 : squares / (total * total);
-}
-
 /** Dates: the same, slips that people make in dates, or others. */
 export class DateColumn implements Column {
   readonly comparisons: readonly Comparison[];
   private readonly cells = new GrowingInts();
   /** How often each year, month and day occurs. */
-  private readonly counts = [new Map<number, number>(), new Map<number, number>(), new Map<number, number>()] as const;
+  private readonly counts = [new Tally(), new Tally(), new Tally()] as const;
+  readonly held = [this.cells, ...this.counts];
 
   constructor(
     private readonly read: DateReader,
     fields: readonly number[],
     label: string,
   ) {
-    const leastByChance = (): number => this.counts.reduce((product, part) => product * chanceOfSame(part), 1);
+    const leastByChance = (): number => this.counts.reduce((product, part) => product * part.chanceOfSame(), 1);
     this.comparisons = [{ key: `date:${fields.join('+')}`, label, fields, aspect: 'who', levels, leastByChance }];
   }
 
   add(record: readonly string[]): void {
     for (const [index, part] of this.read(record).entries()) {
       this.cells.push(part);
-      if (part === 0) continue;
-      const counts = this.counts[index] as Map<number, number>;
-      counts.set(part, (counts.get(part) ?? 0) + 1);
+      if (part !== 0) this.counts[index]?.add(part, 1);
     }
   }
 
   forget(record: number): void {
     for (const [index, counts] of this.counts.entries()) {
       const part = this.cells.at(record * 3 + index);
-      if (part !== 0) counts.set(part, (counts.get(part) ?? 1) - 1);
+      if (part !== 0) counts.add(part, -1);
     }
   }
 

@@ -1,11 +1,13 @@
+import type { Storable } from '../storable.ts';
+
 /** Whole numbers in a row that grows; far smaller than an array of numbers. */
-export class GrowingInts {
-  private values = new Int32Array(1024);
+export class GrowingInts implements Storable<Int32Array> {
+  private values: Int32Array = new Int32Array(1024);
   length = 0;
 
   push(value: number): void {
     if (this.length === this.values.length) {
-      const grown = new Int32Array(this.values.length * 2);
+      const grown = new Int32Array(Math.max(1024, this.values.length * 2));
       grown.set(this.values);
       this.values = grown;
     }
@@ -23,6 +25,15 @@ export class GrowingInts {
   /** All of them, in no more room than they need. */
   all(): Int32Array {
     return this.values.slice(0, this.length);
+  }
+
+  stored(): Int32Array {
+    return this.all();
+  }
+
+  restore(stored: Int32Array): void {
+    this.values = stored;
+    this.length = stored.length;
   }
 }
 

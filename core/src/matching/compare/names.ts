@@ -85,6 +85,7 @@ export class NameColumn implements Column {
   private readonly forms: (ReadonlySet<number> | undefined)[] = [];
   private readonly initials = new Map<number, number>();
   private readonly cells = new GrowingInts();
+  readonly held = [this.names, this.cells];
   private readonly memory = new PairMemory();
   private readonly compareWords: (a: number, b: number) => number;
 
@@ -115,17 +116,35 @@ export class NameColumn implements Column {
       return;
     }
     const number = this.names.add(word);
-    if (number === this.sounds.length) {
-      this.sounds.push(hashText(word.length > 1 ? soundOf(word) : word));
-      this.forms.push(formsOf(word));
-    }
-    const initial = word.charCodeAt(0);
-    this.initials.set(initial, (this.initials.get(initial) ?? 0) + 1);
+    if (number === this.sounds.length) this.addForms(word);
+    this.countInitial(number, 1);
     this.cells.push(number);
+  }
+
+  private addForms(word: string): void {
+    this.sounds.push(hashText(word.length > 1 ? soundOf(word) : word));
+    this.forms.push(formsOf(word));
+  }
+
+  private countInitial(word: number, by: number): void {
+    const initial = this.names.text(word).charCodeAt(0);
+    this.initials.set(initial, (this.initials.get(initial) ?? 0) + by);
   }
 
   forget(record: number): void {
     this.names.removeAll(this.cells, record * slots, slots);
+    for (let at = record * slots; at < (record + 1) * slots; at++)
+      if (this.cells.at(at) >= 0) this.countInitial(this.cells.at(at), -1);
+  }
+
+  restored(): void {
+    this.sounds.length = 0;
+    this.forms.length = 0;
+    this.initials.clear();
+    for (const [word, text] of this.names.texts.entries()) {
+      this.addForms(text);
+      this.countInitial(word, this.names.count(word));
+    }
   }
 
   complete(): void {

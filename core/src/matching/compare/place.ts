@@ -31,6 +31,7 @@ export class StreetColumn implements Column {
   private readonly numbers = new Dictionary();
   private readonly lines = new Dictionary();
   private readonly cells = new GrowingInts();
+  readonly held = [this.streets, this.numbers, this.lines, this.cells];
   private readonly memory = new PairMemory();
 
   constructor(
@@ -119,6 +120,7 @@ export class LocalityColumn implements Column {
   private readonly codes = new Dictionary();
   private readonly towns = new Dictionary();
   private readonly cells = new GrowingInts();
+  readonly held = [this.codes, this.towns, this.cells];
   private readonly codeMemory = new PairMemory(14);
   private readonly townMemory = new PairMemory(14);
 

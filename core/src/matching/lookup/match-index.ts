@@ -1,14 +1,16 @@
 import { readCountry } from '../../values/countries.ts';
 import { type BlockingPass, passesFor } from '../blocking.ts';
-import type { Verdicts } from '../compare/column.ts';
+import { hashText, type Verdicts } from '../compare/column.ts';
 import type { FieldKind } from '../kinds.ts';
 import { fixedModel } from '../learn.ts';
 import type { Comparison } from '../levels.ts';
 import { type LevelChances, type MatchModel, Weigher } from '../model.ts';
 import { comparePairs, mixedNumbers } from '../pairs.ts';
-import { MatchTable } from '../table.ts';
+import type { Storable } from '../storable.ts';
+import { MatchTable, type StoredTable } from '../table.ts';
 import { exactKey } from './exact-key.ts';
 import { fittedModel } from './fitted-model.ts';
+import { KeyBlocks, type StoredBlocks } from './key-blocks.ts';
 import type { Evidence } from './ladder.ts';
 
 /** A field that an index looks at. */
@@ -32,6 +34,22 @@ export interface Weighed extends Proposal {
   readonly evidence: readonly Evidence[];
 }
 
+/** An index put aside. */
+export interface StoredIndex {
+  readonly table: StoredTable;
+  /** Of each record its id, its row and whether it is counted, and all their texts one record after the other. */
+  readonly ids: readonly string[];
+  readonly rows: Int32Array;
+  readonly counts: Uint8Array;
+  readonly texts: readonly string[];
+  readonly ghosts: readonly Texts[];
+  readonly blocks: StoredBlocks;
+  readonly exact: readonly StoredBlocks[];
+  readonly unsettled: number;
+  readonly counted: number;
+  readonly dead: number;
+}
+
 /** A key that more records share than this says too little to propose them all by. */
 const mostOfKey = 120;
 /** Pairs drawn to see what chance does. */
@@ -51,7 +69,7 @@ const mostDead = 2000;
  * (our own writes on their way) is found, but not counted until `settle`: otherwise the first half of
  * a run would change what is thought of the second, and a rehearsal would come to something else.
  */
-export class MatchIndex {
+export class MatchIndex implements Storable<StoredIndex> {
   private table: MatchTable;
   private readonly passes: readonly BlockingPass[] = passesFor();
   private readonly rows = new Map<string, { row: number; texts: Texts; isCounted: boolean }>();
@@ -61,8 +79,9 @@ export class MatchIndex {
   private ghosts: Texts[] = [];
   private counted = 0;
   private ids: (string | undefined)[] = [];
-  private blocks = new Map<number, number[]>();
-  private exactRows = new Map<string, Set<string>>();
+  private blocks = new KeyBlocks(mostOfKey);
+  /** For each field which rows hold the same in it. */
+  private exactRows: readonly KeyBlocks[];
   private dead = 0;
   private weigher: { readonly forSize: number; readonly weigher: Weigher } | undefined;
   private readonly country: number;
@@ -80,6 +99,7 @@ export class MatchIndex {
     private readonly model?: MatchModel,
   ) {
     this.table = this.newTable();
+    this.exactRows = fields.map(() => new KeyBlocks());
     this.country = fields.findIndex(({ kind }) => kind === 'country');
     this.ownField = this.table.comparisons.map((comparison) => this.fieldOf(comparison));
   }
@@ -103,6 +123,11 @@ export class MatchIndex {
     return this.rows.size;
   }
 
+  /** The ids of all its records. */
+  recordIds(): string[] {
+    return [...this.rows.keys()];
+  }
+
   /**
    * Adds a record, or puts it in the place of what it was.
    *
@@ -123,16 +148,8 @@ export class MatchIndex {
     }
     this.rows.set(id, { row, texts, isCounted });
     this.ids[row] = id;
-    for (const key of this.keysOf(row)) {
-      const block = this.blocks.get(key);
-      if (block) block.push(row);
-      else this.blocks.set(key, [row]);
-    }
-    for (const key of this.exactKeys(texts)) {
-      const block = this.exactRows.get(key);
-      if (block) block.add(id);
-      else this.exactRows.set(key, new Set([id]));
-    }
+    for (const key of this.keysOf(row)) this.blocks.add(key, row);
+    this.eachExactKey(texts, (field, key) => field.add(key, row));
   }
 
   /** @param isCounted - false for what a run takes out itself: it stays counted as it was */
@@ -149,7 +166,7 @@ export class MatchIndex {
       this.ghosts.push(known.texts);
     }
     this.ids[known.row] = undefined;
-    for (const key of this.exactKeys(known.texts)) this.exactRows.get(key)?.delete(id);
+    this.eachExactKey(known.texts, (field, key) => field.drop(key));
     this.dead += 1;
     if (this.dead > mostDead && this.dead > this.rows.size) this.tidy();
   }
@@ -182,8 +199,8 @@ export class MatchIndex {
     this.table = this.newTable();
     this.rows.clear();
     this.ids = [];
-    this.blocks = new Map();
-    this.exactRows = new Map();
+    this.blocks = new KeyBlocks(mostOfKey);
+    this.exactRows = this.fields.map(() => new KeyBlocks());
     this.dead = 0;
     this.unsettled = 0;
     this.counted = 0;
@@ -199,11 +216,17 @@ export class MatchIndex {
     return keys;
   }
 
-  private exactKeys(texts: Texts): string[] {
-    return this.fields.flatMap(({ kind }, at) => {
-      const key = this.keyAt(at, kind, texts);
-      return key === '' ? [] : [`${at}\n${key}`];
-    });
+  private eachExactKey(texts: Texts, heard: (field: KeyBlocks, key: number) => void): void {
+    for (const [at, field] of this.exactRows.entries()) {
+      const key = this.exactKeyAt(at, texts);
+      if (key !== undefined) heard(field, key);
+    }
+  }
+
+  /** A number of 53 bits for what a record holds in a field, normalised; undefined where it holds nothing. */
+  private exactKeyAt(at: number, texts: Texts): number | undefined {
+    const key = this.keyAt(at, this.fields[at]?.kind ?? 'text', texts);
+    return key === '' ? undefined : hashText(key) * 2 ** 21 + (hashText(key, secondSeed) >>> 11);
   }
 
   private keyAt(at: number, kind: FieldKind, texts: Texts): string {
@@ -246,14 +269,19 @@ export class MatchIndex {
 
   /** Ids of the records that agree in all these fields. */
   exact(paths: readonly string[], probe: Texts): string[] {
-    const sets = paths.map((path) => {
+    const keys = paths.map((path) => {
       const at = this.at(path);
-      return (
-        this.exactRows.get(`${at}\n${this.keyAt(at, this.fields[at]?.kind ?? 'text', probe)}`) ?? new Set<string>()
-      );
+      const key = this.exactKeyAt(at, probe);
+      const field = this.exactRows[at];
+      return { field, key, count: key === undefined ? 0 : (field?.count(key) ?? 0) };
     });
-    const [first, ...rest] = sets.sort((a, b) => a.size - b.size);
-    return [...(first ?? [])].filter((id) => rest.every((set) => set.has(id)));
+    const [rarest] = keys.sort((a, b) => a.count - b.count);
+    if (rarest?.key === undefined || rarest.count === 0) return [];
+    return (rarest.field?.of(rarest.key) ?? []).flatMap((row) => {
+      const id = this.ids[row];
+      // Two values may have one number: what each record holds is looked at itself.
+      return id !== undefined && this.agrees(paths, probe, this.rows.get(id)?.texts ?? []) ? [id] : [];
+    });
   }
 
   /** The likeliest records for the one looked for, the likeliest first. */
@@ -261,9 +289,7 @@ export class MatchIndex {
     return this.withProbe(probe, (row) => {
       const rows = new Set<number>();
       for (const key of this.keysOf(row)) {
-        const block = this.blocks.get(key);
-        if (!block || block.length > mostOfKey) continue;
-        for (const other of block) if (this.ids[other] !== undefined) rows.add(other);
+        for (const other of this.blocks.of(key) ?? []) if (this.ids[other] !== undefined) rows.add(other);
       }
       const weigher = this.ready();
       const room = this.table.room();
@@ -359,7 +385,8 @@ export class MatchIndex {
   }
 
   private fixed(size: number): MatchModel {
-    const live = [...this.rows.values()].flatMap(({ row, isCounted }) => (isCounted ? [row] : []));
+    const live: number[] = [];
+    for (const { row, isCounted } of this.rows.values()) if (isCounted) live.push(row);
     const next = mixedNumbers(4711);
     const pairs: [number, number][] = [];
     for (let tries = 0; tries < Math.min(drawn, size * (size - 1)); tries++) {
@@ -384,22 +411,64 @@ export class MatchIndex {
     if (!texts || this.model) return;
     for (const [one, field] of this.ownField.entries()) {
       if (field === undefined || levels[one] !== 2) continue;
-      const kind = this.fields[field]?.kind ?? 'text';
-      const count = this.exactRows.get(`${field}\n${this.keyAt(field, kind, texts)}`)?.size ?? 1;
+      const key = this.exactKeyAt(field, texts);
+      const count = key === undefined ? 1 : (this.exactRows[field]?.count(key) ?? 1);
       shares[one] = Math.max(1, count) / Math.max(1, this.filled[field] ?? 1);
     }
   }
 
   /** For each field, how many records fill it and how many pairs of them hold the same. */
   private agreeing(): { values: number; pairs: number }[] {
-    const all = this.fields.map(() => ({ values: 0, pairs: 0 }));
-    for (const [key, { size }] of this.exactRows) {
-      const one = all[Number.parseInt(key, 10)];
-      if (!one) continue;
-      one.values += size;
-      one.pairs += (size * (size - 1)) / 2;
+    return this.exactRows.map((field) => {
+      const one = { values: 0, pairs: 0 };
+      field.eachCount((count) => {
+        one.values += count;
+        one.pairs += (count * (count - 1)) / 2;
+      });
+      return one;
+    });
+  }
+
+  /** All that it holds and counts, without the record that was looked for last. */
+  stored(): StoredIndex {
+    this.letGoOfProbe();
+    const { ghosts, unsettled, counted, dead } = this;
+    const all = [...this.rows];
+    return {
+      table: this.table.stored(),
+      ids: all.map(([id]) => id),
+      rows: Int32Array.from(all, ([, { row }]) => row),
+      counts: Uint8Array.from(all, ([, { isCounted }]) => Number(isCounted)),
+      texts: all.flatMap(([, { texts }]) => texts),
+      ghosts: [...ghosts],
+      blocks: this.blocks.stored(),
+      exact: this.exactRows.map((field) => field.stored()),
+      unsettled,
+      counted,
+      dead,
+    };
+  }
+
+  /** Takes up what an index over the same fields with the same weights put aside. */
+  restore(stored: StoredIndex): void {
+    this.table.restore(stored.table);
+    this.ids = new Array(this.table.size);
+    this.rows.clear();
+    const width = this.fields.length;
+    for (const [at, id] of stored.ids.entries()) {
+      const row = stored.rows[at] as number;
+      const texts = stored.texts.slice(at * width, (at + 1) * width);
+      this.rows.set(id, { row, texts, isCounted: stored.counts[at] === 1 });
+      this.ids[row] = id;
     }
-    return all;
+    this.blocks.restore(stored.blocks);
+    for (const [at, field] of this.exactRows.entries()) field.restore(stored.exact[at] as StoredBlocks);
+    this.ghosts = [...stored.ghosts];
+    this.unsettled = stored.unsettled;
+    this.counted = stored.counted;
+    this.dead = stored.dead;
+    this.probed = undefined;
+    this.weigher = undefined;
   }
 
   /**
@@ -446,6 +515,9 @@ export class MatchIndex {
     };
   }
 }
+
+/** Another beginning for the second half of a key's number. */
+const secondSeed = 0x9747b28c;
 
 /** What is expected of chance before a place was seen weighs as much as so many pairs. */
 const trustInGuess = 200;
