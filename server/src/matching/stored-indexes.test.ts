@@ -302,6 +302,22 @@ test.each<[string, (life: Life) => unknown]>([
   await life.db.destroy();
 });
 
+test('an index isn’t stored while it was not given yet what another one of the place was', async () => {
+  const life = await Life.begin(folder, false);
+  life.look();
+  life.look(true);
+  life.sync();
+  await life.settled();
+  life.change(0, true);
+  for (let turn = 0; turn < 2; turn++) await setImmediate();
+  for (const _ of [1, 2]) life.change(0, false);
+  life.sync();
+  life.remove(1, true);
+  await life.restart(false);
+  await life.judged();
+  await life.db.destroy();
+});
+
 test('one is taken up with what has changed, without what is gone, and nobody else’s files stay', async () => {
   const life = await stored();
   writeFileSync(join(folder, 'indexes', 'left in the middle.index.part'), 'half');
