@@ -183,8 +183,10 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     folder: join(dirname(dataFile), 'indexes'),
   });
   const matcher = new Matcher(mirrors, connections);
+  const checkpoints = new Checkpoints({ file: dataFile, sqlite, log });
   const commits = new GroupCommit(db, {
     pause: (milliseconds) => seams.pause(milliseconds),
+    mayWrite: () => checkpoints.mayWrite(),
     onFull: (message) => {
       storage.message = message;
       if (message) log.error({ said: message }, 'the disk is full');
@@ -307,8 +309,19 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     lists,
     practice,
     backups,
-    checkpoints: new Checkpoints({ file: dataFile, sqlite, log }),
-    retention: new Retention({ db, sqlite, commits, seams, workflows, arrivals, recordIndex, events, log }),
+    checkpoints,
+    retention: new Retention({
+      db,
+      sqlite,
+      commits,
+      checkpoints,
+      seams,
+      workflows,
+      arrivals,
+      recordIndex,
+      events,
+      log,
+    }),
     pauses,
     worker,
     merges,

@@ -2,6 +2,7 @@ import { arrivalEvent, type Field, type FieldType, fieldsOfExample } from '@gold
 import type { Connections } from '../connections.ts';
 import type { GroupCommit, Trx } from '../db/group-commit.ts';
 import type { Db } from '../db/open.ts';
+import { NotPossible } from '../engine/errors.ts';
 import type { Seams } from '../seams.ts';
 import { type Ask, fieldOfAsk } from './asks.ts';
 import { type ByteStore, hashOf } from './byte-store.ts';
@@ -154,6 +155,7 @@ export class Arrivals {
       .where('inbox_id', '=', inbox)
       .where('key', '=', key)
       .executeTakeFirstOrThrow();
+    if (row.emptied_at !== null) throw new NotPossible(notKeptAnyMore);
     const body = row.body ?? (await bytes.get(row.hash));
     for (let number = 2; ; number++) {
       const headers = JSON.parse(row.headers) as Record<string, string>;
@@ -185,11 +187,15 @@ export class Arrivals {
       .limit(1)
       .executeTakeFirst();
     if (arrival) return true;
-    for (const table of ['form_file', 'document', 'document_edition', 'attachment', 'file'] as const)
+    for (const table of ['form_file', 'document', 'document_edition', 'attachment'] as const)
       if (await db.selectFrom(table).select('hash').where('hash', '=', hash).limit(1).executeTakeFirst()) return true;
-    return false;
+    const file = db.selectFrom('file').select('hash').where('hash', '=', hash).where('emptied_at', 'is', null);
+    return (await file.limit(1).executeTakeFirst()) !== undefined;
   }
 }
+
+/** Said where somebody asks for what was taken out. */
+const notKeptAnyMore = 'What came then isn’t kept any more: it is older than the days in the settings. Send it again.';
 
 /** The arrival that had the same body a few minutes ago. */
 async function sameBody(

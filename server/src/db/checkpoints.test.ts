@@ -1,10 +1,12 @@
 import { spawnSync } from 'node:child_process';
-import { mkdtempSync, rmSync, statSync } from 'node:fs';
+import { mkdtempSync, readFileSync, rmSync, statSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import SQLite from 'better-sqlite3';
+import { sql } from 'kysely';
 import pino from 'pino';
 import { Checkpoints } from './checkpoints.ts';
+import { GroupCommit } from './group-commit.ts';
 import { openDb } from './open.ts';
 
 // The log is taken over into the data file by a thread, while others write. Judged by another connection and by the
@@ -40,6 +42,48 @@ test('what is written gets into the file itself without whoever writes, and noth
   reader.close();
 });
 
+/** How often the log has begun anew: SQLite counts it in the log's head. */
+const beginnings = (): number => readFileSync(`${file}-wal`).readUInt32BE(12);
+
+test('beside commits without a pause the log begins anew all the same, and they go on when the thread ends', async () => {
+  const { db, sqlite } = await openDb(file);
+  sqlite.exec('CREATE TABLE lines (id INTEGER PRIMARY KEY, content BLOB)');
+  const checkpoints = new Checkpoints({ file, sqlite, log: pino({ level: 'silent' }) }, { every: 1, long: 50 });
+  let held = 0;
+  const commits = new GroupCommit(db, {
+    pause: () => Promise.resolve(),
+    onFull: () => undefined,
+    mayWrite: () => {
+      const ended = checkpoints.mayWrite();
+      if (ended) held += 1;
+      return ended;
+    },
+  });
+  let lines = 0;
+  const commit = async (): Promise<void> => {
+    await commits.run(async (trx) => {
+      for (let no = 0; no < 20; no++)
+        await sql`INSERT INTO lines (content) VALUES (${Buffer.alloc(8192, 7)})`.execute(trx);
+    });
+    lines += 20;
+  };
+  checkpoints.start();
+  await commit();
+  const before = beginnings();
+  while (held < 5 || beginnings() < before + 5) await commit();
+  // In the middle of what it asks for, as often as not.
+  const stopped = checkpoints.stop();
+  for (let no = 0; no < 20; no++) await commit();
+  await stopped;
+  await commit();
+  expect(checkpoints.mayWrite()).toBeUndefined();
+  await db.destroy();
+  const reader = new SQLite(file, { readonly: true });
+  expect(reader.prepare('SELECT count(*) AS n FROM lines').get()).toEqual({ n: lines });
+  expect(reader.pragma('integrity_check', { simple: true })).toBe('ok');
+  reader.close();
+});
+
 test('a process that ends in the middle leaves a whole file', () => {
   const program = `
     import { Worker } from 'node:worker_threads';
@@ -48,7 +92,7 @@ test('a process that ends in the middle leaves a whole file', () => {
     sqlite.pragma('journal_mode = WAL');
     sqlite.pragma('wal_autocheckpoint = 0');
     sqlite.exec('CREATE TABLE lines (id INTEGER PRIMARY KEY, content BLOB)');
-    new Worker(process.argv[2], { workerData: { file: process.argv[1], every: 1 }, execArgv: [] });
+    new Worker(process.argv[2], { workerData: { file: process.argv[1], every: 1, long: 100000 }, execArgv: [] });
     const insert = sqlite.prepare('INSERT INTO lines (content) VALUES (?)');
     let lines = 0;
     setInterval(() => {

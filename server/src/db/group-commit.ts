@@ -13,6 +13,8 @@ interface Waiting {
 /** What waiting needs to know of the outside. */
 export interface CommitSeams {
   pause(milliseconds: number): Promise<void>;
+  /** Resolves when there may be written, where somebody has to wait for it. */
+  mayWrite?(): Promise<void> | undefined;
   /** Told when the disk is full, with a sentence, and with null when there is room again. */
   onFull(message: string | null): void;
 }
@@ -64,6 +66,7 @@ export class GroupCommit {
 
   private async flush(): Promise<void> {
     while (this.waiting.length > 0) {
+      await this.seams.mayWrite?.();
       const batch = this.waiting;
       this.waiting = [];
       await this.commit(batch);

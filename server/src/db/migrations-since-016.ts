@@ -123,14 +123,17 @@ export async function growth(db: Kysely<unknown>): Promise<void> {
 
 /**
  * The index of a copy is stored beside the data file: what has changed in the copy since is found by number, and which
- * stored one belongs to the copy is said in its row, so that one from before a restored backup is never taken.
+ * stored one belongs to the copy is said in its row, so that one from before a restored backup is never taken. And files
+ * that came go after the days in the settings.
  */
-export async function storedIndexes(db: Kysely<unknown>): Promise<void> {
+export async function aSecondYear(db: Kysely<unknown>): Promise<void> {
   await runAll(db, [
     'ALTER TABLE mirror ADD COLUMN changed INTEGER NOT NULL DEFAULT 0',
     'ALTER TABLE mirror_state ADD COLUMN changes INTEGER NOT NULL DEFAULT 0',
     'CREATE INDEX mirror_changed ON mirror (account, place, changed)',
     'ALTER TABLE mirror_index ADD COLUMN stored_as TEXT',
     'ALTER TABLE mirror_index ADD COLUMN stored_to INTEGER',
+    'ALTER TABLE file ADD COLUMN emptied_at TEXT',
+    'CREATE INDEX file_full ON file (at) WHERE emptied_at IS NULL',
   ]);
 }

@@ -1,6 +1,6 @@
 import { isSameValue, type JsonRecord, type MadeOf, type PlannedWrite, readPointer, type Value } from '@golden/core';
 import { type Kysely, type Migration, sql } from 'kysely';
-import { aYear, bothWays, growth, growthName, reconciling, storedIndexes, undoing } from './migrations-since-016.ts';
+import { aSecondYear, aYear, bothWays, growth, growthName, reconciling, undoing } from './migrations-since-016.ts';
 import { runAll } from './run-all.ts';
 import type { Tables } from './schema.ts';
 
@@ -26,7 +26,7 @@ export const migrations: Record<string, Migration> = {
   '018_both_ways': { up: bothWays },
   '019_a_year': { up: aYear },
   [growthName]: { up: growth },
-  '021_stored_indexes': { up: storedIndexes },
+  '021_a_second_year': { up: aSecondYear },
 };
 
 async function first(db: Kysely<unknown>): Promise<void> {

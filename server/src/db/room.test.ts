@@ -48,6 +48,30 @@ test('a new file gives its room back piece by piece, keeps a little, and others 
   await db.destroy();
 });
 
+test('each piece waits until it may be written', async () => {
+  const { db, sqlite } = await openDb(file);
+  fillAndTakeOut(sqlite, 12);
+  const before = sqlite.pragma('freelist_count', { simple: true });
+  let mayGoOn = (): void => undefined;
+  const waits = new Promise<void>((resolve) => {
+    mayGoOn = resolve;
+  });
+  let asked = 0;
+  const giving = giveRoomBack(
+    sqlite,
+    () => false,
+    () => {
+      asked += 1;
+      return asked === 1 ? waits : undefined;
+    },
+  );
+  for (let turn = 0; turn < 20; turn++) await new Promise((resolve) => setImmediate(resolve));
+  expect(sqlite.pragma('freelist_count', { simple: true })).toBe(before);
+  mayGoOn();
+  expect(await giving).toBeGreaterThan(0);
+  await db.destroy();
+});
+
 test('it can be stopped in the middle, and goes on the next time', async () => {
   const { db, sqlite } = await openDb(file);
   fillAndTakeOut(sqlite, 30);

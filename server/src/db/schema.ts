@@ -403,6 +403,8 @@ export interface FileTable {
   is_even_so: Generated<number>;
   /** 1 where all of its records were to come once more. */
   is_again: Generated<number>;
+  /** Since when the file itself isn't kept any more. */
+  emptied_at: Generated<string | null>;
 }
 
 /** The address at which one inbox's events are posted. */

@@ -199,6 +199,7 @@ export class Doors {
         .selectAll()
         .where('inbox_id', '=', inbox)
         .where('key', '=', key)
+        .where('emptied_at', 'is', null)
         .executeTakeFirst();
       if (!row) throw new NotPossible('This event isn’t there any more. Load the list again.');
       const reading = await readBody(row.media_type, row.body ?? (await bytes.get(row.hash)));

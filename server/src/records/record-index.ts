@@ -9,7 +9,7 @@ const atOnce = 100;
 /** Before an answer is given, so many are made at most; the rest follows. */
 const mostBefore = 2000;
 /** Pages of the index that are joined at once: a few milliseconds of work. */
-const joinedAtOnce = 16;
+const joinedAtOnce = 4;
 /** Milliseconds between two looks for what is due. */
 const pause = 3000;
 

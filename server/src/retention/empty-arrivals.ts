@@ -38,8 +38,14 @@ export async function emptyArrivals(trx: Trx, { before, now, from, most }: Wish)
   return { reached: { at: last.at, seq: last.seq }, count: some.length };
 }
 
-/** The files of a form's answers go once all that came before that time is emptied; so does what was refused then. */
-export async function emptyBesides(trx: Trx, before: string): Promise<void> {
+/**
+ * The files of a form's answers go once all that came before a time is emptied; so does what was refused then. Of files
+ * with lists it stays that they came; the newest of each list that was taken in stays whole, since it may be brought in
+ * once more.
+ *
+ * @returns how many files with lists were emptied
+ */
+export async function emptyBesides(trx: Trx, { before, now }: Pick<Wish, 'before' | 'now'>): Promise<number> {
   await sql`DELETE FROM form_file WHERE at < ${before} AND NOT EXISTS (SELECT 1 FROM arrival
     WHERE arrival.inbox_id = form_file.inbox_id AND arrival.emptied_at IS NULL AND arrival.at < ${before})`.execute(
     trx,
@@ -47,4 +53,26 @@ export async function emptyBesides(trx: Trx, before: string): Promise<void> {
   await sql`UPDATE refusal SET body = NULL, headers = '{}' WHERE at < ${before} AND (body IS NOT NULL OR headers <> '{}')`.execute(
     trx,
   );
+  const files = await trx
+    .updateTable('file')
+    .set({ emptied_at: now })
+    .where('at', '<', before)
+    .where('emptied_at', 'is', null)
+    .where(({ eb, exists, or, selectFrom }) =>
+      or([
+        eb('state', '=', 'refused'),
+        eb('state', '=', 'read').and(
+          exists(
+            selectFrom('file as later')
+              .select('later.seq')
+              .whereRef('later.inbox_id', '=', 'file.inbox_id')
+              .whereRef('later.series', '=', 'file.series')
+              .whereRef('later.seq', '>', 'file.seq')
+              .where('later.state', '=', 'read'),
+          ),
+        ),
+      ]),
+    )
+    .executeTakeFirst();
+  return Number(files.numUpdatedRows);
 }

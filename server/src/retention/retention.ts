@@ -2,6 +2,7 @@ import { setImmediate } from 'node:timers/promises';
 import type SQLite from 'better-sqlite3';
 import type { Logger } from 'pino';
 import type { Arrivals } from '../arrivals/arrivals.ts';
+import type { Checkpoints } from '../db/checkpoints.ts';
 import type { GroupCommit, Trx } from '../db/group-commit.ts';
 import type { Db } from '../db/open.ts';
 import { bytesOf, giveRoomBack } from '../db/room.ts';
@@ -31,6 +32,7 @@ interface Parts {
   readonly db: Db;
   readonly sqlite: SQLite.Database;
   readonly commits: GroupCommit;
+  readonly checkpoints: Pick<Checkpoints, 'mayWrite'>;
   readonly seams: Seams;
   readonly workflows: Workflows;
   readonly arrivals: Pick<Arrivals, 'sweepOld'>;
@@ -137,7 +139,7 @@ export class Retention {
   }
 
   private async work(days: number | undefined): Promise<Swept> {
-    const { sqlite, commits, seams, workflows, arrivals, recordIndex } = this.parts;
+    const { sqlite, commits, checkpoints, seams, workflows, arrivals, recordIndex } = this.parts;
     this.emptiedSoFar = 0;
     const now = seams.now();
     const before = await this.before(days);
@@ -147,10 +149,10 @@ export class Retention {
     try {
       const items = await this.inPieces((trx, wish) => emptyItems(trx, workflows, wish), before, now);
       const came = await this.inPieces(emptyArrivals, before, now);
-      if (!isStopped()) await commits.run((trx) => emptyBesides(trx, before));
-      if (!isStopped() && came > 0) await arrivals.sweepOld();
+      const files = isStopped() ? 0 : await commits.run((trx) => emptyBesides(trx, { before, now }));
+      if (!isStopped() && came + files > 0) await arrivals.sweepOld();
       if (items > 0) await recordIndex.forgetWords(isStopped);
-      const bytes = await giveRoomBack(sqlite, isStopped);
+      const bytes = await giveRoomBack(sqlite, isStopped, () => checkpoints.mayWrite());
       return { items, arrivals: came, bytes };
     } finally {
       sqlite.pragma('secure_delete = FAST');

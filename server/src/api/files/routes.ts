@@ -28,6 +28,8 @@ const cameFile = z.object({
   refused: z.int(),
   /** How often the same file came again. */
   repeats: z.int(),
+  /** Since when the file itself isn't kept any more. */
+  emptied_at: z.string().nullable(),
 });
 
 /** The routes of this feature. */

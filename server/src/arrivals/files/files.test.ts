@@ -1,4 +1,4 @@
-import { existsSync, mkdtempSync, readdirSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdtempSync, readdirSync, readFileSync, statSync, utimesSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { WorkflowContent } from '@golden/core';
@@ -207,6 +207,50 @@ describe('a file that is dropped', () => {
     await ask('POST', `/api/files/${inbox}/again`, { seq });
     await rest();
     expect(await done()).toEqual(['1 clay', '2 glaze', '1 clay', '2 glaze']);
+  });
+
+  test('an older state of a list goes after the days in the settings, the newest stays; dropped again it is there again', async () => {
+    const { inbox } = await begun('create_or_update', { recognise: { kind: 'field', path: '/No' } });
+    const { services, world } = around;
+    const days = (count: number): void => (services.seams as TestClock).pass(count * 24 * 60 * 60_000);
+    const came = async () =>
+      (await ask<{ files: { seq: number; name: string; emptied_at: string | null }[] }>('GET', `/api/files/${inbox}`))
+        .files;
+    /** The texts of the files that are kept; all of them are made old, as they would be. */
+    const kept = (): string[] => {
+      const folder = join(world.folder, 'bytes');
+      return readdirSync(folder, { recursive: true })
+        .map((name) => join(folder, String(name)))
+        .filter((file) => statSync(file).isFile())
+        .map((file) => {
+          utimesSync(file, 0, 0);
+          return readFileSync(file, 'utf8');
+        });
+    };
+    const first = csv('1,clay', '2,glaze');
+    await drop(inbox, 'list.csv', first);
+    await drop(inbox, 'list.csv', 'No,Product\r\n2,refused\r\n');
+    await rest();
+    days(91);
+    const second = csv('1,clay', '2,GLAZE');
+    await drop(inbox, 'list.csv', second);
+    await rest();
+    expect(kept()).toHaveLength(3);
+    await services.retention.sweep();
+    expect(kept()).toEqual([second]);
+    expect((await came()).map(({ emptied_at }) => emptied_at !== null)).toEqual([false, true, true]);
+    days(91);
+    await services.retention.sweep();
+    expect(kept()).toEqual([second]);
+    const [, refused, oldest] = await came();
+    await expect(ask('POST', `/api/files/${inbox}/again`, { seq: oldest?.seq })).rejects.toThrow(/Drop it again/);
+    await expect(ask('POST', `/api/files/${inbox}/even-so`, { seq: refused?.seq })).rejects.toThrow(/Drop it again/);
+    await rest();
+    expect(await done()).toEqual(['1 clay', '2 GLAZE']);
+    // It says what stood there before the newest: that is news again, and no row comes twice.
+    expect(await drop(inbox, 'list.csv', first)).toMatchObject({ changed: 1, same: 1, emptied_at: null });
+    await rest();
+    expect(await done()).toEqual(['1 clay', '2 glaze']);
   });
 
   test('what can’t be read is refused with its reason, and nothing of it is written', async () => {

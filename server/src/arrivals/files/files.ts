@@ -158,7 +158,8 @@ export class Files {
       if (before && !isAgain && (await isRepeat(trx, inbox, recognise, before))) {
         await trx
           .updateTable('file')
-          .set((eb) => ({ repeats: eb('repeats', '+', 1) }))
+          // What was taken out of it for its age is there again.
+          .set((eb) => ({ repeats: eb('repeats', '+', 1), emptied_at: null }))
           .where('seq', '=', before.seq)
           .execute();
         return undefined;
@@ -213,9 +214,10 @@ export class Files {
       .where('inbox_id', '=', inbox)
       .where('seq', '=', seq)
       .where('state', '=', 'refused')
+      .where('emptied_at', 'is', null)
       .returning('hash')
       .executeTakeFirst();
-    if (!file) throw new NotPossible('This file isn’t refused any more.');
+    if (!file) throw new NotPossible('This file isn’t refused any more, or isn’t kept any more. Drop it again.');
     await this.store(seq, await bytes.get(file.hash));
   }
 
@@ -224,11 +226,13 @@ export class Files {
     const { db, bytes } = this.parts;
     const file = await db
       .selectFrom('file')
-      .select(['name', 'hash', 'came'])
+      .select(['name', 'hash', 'came', 'emptied_at'])
       .where('inbox_id', '=', inbox)
       .where('seq', '=', seq)
       .executeTakeFirstOrThrow();
-    const { name, came } = file;
+    const { name, came, emptied_at } = file;
+    if (emptied_at !== null)
+      throw new NotPossible(`“${name}” isn’t kept any more: it is older than the days in the settings. Drop it again.`);
     await this.take({ inbox, name, bytes: await bytes.get(file.hash), came, isAgain: true });
   }
 

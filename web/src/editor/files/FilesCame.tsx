@@ -49,12 +49,13 @@ export function FilesCame({ inbox, files }: CameProps) {
                 {broughtWords(file)}
               </td>
               <td className="whitespace-nowrap text-right">
-                {file.state === 'refused' && file.rows > 0 && (
+                {file.emptied_at !== null && <span className="text-sm text-ink-2">The file isn’t kept any more</span>}
+                {file.emptied_at === null && file.state === 'refused' && file.rows > 0 && (
                   <Button look="quiet" disabled={evenSo.isPending} onClick={() => evenSo.mutate(file.seq)}>
                     Take it in even so
                   </Button>
                 )}
-                {file.state === 'read' && (
+                {file.emptied_at === null && file.state === 'read' && (
                   <Button
                     look="quiet"
                     icon={<RotateCcw size={14} />}
