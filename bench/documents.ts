@@ -1,6 +1,6 @@
 import { join } from 'node:path';
 import { monitorEventLoopDelay, performance } from 'node:perf_hooks';
-import { kindOf, type Services } from '@golden/server';
+import { kindOf, LocalDocuments, type Services } from '@golden/server';
 
 const page = {
   blocks: [
@@ -38,7 +38,7 @@ export async function documentsMade({ documentTemplates, documents }: Services, 
       }));
       const record = { number: `D-${number}`, name: `Ada ${number} 山田`, lines };
       const order = { kind: kindOf(edition), record, given: record, name: `Note ${number}`, below: '' };
-      await documents.put(`token-${number}`, join(folder, 'notes'), order);
+      await documents.put(`token-${number}`, new LocalDocuments(join(folder, 'notes')), order);
     }
   };
   await Promise.all(Array.from({ length: 8 }, worker));

@@ -145,41 +145,54 @@ const fileServer = ({ timeout, retries, reach }: OpenOptions, options: WebDavOpt
     }),
   );
 
+/** What a folder of a WebDAV server is reached by. */
+export const davSettings = (files: string): App['settings'] => [
+  {
+    name: 'address',
+    label: 'Address of the folder',
+    hint: `The WebDAV address of the folder ${files}, such as https://files.example/office/`,
+    isSecret: false,
+  },
+  { name: 'user', label: 'User name', isSecret: false },
+  {
+    name: 'key',
+    label: 'Password',
+    hint: 'Many servers have a password of its own for each program: make one for Golden Relay.',
+    isSecret: true,
+  },
+];
+
+/** How a folder of a WebDAV server is opened with these settings. */
+export function davOptions(
+  title: string,
+  { address = '', user = '', key = '' }: Readonly<Record<string, string>>,
+  { mayCallInside = async () => false, timeout, retries, reach }: OpenOptions = {},
+): WebDavOptions {
+  const dispatcher = async () => {
+    if (await mayCallInside()) return undefined;
+    if (URL.canParse(address)) refuseInside(new URL(address));
+    return outsideAgent;
+  };
+  return {
+    title,
+    address,
+    signIn: { user, password: key },
+    dispatcher,
+    ...(timeout !== undefined && { timeout }),
+    ...(retries !== undefined && { retries }),
+    ...(reach && { reach }),
+  };
+}
+
 const fileServerApp: App = {
   id: 'file_server',
   title: 'File server',
   holds: '.xlsx, .ods and .csv files, over WebDAV',
   makesPlaces: true,
-  settings: [
-    {
-      name: 'address',
-      label: 'Address of the folder',
-      hint: 'The WebDAV address of the folder with the workbooks, such as https://files.example/office/',
-      isSecret: false,
-    },
-    { name: 'user', label: 'User name', isSecret: false },
-    {
-      name: 'key',
-      label: 'Password',
-      hint: 'Many servers have a password of its own for each program: make one for Golden Relay.',
-      isSecret: true,
-    },
-  ],
+  settings: davSettings('with the workbooks'),
   originOf: originOfAddress,
-  open: ({ address = '', user = '', key = '' }, options = {}) => {
-    const { mayCallInside = async () => false } = options;
-    const dispatcher = async () => {
-      if (await mayCallInside()) return undefined;
-      if (URL.canParse(address)) refuseInside(new URL(address));
-      return outsideAgent;
-    };
-    return fileServer(options, {
-      title: 'File server',
-      address,
-      signIn: { user, password: key },
-      dispatcher,
-    });
-  },
+  open: (settings, options = {}) =>
+    new WorkbookConnector(new WebDavStore(davOptions('File server', settings, options))),
 };
 
 const folderApp: App = {

@@ -17,4 +17,5 @@ export { openBook, openBookHere } from './workbook/open-book.ts';
 export { columnPath, type FileRows, readRowsOfFile } from './workbook/read-file.ts';
 export { isWorkbookName, UnreadableWorkbook } from './workbook/sheet.ts';
 export { tableFile } from './workbook/table-file.ts';
+export { DavDocuments } from './workbook/webdav/dav-documents.ts';
 export { WorkbookConnector } from './workbook/workbook-connector.ts';

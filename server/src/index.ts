@@ -4,6 +4,7 @@ export { copyBetween } from './building/copies.ts';
 export { exportFolder, exportWorkflow, workflowFileJsonSchema } from './building/files.ts';
 export { connectList, listApp } from './consent/list-connector.ts';
 export { unsubscribe } from './consent/unsubscribes.ts';
+export { LocalDocuments } from './documents/document-store.ts';
 export { kindOf } from './documents/kinds.ts';
 export { makeDoor } from './doors/door-app.ts';
 export { DoorLimits } from './doors/limits.ts';

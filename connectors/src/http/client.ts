@@ -233,8 +233,9 @@ export class HttpClient {
     for (let hops = 0; ; hops++) {
       const response = await this.send(ask, url);
       const { status } = response;
-      if (status >= 400) throw toAppError(app, status, response.headers, response.bytes, this.options.errors);
+      // Some refusals say that it is as wished: a folder that is there already, a file that is gone.
       if ((ask.succeeds ?? usualSuccess[ask.method]).includes(status)) return response;
+      if (status >= 400) throw toAppError(app, status, response.headers, response.bytes, this.options.errors);
       const next = redirectOf(response, url, isRead);
       if (!next || hops >= mostRedirects) throw notKnown(app, status, isRead);
       url = next;

@@ -1,12 +1,15 @@
 import { existsSync } from 'node:fs';
 import { access, constants } from 'node:fs/promises';
-import { basename, join, relative } from 'node:path';
 import {
   type App,
   type Connector,
+  DavDocuments,
   type DocumentPreview,
+  davOptions,
+  davSettings,
   type Health,
   NotThere,
+  type OpenOptions,
   type Page,
   type PlaceChoice,
   Refused,
@@ -16,26 +19,29 @@ import {
 } from '@golden/connectors';
 import { completedRecord, documentName, type JsonRecord, type RecordType, toText, writePointer } from '@golden/core';
 import type { DocumentRow } from '../db/schema.ts';
+import { type DocumentStore, LocalDocuments, ServerDocuments } from './document-store.ts';
 import { type Documents, folderField, foldersOf, nameField, nothingFilledIn } from './documents.ts';
 import { type DocumentKind, documentPlaces, kindAt } from './kinds.ts';
 import type { DocumentTemplates } from './templates.ts';
 
 // Documents as an app: each edition of a template is a place, and what is written there is a document for each record,
-// put into the folder of the connection.
+// put into the folder of the connection, on this machine or on a server.
 
-/** The app of document folders. */
-export const documentApp = 'documents';
+/** The apps of document folders. */
+const [documentApp, documentServerApp] = ['documents', 'documents_server'];
 
 interface Parts {
   readonly documents: () => Documents;
   readonly templates: () => DocumentTemplates;
 }
 
+const ofTemplates = { takesTemplates: true, holds: 'delivery notes, letters and statements, made by your templates' };
+
+/** Documents on this machine. */
 export const documentAppOn = (parts: Parts): App => ({
   id: documentApp,
   title: 'Documents',
-  takesTemplates: true,
-  holds: 'delivery notes, letters and statements, made by your templates',
+  ...ofTemplates,
   settings: [
     {
       name: 'folder',
@@ -45,7 +51,25 @@ export const documentAppOn = (parts: Parts): App => ({
     },
   ],
   originOf: ({ folder = '' }) => folder.replace(/(?<=.)\/+$/, ''),
-  open: ({ folder = '' }) => new DocumentConnector(folder.replace(/(?<=.)\/+$/, ''), parts),
+  open: ({ folder = '' }) => {
+    const root = folder.replace(/(?<=.)\/+$/, '');
+    return new DocumentConnector(new LocalDocuments(root), () => healthOfFolder(root), parts);
+  },
+});
+
+/** Documents in a folder of a server that speaks WebDAV. */
+export const documentServerAppOn = (parts: Parts): App => ({
+  id: documentServerApp,
+  title: 'Documents on a file server',
+  ...ofTemplates,
+  holds: `${ofTemplates.holds}, over WebDAV`,
+  settings: davSettings('into which documents are put'),
+  originOf: ({ address = '' }) => (URL.canParse(address) ? new URL(address).origin : address),
+  open: (settings, options: OpenOptions = {}) => {
+    const server = new DavDocuments(davOptions('File server', settings, options));
+    const store = new ServerDocuments(settings['address'] ?? '', server);
+    return new DocumentConnector(store, () => healthOfServer(server), parts);
+  },
 });
 
 const readOnlyFields = [
@@ -74,24 +98,15 @@ class DocumentConnector implements Connector {
   readonly settleBy = 'idempotency_key';
 
   constructor(
-    private readonly folder: string,
+    private readonly store: DocumentStore,
+    private readonly lookedAt: () => Promise<Omit<Health, 'sees' | 'mayRead'>>,
     private readonly parts: Parts,
   ) {}
 
   async health(): Promise<Health> {
-    if (!existsSync(this.folder)) throw new NotThere(`There is no folder “${this.folder}” on this machine.`);
-    const mayWrite = await access(this.folder, constants.W_OK).then(
-      () => true,
-      () => false,
-    );
+    const looked = await this.lookedAt();
     const templates = await this.parts.templates().list();
-    return {
-      signedInAs: `the folder ${this.folder}`,
-      sees: templates.map(({ name }) => name),
-      mayRead: true,
-      mayWrite,
-      ...(!mayWrite && { readOnlyBecause: `Nothing may be put into “${this.folder}”.` }),
-    };
+    return { ...looked, sees: templates.map(({ name }) => name), mayRead: true };
   }
 
   async places(path: readonly string[]): Promise<readonly PlaceChoice[]> {
@@ -109,7 +124,7 @@ class DocumentConnector implements Connector {
 
   async fetch(_path: readonly string[], id: string): Promise<SourceRecord | null> {
     const row = await this.parts.documents().row(id);
-    if (!row || (await this.parts.documents().isAsMade(row)) === undefined) return null;
+    if (!row || (await this.parts.documents().isAsMade(row, this.store)) === undefined) return null;
     return { id, record: this.recordOf(row) };
   }
 
@@ -118,14 +133,15 @@ class DocumentConnector implements Connector {
   }
 
   async create({ write, token }: WriteRequest): Promise<Written> {
-    const row = await this.parts.documents().put(token, this.folder, await this.orderOf(write));
+    const row = await this.parts.documents().put(token, this.store, await this.orderOf(write));
     return { id: token, record: this.recordOf(row) };
   }
 
   /** Makes it again where it lies. */
   async update({ write }: WriteRequest): Promise<Written> {
     const id = write.id ?? '';
-    return { id, record: this.recordOf(await this.parts.documents().replace(id, await this.orderOf(write))) };
+    const row = await this.parts.documents().replace(id, this.store, await this.orderOf(write));
+    return { id, record: this.recordOf(row) };
   }
 
   async problemsOf({ write }: WriteRequest): Promise<readonly string[]> {
@@ -153,7 +169,7 @@ class DocumentConnector implements Connector {
 
   async remove(_path: readonly string[], id: string): Promise<undefined> {
     const row = await this.parts.documents().row(id);
-    if (row) await this.parts.documents().remove(row);
+    if (row) await this.parts.documents().remove(row, this.store);
     return undefined;
   }
 
@@ -166,7 +182,7 @@ class DocumentConnector implements Connector {
     return {
       ...(JSON.parse(given) as JsonRecord),
       id: token,
-      file: relative(this.folder, join(folder, name)) || basename(name),
+      file: this.store.wayOf(folder, name),
       size,
     };
   }
@@ -186,6 +202,29 @@ class DocumentConnector implements Connector {
     );
     return orderOf(await this.kind(target.path), given);
   }
+}
+
+async function healthOfFolder(folder: string): Promise<Omit<Health, 'sees' | 'mayRead'>> {
+  if (!existsSync(folder)) throw new NotThere(`There is no folder “${folder}” on this machine.`);
+  const mayWrite = await access(folder, constants.W_OK).then(
+    () => true,
+    () => false,
+  );
+  return {
+    signedInAs: `the folder ${folder}`,
+    mayWrite,
+    ...(!mayWrite && { readOnlyBecause: `Nothing may be put into “${folder}”.` }),
+  };
+}
+
+async function healthOfServer(server: DavDocuments): Promise<Omit<Health, 'sees' | 'mayRead'>> {
+  const { account, id, mayWrite, readOnlyBecause } = await server.whoAmI();
+  return {
+    signedInAs: account,
+    ...(id !== undefined && { account: id }),
+    mayWrite,
+    ...(readOnlyBecause && { readOnlyBecause }),
+  };
 }
 
 /** A document as its values order it, with the names of the fields that nothing fills. */

@@ -1,5 +1,4 @@
 import { existsSync } from 'node:fs';
-import { mkdir, readFile, rm } from 'node:fs/promises';
 import { dirname, extname, join } from 'node:path';
 import { setTimeout } from 'node:timers/promises';
 import { fileURLToPath } from 'node:url';
@@ -8,9 +7,9 @@ import {
   type DocumentPreview,
   type FileToAttach,
   Locked,
-  NoRight,
   NotThere,
   Refused,
+  Unsure,
 } from '@golden/connectors';
 import {
   BadPlaceholder,
@@ -36,9 +35,9 @@ import type { Db } from '../db/open.ts';
 import type { DocumentRow } from '../db/schema.ts';
 import { NotPossible } from '../engine/errors.ts';
 import type { Seams } from '../seams.ts';
+import type { DocumentStore } from './document-store.ts';
 import type { MakeAsk, PreviewedDocument, TemplateBytes } from './document-worker.ts';
 import type { DocumentKind } from './kinds.ts';
-import { putWhole, swapWhole } from './put-whole.ts';
 import { type DocumentTemplates, readPageJson } from './templates.ts';
 
 interface Parts {
@@ -60,7 +59,7 @@ export interface DocumentOrder {
   readonly name: string;
   /** All that was given for it, as it was sent. */
   readonly given: JsonRecord;
-  /** Folders below that of the connection, by `/`; empty for that one. */
+  /** Folders below that of the store, by `/`; empty for that one. */
   readonly below: string;
 }
 
@@ -112,16 +111,16 @@ export class Documents {
   }
 
   /**
-   * Makes a document and puts it into a folder. The name is stored before the file is: whatever happens, the same token
+   * Makes a document and puts it where documents lie. The name is stored before the file is: whatever happens, the same token
    * leads to the same file, and no other's file is written over.
    * @throws Refused when it can't be made as the record is, NoRight, NotThere
    */
-  async put(token: string, folder: string, order: DocumentOrder): Promise<DocumentRow> {
+  async put(token: string, store: DocumentStore, order: DocumentOrder): Promise<DocumentRow> {
     const { bytes, seams } = this.parts;
     const before = await this.row(token);
     if (before?.made_at) return before;
     // It was put there, and the process ended before that was stored.
-    if (before && (await this.isAsMade(before))) return this.noteMade(token);
+    if (before && (await this.isAsMade(before, store))) return this.noteMade(token);
     const named = documentName(order.name, order.kind.ending);
     if (!named)
       throw new Refused(`“${order.name}” is no name for a file.`, [
@@ -134,16 +133,24 @@ export class Documents {
       ]);
     const made = await this.makeFit(order);
     const hash = await bytes.put(made.bytes);
-    const into = join(folder, ...foldersOf(order.below));
-    await makeFolder(into);
+    const into = store.folderAt(foldersOf(order.below));
+    await store.makeFolder(into);
     for (let number = 1; ; number++) {
       const name = number === 1 ? named.name : numberedName(named.name, order.kind.ending, number);
       const reserved = await this.reserve(token, into, name, { hash, size: made.bytes.length, order });
       if (!reserved) continue;
       seams.reach('document:after-reserve');
-      const isPut = await asFolderFault(into, () => putWhole(join(into, name), made.bytes));
-      // What lies there under this name and isn't ours keeps it.
-      if (!isPut && hashOf(await readFile(join(into, name))) !== hash) continue;
+      const isPut = await store.put(into, name, made.bytes).catch(async (error: unknown) => {
+        // What is known not to be there keeps its name from nobody: another try may be another write.
+        if (!(error instanceof Unsure)) await this.letGo(token);
+        throw error;
+      });
+      if (!isPut) {
+        const there = await store.read(into, name);
+        if (!there) throw new NotThere(`“${name}” can’t be put into “${into}”: neither it nor its folder is there.`);
+        // What lies there under this name and isn't ours keeps it.
+        if (hashOf(there.bytes) !== hash) continue;
+      }
       seams.reach('document:after-put');
       return this.noteMade(token);
     }
@@ -154,18 +161,17 @@ export class Documents {
    * once more after a crash it comes to the same.
    * @throws Refused when it can't be made as the record is, NotThere, Changed, NoRight
    */
-  async replace(token: string, order: DocumentOrder): Promise<DocumentRow> {
+  async replace(token: string, store: DocumentStore, order: DocumentOrder): Promise<DocumentRow> {
     const { bytes, commits, seams } = this.parts;
     const row = await this.row(token);
     if (!row) throw new NotThere('There is no such document any more.');
     const made = await this.makeFit(order);
     const hash = await bytes.put(made.bytes);
-    const path = join(row.folder, row.name);
-    const there = await readFile(path).catch(() => undefined);
-    const isNew = there !== undefined && hashOf(there) === hash;
-    if (there && !isNew && hashOf(there) !== row.hash)
+    const there = await store.read(row.folder, row.name);
+    const isNew = there !== undefined && hashOf(there.bytes) === hash;
+    if (there && !isNew && hashOf(there.bytes) !== row.hash)
       throw new Changed(`“${row.name}” was changed since it was made, so it stays.`);
-    if (!isNew) await this.swap(path, made.bytes);
+    if (!isNew) await store.swap(row.folder, row.name, made.bytes, there);
     seams.reach('document:after-swap');
     return commits().run((trx) =>
       trx
@@ -191,9 +197,11 @@ export class Documents {
     return made;
   }
 
-  private async swap(path: string, content: Uint8Array): Promise<void> {
-    await makeFolder(dirname(path));
-    await asFolderFault(dirname(path), () => swapWhole(path, content));
+  /** A name that was taken and not used is free again. */
+  private async letGo(token: string): Promise<void> {
+    await this.parts
+      .commits()
+      .run((trx) => trx.deleteFrom('document').where('token', '=', token).where('made_at', 'is', null).execute());
   }
 
   private async noteMade(token: string): Promise<DocumentRow> {
@@ -220,18 +228,17 @@ export class Documents {
   }
 
   /** Whether its file lies there as it was made; undefined where it lies there no more. */
-  async isAsMade({ folder, name, hash }: DocumentRow): Promise<boolean | undefined> {
-    const there = await readFile(join(folder, name)).catch(() => undefined);
-    return there && hashOf(there) === hash;
+  async isAsMade({ folder, name, hash }: DocumentRow, store: DocumentStore): Promise<boolean | undefined> {
+    const there = await store.read(folder, name);
+    return there && hashOf(there.bytes) === hash;
   }
 
   /** Removes the file of a document that is still as it was made. @throws Changed when somebody changed it since */
-  async remove(row: DocumentRow): Promise<void> {
-    if ((await this.isAsMade(row)) === false)
+  async remove(row: DocumentRow, store: DocumentStore): Promise<void> {
+    const there = await store.read(row.folder, row.name);
+    if (there && hashOf(there.bytes) !== row.hash)
       throw new Changed(`“${row.name}” was changed since it was made, so it stays.`);
-    await rm(join(row.folder, row.name), { force: true }).catch((error: NodeJS.ErrnoException) => {
-      throw new NoRight(`“${row.name}” can’t be removed: ${error.message}`, { cause: error });
-    });
+    if (there) await store.remove(row.folder, row.name, there);
     await this.parts.commits().run((trx) => trx.deleteFrom('document').where('token', '=', row.token).execute());
   }
 
@@ -357,24 +364,6 @@ export function foldersOf(below: string): string[] {
       if (!named) throw new Refused(`“${part}” can’t be the name of a folder.`);
       return named.name;
     });
-}
-
-async function makeFolder(folder: string): Promise<void> {
-  await mkdir(folder, { recursive: true }).catch((error: NodeJS.ErrnoException) => {
-    throw new NoRight(`The folder “${folder}” can’t be made: ${error.message}`, { cause: error });
-  });
-}
-
-/** What the file system refuses, as it is told. @throws NoRight, NotThere, Locked */
-async function asFolderFault<T>(folder: string, work: () => Promise<T>): Promise<T> {
-  try {
-    return await work();
-  } catch (error) {
-    const { code, message } = error as NodeJS.ErrnoException;
-    if (code === 'ENOENT') throw new NotThere(`The folder “${folder}” isn’t there any more.`, { cause: error });
-    if (code === 'ENOSPC') throw new Locked(`The disk of “${folder}” is full.`, { cause: error });
-    throw new NoRight(`Nothing can be put into “${folder}”: ${message}`, { cause: error });
-  }
 }
 
 /** @throws NotPossible */

@@ -35,22 +35,21 @@ interface Wishes {
   readonly bytes?: string | Buffer;
   readonly step?: Partial<WriteStep>;
   readonly start?: Partial<Start>;
+  /** Where they lie, in place of a folder of this machine. */
+  readonly connection?: string;
 }
 
 /** A workflow that makes a note for each customer; gives its id. */
 export async function notesWorkflow(
   around: Around,
-  { mapping = {}, name = 'Delivery note.docx', bytes = noteTemplate, step = {}, start = {} }: Wishes = {},
+  { mapping = {}, name = 'Delivery note.docx', bytes = noteTemplate, step = {}, start = {}, connection }: Wishes = {},
 ): Promise<string> {
   const { services, connected } = around;
   const folder = notesFolder(around);
   mkdirSync(folder, { recursive: true });
   const { id, edition } = await services.documentTemplates.put(name, Buffer.from(bytes));
-  const { id: connection } = await services.connections.add({
-    app: 'documents',
-    name: 'Notes',
-    settings: { folder },
-  });
+  const notes =
+    connection ?? (await services.connections.add({ app: 'documents', name: 'Notes', settings: { folder } })).id;
   const content = {
     ...emptyContent('A note for each customer'),
     start: {
@@ -64,7 +63,7 @@ export async function notesWorkflow(
       {
         id: 'note',
         kind: 'write' as const,
-        target: await placeOf(services, connection, [`${id}@${edition}`]),
+        target: await placeOf(services, notes, [`${id}@${edition}`]),
         mode: 'append' as const,
         mapping: {
           '/$name': textFilling('Note ', { ref: '/first_name' }),

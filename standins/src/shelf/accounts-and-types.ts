@@ -5,12 +5,18 @@ export interface ShelfAccount {
   readonly mayEdit: boolean;
 }
 
-const mediaTypes = {
+/** By IANA's registry of media types. */
+const mediaTypes: Readonly<Record<string, string>> = {
   xlsx: 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet',
   csv: 'text/csv; charset=utf-8',
+  pdf: 'application/pdf',
+  docx: 'application/vnd.openxmlformats-officedocument.wordprocessingml.document',
+  xml: 'application/xml',
+  vcf: 'text/vcard',
+  ics: 'text/calendar',
 };
 
-/** The media type of a workbook file by its ending. */
+/** The media type of a file by its ending. */
 export function mediaTypeOf(name: string): string {
-  return name.toLowerCase().endsWith('.csv') ? mediaTypes.csv : mediaTypes.xlsx;
+  return mediaTypes[name.toLowerCase().split('.').at(-1) ?? ''] ?? 'application/octet-stream';
 }

@@ -24,17 +24,17 @@ export function shelfApi(
     return next();
   });
   app.route('/', shelfDav(files, locks, state));
-  app.get('/files/:name', (c) => {
+  app.get('/files/:name{.+}', (c) => {
     const found = files.get(c.req.param('name'));
     if (!found) return notThere(c);
     const headers = { etag: found.file.etag };
     if (c.req.header('if-none-match') === found.file.etag) return c.body(null, 304, headers);
     return c.body(new Uint8Array(found.bytes), 200, { ...headers, 'content-type': mediaTypeOf(found.file.name) });
   });
-  app.put('/files/:name', async (c) => {
+  app.put('/files/:name{.+}', async (c) => {
     const name = c.req.param('name');
-    if (!ShelfFiles.isName(name))
-      return problem(c, 400, 'Not accepted', 'Only .xlsx and .csv files stand on the shelf.');
+    if (!ShelfFiles.isPath(name) || !/\.\w{1,5}$/.test(name))
+      return problem(c, 400, 'Not accepted', 'A file on the shelf has a name with an ending, such as list.xlsx.');
     if (!c.get('account').mayEdit) return viewOnly(c, name);
     const ifMatch = c.req.header('if-match');
     const isNew = c.req.header('if-none-match') === '*';
@@ -49,6 +49,8 @@ export function shelfApi(
         return c.body(null, 204, { etag: result.etag });
       case 'gone':
         return problem(c, 412, 'Changed', `There is no “${name}” any more.`);
+      case 'no_folder':
+        return problem(c, 409, 'No such folder', `There is no folder for “${name}”. Make it first (MKCOL).`);
       case 'view_only':
         return viewOnly(c, name);
       case 'locked':

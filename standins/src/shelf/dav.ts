@@ -10,7 +10,7 @@ import { type ShelfFile, ShelfFiles } from './files.ts';
 type Env = { Bindings: HttpBindings; Variables: { account: ShelfAccount } };
 type Xml = ReturnType<typeof create>;
 
-/** The shelf stands under this path; its one folder has no others in it. */
+/** The shelf stands under this path. */
 const folder = '/api/files/';
 const methods = 'OPTIONS, PROPFIND, GET, HEAD, PUT, DELETE, MKCOL, MOVE, LOCK, UNLOCK';
 
@@ -24,8 +24,20 @@ const mostLock = 600;
 export function shelfDav(files: ShelfFiles, locks: ShelfLocks, state: PracticeState): Hono<Env> {
   const app = new Hono<Env>();
   app.on('OPTIONS', ['/files', '/files/*'], (c) => c.body(null, 204, { dav: '1, 2', allow: methods }));
-  app.on('MKCOL', '/files/*', (c) => problem(c, 403, 'No folders', 'The shelf has one folder, and no others in it.'));
-  app.on('PROPFIND', ['/files', '/files/', '/files/:name'], (c) => {
+  app.on('MKCOL', '/files/:name{.+}', (c) => {
+    const path = c.req.param('name').replace(/\/+$/, '');
+    if (!c.get('account').mayEdit) return problem(c, 403, 'No right', 'Whoever is signed in may only view.');
+    if (!ShelfFiles.isPath(path)) return problem(c, 403, 'No such name', 'A folder can’t be called that.');
+    // RFC 4918 section 9.3.1.
+    if (files.hasFolder(path) || files.get(path))
+      return problem(c, 405, 'There already', `“${path}” is there already.`);
+    const above = path.split('/').slice(0, -1).join('/');
+    if (above !== '' && !files.hasFolder(above))
+      return problem(c, 409, 'No such folder', `There is no folder “${above}”.`);
+    files.makeFolder(path);
+    return c.body(null, 201);
+  });
+  app.on('PROPFIND', ['/files', '/files/', '/files/:name{.+}'], (c) => {
     const account = c.get('account');
     const name = c.req.param('name');
     const depth = c.req.header('depth') ?? 'infinity';
@@ -38,7 +50,8 @@ export function shelfDav(files: ShelfFiles, locks: ShelfLocks, state: PracticeSt
     if (found) tellFile(answer, found, account);
     else {
       tellFolder(answer, account, state);
-      if (depth === '1') for (const file of files.list()) tellFile(answer, file, account);
+      if (depth === '1') for (const file of [...files.list(), ...files.others()])
+          if (!file.name.includes('/')) tellFile(answer, file, account);
     }
     return c.body(document.end(), 207, { 'content-type': 'application/xml; charset=utf-8' });
   });
@@ -58,12 +71,12 @@ export function shelfDav(files: ShelfFiles, locks: ShelfLocks, state: PracticeSt
       return problem(c, 423, 'Locked', `“${name}” is open in another program.`);
     const to = nameIn(c.req.header('destination'));
     if (to === undefined || !ShelfFiles.isName(to))
-      return problem(c, 409, 'No such place', 'The shelf has one folder, with .xlsx and .csv files.');
+      return problem(c, 409, 'No such place', 'Workbooks lie in the shelf’s own folder, as .xlsx or .csv files.');
     if (files.get(to) && c.req.header('overwrite')?.toUpperCase() === 'F')
       return problem(c, 412, 'There already', `A file “${to}” is there already.`);
     return c.body(null, files.rename(name, to) ? 201 : 204);
   });
-  app.on('LOCK', '/files/:name', async (c) => {
+  app.on('LOCK', '/files/:name{.+}', async (c) => {
     const name = c.req.param('name');
     const file = files.get(name)?.file;
     if (!file) return problem(c, 404, 'Not found', 'There is no such file on the shelf.');
@@ -85,13 +98,13 @@ export function shelfDav(files: ShelfFiles, locks: ShelfLocks, state: PracticeSt
       'lock-token': `<${token}>`,
     });
   });
-  app.on('UNLOCK', '/files/:name', (c) => {
+  app.on('UNLOCK', '/files/:name{.+}', (c) => {
     const token = /^<(.*)>$/.exec(c.req.header('lock-token') ?? '')?.[1] ?? '';
     if (!locks.unlock(c.req.param('name'), token))
       return problem(c, 409, 'Not locked', 'The file has no lock of that token.');
     return c.body(null, 204);
   });
-  app.delete('/files/:name', (c) => {
+  app.delete('/files/:name{.+}', (c) => {
     const name = c.req.param('name');
     const file = files.get(name)?.file;
     if (!file) return problem(c, 404, 'Not found', 'There is no such file on the shelf.');
@@ -169,7 +182,7 @@ function tellFolder(multistatus: Xml, account: ShelfAccount, state: PracticeStat
 }
 
 function tellFile(multistatus: Xml, file: ShelfFile, account: ShelfAccount): void {
-  const props = tell(multistatus, `${folder}${encodeURIComponent(file.name)}`);
+  const props = tell(multistatus, `${folder}${file.name.split('/').map(encodeURIComponent).join('/')}`);
   props.ele('DAV:', 'D:displayname').txt(file.name);
   props.ele('DAV:', 'D:resourcetype');
   props.ele('DAV:', 'D:getetag').txt(file.etag);

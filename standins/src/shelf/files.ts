@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs';
-import { join } from 'node:path';
+import { basename, dirname, join } from 'node:path';
 
 /** What an account may do with a file. */
 export type Right = 'view' | 'edit';
@@ -19,9 +19,12 @@ export interface ShelfFile {
 /** Why a file could not be replaced. */
 export type Replaced =
   | { readonly kind: 'done'; readonly etag: string }
-  | { readonly kind: 'gone' | 'changed' | 'view_only' | 'locked' };
+  | { readonly kind: 'gone' | 'changed' | 'view_only' | 'locked' | 'no_folder' };
 
-const isWorkbook = (name: string): boolean => /\.(xls[xm]|csv)$/i.test(name) && !/[/\\]|^\.|^~/.test(name);
+const isWorkbook = (name: string): boolean => /\.(xls[xm]|csv)$/i.test(name) && isPath(name) && !name.includes('/');
+/** A way below the shelf's folder: nothing hidden, and nothing that leads up or out. */
+const isPath = (path: string): boolean =>
+  path.split('/').every((part) => part.trim() !== '' && !/^[.~]|[\\\0]/.test(part));
 
 /** Real files in a folder; one that a person puts there appears. */
 export class ShelfFiles {
@@ -34,6 +37,7 @@ export class ShelfFiles {
     mkdirSync(this.folder, { recursive: true });
   }
 
+  /** The workbooks of the shelf. */
   list(): ShelfFile[] {
     return readdirSync(this.folder)
       .filter(isWorkbook)
@@ -41,8 +45,30 @@ export class ShelfFiles {
       .map((name) => this.describe(name));
   }
 
+  /** Files of other kinds, and all in folders, by their way. */
+  others(): ShelfFile[] {
+    return readdirSync(this.folder, { recursive: true })
+      .map(String)
+      .filter((path) => isPath(path) && !isWorkbook(path) && this.isFile(path))
+      .sort()
+      .map((path) => this.describe(path));
+  }
+
+  hasFolder(path: string): boolean {
+    return isPath(path) && (statSync(join(this.folder, path), { throwIfNoEntry: false })?.isDirectory() ?? false);
+  }
+
+  /** Makes a folder in one that is there. */
+  makeFolder(path: string): void {
+    mkdirSync(join(this.folder, path));
+  }
+
+  private isFile(path: string): boolean {
+    return statSync(join(this.folder, path), { throwIfNoEntry: false })?.isFile() ?? false;
+  }
+
   get(name: string): { readonly file: ShelfFile; readonly bytes: Buffer } | undefined {
-    if (!isWorkbook(name) || !existsSync(join(this.folder, name))) return undefined;
+    if (!isPath(name) || !this.isFile(name)) return undefined;
     return { file: this.describe(name), bytes: readFileSync(join(this.folder, name)) };
   }
 
@@ -53,7 +79,9 @@ export class ShelfFiles {
     if (now?.right === 'view') return { kind: 'view_only' };
     if (now?.isLocked) return { kind: 'locked' };
     if (ifMatch !== undefined && now?.etag !== ifMatch) return { kind: 'changed' };
-    const temporary = join(this.folder, `.${name}.part`);
+    const folder = dirname(name);
+    if (folder !== '.' && !this.hasFolder(folder)) return { kind: 'no_folder' };
+    const temporary = join(this.folder, folder, `.${basename(name)}.part`);
     writeFileSync(temporary, bytes);
     renameSync(temporary, join(this.folder, name));
     return { kind: 'done', etag: etagOf(bytes) };
@@ -88,6 +116,10 @@ export class ShelfFiles {
 
   static isName(name: string): boolean {
     return isWorkbook(name);
+  }
+
+  static isPath(path: string): boolean {
+    return isPath(path);
   }
 
   private describe(name: string): ShelfFile {

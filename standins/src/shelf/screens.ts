@@ -32,7 +32,7 @@ export function shelfScreens(files: ShelfFiles, accounts: readonly ShelfAccount[
     if (form['lock']) files.set(name, { isLocked: form['lock'] === 'on' });
     return c.redirect('/');
   });
-  app.get('/files/:name/download', (c) => {
+  app.get('/download/:name{.+}', (c) => {
     const found = files.get(c.req.param('name'));
     if (!found) return c.text('There is no such file.', 404);
     const disposition = `attachment; filename*=UTF-8''${encodeURIComponent(found.file.name)}`;
@@ -86,13 +86,26 @@ function fileList(files: ShelfFiles): Html {
             ${file.right === 'edit' ? 'Make view only' : 'Allow editing'}
           </button>
           <button class="quiet" name="lock" value="${file.isLocked ? 'off' : 'on'}">${file.isLocked ? 'Release' : 'Open elsewhere'}</button>
-          <a href="/files/${file.name}/download">Download</a>
+          <a href="/download/${file.name}">Download</a>
         </form>
       </td>
     </tr>`,
   );
+  const others = files.others().map(
+    ({ name, size, modified }) => html`<tr>
+      <td><a href="/download/${name.split('/').map(encodeURIComponent).join('/')}">${name}</a></td>
+      <td>${(size / 1024).toFixed(1)} kB</td>
+      <td>${modified.slice(0, 16).replace('T', ' ')}</td>
+    </tr>`,
+  );
+  const besides =
+    others.length === 0
+      ? ''
+      : html`<h2>Other files and folders</h2>
+          <table><tr><th>File</th><th>Size</th><th>Changed</th></tr>${others}</table>`;
   return html`<p class="muted">Files in <code>${files.folder}</code>. One that you put there appears here.</p>
     <table><tr><th>File</th><th>Size</th><th>Changed</th><th>Right</th><th></th></tr>${rows}</table>
+    ${besides}
     <form method="post" action="/upload" enctype="multipart/form-data" class="bar" style="margin-top:18px">
       <input type="file" name="file" accept=".xlsx,.csv" aria-label="File to put on the shelf" /><button>Put on the shelf</button>
     </form>`;
@@ -110,7 +123,7 @@ function grid(name: string, tabs: readonly Tab[], tab: Tab): Html {
       ${tabs.map((one) => (one.name === tab.name ? html`<strong>${one.name}</strong>` : html`<a href="/files/${name}?tab=${one.name}">${one.name}</a>`))}
       <button class="quiet" data-edit="add_row">Add a row</button>
       <button class="quiet" data-edit="add_column">Add a column</button>
-      <a href="/files/${name}/download">Download</a>
+      <a href="/download/${name}">Download</a>
       <span class="muted">${tab.rows.length} rows</span>
     </div>
     <div class="scroll">

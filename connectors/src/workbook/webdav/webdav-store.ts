@@ -54,7 +54,7 @@ export class WebDavStore implements FileStore {
   /** What was taken under a mark that doesn't promise the very bytes. */
   private readonly weak = new Map<string, { readonly etag: string; readonly hash: string }>();
 
-  constructor(private readonly options: WebDavOptions) {
+  constructor(protected readonly options: WebDavOptions) {
     this.title = options.title;
     const { signIn } = options;
     this.headers = {
@@ -136,6 +136,12 @@ export class WebDavStore implements FileStore {
   }
 
   async add(name: string, bytes: Uint8Array): Promise<void> {
+    if (!(await this.addIfNew(name, bytes)))
+      throw new Refused(`A file “${name}” is there already. Choose another name.`);
+  }
+
+  /** Puts a new file there; false where one of that name is. @throws NoRight, Locked, Unsure when no answer came */
+  protected async addIfNew(name: string, bytes: Uint8Array): Promise<boolean> {
     try {
       await (await this.http()).write({
         method: 'PUT',
@@ -144,8 +150,9 @@ export class WebDavStore implements FileStore {
         bytes,
         succeeds: [201, 204],
       });
+      return true;
     } catch (error) {
-      if (error instanceof Changed) throw new Refused(`A file “${name}” is there already. Choose another name.`);
+      if (error instanceof Changed) return false;
       throw error;
     }
   }
@@ -200,7 +207,7 @@ export class WebDavStore implements FileStore {
     return new NotThere(`There is no file “${name}” in the folder any more.`);
   }
 
-  private async http(address = this.options.address): Promise<HttpClient> {
+  protected async http(address = this.options.address): Promise<HttpClient> {
     const dispatcher = await this.options.dispatcher?.();
     const key = `${address} ${dispatcher ? 'outside' : ''}`;
     const made =
@@ -256,7 +263,7 @@ export class WebDavStore implements FileStore {
     }
   }
 
-  private right(): Promise<ServerRight> {
+  protected right(): Promise<ServerRight> {
     if (this.options.isKnownToGuard) return Promise.resolve({ hasLocks: false });
     const account = createHash('sha256').update(`${this.options.address}\n${this.headers['authorization']}`);
     return this.http().then((http) => rightOf(http, account.digest('hex')));
@@ -332,7 +339,7 @@ export class WebDavStore implements FileStore {
    * section 8.8.1), under which nothing is replaced. A little later it has a lasting one; that holds for us
    * where the bytes are still those that we planned on.
    */
-  private async strongMark(name: string, etag: string): Promise<string> {
+  protected async strongMark(name: string, etag: string): Promise<string> {
     const planned = this.weak.get(name);
     for (let tries = 1; tries <= strongTries; tries++) {
       const response = await (await this.http()).read({ method: 'GET', path: this.pathOf(name) });
@@ -362,7 +369,8 @@ export class WebDavStore implements FileStore {
     return now;
   }
 
-  private pathOf(name: string): string {
+  /** The way of a file below the folder's address. @throws NotThere for a name that leads out of the folder */
+  protected pathOf(name: string): string {
     if (name.includes('/') || name.includes('\\')) throw new NotThere(`“${name}” is not a file in this folder.`);
     return `/${encodeURIComponent(name)}`;
   }
@@ -373,7 +381,8 @@ const lockBody = new TextEncoder().encode(
     '<D:locktype><D:write/></D:locktype><D:owner>Golden Relay</D:owner></D:lockinfo>',
 );
 
-const isWeak = (etag: string): boolean => etag.startsWith('W/');
+/** A mark that doesn't promise the very bytes (RFC 9110 section 8.8.1). */
+export const isWeak = (etag: string): boolean => etag.startsWith('W/');
 /** RFC 9110 section 8.8.3.2. */
 const isWeaklyEqual = (one: string, other: string): boolean => one.replace(/^W\//, '') === other.replace(/^W\//, '');
 
