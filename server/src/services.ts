@@ -184,10 +184,8 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     folder: join(dirname(dataFile), 'indexes'),
   });
   const matcher = new Matcher(mirrors, connections);
-  const checkpoints = new Checkpoints({ file: dataFile, sqlite, log });
   const commits = new GroupCommit(db, {
     pause: (milliseconds) => seams.pause(milliseconds),
-    mayWrite: () => checkpoints.mayWrite(),
     onFull: (message) => {
       storage.message = message;
       if (message) log.error({ said: message }, 'the disk is full');
@@ -256,7 +254,13 @@ export async function makeServices(options: ServiceOptions): Promise<Services> {
     seams,
     isStopped: () => stopSwitch.now !== null,
   });
-  const recordIndex = new RecordIndex({ db, commits, country: async () => (await loadSettings(db)).country });
+  const checkpoints = new Checkpoints({ file: dataFile, sqlite, commits, log });
+  const recordIndex = new RecordIndex({
+    db,
+    commits,
+    checkpoints,
+    country: async () => (await loadSettings(db)).country,
+  });
   const undos = new Undos({ db, commits, workflows, connections, recordIndex, engine, events, seams, log, redaction });
   const lists = new Lists(join(dirname(dataFile), 'lists'), connections);
   const practice = new Practice(

@@ -3,6 +3,7 @@ import { fileURLToPath } from 'node:url';
 import { Worker } from 'node:worker_threads';
 import type SQLite from 'better-sqlite3';
 import type { Logger } from 'pino';
+import type { GroupCommit } from './group-commit.ts';
 
 /** When the log is looked at. */
 export interface LogLimits {
@@ -19,30 +20,38 @@ const helpsAt = 32_000;
 /** The same without a thread, as SQLite has it. */
 const usually = 1000;
 
+interface Parts {
+  readonly file: string;
+  readonly sqlite: SQLite.Database;
+  readonly commits: GroupCommit;
+  readonly log: Logger;
+}
+
+interface Waiting {
+  readonly resolve: (changed: number) => void;
+  readonly reject: (error: Error) => void;
+}
+
+type Said =
+  | { readonly isLong: true }
+  | { readonly isLong?: undefined; readonly call: number; readonly changed?: number; readonly error?: string };
+
 /**
  * A thread that takes the log of the data file over into the file. By itself SQLite does that within a commit, which
- * then takes up to a tenth of a second, in which the server answers nobody.
+ * then takes up to a tenth of a second, in which the server answers nobody. The thread also carries out what takes as
+ * long and can't be done in smaller pieces; only commits wait for that.
  *
  * @see https://www.sqlite.org/wal.html#ckpt
  */
 export class Checkpoints {
   private worker: Worker | undefined;
-  private held: { readonly ended: Promise<void>; readonly end: () => void } | undefined;
+  private readonly waiting = new Map<number, Waiting>();
+  private calls = 0;
 
   constructor(
-    private readonly parts: { readonly file: string; readonly sqlite: SQLite.Database; readonly log: Logger },
+    private readonly parts: Parts,
     private readonly limits = usualLimits,
   ) {}
-
-  /** Resolves when whoever is about to write may; undefined where that is so now. */
-  mayWrite(): Promise<void> | undefined {
-    return this.held?.ended;
-  }
-
-  private goOn(): void {
-    this.held?.end();
-    this.held = undefined;
-  }
 
   start(): void {
     const { file, sqlite, log } = this.parts;
@@ -51,21 +60,55 @@ export class Checkpoints {
     this.worker = worker;
     worker.unref();
     sqlite.pragma(`wal_autocheckpoint = ${helpsAt}`);
-    worker.on('message', (said: 'hold' | 'go on') => {
-      this.goOn();
-      if (said === 'go on') return;
-      let end = (): void => undefined;
-      const ended = new Promise<void>((resolve) => {
-        end = resolve;
-      });
-      this.held = { ended, end };
-      worker.postMessage('holding');
-    });
-    worker.once('exit', () => this.goOn());
+    worker.on('message', (said: Said) => this.hear(said));
     worker.once('error', (error) => {
       log.error({ said: error.message }, 'the log of the data file is taken over within commits');
       this.worker = undefined;
       if (sqlite.open) sqlite.pragma(`wal_autocheckpoint = ${usually}`);
+    });
+    worker.once('exit', () => {
+      for (const { reject } of this.waiting.values()) reject(new Error('The thread of the data file has ended.'));
+      this.waiting.clear();
+    });
+  }
+
+  /**
+   * Carries out a statement that changes the data file while commits hold still: in the thread, or here where there is
+   * none. It is one that loses nothing where it isn't done.
+   *
+   * @returns how many rows it changed
+   */
+  carryOut(statement: string): Promise<number> {
+    const { commits, sqlite } = this.parts;
+    return commits.whileStill(async () => {
+      if (this.worker) return this.ask({ statement });
+      const changes = () => Number(sqlite.prepare('SELECT total_changes() AS n').pluck().get());
+      const before = changes();
+      sqlite.exec(statement);
+      return changes() - before;
+    });
+  }
+
+  private hear(said: Said): void {
+    if (said.isLong) {
+      // Where the thread ends meanwhile the log is taken over within commits.
+      this.parts.commits.whileStill(() => this.ask({})).catch(() => undefined);
+      return;
+    }
+    const waiting = this.waiting.get(said.call);
+    this.waiting.delete(said.call);
+    if (said.error === undefined) waiting?.resolve(said.changed ?? 0);
+    else waiting?.reject(new Error(said.error));
+  }
+
+  private ask(what: { readonly statement?: string }): Promise<number> {
+    const { worker } = this;
+    if (!worker) return Promise.reject(new Error('The thread of the data file has ended.'));
+    this.calls += 1;
+    const call = this.calls;
+    return new Promise((resolve, reject) => {
+      this.waiting.set(call, { resolve, reject });
+      worker.postMessage({ call, ...what });
     });
   }
 
@@ -76,7 +119,7 @@ export class Checkpoints {
     if (!worker) return;
     const ended = new Promise((resolve) => worker.once('exit', resolve));
     worker.ref();
-    worker.postMessage('end');
+    worker.postMessage({ isEnd: true });
     await ended;
   }
 }

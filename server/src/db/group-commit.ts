@@ -13,8 +13,6 @@ interface Waiting {
 /** What waiting needs to know of the outside. */
 export interface CommitSeams {
   pause(milliseconds: number): Promise<void>;
-  /** Resolves when there may be written, where somebody has to wait for it. */
-  mayWrite?(): Promise<void> | undefined;
   /** Told when the disk is full, with a sentence, and with null when there is room again. */
   onFull(message: string | null): void;
 }
@@ -32,6 +30,7 @@ const patience = 2000;
  */
 export class GroupCommit {
   private waiting: Waiting[] = [];
+  private between: (() => Promise<void>)[] = [];
   private isBusy = false;
   private isEnded = false;
   private isDropped = false;
@@ -46,11 +45,26 @@ export class GroupCommit {
     if (this.isDropped) return new Promise<T>(() => undefined);
     return new Promise<T>((resolve, reject) => {
       this.waiting.push({ work, resolve: resolve as (value: unknown) => void, reject });
-      if (!this.isBusy) {
-        this.isBusy = true;
-        void turnOfLoop().then(() => this.flush());
-      }
+      this.begin();
     });
+  }
+
+  /**
+   * Does work of another connection to the data file between two transactions of this one: what is to be committed
+   * meanwhile waits for its end, and whoever only reads doesn't.
+   */
+  whileStill<T>(work: () => Promise<T>): Promise<T> {
+    if (this.isDropped) return new Promise<T>(() => undefined);
+    return new Promise<T>((resolve, reject) => {
+      this.between.push(() => work().then(resolve, reject));
+      this.begin();
+    });
+  }
+
+  private begin(): void {
+    if (this.isBusy) return;
+    this.isBusy = true;
+    void turnOfLoop().then(() => this.flush());
   }
 
   /** Nothing is waited for any more; what could not be stored is told so. */
@@ -62,14 +76,15 @@ export class GroupCommit {
   drop(): void {
     this.isDropped = true;
     this.waiting = [];
+    this.between = [];
   }
 
   private async flush(): Promise<void> {
-    while (this.waiting.length > 0) {
-      await this.seams.mayWrite?.();
+    while (this.waiting.length > 0 || this.between.length > 0) {
+      await this.between.shift()?.();
       const batch = this.waiting;
       this.waiting = [];
-      await this.commit(batch);
+      if (batch.length > 0) await this.commit(batch);
       if (this.waiting.length > 0) await turnOfLoop();
     }
     this.isBusy = false;

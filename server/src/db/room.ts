@@ -13,20 +13,19 @@ const incremental = 2;
  * Gives the room of what was taken out back to the disk, piece by piece.
  *
  * @param isStopped - ends it between two pieces
- * @param mayWrite - resolves when a piece may be written, where that has to be waited for
+ * @param carryOut - carries out a statement that gives a piece back, where that is done elsewhere
  * @returns the bytes that were given back; the file is shorter by them once its log has been taken over
  * @see https://www.sqlite.org/pragma.html#pragma_incremental_vacuum
  */
 export async function giveRoomBack(
   sqlite: SQLite.Database,
   isStopped: () => boolean,
-  mayWrite: () => Promise<void> | undefined = () => undefined,
+  carryOut: (statement: string) => Promise<unknown> = async (statement) => sqlite.exec(statement),
 ): Promise<number> {
   if (sqlite.pragma('auto_vacuum', { simple: true }) !== incremental) return 0;
   const before = bytesOf(sqlite);
   while (!isStopped() && pages(sqlite, 'freelist_count') > stayFree) {
-    await mayWrite();
-    sqlite.pragma(`incremental_vacuum(${atOnce})`);
+    await carryOut(`PRAGMA incremental_vacuum(${atOnce})`);
     await setImmediate();
   }
   return before - bytesOf(sqlite);

@@ -1,7 +1,8 @@
 import { setImmediate } from 'node:timers/promises';
 import { type ItemState, indexWords, searchWords } from '@golden/core';
 import { sql } from 'kysely';
-import type { GroupCommit, Trx } from '../db/group-commit.ts';
+import type { Checkpoints } from '../db/checkpoints.ts';
+import type { GroupCommit } from '../db/group-commit.ts';
 import type { Db } from '../db/open.ts';
 
 /** Items whose words are made at once: the server answers in between. */
@@ -16,6 +17,7 @@ const pause = 3000;
 interface Parts {
   readonly db: Db;
   readonly commits: GroupCommit;
+  readonly checkpoints: Pick<Checkpoints, 'carryOut'>;
   readonly country: () => Promise<string>;
 }
 
@@ -93,12 +95,10 @@ export class RecordIndex {
   }
 
   /** Joins a few pages; gives whether there was anything to join: less than two changed rows say that there wasn't. */
-  private join(pages: number): Promise<boolean> {
-    return this.parts.commits.run(async (trx) => {
-      const before = await changesSoFar(trx);
-      await sql`INSERT INTO record_words (record_words, rank) VALUES ('merge', ${pages})`.execute(trx);
-      return (await changesSoFar(trx)) - before >= 2;
-    });
+  private async join(pages: number): Promise<boolean> {
+    const statement = `INSERT INTO record_words (record_words, rank) VALUES ('merge', ${pages})`;
+    // What isn't joined now is joined later: nobody who searches is to be told of it.
+    return (await this.parts.checkpoints.carryOut(statement).catch(() => 0)) >= 2;
   }
 
   /** The items in which a text occurs, the newest first; none where nothing can be searched for. */
@@ -111,12 +111,6 @@ export class RecordIndex {
       WHERE record_words MATCH ${query} ORDER BY rowid DESC LIMIT ${most}`.execute(this.parts.db);
     return { seqs: rows.map(({ seq }) => seq), isComplete };
   }
-}
-
-/** Rows that this process has changed in the data file. */
-async function changesSoFar(trx: Trx): Promise<number> {
-  const { rows } = await sql<{ n: number }>`SELECT total_changes() AS n`.execute(trx);
-  return rows[0]?.n ?? 0;
 }
 
 function wordsOf(

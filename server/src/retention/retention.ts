@@ -32,7 +32,7 @@ interface Parts {
   readonly db: Db;
   readonly sqlite: SQLite.Database;
   readonly commits: GroupCommit;
-  readonly checkpoints: Pick<Checkpoints, 'mayWrite'>;
+  readonly checkpoints: Pick<Checkpoints, 'carryOut'>;
   readonly seams: Seams;
   readonly workflows: Workflows;
   readonly arrivals: Pick<Arrivals, 'sweepOld'>;
@@ -152,7 +152,7 @@ export class Retention {
       const files = isStopped() ? 0 : await commits.run((trx) => emptyBesides(trx, { before, now }));
       if (!isStopped() && came + files > 0) await arrivals.sweepOld();
       if (items > 0) await recordIndex.forgetWords(isStopped);
-      const bytes = await giveRoomBack(sqlite, isStopped, () => checkpoints.mayWrite());
+      const bytes = await giveRoomBack(sqlite, isStopped, (statement) => checkpoints.carryOut(statement));
       return { items, arrivals: came, bytes };
     } finally {
       sqlite.pragma('secure_delete = FAST');
