@@ -62,7 +62,7 @@ export const documentServerAppOn = (parts: Parts): App => ({
   id: documentServerApp,
   title: 'Documents on a file server',
   ...ofTemplates,
-  holds: `${ofTemplates.holds}, over WebDAV`,
+  holds: 'the same, over WebDAV',
   settings: davSettings('into which documents are put'),
   originOf: ({ address = '' }) => (URL.canParse(address) ? new URL(address).origin : address),
   open: (settings, options: OpenOptions = {}) => {

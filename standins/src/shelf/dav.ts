@@ -50,7 +50,8 @@ export function shelfDav(files: ShelfFiles, locks: ShelfLocks, state: PracticeSt
     if (found) tellFile(answer, found, account);
     else {
       tellFolder(answer, account, state);
-      if (depth === '1') for (const file of [...files.list(), ...files.others()])
+      if (depth === '1')
+        for (const file of [...files.list(), ...files.others()])
           if (!file.name.includes('/')) tellFile(answer, file, account);
     }
     return c.body(document.end(), 207, { 'content-type': 'application/xml; charset=utf-8' });
@@ -70,8 +71,9 @@ export function shelfDav(files: ShelfFiles, locks: ShelfLocks, state: PracticeSt
     if (file.isLocked || !locks.allows(name, c.req.header('if')))
       return problem(c, 423, 'Locked', `“${name}” is open in another program.`);
     const to = nameIn(c.req.header('destination'));
-    if (to === undefined || !ShelfFiles.isName(to))
-      return problem(c, 409, 'No such place', 'Workbooks lie in the shelf’s own folder, as .xlsx or .csv files.');
+    const into = to?.split('/').slice(0, -1).join('/') ?? '';
+    if (to === undefined || !ShelfFiles.isPath(to) || (into !== '' && !files.hasFolder(into)))
+      return problem(c, 409, 'No such place', 'The shelf has no such folder.');
     if (files.get(to) && c.req.header('overwrite')?.toUpperCase() === 'F')
       return problem(c, 412, 'There already', `A file “${to}” is there already.`);
     return c.body(null, files.rename(name, to) ? 201 : 204);

@@ -385,7 +385,7 @@ describe('a folder that is watched', () => {
     expect((await ask<{ trouble: string | null }>('GET', '/api/today')).trouble).toMatch(/Till.*no folder/);
   });
 
-  test('a shelf: taken, and renamed there', async () => {
+  test('a shelf: taken, and renamed or moved there', async () => {
     const { world, connected } = around;
     const one = await begun('append', {
       watch: { connection: connected.shelf, pattern: 'till*.csv', afterwards: 'marked' },
@@ -395,14 +395,24 @@ describe('a folder that is watched', () => {
     await lookIn(one);
     expect(await done()).toEqual(['1 clay']);
     expect(world.shelf.files.list().map(({ name }) => name)).toContain('done till.csv');
-    // It has no folders: that is told, and nothing is lost or doubled by it.
     const setting = await around.services.files.setting(one.inbox);
     if (setting.watch)
       await around.services.files.change(one.inbox, { ...setting, watch: { ...setting.watch, afterwards: 'moved' } });
-    world.shelf.files.replace('till.csv', Buffer.from(csv('2,glaze')), undefined);
+    for (const row of ['2,glaze', '3,kiln']) {
+      world.shelf.files.replace('till.csv', Buffer.from(csv(row)), undefined);
+      await lookIn(one);
+      expect((await lookIn(one)).trouble).toBeNull();
+    }
+    expect(world.shelf.files.others().map(({ name }) => name)).toEqual([
+      expect.stringMatching(/\/till.+\.csv$/),
+      expect.stringMatching(/\/till\.csv$/),
+    ]);
+    // One that can't be put away: that is told, and nothing is lost or doubled by it.
+    world.shelf.files.replace('till.csv', Buffer.from(csv('4,shelf')), undefined);
+    world.shelf.files.set('till.csv', { right: 'view' });
     expect((await lookIn(one)).trouble).toMatch(/“till.csv” was taken in, and stays where it is/);
     await lookIn(one);
-    expect(await done()).toEqual(['1 clay', '2 glaze']);
+    expect(await done()).toEqual(['1 clay', '2 glaze', '3 kiln', '4 shelf']);
   });
 });
 

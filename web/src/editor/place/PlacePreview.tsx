@@ -22,11 +22,13 @@ export function PlacePreview({ place, purpose }: PreviewProps) {
   return (
     <div className="mt-1.5">
       <p className="mb-1.5 text-sm text-ink-2">
-        {!described.can.list
-          ? `${described.plural} are sent from here`
-          : holds === null
-            ? `more than 5,000 ${described.plural}`
-            : counted(holds, described.singular, described.plural)}{' '}
+        {described.document
+          ? 'A document for each record'
+          : !described.can.list
+            ? `${described.plural} are sent from here`
+            : holds === null
+              ? `more than 5,000 ${described.plural}`
+              : counted(holds, described.singular, described.plural)}{' '}
         · {counted(described.fields.length, 'field')}
       </p>
       {problem && <ProblemMessage>{problem}</ProblemMessage>}
