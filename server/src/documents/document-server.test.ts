@@ -1,6 +1,5 @@
 import { rmSync } from 'node:fs';
 import { join } from 'node:path';
-import type { WriteStep } from '@golden/core';
 import { shelfAccounts } from '@golden/standins';
 import mammoth from 'mammoth';
 import type { KillPoint } from '../seams.ts';
@@ -8,7 +7,7 @@ import { loadSettings, saveSettings } from '../settings.ts';
 import { productAroundEach } from '../testing/around.ts';
 import { checkNow, goLive, settled, unbalanced } from '../testing/checks.ts';
 import { dropAt, pointsOfDocuments, pointsOfRemaking } from '../testing/drop.ts';
-import { notesWorkflow, textFilling } from '../testing/notes.ts';
+import { madeAgain, notesWorkflow, textFilling } from '../testing/notes.ts';
 import { addCustomers, customer, openServices } from '../testing/world.ts';
 
 // Documents put into folders of a server over WebDAV, judged by what lies on the shelf.
@@ -40,13 +39,6 @@ const connect = async (mayEdit = true): Promise<string> =>
   ).id;
 
 const inFolders = { '/$folder': textFilling('Notes/', { ref: '/last_name' }) };
-const again: Partial<WriteStep> = {
-  mode: 'create_or_update',
-  ladder: { rungs: [], atNone: 'create', atUnclear: 'ask', remembers: 'start' },
-  empties: 'all',
-  firstDifference: 'source',
-};
-
 const states = async (id: string) =>
   (
     await around.services.db
@@ -140,7 +132,7 @@ describe('records that change after their document was made', () => {
     const id = await notesWorkflow(around, {
       connection: await connect(),
       mapping: { '/$name': textFilling('Note ', { ref: '/email' }), '/remark': textFilling({ ref: '/last_name' }) },
-      step: again,
+      step: madeAgain,
       start: { on: 'added_or_changed' },
     });
     await goLive(around.services, id);

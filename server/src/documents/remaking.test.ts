@@ -4,7 +4,7 @@ import mammoth from 'mammoth';
 import { productAroundEach } from '../testing/around.ts';
 import { checkNow, decide, goLive, settled, unbalanced } from '../testing/checks.ts';
 import { dropAt, pointsOfRemaking } from '../testing/drop.ts';
-import { notesFolder, notesWorkflow, textFilling } from '../testing/notes.ts';
+import { madeAgain as again, notesFolder, notesWorkflow, textFilling } from '../testing/notes.ts';
 import { addCustomers, customer, openServices } from '../testing/world.ts';
 
 // Records that change after their document was made, judged by what lies in the folder.
@@ -16,13 +16,6 @@ const there = (): string[] => readdirSync(notesFolder(around)).sort();
 const file = (name: string): string => `${notesFolder(around)}/${name}`;
 const textOf = async (name: string): Promise<string> =>
   (await mammoth.extractRawText({ buffer: readFileSync(file(name)) })).value;
-
-const again: Partial<WriteStep> = {
-  mode: 'create_or_update',
-  ladder: { rungs: [], atNone: 'create', atUnclear: 'ask', remembers: 'start' },
-  empties: 'all',
-  firstDifference: 'source',
-};
 
 let first: number;
 

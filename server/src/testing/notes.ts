@@ -29,6 +29,14 @@ export const textFilling = (...parts: (string | { readonly ref: string })[]): Fi
   tidies: [],
 });
 
+/** A document is made again when its record changes. */
+export const madeAgain: Partial<WriteStep> = {
+  mode: 'create_or_update',
+  ladder: { rungs: [], atNone: 'create', atUnclear: 'ask', remembers: 'start' },
+  empties: 'all',
+  firstDifference: 'source',
+};
+
 interface Wishes {
   readonly mapping?: WriteStep['mapping'];
   readonly name?: string;
