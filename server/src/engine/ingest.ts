@@ -147,17 +147,37 @@ async function takePages(
     const looked: LookedAt = { at: askedAt, own: await ownOf(context, listing, page, isStopped) };
     // What it waited for isn't known yet: the page is asked for again when it goes on.
     if (isStopped()) return 'stopped';
-    context.seams.reach('take-in:before-store');
-    const stored = await context.commits.run((trx) => storePage(context, trx, listing, page, looked));
-    run.taken_in = stored.takenIn;
-    note(stored);
-    context.seams.reach('take-in:after-store');
-    context.events.tell({ topic: 'run', workflow: run.workflow_id, id: run.id });
-    if (stored.isFull) return 'limited';
-    if (isStopped()) return 'stopped';
+    for (const part of partsOf(page)) {
+      context.seams.reach('take-in:before-store');
+      const stored = await context.commits.run((trx) => storePage(context, trx, listing, part, looked));
+      run.taken_in = stored.takenIn;
+      note(stored);
+      context.seams.reach('take-in:after-store');
+      context.events.tell({ topic: 'run', workflow: run.workflow_id, id: run.id });
+      if (stored.isFull) return 'limited';
+      if (isStopped()) return 'stopped';
+    }
     askedAt = context.seams.now();
   }
   return 'complete';
+}
+
+/** A page, or some of it: what the page itself tells goes with the rest of it. */
+type Part = (Page | WantedPage) & { readonly isGoingOn?: boolean };
+
+/** Records that are stored in one commit: others are answered in between. */
+const storedAtOnce = 50;
+
+/**
+ * A page in parts. All but the last leave the run where it is: after a crash the page is asked for again, and what was
+ * stored of it is known by then.
+ */
+function* partsOf(page: Page | WantedPage): Generator<Part> {
+  const { records } = page;
+  let from = 0;
+  for (; records.length - from > storedAtOnce; from += storedAtOnce)
+    yield { records: records.slice(from, from + storedAtOnce), cursor: page.cursor, isGoingOn: true };
+  yield from === 0 ? page : { ...page, records: records.slice(from) };
 }
 
 /** What of a page workflows of ours did themselves, where that starts nothing. */
@@ -326,7 +346,7 @@ async function storePage(
   context: EngineContext,
   trx: Trx,
   listing: Listing,
-  page: Page | WantedPage,
+  page: Part,
   looked: LookedAt,
 ): Promise<StoredPage> {
   const { run, start, consent, wanted } = listing;
@@ -354,14 +374,14 @@ async function finishPage(
   listing: Listing,
   readings: readonly Reading[],
   isLimited: boolean,
-  page: Page | WantedPage,
+  page: Part,
 ): Promise<StoredPage> {
   const { run, version, start, account, wanted } = listing;
   await saveSeen(
     trx,
     readings.filter((reading) => reading.kind !== 'repeat').map((reading) => reading.seen),
   );
-  const isAtEnd = page.cursor === null && !isLimited;
+  const isAtEnd = page.cursor === null && !isLimited && !page.isGoingOn;
   const missing = 'missing' in page ? page.missing : [];
   const removed = await removedOf(context, trx, listing, { isAtEnd, missing });
   const taken = [...readings, ...removed.readings].filter((reading) => reading.kind === 'taken');
@@ -425,11 +445,12 @@ async function finishPage(
       never_posted: eb('never_posted', '+', unposted),
       own: eb('own', '+', own),
       // A run that is full doesn't list on: the next one begins where this one began.
-      cursor: isFull ? null : page.cursor,
+      ...(!page.isGoingOn && { cursor: page.cursor }),
+      ...(isFull && { cursor: null }),
       high_water: highWater,
       wake_at: null,
       message: null,
-      ...((isFull || page.cursor === null) && { state: 'working' as const }),
+      ...((isFull || (page.cursor === null && !page.isGoingOn)) && { state: 'working' as const }),
       ...(isFull && {
         note: `A run takes in at most ${start.mostPerRun}. The next run takes the rest.`,
       }),
