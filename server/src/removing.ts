@@ -7,7 +7,7 @@ import type { Db } from './db/open.ts';
 // middle goes on with it when it starts again.
 
 /** Rows that go at once: a few milliseconds of work with all that hangs on them. */
-const piece = 25;
+const piece = 8;
 
 /** A workflow that isn't there for anybody any more. */
 export const isBeingRemoved = sql<boolean>`workflow.id IN (SELECT id FROM removed_workflow)`;
