@@ -50,7 +50,7 @@ async function ordersIntoDocuments(screen: Page): Promise<void> {
     .click();
   await screen
     .getByLabel('To which app')
-    .getByRole('button', { name: /^Documents/ })
+    .getByRole('button', { name: /^Documents (?!on a file server)/ })
     .click();
 }
 

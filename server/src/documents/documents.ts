@@ -111,8 +111,8 @@ export class Documents {
   }
 
   /**
-   * Makes a document and puts it where documents lie. The name is stored before the file is: whatever happens, the same token
-   * leads to the same file, and no other's file is written over.
+   * Makes a document and puts it where documents lie. The name is stored before the file is: whatever happens, the same
+   * token leads to the same file, and no other's file is written over.
    * @throws Refused when it can't be made as the record is, NoRight, NotThere
    */
   async put(token: string, store: DocumentStore, order: DocumentOrder): Promise<DocumentRow> {
@@ -147,7 +147,10 @@ export class Documents {
       });
       if (!isPut) {
         const there = await store.read(into, name);
-        if (!there) throw new NotThere(`“${name}” can’t be put into “${into}”: neither it nor its folder is there.`);
+        if (!there) {
+          await this.letGo(token);
+          throw new NotThere(`“${name}” can’t be put into “${into}”: neither it nor its folder is there.`);
+        }
         // What lies there under this name and isn't ours keeps it.
         if (hashOf(there.bytes) !== hash) continue;
       }
