@@ -2,7 +2,7 @@ import { setImmediate } from 'node:timers/promises';
 import { type ItemState, indexWords, searchWords } from '@golden/core';
 import { sql } from 'kysely';
 import type { Checkpoints } from '../db/checkpoints.ts';
-import type { GroupCommit } from '../db/group-commit.ts';
+import type { GroupCommit, Trx } from '../db/group-commit.ts';
 import type { Db } from '../db/open.ts';
 
 /** Items whose words are made at once: the server answers in between. */
@@ -85,20 +85,30 @@ export class RecordIndex {
   async forgetWords(isStopped: () => boolean): Promise<void> {
     while (!isStopped() && !(await this.catchUp(mostBefore))) await setImmediate();
     // The first time it begins to join all parts.
-    if (!isStopped()) await this.join(-joinedAtOnce);
-    await this.joinParts(isStopped);
+    if (!isStopped()) await this.joinBeside(-joinedAtOnce);
+    while (!isStopped() && (await this.joinBeside(joinedAtOnce))) await setImmediate();
   }
 
   /** Joins the parts of the index where there are many of one size, until there are few. */
-  private async joinParts(isStopped: () => boolean = () => false): Promise<void> {
-    while (!isStopped() && (await this.join(joinedAtOnce))) await setImmediate();
+  private async joinParts(): Promise<void> {
+    while (await this.join(joinedAtOnce)) await setImmediate();
   }
 
-  /** Joins a few pages; gives whether there was anything to join: less than two changed rows say that there wasn't. */
-  private async join(pages: number): Promise<boolean> {
-    const statement = `INSERT INTO record_words (record_words, rank) VALUES ('merge', ${pages})`;
-    // What isn't joined now is joined later: nobody who searches is to be told of it.
-    return (await this.parts.checkpoints.carryOut(statement).catch(() => 0)) >= 2;
+  /**
+   * Joins a few pages within a commit of its own, while runs write: another thread that wrote would keep them waiting.
+   * Gives whether there was anything to join: less than two changed rows say that there wasn't.
+   */
+  private join(pages: number): Promise<boolean> {
+    return this.parts.commits.run(async (trx) => {
+      const before = await changesSoFar(trx);
+      await sql.raw(joining(pages)).execute(trx);
+      return (await changesSoFar(trx)) - before >= 2;
+    });
+  }
+
+  /** The same beside the server, of large parts: a word that many records share is joined at once, however many pages that takes. */
+  private async joinBeside(pages: number): Promise<boolean> {
+    return (await this.parts.checkpoints.carryOut(joining(pages))) >= 2;
   }
 
   /** The items in which a text occurs, the newest first; none where nothing can be searched for. */
@@ -111,6 +121,14 @@ export class RecordIndex {
       WHERE record_words MATCH ${query} ORDER BY rowid DESC LIMIT ${most}`.execute(this.parts.db);
     return { seqs: rows.map(({ seq }) => seq), isComplete };
   }
+}
+
+const joining = (pages: number): string => `INSERT INTO record_words (record_words, rank) VALUES ('merge', ${pages})`;
+
+/** Rows that this process has changed in the data file. */
+async function changesSoFar(trx: Trx): Promise<number> {
+  const { rows } = await sql<{ n: number }>`SELECT total_changes() AS n`.execute(trx);
+  return rows[0]?.n ?? 0;
 }
 
 function wordsOf(
