@@ -95,7 +95,7 @@ function originOf(address: string, app: string): string {
 }
 
 /** Scheme, host and port of an app's address (RFC 6454); what isn't an address stands for itself. */
-function originOfAddress({ address = '' }: Readonly<Record<string, string>>): string {
+export function originOfAddress({ address = '' }: Readonly<Record<string, string>>): string {
   return URL.canParse(address) ? new URL(address).origin : address;
 }
 

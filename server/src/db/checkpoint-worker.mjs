@@ -8,7 +8,7 @@ import SQLite from 'better-sqlite3';
 
 const { file, every, long } = workerData;
 const sqlite = new SQLite(file);
-// As the server's own connection has it: what is taken out is gone from the file.
+// Each commit is on the disk before it returns, and what is taken out is overwritten.
 sqlite.pragma('synchronous = FULL');
 sqlite.pragma('secure_delete = ON');
 let isAsked = false;

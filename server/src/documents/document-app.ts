@@ -10,6 +10,7 @@ import {
   type Health,
   NotThere,
   type OpenOptions,
+  originOfAddress,
   type Page,
   type PlaceChoice,
   Refused,
@@ -64,7 +65,7 @@ export const documentServerAppOn = (parts: Parts): App => ({
   ...ofTemplates,
   holds: 'the same, over WebDAV',
   settings: davSettings('into which documents are put'),
-  originOf: ({ address = '' }) => (URL.canParse(address) ? new URL(address).origin : address),
+  originOf: originOfAddress,
   open: (settings, options: OpenOptions = {}) => {
     const server = new DavDocuments(davOptions('File server', settings, options));
     const store = new ServerDocuments(settings['address'] ?? '', server);
